@@ -1,0 +1,157 @@
+import type { TriangleMesh } from '../geometry/mesh';
+import type { Lattice } from './lattice';
+
+/**
+ * Where lines through cell centres cross the surface. Line numbers run u fastest over the two other
+ * axes; `start[line] .. start[line+1]-1` are its crossings in ascending order, in grid units.
+ */
+export interface LineCrossings {
+  axis: 0 | 1 | 2;
+  start: Int32Array;
+  at: Float64Array;
+  /** +1 where the line leaves the solid, -1 where it enters. */
+  sign: Int8Array;
+}
+
+/**
+ * Scan conversion of the triangles onto the lines through the centres along `axis`. A line through
+ * an edge or vertex is decided by a symbolic shift, the same for both triangles, so a closed
+ * surface is crossed an even number of times.
+ */
+export function lineCrossings(mesh: TriangleMesh, lattice: Lattice, axis: 0 | 1 | 2): LineCrossings {
+  const { origin, spacing } = lattice;
+  const size = [lattice.nx, lattice.ny, lattice.nz];
+  const u = (axis + 1) % 3;
+  const v = (axis + 2) % 3;
+  const nu = size[u];
+  const nv = size[v];
+  const lines = new Growable();
+  const { positions: p, triangles: t } = mesh;
+  const coordinate = (vertex: number, d: number) => (p[3 * vertex + d] - origin[d]) / spacing - (d === axis ? 0 : 0.5);
+  for (let i = 0; i < t.length; i += 3) {
+    const [ia, ib, ic] = [t[i], t[i + 1], t[i + 2]];
+    const [au, av, aw] = [coordinate(ia, u), coordinate(ia, v), coordinate(ia, axis)];
+    const [bu, bv, bw] = [coordinate(ib, u), coordinate(ib, v), coordinate(ib, axis)];
+    const [cu, cv, cw] = [coordinate(ic, u), coordinate(ic, v), coordinate(ic, axis)];
+    const area = (bu - au) * (cv - av) - (bv - av) * (cu - au);
+    if (area === 0) continue;
+    const sign = area > 0 ? 1 : -1;
+    const u0 = Math.max(0, Math.ceil(Math.min(au, bu, cu)));
+    const u1 = Math.min(nu - 1, Math.floor(Math.max(au, bu, cu)));
+    const v0 = Math.max(0, Math.ceil(Math.min(av, bv, cv)));
+    const v1 = Math.min(nv - 1, Math.floor(Math.max(av, bv, cv)));
+    for (let y = v0; y <= v1; y++) {
+      for (let x = u0; x <= u1; x++) {
+        if (side(au, av, bu, bv, x, y) !== sign) continue;
+        if (side(bu, bv, cu, cv, x, y) !== sign) continue;
+        if (side(cu, cv, au, av, x, y) !== sign) continue;
+        const s = ((x - au) * (cv - av) - (y - av) * (cu - au)) / area;
+        const r = ((bu - au) * (y - av) - (bv - av) * (x - au)) / area;
+        lines.push(x + nu * y, aw + s * (bw - aw) + r * (cw - aw), sign);
+      }
+    }
+  }
+  return lines.sorted(axis, nu * nv);
+}
+
+/** Which side of the directed edge a -> b the point lies on; never 0. */
+function side(au: number, av: number, bu: number, bv: number, x: number, y: number): number {
+  // The edge is always evaluated from its lexicographically smaller end, so rounding is shared.
+  const swap = au > bu || (au === bu && av > bv);
+  const [pu, pv, qu, qv] = swap ? [bu, bv, au, av] : [au, av, bu, bv];
+  let e = (qu - pu) * (y - pv) - (qv - pv) * (x - pu);
+  if (e === 0) e = qv !== pv ? -(qv - pv) : qu - pu;
+  return e > 0 === swap ? -1 : 1;
+}
+
+class Growable {
+  private line = new Int32Array(1 << 16);
+  private at = new Float64Array(1 << 16);
+  private sign = new Int8Array(1 << 16);
+  private n = 0;
+
+  push(line: number, at: number, sign: number): void {
+    if (this.n === this.line.length) {
+      const grow = <T extends Int32Array | Float64Array | Int8Array>(old: T, made: T): T => {
+        made.set(old);
+        return made;
+      };
+      this.line = grow(this.line, new Int32Array(2 * this.n));
+      this.at = grow(this.at, new Float64Array(2 * this.n));
+      this.sign = grow(this.sign, new Int8Array(2 * this.n));
+    }
+    this.line[this.n] = line;
+    this.at[this.n] = at;
+    this.sign[this.n++] = sign;
+  }
+
+  sorted(axis: 0 | 1 | 2, nLines: number): LineCrossings {
+    const start = new Int32Array(nLines + 1);
+    for (let i = 0; i < this.n; i++) start[this.line[i] + 1]++;
+    for (let l = 0; l < nLines; l++) start[l + 1] += start[l];
+    const end = start.slice(0, nLines);
+    const at = new Float64Array(this.n);
+    const sign = new Int8Array(this.n);
+    for (let i = 0; i < this.n; i++) {
+      const line = this.line[i];
+      let slot = end[line]++;
+      // Insertion: a line crosses a thin-walled part a few times only.
+      while (slot > start[line] && at[slot - 1] > this.at[i]) {
+        at[slot] = at[slot - 1];
+        sign[slot] = sign[slot - 1];
+        slot--;
+      }
+      at[slot] = this.at[i];
+      sign[slot] = this.sign[i];
+    }
+    return { axis, start, at, sign };
+  }
+}
+
+/** Nearest wall distances are cut here: closer centres would make the wall function's rows singular. */
+const MIN_DISTANCE = 1e-5;
+
+/**
+ * For every cell centre of `indices` (dense) the distance to the first wall both ways along one
+ * axis in grid units (Infinity where there is none); `inside` is 1 where the winding number is
+ * positive.
+ */
+export function distancesAlong(
+  lattice: Lattice,
+  crossings: LineCrossings,
+  indices: Int32Array,
+): { minus: Float64Array; plus: Float64Array; inside: Uint8Array } {
+  const { nx, ny } = lattice;
+  const size = [nx, ny, lattice.nz];
+  const { axis, start, at, sign } = crossings;
+  const u = (axis + 1) % 3;
+  const v = (axis + 2) % 3;
+  const minus = new Float64Array(indices.length);
+  const plus = new Float64Array(indices.length);
+  const inside = new Uint8Array(indices.length);
+  const ijk = [0, 0, 0];
+  for (let c = 0; c < indices.length; c++) {
+    const index = indices[c];
+    ijk[0] = index % nx;
+    ijk[1] = Math.floor(index / nx) % ny;
+    ijk[2] = Math.floor(index / (nx * ny));
+    const line = ijk[u] + size[u] * ijk[v];
+    const centre = ijk[axis] + 0.5;
+    let winding = 0;
+    let before = -Infinity;
+    let after = Infinity;
+    for (let s = start[line]; s < start[line + 1]; s++) {
+      if (at[s] <= centre) {
+        winding -= sign[s];
+        before = at[s];
+      } else {
+        after = at[s];
+        break;
+      }
+    }
+    inside[c] = winding > 0 ? 1 : 0;
+    minus[c] = Math.max(MIN_DISTANCE, centre - before);
+    plus[c] = Math.max(MIN_DISTANCE, after - centre);
+  }
+  return { minus, plus, inside };
+}

@@ -1,0 +1,38 @@
+/**
+ * Symmetric sparse matrix in compressed rows, the diagonal kept apart because smoothers want it.
+ * `values` hold the off-diagonal entries (negative for an M-matrix) of row i at
+ * `rowStart[i] .. rowStart[i+1]-1`, in the columns `columns`.
+ */
+export interface SparseMatrix {
+  n: number;
+  rowStart: Int32Array;
+  columns: Int32Array;
+  values: Float64Array;
+  diagonal: Float64Array;
+}
+
+/** y = A x. Writes `y`; `x` and `y` have length n and must differ. */
+export function multiply(A: SparseMatrix, x: Float64Array, y: Float64Array): void {
+  const { n, rowStart, columns, values, diagonal } = A;
+  for (let i = 0; i < n; i++) {
+    let sum = diagonal[i] * x[i];
+    for (let k = rowStart[i], end = rowStart[i + 1]; k < end; k++) sum += values[k] * x[columns[k]];
+    y[i] = sum;
+  }
+}
+
+/** r = b - A x. Writes `r`. */
+export function residual(A: SparseMatrix, x: Float64Array, b: Float64Array, r: Float64Array): void {
+  const { n, rowStart, columns, values, diagonal } = A;
+  for (let i = 0; i < n; i++) {
+    let sum = b[i] - diagonal[i] * x[i];
+    for (let k = rowStart[i], end = rowStart[i + 1]; k < end; k++) sum -= values[k] * x[columns[k]];
+    r[i] = sum;
+  }
+}
+
+export function dot(a: Float64Array, b: Float64Array, n: number): number {
+  let sum = 0;
+  for (let i = 0; i < n; i++) sum += a[i] * b[i];
+  return sum;
+}
