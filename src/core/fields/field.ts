@@ -1,0 +1,46 @@
+/**
+ * A published result on the pressure grid. Solved in Float64, published once as Float32.
+ * `data` holds `frames` blocks of n values; NaN where there is no value (not filled).
+ */
+export interface FieldMeta {
+  id: string;
+  /** What it is, in the trade's words. */
+  quantity: string;
+  /** SI unit of the values. */
+  unit: string;
+  location: 'cell';
+  components: 1;
+  gridKey: string;
+  frames: number;
+  /** Time of each frame, s; empty when the field belongs to the whole run. */
+  times: number[];
+  /** Smallest and largest value over all frames. */
+  range: [number, number];
+}
+
+export interface Field extends FieldMeta {
+  data: Float32Array;
+}
+
+export function makeField(
+  id: string,
+  quantity: string,
+  unit: string,
+  gridKey: string,
+  frames: ArrayLike<number>[],
+  times: number[] = [],
+): Field {
+  if (frames.length === 0) throw new Error(`field ${id} has no frames`);
+  if (times.length && times.length !== frames.length) throw new Error(`field ${id}: one time per frame is needed`);
+  const n = frames[0].length;
+  const data = new Float32Array(n * frames.length);
+  frames.forEach((frame, f) => data.set(frame as ArrayLike<number>, f * n));
+  let low = Infinity;
+  let high = -Infinity;
+  for (const value of data) {
+    if (value < low) low = value;
+    if (value > high) high = value;
+  }
+  const range: [number, number] = low <= high ? [low, high] : [0, 0];
+  return { id, quantity, unit, location: 'cell', components: 1, gridKey, frames: frames.length, times, range, data };
+}

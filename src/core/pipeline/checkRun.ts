@@ -1,0 +1,82 @@
+import { closestPoint, type SurfacePoint } from '../geometry/closestPoint';
+import type { TriangleMesh } from '../geometry/mesh';
+import type { Gate, Inputs } from '../model/study';
+import { format, formatNumber, fromSi } from '../units/units';
+import { partSize, resolveResin, resolveSettings, type PartSize } from './settings';
+
+/** Something that keeps a run from starting: where, what is wrong, what to do. */
+export interface Problem {
+  station: 'part' | 'resin' | 'feed' | 'cycle';
+  /** Field or gate the message belongs to. */
+  target: string;
+  message: string;
+  remedy: string;
+}
+
+/** A gate farther from the surface than this share of the wall is off the part. */
+const OFF_PART = 0.25;
+const SAME_SPOT = 1e-4;
+
+/** Problems that need only the inputs and the part's size; the page shows them before a run. */
+export function checkInputs(inputs: Inputs, part: PartSize | null): Problem[] {
+  const problems: Problem[] = [];
+  const add = (station: Problem['station'], target: string, message: string, remedy: string) =>
+    problems.push({ station, target, message, remedy });
+  if (!inputs.part || !part) add('part', 'part', 'There is no part yet.', 'Bring in an STL file at the Part station.');
+  const resin = resolveResin(inputs);
+  if (!resin)
+    add('resin', 'resin', `The resin "${String(inputs.resin)}" is not in the library.`, 'Choose a resin from the list.');
+  if (inputs.gates.length === 0)
+    add('feed', 'gates', 'There is no gate.', 'Choose "Place gate" at the Feed station and click on the part.');
+  sameSpots(inputs.gates).forEach(([a, b]) =>
+    add('feed', b, `Gates ${a} and ${b} sit on the same spot.`, 'Move or delete one of them.'),
+  );
+  if (!resin || !part) return problems;
+  const settings = resolveSettings(inputs, part);
+  const celsius = (t: number) => `${formatNumber(fromSi(t, '°C'), 3)} °C`;
+  if (settings.meltTemperature <= resin.noFlowTemperature)
+    add(
+      'cycle',
+      'meltTemperature',
+      `A melt of ${celsius(settings.meltTemperature)} does not flow: ${resin.name} stops flowing at ${celsius(resin.noFlowTemperature)}.`,
+      `Set it between ${celsius(resin.melt.min)} and ${celsius(resin.melt.max)}.`,
+    );
+  if (settings.mouldTemperature >= resin.noFlowTemperature)
+    add(
+      'cycle',
+      'mouldTemperature',
+      `In a mould of ${celsius(settings.mouldTemperature)} the melt would never freeze.`,
+      `Set it between ${celsius(resin.mould.min)} and ${celsius(resin.mould.max)}.`,
+    );
+  if (!(settings.pressureLimit > 0))
+    add('cycle', 'pressureLimit', 'The pressure limit is zero: nothing would flow.', 'Set the limit of the machine.');
+  return problems;
+}
+
+function sameSpots(gates: readonly Gate[]): [string, string][] {
+  const pairs: [string, string][] = [];
+  gates.forEach((a, i) => {
+    for (const b of gates.slice(i + 1)) {
+      if (Math.hypot(...a.position.map((x, d) => x - b.position[d])) < SAME_SPOT) pairs.push([a.id, b.id]);
+    }
+  });
+  return pairs;
+}
+
+/** All problems, gates held against the surface, with the gates' surface points when there is none. */
+export function checkRun(inputs: Inputs, mesh: TriangleMesh): { problems: Problem[]; surfaces: SurfacePoint[] } {
+  const part = partSize(mesh);
+  const problems = checkInputs(inputs, part);
+  const surfaces = inputs.gates.map((gate) => {
+    const surface = closestPoint(mesh, gate.position);
+    if (surface.distance > OFF_PART * part.wall)
+      problems.push({
+        station: 'feed',
+        target: gate.id,
+        message: `Gate ${gate.id} is ${format(surface.distance, 'mm')} off the part.`,
+        remedy: 'Drag it onto the surface or correct its coordinates.',
+      });
+    return surface;
+  });
+  return { problems, surfaces };
+}

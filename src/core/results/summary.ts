@@ -1,0 +1,184 @@
+import { closestPoint } from '../geometry/closestPoint';
+import type { TriangleMesh, Vec3 } from '../geometry/mesh';
+import type { PressureGrid } from '../grid/pressureGrid';
+import type { Inputs } from '../model/study';
+import type { GridResult } from '../pipeline/pipeline';
+import type { FillSettings } from '../pipeline/settings';
+import type { FillOutcome, FillResult } from '../solvers/fill/stage';
+import { flowPath } from './flowPath';
+import { willItFill, type Answer, type FillFacts } from './willItFill';
+
+/** Every scalar of a run, SI, with the unit in its key. Booleans and words for what is no number. */
+export interface Summary {
+  status: 'filled' | 'stalled';
+  fillTime_s: number;
+  setInjectionTime_s: number;
+  setFlowRate_m3_s: number;
+  pressureNeeded_Pa: number;
+  pressureLimit_Pa: number;
+  limitReachedAt_s: number | null;
+  shareFilled: number;
+  partVolume_m3: number;
+  injectedVolume_m3: number;
+  emptyVolume_m3: number;
+  shotMass_kg: number;
+  massError: number;
+  meltTemperature_K: number;
+  mouldTemperature_K: number;
+  freezeTime_s: number;
+  flowLength_m: number;
+  lastPlace_m: Vec3;
+  maxShearRate_1_s: number;
+  gateShares: { gate: string; share: number }[];
+  nCells: number;
+  nNodes: number;
+  nThinCells: number;
+  cellSize_m: number;
+  steps: number;
+  solverIterations: number;
+}
+
+/**
+ * Pressure needed is read when 99 % is in: with the last drops the front shrinks to a point and the
+ * pressure of a set flow rate rises without a limit that means anything; a machine has switched over.
+ */
+const NEEDED_AT_SHARE = 0.99;
+
+export function summarise(
+  mesh: TriangleMesh,
+  gridResult: GridResult,
+  outcome: Extract<FillOutcome, { status: 'filled' | 'stalled' }>,
+  inputs: Inputs,
+  settings: FillSettings,
+): { summary: Summary; answers: Answer[] } {
+  const { fine, grid } = gridResult;
+  const { result } = outcome;
+  const { history } = result;
+  const last = lastNode(grid, result, outcome.status === 'stalled');
+  const lastPlace = pointOf(grid, last);
+  // The path of a short shot ends where the front stands, not in the empty part behind it.
+  const pathEnd = Number.isNaN(result.fillTime[last]) ? latestFilled(grid, result) : last;
+  const path = flowPath(grid, result.fillTime, lastFullFrame(result), pathEnd);
+  const cut = outcome.status === 'stalled' ? Infinity : NEEDED_AT_SHARE;
+  const pressureNeeded = Math.max(0, ...history.pressure.filter((_, i) => history.shareFilled[i] <= cut));
+  const shareFilled = result.injectedVolume / result.cavityVolume;
+  const thinNode = fine.thin.length ? grid.nodeOfCell[fine.thin[Math.floor(fine.thin.length / 2)]] : -1;
+  const facts: FillFacts = {
+    status: outcome.status,
+    stallReason: outcome.status === 'stalled' ? outcome.reason : null,
+    pressureNeeded,
+    pressureLimit: settings.pressureLimit,
+    limitReachedAt: result.limitReachedAt,
+    fillTime: history.time[history.time.length - 1],
+    injectionTime: settings.injectionTime,
+    freezeTime: settings.freezeTime,
+    shareFilled,
+    emptyVolume: Math.max(0, result.cavityVolume - result.injectedVolume),
+    lastPlace,
+    lastSurface: closestPoint(mesh, lastPlace).point,
+    flowLength: path.length,
+    pathThickness: path.thickness,
+    thinShare: path.thinShare,
+    thinThickness: path.thinThickness,
+    nThinCells: fine.thin.length,
+    thinPlace: thinNode >= 0 ? pointOf(grid, thinNode) : null,
+  };
+  return {
+    summary: summaryOf(facts, gridResult, result, inputs, settings),
+    answers: [willItFill(facts, inputs, settings)],
+  };
+}
+
+function summaryOf(
+  facts: FillFacts,
+  { fine, grid }: GridResult,
+  result: FillResult,
+  inputs: Inputs,
+  settings: FillSettings,
+): Summary {
+  const volume = fine.cells.volume.reduce((s, v) => s + v, 0);
+  return {
+    status: facts.status,
+    fillTime_s: facts.fillTime,
+    setInjectionTime_s: settings.injectionTime,
+    setFlowRate_m3_s: settings.flowRate,
+    pressureNeeded_Pa: facts.pressureNeeded,
+    pressureLimit_Pa: facts.pressureLimit,
+    limitReachedAt_s: facts.limitReachedAt,
+    shareFilled: facts.shareFilled,
+    partVolume_m3: volume,
+    injectedVolume_m3: result.injectedVolume,
+    emptyVolume_m3: facts.emptyVolume,
+    shotMass_kg: result.injectedVolume * settings.resin.density,
+    massError: result.massError,
+    meltTemperature_K: settings.meltTemperature,
+    mouldTemperature_K: settings.mouldTemperature,
+    freezeTime_s: settings.freezeTime,
+    flowLength_m: facts.flowLength,
+    lastPlace_m: facts.lastPlace,
+    maxShearRate_1_s: result.peakShearRate.reduce((m, v) => Math.max(m, v), 0),
+    gateShares: gateShares(result, inputs),
+    nCells: fine.cells.n,
+    nNodes: grid.n,
+    nThinCells: fine.thin.length,
+    cellSize_m: fine.lattice.spacing,
+    steps: result.steps,
+    solverIterations: result.iterations,
+  };
+}
+
+/** Share of the melt that came through each gate: flow integrated over time. */
+function gateShares({ history }: FillResult, inputs: Inputs): { gate: string; share: number }[] {
+  const sums = inputs.gates.map(() => 0);
+  for (let i = 1; i < history.time.length; i++) {
+    const dt = history.time[i] - history.time[i - 1];
+    history.gateFlow[i].forEach((q, g) => (sums[g] += q * dt));
+  }
+  const total = sums.reduce((s, v) => s + v, 0) || 1;
+  return inputs.gates.map((gate, g) => ({ gate: gate.id, share: sums[g] / total }));
+}
+
+const pointOf = (grid: PressureGrid, node: number): Vec3 => [
+  grid.centroid[3 * node],
+  grid.centroid[3 * node + 1],
+  grid.centroid[3 * node + 2],
+];
+
+/** The frame of the last full flow field: the pressures when the front arrived. */
+const lastFullFrame = (result: FillResult) => result.pressureFrames[result.pressureFrames.length - 1];
+
+function latestFilled(grid: PressureGrid, result: FillResult): number {
+  let best = 0;
+  let latest = -1;
+  for (let i = 0; i < grid.n; i++) {
+    // Slivers are filled with the excess of their neighbours: their times are no news.
+    if (grid.volume[i] < 0.05 * grid.spacing ** 3 || !(result.fillTime[i] > latest)) continue;
+    latest = result.fillTime[i];
+    best = i;
+  }
+  return best;
+}
+
+/** The node that filled last, or for a short shot the empty node farthest from the melt. */
+function lastNode(grid: PressureGrid, result: FillResult, stalled: boolean): number {
+  if (!stalled) return latestFilled(grid, result);
+  const steps = new Int32Array(grid.n).fill(-1);
+  const queue: number[] = [];
+  for (let i = 0; i < grid.n; i++) {
+    if (Number.isNaN(result.fillTime[i])) continue;
+    steps[i] = 0;
+    queue.push(i);
+  }
+  let last = queue[0] ?? 0;
+  for (let q = 0; q < queue.length; q++) {
+    const i = queue[q];
+    if (grid.volume[i] > 0.05 * grid.spacing ** 3) last = i;
+    for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++) {
+      const j = grid.rowNode[k];
+      if (steps[j] >= 0) continue;
+      steps[j] = steps[i] + 1;
+      queue.push(j);
+    }
+  }
+  return last;
+}

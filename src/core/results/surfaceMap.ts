@@ -1,0 +1,142 @@
+import type { TriangleMesh } from '../geometry/mesh';
+import { refine } from '../geometry/refine';
+import type { FineGrid } from '../grid/grid';
+import type { PressureGrid } from '../grid/pressureGrid';
+
+/** Values at points as weighted means of node values: WEIGHTS node numbers and weights (0..255) each. */
+export interface PointMap {
+  nodes: Int32Array;
+  weights: Uint8Array;
+}
+
+/** The surface to draw: fine enough that linear colours follow the grid. */
+export interface SurfaceMap extends PointMap {
+  /** Float32, m */
+  positions: Float32Array;
+  triangles: Uint32Array;
+}
+
+export const WEIGHTS = 8;
+
+/** Finds, for points in or on the part, the nodes whose values they show. */
+export class PointMapper {
+  private readonly cellAt: Map<number, number>;
+
+  constructor(
+    private readonly fine: FineGrid,
+    private readonly grid: PressureGrid,
+  ) {
+    this.cellAt = new Map();
+    const { cells } = fine;
+    for (let c = 0; c < cells.n; c++) this.cellAt.set(cells.index[c], c);
+  }
+
+  /** Node of the fine cell at a point, or of the fullest cell around it; -1 when there is none. */
+  nodeAt(x: number, y: number, z: number): number {
+    const { lattice, cells } = this.fine;
+    const { origin, spacing, nx, ny, nz } = lattice;
+    const i = Math.floor((x - origin[0]) / spacing);
+    const j = Math.floor((y - origin[1]) / spacing);
+    const k = Math.floor((z - origin[2]) / spacing);
+    const enough = 0.05 * spacing ** 3;
+    const own = this.cellAt.get(i + nx * (j + ny * k));
+    if (own !== undefined && cells.volume[own] > enough) return this.grid.nodeOfCell[own];
+    let best = 0;
+    let node = -1;
+    for (let dk = -1; dk <= 1; dk++) {
+      for (let dj = -1; dj <= 1; dj++) {
+        for (let di = -1; di <= 1; di++) {
+          const [a, b, c] = [i + di, j + dj, k + dk];
+          if (a < 0 || b < 0 || c < 0 || a >= nx || b >= ny || c >= nz) continue;
+          const cell = this.cellAt.get(a + nx * (b + ny * c));
+          if (cell === undefined) continue;
+          // Nearer cells first; among equals the fuller one.
+          const score = cells.volume[cell] / spacing ** 3 / (1 + di * di + dj * dj + dk * dk);
+          if (score > best) {
+            best = score;
+            node = this.grid.nodeOfCell[cell];
+          }
+        }
+      }
+    }
+    return node;
+  }
+
+  /**
+   * Tent weights over the node and what it is linked to within two steps: neighbours across an air gap
+   * never mix in. The nodes' Cartesian centres carry linear fields along a wall exactly.
+   */
+  weightsAt(p: [number, number, number], node: number, nodes: Int32Array, weights: Uint8Array, at: number): void {
+    const { grid } = this;
+    const found: [number, number][] = [];
+    let total = 0;
+    for (const j of this.around(node)) {
+      let w = 1;
+      for (let d = 0; d < 3; d++) w *= Math.max(0, 1 - Math.abs(p[d] - grid.position[3 * j + d]) / grid.spacing);
+      if (w <= 0) continue;
+      found.push([j, w]);
+      total += w;
+    }
+    if (total < 1e-3) found.splice(0, found.length, [node, (total = 1)]);
+    found.sort((a, b) => b[1] - a[1]);
+    for (let s = 0; s < WEIGHTS; s++) {
+      nodes[at + s] = found[s]?.[0] ?? node;
+      weights[at + s] = s < found.length ? Math.round((255 * found[s][1]) / total) : 0;
+    }
+  }
+
+  private around(node: number): Set<number> {
+    const { rowStart, rowNode } = this.grid;
+    const set = new Set([node]);
+    for (let step = 0, ring = [node]; step < 2; step++) {
+      const next: number[] = [];
+      for (const i of ring) {
+        for (let k = rowStart[i]; k < rowStart[i + 1]; k++) {
+          if (set.has(rowNode[k])) continue;
+          set.add(rowNode[k]);
+          next.push(rowNode[k]);
+        }
+      }
+      ring = next;
+    }
+    return set;
+  }
+}
+
+/** The drawing surface of a mesh with its map to the nodes. */
+export function surfaceMap(mesh: TriangleMesh, fine: FineGrid, grid: PressureGrid): SurfaceMap {
+  const dense = refine(mesh, 1.6 * grid.spacing);
+  const mapper = new PointMapper(fine, grid);
+  const n = dense.positions.length / 3;
+  const normals = vertexNormals(dense);
+  const nodes = new Int32Array(WEIGHTS * n);
+  const weights = new Uint8Array(WEIGHTS * n);
+  const inset = 0.3 * fine.lattice.spacing;
+  for (let v = 0; v < n; v++) {
+    const p: [number, number, number] = [dense.positions[3 * v], dense.positions[3 * v + 1], dense.positions[3 * v + 2]];
+    const node = mapper.nodeAt(
+      p[0] - inset * normals[3 * v],
+      p[1] - inset * normals[3 * v + 1],
+      p[2] - inset * normals[3 * v + 2],
+    );
+    if (node >= 0) mapper.weightsAt(p, node, nodes, weights, WEIGHTS * v);
+  }
+  return { positions: Float32Array.from(dense.positions), triangles: dense.triangles, nodes, weights };
+}
+
+/** Area-weighted unit vertex normals. */
+function vertexNormals({ positions: p, triangles: t }: TriangleMesh): Float64Array {
+  const normals = new Float64Array(p.length);
+  for (let i = 0; i < t.length; i += 3) {
+    const [a, b, c] = [3 * t[i], 3 * t[i + 1], 3 * t[i + 2]];
+    const u = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
+    const v = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
+    const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
+    for (const corner of [a, b, c]) for (let d = 0; d < 3; d++) normals[corner + d] += n[d];
+  }
+  for (let i = 0; i < normals.length; i += 3) {
+    const length = Math.hypot(normals[i], normals[i + 1], normals[i + 2]) || 1;
+    for (let d = 0; d < 3; d++) normals[i + d] /= length;
+  }
+  return normals;
+}

@@ -1,0 +1,84 @@
+/**
+ * The one table of units. SI inside (no suffix), named units at the edge. A temperature (with the
+ * offset to kelvin) and a temperature difference are two quantities.
+ */
+export type Unit =
+  | 'mm'
+  | 'cm'
+  | 'm'
+  | 'in'
+  | 's'
+  | '°C'
+  | 'K'
+  | 'MPa'
+  | 'Pa'
+  | 'cm³'
+  | 'cm³/s'
+  | 'cm²'
+  | '%'
+  | '1/s'
+  | 'Pa·s'
+  | 'g'
+  | '';
+
+interface Conversion {
+  /** SI = value * factor + offset */
+  factor: number;
+  offset: number;
+}
+
+const TABLE: Record<Unit, Conversion> = {
+  mm: { factor: 1e-3, offset: 0 },
+  cm: { factor: 1e-2, offset: 0 },
+  m: { factor: 1, offset: 0 },
+  in: { factor: 0.0254, offset: 0 },
+  s: { factor: 1, offset: 0 },
+  '°C': { factor: 1, offset: 273.15 },
+  K: { factor: 1, offset: 0 },
+  MPa: { factor: 1e6, offset: 0 },
+  Pa: { factor: 1, offset: 0 },
+  'cm³': { factor: 1e-6, offset: 0 },
+  'cm³/s': { factor: 1e-6, offset: 0 },
+  'cm²': { factor: 1e-4, offset: 0 },
+  '%': { factor: 1e-2, offset: 0 },
+  '1/s': { factor: 1, offset: 0 },
+  'Pa·s': { factor: 1, offset: 0 },
+  g: { factor: 1e-3, offset: 0 },
+  '': { factor: 1, offset: 0 },
+};
+
+export const toSi = (value: number, unit: Unit): number => value * TABLE[unit].factor + TABLE[unit].offset;
+export const fromSi = (value: number, unit: Unit): number => (value - TABLE[unit].offset) / TABLE[unit].factor;
+
+/** Rounds away the binary dust of a conversion, for files people read: 0.0022 m -> 2.2, not 2.2000000000000002. */
+export const tidy = (value: number, digits = 12): number => Number(value.toPrecision(digits));
+
+/** A number in `unit` with a sensible count of significant digits and a real minus sign. */
+export function format(si: number, unit: Unit, digits = 3): string {
+  const text = formatNumber(fromSi(si, unit), digits);
+  return unit === '' ? text : `${text} ${unit}`;
+}
+
+export function formatNumber(value: number, digits = 3): string {
+  if (!Number.isFinite(value)) return '–';
+  if (value === 0) return '0';
+  const magnitude = Math.floor(Math.log10(Math.abs(value)));
+  if (magnitude >= 6 || magnitude < -4) return value.toExponential(digits - 1).replace('-', '−');
+  const decimals = Math.max(0, digits - 1 - magnitude);
+  return value.toFixed(Math.min(6, decimals)).replace('-', '−');
+}
+
+export type LengthUnit = 'mm' | 'cm' | 'm' | 'in';
+
+/**
+ * The unit a part of this size (largest extent, in file numbers) most likely has: the first of mm, cm,
+ * in, m that makes it between 5 mm and 3 m. Parts of this trade are rarely outside.
+ */
+export function guessLengthUnit(extent: number): LengthUnit {
+  const units: LengthUnit[] = ['mm', 'in', 'cm', 'm'];
+  const sized = (unit: LengthUnit, low: number, high: number) => {
+    const metres = toSi(extent, unit);
+    return metres >= low && metres <= high;
+  };
+  return units.find((unit) => sized(unit, 0.02, 2)) ?? units.find((unit) => sized(unit, 0.002, 5)) ?? 'mm';
+}
