@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { fromSi, tidy, toSi } from '../units/units';
+import { fromSi, tidy, toSi, type LengthUnit } from '../units/units';
 import { resinSchema, type Resin } from './resin';
 
 /** Model description of one variant, SI. null means "the default", which follows from resin and part. */
@@ -116,8 +116,8 @@ export function inputsOf(file: StudyFile): Inputs {
   };
 }
 
-/** The study file of a variant whose geometry is stored in metres beside it as `path`. */
-export function studyFileOf(name: string, inputs: Inputs, path: string): StudyFile {
+/** The study file of a variant whose geometry lies beside it as `path` in `unit`. */
+export function studyFileOf(name: string, inputs: Inputs, path: string, unit: LengthUnit): StudyFile {
   const { cycle } = inputs;
   const optional = (key: string, value: number | null, unit: Parameters<typeof fromSi>[1]) =>
     value === null ? {} : { [key]: tidy(fromSi(value, unit)) };
@@ -125,7 +125,7 @@ export function studyFileOf(name: string, inputs: Inputs, path: string): StudyFi
     format: STUDY_FORMAT,
     version: STUDY_VERSION,
     name,
-    geometry: { path, unit: 'm' },
+    geometry: { path, unit },
     gates: inputs.gates.map((g) => ({
       id: g.id,
       position_mm: g.position.map((x) => tidy(fromSi(x, 'mm'))) as Gate['position'],

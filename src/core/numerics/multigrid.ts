@@ -1,4 +1,4 @@
-import { dot, multiply, residual, type SparseMatrix } from './csr';
+import { dot, multiply, residual, splitRows, type SparseMatrix } from './csr';
 
 /**
  * Aggregation multigrid with K-cycle for symmetric M-matrices, used as the preconditioner of
@@ -17,7 +17,6 @@ interface Level {
   /** Coarse number of each unknown; empty on the coarsest level. */
   aggregate: Int32Array;
   nCoarse: number;
-  r: Float64Array;
   rc: Float64Array;
   xc: Float64Array;
   /** Work of the two inner iterations on the next level. */
@@ -118,11 +117,10 @@ export class AggregationMultigrid {
       }
       return;
     }
+    const { rc, xc, aggregate } = level;
     forwardFromZero(A, b, x);
-    const { r, rc, xc, aggregate } = level;
-    residual(A, x, b, r);
     rc.fill(0);
-    for (let i = 0; i < A.n; i++) if (aggregate[i] >= 0) rc[aggregate[i]] += r[i];
+    restrictUpper(A, x, aggregate, rc);
     this.coarseSolve(l, rc, xc);
     for (let i = 0; i < A.n; i++) if (aggregate[i] >= 0) x[i] += xc[aggregate[i]];
     gaussSeidelBackward(A, b, x);
@@ -166,7 +164,6 @@ function makeLevel(A: SparseMatrix, aggregate: Int32Array, nCoarse: number): Lev
     A,
     aggregate,
     nCoarse,
-    r: new Float64Array(nCoarse ? A.n : 0),
     rc: coarse(),
     xc: coarse(),
     c1: coarse(),
@@ -255,19 +252,29 @@ function aggregated(A: SparseMatrix, map: Int32Array, n: number): SparseMatrix {
     diagonal[I] = diag;
     rowStart[I + 1] = nnz;
   }
-  return { n, rowStart, columns: columns.slice(0, nnz), values: values.slice(0, nnz), diagonal };
+  const rowSplit = splitRows(n, rowStart, columns, values);
+  return { n, rowStart, rowSplit, columns, values, diagonal };
 }
 
-/** One forward Gauss-Seidel sweep from x = 0. Writes x. */
+/** One forward Gauss-Seidel sweep from x = 0: only the lower triangle has anything to say. Writes x. */
 function forwardFromZero(A: SparseMatrix, b: Float64Array, x: Float64Array): void {
-  const { n, rowStart, columns, values, diagonal } = A;
+  const { n, rowStart, rowSplit, columns, values, diagonal } = A;
   for (let i = 0; i < n; i++) {
     let sum = b[i];
-    for (let k = rowStart[i], end = rowStart[i + 1]; k < end; k++) {
-      const j = columns[k];
-      if (j < i) sum -= values[k] * x[j];
-    }
+    for (let k = rowStart[i], end = rowSplit[i]; k < end; k++) sum -= values[k] * x[columns[k]];
     x[i] = sum / diagonal[i];
+  }
+}
+
+/** Adds the residual after `forwardFromZero` to the aggregates: (D + L) x = b leaves r = -U x. */
+function restrictUpper(A: SparseMatrix, x: Float64Array, aggregate: Int32Array, rc: Float64Array): void {
+  const { n, rowStart, rowSplit, columns, values } = A;
+  for (let i = 0; i < n; i++) {
+    const I = aggregate[i];
+    if (I < 0) continue;
+    let sum = 0;
+    for (let k = rowSplit[i], end = rowStart[i + 1]; k < end; k++) sum += values[k] * x[columns[k]];
+    rc[I] -= sum;
   }
 }
 

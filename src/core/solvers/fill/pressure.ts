@@ -27,6 +27,7 @@ export class FlowSolver {
   private readonly unknown: Int32Array;
   private readonly nodeOfUnknown: Int32Array;
   private readonly rowStart: Int32Array;
+  private readonly rowSplit: Int32Array;
   private readonly columns: Int32Array;
   private readonly values: Float64Array;
   /** Links with one end pinned, the gate they feed from, and their own fluidity (0 before it is known). */
@@ -46,6 +47,7 @@ export class FlowSolver {
     this.unknown = new Int32Array(grid.n);
     this.nodeOfUnknown = new Int32Array(grid.n);
     this.rowStart = new Int32Array(grid.n + 1);
+    this.rowSplit = new Int32Array(grid.n);
     this.columns = new Int32Array(2 * nLinks);
     this.values = new Float64Array(2 * nLinks);
     for (let link = 0; link < nLinks; link++) {
@@ -105,13 +107,14 @@ export class FlowSolver {
   }
 
   private solveUnknowns(n: number, tolerance: number, sameRegion: boolean): void {
-    const { grid, inlet, unknown, nodeOfUnknown, unitPressure, conductance, rowStart, columns, values } = this;
+    const { grid, inlet, unknown, nodeOfUnknown, unitPressure, conductance, rowStart, rowSplit, columns, values } = this;
     const diagonal = new Float64Array(n);
     const b = new Float64Array(n);
     let nnz = 0;
     for (let u = 0; u < n; u++) {
       const i = nodeOfUnknown[u];
       let diag = 0;
+      rowSplit[u] = nnz;
       for (let k = grid.rowStart[i], end = grid.rowStart[i + 1]; k < end; k++) {
         const j = grid.rowNode[k];
         const c = conductance[grid.rowLink[k]];
@@ -119,6 +122,8 @@ export class FlowSolver {
         if (unknown[j] >= 0) {
           columns[nnz] = unknown[j];
           values[nnz++] = -c;
+          // The grid's rows ascend, so the lower entries come first.
+          if (j < i) rowSplit[u] = nnz;
         } else if (inlet.gateOfNode[j] >= 0) b[u] += c;
       }
       diagonal[u] = diag;
@@ -134,7 +139,7 @@ export class FlowSolver {
     for (let u = 0; u < n; u++) if (!(diagonal[u] > 0)) diagonal[u] = 1;
     const x = new Float64Array(n);
     for (let u = 0; u < n; u++) x[u] = unitPressure[nodeOfUnknown[u]];
-    const A = { n, rowStart, columns, values, diagonal };
+    const A = { n, rowStart, rowSplit, columns, values, diagonal };
     if (!sameRegion || !this.preconditioner) this.preconditioner = new AggregationMultigrid(A);
     this.iterations += this.preconditioner.solve(A, b, x, tolerance).iterations;
     for (let u = 0; u < n; u++) unitPressure[nodeOfUnknown[u]] = x[u];

@@ -61,7 +61,7 @@ export type FillOutcome =
   | { status: 'stalled'; result: FillResult; reason: 'time' | 'flow' }
   | { status: 'failed'; step: number; message: string; likely: string };
 
-const DEFAULT_STEPS = 130;
+const DEFAULT_STEPS = 110;
 const N_FRAMES = 30;
 /** Flow rate over the set one below which the front stands still for all practical purposes. */
 const STALL_FLOW = 0.01;
@@ -69,13 +69,13 @@ const STALL_FLOW = 0.01;
 const PICARD_TOLERANCE = 2e-3;
 const MAX_PICARD = 6;
 /** A pass that would change the fluidities by less than this (rms of ln M) is not followed by another. */
-const FLUIDITY_TOLERANCE = 0.01;
+const FLUIDITY_TOLERANCE = 0.05;
 /**
  * Over-relaxation of ln M. For flow at a set rate the pass converges at once, for shares between
  * parallel paths with ratio 1 - n; 1.3 balances the two for the usual n of 0.2 to 0.4.
  */
 const RELAXATION = 1.3;
-const SOLVER_TOLERANCE = 1e-6;
+const SOLVER_TOLERANCE = 1e-4;
 
 /**
  * Filling of the cavity: set flow rate until the pressure limit, then the limit is held. One column

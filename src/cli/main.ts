@@ -1,0 +1,112 @@
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { createHash } from 'node:crypto';
+import path from 'node:path';
+import { Command, InvalidArgumentError } from 'commander';
+import { historyCsv } from '../core/formats/csv';
+import { packMesh } from '../core/formats/meshBlob';
+import { FormatError } from '../core/formats/stl';
+import { writeVtu } from '../core/formats/vtu';
+import { RESINS, resinById } from '../core/material/library';
+import { viscosity } from '../core/material/viscosity';
+import { describeIssues, inputsOf, studyFileSchema } from '../core/model/study';
+import { importPart, inMetres } from '../core/pipeline/importPart';
+import { runPipeline, SOLVER_VERSION } from '../core/pipeline/pipeline';
+import { plainContext, type StageProgress } from '../core/pipeline/stage';
+import { format } from '../core/units/units';
+
+/** A mistake of the user's: printed as it is, exit code 2. */
+class UsageError extends Error {}
+
+async function run(studyPath: string, options: { out: string }): Promise<void> {
+  const text = readFileSync(studyPath, 'utf8');
+  let json: unknown;
+  try {
+    json = JSON.parse(text);
+  } catch (error) {
+    throw new UsageError(`${studyPath} is no valid JSON: ${(error as Error).message}`);
+  }
+  const parsed = studyFileSchema.safeParse(json);
+  if (!parsed.success) throw new UsageError(`${studyPath} is no valid study:\n${describeIssues(parsed.error)}`);
+  const study = parsed.data;
+  const geometryPath = path.resolve(path.dirname(studyPath), study.geometry.path);
+  const part = importPart(readFileSync(geometryPath));
+  const blocking = part.findings.filter((f) => f.severity === 'blocks');
+  if (blocking.length)
+    throw new UsageError(blocking.map((f) => `${study.geometry.path}: ${f.message} ${f.remedy}`).join('\n'));
+  const mesh = inMetres(part.mesh, study.geometry.unit);
+  const key = createHash('sha256').update(packMesh(mesh)).digest('hex');
+  const outcome = await runPipeline(mesh, key, { ...inputsOf(study), part: key }, plainContext(progressLine()));
+  process.stderr.write('\n');
+  if (outcome.status === 'refused')
+    throw new UsageError(outcome.problems.map((p) => `${p.message} ${p.remedy}`).join('\n'));
+  if (outcome.status === 'failed') throw new Error(`${outcome.message} ${outcome.likely}`);
+  mkdirSync(options.out, { recursive: true });
+  const write = (name: string, content: string) => writeFileSync(path.join(options.out, name), content);
+  const { gateShares, ...scalars } = outcome.summary;
+  const summary = { study: study.name, solver: SOLVER_VERSION, detail: study.detail, ...scalars, gateShares };
+  write('summary.json', `${JSON.stringify(summary, null, 2)}\n`);
+  write('history.csv', historyCsv(outcome.history, study.gates.map((g) => g.id)));
+  write('fields.vtu', writeVtu(outcome.gridResult.fine, outcome.gridResult.grid, outcome.fields));
+  for (const answer of outcome.answers) {
+    console.log(`${answer.question} ${answer.verdict.toUpperCase()}: ${answer.headline}`);
+    console.log(`  ${answer.key.label}: ${answer.key.value} (${answer.key.note})`);
+    for (const reason of answer.why) console.log(`  ${reason}`);
+  }
+  console.log(`Results in ${options.out}: summary.json, history.csv, fields.vtu`);
+}
+
+function progressLine(): (p: StageProgress) => void {
+  let last = '';
+  return ({ stage, message }) => {
+    const line = `${stage}: ${message}`;
+    if (line === last) return;
+    last = line;
+    if (process.stderr.isTTY) process.stderr.write(`\r\x1b[K${line}`);
+  };
+}
+
+function material(id: string | undefined, options: { at?: number[] }): void {
+  if (!id) {
+    for (const r of RESINS) console.log(`${r.id.padEnd(18)} ${r.family.padEnd(5)} ${r.name}, ${r.supplier}`);
+    return;
+  }
+  const resin = resinById(id);
+  if (!resin) throw new UsageError(`There is no resin "${id}". Known: ${RESINS.map((r) => r.id).join(', ')}`);
+  if (!options.at) {
+    console.log(JSON.stringify(resin, null, 2));
+    return;
+  }
+  const [celsius, rate, megapascal] = options.at;
+  const eta = viscosity(resin.viscosity, celsius + 273.15, megapascal * 1e6, rate);
+  console.log(`${resin.name} (${resin.family}) at ${celsius} °C, ${rate} 1/s, ${megapascal} MPa: ${format(eta, 'Pa·s', 6)}`);
+}
+
+const numbers = (text: string): number[] => {
+  const list = text.split(',').map(Number);
+  if (list.length < 2 || list.length > 3 || list.some((x) => !Number.isFinite(x)))
+    throw new InvalidArgumentError('give temperature [°C], shear rate [1/s] and, if wanted, pressure [MPa]: --at 230,1000,0');
+  return list.length === 2 ? [...list, 0] : list;
+};
+
+const program = new Command('bellows').description('Mould filling on the command line');
+program
+  .command('run')
+  .argument('<study.json>', 'study file, see docs/study-file.md')
+  .requiredOption('--out <folder>', 'folder for summary.json, history.csv and fields.vtu')
+  .action(run);
+program
+  .command('material')
+  .argument('[id]', 'resin; without one the library is listed')
+  .option('--at <T,rate,p>', 'viscosity at °C, 1/s and MPa', numbers)
+  .action(material);
+
+try {
+  await program.parseAsync();
+} catch (error) {
+  const expected = error instanceof UsageError || error instanceof FormatError;
+  const missing = (error as NodeJS.ErrnoException).code === 'ENOENT';
+  if (missing) console.error(`There is no file ${(error as NodeJS.ErrnoException).path}.`);
+  else if (error instanceof FormatError) console.error(`${error.message} ${error.remedy}`);
+  else console.error(expected ? (error as Error).message : error);
+  process.exitCode = expected || missing ? 2 : 1;
+}

@@ -1,0 +1,18 @@
+import type { FillHistory } from '../solvers/fill/stage';
+
+/** History of a fill as CSV: one row per step, units in the column names. */
+export function historyCsv(history: FillHistory, gateIds: string[]): string {
+  const head = ['time_s', 'pressure_MPa', 'flowRate_cm3_s', 'shareFilled', ...gateIds.map((g) => `flow_${g}_cm3_s`)];
+  const rows = history.time.map((t, i) =>
+    [
+      t,
+      history.pressure[i] / 1e6,
+      history.flowRate[i] * 1e6,
+      history.shareFilled[i],
+      ...history.gateFlow[i].map((q) => q * 1e6),
+    ]
+      .map((x) => Number(x.toPrecision(9)))
+      .join(','),
+  );
+  return [head.join(','), ...rows, ''].join('\n');
+}

@@ -1,0 +1,72 @@
+import type { Field } from '../fields/field';
+import type { FineGrid } from '../grid/grid';
+import type { PressureGrid } from '../grid/pressureGrid';
+
+/**
+ * The fine cells as VTK voxels with cell data, in the XML format for unstructured grids, binary
+ * inline. Metres and SI. Cells that hold less than 2 % are left out. Of a field with several frames
+ * the last is written.
+ */
+export function writeVtu(fine: FineGrid, grid: PressureGrid, fields: Field[]): string {
+  const { lattice, cells } = fine;
+  const { nx, ny, spacing, origin } = lattice;
+  const kept: number[] = [];
+  for (let c = 0; c < cells.n; c++) if (cells.volume[c] > 0.02 * spacing ** 3) kept.push(c);
+  const pointOf = new Map<number, number>();
+  const points: number[] = [];
+  const connectivity = new Int32Array(8 * kept.length);
+  const point = (i: number, j: number, k: number): number => {
+    const key = i + (nx + 1) * (j + (ny + 1) * k);
+    let p = pointOf.get(key);
+    if (p === undefined) {
+      p = points.length / 3;
+      pointOf.set(key, p);
+      points.push(origin[0] + i * spacing, origin[1] + j * spacing, origin[2] + k * spacing);
+    }
+    return p;
+  };
+  kept.forEach((c, s) => {
+    const at = cells.index[c];
+    const [i, j, k] = [at % nx, Math.floor(at / nx) % ny, Math.floor(at / (nx * ny))];
+    for (let m = 0; m < 8; m++) connectivity[8 * s + m] = point(i + (m & 1), j + ((m >> 1) & 1), k + (m >> 2));
+  });
+  const offsets = Int32Array.from(kept, (_, s) => 8 * (s + 1));
+  const types = new Uint8Array(kept.length).fill(11);
+  const cellData = fields.map((field) => {
+    const frame = field.data.subarray((field.frames - 1) * grid.n);
+    const values = Float32Array.from(kept, (c) => frame[grid.nodeOfCell[c]]);
+    return dataArray('Float32', `${field.id}_${unitName(field.unit)}`, values);
+  });
+  const filled = Float32Array.from(kept, (c) => cells.volume[c] / spacing ** 3);
+  cellData.push(dataArray('Float32', 'volumeShare', filled));
+  return [
+    '<?xml version="1.0"?>',
+    '<VTKFile type="UnstructuredGrid" version="1.0" byte_order="LittleEndian" header_type="UInt32">',
+    `<UnstructuredGrid><Piece NumberOfPoints="${points.length / 3}" NumberOfCells="${kept.length}">`,
+    `<Points>${dataArray('Float32', 'Points', Float32Array.from(points), 3)}</Points>`,
+    `<Cells>${dataArray('Int32', 'connectivity', connectivity)}${dataArray('Int32', 'offsets', offsets)}${dataArray('UInt8', 'types', types)}</Cells>`,
+    `<CellData>${cellData.join('\n')}</CellData>`,
+    '</Piece></UnstructuredGrid></VTKFile>',
+    '',
+  ].join('\n');
+}
+
+const unitName = (unit: string) => unit.replace('/', '_per_').replace('1_', '');
+
+function dataArray(type: string, name: string, values: Float32Array | Int32Array | Uint8Array, components = 1): string {
+  const bytes = new Uint8Array(4 + values.byteLength);
+  new DataView(bytes.buffer).setUint32(0, values.byteLength, true);
+  bytes.set(new Uint8Array(values.buffer, values.byteOffset, values.byteLength), 4);
+  return `<DataArray type="${type}" Name="${name}" NumberOfComponents="${components}" format="binary">${base64(bytes)}</DataArray>`;
+}
+
+/** In pieces of a multiple of 3 bytes, so that the pieces join without padding. */
+export function base64(bytes: Uint8Array): string {
+  const parts: string[] = [];
+  for (let at = 0; at < bytes.length; at += 30_000) {
+    let text = '';
+    for (const byte of bytes.subarray(at, at + 30_000)) text += String.fromCharCode(byte);
+    parts.push(btoa(text));
+  }
+  return parts.join('');
+}

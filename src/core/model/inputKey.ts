@@ -1,0 +1,19 @@
+import type { Inputs } from './study';
+
+/**
+ * Text that is equal exactly when two inputs would give the same numbers: gates in order without their
+ * names, everything else as it stands. A run is out of date when its key differs from its variant's.
+ */
+export function inputKey(inputs: Inputs): string {
+  const { cycle } = inputs;
+  return JSON.stringify([
+    inputs.part,
+    inputs.gates.map((g) => [...g.position, g.diameter]),
+    inputs.resin,
+    cycle.meltTemperature,
+    cycle.mouldTemperature,
+    cycle.injection.by === 'time' ? ['time', cycle.injection.time] : ['flow', cycle.injection.flowRate],
+    cycle.pressureLimit,
+    inputs.detail,
+  ]);
+}

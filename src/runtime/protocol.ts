@@ -1,0 +1,50 @@
+import type { Finding, MeshReport } from '../core/geometry/check';
+import type { Inputs } from '../core/model/study';
+import type { FieldMeta } from '../core/fields/field';
+import type { StageName } from '../core/pipeline/stage';
+import type { Problem } from '../core/pipeline/checkRun';
+import type { Summary } from '../core/results/summary';
+import type { Answer } from '../core/results/willItFill';
+import type { FillHistory } from '../core/solvers/fill/stage';
+import type { LengthUnit } from '../core/units/units';
+
+/** What the host gives a run worker. `cancel` is a SharedArrayBuffer: non-zero in its first Int32 asks to stop. */
+export interface RunTask {
+  meshPath: string;
+  geometryKey: string;
+  inputs: Inputs;
+  outDir: string;
+  cancel: SharedArrayBuffer;
+}
+
+/** Written as manifest.json beside the field blobs. */
+export interface Manifest {
+  solverVersion: string;
+  inputKey: string;
+  gridKey: string;
+  status: 'filled' | 'stalled';
+  summary: Summary;
+  answers: Answer[];
+  history: FillHistory;
+  gateIds: string[];
+  fields: FieldMeta[];
+}
+
+export type RunMessage =
+  | { type: 'progress'; stage: StageName; fraction: number; message: string }
+  /** The drawing surface and grid are on disk. */
+  | { type: 'grid' }
+  | { type: 'filled'; nodes: Int32Array; times: Float32Array }
+  | { type: 'done'; manifest: Manifest }
+  | { type: 'refused'; problems: Problem[] }
+  | { type: 'failed'; message: string; likely: string }
+  | { type: 'cancelled' };
+
+export interface ImportTask {
+  filePath: string;
+  outPath: string;
+}
+
+export type ImportMessage =
+  | { type: 'done'; report: MeshReport; findings: Finding[]; guessedUnit: LengthUnit }
+  | { type: 'failed'; message: string; remedy: string };

@@ -1,0 +1,122 @@
+import { readFileSync } from 'node:fs';
+import path from 'node:path';
+import { parentPort, workerData } from 'node:worker_threads';
+import { packArrays } from '../core/formats/arrays';
+import { unpackMesh } from '../core/formats/meshBlob';
+import { inputKey } from '../core/model/inputKey';
+import { runPipeline, SOLVER_VERSION, type GridResult } from '../core/pipeline/pipeline';
+import { AbortError, type StageContext, type StageProgress } from '../core/pipeline/stage';
+import type { SurfaceMap } from '../core/results/surfaceMap';
+import { writeFileAtomic } from './files';
+import type { Manifest, RunMessage, RunTask } from './protocol';
+
+const task = workerData as RunTask;
+const send = (message: RunMessage) => parentPort?.postMessage(message);
+const cancelFlag = new Int32Array(task.cancel);
+const controller = new AbortController();
+
+/** Collects what the stages report and sends it a few times a second. */
+class Reporter {
+  private last = 0;
+  private nodes: Int32Array[] = [];
+  private times: Float32Array[] = [];
+
+  report = (progress: StageProgress): void => {
+    if (progress.filled?.nodes.length) {
+      this.nodes.push(progress.filled.nodes);
+      this.times.push(progress.filled.times);
+    }
+    const now = performance.now();
+    if (now - this.last < 120 && progress.fraction > 0 && progress.fraction < 1) return;
+    this.last = now;
+    send({ type: 'progress', stage: progress.stage, fraction: progress.fraction, message: progress.message });
+    this.flush();
+  };
+
+  flush(): void {
+    if (!this.nodes.length) return;
+    const n = this.nodes.reduce((s, a) => s + a.length, 0);
+    const nodes = new Int32Array(n);
+    const times = new Float32Array(n);
+    let at = 0;
+    this.nodes.forEach((part, i) => {
+      nodes.set(part, at);
+      times.set(this.times[i], at);
+      at += part.length;
+    });
+    this.nodes = [];
+    this.times = [];
+    send({ type: 'filled', nodes, times });
+  }
+}
+
+const reporter = new Reporter();
+let lastYield = performance.now();
+const ctx: StageContext = {
+  signal: controller.signal,
+  report: reporter.report,
+  async checkpoint() {
+    if (Atomics.load(cancelFlag, 0) !== 0) controller.abort();
+    if (controller.signal.aborted) throw new AbortError();
+    if (performance.now() - lastYield > 30) {
+      await new Promise<void>((resolve) => setImmediate(resolve));
+      lastYield = performance.now();
+    }
+  },
+};
+
+function writeGrid({ fine, grid, gridKey }: GridResult, map: SurfaceMap): void {
+  const { lattice, cells } = fine;
+  const surface = packArrays({ gridKey }, { ...map });
+  writeFileAtomic(path.join(task.outDir, 'surface.bin'), surface);
+  const volume = Float32Array.from(cells.volume);
+  const arrays = {
+    index: cells.index,
+    volume,
+    nodeOfCell: grid.nodeOfCell,
+    position: Float32Array.from(grid.position),
+    rowStart: grid.rowStart,
+    rowNode: grid.rowNode,
+    nodeVolume: Float32Array.from(grid.volume),
+  };
+  writeFileAtomic(path.join(task.outDir, 'grid.bin'), packArrays({ gridKey, lattice, spacing: grid.spacing }, arrays));
+}
+
+async function main(): Promise<void> {
+  const mesh = unpackMesh(readFileSync(task.meshPath));
+  const outcome = await runPipeline(mesh, task.geometryKey, task.inputs, ctx, {
+    onGrid: (result, map) => {
+      writeGrid(result, map());
+      send({ type: 'grid' });
+    },
+  });
+  if (outcome.status === 'refused') return send({ type: 'refused', problems: outcome.problems });
+  if (outcome.status === 'failed') return send({ type: 'failed', message: outcome.message, likely: outcome.likely });
+  reporter.flush();
+  for (const { data, id } of outcome.fields) {
+    writeFileAtomic(path.join(task.outDir, `${id}.f32`), new Uint8Array(data.buffer, data.byteOffset, data.byteLength));
+  }
+  const manifest: Manifest = {
+    solverVersion: SOLVER_VERSION,
+    inputKey: inputKey(task.inputs),
+    gridKey: outcome.gridResult.gridKey,
+    status: outcome.status,
+    summary: outcome.summary,
+    answers: outcome.answers,
+    history: outcome.history,
+    gateIds: task.inputs.gates.map((g) => g.id),
+    fields: outcome.fields.map(({ data: _data, ...meta }) => meta),
+  };
+  writeFileAtomic(path.join(task.outDir, 'manifest.json'), JSON.stringify(manifest));
+  send({ type: 'done', manifest });
+}
+
+main().catch((error: unknown) => {
+  if (error instanceof AbortError) send({ type: 'cancelled' });
+  else
+    send({
+      type: 'failed',
+      message: `The solver stopped with an error: ${(error as Error).message}`,
+      likely: 'This is a fault of the program. Try another Detail; the inputs are kept.',
+    });
+});
