@@ -1,6 +1,7 @@
 import type { TriangleMesh } from '../geometry/mesh';
 import { refine } from '../geometry/refine';
 import type { FineGrid } from '../grid/grid';
+import type { Lattice } from '../grid/lattice';
 import type { PressureGrid } from '../grid/pressureGrid';
 
 /** Values at points as weighted means of node values: WEIGHTS node numbers and weights (0..255) each. */
@@ -18,13 +19,22 @@ export interface SurfaceMap extends PointMap {
 
 export const WEIGHTS = 8;
 
+/** The parts of the two grids that finding points needs; the page has no more than these. */
+export interface MapperFine {
+  lattice: Lattice;
+  cells: { n: number; index: Int32Array; volume: ArrayLike<number> };
+}
+export interface MapperGrid extends Pick<PressureGrid, 'spacing' | 'nodeOfCell' | 'rowStart' | 'rowNode'> {
+  position: ArrayLike<number>;
+}
+
 /** Finds, for points in or on the part, the nodes whose values they show. */
 export class PointMapper {
   private readonly cellAt: Map<number, number>;
 
   constructor(
-    private readonly fine: FineGrid,
-    private readonly grid: PressureGrid,
+    private readonly fine: MapperFine,
+    private readonly grid: MapperGrid,
   ) {
     this.cellAt = new Map();
     const { cells } = fine;
@@ -105,7 +115,7 @@ export class PointMapper {
 
 /** The drawing surface of a mesh with its map to the nodes. */
 export function surfaceMap(mesh: TriangleMesh, fine: FineGrid, grid: PressureGrid): SurfaceMap {
-  const dense = refine(mesh, 1.6 * grid.spacing);
+  const dense = refine(mesh, 2.6 * grid.spacing);
   const mapper = new PointMapper(fine, grid);
   const n = dense.positions.length / 3;
   const normals = vertexNormals(dense);

@@ -1,0 +1,47 @@
+/**
+ * `npm run demo`: bundles, builds when anything changed since the last build, and serves. The server
+ * makes the data folder, migrates the database and puts the demo project into an empty one itself.
+ */
+import { spawn, spawnSync } from 'node:child_process';
+import { existsSync, readdirSync, statSync } from 'node:fs';
+import path from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+const root = fileURLToPath(new URL('..', import.meta.url));
+const port = process.env.PORT ?? '3000';
+const host = process.env.HOST ?? '127.0.0.1';
+const next = path.join(root, 'node_modules', '.bin', 'next');
+
+/** Newest change below a folder. */
+function newest(folder) {
+  let latest = 0;
+  for (const entry of readdirSync(folder, { withFileTypes: true })) {
+    const at = path.join(folder, entry.name);
+    latest = Math.max(latest, entry.isDirectory() ? newest(at) : statSync(at).mtimeMs);
+  }
+  return latest;
+}
+
+const run = (command, args) => {
+  const { status } = spawnSync(command, args, { cwd: root, stdio: 'inherit' });
+  if (status !== 0) process.exit(status ?? 1);
+};
+
+run(process.execPath, [path.join(root, 'scripts', 'bundle.mjs')]);
+const stamp = path.join(root, '.next', 'BUILD_ID');
+const inputs = ['package-lock.json', 'next.config.ts'].map((f) => statSync(path.join(root, f)).mtimeMs);
+if (!existsSync(stamp) || statSync(stamp).mtimeMs < Math.max(newest(path.join(root, 'src')), ...inputs)) {
+  console.log('Building (about a minute) …');
+  run(next, ['build']);
+}
+
+const server = spawn(next, ['start', '--port', port, '--hostname', host], {
+  cwd: root,
+  stdio: ['ignore', 'pipe', 'inherit'],
+  env: { ...process.env, BELLOWS_HOME: root },
+});
+server.stdout.on('data', (chunk) => {
+  if (String(chunk).includes('Ready')) console.log(`Bellows is open at http://${host}:${port}  (Ctrl C stops it)`);
+});
+server.on('exit', (code) => process.exit(code ?? 0));
+for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal));

@@ -1,0 +1,12 @@
+import { z } from 'zod';
+import { app } from '@/server/app';
+import { acceptImport } from '@/server/imports';
+import { respond } from '../../respond';
+
+const body = z.strictObject({ unit: z.enum(['mm', 'cm', 'm', 'in']) });
+
+export const POST = (request: Request, { params }: { params: Promise<{ id: string }> }) =>
+  respond(async () => {
+    const { unit } = body.parse(await request.json());
+    return acceptImport((await app()).db, (await params).id, unit);
+  });

@@ -1,0 +1,117 @@
+'use client';
+
+import { Slider } from 'radix-ui';
+import { useMemo } from 'react';
+import { format, formatNumber, fromSi } from '@/core/units/units';
+import { cssColour } from '@/viewer/colour';
+import type { ShownField } from '../study/useShown';
+import { useView } from '../study/viewStore';
+import { FIELDS } from './fields';
+
+const BINS = 36;
+const HEIGHT = 208;
+const TICKS = 5;
+
+/**
+ * Histogram of the shown field by volume of melt, low values at the foot. The two grips are a brush:
+ * what lies outside is hidden on the part.
+ */
+export function Legend({ field, weights }: { field: ShownField; weights: Float32Array }) {
+  const brush = useView((s) => s.brush);
+  const head = useView((s) => s.time);
+  const set = useView((s) => s.set);
+  const { label, unit } = FIELDS[field.id];
+  const [low, high] = field.range;
+  const bins = useMemo(() => histogram(field, weights, head), [field, weights, head]);
+  const top = Math.max(...bins, 1e-30);
+  const span = high - low || 1;
+  const at = (v: number) => Math.round((1000 * (v - low)) / span);
+  const value = brush ? [at(brush[0]), at(brush[1])] : [0, 1000];
+  const change = ([a, b]: number[]) => {
+    const back = (x: number, open: number) => (x <= 0 || x >= 1000 ? open : low + (x / 1000) * span);
+    const next: [number, number] = [back(a, -Infinity), back(b, Infinity)];
+    set({ brush: a <= 0 && b >= 1000 ? null : [Math.max(next[0], -1e29), Math.min(next[1], 1e29)] });
+  };
+  const shown = value.map((v) => Math.min(1000, Math.max(0, v)));
+  return (
+    <section aria-label={`Legend: ${label}`} className="border-t px-4 pt-2.5 pb-3">
+      <div className="flex items-baseline justify-between">
+        <h3 className="font-semibold">
+          {label} <span className="text-soft font-normal">{unit}</span>
+        </h3>
+        {brush ? (
+          <button type="button" className="text-petrol text-[12px] underline" onClick={() => set({ brush: null })}>
+            Show all
+          </button>
+        ) : (
+          <span className="text-soft text-[11.5px]">share of volume</span>
+        )}
+      </div>
+      <div className="mt-2 flex" style={{ height: HEIGHT }}>
+        <div className="num text-soft relative w-12 text-right text-[11.5px]">
+          {Array.from({ length: TICKS }, (_, i) => (
+            <span key={i} className="absolute right-2 translate-y-1/2 leading-none" style={{ bottom: `${(100 * i) / (TICKS - 1)}%` }}>
+              {formatNumber(fromSi(low + (span * i) / (TICKS - 1), unit), 3)}
+            </span>
+          ))}
+        </div>
+        <Slider.Root
+          orientation="vertical"
+          min={0}
+          max={1000}
+          step={5}
+          minStepsBetweenThumbs={2}
+          value={shown}
+          onValueChange={change}
+          disabled={field.live}
+          className="relative h-full w-4 touch-none select-none"
+        >
+          <Slider.Track
+            className="absolute inset-y-0 left-1 w-3 rounded-sm"
+            style={{ background: `linear-gradient(to top, ${Array.from({ length: 12 }, (_, i) => cssColour(i / 11)).join(',')})` }}
+          />
+          {['Lowest shown', 'Highest shown'].map((name, i) => (
+            <Slider.Thumb
+              key={name}
+              aria-label={name}
+              aria-valuetext={format(low + (shown[i] / 1000) * span, unit)}
+              className={`bg-ink block h-[5px] w-5 rounded-full ${field.live ? 'opacity-0' : ''}`}
+            />
+          ))}
+        </Slider.Root>
+        <div className="relative ml-1.5 flex flex-1 flex-col-reverse">
+          {bins.map((share, b) => {
+            const middle = ((b + 0.5) / BINS) * 1000;
+            const hidden = middle < shown[0] || middle > shown[1];
+            return (
+              <div key={b} className="flex flex-1 items-center">
+                <div
+                  style={{
+                    width: `${(100 * share) / top}%`,
+                    height: '82%',
+                    background: cssColour((b + 0.5) / BINS),
+                    opacity: hidden ? 0.18 : 1,
+                  }}
+                />
+              </div>
+            );
+          })}
+        </div>
+      </div>
+    </section>
+  );
+}
+
+/** Volume in each bin among what is filled at the play head. */
+function histogram(field: ShownField, weights: Float32Array, head: number): number[] {
+  const bins = new Array<number>(BINS).fill(0);
+  const [low, high] = field.range;
+  const { nodeValues, nodeTimes } = field;
+  for (let i = 0; i < nodeValues.length; i++) {
+    const v = nodeValues[i];
+    if (!(v === v) || !(field.live || nodeTimes[i] <= head)) continue;
+    const b = Math.floor(((v - low) / (high - low || 1)) * BINS);
+    bins[Math.min(BINS - 1, Math.max(0, b))] += weights[i];
+  }
+  return bins;
+}

@@ -1,0 +1,115 @@
+'use client';
+
+import { CircleAlert, CircleCheck, CircleX, MapPin, Wand } from 'lucide-react';
+import { useState } from 'react';
+import type { Answer, Suggestion, Verdict } from '@/core/results/willItFill';
+import { formatRelative } from '../shell/relativeTime';
+import { freshName, latestRun, useStudy } from '../study/store';
+import { useShownField, useShownRun } from '../study/useShown';
+import { useView } from '../study/viewStore';
+import { Button } from '../ui/controls';
+import { Legend } from './Legend';
+
+/** The answers of the shown run, and the legend of the shown field. */
+export function ReadingPanel() {
+  const { run, live, outOfDate } = useShownRun();
+  const { data, field } = useShownField(run, live);
+  const last = useStudy(latestRun);
+  return (
+    <aside aria-label="Reading" className="bg-sheet flex h-full flex-col overflow-hidden">
+      <div className="min-h-0 flex-1 overflow-y-auto px-4 py-3.5">
+        {run && !live && run.answers ? (
+          <>
+            {outOfDate && <p className="text-copper mb-2 text-[12px]">Inputs have changed since this run.</p>}
+            {run.answers.map((answer) => (
+              <AnswerCard key={answer.id} answer={answer} />
+            ))}
+            <p className="text-soft mt-4 text-[11.5px]" suppressHydrationWarning>
+              Detail {run.inputs.detail}, run {formatRelative(run.createdAt)}
+            </p>
+          </>
+        ) : live ? (
+          <p className="text-soft">The answer comes when the part is full. The front moves as it is computed.</p>
+        ) : (
+          <>
+            <h2 className="text-[15px] font-semibold">Will it fill?</h2>
+            <p className="text-soft mt-1.5">
+              {last?.status === 'interrupted'
+                ? 'The last run was interrupted when the server stopped. Its inputs are kept: press Run to compute it again.'
+                : 'Not computed yet. Press Run.'}
+            </p>
+          </>
+        )}
+      </div>
+      {field && data?.grid && <Legend field={field} weights={data.grid.nodeVolume} />}
+    </aside>
+  );
+}
+
+const VERDICTS: Record<Verdict, { word: string; Icon: typeof CircleCheck; colour: string }> = {
+  good: { word: 'Good', Icon: CircleCheck, colour: 'text-good' },
+  watch: { word: 'Watch', Icon: CircleAlert, colour: 'text-watch' },
+  problem: { word: 'Problem', Icon: CircleX, colour: 'text-problem' },
+};
+
+function AnswerCard({ answer }: { answer: Answer }) {
+  const { word, Icon, colour } = VERDICTS[answer.verdict];
+  const where = answer.where;
+  return (
+    <article aria-label={answer.question}>
+      <header className="flex items-baseline justify-between">
+        <h2 className="text-[15px] font-semibold">{answer.question}</h2>
+        <span className={`flex items-center gap-1 font-semibold ${colour}`}>
+          <Icon size={14} /> {word}
+        </span>
+      </header>
+      <p className="mt-1.5">{answer.headline}</p>
+      <div className="mt-3">
+        <div className="text-soft text-[12px]">{answer.key.label}</div>
+        <div className="num text-[26px] leading-tight font-semibold tracking-tight">{answer.key.value}</div>
+        <div className="text-soft num text-[12px]">{answer.key.note}</div>
+      </div>
+      {where && (
+        <Button className="mt-3 w-full justify-start" onClick={() => useView.getState().flyTo(where.position, where.label)}>
+          <MapPin size={13} className="text-petrol" /> {where.label}
+        </Button>
+      )}
+      <h3 className="text-soft mt-4 text-[11px] font-semibold tracking-wide">Why</h3>
+      <ul className="mt-1 space-y-1.5">
+        {answer.why.map((reason) => (
+          <li key={reason}>{reason}</li>
+        ))}
+      </ul>
+      {answer.try.length > 0 && (
+        <>
+          <h3 className="text-soft mt-4 text-[11px] font-semibold tracking-wide">Try, as a new variant</h3>
+          <ul className="mt-1.5 space-y-2">
+            {answer.try.map((suggestion) => (
+              <Try key={suggestion.id} suggestion={suggestion} />
+            ))}
+          </ul>
+        </>
+      )}
+    </article>
+  );
+}
+
+/** Branches a variant with the change and runs it. */
+function Try({ suggestion }: { suggestion: Suggestion }) {
+  const [busy, setBusy] = useState(false);
+  const go = async () => {
+    setBusy(true);
+    const study = useStudy.getState();
+    const variant = await study.branch(freshName(study.variants, suggestion.label.slice(0, 56)), suggestion.inputs);
+    if (variant) await useStudy.getState().startRun();
+    setBusy(false);
+  };
+  return (
+    <li>
+      <Button className="w-full justify-start" disabled={busy} onClick={() => void go()}>
+        <Wand size={13} className="text-copper shrink-0" /> <span className="truncate">{suggestion.label}</span>
+      </Button>
+      <p className="text-soft mt-0.5 text-[12px]">{suggestion.why}</p>
+    </li>
+  );
+}

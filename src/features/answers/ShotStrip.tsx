@@ -1,0 +1,256 @@
+'use client';
+
+import { CategoryScale, Chart, LinearScale, LineElement, PointElement, type ChartOptions, type Plugin } from 'chart.js';
+import { Pause, Play, SkipBack } from 'lucide-react';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { Line } from 'react-chartjs-2';
+import { format } from '@/core/units/units';
+import type { Manifest } from '@/runtime/protocol';
+import { useColours } from '../shell/useColours';
+import { useRunData } from '../study/runData';
+import { useShownRun } from '../study/useShown';
+import { useView } from '../study/viewStore';
+import { Button } from '../ui/controls';
+
+Chart.register(LineElement, PointElement, LinearScale, CategoryScale);
+
+/** One pass of the filling takes this long on screen, whatever it takes in the mould. */
+const PLAY_SECONDS = 6;
+
+/** The cycle's time axis: traces at the gate, flags, and the play head that drives the part. */
+export function ShotStrip() {
+  const { run, live } = useShownRun();
+  const { data } = useRunData(run?.id ?? null);
+  const manifest = live ? null : (data?.manifest ?? null);
+  const end = manifest?.history.time.at(-1) ?? 0;
+  usePlayback(end);
+  return (
+    <section aria-label="Shot strip" className="bg-sheet flex border-t">
+      <Transport end={end} enabled={manifest !== null} />
+      <div className="relative min-w-0 flex-1">
+        {manifest ? (
+          <Traces manifest={manifest} end={end} />
+        ) : (
+          <p className="text-soft grid h-full place-items-center text-[12px]">
+            {live ? 'Traces appear when the run is done.' : 'The time axis of the shot appears with the first result.'}
+          </p>
+        )}
+      </div>
+    </section>
+  );
+}
+
+function usePlayback(end: number): void {
+  const playing = useView((s) => s.playing);
+  useEffect(() => {
+    const toggle = () => {
+      const { playing: now, time, set } = useView.getState();
+      if (end <= 0) return;
+      set({ playing: !now, ...(!now && time >= end ? { time: 0 } : {}) });
+    };
+    window.addEventListener('bellows:play', toggle);
+    return () => window.removeEventListener('bellows:play', toggle);
+  }, [end]);
+  useEffect(() => {
+    if (!playing || end <= 0) return;
+    let frame = 0;
+    let last = performance.now();
+    const tick = (now: number) => {
+      const { time, set } = useView.getState();
+      const next = Math.min(time, end) + ((now - last) / 1000) * (end / PLAY_SECONDS);
+      last = now;
+      if (next >= end) set({ time: Infinity, playing: false });
+      else {
+        set({ time: next });
+        frame = requestAnimationFrame(tick);
+      }
+    };
+    frame = requestAnimationFrame(tick);
+    return () => cancelAnimationFrame(frame);
+  }, [playing, end]);
+}
+
+function Transport({ end, enabled }: { end: number; enabled: boolean }) {
+  const playing = useView((s) => s.playing);
+  const time = useView((s) => s.time);
+  const set = useView((s) => s.set);
+  return (
+    <div className="flex w-32 shrink-0 flex-col justify-center gap-2 border-r px-3">
+      <div className="flex gap-1">
+        <Button className="px-1.5" disabled={!enabled} aria-label="To the start" title="To the start" onClick={() => set({ time: 0, playing: false })}>
+          <SkipBack size={13} />
+        </Button>
+        <Button
+          className="flex-1"
+          disabled={!enabled}
+          aria-label={playing ? 'Pause' : 'Play'}
+          title="Play or pause (Space)"
+          onClick={() => window.dispatchEvent(new Event('bellows:play'))}
+        >
+          {playing ? <Pause size={13} /> : <Play size={13} />} {playing ? 'Pause' : 'Play'}
+        </Button>
+      </div>
+      <div className="num" data-testid="clock">
+        <span className="text-[15px] font-semibold">{enabled ? format(Math.min(time, end), 's') : '–'}</span>
+        {enabled && <span className="text-soft"> of {format(end, 's')}</span>}
+      </div>
+    </div>
+  );
+}
+
+function Traces({ manifest, end }: { manifest: Manifest; end: number }) {
+  const colours = useColours();
+  const chart = useRef<Chart<'line'> | null>(null);
+  const [area, setArea] = useState<{ left: number; right: number; top: number; bottom: number } | null>(null);
+  const { history } = manifest;
+  const data = useMemo(
+    () => ({
+      datasets: [
+        {
+          label: 'Pressure at the gates',
+          data: history.time.map((t, i) => ({ x: t, y: history.pressure[i] / 1e6 })),
+          borderColor: colours.accent,
+          yAxisID: 'y',
+        },
+        {
+          label: 'Flow rate',
+          data: history.time.map((t, i) => ({ x: t, y: history.flowRate[i] * 1e6 })),
+          borderColor: colours.select,
+          borderDash: [4, 3],
+          yAxisID: 'y2',
+        },
+      ],
+    }),
+    [history, colours],
+  );
+  const flags = useMemo(() => flagsOf(manifest, end), [manifest, end]);
+  const options = useMemo(() => chartOptions(end, colours), [end, colours]);
+  const measure = useMemo<Plugin<'line'>>(
+    () => ({
+      id: 'measure',
+      afterLayout: (c) => {
+        const { left, right, top, bottom } = c.chartArea;
+        setArea((a) => (a && a.left === left && a.right === right && a.bottom === bottom ? a : { left, right, top, bottom }));
+      },
+    }),
+    [],
+  );
+  return (
+    <>
+      <div className="absolute inset-0 pt-1 pr-1">
+        <Line ref={chart} data={data} options={options} plugins={[measure]} aria-label="Pressure and flow rate over time" />
+      </div>
+      <div className="pointer-events-none absolute top-0.5 right-14 flex gap-4 text-[11px]">
+        <span className="text-copper">— pressure at the gates, MPa</span>
+        <span className="text-petrol">┄ flow rate, cm³/s</span>
+      </div>
+      {area && <PlayHead area={area} end={end} flags={flags} />}
+    </>
+  );
+}
+
+interface Flag {
+  time: number;
+  label: string;
+}
+
+function flagsOf(manifest: Manifest, end: number): Flag[] {
+  const flags: Flag[] = [];
+  const { limitReachedAt_s } = manifest.summary;
+  if (limitReachedAt_s !== null) flags.push({ time: limitReachedAt_s, label: 'pressure limit' });
+  flags.push({ time: end, label: manifest.status === 'filled' ? 'full' : 'stopped' });
+  return flags;
+}
+
+function PlayHead({ area, end, flags }: { area: { left: number; right: number; top: number; bottom: number }; end: number; flags: Flag[] }) {
+  const time = useView((s) => s.time);
+  const set = useView((s) => s.set);
+  const scrub = useRef(false);
+  const width = area.right - area.left;
+  const now = Math.min(time, end);
+  const goTo = (t: number) => set({ time: t >= end ? Infinity : Math.max(0, t), playing: false });
+  const fromEvent = (e: React.PointerEvent<HTMLDivElement>) => {
+    const frame = e.currentTarget.getBoundingClientRect();
+    goTo(((e.clientX - frame.left) / frame.width) * end);
+  };
+  return (
+    <div
+      role="slider"
+      tabIndex={0}
+      aria-label="Play head"
+      aria-valuemin={0}
+      aria-valuemax={end}
+      aria-valuenow={now}
+      aria-valuetext={format(now, 's')}
+      className="absolute touch-none"
+      style={{ left: area.left, width, top: 4, height: area.bottom }}
+      onPointerDown={(e) => {
+        scrub.current = true;
+        e.currentTarget.setPointerCapture(e.pointerId);
+        fromEvent(e);
+      }}
+      onPointerMove={(e) => scrub.current && fromEvent(e)}
+      onPointerUp={() => (scrub.current = false)}
+      onKeyDown={(e) => {
+        const step = e.shiftKey ? 0.1 : 0.02;
+        if (e.key === 'ArrowLeft') goTo(now - step * end);
+        if (e.key === 'ArrowRight') goTo(now + step * end);
+        if (e.key === 'Home') goTo(0);
+        if (e.key === 'End') goTo(end);
+      }}
+    >
+      {flags.map((flag) => (
+        <div key={flag.label} className="border-soft absolute top-4 bottom-0 border-l border-dotted" style={{ left: `${(100 * flag.time) / end}%` }}>
+          <span className={`text-soft absolute bottom-0.5 text-[11px] whitespace-nowrap ${flag.time > 0.6 * end ? 'right-1' : 'left-1'}`}>
+            {flag.label}
+          </span>
+        </div>
+      ))}
+      <div className="bg-ink absolute top-3 bottom-0 w-[1.5px]" style={{ left: `calc(${(100 * now) / end}% - 0.75px)` }}>
+        <div className="bg-ink absolute -top-1 -left-[4px] size-[9px] rotate-45 rounded-[2px]" />
+      </div>
+    </div>
+  );
+}
+
+function chartOptions(end: number, colours: { edge: string }): ChartOptions<'line'> {
+  const style = typeof document === 'undefined' ? null : getComputedStyle(document.documentElement);
+  const soft = style?.getPropertyValue('--ink-soft').trim() ?? colours.edge;
+  const line = style?.getPropertyValue('--line').trim() ?? colours.edge;
+  const font = { family: "'Inter Variable', sans-serif", size: 11 };
+  return {
+    responsive: true,
+    maintainAspectRatio: false,
+    animation: false,
+    parsing: false,
+    events: [],
+    layout: { padding: { top: 14 } },
+    elements: { point: { radius: 0 }, line: { borderWidth: 1.6, tension: 0 } },
+    scales: {
+      x: {
+        type: 'linear',
+        min: 0,
+        max: end,
+        grid: { color: line },
+        border: { color: line },
+        ticks: { color: soft, font, maxTicksLimit: 9, callback: (v) => `${Number(v).toPrecision(2)} s` },
+      },
+      y: {
+        type: 'linear',
+        beginAtZero: true,
+        grid: { color: line },
+        border: { display: false },
+        ticks: { color: soft, font, maxTicksLimit: 4 },
+      },
+      y2: {
+        type: 'linear',
+        position: 'right',
+        beginAtZero: true,
+        grid: { display: false },
+        border: { display: false },
+        ticks: { color: soft, font, maxTicksLimit: 4 },
+      },
+    },
+    plugins: { legend: { display: false }, tooltip: { enabled: false } },
+  };
+}

@@ -1,0 +1,40 @@
+'use client';
+
+import { AnswersBench } from '../answers/AnswersBench';
+import { CycleBench } from '../cycle/CycleBench';
+import { FeedBench } from '../feed/FeedBench';
+import { PartBench } from '../part/PartBench';
+import { ResinBench } from '../resin/ResinBench';
+import { problemsOf, useStudy } from '../study/store';
+import { useView, type Station } from '../study/viewStore';
+
+const BENCHES: Record<Station, { title: string; Body: () => React.ReactNode }> = {
+  part: { title: 'Part', Body: PartBench },
+  resin: { title: 'Resin', Body: ResinBench },
+  feed: { title: 'Feed', Body: FeedBench },
+  cycle: { title: 'Cycle', Body: CycleBench },
+  answers: { title: 'Answers', Body: AnswersBench },
+};
+
+/** The station's inputs, with what it still misses on top. */
+export function Bench() {
+  const station = useView((s) => s.station);
+  const { title, Body } = BENCHES[station];
+  const missing = useStudy((s) => {
+    const problem = problemsOf(s).find((p) => p.station === station);
+    return problem ? `${problem.message}\n${problem.remedy}` : '';
+  });
+  const [message, remedy] = missing.split('\n');
+  return (
+    <section aria-label={`${title} bench`} className="bg-sheet h-full overflow-y-auto px-4 py-3.5">
+      <h2 className="mb-3 text-[15px] font-semibold">{title}</h2>
+      {missing && (
+        <div className="border-problem mb-4 border-l-2 pl-2.5" role="alert">
+          <p className="text-problem font-medium">{message}</p>
+          <p className="text-soft">{remedy}</p>
+        </div>
+      )}
+      <Body />
+    </section>
+  );
+}

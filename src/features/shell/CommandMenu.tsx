@@ -1,0 +1,78 @@
+'use client';
+
+import { Command } from 'cmdk';
+import { cancelRun } from '../study/liveRun';
+import { freshName, useStudy } from '../study/store';
+import { STATIONS, useView, type ViewName } from '../study/viewStore';
+import { toggleTheme } from './TopBar';
+import { startRunIfPossible } from './useKeyboard';
+
+interface Action {
+  label: string;
+  keys?: string;
+  run: () => void;
+}
+
+const VIEWS: ViewName[] = ['iso', 'front', 'back', 'left', 'right', 'top', 'bottom'];
+
+function actions(): Action[] {
+  const view = useView.getState();
+  const study = useStudy.getState();
+  const name = (s: string) => s[0].toUpperCase() + s.slice(1);
+  return [
+    { label: 'Run', keys: 'Ctrl Enter', run: startRunIfPossible },
+    { label: 'Cancel the run', run: cancelRun },
+    { label: 'Bring in a part (STL)', run: () => window.dispatchEvent(new Event('bellows:import')) },
+    { label: 'Place a gate', keys: 'G', run: () => view.set({ station: 'feed', placingGate: true }) },
+    { label: 'Branch a variant', keys: 'B', run: () => void study.branch(freshName(study.variants, 'Variant')) },
+    { label: 'Undo', keys: 'Ctrl Z', run: study.undo },
+    { label: 'Redo', keys: 'Shift Ctrl Z', run: study.redo },
+    ...STATIONS.map((station, i) => ({
+      label: `Go to ${name(station)}`,
+      keys: String(i + 1),
+      run: () => view.set({ station }),
+    })),
+    ...study.variants.map((v) => ({ label: `Switch to variant “${v.name}”`, run: () => study.selectVariant(v.id) })),
+    { label: 'Show fill time', run: () => view.set({ field: 'fillTime', brush: null }) },
+    { label: 'Show pressure', run: () => view.set({ field: 'pressure', brush: null }) },
+    { label: 'Show wall thickness', run: () => view.set({ field: 'thickness', brush: null }) },
+    { label: 'Show peak shear rate', run: () => view.set({ field: 'peakShearRate', brush: null }) },
+    { label: 'Fit the part to the view', keys: 'F', run: () => view.look('fit') },
+    { label: 'Section on or off', keys: 'S', run: () => view.set({ section: { ...view.section, on: !view.section.on } }) },
+    ...VIEWS.map((v) => ({ label: `View: ${v}`, run: () => view.look(v) })),
+    { label: 'Light or dark page', run: toggleTheme },
+    { label: 'Keyboard shortcuts', keys: '?', run: () => window.dispatchEvent(new Event('bellows:help')) },
+  ];
+}
+
+export function CommandMenu({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
+  return (
+    <Command.Dialog
+      open={open}
+      onOpenChange={onOpenChange}
+      label="Find an action"
+      overlayClassName="fixed inset-0 z-40 bg-black/25"
+      contentClassName="bg-sheet fixed top-24 left-1/2 z-50 w-[440px] -translate-x-1/2 overflow-hidden rounded-lg border shadow-xl"
+    >
+      <Command.Input placeholder="Find an action" className="placeholder:text-soft h-11 w-full border-b bg-transparent px-4 outline-none" />
+      <Command.List className="max-h-80 overflow-y-auto p-1.5">
+        <Command.Empty className="text-soft px-3 py-4">Nothing of that name.</Command.Empty>
+        {open &&
+          actions().map((action) => (
+            <Command.Item
+              key={action.label}
+              value={action.label}
+              onSelect={() => {
+                onOpenChange(false);
+                action.run();
+              }}
+              className="data-[selected=true]:bg-petrol-wash flex h-8 items-center justify-between rounded px-2.5"
+            >
+              {action.label}
+              {action.keys && <kbd className="text-soft text-[11px]">{action.keys}</kbd>}
+            </Command.Item>
+          ))}
+      </Command.List>
+    </Command.Dialog>
+  );
+}

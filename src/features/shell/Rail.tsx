@@ -1,0 +1,74 @@
+'use client';
+
+import { Box, Droplets, Gauge, MessageCircleQuestionMark, Spline } from 'lucide-react';
+import { latestResult, presentVariant, problemsOf, useStudy, type StudyState } from '../study/store';
+import { STATIONS, useView, type Station } from '../study/viewStore';
+import { inputKey } from '@/core/model/inputKey';
+
+const LOOK: Record<Station, { label: string; Icon: typeof Box }> = {
+  part: { label: 'Part', Icon: Box },
+  resin: { label: 'Resin', Icon: Droplets },
+  feed: { label: 'Feed', Icon: Spline },
+  cycle: { label: 'Cycle', Icon: Gauge },
+  answers: { label: 'Answers', Icon: MessageCircleQuestionMark },
+};
+
+type Readiness = 'ready' | 'missing' | 'changed';
+
+/** Missing blocks the run; changed means that the last result was made with something else. */
+function readiness(s: StudyState, station: Station): Readiness {
+  if (problemsOf(s).some((p) => p.station === station)) return 'missing';
+  const result = latestResult(s);
+  if (!result) return 'ready';
+  const now = presentVariant(s).inputs;
+  const pick = (inputs: typeof now) =>
+    ({
+      part: [inputs.part, inputs.detail],
+      resin: inputs.resin,
+      feed: inputs.gates.map((g) => [g.position, g.diameter]),
+      cycle: inputs.cycle,
+      answers: inputKey(inputs),
+    })[station];
+  return JSON.stringify(pick(now)) === JSON.stringify(pick(result.inputs)) ? 'ready' : 'changed';
+}
+
+const SAID: Record<Readiness, string> = {
+  ready: 'ready',
+  missing: 'something is missing',
+  changed: 'changed since the last run',
+};
+
+export function Rail() {
+  const station = useView((s) => s.station);
+  const set = useView((s) => s.set);
+  const states = useStudy((s) => STATIONS.map((id) => readiness(s, id)).join());
+  return (
+    <nav aria-label="Stations" className="bg-sheet flex flex-col border-r pt-1">
+      {STATIONS.map((id, i) => {
+        const { label, Icon } = LOOK[id];
+        const state = states.split(',')[i] as Readiness;
+        const active = station === id;
+        return (
+          <button
+            key={id}
+            type="button"
+            aria-current={active ? 'page' : undefined}
+            title={`${label} (${i + 1}): ${SAID[state]}`}
+            onClick={() => set({ station: id, placingGate: false })}
+            className={`relative flex h-[58px] flex-col items-center justify-center gap-1 text-[11px] ${active ? 'text-petrol font-semibold' : 'text-soft hover:text-ink'}`}
+          >
+            {active && <span className="bg-petrol absolute top-2 bottom-2 left-0 w-[3px] rounded-r" />}
+            <Icon size={18} strokeWidth={1.6} />
+            {label}
+            {state !== 'ready' && (
+              <span
+                aria-label={SAID[state]}
+                className={`absolute top-2 right-3 size-2 rounded-full ${state === 'missing' ? 'border-problem border-2' : 'bg-copper'}`}
+              />
+            )}
+          </button>
+        );
+      })}
+    </nav>
+  );
+}

@@ -1,0 +1,255 @@
+'use client';
+
+import { Box, Maximize2, Scissors } from 'lucide-react';
+import dynamic from 'next/dynamic';
+import { Slider } from 'radix-ui';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { DEFAULT_GATE_DIAMETER, type Gate } from '@/core/model/study';
+import { freshGateId } from '@/core/results/willItFill';
+import { format } from '@/core/units/units';
+import type { SurfaceHit } from '@/viewer/PartSurface';
+import { FIELDS } from '../answers/fields';
+import { presentVariant, useStudy } from '../study/store';
+import { useFieldView, usePartMesh, useShownField, useShownRun } from '../study/useShown';
+import { useView, type Axis, type ViewName } from '../study/viewStore';
+import { Button, Choice, Select } from '../ui/controls';
+import { useColours } from './useColours';
+
+const Viewport = dynamic(() => import('@/viewer/Viewport'), { ssr: false });
+
+/** The part in 3D with what is asked of it: pick, drag, probe. */
+export function Stage() {
+  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const mesh = usePartMesh(inputs.part);
+  const { run, live, outOfDate } = useShownRun();
+  const { data, field } = useShownField(run, live);
+  const view = useFieldView(data, field);
+  const { section, selectedGate, placingGate, place, cameraRequest } = useView();
+  const colours = useColours();
+  const [hover, setHover] = useState<SurfaceHit | null>(null);
+  const [pointer, setPointer] = useState({ x: 0, y: 0 });
+  const { dragging, moved, grab } = useGateDrag(hover);
+  const marks = useMemo(
+    () =>
+      inputs.gates.map((g) => ({
+        id: g.id,
+        position: (moved && moved.id === g.id ? moved.position : g.position.map((x) => 1000 * x)) as [number, number, number],
+        diameter: 1000 * g.diameter,
+        selected: g.id === selectedGate,
+      })),
+    [inputs.gates, moved, selectedGate],
+  );
+  const surface = data?.surface && view ? data.surface : mesh;
+  if (!inputs.part) return <Empty />;
+  if (!mesh || !surface) return <div className="text-soft grid h-full place-items-center">Loading the part</div>;
+
+  const pick = (hit: SurfaceHit) => {
+    if (placingGate) addGate(hit);
+    else useView.getState().set({ selectedGate: null });
+  };
+  return (
+    <div
+      className={`absolute inset-0 ${placingGate ? 'cursor-crosshair' : dragging ? 'cursor-grabbing' : ''}`}
+      data-testid="viewport"
+      data-shown={field ? `${field.id}${live ? '-live' : ''}` : 'clay'}
+      onPointerMove={(e) => {
+        const frame = e.currentTarget.getBoundingClientRect();
+        setPointer({ x: e.clientX - frame.left, y: e.clientY - frame.top });
+      }}
+      onPointerLeave={() => setHover(null)}
+    >
+      <Viewport
+        mesh={surface}
+        outline={mesh}
+        field={view}
+        section={section.on ? section : null}
+        gates={marks}
+        place={place ? { ...place, position: place.position.map((x) => 1000 * x) as [number, number, number] } : null}
+        camera={cameraRequest}
+        colours={colours}
+        dragging={dragging !== null}
+        onHover={setHover}
+        onPick={pick}
+        onGrab={grab}
+      />
+      {outOfDate && (
+        <p className="bg-sheet border-copper pointer-events-none absolute top-2.5 left-1/2 -translate-x-1/2 rounded-full border px-3 py-0.5 text-[12px]">
+          Result of earlier inputs
+        </p>
+      )}
+      {live && (
+        <p className="bg-sheet border-copper pointer-events-none absolute top-2.5 left-1/2 -translate-x-1/2 rounded-full border px-3 py-0.5 text-[12px]">
+          Filling, as it is computed
+        </p>
+      )}
+      {place && (
+        <p className="bg-petrol text-sheet pointer-events-none absolute bottom-2.5 left-1/2 -translate-x-1/2 rounded px-2.5 py-0.5 text-[12px]">
+          {place.label}
+        </p>
+      )}
+      {hover && !dragging && !placingGate && <Probe hit={hover} pointer={pointer} fieldId={field?.id ?? null} head={view?.time ?? 0} />}
+      <ViewTools />
+    </div>
+  );
+}
+
+function Empty() {
+  return (
+    <div className="grid h-full place-items-center">
+      <div className="text-center">
+        <Box size={40} strokeWidth={1} className="text-soft mx-auto" />
+        <p className="mt-3 text-[15px] font-medium">There is no part yet</p>
+        <p className="text-soft mt-1">Drop an STL file anywhere on this page.</p>
+        <Button className="mt-4" onClick={() => window.dispatchEvent(new Event('bellows:import'))}>
+          Bring in a part
+        </Button>
+      </div>
+    </div>
+  );
+}
+
+function addGate(hit: SurfaceHit): void {
+  const study = useStudy.getState();
+  const { inputs } = presentVariant(study);
+  const id = freshGateId(inputs.gates);
+  const gate: Gate = {
+    id,
+    position: hit.point.toArray().map((x) => x / 1000) as Gate['position'],
+    diameter: inputs.gates.at(-1)?.diameter ?? DEFAULT_GATE_DIAMETER,
+  };
+  study.change(`Place gate ${id}`, { ...inputs, gates: [...inputs.gates, gate] });
+  useView.getState().set({ selectedGate: id });
+}
+
+/** Dragging a gate over the surface: it follows the pointer, and one step is recorded when it is let go. */
+function useGateDrag(hover: SurfaceHit | null) {
+  const [dragging, setDragging] = useState<string | null>(null);
+  const [moved, setMoved] = useState<{ id: string; position: [number, number, number] } | null>(null);
+  const latest = useRef(moved);
+  latest.current = moved;
+  useEffect(() => {
+    if (dragging && hover) setMoved({ id: dragging, position: hover.point.toArray() });
+  }, [dragging, hover]);
+  useEffect(() => {
+    if (!dragging) return;
+    const drop = () => {
+      const target = latest.current;
+      setDragging(null);
+      setMoved(null);
+      if (!target) return;
+      const study = useStudy.getState();
+      const { inputs } = presentVariant(study);
+      const position = target.position.map((x) => x / 1000) as Gate['position'];
+      study.change(`Move gate ${target.id}`, {
+        ...inputs,
+        gates: inputs.gates.map((g) => (g.id === target.id ? { ...g, position } : g)),
+      });
+    };
+    window.addEventListener('pointerup', drop);
+    return () => window.removeEventListener('pointerup', drop);
+  }, [dragging]);
+  const grab = (id: string) => {
+    useView.getState().set({ selectedGate: id, station: 'feed' });
+    setDragging(id);
+  };
+  return { dragging, moved, grab };
+}
+
+interface ProbeProps {
+  hit: SurfaceHit;
+  pointer: { x: number; y: number };
+  fieldId: keyof typeof FIELDS | null;
+  head: number;
+}
+
+/** Value under the pointer, with its unit, and the place. */
+function Probe({ hit, pointer, fieldId, head }: ProbeProps) {
+  const field = fieldId ? FIELDS[fieldId] : null;
+  const filled = hit.time !== null && hit.time <= head;
+  const place = hit.point.toArray().map((x) => x.toFixed(1).replace('-', '−'));
+  return (
+    <div
+      data-testid="probe"
+      className="bg-sheet/95 num pointer-events-none absolute z-10 rounded border px-2 py-1 text-[12px] shadow-sm"
+      style={{ left: pointer.x + 14, top: pointer.y + 12 }}
+    >
+      {field && (
+        <div className="font-semibold">
+          {hit.value !== null && filled ? `${field.label} ${format(hit.value, field.unit)}` : 'not filled'}
+        </div>
+      )}
+      <div className="text-soft">{place.join(', ')} mm</div>
+    </div>
+  );
+}
+
+const VIEWS: { value: ViewName; label: string }[] = [
+  { value: 'iso', label: 'Oblique' },
+  { value: 'front', label: 'Front' },
+  { value: 'back', label: 'Back' },
+  { value: 'left', label: 'Left' },
+  { value: 'right', label: 'Right' },
+  { value: 'top', label: 'Top' },
+  { value: 'bottom', label: 'Bottom' },
+];
+
+const AXES = [
+  { value: 'x', label: 'X' },
+  { value: 'y', label: 'Y' },
+  { value: 'z', label: 'Z' },
+] as const;
+
+function ViewTools() {
+  const section = useView((s) => s.section);
+  const { set, look } = useView.getState();
+  const [named, setNamed] = useState<ViewName>('iso');
+  const update = (patch: Partial<typeof section>) => set({ section: { ...section, ...patch } });
+  return (
+    <div className="absolute top-2 left-2 flex flex-col items-start gap-1.5">
+      <div className="flex gap-1.5">
+        <Button onClick={() => look('fit')} title="Fit the part to the view (F)" aria-label="Fit" className="bg-sheet/90 px-1.5">
+          <Maximize2 size={14} />
+        </Button>
+        <div className="w-24">
+          <Select
+            label="View from"
+            value={named}
+            options={VIEWS}
+            onChange={(v) => {
+              setNamed(v as ViewName);
+              look(v as ViewName);
+            }}
+          />
+        </div>
+        <Button
+          onClick={() => update({ on: !section.on })}
+          aria-pressed={section.on}
+          title="Section (S)"
+          className={section.on ? 'border-petrol! bg-petrol-wash!' : 'bg-sheet/90'}
+        >
+          <Scissors size={13} /> Section
+        </Button>
+      </div>
+      {section.on && (
+        <div className="bg-sheet flex w-64 items-center gap-2 rounded border p-1.5">
+          <Choice label="Section across" value={section.axis} options={AXES} onChange={(axis: Axis) => update({ axis })} />
+          <Slider.Root
+            aria-label="Place of the section"
+            className="relative flex h-5 flex-1 items-center"
+            min={0}
+            max={1}
+            step={0.005}
+            value={[section.at]}
+            onValueChange={([at]) => update({ at })}
+          >
+            <Slider.Track className="bg-line h-[3px] w-full rounded" />
+            <Slider.Thumb aria-label="Place of the section" className="bg-petrol block size-3.5 rounded-full" />
+          </Slider.Root>
+          <Button look="quiet" className="px-1.5" onClick={() => update({ flipped: !section.flipped })} title="See the other side">
+            ⇄
+          </Button>
+        </div>
+      )}
+    </div>
+  );
+}

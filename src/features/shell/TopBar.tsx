@@ -1,0 +1,253 @@
+'use client';
+
+import { Command, GitBranch, LoaderCircle, Pencil, Play, Redo2, Square, SunMoon, Trash2, Undo2 } from 'lucide-react';
+import Link from 'next/link';
+import { DropdownMenu } from 'radix-ui';
+import { useState } from 'react';
+import { isUnderWay } from '@/runtime/wire';
+import { cancelRun, useLive } from '../study/liveRun';
+import {
+  freshName,
+  isOutOfDate,
+  latestResult,
+  latestRun,
+  presentVariant,
+  problemsOf,
+  runUnderWay,
+  useStudy,
+  type StudyState,
+} from '../study/store';
+import { useView } from '../study/viewStore';
+import { Button } from '../ui/controls';
+import { BellowsMark } from './BellowsMark';
+
+export function TopBar() {
+  const name = useStudy((s) => s.projectName);
+  return (
+    <header className="bg-sheet grid grid-cols-[minmax(0,1fr)_auto_auto] items-center gap-3 border-b px-3">
+      <div className="flex min-w-0 items-center gap-2.5">
+        <Link href="/" title="All projects" aria-label="All projects" className="shrink-0">
+          <BellowsMark />
+        </Link>
+        <h1 className="max-w-44 shrink-0 truncate font-semibold">{name}</h1>
+        <Variants />
+      </div>
+      <div className="flex items-center gap-1">
+        <History />
+        <Button onClick={() => window.dispatchEvent(new Event('bellows:menu'))} className="text-soft w-40 justify-between">
+          <span className="flex items-center gap-1.5">
+            <Command size={12} /> Find an action
+          </span>
+          <kbd className="text-[11px]">Ctrl K</kbd>
+        </Button>
+        <ThemeButton />
+      </div>
+      <RunControl />
+    </header>
+  );
+}
+
+/** What became of a variant, as a word for its chip. */
+function variantState(s: StudyState, id: string): 'none' | 'running' | 'current' | 'outdated' | 'failed' {
+  const runs = s.runs.filter((r) => r.variantId === id);
+  if (runs.some((r) => isUnderWay(r.status))) return 'running';
+  const result = runs.find((r) => r.status === 'filled' || r.status === 'stalled');
+  const variant = s.variants.find((v) => v.id === id);
+  if (!result || !variant) return runs.length ? 'failed' : 'none';
+  return isOutOfDate(result, variant) ? 'outdated' : 'current';
+}
+
+const CHIP_TITLE = {
+  none: 'not run yet',
+  running: 'run under way',
+  current: 'result up to date',
+  outdated: 'result out of date: inputs changed since',
+  failed: 'no result',
+};
+
+function Variants() {
+  const variants = useStudy((s) => s.variants);
+  const present = useStudy((s) => s.variantId);
+  const states = useStudy((s) => s.variants.map((v) => variantState(s, v.id)).join());
+  const { selectVariant, branch } = useStudy.getState();
+  const [renaming, setRenaming] = useState<string | null>(null);
+  return (
+    <div className="flex min-w-0 items-center gap-1" role="group" aria-label="Variants">
+      <div className="flex min-w-0 gap-1 overflow-x-auto py-1 [scrollbar-width:none]">
+        {variants.map((v, i) =>
+          renaming === v.id ? (
+            <RenameField key={v.id} id={v.id} name={v.name} onDone={() => setRenaming(null)} />
+          ) : (
+            <div key={v.id} className={`flex h-7 shrink-0 items-center rounded-full border ${v.id === present ? 'bg-petrol-wash border-petrol' : 'bg-sheet'}`}>
+              <button
+                type="button"
+                aria-pressed={v.id === present}
+                title={`${v.name}: ${CHIP_TITLE[states.split(',')[i] as keyof typeof CHIP_TITLE]}`}
+                onClick={() => selectVariant(v.id)}
+                onDoubleClick={() => setRenaming(v.id)}
+                className="flex max-w-40 items-center gap-1.5 truncate pr-1.5 pl-2.5"
+              >
+                <StateMark state={states.split(',')[i]} />
+                <span className="truncate">{v.name}</span>
+              </button>
+              {v.id === present && <VariantMenu id={v.id} onRename={() => setRenaming(v.id)} />}
+            </div>
+          ),
+        )}
+      </div>
+      <Button
+        look="quiet"
+        className="px-1.5"
+        title="Branch a new variant from this one (B)"
+        aria-label="Branch a new variant"
+        onClick={() => void branch(freshName(variants, 'Variant'))}
+      >
+        <GitBranch size={14} />
+      </Button>
+    </div>
+  );
+}
+
+function StateMark({ state }: { state: string }) {
+  if (state === 'running') return <LoaderCircle size={11} className="text-copper animate-spin" />;
+  const look = {
+    none: 'border-soft border',
+    current: 'bg-good',
+    outdated: 'border-2 border-copper',
+    failed: 'border-2 border-problem',
+  }[state];
+  return <span className={`size-2 shrink-0 rounded-full ${look}`} />;
+}
+
+function RenameField({ id, name, onDone }: { id: string; name: string; onDone: () => void }) {
+  return (
+    <input
+      autoFocus
+      aria-label="Name of the variant"
+      defaultValue={name}
+      maxLength={60}
+      className="bg-sheet h-7 w-36 rounded-full border px-2.5"
+      onFocus={(e) => e.currentTarget.select()}
+      onBlur={(e) => {
+        useStudy.getState().rename(id, e.currentTarget.value);
+        onDone();
+      }}
+      onKeyDown={(e) => {
+        if (e.key === 'Enter') e.currentTarget.blur();
+        if (e.key === 'Escape') onDone();
+      }}
+    />
+  );
+}
+
+const ITEM = 'data-highlighted:bg-petrol-wash data-disabled:opacity-45 flex h-7 cursor-default items-center gap-2 rounded-sm px-2 outline-none';
+
+function VariantMenu({ id, onRename }: { id: string; onRename: () => void }) {
+  const only = useStudy((s) => s.variants.length === 1);
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger aria-label="Variant actions" className="text-soft hover:text-ink h-full rounded-r-full pr-2.5 pl-1">
+        ⋯
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content sideOffset={4} align="start" className="bg-sheet z-50 min-w-44 rounded border p-1 shadow-lg">
+          <DropdownMenu.Item className={ITEM} onSelect={() => setTimeout(onRename, 0)}>
+            <Pencil size={13} /> Rename
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={ITEM} asChild>
+            <a href={`/api/variants/${id}/export`} download>
+              <Command size={13} /> Export study (.zip)
+            </a>
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={ITEM} disabled={only} onSelect={() => useStudy.getState().remove(id)}>
+            <Trash2 size={13} /> Delete
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+function History() {
+  const undo = useStudy((s) => s.done.at(-1)?.label);
+  const redo = useStudy((s) => s.undone.at(-1)?.label);
+  const actions = useStudy.getState();
+  return (
+    <>
+      <Button look="quiet" className="px-1.5" disabled={!undo} onClick={actions.undo} aria-label="Undo" title={undo ? `Undo: ${undo} (Ctrl Z)` : 'Nothing to undo'}>
+        <Undo2 size={15} />
+      </Button>
+      <Button look="quiet" className="px-1.5" disabled={!redo} onClick={actions.redo} aria-label="Redo" title={redo ? `Redo: ${redo} (Shift Ctrl Z)` : 'Nothing to redo'}>
+        <Redo2 size={15} />
+      </Button>
+    </>
+  );
+}
+
+export function toggleTheme(): void {
+  const next = document.documentElement.dataset.theme === 'dark' ? 'light' : 'dark';
+  document.documentElement.dataset.theme = next;
+  localStorage.setItem('bellows.theme', next);
+  window.dispatchEvent(new Event('bellows:theme'));
+}
+
+function ThemeButton() {
+  return (
+    <Button look="quiet" className="px-1.5" onClick={toggleTheme} aria-label="Light or dark page" title="Light or dark page">
+      <SunMoon size={15} />
+    </Button>
+  );
+}
+
+function RunControl() {
+  const run = useStudy(runUnderWay);
+  const problem = useStudy((s) => problemsOf(s)[0]);
+  const state = useStudy((s) => {
+    const result = latestResult(s);
+    const last = latestRun(s);
+    if (last && last.status === 'interrupted') return 'Interrupted: run again';
+    if (!result) return '';
+    return isOutOfDate(result, presentVariant(s)) ? 'Result out of date' : 'Result up to date';
+  });
+  const nWaiting = useStudy((s) => s.runs.filter((r) => r.status === 'queued').length);
+  const progress = useLive((s) => (run ? s.progress[run.id] : undefined));
+  if (run) {
+    const text = run.status === 'queued' ? 'Waiting for the run before' : (progress?.message ?? 'Starting');
+    return (
+      <div className="flex items-center gap-2.5" role="status">
+        <div className="num w-52 text-right text-[12px] leading-tight">
+          <div className="truncate">{text}</div>
+          <div className="bg-well mt-1 h-1 overflow-hidden rounded">
+            <div className="bg-copper h-full transition-[width]" style={{ width: `${overall(progress)}%` }} />
+          </div>
+        </div>
+        <span className="num text-soft w-14 text-[12px]">
+          {progress?.remaining_s != null ? `${Math.max(1, Math.round(progress.remaining_s))} s left` : nWaiting ? 'queued' : ''}
+        </span>
+        <Button onClick={cancelRun} className="w-24">
+          <Square size={11} fill="currentColor" /> Cancel
+        </Button>
+      </div>
+    );
+  }
+  const start = () => {
+    if (problem) {
+      useView.getState().set({ station: problem.station });
+      return;
+    }
+    void useStudy.getState().startRun();
+  };
+  return (
+    <div className="flex items-center gap-2.5">
+      <span className={`max-w-56 truncate text-[12px] ${problem ? 'text-problem' : 'text-soft'}`} role="status">
+        {problem ? problem.message : state}
+      </span>
+      <Button look="primary" onClick={start} className="w-24" title={problem ? `${problem.message} ${problem.remedy}` : 'Run (Ctrl Enter)'}>
+        <Play size={12} fill="currentColor" /> Run
+      </Button>
+    </div>
+  );
+}
+
+const overall = (p: { stage: string; fraction: number } | undefined) =>
+  p ? 100 * (p.stage === 'grid' ? 0.15 * p.fraction : 0.15 + 0.85 * p.fraction) : 0;

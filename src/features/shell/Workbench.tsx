@@ -1,0 +1,107 @@
+'use client';
+
+import { useEffect, useState } from 'react';
+import { Group, Panel, Separator, useDefaultLayout, usePanelRef } from 'react-resizable-panels';
+import { PanelLeftClose, PanelLeftOpen, PanelRightClose, PanelRightOpen } from 'lucide-react';
+import type { ProjectView } from '@/runtime/wire';
+import { ReadingPanel } from '../answers/ReadingPanel';
+import { ShotStrip } from '../answers/ShotStrip';
+import { Bench } from './Bench';
+import { CommandMenu } from './CommandMenu';
+import { ImportDialog } from '../part/ImportDialog';
+import { useLiveRuns } from '../study/liveRun';
+import { useStudy } from '../study/store';
+import { Rail } from './Rail';
+import { ShortcutsDialog } from './ShortcutsDialog';
+import { Stage } from './Stage';
+import { TopBar } from './TopBar';
+import { useKeyboard } from './useKeyboard';
+
+const subscribeNothing = { getItem: () => null, setItem: () => {} };
+
+/** The page of one project: rail, bench, part, reading, shot strip. */
+export function Workbench({ view }: { view: ProjectView }) {
+  const load = useStudy((s) => s.load);
+  const ready = useStudy((s) => s.projectId === view.project.id);
+  useEffect(() => load(view), [load, view]);
+  if (!ready) return <div className="bg-paper h-screen" aria-busy="true" />;
+  return <Page />;
+}
+
+function Page() {
+  useLiveRuns();
+  useKeyboard();
+  const [menu, setMenu] = useState(false);
+  const [help, setHelp] = useState(false);
+  const bench = usePanelRef();
+  const reading = usePanelRef();
+  const layout = useDefaultLayout({
+    id: 'bellows.panels',
+    storage: typeof window === 'undefined' ? subscribeNothing : localStorage,
+  });
+  useEffect(() => {
+    const open = (e: Event) => (e.type === 'bellows:menu' ? setMenu(true) : setHelp(true));
+    window.addEventListener('bellows:menu', open);
+    window.addEventListener('bellows:help', open);
+    return () => {
+      window.removeEventListener('bellows:menu', open);
+      window.removeEventListener('bellows:help', open);
+    };
+  }, []);
+  return (
+    <div className="grid h-screen grid-rows-[44px_1fr] overflow-hidden">
+      <TopBar />
+      <div className="grid min-h-0 grid-cols-[60px_1fr]">
+        <Rail />
+        <Group orientation="horizontal" defaultLayout={layout.defaultLayout} onLayoutChanged={layout.onLayoutChanged}>
+          <Panel id="bench" panelRef={bench} defaultSize={300} minSize={264} maxSize={420} collapsible groupResizeBehavior="preserve-pixel-size">
+            <Bench />
+          </Panel>
+          <Handle />
+          <Panel id="stage" minSize={320}>
+            <div className="grid h-full min-w-0 grid-rows-[1fr_112px]">
+              <div className="relative min-h-0">
+                <Stage />
+                <Fold side="left" panel={bench} />
+                <Fold side="right" panel={reading} />
+              </div>
+              <ShotStrip />
+            </div>
+          </Panel>
+          <Handle />
+          <Panel id="reading" panelRef={reading} defaultSize={284} minSize={248} maxSize={400} collapsible groupResizeBehavior="preserve-pixel-size">
+            <ReadingPanel />
+          </Panel>
+        </Group>
+      </div>
+      <ImportDialog />
+      <CommandMenu open={menu} onOpenChange={setMenu} />
+      <ShortcutsDialog open={help} onOpenChange={setHelp} />
+    </div>
+  );
+}
+
+const Handle = () => <Separator className="bg-line hover:bg-petrol data-[separator=active]:bg-petrol w-px outline-none" />;
+
+function Fold({ side, panel }: { side: 'left' | 'right'; panel: ReturnType<typeof usePanelRef> }) {
+  const [folded, setFolded] = useState(false);
+  const toggle = () => {
+    if (!panel.current) return;
+    if (panel.current.isCollapsed()) panel.current.expand();
+    else panel.current.collapse();
+    setFolded(panel.current.isCollapsed());
+  };
+  const Icon = side === 'left' ? (folded ? PanelLeftOpen : PanelLeftClose) : folded ? PanelRightOpen : PanelRightClose;
+  const name = side === 'left' ? 'bench' : 'reading panel';
+  return (
+    <button
+      type="button"
+      onClick={toggle}
+      title={`${folded ? 'Open' : 'Fold'} the ${name}`}
+      aria-label={`${folded ? 'Open' : 'Fold'} the ${name}`}
+      className={`text-soft hover:text-ink absolute bottom-2 p-1 ${side === 'left' ? 'left-1.5' : 'right-1.5'}`}
+    >
+      <Icon size={15} />
+    </button>
+  );
+}

@@ -1,0 +1,76 @@
+import { useEffect } from 'react';
+import { freshName, problemsOf, runUnderWay, useStudy } from '../study/store';
+import { STATIONS, useView } from '../study/viewStore';
+
+export const SHORTCUTS: readonly [keys: string, what: string][] = [
+  ['1 … 5', 'Go to a station'],
+  ['Ctrl Enter', 'Run'],
+  ['Ctrl K', 'Find an action'],
+  ['Ctrl Z, Shift Ctrl Z', 'Undo, redo'],
+  ['Space', 'Play or pause the filling'],
+  ['← →', 'Play head back and forth'],
+  ['F', 'Fit the part to the view'],
+  ['S', 'Section on or off'],
+  ['G', 'Place a gate'],
+  ['Delete', 'Delete the chosen gate'],
+  ['B', 'Branch a variant'],
+  ['Esc', 'Leave placing, let go of a choice'],
+  ['?', 'This list'],
+];
+
+const typing = (target: EventTarget | null) =>
+  target instanceof HTMLElement && (target.matches('input, textarea, select') || target.isContentEditable);
+
+export function deleteSelectedGate(): void {
+  const { selectedGate, set } = useView.getState();
+  const study = useStudy.getState();
+  const variant = study.variants.find((v) => v.id === study.variantId);
+  if (!variant || !selectedGate) return;
+  study.change(`Delete gate ${selectedGate}`, {
+    ...variant.inputs,
+    gates: variant.inputs.gates.filter((g) => g.id !== selectedGate),
+  });
+  set({ selectedGate: null });
+}
+
+export function startRunIfPossible(): void {
+  const study = useStudy.getState();
+  const problem = problemsOf(study)[0];
+  if (problem) useView.getState().set({ station: problem.station });
+  else if (!runUnderWay(study)) void study.startRun();
+}
+
+function onKey(event: KeyboardEvent): void {
+  const view = useView.getState();
+  const study = useStudy.getState();
+  const control = event.ctrlKey || event.metaKey;
+  const key = event.key.toLowerCase();
+  const act = (work: () => void) => {
+    event.preventDefault();
+    work();
+  };
+  if (control && key === 'enter') return act(startRunIfPossible);
+  if (control && key === 'k') return act(() => window.dispatchEvent(new Event('bellows:menu')));
+  if (typing(event.target)) return;
+  if (control && key === 'z') return act(event.shiftKey ? study.redo : study.undo);
+  if (control || event.altKey) return;
+  const station = STATIONS[Number(event.key) - 1];
+  if (station) return act(() => view.set({ station, placingGate: false }));
+  // A focused button keeps its Space, a slider its arrows.
+  const onControl = event.target instanceof HTMLElement && event.target.closest('button, [role="slider"], a');
+  if (event.key === ' ' && !onControl) return act(() => window.dispatchEvent(new Event('bellows:play')));
+  if (key === 'f') return act(() => view.look('fit'));
+  if (key === 's') return act(() => view.set({ section: { ...view.section, on: !view.section.on } }));
+  if (key === 'g') return act(() => view.set({ station: 'feed', placingGate: true }));
+  if (key === 'b') return act(() => void study.branch(freshName(study.variants, 'Variant')));
+  if (event.key === 'Delete' || event.key === 'Backspace') return act(deleteSelectedGate);
+  if (event.key === 'Escape') return act(() => view.set({ placingGate: false, selectedGate: null, place: null }));
+  if (event.key === '?') return act(() => window.dispatchEvent(new Event('bellows:help')));
+}
+
+export function useKeyboard(): void {
+  useEffect(() => {
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, []);
+}

@@ -1,0 +1,50 @@
+import type { Inputs } from '@/core/model/study';
+import type { LengthUnit } from '@/core/units/units';
+import type { ImportPreview, PartView, ProjectView, RunView, VariantView } from '@/runtime/wire';
+
+/** What the server refused or failed to do, with what to do about it. */
+export class ApiError extends Error {
+  constructor(
+    message: string,
+    readonly remedy: string,
+  ) {
+    super(message);
+  }
+}
+
+async function call<T>(url: string, init?: RequestInit): Promise<T> {
+  let response: Response;
+  try {
+    response = await fetch(url, init);
+  } catch (error) {
+    if ((error as Error).name === 'AbortError') throw error;
+    throw new ApiError('The server does not answer.', 'Check that Bellows is still running, then try again.');
+  }
+  const body = (await response.json().catch(() => ({}))) as T & { message?: string; remedy?: string };
+  if (!response.ok)
+    throw new ApiError(body.message ?? `The server answered ${response.status}.`, body.remedy ?? 'Try again.');
+  return body;
+}
+
+const send = <T>(method: string, url: string, body: unknown) =>
+  call<T>(url, { method, headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) });
+
+export const api = {
+  project: (id: string) => call<ProjectView>(`/api/projects/${id}`),
+  createProject: (name: string) => send<{ id: string }>('POST', '/api/projects', { name }),
+  branch: (parentId: string, name: string, inputs?: Inputs) =>
+    send<VariantView>('POST', '/api/variants', { parentId, name, inputs }),
+  changeVariant: (id: string, change: { name?: string; inputs?: Inputs; deleted?: boolean }) =>
+    send<VariantView>('PATCH', `/api/variants/${id}`, change),
+  run: (variantId: string) => send<RunView>('POST', '/api/runs', { variantId }),
+  runById: (id: string) => call<RunView>(`/api/runs/${id}`),
+  cancel: (runId: string) => send<unknown>('POST', `/api/runs/${runId}/cancel`, {}),
+  upload: (file: File, signal: AbortSignal) =>
+    call<ImportPreview>(`/api/imports?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file, signal }),
+  acceptImport: (id: string, unit: LengthUnit) => send<PartView>('POST', `/api/imports/${id}`, { unit }),
+  async binary(url: string): Promise<ArrayBuffer> {
+    const response = await fetch(url);
+    if (!response.ok) throw new ApiError('A result could not be loaded.', 'Reload the page.');
+    return response.arrayBuffer();
+  },
+};

@@ -1,0 +1,217 @@
+import { toast } from 'sonner';
+import { create } from 'zustand';
+import { inputKey } from '@/core/model/inputKey';
+import type { Inputs } from '@/core/model/study';
+import { checkInputs, type Problem } from '@/core/pipeline/checkRun';
+import { hasResults, isUnderWay, type PartView, type ProjectView, type RunView, type VariantView } from '@/runtime/wire';
+import { api, ApiError } from './api';
+
+/** One undoable step. Both ways talk to the server through the store. */
+interface Step {
+  label: string;
+  undo: () => Promise<void>;
+  redo: () => Promise<void>;
+}
+
+export interface StudyState {
+  projectId: string;
+  projectName: string;
+  variants: VariantView[];
+  runs: RunView[];
+  parts: PartView[];
+  variantId: string;
+  undone: Step[];
+  done: Step[];
+
+  load(view: ProjectView): void;
+  /** Changes the present variant's inputs as one undoable step; saved at once. */
+  change(label: string, inputs: Inputs): void;
+  undo(): void;
+  redo(): void;
+  selectVariant(id: string): void;
+  branch(name: string, inputs?: Inputs): Promise<VariantView | null>;
+  rename(id: string, name: string): void;
+  remove(id: string): void;
+  addPart(part: PartView): void;
+  putRun(run: RunView): void;
+  startRun(): Promise<void>;
+}
+
+/** Shows a refusal the same way everywhere. */
+export function tell(error: unknown): void {
+  if (error instanceof ApiError) toast.error(error.message, { description: error.remedy });
+  else toast.error((error as Error).message);
+}
+
+const lastVariantKey = (projectId: string) => `bellows.variant.${projectId}`;
+
+export const useStudy = create<StudyState>((set, get) => {
+  const replaceVariant = (variant: VariantView) =>
+    set((s) => ({ variants: s.variants.map((v) => (v.id === variant.id ? { ...v, ...variant } : v)) }));
+
+  // Saves go out one after the other: a slow early one must not overwrite a late one.
+  let saving: Promise<unknown> = Promise.resolve();
+  const save = (id: string, change: { name?: string; inputs?: Inputs }): Promise<void> => {
+    set((s) => ({ variants: s.variants.map((v) => (v.id === id ? { ...v, ...change } : v)) }));
+    const next = saving.then(() => api.changeVariant(id, change)).catch(tell);
+    saving = next;
+    return next.then(() => undefined);
+  };
+  const record = (step: Step) => set((s) => ({ done: [...s.done.slice(-99), step], undone: [] }));
+  const move = (from: 'done' | 'undone', to: 'done' | 'undone', way: 'undo' | 'redo') => {
+    const step = get()[from].at(-1);
+    if (!step) return;
+    set((s) => ({ [from]: s[from].slice(0, -1), [to]: [...s[to], step] }) as Partial<StudyState>);
+    step[way]().catch(tell);
+  };
+  const hide = async (id: string) => {
+    await api.changeVariant(id, { deleted: true });
+    set((s) => {
+      const variants = s.variants.filter((v) => v.id !== id);
+      const removed = s.variants.find((v) => v.id === id);
+      const next = variants.find((v) => v.id === removed?.parentId) ?? variants[0];
+      return { variants, variantId: s.variantId === id ? next.id : s.variantId };
+    });
+  };
+  const show = async (variant: VariantView) => {
+    const back = await api.changeVariant(variant.id, { deleted: false });
+    set((s) => ({
+      variants: [...s.variants, { ...variant, ...back }].sort((a, b) => a.createdAt.localeCompare(b.createdAt)),
+      variantId: variant.id,
+    }));
+  };
+
+  return {
+    projectId: '',
+    projectName: '',
+    variants: [],
+    runs: [],
+    parts: [],
+    variantId: '',
+    undone: [],
+    done: [],
+
+    load(view) {
+      const remembered = localStorage.getItem(lastVariantKey(view.project.id));
+      const variantId = view.variants.find((v) => v.id === remembered)?.id ?? view.variants[0].id;
+      set({
+        projectId: view.project.id,
+        projectName: view.project.name,
+        variants: view.variants,
+        runs: view.runs,
+        parts: view.parts,
+        variantId,
+        done: [],
+        undone: [],
+      });
+    },
+
+    change(label, inputs) {
+      const variant = presentVariant(get());
+      const before = variant.inputs;
+      if (JSON.stringify(before) === JSON.stringify(inputs)) return;
+      const apply = async (to: Inputs) => {
+        get().selectVariant(variant.id);
+        await save(variant.id, { inputs: to });
+      };
+      void apply(inputs);
+      record({ label, undo: () => apply(before), redo: () => apply(inputs) });
+    },
+
+    undo: () => move('done', 'undone', 'undo'),
+    redo: () => move('undone', 'done', 'redo'),
+
+    selectVariant(id) {
+      localStorage.setItem(lastVariantKey(get().projectId), id);
+      set({ variantId: id });
+    },
+
+    async branch(name, inputs) {
+      try {
+        await saving;
+        const variant = await api.branch(get().variantId, name, inputs);
+        set((s) => ({ variants: [...s.variants, variant] }));
+        get().selectVariant(variant.id);
+        record({ label: `Branch “${name}”`, undo: () => hide(variant.id), redo: () => show(variant) });
+        return variant;
+      } catch (error) {
+        tell(error);
+        return null;
+      }
+    },
+
+    rename(id, name) {
+      const before = get().variants.find((v) => v.id === id)?.name;
+      if (before === undefined || before === name || !name.trim()) return;
+      void save(id, { name: name.trim() });
+      record({ label: 'Rename variant', undo: () => save(id, { name: before }), redo: () => save(id, { name }) });
+    },
+
+    remove(id) {
+      const variant = get().variants.find((v) => v.id === id);
+      if (!variant) return;
+      hide(id)
+        .then(() => {
+          record({ label: `Delete “${variant.name}”`, undo: () => show(variant), redo: () => hide(id) });
+          toast(`Variant “${variant.name}” deleted`, { action: { label: 'Undo', onClick: () => get().undo() } });
+        })
+        .catch(tell);
+    },
+
+    addPart(part) {
+      set((s) => ({ parts: [...s.parts.filter((p) => p.hash !== part.hash), part] }));
+    },
+
+    putRun(run) {
+      set((s) => ({
+        runs: s.runs.some((r) => r.id === run.id) ? s.runs.map((r) => (r.id === run.id ? run : r)) : [run, ...s.runs],
+      }));
+    },
+
+    async startRun() {
+      try {
+        await saving;
+        const run = await api.run(get().variantId);
+        get().putRun(run);
+        replaceVariant(presentVariant(get()));
+      } catch (error) {
+        tell(error);
+      }
+    },
+  };
+});
+
+export const presentVariant = (s: StudyState): VariantView => {
+  const variant = s.variants.find((v) => v.id === s.variantId);
+  if (!variant) throw new Error('no variant is selected');
+  return variant;
+};
+
+export const presentPart = (s: StudyState): PartView | null => {
+  const hash = presentVariant(s).inputs.part;
+  return s.parts.find((p) => p.hash === hash) ?? null;
+};
+
+/** Newest run of the present variant that is under way. */
+export const runUnderWay = (s: StudyState): RunView | null =>
+  s.runs.find((r) => r.variantId === s.variantId && isUnderWay(r.status)) ?? null;
+
+/** Newest run of the present variant with results. */
+export const latestResult = (s: StudyState): RunView | null =>
+  s.runs.find((r) => r.variantId === s.variantId && hasResults(r.status)) ?? null;
+
+/** Newest run of the present variant, whatever became of it. */
+export const latestRun = (s: StudyState): RunView | null => s.runs.find((r) => r.variantId === s.variantId) ?? null;
+
+export const isOutOfDate = (run: RunView, variant: VariantView): boolean => run.inputKey !== inputKey(variant.inputs);
+
+export const problemsOf = (s: StudyState): Problem[] =>
+  checkInputs(presentVariant(s).inputs, presentPart(s)?.size ?? null);
+
+/** "Second", "Second 2", ...: a name no other variant has. */
+export function freshName(variants: readonly VariantView[], base: string): string {
+  for (let n = 1; ; n++) {
+    const name = n === 1 ? base : `${base} ${n}`;
+    if (!variants.some((v) => v.name === name)) return name;
+  }
+}

@@ -1,0 +1,130 @@
+import { useEffect, useMemo, useState } from 'react';
+import { unpackMesh } from '@/core/formats/meshBlob';
+import type { TriangleMesh } from '@/core/geometry/mesh';
+import type { RunView } from '@/runtime/wire';
+import { frameAt, NO_VALUE, valuesAt } from '@/viewer/results';
+import type { FieldView } from '@/viewer/Viewport';
+import { api } from './api';
+import { loadResults, useRunData, type RunData } from './runData';
+import { isOutOfDate, latestResult, presentVariant, runUnderWay, tell, useStudy } from './store';
+import { useView, type FieldId } from './viewStore';
+
+/** The run whose results the part shows: one under way first, else the newest of the variant on this part. */
+export function useShownRun(): { run: RunView | null; live: boolean; outOfDate: boolean } {
+  const underWay = useStudy(runUnderWay);
+  const result = useStudy(latestResult);
+  const variant = useStudy(presentVariant);
+  const { data } = useRunData(underWay?.id ?? null);
+  const samePart = (run: RunView | null) => (run && run.inputs.part === variant.inputs.part ? run : null);
+  if (underWay && underWay.status === 'running' && data?.grid) return { run: underWay, live: true, outOfDate: false };
+  const run = samePart(result);
+  return { run, live: false, outOfDate: run !== null && isOutOfDate(run, variant) };
+}
+
+/** The stored mesh of a part. */
+export function usePartMesh(hash: string | null): TriangleMesh | null {
+  const [loaded, setLoaded] = useState<{ hash: string; mesh: TriangleMesh } | null>(null);
+  useEffect(() => {
+    if (!hash) return;
+    let current = true;
+    api
+      .binary(`/api/parts/${hash}`)
+      .then((buffer) => current && setLoaded({ hash, mesh: unpackMesh(new Uint8Array(buffer)) }))
+      .catch(tell);
+    return () => {
+      current = false;
+    };
+  }, [hash]);
+  return loaded && loaded.hash === hash ? loaded.mesh : null;
+}
+
+/** Node values of the shown field at the play head, with range and end of the time axis. */
+export interface ShownField {
+  id: FieldId;
+  nodeValues: Float32Array;
+  nodeTimes: Float32Array;
+  range: [number, number];
+  end: number;
+  live: boolean;
+}
+
+export function useShownField(run: RunView | null, live: boolean): { data: RunData | null; field: ShownField | null } {
+  const id = useView((s) => s.field);
+  const time = useView((s) => s.time);
+  const { data, version } = useRunData(run?.id ?? null);
+  useEffect(() => {
+    if (run && !live) loadResults(run.id, id);
+  }, [run, live, id]);
+  const field = useMemo(() => {
+    if (!data?.grid) return null;
+    if (live) return liveField(data);
+    return storedField(data, id, time);
+    // `version` stands for what changes inside `data`.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [data, version, live, id, time]);
+  return { data, field };
+}
+
+function liveField(data: RunData): ShownField | null {
+  if (!data.liveTimes) return null;
+  // A new array each time, so that everything downstream sees the change.
+  const times = data.liveTimes.slice();
+  return { id: 'fillTime', nodeValues: times, nodeTimes: times, range: [0, Math.max(data.liveEnd, 1e-6)], end: data.liveEnd, live: true };
+}
+
+function storedField(data: RunData, id: FieldId, time: number): ShownField | null {
+  const { manifest, grid } = data;
+  const meta = manifest?.fields.find((f) => f.id === id);
+  const values = data.fields.get(id);
+  const nodeTimes = data.fields.get('fillTime');
+  if (!manifest || !grid || !meta || !values || !nodeTimes) return null;
+  const end = manifest.history.time.at(-1) ?? 0;
+  const nodeValues = frameAt(values, grid.nNodes, meta.times, Math.min(time, end));
+  const range: [number, number] =
+    id === 'thickness' || id === 'peakShearRate' ? robustRange(values, grid.nodeVolume) : [Math.min(0, meta.range[0]), meta.range[1]];
+  return { id, nodeValues, nodeTimes, range, end, live: false };
+}
+
+/** Range that leaves out the 0.5 % of the volume at either end: single cells at edges say little. */
+function robustRange(values: Float32Array, weights: Float32Array): [number, number] {
+  const order = Uint32Array.from(values.keys()).filter((i) => Number.isFinite(values[i]));
+  order.sort((a, b) => values[a] - values[b]);
+  const total = order.reduce((s, i) => s + weights[i], 0);
+  const at = (share: number) => {
+    let sum = 0;
+    for (const i of order) {
+      sum += weights[i];
+      if (sum >= share * total) return values[i];
+    }
+    return 0;
+  };
+  return [at(0.005), at(0.995)];
+}
+
+/** What the viewer needs, per vertex. */
+export function useFieldView(data: RunData | null, field: ShownField | null): FieldView | null {
+  const brush = useView((s) => s.brush);
+  const time = useView((s) => s.time);
+  const surface = data?.surface ?? null;
+  const perVertex = useMemo(() => {
+    if (!surface || !field) return null;
+    const n = surface.positions.length / 3;
+    const times = valuesAt(surface, field.nodeTimes, new Float32Array(n));
+    const values = field.nodeValues === field.nodeTimes ? times : valuesAt(surface, field.nodeValues, new Float32Array(n));
+    return { times, values };
+  }, [surface, field]);
+  return useMemo(() => {
+    if (!perVertex || !field) return null;
+    const head = field.live ? NO_VALUE / 2 : time;
+    return {
+      ...perVertex,
+      nodeValues: field.nodeValues,
+      nodeTimes: field.nodeTimes,
+      grid: data?.grid ?? null,
+      range: field.range,
+      brush: field.live ? null : brush,
+      time: head,
+      showFront: !field.live && Number.isFinite(time) && time < field.end,
+    };
+  }, [perVertex, field, data, brush, time]);
+}

@@ -1,0 +1,99 @@
+'use client';
+
+import { useEffect, useId, useState } from 'react';
+import { formatNumber, fromSi, tidy, toSi, type Unit } from '@/core/units/units';
+import { Row } from './controls';
+
+interface Props {
+  label: string;
+  unit: Unit;
+  /** SI; null shows the default as a hint. */
+  value: number | null;
+  /** SI; what null stands for. Without one the field cannot be emptied. */
+  fallback?: number;
+  /** SI */
+  min: number;
+  max: number;
+  /** In the field's unit, for the arrow keys. */
+  step: number;
+  marked?: boolean;
+  /** Called with SI or null when the field was emptied. */
+  onChange: (value: number | null) => void;
+  /** A remark under the field, such as a value outside the recommended range. */
+  note?: string | null;
+}
+
+/** Number with its unit inside. Takes comma or point; commits on Enter or leaving, Escape takes it back. */
+export function NumberField({ label, unit, value, fallback, min, max, step, marked, onChange, note }: Props) {
+  const id = useId();
+  const shown = value === null ? '' : String(tidy(fromSi(value, unit), 6));
+  const [text, setText] = useState(shown);
+  const [problem, setProblem] = useState<string | null>(null);
+  useEffect(() => {
+    setText(shown);
+    setProblem(null);
+  }, [shown]);
+
+  const range = `${formatNumber(fromSi(min, unit), 3)} to ${formatNumber(fromSi(max, unit), 3)} ${unit}`;
+  const commit = (raw: string) => {
+    const trimmed = raw.trim().replace(',', '.').replace('−', '-');
+    if (trimmed === '') {
+      if (fallback === undefined) return setText(shown);
+      setProblem(null);
+      return onChange(null);
+    }
+    const number = Number(trimmed);
+    if (!Number.isFinite(number)) return setProblem(`“${raw}” is not a number. Enter ${range}.`);
+    const si = toSi(number, unit);
+    if (si < min - 1e-12 || si > max + 1e-12) return setProblem(`Enter ${range}.`);
+    setProblem(null);
+    if (value === null || Math.abs(si - value) > 1e-12 * Math.abs(si)) onChange(si);
+  };
+  const nudge = (direction: 1 | -1) => {
+    const base = text.trim() === '' ? fromSi(fallback ?? min, unit) : Number(text.replace(',', '.'));
+    if (!Number.isFinite(base)) return;
+    const next = Math.min(fromSi(max, unit), Math.max(fromSi(min, unit), tidy(base + direction * step, 9)));
+    setText(String(next));
+    commit(String(next));
+  };
+
+  return (
+    <div>
+      <Row label={label} htmlFor={id} marked={marked}>
+        <div
+          className={`bg-sheet focus-within:border-petrol flex h-7 items-center rounded border pr-2 ${problem ? 'border-problem' : ''}`}
+        >
+          <input
+            id={id}
+            inputMode="decimal"
+            autoComplete="off"
+            className="num placeholder:text-soft h-full w-full min-w-0 bg-transparent pr-1.5 pl-2 text-right outline-none placeholder:italic"
+            value={text}
+            placeholder={fallback === undefined ? '' : formatNumber(fromSi(fallback, unit), 3)}
+            aria-invalid={problem !== null}
+            aria-describedby={problem || note ? `${id}-note` : undefined}
+            onChange={(e) => setText(e.target.value)}
+            onBlur={(e) => commit(e.target.value)}
+            onKeyDown={(e) => {
+              if (e.key === 'Enter') commit(e.currentTarget.value);
+              if (e.key === 'Escape') {
+                setText(shown);
+                setProblem(null);
+              }
+              if (e.key === 'ArrowUp' || e.key === 'ArrowDown') {
+                e.preventDefault();
+                nudge(e.key === 'ArrowUp' ? 1 : -1);
+              }
+            }}
+          />
+          <span className="text-soft shrink-0 text-[12px]">{unit}</span>
+        </div>
+      </Row>
+      {(problem ?? note) && (
+        <p id={`${id}-note`} className={`mt-0.5 text-right text-[11.5px] ${problem ? 'text-problem' : 'text-watch'}`}>
+          {problem ?? note}
+        </p>
+      )}
+    </div>
+  );
+}

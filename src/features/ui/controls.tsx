@@ -1,0 +1,120 @@
+'use client';
+
+import { Check, ChevronDown } from 'lucide-react';
+import { Select as Radix, ToggleGroup } from 'radix-ui';
+import type { ButtonHTMLAttributes, ReactNode } from 'react';
+
+type Look = 'primary' | 'plain' | 'quiet';
+
+const LOOKS: Record<Look, string> = {
+  primary: 'bg-copper text-copper-ink hover:brightness-110 border-transparent font-semibold',
+  plain: 'bg-sheet hover:bg-well',
+  quiet: 'border-transparent hover:bg-well',
+};
+
+export function Button({ look = 'plain', className = '', ...rest }: ButtonHTMLAttributes<HTMLButtonElement> & { look?: Look }) {
+  return (
+    <button
+      type="button"
+      className={`inline-flex h-7 items-center justify-center gap-1.5 rounded border px-2.5 whitespace-nowrap disabled:opacity-45 ${LOOKS[look]} ${className}`}
+      {...rest}
+    />
+  );
+}
+
+export function Row({ label, htmlFor, children, marked = false }: { label: string; htmlFor?: string; children: ReactNode; marked?: boolean }) {
+  return (
+    <div className="flex items-start justify-between gap-3">
+      <label htmlFor={htmlFor} className="flex h-7 items-center gap-1.5">
+        {label}
+        {marked && <span className="bg-copper size-1.5 rounded-full" title="Changed since the last run" />}
+      </label>
+      <div className="w-36 shrink-0">{children}</div>
+    </div>
+  );
+}
+
+export function Choice<T extends string>({
+  value,
+  options,
+  onChange,
+  label,
+}: {
+  value: T;
+  options: readonly { value: T; label: string }[];
+  onChange: (value: T) => void;
+  label: string;
+}) {
+  return (
+    <ToggleGroup.Root
+      type="single"
+      value={value}
+      onValueChange={(v) => v && onChange(v as T)}
+      aria-label={label}
+      className="bg-well flex h-7 rounded border p-0.5"
+    >
+      {options.map((o) => (
+        <ToggleGroup.Item
+          key={o.value}
+          value={o.value}
+          className="text-soft data-[state=on]:bg-sheet data-[state=on]:text-ink flex-1 rounded-sm px-2 data-[state=on]:shadow-xs"
+        >
+          {o.label}
+        </ToggleGroup.Item>
+      ))}
+    </ToggleGroup.Root>
+  );
+}
+
+export function Select({
+  id,
+  value,
+  options,
+  onChange,
+  label,
+}: {
+  id?: string;
+  value: string;
+  options: readonly { value: string; label: string; note?: string }[];
+  onChange: (value: string) => void;
+  label: string;
+}) {
+  return (
+    <Radix.Root value={value} onValueChange={onChange}>
+      <Radix.Trigger id={id} aria-label={label} className="bg-sheet flex h-7 w-full items-center justify-between gap-1 rounded border px-2">
+        <Radix.Value />
+        <Radix.Icon>
+          <ChevronDown size={13} className="text-soft" />
+        </Radix.Icon>
+      </Radix.Trigger>
+      <Radix.Portal>
+        <Radix.Content position="popper" sideOffset={3} className="bg-sheet z-50 min-w-(--radix-select-trigger-width) rounded border p-1 shadow-lg">
+          <Radix.Viewport>
+            {options.map((o) => (
+              <Radix.Item
+                key={o.value}
+                value={o.value}
+                className="data-highlighted:bg-petrol-wash flex h-7 cursor-default items-center gap-2 rounded-sm pr-3 pl-6 outline-none"
+              >
+                <Radix.ItemIndicator className="absolute left-2">
+                  <Check size={12} />
+                </Radix.ItemIndicator>
+                <Radix.ItemText>{o.label}</Radix.ItemText>
+                {o.note && <span className="text-soft ml-auto pl-4">{o.note}</span>}
+              </Radix.Item>
+            ))}
+          </Radix.Viewport>
+        </Radix.Content>
+      </Radix.Portal>
+    </Radix.Root>
+  );
+}
+
+export function SectionTitle({ children, aside }: { children: ReactNode; aside?: ReactNode }) {
+  return (
+    <div className="mt-5 mb-1.5 flex items-baseline justify-between first:mt-0">
+      <h3 className="text-soft text-[11px] font-semibold tracking-wide">{children}</h3>
+      {aside}
+    </div>
+  );
+}

@@ -1,0 +1,25 @@
+import 'server-only';
+import { openDatabase, type Database } from './db/client';
+import { seedDemo } from './demo';
+import { RunQueue } from './queue';
+
+export interface App {
+  db: Database;
+  queue: RunQueue;
+}
+
+const holder = globalThis as { bellowsApp?: Promise<App> };
+
+/** The one instance of this process; on globalThis because route bundles do not share modules. */
+export function app(): Promise<App> {
+  holder.bellowsApp ??= start();
+  return holder.bellowsApp;
+}
+
+async function start(): Promise<App> {
+  const db = await openDatabase();
+  await seedDemo(db);
+  const queue = new RunQueue(db);
+  await queue.recover();
+  return { db, queue };
+}

@@ -1,0 +1,66 @@
+import { integer, sqliteTable, text } from 'drizzle-orm/sqlite-core';
+import type { Finding, MeshReport } from '../../core/geometry/check';
+import type { Inputs } from '../../core/model/study';
+import type { Problem } from '../../core/pipeline/checkRun';
+import type { PartSize } from '../../core/pipeline/settings';
+import type { Summary } from '../../core/results/summary';
+import type { Answer } from '../../core/results/willItFill';
+import type { LengthUnit } from '../../core/units/units';
+import type { RunStatus } from '../../runtime/wire';
+
+const json = <T>(name: string) => text(name, { mode: 'json' }).$type<T>();
+const time = (name: string) => integer(name, { mode: 'timestamp_ms' });
+
+export const parts = sqliteTable('parts', {
+  /** Content hash of the stored mesh. */
+  hash: text('hash').primaryKey(),
+  name: text('name').notNull(),
+  /** Unit of the file it came from; storage is in metres. */
+  unit: text('unit').$type<LengthUnit>().notNull(),
+  report: json<MeshReport>('report').notNull(),
+  findings: json<Finding[]>('findings').notNull(),
+  size: json<PartSize>('size').notNull(),
+  createdAt: time('created_at').notNull(),
+});
+
+export const projects = sqliteTable('projects', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull(),
+  createdAt: time('created_at').notNull(),
+  changedAt: time('changed_at').notNull(),
+});
+
+export const variants = sqliteTable('variants', {
+  id: text('id').primaryKey(),
+  projectId: text('project_id')
+    .notNull()
+    .references(() => projects.id),
+  parentId: text('parent_id'),
+  name: text('name').notNull(),
+  inputs: json<Inputs>('inputs').notNull(),
+  createdAt: time('created_at').notNull(),
+  /** Deleted variants are kept, so that deleting can be undone. */
+  deletedAt: time('deleted_at'),
+});
+
+export const runs = sqliteTable('runs', {
+  id: text('id').primaryKey(),
+  variantId: text('variant_id')
+    .notNull()
+    .references(() => variants.id),
+  inputs: json<Inputs>('inputs').notNull(),
+  inputKey: text('input_key').notNull(),
+  status: text('status').$type<RunStatus>().notNull(),
+  /** What went wrong, for failed runs. */
+  problems: json<Problem[]>('problems'),
+  summary: json<Summary>('summary'),
+  answers: json<Answer[]>('answers'),
+  createdAt: time('created_at').notNull(),
+  startedAt: time('started_at'),
+  finishedAt: time('finished_at'),
+});
+
+export type PartRow = typeof parts.$inferSelect;
+export type ProjectRow = typeof projects.$inferSelect;
+export type VariantRow = typeof variants.$inferSelect;
+export type RunRow = typeof runs.$inferSelect;

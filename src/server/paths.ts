@@ -1,0 +1,12 @@
+import path from 'node:path';
+
+/** Folder of everything the application keeps; BELLOWS_DATA moves it. */
+export const dataDir = (): string => path.resolve(process.env.BELLOWS_DATA ?? 'data');
+/** Folder of the program: where migrations, samples and worker bundles lie. */
+export const homeDir = (): string => path.resolve(process.env.BELLOWS_HOME ?? '.');
+
+export const databasePath = () => path.join(dataDir(), 'bellows.db');
+export const meshPath = (hash: string) => path.join(dataDir(), 'meshes', `${hash}.mesh`);
+export const importPath = (id: string) => path.join(dataDir(), 'imports', id);
+export const runDir = (id: string) => path.join(dataDir(), 'runs', id);
+export const workerPath = (name: string) => path.join(homeDir(), 'dist', 'workers', `${name}.worker.mjs`);

@@ -1,0 +1,183 @@
+import { eq, inArray } from 'drizzle-orm';
+import type { Worker } from 'node:worker_threads';
+import type { Problem } from '../core/pipeline/checkRun';
+import type { RunMessage, RunTask } from '../runtime/protocol';
+import type { RunStatus } from '../runtime/wire';
+import type { Database } from './db/client';
+import { runs } from './db/schema';
+import { meshPath, runDir } from './paths';
+import { startWorker } from './workers';
+
+/** What a page hears about a run, in order; `id` lets it pick up after a lost connection. */
+export type RunEvent = { id: number } & (
+  | { type: 'status'; status: RunStatus; problems?: Problem[] }
+  | { type: 'progress'; stage: string; fraction: number; message: string; remaining_s: number | null }
+  | { type: 'grid' }
+  | { type: 'filled'; nodes: Int32Array; times: Float32Array }
+);
+
+type Unnumbered<T> = T extends unknown ? Omit<T, 'id'> : never;
+
+interface Job {
+  runId: string;
+  events: RunEvent[];
+  listeners: Set<(event: RunEvent) => void>;
+  cancel: SharedArrayBuffer;
+  worker: Worker | null;
+  startedAt: number;
+  ended: boolean;
+}
+
+const FORCE_STOP_MS = 900;
+/** Ended jobs stay readable for late listeners; the rest is in the database. */
+const KEPT_JOBS = 20;
+/** Shares of the run's time: grid, then filling; the cost of a step grows with what is full. */
+const GRID_SHARE = 0.15;
+const FILL_GROWTH = 1.6;
+
+/** One run at a time, in the order asked for. */
+export class RunQueue {
+  private readonly jobs = new Map<string, Job>();
+  private readonly waiting: string[] = [];
+  private active: Job | null = null;
+
+  constructor(private readonly db: Database) {}
+
+  /** After a start: what ran when the server stopped is marked interrupted, what waited is queued again. */
+  async recover(): Promise<void> {
+    await this.db
+      .update(runs)
+      .set({ status: 'interrupted', finishedAt: new Date() })
+      .where(eq(runs.status, 'running'));
+    const queued = await this.db.select().from(runs).where(inArray(runs.status, ['queued']));
+    queued.sort((a, b) => a.createdAt.getTime() - b.createdAt.getTime()).forEach((run) => this.enqueue(run.id));
+  }
+
+  enqueue(runId: string): void {
+    const job: Job = {
+      runId,
+      events: [],
+      listeners: new Set(),
+      cancel: new SharedArrayBuffer(4),
+      worker: null,
+      startedAt: 0,
+      ended: false,
+    };
+    this.jobs.set(runId, job);
+    this.emit(job, { type: 'status', status: 'queued' });
+    this.waiting.push(runId);
+    void this.next();
+  }
+
+  /** Asks the run to stop; it is gone within a second even when it does not listen. */
+  async cancel(runId: string): Promise<void> {
+    const job = this.jobs.get(runId);
+    if (!job || job.ended) return;
+    const place = this.waiting.indexOf(runId);
+    if (place >= 0) {
+      this.waiting.splice(place, 1);
+      await this.end(job, 'cancelled');
+      return;
+    }
+    Atomics.store(new Int32Array(job.cancel), 0, 1);
+    setTimeout(() => {
+      if (!job.ended) void job.worker?.terminate().then(() => this.end(job, 'cancelled'));
+    }, FORCE_STOP_MS);
+  }
+
+  /** Calls back with the events after `afterId` and everything that follows; returns how to stop. */
+  subscribe(runId: string, afterId: number, listener: (event: RunEvent) => void): (() => void) | null {
+    const job = this.jobs.get(runId);
+    if (!job) return null;
+    job.events.filter((e) => e.id > afterId).forEach(listener);
+    job.listeners.add(listener);
+    return () => job.listeners.delete(listener);
+  }
+
+  private async next(): Promise<void> {
+    if (this.active || !this.waiting.length) return;
+    const job = this.jobs.get(this.waiting.shift() as string) as Job;
+    this.active = job;
+    try {
+      await this.start(job);
+    } catch (error) {
+      await this.fail(job, `The run could not start: ${(error as Error).message}`, 'Try again.');
+    }
+  }
+
+  private async start(job: Job): Promise<void> {
+    const [run] = await this.db.select().from(runs).where(eq(runs.id, job.runId));
+    await this.db.update(runs).set({ status: 'running', startedAt: new Date() }).where(eq(runs.id, job.runId));
+    this.emit(job, { type: 'status', status: 'running' });
+    const geometryKey = run.inputs.part ?? '';
+    const task: RunTask = {
+      meshPath: meshPath(geometryKey),
+      geometryKey,
+      inputs: run.inputs,
+      outDir: runDir(job.runId),
+      cancel: job.cancel,
+    };
+    job.startedAt = Date.now();
+    const worker = startWorker('run', task);
+    job.worker = worker;
+    worker.on('message', (message: RunMessage) => void this.receive(job, message));
+    worker.on('error', (error) => void this.fail(job, `The solver stopped: ${error.message}`, 'Try again.'));
+    worker.on('exit', (code) => {
+      if (code !== 0) void this.fail(job, 'The solver stopped before it was done.', 'Try a coarser Detail.');
+    });
+  }
+
+  private async receive(job: Job, message: RunMessage): Promise<void> {
+    switch (message.type) {
+      case 'progress':
+        return this.emit(job, { ...message, remaining_s: remaining(job, message.stage, message.fraction) });
+      case 'grid':
+      case 'filled':
+        return this.emit(job, message);
+      case 'cancelled':
+        return this.end(job, 'cancelled');
+      case 'refused':
+        return this.end(job, 'failed', { problems: message.problems });
+      case 'failed':
+        return this.fail(job, message.message, message.likely);
+      case 'done': {
+        const { summary, answers, status } = message.manifest;
+        return this.end(job, status, { summary, answers });
+      }
+    }
+  }
+
+  private fail(job: Job, message: string, remedy: string): Promise<void> {
+    return this.end(job, 'failed', { problems: [{ station: 'part', target: 'run', message, remedy }] });
+  }
+
+  private async end(job: Job, status: RunStatus, result: Partial<typeof runs.$inferInsert> = {}): Promise<void> {
+    if (job.ended) return;
+    job.ended = true;
+    await this.db
+      .update(runs)
+      .set({ status, finishedAt: new Date(), ...result })
+      .where(eq(runs.id, job.runId));
+    this.emit(job, { type: 'status', status, problems: result.problems ?? undefined });
+    if (this.active === job) this.active = null;
+    const old = [...this.jobs.values()].filter((j) => j.ended);
+    old.slice(0, Math.max(0, old.length - KEPT_JOBS)).forEach((j) => this.jobs.delete(j.runId));
+    void this.next();
+  }
+
+  private emit(job: Job, event: Unnumbered<RunEvent>): void {
+    const numbered = { ...event, id: (job.events.at(-1)?.id ?? 0) + 1 } as RunEvent;
+    // Only the newest progress matters to a late listener.
+    if (event.type === 'progress' && job.events.at(-1)?.type === 'progress') job.events.pop();
+    job.events.push(numbered);
+    job.listeners.forEach((listener) => listener(numbered));
+  }
+}
+
+/** Seconds left, from the time taken so far and the expected share of the work that is done. */
+function remaining(job: Job, stage: string, fraction: number): number | null {
+  const done =
+    stage === 'grid' ? GRID_SHARE * fraction : GRID_SHARE + (1 - GRID_SHARE) * Math.pow(fraction, FILL_GROWTH);
+  const elapsed = (Date.now() - job.startedAt) / 1000;
+  return done > 0.03 && elapsed > 0.3 ? Math.max(0, (elapsed * (1 - done)) / done) : null;
+}

@@ -1,0 +1,117 @@
+import { randomUUID } from 'node:crypto';
+import { desc, eq, inArray, isNull, and } from 'drizzle-orm';
+import { checkInputs } from '../core/pipeline/checkRun';
+import { inputKey } from '../core/model/inputKey';
+import type { Inputs } from '../core/model/study';
+import type { Database } from './db/client';
+import { parts, projects, runs, variants, type PartRow, type ProjectRow, type RunRow, type VariantRow } from './db/schema';
+import { RequestError } from './imports';
+
+/** A project with everything the page needs. */
+export interface ProjectView {
+  project: ProjectRow;
+  variants: VariantRow[];
+  runs: RunRow[];
+  parts: PartRow[];
+}
+
+export async function createProject(db: Database, name: string, inputs: Inputs): Promise<ProjectRow> {
+  const now = new Date();
+  const project: ProjectRow = { id: randomUUID(), name, createdAt: now, changedAt: now };
+  await db.insert(projects).values(project);
+  await insertVariant(db, project.id, null, 'First', inputs);
+  return project;
+}
+
+async function insertVariant(db: Database, projectId: string, parentId: string | null, name: string, inputs: Inputs) {
+  const row: VariantRow = { id: randomUUID(), projectId, parentId, name, inputs, createdAt: new Date(), deletedAt: null };
+  await db.insert(variants).values(row);
+  return row;
+}
+
+export async function listProjects(db: Database) {
+  const rows = await db.select().from(projects).orderBy(desc(projects.changedAt));
+  const all = await db.select().from(variants).where(isNull(variants.deletedAt));
+  return rows.map((project) => {
+    const own = all.filter((v) => v.projectId === project.id);
+    return { ...project, nVariants: own.length };
+  });
+}
+
+export async function viewProject(db: Database, id: string): Promise<ProjectView | null> {
+  const [project] = await db.select().from(projects).where(eq(projects.id, id));
+  if (!project) return null;
+  const own = await db
+    .select()
+    .from(variants)
+    .where(and(eq(variants.projectId, id), isNull(variants.deletedAt)));
+  own.sort((a, b) => a.createdAt.getTime() - b.createdAt.getTime());
+  const ids = own.map((v) => v.id);
+  const ownRuns = ids.length ? await db.select().from(runs).where(inArray(runs.variantId, ids)) : [];
+  ownRuns.sort((a, b) => b.createdAt.getTime() - a.createdAt.getTime());
+  const hashes = [...new Set([...own, ...ownRuns].map((v) => v.inputs.part).filter((h): h is string => h !== null))];
+  const ownParts = hashes.length ? await db.select().from(parts).where(inArray(parts.hash, hashes)) : [];
+  return { project, variants: own, runs: ownRuns, parts: ownParts };
+}
+
+async function requireVariant(db: Database, id: string): Promise<VariantRow> {
+  const [variant] = await db.select().from(variants).where(eq(variants.id, id));
+  if (!variant) throw new RequestError('This variant is no longer there.', 'Reload the page.', 404);
+  return variant;
+}
+
+export async function branchVariant(db: Database, parentId: string, name: string, inputs?: Inputs): Promise<VariantRow> {
+  const parent = await requireVariant(db, parentId);
+  await touch(db, parent.projectId);
+  return insertVariant(db, parent.projectId, parent.id, name, inputs ?? parent.inputs);
+}
+
+export async function changeVariant(
+  db: Database,
+  id: string,
+  change: { name?: string; inputs?: Inputs; deleted?: boolean },
+): Promise<VariantRow> {
+  const variant = await requireVariant(db, id);
+  if (change.deleted) {
+    const left = await db
+      .select({ id: variants.id })
+      .from(variants)
+      .where(and(eq(variants.projectId, variant.projectId), isNull(variants.deletedAt)));
+    if (left.length <= 1)
+      throw new RequestError('A project keeps at least one variant.', 'Branch another one first.', 409);
+  }
+  const patch: Partial<VariantRow> = {};
+  if (change.name !== undefined) patch.name = change.name;
+  if (change.inputs !== undefined) patch.inputs = change.inputs;
+  if (change.deleted !== undefined) patch.deletedAt = change.deleted ? new Date() : null;
+  if (Object.keys(patch).length) await db.update(variants).set(patch).where(eq(variants.id, id));
+  await touch(db, variant.projectId);
+  return { ...variant, ...patch };
+}
+
+const touch = (db: Database, projectId: string) =>
+  db.update(projects).set({ changedAt: new Date() }).where(eq(projects.id, projectId));
+
+/** Records a run of the variant as it is now. Throws RequestError with the first problem. */
+export async function createRun(db: Database, variantId: string): Promise<RunRow> {
+  const variant = await requireVariant(db, variantId);
+  const { inputs } = variant;
+  const [part] = inputs.part ? await db.select().from(parts).where(eq(parts.hash, inputs.part)) : [];
+  const problems = checkInputs(inputs, part?.size ?? null);
+  if (problems.length) throw new RequestError(problems[0].message, problems[0].remedy);
+  const row: RunRow = {
+    id: randomUUID(),
+    variantId,
+    inputs,
+    inputKey: inputKey(inputs),
+    status: 'queued',
+    problems: null,
+    summary: null,
+    answers: null,
+    createdAt: new Date(),
+    startedAt: null,
+    finishedAt: null,
+  };
+  await db.insert(runs).values(row);
+  return row;
+}

@@ -1,0 +1,90 @@
+import { useThree, type ThreeEvent } from '@react-three/fiber';
+import { useEffect, useMemo } from 'react';
+import * as THREE from 'three';
+import type { MeshBVH } from 'three-mesh-bvh';
+
+export interface GateMark {
+  id: string;
+  /** mm */
+  position: [number, number, number];
+  diameter: number;
+  selected: boolean;
+}
+
+interface Props {
+  gates: GateMark[];
+  geometry: THREE.BufferGeometry;
+  /** Length of a marker, mm */
+  size: number;
+  colour: string;
+  selectedColour: string;
+  onGrab: (id: string) => void;
+}
+
+const UP = new THREE.Vector3(0, 1, 0);
+
+/** A gate: a disc of its true diameter on the surface and a slim drop of melt standing on it. */
+export function GateMarkers({ gates, geometry, size, colour, selectedColour, onGrab }: Props) {
+  const invalidate = useThree((s) => s.invalidate);
+  useEffect(() => invalidate(), [gates, invalidate]);
+  return gates.map((gate) => (
+    <GateMarker
+      key={gate.id}
+      gate={gate}
+      normal={normalAt(geometry, gate.position)}
+      size={size}
+      colour={gate.selected ? selectedColour : colour}
+      onGrab={onGrab}
+    />
+  ));
+}
+
+interface MarkerProps {
+  gate: GateMark;
+  normal: THREE.Vector3;
+  size: number;
+  colour: string;
+  onGrab: (id: string) => void;
+}
+
+function GateMarker({ gate, normal, size, colour, onGrab }: MarkerProps) {
+  const turn = useMemo(() => new THREE.Quaternion().setFromUnitVectors(UP, normal), [normal]);
+  const drop = useMemo(() => dropGeometry(size), [size]);
+  const grab = (event: ThreeEvent<PointerEvent>) => {
+    event.stopPropagation();
+    onGrab(gate.id);
+  };
+  return (
+    <group position={gate.position} quaternion={turn}>
+      <mesh geometry={drop} renderOrder={5} onPointerDown={grab}>
+        <meshBasicMaterial color={colour} />
+      </mesh>
+      <mesh rotation={[-Math.PI / 2, 0, 0]} position={[0, 0.02 * size, 0]} renderOrder={5} onPointerDown={grab}>
+        <ringGeometry args={[gate.diameter / 2, gate.diameter / 2 + 0.09 * size, 40]} />
+        <meshBasicMaterial color={colour} side={THREE.DoubleSide} />
+      </mesh>
+    </group>
+  );
+}
+
+/** Slender drop, its tip on the surface. */
+function dropGeometry(size: number): THREE.BufferGeometry {
+  const profile: THREE.Vector2[] = [];
+  for (let i = 0; i <= 16; i++) {
+    const t = i / 16;
+    profile.push(new THREE.Vector2(0.23 * size * Math.pow(t, 1.15) * Math.sqrt(Math.max(0, 1 - t * t)) * 1.55, t * size));
+  }
+  return new THREE.LatheGeometry(profile, 24);
+}
+
+/** Outward normal of the surface nearest to a point. */
+export function normalAt(geometry: THREE.BufferGeometry, point: [number, number, number]): THREE.Vector3 {
+  const found = (geometry.boundsTree as MeshBVH | undefined)?.closestPointToPoint(new THREE.Vector3(...point));
+  if (!found || found.faceIndex === undefined) return UP.clone();
+  const index = geometry.getIndex() as THREE.BufferAttribute;
+  const position = geometry.getAttribute('position');
+  const [a, b, c] = [0, 1, 2].map((i) =>
+    new THREE.Vector3().fromBufferAttribute(position, index.getX(3 * found.faceIndex + i)),
+  );
+  return new THREE.Triangle(a, b, c).getNormal(new THREE.Vector3());
+}

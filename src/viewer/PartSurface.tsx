@@ -1,0 +1,127 @@
+import { useThree, type ThreeEvent } from '@react-three/fiber';
+import { useEffect, useMemo } from 'react';
+import * as THREE from 'three';
+import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh';
+import { stencilMaterial, surfaceMaterial, type FieldUniforms } from './material';
+import { NO_VALUE } from './results';
+
+export interface DrawMesh {
+  /** m, 3 per vertex */
+  positions: ArrayLike<number>;
+  triangles: Uint32Array;
+}
+
+/** A place on the surface under the pointer. */
+export interface SurfaceHit {
+  /** mm */
+  point: THREE.Vector3;
+  /** Value of the shown field there; null where there is none. */
+  value: number | null;
+  /** Time the front passed; null where not filled. */
+  time: number | null;
+}
+
+/** Buffer geometry in millimetres with a bounding volume hierarchy for picking. */
+export function geometryOf(mesh: DrawMesh): THREE.BufferGeometry {
+  const geometry = new THREE.BufferGeometry();
+  const positions = Float32Array.from(mesh.positions, (x) => 1000 * x);
+  geometry.setAttribute('position', new THREE.BufferAttribute(positions, 3));
+  geometry.setIndex(new THREE.BufferAttribute(mesh.triangles.slice(), 1));
+  const n = positions.length / 3;
+  for (const name of ['aValue', 'aTime'])
+    geometry.setAttribute(name, new THREE.BufferAttribute(new Float32Array(n).fill(NO_VALUE), 1));
+  geometry.computeBoundingBox();
+  geometry.computeBoundingSphere();
+  geometry.boundsTree = new MeshBVH(geometry);
+  return geometry;
+}
+
+interface Props {
+  geometry: THREE.BufferGeometry;
+  uniforms: FieldUniforms;
+  values: Float32Array | null;
+  times: Float32Array | null;
+  section: boolean;
+  onHover: (hit: SurfaceHit | null) => void;
+  onPick: (hit: SurfaceHit) => void;
+}
+
+export function PartSurface({ geometry, uniforms, values, times, section, onHover, onPick }: Props) {
+  const invalidate = useThree((s) => s.invalidate);
+  const material = useMemo(() => surfaceMaterial(uniforms, false), [uniforms]);
+  const back = useMemo(() => stencilMaterial(uniforms, THREE.BackSide), [uniforms]);
+  const front = useMemo(() => stencilMaterial(uniforms, THREE.FrontSide), [uniforms]);
+
+  const mesh = useMemo(() => {
+    const made = new THREE.Mesh(geometry, material);
+    // What the section cuts away cannot be picked.
+    made.raycast = (raycaster, hits) => {
+      const all: THREE.Intersection[] = [];
+      acceleratedRaycast.call(made, raycaster, all);
+      const plane = uniforms.uPlane.value;
+      const seen = all
+        .filter((h) => !uniforms.uClipOn.value || h.point.dot(plane as unknown as THREE.Vector3) + plane.w <= 0)
+        .sort((a, b) => a.distance - b.distance);
+      if (seen.length) hits.push(seen[0]);
+    };
+    return made;
+  }, [geometry, material, uniforms]);
+
+  useEffect(() => {
+    setAttribute(geometry, 'aValue', values);
+    setAttribute(geometry, 'aTime', times);
+    invalidate();
+  }, [geometry, values, times, invalidate]);
+
+  useEffect(() => () => geometry.dispose(), [geometry]);
+
+  const hitOf = (event: ThreeEvent<PointerEvent | MouseEvent>): SurfaceHit => ({
+    point: event.point.clone(),
+    value: interpolate(geometry, 'aValue', event),
+    time: interpolate(geometry, 'aTime', event),
+  });
+
+  return (
+    <>
+      {section && <mesh geometry={geometry} material={back} renderOrder={1} raycast={() => null} />}
+      {section && <mesh geometry={geometry} material={front} renderOrder={1} raycast={() => null} />}
+      <primitive
+        object={mesh}
+        renderOrder={3}
+        onPointerMove={(event: ThreeEvent<PointerEvent>) => onHover(hitOf(event))}
+        onPointerOut={() => onHover(null)}
+        onClick={(event: ThreeEvent<MouseEvent>) => {
+          if (event.delta < 5) onPick(hitOf(event));
+        }}
+      />
+    </>
+  );
+}
+
+function setAttribute(geometry: THREE.BufferGeometry, name: string, data: Float32Array | null): void {
+  const attribute = geometry.getAttribute(name) as THREE.BufferAttribute;
+  const target = attribute.array as Float32Array;
+  // Data of another surface (a run just switched) must not be drawn on this one.
+  if (data && data.length === target.length) target.set(data);
+  else target.fill(NO_VALUE);
+  attribute.needsUpdate = true;
+}
+
+/** Value of a vertex attribute at a hit; null where a corner has none. */
+function interpolate(geometry: THREE.BufferGeometry, name: string, event: ThreeEvent<PointerEvent | MouseEvent>) {
+  const { face } = event;
+  if (!face) return null;
+  const position = geometry.getAttribute('position');
+  const corner = (i: number) => new THREE.Vector3().fromBufferAttribute(position, i);
+  const weights = THREE.Triangle.getBarycoord(
+    event.point,
+    corner(face.a),
+    corner(face.b),
+    corner(face.c),
+    new THREE.Vector3(),
+  );
+  if (!weights) return null;
+  const values = [face.a, face.b, face.c].map((i) => geometry.getAttribute(name).getX(i));
+  if (values.some((v) => v >= NO_VALUE / 2)) return null;
+  return values[0] * weights.x + values[1] * weights.y + values[2] * weights.z;
+}

@@ -1,0 +1,106 @@
+import { useThree } from '@react-three/fiber';
+import { useEffect, useRef } from 'react';
+import * as THREE from 'three';
+import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
+
+export type NamedView = 'iso' | 'front' | 'back' | 'left' | 'right' | 'top' | 'bottom';
+
+export interface CameraRequest {
+  n: number;
+  view: NamedView | 'fit' | null;
+  /** mm */
+  target: [number, number, number] | null;
+}
+
+/** Direction from the part to the eye. */
+const DIRECTIONS: Record<NamedView, [number, number, number]> = {
+  iso: [0.72, -1, 0.86],
+  front: [0, -1, 0],
+  back: [0, 1, 0],
+  left: [-1, 0, 0],
+  right: [1, 0, 0],
+  top: [0, -1e-4, 1],
+  bottom: [0, -1e-4, -1],
+};
+
+const MARGIN = 1.1;
+
+/** Nearest distance along `direction` from which the whole box is seen. */
+function fitDistance(camera: THREE.PerspectiveCamera, box: THREE.Box3, direction: THREE.Vector3): number {
+  const centre = box.getCenter(new THREE.Vector3());
+  const right = new THREE.Vector3().crossVectors(camera.up, direction).normalize();
+  const up = new THREE.Vector3().crossVectors(direction, right);
+  const vertical = Math.tan((camera.fov * Math.PI) / 360);
+  const horizontal = vertical * camera.aspect;
+  let distance = 0;
+  for (let corner = 0; corner < 8; corner++) {
+    const p = new THREE.Vector3(
+      corner & 1 ? box.max.x : box.min.x,
+      corner & 2 ? box.max.y : box.min.y,
+      corner & 4 ? box.max.z : box.min.z,
+    ).sub(centre);
+    const near = p.dot(direction);
+    distance = Math.max(
+      distance,
+      near + (MARGIN * Math.abs(p.dot(right))) / horizontal,
+      near + (MARGIN * Math.abs(p.dot(up))) / vertical,
+    );
+  }
+  return distance;
+}
+
+/** Orbit, pan and zoom about the part; moves the eye when a request with a new number comes in. */
+export function CameraRig({ box, request, locked }: { box: THREE.Box3; request: CameraRequest; locked: boolean }) {
+  const camera = useThree((s) => s.camera) as THREE.PerspectiveCamera;
+  const element = useThree((s) => s.gl.domElement);
+  const size = useThree((s) => s.size);
+  const invalidate = useThree((s) => s.invalidate);
+  const controls = useRef<OrbitControls | null>(null);
+  const framed = useRef<string>('');
+
+  useEffect(() => {
+    const orbit = new OrbitControls(camera, element);
+    orbit.enableDamping = false;
+    orbit.zoomToCursor = true;
+    orbit.addEventListener('change', () => invalidate());
+    controls.current = orbit;
+    return () => orbit.dispose();
+  }, [camera, element, invalidate]);
+
+  useEffect(() => {
+    if (controls.current) controls.current.enabled = !locked;
+  }, [locked]);
+
+  useEffect(() => {
+    const orbit = controls.current;
+    if (!orbit || box.isEmpty()) return;
+    const key = box.min.toArray().concat(box.max.toArray()).join();
+    const first = framed.current !== key;
+    framed.current = key;
+    const radius = box.getSize(new THREE.Vector3()).length() / 2;
+    camera.near = radius / 100;
+    camera.far = radius * 40;
+    camera.aspect = size.width / Math.max(1, size.height);
+    const direction = camera.position.clone().sub(orbit.target).normalize();
+    if (first || request.view) {
+      const name = first ? 'iso' : request.view;
+      if (name && name !== 'fit') direction.set(...DIRECTIONS[name]).normalize();
+      orbit.target.copy(box.getCenter(new THREE.Vector3()));
+      camera.position.copy(orbit.target).addScaledVector(direction, fitDistance(camera, box, direction));
+    } else if (request.target) {
+      const target = new THREE.Vector3(...request.target);
+      // From outside the part towards the place, near enough to see it in its surroundings.
+      const outward = target.clone().sub(box.getCenter(new THREE.Vector3()));
+      outward.z = Math.abs(outward.z) + 0.6 * radius;
+      orbit.target.copy(target);
+      camera.position.copy(target).addScaledVector(outward.normalize(), 2.2 * radius);
+    }
+    camera.updateProjectionMatrix();
+    orbit.update();
+    invalidate();
+    // A new window size must not move the eye.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [box, request.n, camera, invalidate]);
+
+  return null;
+}

@@ -1,0 +1,55 @@
+/**
+ * Colour maps made in OKLab (Ottosson 2020), so that equal steps of value are equal steps of
+ * lightness. The sequential map runs from deep petrol through moss to pale straw.
+ */
+type Lch = [number, number, number];
+
+const SEQUENTIAL: Lch[] = [
+  [0.3, 0.07, 245],
+  [0.42, 0.085, 210],
+  [0.54, 0.09, 175],
+  [0.66, 0.1, 135],
+  [0.78, 0.115, 100],
+  [0.9, 0.1, 78],
+];
+
+function oklchToSrgb([L, C, h]: Lch): [number, number, number] {
+  const a = C * Math.cos((h * Math.PI) / 180);
+  const b = C * Math.sin((h * Math.PI) / 180);
+  const l = (L + 0.3963377774 * a + 0.2158037573 * b) ** 3;
+  const m = (L - 0.1055613458 * a - 0.0638541728 * b) ** 3;
+  const s = (L - 0.0894841775 * a - 1.291485548 * b) ** 3;
+  const linear = [
+    4.0767416621 * l - 3.3077115913 * m + 0.2309699292 * s,
+    -1.2684380046 * l + 2.6097574011 * m - 0.3413193965 * s,
+    -0.0041960863 * l - 0.7034186147 * m + 1.707614701 * s,
+  ];
+  return linear.map((x) => {
+    const c = Math.min(1, Math.max(0, x));
+    return c <= 0.0031308 ? 12.92 * c : 1.055 * Math.pow(c, 1 / 2.4) - 0.055;
+  }) as [number, number, number];
+}
+
+/** sRGB (0..1) of the sequential map at t in 0..1. */
+export function sequential(t: number): [number, number, number] {
+  const x = Math.min(0.999999, Math.max(0, t)) * (SEQUENTIAL.length - 1);
+  const i = Math.floor(x);
+  const f = x - i;
+  const mix = SEQUENTIAL[i].map((v, c) => v + f * (SEQUENTIAL[i + 1][c] - v)) as Lch;
+  return oklchToSrgb(mix);
+}
+
+export const cssColour = (t: number): string => {
+  const [r, g, b] = sequential(t).map((x) => Math.round(255 * x));
+  return `rgb(${r} ${g} ${b})`;
+};
+
+/** RGBA bytes of the map, `n` texels. */
+export function mapTexels(n = 256): Uint8Array {
+  const texels = new Uint8Array(4 * n);
+  for (let i = 0; i < n; i++) {
+    const [r, g, b] = sequential(i / (n - 1));
+    texels.set([Math.round(255 * r), Math.round(255 * g), Math.round(255 * b), 255], 4 * i);
+  }
+  return texels;
+}

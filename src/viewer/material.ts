@@ -1,0 +1,129 @@
+import * as THREE from 'three';
+import { mapTexels } from './colour';
+import { NO_VALUE } from './results';
+
+/** Uniforms shared by the part's surface and the section's cap: one change recolours both. */
+export interface FieldUniforms {
+  [name: string]: THREE.IUniform;
+  uField: THREE.IUniform<boolean>;
+  uRange: THREE.IUniform<THREE.Vector2>;
+  uBrush: THREE.IUniform<THREE.Vector2>;
+  uTime: THREE.IUniform<number>;
+  uFront: THREE.IUniform<boolean>;
+  uClipOn: THREE.IUniform<boolean>;
+  /** Points with n.x + w > 0 are cut away; mm. */
+  uPlane: THREE.IUniform<THREE.Vector4>;
+  uClay: THREE.IUniform<THREE.Color>;
+  uAccent: THREE.IUniform<THREE.Color>;
+  uMap: THREE.IUniform<THREE.Texture>;
+}
+
+export function fieldUniforms(): FieldUniforms {
+  const texture = new THREE.DataTexture(mapTexels(), 256, 1);
+  texture.magFilter = THREE.LinearFilter;
+  texture.minFilter = THREE.LinearFilter;
+  texture.needsUpdate = true;
+  return {
+    uField: { value: false },
+    uRange: { value: new THREE.Vector2(0, 1) },
+    uBrush: { value: new THREE.Vector2(-NO_VALUE, NO_VALUE) },
+    uTime: { value: 1e20 },
+    uFront: { value: false },
+    uClipOn: { value: false },
+    uPlane: { value: new THREE.Vector4(1, 0, 0, 0) },
+    uClay: { value: new THREE.Color('#cbbfae') },
+    uAccent: { value: new THREE.Color('#b4632d') },
+    uMap: { value: texture },
+  };
+}
+
+const VERTEX = /* glsl */ `
+attribute float aValue;
+attribute float aTime;
+varying float vValue;
+varying float vTime;
+varying vec3 vPlace;
+varying vec3 vView;
+void main() {
+  vValue = aValue;
+  vTime = aTime;
+  vPlace = position;
+  vec4 seen = modelViewMatrix * vec4(position, 1.0);
+  vView = seen.xyz;
+  gl_Position = projectionMatrix * seen;
+}`;
+
+const FRAGMENT = /* glsl */ `
+uniform bool uField, uFront, uClipOn, uCap;
+uniform vec2 uRange, uBrush;
+uniform float uTime;
+uniform vec4 uPlane;
+uniform vec3 uClay, uAccent;
+uniform sampler2D uMap;
+varying float vValue, vTime;
+varying vec3 vPlace, vView;
+void main() {
+  if (uClipOn && !uCap && dot(uPlane.xyz, vPlace) + uPlane.w > 0.0) discard;
+  // Flat facets: curved walls come finely tessellated, edges stay crisp.
+  vec3 n = normalize(cross(dFdx(vView), dFdy(vView)));
+  vec3 light = normalize(vec3(-0.35, 0.75, 0.9));
+  float lit = max(dot(n, light), 0.0) * 0.62 + (n.y * 0.5 + 0.5) * 0.26 + 0.2;
+  bool filled = uField && vValue < 1e29 && vTime <= uTime;
+  vec3 base = uClay;
+  if (filled) {
+    if (vValue < uBrush.x || vValue > uBrush.y) discard;
+    float t = clamp((vValue - uRange.x) / max(uRange.y - uRange.x, 1e-30), 0.0, 1.0);
+    base = texture2D(uMap, vec2(t * 0.996 + 0.002, 0.5)).rgb;
+    lit = 0.62 + 0.38 * lit;
+  } else if (!gl_FrontFacing && !uCap) {
+    base *= 0.78;
+  }
+  if (uCap) lit = filled ? 1.0 : 0.86;
+  vec3 colour = base * lit;
+  if (filled && uFront) {
+    float behind = (uTime - vTime) / max(fwidth(vTime), 1e-12);
+    colour = mix(uAccent, colour, smoothstep(0.8, 2.2, behind));
+  }
+  gl_FragColor = vec4(colour, 1.0);
+}`;
+
+export function surfaceMaterial(uniforms: FieldUniforms, cap: boolean): THREE.ShaderMaterial {
+  return new THREE.ShaderMaterial({
+    uniforms: { ...uniforms, uCap: { value: cap } },
+    vertexShader: VERTEX,
+    fragmentShader: FRAGMENT,
+    side: THREE.DoubleSide,
+    polygonOffset: true,
+    polygonOffsetFactor: 1,
+    polygonOffsetUnits: 1,
+    ...(cap
+      ? {
+          stencilWrite: true,
+          stencilRef: 0,
+          stencilFunc: THREE.NotEqualStencilFunc,
+          stencilFail: THREE.ReplaceStencilOp,
+          stencilZFail: THREE.ReplaceStencilOp,
+          stencilZPass: THREE.ReplaceStencilOp,
+        }
+      : {}),
+  });
+}
+
+/** Counts, along each line of sight, how often the cut solid is left minus entered: what is not 0 gets a cap. */
+export function stencilMaterial(uniforms: FieldUniforms, side: THREE.Side): THREE.ShaderMaterial {
+  const op = side === THREE.BackSide ? THREE.IncrementWrapStencilOp : THREE.DecrementWrapStencilOp;
+  return new THREE.ShaderMaterial({
+    uniforms: { uPlane: uniforms.uPlane },
+    vertexShader: `varying vec3 vPlace; void main() { vPlace = position; gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }`,
+    fragmentShader: `uniform vec4 uPlane; varying vec3 vPlace; void main() { if (dot(uPlane.xyz, vPlace) + uPlane.w > 0.0) discard; gl_FragColor = vec4(1.0); }`,
+    side,
+    colorWrite: false,
+    depthWrite: false,
+    depthTest: false,
+    stencilWrite: true,
+    stencilFunc: THREE.AlwaysStencilFunc,
+    stencilFail: op,
+    stencilZFail: op,
+    stencilZPass: op,
+  });
+}

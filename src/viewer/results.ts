@@ -1,0 +1,85 @@
+import { unpackArrays } from '@/core/formats/arrays';
+import type { Lattice } from '@/core/grid/lattice';
+import { PointMapper, WEIGHTS, type PointMap, type SurfaceMap } from '@/core/results/surfaceMap';
+
+/** Grid of a run as the view needs it. */
+export interface ViewGrid {
+  gridKey: string;
+  nNodes: number;
+  nodeVolume: Float32Array;
+  mapper: PointMapper;
+  spacing: number;
+}
+
+export function readSurface(buffer: ArrayBuffer): SurfaceMap {
+  const { arrays } = unpackArrays(buffer);
+  return {
+    positions: arrays.positions as Float32Array,
+    triangles: arrays.triangles as Uint32Array,
+    nodes: arrays.nodes as Int32Array,
+    weights: arrays.weights as Uint8Array,
+  };
+}
+
+export function readGrid(buffer: ArrayBuffer): ViewGrid {
+  const { meta, arrays } = unpackArrays(buffer);
+  const { gridKey, lattice, spacing } = meta as { gridKey: string; lattice: Lattice; spacing: number };
+  const index = arrays.index as Int32Array;
+  const mapper = new PointMapper(
+    { lattice, cells: { n: index.length, index, volume: arrays.volume as Float32Array } },
+    {
+      spacing,
+      nodeOfCell: arrays.nodeOfCell as Int32Array,
+      position: arrays.position as Float32Array,
+      rowStart: arrays.rowStart as Int32Array,
+      rowNode: arrays.rowNode as Int32Array,
+    },
+  );
+  const nodeVolume = arrays.nodeVolume as Float32Array;
+  return { gridKey, nNodes: nodeVolume.length, nodeVolume, mapper, spacing };
+}
+
+/** Stands for "no value" in vertex attributes; NaN is not safe to interpolate on every GPU. */
+export const NO_VALUE = 1e30;
+
+/** Node values at the points of a map: weighted mean over nodes with a value; NO_VALUE where most have none. */
+export function valuesAt(map: PointMap, values: Float32Array, out: Float32Array): Float32Array {
+  const { nodes, weights } = map;
+  for (let p = 0; p < out.length; p++) {
+    let sum = 0;
+    let valid = 0;
+    let total = 0;
+    for (let s = WEIGHTS * p, end = s + WEIGHTS; s < end; s++) {
+      const w = weights[s];
+      if (w === 0) continue;
+      total += w;
+      const v = values[nodes[s]];
+      if (v === v) {
+        sum += w * v;
+        valid += w;
+      }
+    }
+    out[p] = valid > 0.5 * total ? sum / valid : NO_VALUE;
+  }
+  return out;
+}
+
+/** Node values at time t of a field with frames, linear between them; one frame stands for all times. */
+export function frameAt(data: Float32Array, nNodes: number, times: readonly number[], t: number): Float32Array {
+  const frames = data.length / nNodes;
+  if (frames === 1) return data;
+  let f = times.findIndex((time) => time > t);
+  if (f < 0) f = frames;
+  const low = Math.max(0, f - 1);
+  const high = Math.min(frames - 1, f);
+  const a = data.subarray(low * nNodes, (low + 1) * nNodes);
+  if (low === high) return a;
+  const b = data.subarray(high * nNodes, (high + 1) * nNodes);
+  const s = Math.min(1, Math.max(0, (t - times[low]) / (times[high] - times[low])));
+  const out = new Float32Array(nNodes);
+  for (let i = 0; i < nNodes; i++) {
+    // A node that fills between two frames has a value in the later one only.
+    out[i] = a[i] === a[i] ? a[i] + s * (b[i] - a[i]) : b[i] * s;
+  }
+  return out;
+}
