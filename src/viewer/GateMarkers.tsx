@@ -59,6 +59,14 @@ function GateMarker({ gate, normal, size, colour, onGrab }: MarkerProps) {
       <mesh geometry={drop} renderOrder={5} onPointerDown={grab}>
         <meshBasicMaterial color={colour} />
       </mesh>
+      {/* Seen faintly through the part: a gate on the far side must not be lost. */}
+      <mesh geometry={drop} renderOrder={7} raycast={() => null}>
+        <meshBasicMaterial color={colour} transparent opacity={0.35} depthTest={false} />
+      </mesh>
+      {/* A pale rim, so that the drop stands out on any field colour. */}
+      <mesh geometry={drop} scale={[1.22, 1.04, 1.22]} renderOrder={5} raycast={() => null}>
+        <meshBasicMaterial color="#fbf8f2" side={THREE.BackSide} />
+      </mesh>
       <mesh rotation={[-Math.PI / 2, 0, 0]} position={[0, 0.02 * size, 0]} renderOrder={5} onPointerDown={grab}>
         <ringGeometry args={[gate.diameter / 2, gate.diameter / 2 + 0.09 * size, 40]} />
         <meshBasicMaterial color={colour} side={THREE.DoubleSide} />

@@ -66,15 +66,16 @@ void main() {
   if (uClipOn && !uCap && dot(uPlane.xyz, vPlace) + uPlane.w > 0.0) discard;
   // Flat facets: curved walls come finely tessellated, edges stay crisp.
   vec3 n = normalize(cross(dFdx(vView), dFdy(vView)));
-  vec3 light = normalize(vec3(-0.35, 0.75, 0.9));
-  float lit = max(dot(n, light), 0.0) * 0.62 + (n.y * 0.5 + 0.5) * 0.26 + 0.2;
+  // Soft light from the eye's upper left, sky from above, and enough of it everywhere to read a wall.
+  vec3 light = normalize(vec3(-0.45, 0.55, 0.85));
+  float lit = max(dot(n, light), 0.0) * 0.34 + (n.y * 0.5 + 0.5) * 0.22 + 0.5;
   bool filled = uField && vValue < 1e29 && vTime <= uTime;
   vec3 base = uClay;
   if (filled) {
     if (vValue < uBrush.x || vValue > uBrush.y) discard;
     float t = clamp((vValue - uRange.x) / max(uRange.y - uRange.x, 1e-30), 0.0, 1.0);
     base = texture2D(uMap, vec2(t * 0.996 + 0.002, 0.5)).rgb;
-    lit = 0.62 + 0.38 * lit;
+    lit = 0.5 + 0.52 * lit;
   } else if (!gl_FrontFacing && !uCap) {
     base *= 0.78;
   }

@@ -73,7 +73,7 @@ export function frameAt(data: Float32Array, nNodes: number, times: readonly numb
   const low = Math.max(0, f - 1);
   const high = Math.min(frames - 1, f);
   const a = data.subarray(low * nNodes, (low + 1) * nNodes);
-  if (low === high) return a;
+  if (low === high) return a.slice();
   const b = data.subarray(high * nNodes, (high + 1) * nNodes);
   const s = Math.min(1, Math.max(0, (t - times[low]) / (times[high] - times[low])));
   const out = new Float32Array(nNodes);

@@ -4,7 +4,7 @@ import { CategoryScale, Chart, LinearScale, LineElement, PointElement, type Char
 import { Pause, Play, SkipBack } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Line } from 'react-chartjs-2';
-import { format } from '@/core/units/units';
+import { format, formatNumber } from '@/core/units/units';
 import type { Manifest } from '@/runtime/protocol';
 import { useColours } from '../shell/useColours';
 import { useRunData } from '../study/runData';
@@ -75,7 +75,7 @@ function Transport({ end, enabled }: { end: number; enabled: boolean }) {
   const time = useView((s) => s.time);
   const set = useView((s) => s.set);
   return (
-    <div className="flex w-32 shrink-0 flex-col justify-center gap-2 border-r px-3">
+    <div className="flex w-[138px] shrink-0 flex-col justify-center gap-2 border-r px-3">
       <div className="flex gap-1">
         <Button className="px-1.5" disabled={!enabled} aria-label="To the start" title="To the start" onClick={() => set({ time: 0, playing: false })}>
           <SkipBack size={13} />
@@ -91,7 +91,7 @@ function Transport({ end, enabled }: { end: number; enabled: boolean }) {
         </Button>
       </div>
       <div className="num" data-testid="clock">
-        <span className="text-[15px] font-semibold">{enabled ? format(Math.min(time, end), 's') : '–'}</span>
+        <span className="text-[15px] font-semibold">{enabled ? formatNumber(Math.min(time, end), 3) : '–'}</span>
         {enabled && <span className="text-soft"> of {format(end, 's')}</span>}
       </div>
     </div>
@@ -140,7 +140,7 @@ function Traces({ manifest, end }: { manifest: Manifest; end: number }) {
       <div className="absolute inset-0 pt-1 pr-1">
         <Line ref={chart} data={data} options={options} plugins={[measure]} aria-label="Pressure and flow rate over time" />
       </div>
-      <div className="pointer-events-none absolute top-0.5 right-14 flex gap-4 text-[11px]">
+      <div className="pointer-events-none absolute top-0.5 left-14 flex gap-4 text-[11px]">
         <span className="text-copper">— pressure at the gates, MPa</span>
         <span className="text-petrol">┄ flow rate, cm³/s</span>
       </div>
@@ -233,7 +233,7 @@ function chartOptions(end: number, colours: { edge: string }): ChartOptions<'lin
         max: end,
         grid: { color: line },
         border: { color: line },
-        ticks: { color: soft, font, maxTicksLimit: 9, callback: (v) => `${Number(v).toPrecision(2)} s` },
+        ticks: { color: soft, font, maxTicksLimit: 9, callback: (v) => (Number(v) === 0 ? '0' : `${formatNumber(Number(v), 2)} s`) },
       },
       y: {
         type: 'linear',

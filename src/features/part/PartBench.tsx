@@ -39,7 +39,7 @@ export function PartBench() {
             <Fact label="Size" value={sizeOf(part.report.bounds)} />
             <Fact label="Volume" value={format(part.size.volume, 'cm³')} />
             <Fact label="Surface" value={format(part.report.area, 'cm²')} />
-            <Fact label="Mean wall (2 V / S)" value={format(part.size.wall, 'mm')} />
+            <Fact label="Nominal wall" value={format(part.size.wall, 'mm')} />
             <Fact label="Triangles" value={part.report.nTriangles.toLocaleString('en-GB')} />
             <Fact label="Unit of the file" value={part.unit} />
           </dl>

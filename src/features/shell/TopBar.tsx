@@ -1,6 +1,6 @@
 'use client';
 
-import { Command, GitBranch, LoaderCircle, Pencil, Play, Redo2, Square, SunMoon, Trash2, Undo2 } from 'lucide-react';
+import { Download, GitBranch, LoaderCircle, Pencil, Play, Redo2, Search, Square, SunMoon, Trash2, Undo2 } from 'lucide-react';
 import Link from 'next/link';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
@@ -34,9 +34,9 @@ export function TopBar() {
       </div>
       <div className="flex items-center gap-1">
         <History />
-        <Button onClick={() => window.dispatchEvent(new Event('bellows:menu'))} className="text-soft w-40 justify-between">
+        <Button onClick={() => window.dispatchEvent(new Event('bellows:menu'))} className="text-soft w-[176px] justify-between">
           <span className="flex items-center gap-1.5">
-            <Command size={12} /> Find an action
+            <Search size={12} /> Find an action
           </span>
           <kbd className="text-[11px]">Ctrl K</kbd>
         </Button>
@@ -156,7 +156,7 @@ function VariantMenu({ id, onRename }: { id: string; onRename: () => void }) {
           </DropdownMenu.Item>
           <DropdownMenu.Item className={ITEM} asChild>
             <a href={`/api/variants/${id}/export`} download>
-              <Command size={13} /> Export study (.zip)
+              <Download size={13} /> Export study (.zip)
             </a>
           </DropdownMenu.Item>
           <DropdownMenu.Item className={ITEM} disabled={only} onSelect={() => useStudy.getState().remove(id)}>
@@ -215,13 +215,13 @@ function RunControl() {
     const text = run.status === 'queued' ? 'Waiting for the run before' : (progress?.message ?? 'Starting');
     return (
       <div className="flex items-center gap-2.5" role="status">
-        <div className="num w-52 text-right text-[12px] leading-tight">
+        <div className="num w-[210px] text-right text-[12px] leading-tight">
           <div className="truncate">{text}</div>
           <div className="bg-well mt-1 h-1 overflow-hidden rounded">
             <div className="bg-copper h-full transition-[width]" style={{ width: `${overall(progress)}%` }} />
           </div>
         </div>
-        <span className="num text-soft w-14 text-[12px]">
+        <span className="num text-soft w-[62px] text-[12px]">
           {progress?.remaining_s != null ? `${Math.max(1, Math.round(progress.remaining_s))} s left` : nWaiting ? 'queued' : ''}
         </span>
         <Button onClick={cancelRun} className="w-24">

@@ -2,7 +2,7 @@ import { useEffect, useMemo, useState } from 'react';
 import { unpackMesh } from '@/core/formats/meshBlob';
 import type { TriangleMesh } from '@/core/geometry/mesh';
 import type { RunView } from '@/runtime/wire';
-import { frameAt, NO_VALUE, valuesAt } from '@/viewer/results';
+import { frameAt, valuesAt } from '@/viewer/results';
 import type { FieldView } from '@/viewer/Viewport';
 import { api } from './api';
 import { loadResults, useRunData, type RunData } from './runData';
@@ -67,9 +67,18 @@ export function useShownField(run: RunView | null, live: boolean): { data: RunDa
 
 function liveField(data: RunData): ShownField | null {
   if (!data.liveTimes) return null;
-  // A new array each time, so that everything downstream sees the change.
-  const times = data.liveTimes.slice();
-  return { id: 'fillTime', nodeValues: times, nodeTimes: times, range: [0, Math.max(data.liveEnd, 1e-6)], end: data.liveEnd, live: true };
+  const times = timesToDraw(data.liveTimes, data.liveEnd);
+  const range: [number, number] = [0, Math.max(data.liveEnd, 1e-6)];
+  return { id: 'fillTime', nodeValues: times, nodeTimes: times, range, end: data.liveEnd, live: true };
+}
+
+/**
+ * Fill times with those of empty nodes set a little past the end: interpolated over a triangle they
+ * then draw the front as a line instead of a row of teeth. Always a new array, so that everything
+ * downstream sees the change.
+ */
+function timesToDraw(times: Float32Array, end: number): Float32Array {
+  return times.map((t) => (t === t ? t : 1.04 * end + 1e-9));
 }
 
 function storedField(data: RunData, id: FieldId, time: number): ShownField | null {
@@ -79,10 +88,13 @@ function storedField(data: RunData, id: FieldId, time: number): ShownField | nul
   const nodeTimes = data.fields.get('fillTime');
   if (!manifest || !grid || !meta || !values || !nodeTimes) return null;
   const end = manifest.history.time.at(-1) ?? 0;
-  const nodeValues = frameAt(values, grid.nNodes, meta.times, Math.min(time, end));
+  const drawn = timesToDraw(nodeTimes, end);
+  const nodeValues = id === 'fillTime' ? drawn : frameAt(values, grid.nNodes, meta.times, Math.min(time, end));
+  // Ahead of the front the pressure is that of the air.
+  if (id === 'pressure') nodeValues.forEach((p, i) => p !== p && (nodeValues[i] = 0));
   const range: [number, number] =
     id === 'thickness' || id === 'peakShearRate' ? robustRange(values, grid.nodeVolume) : [Math.min(0, meta.range[0]), meta.range[1]];
-  return { id, nodeValues, nodeTimes, range, end, live: false };
+  return { id, nodeValues, nodeTimes: drawn, range, end, live: false };
 }
 
 /** Range that leaves out the 0.5 % of the volume at either end: single cells at edges say little. */
@@ -115,7 +127,7 @@ export function useFieldView(data: RunData | null, field: ShownField | null): Fi
   }, [surface, field]);
   return useMemo(() => {
     if (!perVertex || !field) return null;
-    const head = field.live ? NO_VALUE / 2 : time;
+    const head = Math.min(time, field.end);
     return {
       ...perVertex,
       nodeValues: field.nodeValues,
@@ -123,8 +135,8 @@ export function useFieldView(data: RunData | null, field: ShownField | null): Fi
       grid: data?.grid ?? null,
       range: field.range,
       brush: field.live ? null : brush,
-      time: head,
-      showFront: !field.live && Number.isFinite(time) && time < field.end,
+      time: field.live ? field.end : head,
+      showFront: field.live || head < field.end,
     };
   }, [perVertex, field, data, brush, time]);
 }
