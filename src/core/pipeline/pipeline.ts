@@ -16,6 +16,9 @@ import type { StageContext } from './stage';
 /** Bumped whenever the same inputs give other numbers. */
 export const SOLVER_VERSION = 'fill-1';
 
+/** Steps over the whole volume: the front should cross about one node per step. */
+const STEPS: Record<Inputs['detail'], number> = { quick: 60, normal: 110, fine: 150 };
+
 export interface GridResult {
   fine: FineGrid;
   grid: PressureGrid;
@@ -74,6 +77,7 @@ export async function runPipeline(
       flowRate: settings.flowRate,
       pressureLimit: settings.pressureLimit,
       timeLimit: settings.freezeTime,
+      nSteps: STEPS[inputs.detail],
     },
     ctx,
   );

@@ -1,0 +1,28 @@
+import path from 'node:path';
+import { defineConfig } from 'vitest/config';
+
+const alias = {
+  '@': path.resolve(import.meta.dirname, 'src'),
+  'server-only': path.resolve(import.meta.dirname, 'verification/empty.ts'),
+};
+
+export default defineConfig({
+  resolve: { alias },
+  test: {
+    projects: [
+      { resolve: { alias }, test: { name: 'unit', include: ['src/**/*.test.ts'], testTimeout: 30_000 } },
+      { resolve: { alias }, test: { name: 'verification', include: ['verification/**/*.test.ts'], testTimeout: 300_000 } },
+      {
+        resolve: { alias },
+        test: {
+          name: 'e2e',
+          include: ['e2e/**/*.test.ts'],
+          testTimeout: 240_000,
+          hookTimeout: 240_000,
+          // One server and one browser at a time: the machine has two cores.
+          fileParallelism: false,
+        },
+      },
+    ],
+  },
+});
