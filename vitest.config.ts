@@ -11,7 +11,10 @@ export default defineConfig({
   test: {
     projects: [
       { resolve: { alias }, test: { name: 'unit', include: ['src/**/*.test.ts'], testTimeout: 30_000 } },
-      { resolve: { alias }, test: { name: 'verification', include: ['verification/**/*.test.ts'], testTimeout: 300_000 } },
+      {
+        resolve: { alias },
+        test: { name: 'verification', include: ['verification/**/*.test.ts'], testTimeout: 300_000 },
+      },
       {
         resolve: { alias },
         test: {

@@ -75,7 +75,7 @@ for (const detail of details) {
     solves: outcome.result.solves,
     its: outcome.result.iterations,
     'p MPa': (Math.max(...outcome.result.history.pressure.slice(0, -3)) / 1e6).toFixed(2),
-    'MB': Math.round(process.memoryUsage().rss / 1e6),
+    MB: Math.round(process.memoryUsage().rss / 1e6),
   });
   console.table(rows.slice(-1));
 }

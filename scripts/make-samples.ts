@@ -47,12 +47,19 @@ function feederTray({ Manifold, CrossSection }: ManifoldToplevel): Manifold {
     return CrossSection.square([length + grow - 2 * r, width + grow - 2 * r], true).offset(r, 'Round', 2, SEGMENTS);
   };
   const frustum = (z0: number, z1: number, inset: number): Manifold =>
-    Manifold.hull([outline(z0, inset).extrude(0.001).translate([0, 0, z0]), outline(z1, inset).extrude(0.001).translate([0, 0, z1 - 0.001])]);
+    Manifold.hull([
+      outline(z0, inset).extrude(0.001).translate([0, 0, z0]),
+      outline(z1, inset)
+        .extrude(0.001)
+        .translate([0, 0, z1 - 0.001]),
+    ]);
   const shell = frustum(0, height, 0).subtract(frustum(wall, height + 1, wall));
   const ribBar = (lx: number, ly: number): Manifold => {
     const base = CrossSection.square([lx, ly], true).extrude(0.001);
     const taper = 2 * rib.height * slope;
-    const top = CrossSection.square([lx, ly].map((l) => (l < 5 ? l - taper : l)) as [number, number], true).extrude(0.001);
+    const top = CrossSection.square([lx, ly].map((l) => (l < 5 ? l - taper : l)) as [number, number], true).extrude(
+      0.001,
+    );
     return Manifold.hull([base.translate([0, 0, wall - 0.4]), top.translate([0, 0, wall + rib.height])]);
   };
   const ribs = [-30, 0, 30]
@@ -64,7 +71,9 @@ function feederTray({ Manifold, CrossSection }: ManifoldToplevel): Manifold {
     for (const y of [-boss.y, boss.y]) {
       const top = boss.outer / 2 - boss.height * slope;
       posts.push(Manifold.cylinder(boss.height + 0.4, boss.outer / 2, top, SEGMENTS).translate([x, y, wall - 0.4]));
-      holes.push(Manifold.cylinder(boss.height + wall + 2, boss.hole / 2, boss.hole / 2, SEGMENTS).translate([x, y, -1]));
+      holes.push(
+        Manifold.cylinder(boss.height + wall + 2, boss.hole / 2, boss.hole / 2, SEGMENTS).translate([x, y, -1]),
+      );
     }
   }
   return Manifold.union([shell, ...ribs, ...posts]).subtract(Manifold.union(holes));

@@ -34,7 +34,9 @@ describe.each(Object.entries(ORIENTATIONS))('centre-gated disc, %s', (_name, tur
   it('power law: time, front and pressures', async () => {
     const { history, fillTime, massError, pressureFrames } = await prepared.fill(powerLaw, Q);
     expect(massError).toBeLessThan(1e-6);
-    expect(Math.abs(relative(history.time[history.time.length - 1] - headStart, reference.fillTime))).toBeLessThan(2e-3);
+    expect(Math.abs(relative(history.time[history.time.length - 1] - headStart, reference.fillTime))).toBeLessThan(
+      2e-3,
+    );
     for (const { t, radius, gatePressure } of reference.during) {
       const now = t + headStart;
       expect(Math.abs(relative(at(history.time, history.pressure, now), gatePressure))).toBeLessThan(0.02);

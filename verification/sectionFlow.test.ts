@@ -70,7 +70,13 @@ function tubeCase(R: number, L: number, turn: (v: Vec3) => Vec3): Prepared {
 }
 
 /** -dp/dx when the melt reaches the far end, between 35 % and 75 % of the length, middle half of the width. */
-function gradientOf(prepared: Prepared, pressure: Float32Array, length: number, halfWidth: number, turn: (v: Vec3) => Vec3) {
+function gradientOf(
+  prepared: Prepared,
+  pressure: Float32Array,
+  length: number,
+  halfWidth: number,
+  turn: (v: Vec3) => Vec3,
+) {
   const ex = turn([1, 0, 0]);
   const ey = turn([0, 1, 0]);
   const x: number[] = [];

@@ -12,9 +12,7 @@ interface Reference {
     }
   >;
 }
-const reference = JSON.parse(
-  readFileSync(new URL('./reference/viscosity.json', import.meta.url), 'utf8'),
-) as Reference;
+const reference = JSON.parse(readFileSync(new URL('./reference/viscosity.json', import.meta.url), 'utf8')) as Reference;
 
 describe.each(Object.entries(reference.materials))('Cross-WLF, %s', (_name, { parameters, points, slopes }) => {
   const model: ViscosityModel = { kind: 'cross-wlf', ...parameters };

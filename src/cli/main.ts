@@ -45,7 +45,13 @@ async function run(studyPath: string, options: { out: string }): Promise<void> {
   const { gateShares, ...scalars } = outcome.summary;
   const summary = { study: study.name, solver: SOLVER_VERSION, detail: study.detail, ...scalars, gateShares };
   write('summary.json', `${JSON.stringify(summary, null, 2)}\n`);
-  write('history.csv', historyCsv(outcome.history, study.gates.map((g) => g.id)));
+  write(
+    'history.csv',
+    historyCsv(
+      outcome.history,
+      study.gates.map((g) => g.id),
+    ),
+  );
   write('fields.vtu', writeVtu(outcome.gridResult.fine, outcome.gridResult.grid, outcome.fields));
   for (const answer of outcome.answers) {
     console.log(`${answer.question} ${answer.verdict.toUpperCase()}: ${answer.headline}`);
@@ -78,13 +84,17 @@ function material(id: string | undefined, options: { at?: number[] }): void {
   }
   const [celsius, rate, megapascal] = options.at;
   const eta = viscosity(resin.viscosity, celsius + 273.15, megapascal * 1e6, rate);
-  console.log(`${resin.name} (${resin.family}) at ${celsius} °C, ${rate} 1/s, ${megapascal} MPa: ${format(eta, 'Pa·s', 6)}`);
+  console.log(
+    `${resin.name} (${resin.family}) at ${celsius} °C, ${rate} 1/s, ${megapascal} MPa: ${format(eta, 'Pa·s', 6)}`,
+  );
 }
 
 const numbers = (text: string): number[] => {
   const list = text.split(',').map(Number);
   if (list.length < 2 || list.length > 3 || list.some((x) => !Number.isFinite(x)))
-    throw new InvalidArgumentError('give temperature [°C], shear rate [1/s] and, if wanted, pressure [MPa]: --at 230,1000,0');
+    throw new InvalidArgumentError(
+      'give temperature [°C], shear rate [1/s] and, if wanted, pressure [MPa]: --at 230,1000,0',
+    );
   return list.length === 2 ? [...list, 0] : list;
 };
 

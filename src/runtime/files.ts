@@ -8,7 +8,7 @@ export function writeFileAtomic(target: string, content: Uint8Array | string): v
   const file = openSync(temporary, 'w');
   try {
     const bytes = typeof content === 'string' ? Buffer.from(content) : content;
-    for (let at = 0; at < bytes.length; ) at += writeSync(file, bytes, at, bytes.length - at);
+    for (let at = 0; at < bytes.length;) at += writeSync(file, bytes, at, bytes.length - at);
     fsyncSync(file);
   } finally {
     closeSync(file);

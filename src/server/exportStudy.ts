@@ -17,7 +17,10 @@ const slug = (name: string) =>
     .replace(/^-|-$/g, '') || 'study';
 
 /** Study file and geometry of a variant as a zip that the command line tool runs as it is. */
-export async function exportStudy(db: Database, variantId: string): Promise<{ fileName: string; bytes: Uint8Array<ArrayBuffer> }> {
+export async function exportStudy(
+  db: Database,
+  variantId: string,
+): Promise<{ fileName: string; bytes: Uint8Array<ArrayBuffer> }> {
   const [variant] = await db.select().from(variants).where(eq(variants.id, variantId));
   if (!variant) throw new RequestError('This variant is no longer there.', 'Reload the page.', 404);
   const [part] = variant.inputs.part ? await db.select().from(parts).where(eq(parts.hash, variant.inputs.part)) : [];

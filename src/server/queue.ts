@@ -45,11 +45,11 @@ export class RunQueue {
 
   /** After a start: what ran when the server stopped is marked interrupted, what waited is queued again. */
   async recover(): Promise<void> {
-    await this.db
-      .update(runs)
-      .set({ status: 'interrupted', finishedAt: new Date() })
-      .where(eq(runs.status, 'running'));
-    const queued = await this.db.select().from(runs).where(inArray(runs.status, ['queued']));
+    await this.db.update(runs).set({ status: 'interrupted', finishedAt: new Date() }).where(eq(runs.status, 'running'));
+    const queued = await this.db
+      .select()
+      .from(runs)
+      .where(inArray(runs.status, ['queued']));
     queued.sort((a, b) => a.createdAt.getTime() - b.createdAt.getTime()).forEach((run) => this.enqueue(run.id));
   }
 

@@ -4,7 +4,16 @@ import { checkInputs } from '../core/pipeline/checkRun';
 import { inputKey } from '../core/model/inputKey';
 import type { Inputs } from '../core/model/study';
 import type { Database } from './db/client';
-import { parts, projects, runs, variants, type PartRow, type ProjectRow, type RunRow, type VariantRow } from './db/schema';
+import {
+  parts,
+  projects,
+  runs,
+  variants,
+  type PartRow,
+  type ProjectRow,
+  type RunRow,
+  type VariantRow,
+} from './db/schema';
 import { RequestError } from './imports';
 
 /** A project with everything the page needs. */
@@ -24,7 +33,15 @@ export async function createProject(db: Database, name: string, inputs: Inputs):
 }
 
 async function insertVariant(db: Database, projectId: string, parentId: string | null, name: string, inputs: Inputs) {
-  const row: VariantRow = { id: randomUUID(), projectId, parentId, name, inputs, createdAt: new Date(), deletedAt: null };
+  const row: VariantRow = {
+    id: randomUUID(),
+    projectId,
+    parentId,
+    name,
+    inputs,
+    createdAt: new Date(),
+    deletedAt: null,
+  };
   await db.insert(variants).values(row);
   return row;
 }
@@ -60,7 +77,12 @@ async function requireVariant(db: Database, id: string): Promise<VariantRow> {
   return variant;
 }
 
-export async function branchVariant(db: Database, parentId: string, name: string, inputs?: Inputs): Promise<VariantRow> {
+export async function branchVariant(
+  db: Database,
+  parentId: string,
+  name: string,
+  inputs?: Inputs,
+): Promise<VariantRow> {
   const parent = await requireVariant(db, parentId);
   await touch(db, parent.projectId);
   return insertVariant(db, parent.projectId, parent.id, name, inputs ?? parent.inputs);

@@ -80,7 +80,9 @@ function dropGeometry(size: number): THREE.BufferGeometry {
   const profile: THREE.Vector2[] = [];
   for (let i = 0; i <= 16; i++) {
     const t = i / 16;
-    profile.push(new THREE.Vector2(0.23 * size * Math.pow(t, 1.15) * Math.sqrt(Math.max(0, 1 - t * t)) * 1.55, t * size));
+    profile.push(
+      new THREE.Vector2(0.23 * size * Math.pow(t, 1.15) * Math.sqrt(Math.max(0, 1 - t * t)) * 1.55, t * size),
+    );
   }
   return new THREE.LatheGeometry(profile, 24);
 }

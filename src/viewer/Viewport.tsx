@@ -166,7 +166,13 @@ function useUniforms(
 function Creases({ mesh, colour, plane }: { mesh: DrawMesh; colour: string; plane: THREE.Vector4 | null }) {
   const geometry = useMemo(() => {
     const plain = new THREE.BufferGeometry();
-    plain.setAttribute('position', new THREE.BufferAttribute(Float32Array.from(mesh.positions, (x) => 1000 * x), 3));
+    plain.setAttribute(
+      'position',
+      new THREE.BufferAttribute(
+        Float32Array.from(mesh.positions, (x) => 1000 * x),
+        3,
+      ),
+    );
     plain.setIndex(new THREE.BufferAttribute(mesh.triangles.slice(), 1));
     return new THREE.EdgesGeometry(plain, 28);
   }, [mesh]);
@@ -185,7 +191,15 @@ function Creases({ mesh, colour, plane }: { mesh: DrawMesh; colour: string; plan
   );
 }
 
-function PlaceMark({ position, radius, colour }: { position: [number, number, number]; radius: number; colour: string }) {
+function PlaceMark({
+  position,
+  radius,
+  colour,
+}: {
+  position: [number, number, number];
+  radius: number;
+  colour: string;
+}) {
   return (
     <group position={position}>
       <mesh renderOrder={6}>

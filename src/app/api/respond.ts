@@ -13,7 +13,10 @@ export async function respond(work: () => Promise<unknown>): Promise<Response> {
     if (error instanceof z.ZodError)
       return Response.json({ message: describeIssues(error), remedy: 'Correct the value.' }, { status: 400 });
     if (error instanceof SyntaxError)
-      return Response.json({ message: 'The request holds no valid JSON.', remedy: 'Reload the page.' }, { status: 400 });
+      return Response.json(
+        { message: 'The request holds no valid JSON.', remedy: 'Reload the page.' },
+        { status: 400 },
+      );
     console.error(error);
     return Response.json(
       { message: `Something failed on the server: ${(error as Error).message}`, remedy: 'Try again.' },

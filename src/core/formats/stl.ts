@@ -77,9 +77,10 @@ function readAscii(bytes: Uint8Array): Float64Array {
     for (const m of text.matchAll(vertex)) numbers.push(Number(m[1]), Number(m[2]), Number(m[3]));
   }
   if (numbers.length === 0) throw new FormatError('The STL file holds no triangles.', 'Export a solid body.');
-  if (numbers.length % 9 !== 0)
+  const ended = /endsolid/i.test(latin(bytes, Math.max(0, bytes.length - 512), bytes.length));
+  if (numbers.length % 9 !== 0 || !ended)
     throw new FormatError(
-      'The STL file is cut short: its last triangle is incomplete.',
+      'The STL file is cut short: it ends in the middle of the part.',
       'Copy or export the file again.',
     );
   return finite(Float64Array.from(numbers));

@@ -46,7 +46,7 @@ export function checkEdges(mesh: TriangleMesh): EdgeReport {
   let nOpen = 0;
   let nNonManifold = 0;
   let nMisoriented = 0;
-  for (let i = 0; i < keys.length; ) {
+  for (let i = 0; i < keys.length;) {
     const edge = Math.floor(keys[i] / 2);
     let forward = 0;
     let backward = 0;

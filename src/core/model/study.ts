@@ -86,7 +86,10 @@ export const studyFileSchema = z.strictObject({
     })
     .default({}),
   detail: detailSchema.default('normal'),
-  stages: z.array(z.enum(['fill'])).min(1).default(['fill']),
+  stages: z
+    .array(z.enum(['fill']))
+    .min(1)
+    .default(['fill']),
 });
 
 export type StudyFile = z.infer<typeof studyFileSchema>;

@@ -11,6 +11,8 @@ const COARSEST = 60;
 const MAX_LEVELS = 16;
 /** A partner must be at least this share of the strongest coupling of its row. */
 const STRONG = 0.25;
+/** A pair takes in at most this many leaves. */
+const MAX_MEMBERS = 4;
 
 interface Level {
   A: SparseMatrix;
@@ -174,43 +176,61 @@ function makeLevel(A: SparseMatrix, aggregate: Int32Array, nCoarse: number): Lev
 }
 
 /**
- * One pass of pairwise aggregation. Rows that are strongly diagonally dominant are left out
- * (map -1): smoothing alone solves them. A row without a free strong partner joins the aggregate
- * of its strongest neighbour, otherwise leaves pile up as singletons and coarsening stalls.
+ * One pass of pairwise aggregation. Two rows pair when their coupling is strong for both: a node of a
+ * thin, stiff melt must not be spent on a soft neighbour. Rows that are strongly diagonally dominant
+ * are left out (map -1): smoothing alone solves them. A row without a free partner joins the
+ * aggregate of its strongest neighbour, otherwise leaves pile up as singletons and coarsening stalls.
  */
 function pairwise(A: SparseMatrix): { map: Int32Array; n: number } {
   const { n, rowStart, columns, values, diagonal } = A;
   const map = new Int32Array(n).fill(-2);
-  let count = 0;
+  const strongest = new Float64Array(n);
   for (let i = 0; i < n; i++) {
     let offSum = 0;
-    for (let k = rowStart[i]; k < rowStart[i + 1]; k++) offSum -= values[k];
+    for (let k = rowStart[i]; k < rowStart[i + 1]; k++) {
+      offSum -= values[k];
+      if (-values[k] > strongest[i]) strongest[i] = -values[k];
+    }
     if (diagonal[i] > 5 * offSum) map[i] = -1;
   }
+  let count = 0;
+  const members = new Uint8Array(n);
+  const left: number[] = [];
   for (let i = 0; i < n; i++) {
     if (map[i] !== -2) continue;
-    let strongest = 0;
-    let strongestAt = -1;
-    let best = 0;
+    let best = STRONG * strongest[i];
     let partner = -1;
     for (let k = rowStart[i]; k < rowStart[i + 1]; k++) {
       const j = columns[k];
       const c = -values[k];
-      if (map[j] === -1) continue;
-      if (c > strongest) {
-        strongest = c;
-        strongestAt = j;
-      }
-      if (map[j] === -2 && c > best) {
+      if (map[j] === -2 && c >= best && c >= STRONG * strongest[j]) {
         best = c;
         partner = j;
       }
     }
-    if (partner >= 0 && best >= STRONG * strongest) {
-      map[i] = map[partner] = count++;
-    } else if (strongestAt >= 0 && map[strongestAt] >= 0) {
-      map[i] = map[strongestAt];
+    if (partner < 0) {
+      left.push(i);
+      continue;
+    }
+    members[count] = 2;
+    map[i] = map[partner] = count++;
+  }
+  for (const i of left) {
+    if (map[i] !== -2) continue;
+    let best = 0;
+    let host = -1;
+    for (let k = rowStart[i]; k < rowStart[i + 1]; k++) {
+      const j = columns[k];
+      if (map[j] >= 0 && -values[k] > best && -values[k] >= STRONG * strongest[i] && members[map[j]] < MAX_MEMBERS) {
+        best = -values[k];
+        host = map[j];
+      }
+    }
+    if (host >= 0) {
+      members[host]++;
+      map[i] = host;
     } else {
+      members[count] = 1;
       map[i] = count++;
     }
   }

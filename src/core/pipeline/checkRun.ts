@@ -25,7 +25,12 @@ export function checkInputs(inputs: Inputs, part: PartSize | null): Problem[] {
   if (!inputs.part || !part) add('part', 'part', 'There is no part yet.', 'Bring in an STL file at the Part station.');
   const resin = resolveResin(inputs);
   if (!resin)
-    add('resin', 'resin', `The resin "${String(inputs.resin)}" is not in the library.`, 'Choose a resin from the list.');
+    add(
+      'resin',
+      'resin',
+      `The resin "${String(inputs.resin)}" is not in the library.`,
+      'Choose a resin from the list.',
+    );
   if (inputs.gates.length === 0)
     add('feed', 'gates', 'There is no gate.', 'Choose "Place gate" at the Feed station and click on the part.');
   sameSpots(inputs.gates).forEach(([a, b]) =>

@@ -109,7 +109,8 @@ async function makeGrid(
   if (nDense > MAX_DENSE_CELLS)
     return {
       message: `At this detail the box around the part has ${Math.round(nDense / 1e6)} million cells, more than fit.`,
-      likely: 'Choose a coarser Detail, or check the unit: a wall much thinner than the part is long suggests a wrong one.',
+      likely:
+        'Choose a coarser Detail, or check the unit: a wall much thinner than the part is long suggests a wrong one.',
     };
   const fine = buildFineGrid(mesh, lattice);
   report(0.7, `${fine.cells.n.toLocaleString('en-GB')} cells; joining them into the pressure grid`);

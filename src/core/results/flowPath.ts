@@ -25,7 +25,7 @@ export function flowPath(
   end: number,
 ): FlowPath {
   const nodes = [end];
-  for (let node = end; ; ) {
+  for (let node = end; ;) {
     let best = node;
     for (let k = grid.rowStart[node]; k < grid.rowStart[node + 1]; k++) {
       const j = grid.rowNode[k];
@@ -63,7 +63,8 @@ function pathLength(grid: PressureGrid, nodes: number[]): number {
   let sum = 0;
   for (let s = 1; s < corners.length; s++) {
     let squared = 0;
-    for (let d = 0; d < 3; d++) squared += (grid.centroid[3 * corners[s] + d] - grid.centroid[3 * corners[s - 1] + d]) ** 2;
+    for (let d = 0; d < 3; d++)
+      squared += (grid.centroid[3 * corners[s] + d] - grid.centroid[3 * corners[s - 1] + d]) ** 2;
     sum += Math.sqrt(squared);
   }
   return sum;

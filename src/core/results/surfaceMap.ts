@@ -123,7 +123,11 @@ export function surfaceMap(mesh: TriangleMesh, fine: FineGrid, grid: PressureGri
   const weights = new Uint8Array(WEIGHTS * n);
   const inset = 0.3 * fine.lattice.spacing;
   for (let v = 0; v < n; v++) {
-    const p: [number, number, number] = [dense.positions[3 * v], dense.positions[3 * v + 1], dense.positions[3 * v + 2]];
+    const p: [number, number, number] = [
+      dense.positions[3 * v],
+      dense.positions[3 * v + 1],
+      dense.positions[3 * v + 2],
+    ];
     const node = mapper.nodeAt(
       p[0] - inset * normals[3 * v],
       p[1] - inset * normals[3 * v + 1],

@@ -39,7 +39,10 @@ export function AnswersBench() {
         <Fact label="Filled" value={`${formatNumber(100 * summary.shareFilled, 4)} %`} />
         <Fact label="Shot" value={`${format(summary.shotMass_kg, 'g')} of melt`} />
         <Fact label="Flow length" value={format(summary.flowLength_m, 'mm')} />
-        <Fact label="Peak shear rate" value={`${Number(summary.maxShearRate_1_s.toPrecision(2)).toLocaleString('en-GB')} 1/s`} />
+        <Fact
+          label="Peak shear rate"
+          value={`${Number(summary.maxShearRate_1_s.toPrecision(2)).toLocaleString('en-GB')} 1/s`}
+        />
         <Fact label="Cells" value={summary.nCells.toLocaleString('en-GB')} />
         <Fact label="Mass error" value={summary.massError < 1e-15 ? '0' : summary.massError.toExponential(0)} />
       </dl>

@@ -50,7 +50,11 @@ export function Legend({ field, weights }: { field: ShownField; weights: Float32
       <div className="mt-2 flex" style={{ height: HEIGHT }}>
         <div className="num text-soft relative w-12 text-right text-[11.5px]">
           {Array.from({ length: TICKS }, (_, i) => (
-            <span key={i} className="absolute right-2 translate-y-1/2 leading-none" style={{ bottom: `${(100 * i) / (TICKS - 1)}%` }}>
+            <span
+              key={i}
+              className="absolute right-2 translate-y-1/2 leading-none"
+              style={{ bottom: `${(100 * i) / (TICKS - 1)}%` }}
+            >
               {formatNumber(fromSi(low + (span * i) / (TICKS - 1), unit), 3)}
             </span>
           ))}
@@ -68,7 +72,9 @@ export function Legend({ field, weights }: { field: ShownField; weights: Float32
         >
           <Slider.Track
             className="absolute inset-y-0 left-1 w-3 rounded-sm"
-            style={{ background: `linear-gradient(to top, ${Array.from({ length: 12 }, (_, i) => cssColour(i / 11)).join(',')})` }}
+            style={{
+              background: `linear-gradient(to top, ${Array.from({ length: 12 }, (_, i) => cssColour(i / 11)).join(',')})`,
+            }}
           />
           {['Lowest shown', 'Highest shown'].map((name, i) => (
             <Slider.Thumb

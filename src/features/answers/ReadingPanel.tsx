@@ -70,7 +70,10 @@ function AnswerCard({ answer }: { answer: Answer }) {
         <div className="text-soft num text-[12px]">{answer.key.note}</div>
       </div>
       {where && (
-        <Button className="mt-3 w-full justify-start" onClick={() => useView.getState().flyTo(where.position, where.label)}>
+        <Button
+          className="mt-3 w-full justify-start"
+          onClick={() => useView.getState().flyTo(where.position, where.label)}
+        >
           <MapPin size={13} className="text-petrol" /> {where.label}
         </Button>
       )}

@@ -77,7 +77,13 @@ function Transport({ end, enabled }: { end: number; enabled: boolean }) {
   return (
     <div className="flex w-[138px] shrink-0 flex-col justify-center gap-2 border-r px-3">
       <div className="flex gap-1">
-        <Button className="px-1.5" disabled={!enabled} aria-label="To the start" title="To the start" onClick={() => set({ time: 0, playing: false })}>
+        <Button
+          className="px-1.5"
+          disabled={!enabled}
+          aria-label="To the start"
+          title="To the start"
+          onClick={() => set({ time: 0, playing: false })}
+        >
           <SkipBack size={13} />
         </Button>
         <Button
@@ -130,7 +136,9 @@ function Traces({ manifest, end }: { manifest: Manifest; end: number }) {
       id: 'measure',
       afterLayout: (c) => {
         const { left, right, top, bottom } = c.chartArea;
-        setArea((a) => (a && a.left === left && a.right === right && a.bottom === bottom ? a : { left, right, top, bottom }));
+        setArea((a) =>
+          a && a.left === left && a.right === right && a.bottom === bottom ? a : { left, right, top, bottom },
+        );
       },
     }),
     [],
@@ -138,7 +146,13 @@ function Traces({ manifest, end }: { manifest: Manifest; end: number }) {
   return (
     <>
       <div className="absolute inset-0 pt-1 pr-1">
-        <Line ref={chart} data={data} options={options} plugins={[measure]} aria-label="Pressure and flow rate over time" />
+        <Line
+          ref={chart}
+          data={data}
+          options={options}
+          plugins={[measure]}
+          aria-label="Pressure and flow rate over time"
+        />
       </div>
       <div className="pointer-events-none absolute top-0.5 left-14 flex gap-4 text-[11px]">
         <span className="text-copper">— pressure at the gates, MPa</span>
@@ -162,7 +176,15 @@ function flagsOf(manifest: Manifest, end: number): Flag[] {
   return flags;
 }
 
-function PlayHead({ area, end, flags }: { area: { left: number; right: number; top: number; bottom: number }; end: number; flags: Flag[] }) {
+function PlayHead({
+  area,
+  end,
+  flags,
+}: {
+  area: { left: number; right: number; top: number; bottom: number };
+  end: number;
+  flags: Flag[];
+}) {
   const time = useView((s) => s.time);
   const set = useView((s) => s.set);
   const scrub = useRef(false);
@@ -200,13 +222,22 @@ function PlayHead({ area, end, flags }: { area: { left: number; right: number; t
       }}
     >
       {flags.map((flag) => (
-        <div key={flag.label} className="border-soft absolute top-4 bottom-0 border-l border-dotted" style={{ left: `${(100 * flag.time) / end}%` }}>
-          <span className={`text-soft absolute bottom-0.5 text-[11px] whitespace-nowrap ${flag.time > 0.6 * end ? 'right-1' : 'left-1'}`}>
+        <div
+          key={flag.label}
+          className="border-soft absolute top-4 bottom-0 border-l border-dotted"
+          style={{ left: `${(100 * flag.time) / end}%` }}
+        >
+          <span
+            className={`text-soft absolute bottom-0.5 text-[11px] whitespace-nowrap ${flag.time > 0.6 * end ? 'right-1' : 'left-1'}`}
+          >
             {flag.label}
           </span>
         </div>
       ))}
-      <div className="bg-ink absolute top-3 bottom-0 w-[1.5px]" style={{ left: `calc(${(100 * now) / end}% - 0.75px)` }}>
+      <div
+        className="bg-ink absolute top-3 bottom-0 w-[1.5px]"
+        style={{ left: `calc(${(100 * now) / end}% - 0.75px)` }}
+      >
         <div className="bg-ink absolute -top-1 -left-[4px] size-[9px] rotate-45 rounded-[2px]" />
       </div>
     </div>
@@ -233,7 +264,12 @@ function chartOptions(end: number, colours: { edge: string }): ChartOptions<'lin
         max: end,
         grid: { color: line },
         border: { color: line },
-        ticks: { color: soft, font, maxTicksLimit: 9, callback: (v) => (Number(v) === 0 ? '0' : `${formatNumber(Number(v), 2)} s`) },
+        ticks: {
+          color: soft,
+          font,
+          maxTicksLimit: 9,
+          callback: (v) => (Number(v) === 0 ? '0' : `${formatNumber(Number(v), 2)} s`),
+        },
       },
       y: {
         type: 'linear',

@@ -28,8 +28,10 @@ export function CycleBench() {
     { ...inputs, cycle: { ...cycle, injection: { by: 'time', time: null } } },
     part?.size ?? NO_PART,
   );
-  const update = (label: string, patch: Partial<Inputs['cycle']>) => change(label, { ...inputs, cycle: { ...cycle, ...patch } });
-  const marked = (key: keyof Inputs['cycle']) => last !== null && JSON.stringify(last[key]) !== JSON.stringify(cycle[key]);
+  const update = (label: string, patch: Partial<Inputs['cycle']>) =>
+    change(label, { ...inputs, cycle: { ...cycle, ...patch } });
+  const marked = (key: keyof Inputs['cycle']) =>
+    last !== null && JSON.stringify(last[key]) !== JSON.stringify(cycle[key]);
   return (
     <>
       <SectionTitle>Temperatures</SectionTitle>
@@ -92,7 +94,9 @@ export function CycleBench() {
             max={0.05}
             step={5}
             marked={marked('injection')}
-            onChange={(flowRate) => flowRate !== null && update('Flow rate', { injection: { by: 'flow-rate', flowRate } })}
+            onChange={(flowRate) =>
+              flowRate !== null && update('Flow rate', { injection: { by: 'flow-rate', flowRate } })
+            }
           />
         )}
         <NumberField
@@ -117,7 +121,9 @@ export function CycleBench() {
           </dl>
         </>
       )}
-      <p className="text-soft mt-3 text-[12px]">Values in italics are defaults from {resin.name} and the wall; empty a field to go back to them.</p>
+      <p className="text-soft mt-3 text-[12px]">
+        Values in italics are defaults from {resin.name} and the wall; empty a field to go back to them.
+      </p>
     </>
   );
 }

@@ -72,7 +72,13 @@ function GateForm({ gate }: { gate: Gate }) {
     <>
       <SectionTitle
         aside={
-          <button type="button" onClick={deleteSelectedGate} className="text-soft hover:text-problem" aria-label={`Delete gate ${gate.id}`} title="Delete (Del)">
+          <button
+            type="button"
+            onClick={deleteSelectedGate}
+            className="text-soft hover:text-problem"
+            aria-label={`Delete gate ${gate.id}`}
+            title="Delete (Del)"
+          >
             <Trash2 size={14} />
           </button>
         }

@@ -130,7 +130,11 @@ export function ImportDialog() {
               </div>
             )}
             {state.at === 'confirm' && (
-              <Confirm preview={state.preview} onAgain={() => setState({ at: 'choose' })} onDone={() => setState({ at: 'closed' })} />
+              <Confirm
+                preview={state.preview}
+                onAgain={() => setState({ at: 'choose' })}
+                onDone={() => setState({ at: 'closed' })}
+              />
             )}
           </Dialog.Content>
         </Dialog.Portal>
@@ -166,7 +170,11 @@ function Confirm({ preview, onAgain, onDone }: { preview: ImportPreview; onAgain
       study.addPart(part);
       const { inputs } = presentVariant(study);
       // Gates belong to the old shape; a place on it means nothing on another.
-      study.change(`Bring in ${part.name}`, { ...inputs, part: part.hash, gates: inputs.part === part.hash ? inputs.gates : [] });
+      study.change(`Bring in ${part.name}`, {
+        ...inputs,
+        part: part.hash,
+        gates: inputs.part === part.hash ? inputs.gates : [],
+      });
       useView.getState().set({ station: 'part', brush: null, place: null, time: Infinity });
       onDone();
     } catch (error) {

@@ -38,7 +38,11 @@ function actions(): Action[] {
     { label: 'Show wall thickness', run: () => view.set({ field: 'thickness', brush: null }) },
     { label: 'Show peak shear rate', run: () => view.set({ field: 'peakShearRate', brush: null }) },
     { label: 'Fit the part to the view', keys: 'F', run: () => view.look('fit') },
-    { label: 'Section on or off', keys: 'S', run: () => view.set({ section: { ...view.section, on: !view.section.on } }) },
+    {
+      label: 'Section on or off',
+      keys: 'S',
+      run: () => view.set({ section: { ...view.section, on: !view.section.on } }),
+    },
     ...VIEWS.map((v) => ({ label: `View: ${v}`, run: () => view.look(v) })),
     { label: 'Light or dark page', run: toggleTheme },
     { label: 'Keyboard shortcuts', keys: '?', run: () => window.dispatchEvent(new Event('bellows:help')) },
@@ -54,7 +58,10 @@ export function CommandMenu({ open, onOpenChange }: { open: boolean; onOpenChang
       overlayClassName="fixed inset-0 z-40 bg-black/25"
       contentClassName="bg-sheet fixed top-24 left-1/2 z-50 w-[440px] -translate-x-1/2 overflow-hidden rounded-lg border shadow-xl"
     >
-      <Command.Input placeholder="Find an action" className="placeholder:text-soft h-11 w-full border-b bg-transparent px-4 outline-none" />
+      <Command.Input
+        placeholder="Find an action"
+        className="placeholder:text-soft h-11 w-full border-b bg-transparent px-4 outline-none"
+      />
       <Command.List className="max-h-80 overflow-y-auto p-1.5">
         <Command.Empty className="text-soft px-3 py-4">Nothing of that name.</Command.Empty>
         {open &&

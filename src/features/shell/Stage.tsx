@@ -33,7 +33,11 @@ export function Stage() {
     () =>
       inputs.gates.map((g) => ({
         id: g.id,
-        position: (moved && moved.id === g.id ? moved.position : g.position.map((x) => 1000 * x)) as [number, number, number],
+        position: (moved && moved.id === g.id ? moved.position : g.position.map((x) => 1000 * x)) as [
+          number,
+          number,
+          number,
+        ],
         diameter: 1000 * g.diameter,
         selected: g.id === selectedGate,
       })),
@@ -87,7 +91,9 @@ export function Stage() {
           {place.label}
         </p>
       )}
-      {hover && !dragging && !placingGate && <Probe hit={hover} pointer={pointer} fieldId={field?.id ?? null} head={view?.time ?? 0} />}
+      {hover && !dragging && !placingGate && (
+        <Probe hit={hover} pointer={pointer} fieldId={field?.id ?? null} head={view?.time ?? 0} />
+      )}
       <ViewTools />
     </div>
   );
@@ -207,7 +213,12 @@ function ViewTools() {
   return (
     <div className="absolute top-2 left-2 flex flex-col items-start gap-1.5">
       <div className="flex gap-1.5">
-        <Button onClick={() => look('fit')} title="Fit the part to the view (F)" aria-label="Fit" className="bg-sheet/90 px-1.5">
+        <Button
+          onClick={() => look('fit')}
+          title="Fit the part to the view (F)"
+          aria-label="Fit"
+          className="bg-sheet/90 px-1.5"
+        >
           <Maximize2 size={14} />
         </Button>
         <div className="w-24">
@@ -232,7 +243,12 @@ function ViewTools() {
       </div>
       {section.on && (
         <div className="bg-sheet flex w-64 items-center gap-2 rounded border p-1.5">
-          <Choice label="Section across" value={section.axis} options={AXES} onChange={(axis: Axis) => update({ axis })} />
+          <Choice
+            label="Section across"
+            value={section.axis}
+            options={AXES}
+            onChange={(axis: Axis) => update({ axis })}
+          />
           <Slider.Root
             aria-label="Place of the section"
             className="relative flex h-5 flex-1 items-center"
@@ -245,7 +261,12 @@ function ViewTools() {
             <Slider.Track className="bg-line h-[3px] w-full rounded" />
             <Slider.Thumb aria-label="Place of the section" className="bg-petrol block size-3.5 rounded-full" />
           </Slider.Root>
-          <Button look="quiet" className="px-1.5" onClick={() => update({ flipped: !section.flipped })} title="See the other side">
+          <Button
+            look="quiet"
+            className="px-1.5"
+            onClick={() => update({ flipped: !section.flipped })}
+            title="See the other side"
+          >
             ⇄
           </Button>
         </div>

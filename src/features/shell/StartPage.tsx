@@ -46,7 +46,10 @@ export function StartPage({ projects }: { projects: Project[] }) {
         <ul className="mt-3 divide-y border-y">
           {projects.map((p) => (
             <li key={p.id}>
-              <Link href={`/project/${p.id}`} className="hover:bg-well group -mx-2 flex items-center gap-3 rounded px-2 py-3">
+              <Link
+                href={`/project/${p.id}`}
+                className="hover:bg-well group -mx-2 flex items-center gap-3 rounded px-2 py-3"
+              >
                 <span className="min-w-0 flex-1">
                   <span className="block truncate font-medium">{p.name}</span>
                   <span className="text-soft" suppressHydrationWarning>

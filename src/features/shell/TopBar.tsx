@@ -1,6 +1,18 @@
 'use client';
 
-import { Download, GitBranch, LoaderCircle, Pencil, Play, Redo2, Search, Square, SunMoon, Trash2, Undo2 } from 'lucide-react';
+import {
+  Download,
+  GitBranch,
+  LoaderCircle,
+  Pencil,
+  Play,
+  Redo2,
+  Search,
+  Square,
+  SunMoon,
+  Trash2,
+  Undo2,
+} from 'lucide-react';
 import Link from 'next/link';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
@@ -34,7 +46,10 @@ export function TopBar() {
       </div>
       <div className="flex items-center gap-1">
         <History />
-        <Button onClick={() => window.dispatchEvent(new Event('bellows:menu'))} className="text-soft w-[176px] justify-between">
+        <Button
+          onClick={() => window.dispatchEvent(new Event('bellows:menu'))}
+          className="text-soft w-[176px] justify-between"
+        >
           <span className="flex items-center gap-1.5">
             <Search size={12} /> Find an action
           </span>
@@ -78,7 +93,10 @@ function Variants() {
           renaming === v.id ? (
             <RenameField key={v.id} id={v.id} name={v.name} onDone={() => setRenaming(null)} />
           ) : (
-            <div key={v.id} className={`flex h-7 shrink-0 items-center rounded-full border ${v.id === present ? 'bg-petrol-wash border-petrol' : 'bg-sheet'}`}>
+            <div
+              key={v.id}
+              className={`flex h-7 shrink-0 items-center rounded-full border ${v.id === present ? 'bg-petrol-wash border-petrol' : 'bg-sheet'}`}
+            >
               <button
                 type="button"
                 aria-pressed={v.id === present}
@@ -140,17 +158,25 @@ function RenameField({ id, name, onDone }: { id: string; name: string; onDone: (
   );
 }
 
-const ITEM = 'data-highlighted:bg-petrol-wash data-disabled:opacity-45 flex h-7 cursor-default items-center gap-2 rounded-sm px-2 outline-none';
+const ITEM =
+  'data-highlighted:bg-petrol-wash data-disabled:opacity-45 flex h-7 cursor-default items-center gap-2 rounded-sm px-2 outline-none';
 
 function VariantMenu({ id, onRename }: { id: string; onRename: () => void }) {
   const only = useStudy((s) => s.variants.length === 1);
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger aria-label="Variant actions" className="text-soft hover:text-ink h-full rounded-r-full pr-2.5 pl-1">
+      <DropdownMenu.Trigger
+        aria-label="Variant actions"
+        className="text-soft hover:text-ink h-full rounded-r-full pr-2.5 pl-1"
+      >
         ⋯
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content sideOffset={4} align="start" className="bg-sheet z-50 min-w-44 rounded border p-1 shadow-lg">
+        <DropdownMenu.Content
+          sideOffset={4}
+          align="start"
+          className="bg-sheet z-50 min-w-44 rounded border p-1 shadow-lg"
+        >
           <DropdownMenu.Item className={ITEM} onSelect={() => setTimeout(onRename, 0)}>
             <Pencil size={13} /> Rename
           </DropdownMenu.Item>
@@ -174,10 +200,24 @@ function History() {
   const actions = useStudy.getState();
   return (
     <>
-      <Button look="quiet" className="px-1.5" disabled={!undo} onClick={actions.undo} aria-label="Undo" title={undo ? `Undo: ${undo} (Ctrl Z)` : 'Nothing to undo'}>
+      <Button
+        look="quiet"
+        className="px-1.5"
+        disabled={!undo}
+        onClick={actions.undo}
+        aria-label="Undo"
+        title={undo ? `Undo: ${undo} (Ctrl Z)` : 'Nothing to undo'}
+      >
         <Undo2 size={15} />
       </Button>
-      <Button look="quiet" className="px-1.5" disabled={!redo} onClick={actions.redo} aria-label="Redo" title={redo ? `Redo: ${redo} (Shift Ctrl Z)` : 'Nothing to redo'}>
+      <Button
+        look="quiet"
+        className="px-1.5"
+        disabled={!redo}
+        onClick={actions.redo}
+        aria-label="Redo"
+        title={redo ? `Redo: ${redo} (Shift Ctrl Z)` : 'Nothing to redo'}
+      >
         <Redo2 size={15} />
       </Button>
     </>
@@ -193,7 +233,13 @@ export function toggleTheme(): void {
 
 function ThemeButton() {
   return (
-    <Button look="quiet" className="px-1.5" onClick={toggleTheme} aria-label="Light or dark page" title="Light or dark page">
+    <Button
+      look="quiet"
+      className="px-1.5"
+      onClick={toggleTheme}
+      aria-label="Light or dark page"
+      title="Light or dark page"
+    >
       <SunMoon size={15} />
     </Button>
   );
@@ -222,7 +268,11 @@ function RunControl() {
           </div>
         </div>
         <span className="num text-soft w-[62px] text-[12px]">
-          {progress?.remaining_s != null ? `${Math.max(1, Math.round(progress.remaining_s))} s left` : nWaiting ? 'queued' : ''}
+          {progress?.remaining_s != null
+            ? `${Math.max(1, Math.round(progress.remaining_s))} s left`
+            : nWaiting
+              ? 'queued'
+              : ''}
         </span>
         <Button onClick={cancelRun} className="w-24">
           <Square size={11} fill="currentColor" /> Cancel
@@ -242,7 +292,12 @@ function RunControl() {
       <span className={`max-w-56 truncate text-[12px] ${problem ? 'text-problem' : 'text-soft'}`} role="status">
         {problem ? problem.message : state}
       </span>
-      <Button look="primary" onClick={start} className="w-24" title={problem ? `${problem.message} ${problem.remedy}` : 'Run (Ctrl Enter)'}>
+      <Button
+        look="primary"
+        onClick={start}
+        className="w-24"
+        title={problem ? `${problem.message} ${problem.remedy}` : 'Run (Ctrl Enter)'}
+      >
         <Play size={12} fill="currentColor" /> Run
       </Button>
     </div>

@@ -54,7 +54,15 @@ function Page() {
       <div className="grid min-h-0 grid-cols-[60px_1fr]">
         <Rail />
         <Group orientation="horizontal" defaultLayout={layout.defaultLayout} onLayoutChanged={layout.onLayoutChanged}>
-          <Panel id="bench" panelRef={bench} defaultSize={300} minSize={264} maxSize={420} collapsible groupResizeBehavior="preserve-pixel-size">
+          <Panel
+            id="bench"
+            panelRef={bench}
+            defaultSize={300}
+            minSize={264}
+            maxSize={420}
+            collapsible
+            groupResizeBehavior="preserve-pixel-size"
+          >
             <Bench />
           </Panel>
           <Handle />
@@ -69,7 +77,15 @@ function Page() {
             </div>
           </Panel>
           <Handle />
-          <Panel id="reading" panelRef={reading} defaultSize={284} minSize={248} maxSize={400} collapsible groupResizeBehavior="preserve-pixel-size">
+          <Panel
+            id="reading"
+            panelRef={reading}
+            defaultSize={284}
+            minSize={248}
+            maxSize={400}
+            collapsible
+            groupResizeBehavior="preserve-pixel-size"
+          >
             <ReadingPanel />
           </Panel>
         </Group>
@@ -81,7 +97,9 @@ function Page() {
   );
 }
 
-const Handle = () => <Separator className="bg-line hover:bg-petrol data-[separator=active]:bg-petrol w-px outline-none" />;
+const Handle = () => (
+  <Separator className="bg-line hover:bg-petrol data-[separator=active]:bg-petrol w-px outline-none" />
+);
 
 function Fold({ side, panel }: { side: 'left' | 'right'; panel: ReturnType<typeof usePanelRef> }) {
   const [folded, setFolded] = useState(false);

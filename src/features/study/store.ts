@@ -3,7 +3,14 @@ import { create } from 'zustand';
 import { inputKey } from '@/core/model/inputKey';
 import type { Inputs } from '@/core/model/study';
 import { checkInputs, type Problem } from '@/core/pipeline/checkRun';
-import { hasResults, isUnderWay, type PartView, type ProjectView, type RunView, type VariantView } from '@/runtime/wire';
+import {
+  hasResults,
+  isUnderWay,
+  type PartView,
+  type ProjectView,
+  type RunView,
+  type VariantView,
+} from '@/runtime/wire';
 import { api, ApiError } from './api';
 
 /** One undoable step. Both ways talk to the server through the store. */

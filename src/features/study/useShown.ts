@@ -93,7 +93,9 @@ function storedField(data: RunData, id: FieldId, time: number): ShownField | nul
   // Ahead of the front the pressure is that of the air.
   if (id === 'pressure') nodeValues.forEach((p, i) => p !== p && (nodeValues[i] = 0));
   const range: [number, number] =
-    id === 'thickness' || id === 'peakShearRate' ? robustRange(values, grid.nodeVolume) : [Math.min(0, meta.range[0]), meta.range[1]];
+    id === 'thickness' || id === 'peakShearRate'
+      ? robustRange(values, grid.nodeVolume)
+      : [Math.min(0, meta.range[0]), meta.range[1]];
   return { id, nodeValues, nodeTimes: drawn, range, end, live: false };
 }
 
@@ -122,7 +124,8 @@ export function useFieldView(data: RunData | null, field: ShownField | null): Fi
     if (!surface || !field) return null;
     const n = surface.positions.length / 3;
     const times = valuesAt(surface, field.nodeTimes, new Float32Array(n));
-    const values = field.nodeValues === field.nodeTimes ? times : valuesAt(surface, field.nodeValues, new Float32Array(n));
+    const values =
+      field.nodeValues === field.nodeTimes ? times : valuesAt(surface, field.nodeValues, new Float32Array(n));
     return { times, values };
   }, [surface, field]);
   return useMemo(() => {

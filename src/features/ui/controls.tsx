@@ -12,7 +12,11 @@ const LOOKS: Record<Look, string> = {
   quiet: 'border-transparent hover:bg-well',
 };
 
-export function Button({ look = 'plain', className = '', ...rest }: ButtonHTMLAttributes<HTMLButtonElement> & { look?: Look }) {
+export function Button({
+  look = 'plain',
+  className = '',
+  ...rest
+}: ButtonHTMLAttributes<HTMLButtonElement> & { look?: Look }) {
   return (
     <button
       type="button"
@@ -22,7 +26,17 @@ export function Button({ look = 'plain', className = '', ...rest }: ButtonHTMLAt
   );
 }
 
-export function Row({ label, htmlFor, children, marked = false }: { label: string; htmlFor?: string; children: ReactNode; marked?: boolean }) {
+export function Row({
+  label,
+  htmlFor,
+  children,
+  marked = false,
+}: {
+  label: string;
+  htmlFor?: string;
+  children: ReactNode;
+  marked?: boolean;
+}) {
   return (
     <div className="flex items-start justify-between gap-3">
       <label htmlFor={htmlFor} className="flex h-7 items-center gap-1.5">
@@ -81,14 +95,22 @@ export function Select({
 }) {
   return (
     <Radix.Root value={value} onValueChange={onChange}>
-      <Radix.Trigger id={id} aria-label={label} className="bg-sheet flex h-7 w-full items-center justify-between gap-1 rounded border px-2">
+      <Radix.Trigger
+        id={id}
+        aria-label={label}
+        className="bg-sheet flex h-7 w-full items-center justify-between gap-1 rounded border px-2"
+      >
         <Radix.Value />
         <Radix.Icon>
           <ChevronDown size={13} className="text-soft" />
         </Radix.Icon>
       </Radix.Trigger>
       <Radix.Portal>
-        <Radix.Content position="popper" sideOffset={3} className="bg-sheet z-50 min-w-(--radix-select-trigger-width) rounded border p-1 shadow-lg">
+        <Radix.Content
+          position="popper"
+          sideOffset={3}
+          className="bg-sheet z-50 min-w-(--radix-select-trigger-width) rounded border p-1 shadow-lg"
+        >
           <Radix.Viewport>
             {options.map((o) => (
               <Radix.Item

@@ -107,7 +107,8 @@ export class FlowSolver {
   }
 
   private solveUnknowns(n: number, tolerance: number, sameRegion: boolean): void {
-    const { grid, inlet, unknown, nodeOfUnknown, unitPressure, conductance, rowStart, rowSplit, columns, values } = this;
+    const { grid, inlet, unknown, nodeOfUnknown, unitPressure, conductance, rowStart, rowSplit, columns, values } =
+      this;
     const diagonal = new Float64Array(n);
     const b = new Float64Array(n);
     let nnz = 0;

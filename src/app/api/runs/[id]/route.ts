@@ -5,7 +5,12 @@ import { notFound, respond } from '../../respond';
 
 export const GET = (_request: Request, { params }: { params: Promise<{ id: string }> }) =>
   respond(async () => {
-    const [run] = await (await app()).db.select().from(runs).where(eq(runs.id, (await params).id));
+    const [run] = await (
+      await app()
+    ).db
+      .select()
+      .from(runs)
+      .where(eq(runs.id, (await params).id));
     if (!run) throw notFound('This run');
     return run;
   });

@@ -49,12 +49,15 @@ export const GET = (request: Request, { params }: { params: Promise<{ id: string
       },
     });
     return new Response(stream, {
-      headers: { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-cache, no-transform', Connection: 'keep-alive' },
+      headers: {
+        'Content-Type': 'text/event-stream',
+        'Cache-Control': 'no-cache, no-transform',
+        Connection: 'keep-alive',
+      },
     });
   });
 
-const isFinal = (event: RunEvent) =>
-  event.type === 'status' && event.status !== 'queued' && event.status !== 'running';
+const isFinal = (event: RunEvent) => event.type === 'status' && event.status !== 'queued' && event.status !== 'running';
 
 const bytesOf = (a: Int32Array | Float32Array) => new Uint8Array(a.buffer, a.byteOffset, a.byteLength);
 

@@ -1,0 +1,44 @@
+/**
+ * `npm test`: everything. Installs Chromium and its drawing library from Debian's packages when the
+ * machine has none, then lint, types, unit tests, verification, build and browser tests.
+ */
+import { spawnSync } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
+
+const root = fileURLToPath(new URL('..', import.meta.url));
+
+function run(title, command, args) {
+  const start = Date.now();
+  console.log(`\n== ${title}`);
+  const { status } = spawnSync(command, args, { cwd: root, stdio: 'inherit' });
+  if (status !== 0) {
+    console.error(`\n${title}: failed`);
+    process.exit(status || 1);
+  }
+  console.log(`== ${title}: ${((Date.now() - start) / 1000).toFixed(0)} s`);
+}
+
+const CHROMIUM = process.env.CHROMIUM_PATH ?? '/usr/bin/chromium';
+if (!existsSync(CHROMIUM)) {
+  const sudo = process.getuid?.() === 0 ? [] : ['sudo'];
+  const apt = (...args) => [...sudo, 'apt-get', ...args];
+  const step = (title, [command, ...args]) => run(title, command, args);
+  step('package lists', apt('update', '-qq'));
+  step(
+    'Chromium',
+    apt('install', '-y', '-qq', '--no-install-recommends', 'chromium', 'libegl-mesa0', 'libgl1-mesa-dri'),
+  );
+}
+
+const npx = (title, ...args) => run(title, 'npx', ['--no-install', ...args]);
+run('bundles', process.execPath, ['scripts/bundle.mjs']);
+npx('lint', 'eslint', '.');
+npx('format', 'prettier', '--check', '--log-level', 'warn', '.');
+npx('route types', 'next', 'typegen');
+npx('types', 'tsc', '--noEmit');
+npx('unit tests', 'vitest', 'run', '--project', 'unit');
+npx('verification', 'vitest', 'run', '--project', 'verification');
+npx('build', 'next', 'build');
+npx('browser tests', 'vitest', 'run', '--project', 'e2e');
+console.log('\nAll passed.');

@@ -1,0 +1,117 @@
+import { describe, expect, it } from 'vitest';
+import { RESINS } from '../material/library';
+import { freezeTime } from '../material/cooling';
+import { viscosity } from '../material/viscosity';
+import { checkInputs, checkRun } from '../pipeline/checkRun';
+import { resolveSettings } from '../pipeline/settings';
+import { format, fromSi, guessLengthUnit, toSi, type Unit } from '../units/units';
+import { box } from '../../../verification/shapes';
+import { inputKey } from './inputKey';
+import { resinSchema } from './resin';
+import { emptyInputs, inputsOf, studyFileOf, studyFileSchema, type Inputs } from './study';
+
+const part = { volume: 1e-4, wall: 0.002 };
+const gate = { id: 'G1', position: [0.01, 0.002, 0.001] as [number, number, number], diameter: 0.002 };
+const inputs: Inputs = { ...emptyInputs('abc'), gates: [gate] };
+
+describe('study file', () => {
+  const full: Inputs = {
+    ...inputs,
+    cycle: {
+      meltTemperature: 503.15,
+      mouldTemperature: 318.15,
+      injection: { by: 'flow-rate', flowRate: 8.25e-5 },
+      pressureLimit: 9e7,
+    },
+    detail: 'fine',
+  };
+
+  it.each([inputs, full, { ...full, resin: RESINS[2] }])('comes back as it was written', (before) => {
+    const file = studyFileSchema.parse(JSON.parse(JSON.stringify(studyFileOf('x', before, 'part.stl', 'mm'))));
+    expect({ ...inputsOf(file), part: 'abc' }).toEqual(before);
+  });
+
+  it.each([
+    [{ version: 2 }, /version/],
+    [{ cycle: { injectionTime_s: 1, flowRate_cm3_s: 10 } }, /not both/],
+    [{ gates: [{ id: 'a', position_mm: [0, 0], diameter_mm: 2 }] }, /position_mm/],
+    [{ typo: 1 }, /typo/],
+  ])('refuses %j', (patch, message) => {
+    const result = studyFileSchema.safeParse({ ...studyFileOf('x', full, 'part.stl', 'mm'), ...patch });
+    expect(result.success).toBe(false);
+    expect(JSON.stringify(result.error?.issues)).toMatch(message);
+  });
+
+  it('its key changes with what changes numbers and not with names', () => {
+    const renamed = { ...inputs, gates: [{ ...gate, id: 'other' }] };
+    expect(inputKey(renamed)).toBe(inputKey(inputs));
+    expect(inputKey({ ...inputs, gates: [{ ...gate, diameter: 0.003 }] })).not.toBe(inputKey(inputs));
+    expect(inputKey({ ...inputs, detail: 'fine' })).not.toBe(inputKey(inputs));
+  });
+});
+
+describe('resins', () => {
+  it.each(RESINS.map((r) => [r.name, r] as const))('%s is complete and plausible', (_name, resin) => {
+    expect(resinSchema.parse(resin)).toEqual(resin);
+    const eta = viscosity(resin.viscosity, resin.melt.recommended, 0, 1000);
+    expect(eta).toBeGreaterThan(20);
+    expect(eta).toBeLessThan(600);
+    expect(resin.ejectionTemperature).toBeLessThan(resin.noFlowTemperature);
+    expect(resin.noFlowTemperature).toBeLessThan(resin.melt.min);
+    expect(resin.mould.max).toBeLessThan(resin.ejectionTemperature);
+    const diffusivity = resin.conductivity / (resin.density * resin.specificHeat);
+    expect(diffusivity).toBeGreaterThan(5e-8);
+    expect(diffusivity).toBeLessThan(1.5e-7);
+  });
+
+  it('freezing takes four times as long in twice the wall', () => {
+    const [thin, thick] = [0.002, 0.004].map((h) => freezeTime(h, RESINS[0], 500, 310, 400));
+    expect(thick / thin).toBeCloseTo(4, 10);
+    expect(freezeTime(0.002, RESINS[0], 500, 410, 400)).toBe(Infinity);
+  });
+});
+
+describe('defaults and checks', () => {
+  it('what is not set follows from resin and part', () => {
+    const settings = resolveSettings(inputs, part);
+    expect(settings.meltTemperature).toBe(RESINS[0].melt.recommended);
+    expect(settings.flowRate * settings.injectionTime).toBeCloseTo(part.volume, 12);
+  });
+
+  const targets = (patch: Partial<Inputs>) => checkInputs({ ...inputs, ...patch }, part).map((p) => p.target);
+  const cycle = (patch: Partial<Inputs['cycle']>) => targets({ cycle: { ...inputs.cycle, ...patch } });
+  it.each([
+    ['nothing', targets({}), []],
+    ['no part', checkInputs({ ...inputs, part: null }, null).map((p) => p.target), ['part']],
+    ['no gate', targets({ gates: [] }), ['gates']],
+    ['two gates on one spot', targets({ gates: [gate, { ...gate, id: 'G2' }] }), ['G2']],
+    ['an unknown resin', targets({ resin: 'none' }), ['resin']],
+    ['a melt colder than its flow', cycle({ meltTemperature: 380 }), ['meltTemperature']],
+    ['a mould as hot as the melt', cycle({ mouldTemperature: 480 }), ['mouldTemperature']],
+    ['a pressure limit of zero', cycle({ pressureLimit: 0 }), ['pressureLimit']],
+  ])('%s', (_name, found, expected) => expect(found).toEqual(expected));
+
+  it('a gate off the part, with its distance', () => {
+    const { problems } = checkRun(
+      { ...inputs, gates: [{ ...gate, position: [0.01, 0.002, 0.02] }] },
+      box(0.04, 0.03, 0.002),
+    );
+    expect(problems[0].message).toMatch(/G1 is 19\.0 mm off/);
+  });
+});
+
+describe('units', () => {
+  const all: Unit[] = ['mm', 'cm', 'm', 'in', 's', '°C', 'K', 'MPa', 'cm³', 'cm³/s', '%', 'g'];
+  it.each(all)('%s there and back', (unit) => expect(fromSi(toSi(12.5, unit), unit)).toBeCloseTo(12.5, 10));
+  it('kelvin and pascal', () => {
+    expect(toSi(20, '°C')).toBeCloseTo(293.15, 10);
+    expect(format(1.234e8, 'MPa')).toBe('123 MPa');
+    expect(format(-0.00212, 'mm')).toBe('−2.12 mm');
+  });
+  it.each([
+    [180, 'mm'],
+    [7.1, 'in'],
+    [0.18, 'm'],
+    [1500, 'mm'],
+  ])('a part of extent %f is in %s', (extent, unit) => expect(guessLengthUnit(extent)).toBe(unit));
+});
