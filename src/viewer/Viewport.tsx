@@ -54,6 +54,8 @@ export interface ViewportProps {
   onHover: (hit: SurfaceHit | null) => void;
   onPick: (hit: SurfaceHit) => void;
   onGrab: (gateId: string) => void;
+  /** The part is drawn, framed and can be picked. */
+  onReady: () => void;
 }
 
 /** The part in 3D. Draws on demand only. */
@@ -89,6 +91,11 @@ function Scene(props: ViewportProps) {
   const diagonal = box.getSize(new THREE.Vector3()).length();
   const cut = section ? sectionPlane(section, box) : null;
   useUniforms(uniforms, field, cut, colours);
+  const { onReady } = props;
+  useEffect(() => {
+    const frame = requestAnimationFrame(onReady);
+    return () => cancelAnimationFrame(frame);
+  }, [geometry, onReady]);
 
   return (
     <>

@@ -16,8 +16,9 @@ export function packMesh(mesh: TriangleMesh): Uint8Array {
 }
 
 export function unpackMesh(bytes: Uint8Array): TriangleMesh {
-  // A copy: the source may start at an address that is no multiple of 8.
-  const buffer = bytes.slice().buffer;
+  // A copy: the source may start at an address that is no multiple of 8. Not `slice`, which on a
+  // Node Buffer is a view of the shared pool.
+  const buffer = new Uint8Array(bytes).buffer;
   const head = new Uint32Array(buffer, 0, 4);
   if (head[0] !== MAGIC) throw new Error('not a stored mesh');
   const positions = new Float64Array(buffer, 16, 3 * head[1]);

@@ -83,6 +83,8 @@ describe('storing', () => {
   it('a mesh comes back as it was', () => {
     const mesh = disc(0.03, 0.002, 20);
     expect(unpackMesh(packMesh(mesh))).toEqual(mesh);
+    // A small Buffer is a piece of a shared pool, at any address.
+    expect(unpackMesh(Buffer.concat([Buffer.alloc(3), packMesh(mesh)]).subarray(3))).toEqual(mesh);
   });
 
   it('a part written in its own unit and read again has the same numbers', () => {

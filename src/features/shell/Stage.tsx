@@ -3,7 +3,7 @@
 import { Box, Maximize2, Scissors } from 'lucide-react';
 import dynamic from 'next/dynamic';
 import { Slider } from 'radix-ui';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { DEFAULT_GATE_DIAMETER, type Gate } from '@/core/model/study';
 import { freshGateId } from '@/core/results/willItFill';
 import { format } from '@/core/units/units';
@@ -28,6 +28,8 @@ export function Stage() {
   const colours = useColours();
   const [hover, setHover] = useState<SurfaceHit | null>(null);
   const [pointer, setPointer] = useState({ x: 0, y: 0 });
+  const [ready, setReady] = useState(false);
+  const markReady = useCallback(() => setReady(true), []);
   const { dragging, moved, grab } = useGateDrag(hover);
   const marks = useMemo(
     () =>
@@ -55,6 +57,7 @@ export function Stage() {
     <div
       className={`absolute inset-0 ${placingGate ? 'cursor-crosshair' : dragging ? 'cursor-grabbing' : ''}`}
       data-testid="viewport"
+      aria-busy={!ready}
       data-shown={field ? `${field.id}${live ? '-live' : ''}` : 'clay'}
       onPointerMove={(e) => {
         const frame = e.currentTarget.getBoundingClientRect();
@@ -75,6 +78,7 @@ export function Stage() {
         onHover={setHover}
         onPick={pick}
         onGrab={grab}
+        onReady={markReady}
       />
       {outOfDate && (
         <p className="bg-sheet border-copper pointer-events-none absolute top-2.5 left-1/2 -translate-x-1/2 rounded-full border px-3 py-0.5 text-[12px]">

@@ -16,6 +16,8 @@ import {
 import Link from 'next/link';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
+import { useShallow } from 'zustand/react/shallow';
+import type { Problem } from '@/core/pipeline/checkRun';
 import { isUnderWay } from '@/runtime/wire';
 import { cancelRun, useLive } from '../study/liveRun';
 import {
@@ -247,7 +249,8 @@ function ThemeButton() {
 
 function RunControl() {
   const run = useStudy(runUnderWay);
-  const problem = useStudy((s) => problemsOf(s)[0]);
+  // Problems are made anew each time: compared by content, or the page would render without end.
+  const problem = useStudy(useShallow((s): Problem | undefined => problemsOf(s)[0]));
   const state = useStudy((s) => {
     const result = latestResult(s);
     const last = latestRun(s);

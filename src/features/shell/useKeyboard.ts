@@ -21,6 +21,9 @@ export const SHORTCUTS: readonly [keys: string, what: string][] = [
 const typing = (target: EventTarget | null) =>
   target instanceof HTMLElement && (target.matches('input, textarea, select') || target.isContentEditable);
 
+/** A number field whose text is what the study holds: undo there means the study's, not the text's. */
+const cleanField = (target: EventTarget | null) => target instanceof HTMLElement && target.dataset.clean === 'true';
+
 export function deleteSelectedGate(): void {
   const { selectedGate, set } = useView.getState();
   const study = useStudy.getState();
@@ -51,7 +54,7 @@ function onKey(event: KeyboardEvent): void {
   };
   if (control && key === 'enter') return act(startRunIfPossible);
   if (control && key === 'k') return act(() => window.dispatchEvent(new Event('bellows:menu')));
-  if (typing(event.target)) return;
+  if (typing(event.target) && !(control && key === 'z' && cleanField(event.target))) return;
   if (control && key === 'z') return act(event.shiftKey ? study.redo : study.undo);
   if (control || event.altKey) return;
   const station = STATIONS[Number(event.key) - 1];

@@ -99,10 +99,21 @@ export function addFilled(runId: string, nodes: Int32Array, times: Float32Array)
   const list = pending.get(runId) ?? [];
   list.push({ nodes, times });
   pending.set(runId, list);
-  if (dataOf(runId).liveTimes) {
+  if (dataOf(runId).liveTimes) drawSoon(runId);
+}
+
+/** Drawing a large part in software takes longer than a message: the page must stay free to cancel. */
+const DRAW_EVERY_MS = 400;
+const drawing = new Set<string>();
+
+function drawSoon(runId: string): void {
+  if (drawing.has(runId)) return;
+  drawing.add(runId);
+  setTimeout(() => {
+    drawing.delete(runId);
     applyPending(runId);
     useVersions.getState().bump(runId);
-  }
+  }, DRAW_EVERY_MS);
 }
 
 function applyPending(runId: string): void {

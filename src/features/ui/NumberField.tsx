@@ -67,6 +67,7 @@ export function NumberField({ label, unit, value, fallback, min, max, step, mark
             id={id}
             inputMode="decimal"
             autoComplete="off"
+            data-clean={text === shown}
             className="num placeholder:text-soft h-full w-full min-w-0 bg-transparent pr-1.5 pl-2 text-right outline-none placeholder:italic"
             value={text}
             placeholder={fallback === undefined ? '' : formatNumber(fromSi(fallback, unit), 3)}

@@ -1,0 +1,174 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { existsSync, mkdtempSync, rmSync } from 'node:fs';
+import { createServer } from 'node:net';
+import os from 'node:os';
+import path from 'node:path';
+import { fileURLToPath } from 'node:url';
+import puppeteer, { type Browser, type Page } from 'puppeteer-core';
+
+const root = fileURLToPath(new URL('..', import.meta.url));
+
+function freePort(): Promise<number> {
+  return new Promise((resolve, reject) => {
+    const probe = createServer();
+    probe.once('error', reject);
+    probe.listen(0, '127.0.0.1', () => {
+      const address = probe.address();
+      probe.close(() => resolve(typeof address === 'object' && address ? address.port : 0));
+    });
+  });
+}
+
+/** The built application on a port and a data folder of its own. */
+export class App {
+  readonly data = mkdtempSync(path.join(os.tmpdir(), 'bellows-data-'));
+  port = 0;
+  private process: ChildProcess | null = null;
+
+  get url(): string {
+    return `http://127.0.0.1:${this.port}`;
+  }
+
+  async start(): Promise<void> {
+    if (!existsSync(path.join(root, '.next', 'BUILD_ID'))) throw new Error('build first: npm run build');
+    this.port ||= await freePort();
+    // The server itself, without a wrapper in between: the test kills exactly this process.
+    this.process = spawn(
+      process.execPath,
+      [
+        path.join(root, 'node_modules', 'next', 'dist', 'bin', 'next'),
+        'start',
+        '--port',
+        String(this.port),
+        '--hostname',
+        '127.0.0.1',
+      ],
+      {
+        cwd: root,
+        env: { ...process.env, NODE_ENV: 'production', BELLOWS_DATA: this.data, BELLOWS_HOME: root },
+        stdio: 'ignore',
+      },
+    );
+    for (let i = 0; i < 150; i++) {
+      const ok = await fetch(`${this.url}/api/projects`).then(
+        (r) => r.ok,
+        () => false,
+      );
+      if (ok) return;
+      await sleep(200);
+    }
+    throw new Error('the server did not start');
+  }
+
+  /** Kills the server at once, as a power cut would. */
+  async kill(): Promise<void> {
+    const child = this.process;
+    if (!child) return;
+    const gone = new Promise((resolve) => child.once('exit', resolve));
+    child.kill('SIGKILL');
+    await gone;
+    this.process = null;
+  }
+
+  async stop(): Promise<void> {
+    await this.kill();
+    rmSync(this.data, { recursive: true, force: true });
+  }
+}
+
+export const sleep = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, ms));
+
+export async function openBrowser(): Promise<Browser> {
+  return puppeteer.launch({
+    executablePath: process.env.CHROMIUM_PATH ?? '/usr/bin/chromium',
+    headless: true,
+    args: [
+      '--no-sandbox',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+      '--hide-scrollbars',
+      '--use-angle=gl-egl',
+      '--ignore-gpu-blocklist',
+    ],
+  });
+}
+
+/** A page of 1280 x 800 that collects its errors. */
+export async function openPage(browser: Browser, url: string): Promise<{ page: Page; errors: string[] }> {
+  const page = await browser.newPage();
+  await page.setViewport({ width: 1280, height: 800 });
+  const errors: string[] = [];
+  page.on('pageerror', (error) => errors.push(String(error)));
+  page.on('console', (message) => message.type() === 'error' && errors.push(message.text()));
+  await page.goto(url, { waitUntil: 'networkidle2' });
+  return { page, errors };
+}
+
+/** Clicks the first button, link or radio whose visible text or label begins with `name`. */
+export async function press(page: Page, name: string): Promise<void> {
+  for (let attempt = 0; ; attempt++) {
+    const handle = await page.waitForFunction(
+      (wanted: string) =>
+        [
+          ...document.querySelectorAll<HTMLElement>('button, a, [role="radio"], [role="menuitem"], [role="option"]'),
+        ].find((e) => {
+          const said = [e.textContent?.trim() ?? '', e.getAttribute('aria-label') ?? ''];
+          return (
+            said.some((s) => s.startsWith(wanted)) && e.offsetParent !== null && !(e as HTMLButtonElement).disabled
+          );
+        }) ?? null,
+      { timeout: 10_000 },
+      name,
+    );
+    try {
+      await (handle.asElement() as unknown as { click(): Promise<void> }).click();
+      return;
+    } catch (error) {
+      // Redrawn between finding and clicking: look again, as a person would.
+      if (attempt === 4) throw error;
+      await sleep(150);
+    }
+  }
+}
+
+/** Waits until the page's text contains `text`. */
+export const seeText = (page: Page, text: string, timeout = 15_000) =>
+  page.waitForFunction((t: string) => document.body.innerText.includes(t), { timeout }, text);
+
+/** Waits for what the 3D view shows: "clay", a field's id, or a field's id with "-live". */
+export const seeShown = (page: Page, shown: string, timeout = 90_000) =>
+  page.waitForFunction(
+    (s: string) => {
+      const viewport = document.querySelector('[data-testid="viewport"]');
+      return viewport?.getAttribute('data-shown') === s && viewport.getAttribute('aria-busy') === 'false';
+    },
+    { timeout },
+    shown,
+  );
+
+export async function chord(page: Page, ...keys: Parameters<Page['keyboard']['press']>[0][]): Promise<void> {
+  const last = keys[keys.length - 1];
+  const held = keys.slice(0, -1);
+  for (const key of held) await page.keyboard.down(key);
+  await page.keyboard.press(last);
+  for (const key of held.reverse()) await page.keyboard.up(key);
+}
+
+export const textOf = (page: Page, selector: string) =>
+  page.$eval(selector, (e) => (e as HTMLElement).innerText).catch(() => '');
+
+/** Types a value into the number field of that label and commits it. */
+export async function typeInto(page: Page, label: string, value: string): Promise<void> {
+  const id = await page.$$eval(
+    'label',
+    (all, l) => all.find((e) => e.textContent?.trim().startsWith(l))?.htmlFor ?? '',
+    label,
+  );
+  const input = await page.waitForSelector(`[id="${id}"]`);
+  await input?.click({ clickCount: 3 });
+  await page.keyboard.type(value);
+  await page.keyboard.press('Enter');
+}

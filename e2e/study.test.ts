@@ -1,0 +1,294 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { unzipSync } from 'fflate';
+import type { Browser, ElementHandle, Page } from 'puppeteer-core';
+import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
+import { writeStl } from '../src/core/formats/stl';
+import type { ProjectView } from '../src/runtime/wire';
+import { box } from '../verification/shapes';
+import { App, chord, openBrowser, openPage, press, seeShown, seeText, sleep, textOf, typeInto } from './app';
+
+const root = fileURLToPath(new URL('..', import.meta.url));
+const folder = mkdtempSync(path.join(os.tmpdir(), 'bellows-files-'));
+const server = new App();
+let browser: Browser;
+let page: Page;
+let errors: string[];
+
+const project = async (): Promise<ProjectView> => {
+  const id = page.url().split('/').pop();
+  return (await fetch(`${server.url}/api/projects/${id}`)).json() as Promise<ProjectView>;
+};
+const latestInputs = async (name: string) => (await project()).variants.find((v) => v.name === name)?.inputs;
+/** Saves go out in the background: waits until the server has what the page shows. */
+async function saved(check: (view: ProjectView) => boolean): Promise<ProjectView> {
+  for (let i = 0; i < 50; i++) {
+    const view = await project();
+    if (check(view)) return view;
+    await sleep(100);
+  }
+  throw new Error('the change was not saved');
+}
+
+beforeAll(async () => {
+  await server.start();
+  browser = await openBrowser();
+  ({ page, errors } = await openPage(browser, server.url));
+});
+afterAll(async () => {
+  await browser?.close();
+  await server.stop();
+});
+
+afterEach(async ({ task }) => {
+  if (task.result?.state === 'fail') await page.screenshot({ path: path.join(os.tmpdir(), 'bellows-e2e-failure.png') });
+});
+
+describe('the demo project', () => {
+  it('opens with its part and a gate', async () => {
+    await press(page, 'Feeder tray');
+    await page.waitForSelector('canvas');
+    await seeShown(page, 'clay');
+    await seeText(page, '180.0 × 120.0 × 45.00 mm');
+  });
+
+  it('places a gate by click, moves it by drag and by number, and takes it all back', async () => {
+    await page.keyboard.press('g');
+    await seeText(page, 'Click on the part');
+    await page.mouse.click(850, 500);
+    await page.keyboard.press('Escape');
+    let view = await saved((v) => v.variants[0].inputs.gates.length === 2);
+    const placed = view.variants[0].inputs.gates[1].position;
+    // On the outside of the tray: within its box.
+    expect(Math.abs(placed[0])).toBeLessThan(0.0901);
+    expect(placed[2]).toBeGreaterThan(-1e-6);
+
+    await page.mouse.move(852, 501);
+    await page.mouse.down();
+    await page.mouse.move(868, 485, { steps: 4 });
+    await sleep(300);
+    await page.mouse.move(880, 472, { steps: 3 });
+    await sleep(300);
+    await page.mouse.up();
+    view = await saved((v) => v.variants[0].inputs.gates[1].position[0] !== placed[0]);
+    const dragged = view.variants[0].inputs.gates[1].position;
+    expect(Math.hypot(...dragged.map((x, d) => x - placed[d]))).toBeGreaterThan(0.003);
+
+    await press(page, 'G2').catch(() => undefined);
+    if (!(await textOf(page, '[aria-label="Feed bench"]')).includes('Gate G2')) await press(page, 'G2');
+    await typeInto(page, 'Diameter', '3,5');
+    await saved((v) => v.variants[0].inputs.gates[1].diameter === 0.0035);
+    await typeInto(page, 'Diameter', '900');
+    await seeText(page, 'Enter 0.100 to 50.0 mm');
+    await page.keyboard.press('Escape');
+    await page.mouse.click(680, 660);
+
+    await chord(page, 'Control', 'z');
+    await saved((v) => v.variants[0].inputs.gates[1]?.diameter === 0.0025);
+    await chord(page, 'Control', 'z');
+    await saved((v) => v.variants[0].inputs.gates[1]?.position[0] === placed[0]);
+    await chord(page, 'Control', 'z');
+    await saved((v) => v.variants[0].inputs.gates.length === 1);
+    await chord(page, 'Shift', 'Control', 'z');
+    await saved((v) => v.variants[0].inputs.gates.length === 2);
+    await chord(page, 'Control', 'z');
+    await saved((v) => v.variants[0].inputs.gates.length === 1);
+  });
+
+  it('runs, shows the front while it is computed, and answers', async () => {
+    await page.keyboard.press('1');
+    await press(page, 'Quick');
+    await saved((v) => v.variants[0].inputs.detail === 'quick');
+    await chord(page, 'Control', 'Enter');
+    await seeShown(page, 'fillTime-live');
+    await seeShown(page, 'fillTime');
+    await seeText(page, 'Pressure needed at the gate');
+    const [run] = (await project()).runs;
+    expect(run.status).toBe('filled');
+    expect(run.summary?.massError).toBeLessThan(1e-6);
+    // The gate is at the floor's middle: the last place is up at a corner of the rim.
+    const last = run.summary?.lastPlace_m ?? [0, 0, 0];
+    expect(last[2]).toBeGreaterThan(0.035);
+    expect(Math.abs(last[0])).toBeGreaterThan(0.07);
+  });
+
+  it('plays, scrubs, probes, cuts and filters', async () => {
+    await page.keyboard.press('5');
+    await press(page, 'Pressure');
+    await seeShown(page, 'pressure');
+    const head = (await page.waitForSelector('[aria-label="Play head"]')) as ElementHandle;
+    const frame = await head.boundingBox();
+    if (!frame) throw new Error('no time axis');
+    await page.mouse.click(frame.x + frame.width / 2, frame.y + frame.height / 2);
+    const clock = await textOf(page, '[data-testid="clock"]');
+    const [now, end] = clock.split('of').map((t) => parseFloat(t));
+    expect(Math.abs(now / end - 0.5)).toBeLessThan(0.02);
+    await page.keyboard.press('ArrowRight');
+    expect(parseFloat(await textOf(page, '[data-testid="clock"]'))).toBeGreaterThan(now);
+    await page.keyboard.press('End');
+
+    await page.mouse.move(700, 500);
+    await page.waitForSelector('[data-testid="probe"]');
+    await page.waitForFunction(() =>
+      /Pressure [\d.]+ MPa/.test(document.querySelector('[data-testid="probe"]')?.textContent ?? ''),
+    );
+
+    await page.mouse.move(680, 660);
+    await page.keyboard.press('s');
+    await seeText(page, 'Section');
+    await page.waitForSelector('[aria-label="Place of the section"]');
+    await page.keyboard.press('s');
+
+    const grip = (await page.waitForSelector('[aria-label="Lowest shown"]')) as ElementHandle<HTMLElement>;
+    await grip.focus();
+    for (let i = 0; i < 5; i++) await page.keyboard.press('PageUp');
+    await press(page, 'Show all');
+
+    await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+    await page.keyboard.press('Space');
+    await seeText(page, 'Pause');
+    await page.keyboard.press('Space');
+    await press(page, 'Last place to fill');
+    expect(errors).toEqual([]);
+  });
+
+  it('marks a result as out of date when an input changes, and keeps it', async () => {
+    await page.keyboard.press('4');
+    await typeInto(page, 'Injection time', '2');
+    await seeText(page, 'Result out of date');
+    await seeText(page, 'Result of earlier inputs');
+    await chord(page, 'Control', 'z');
+    await seeText(page, 'Result up to date');
+    await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+  });
+
+  it('branches, renames, switches and deletes variants, with undo', async () => {
+    await press(page, 'Branch a new variant');
+    await saved((v) => v.variants.length === 2);
+    await press(page, 'Variant actions');
+    await press(page, 'Rename');
+    await page.waitForSelector('[aria-label="Name of the variant"]');
+    await sleep(200);
+    await page.keyboard.type('Two gates');
+    await page.keyboard.press('Enter');
+    await saved((v) => v.variants.some((x) => x.name === 'Two gates'));
+    await page.keyboard.press('2');
+    await press(page, 'ABS');
+    await saved((v) => v.variants[1].inputs.resin === 'abs-corran-220');
+    expect((await latestInputs('First'))?.resin).toBe('pp-hollin-h14');
+    await press(page, 'Variant actions');
+    await press(page, 'Delete');
+    await saved((v) => v.variants.length === 1);
+    await seeText(page, 'deleted');
+    await press(page, 'Undo');
+    const back = await saved((v) => v.variants.length === 2);
+    expect(back.variants[1].inputs.resin).toBe('abs-corran-220');
+  });
+
+  it('cancels a run within a second and queues a second one', async () => {
+    await page.keyboard.press('1');
+    await press(page, 'Fine');
+    await saved((v) => v.variants[1].inputs.detail === 'fine');
+    await press(page, 'Run');
+    await seeShown(page, 'fillTime-live');
+    await press(page, 'First');
+    await press(page, 'Run');
+    await seeText(page, 'Waiting for the run before');
+    await press(page, 'Two gates');
+    await press(page, 'Cancel');
+    const start = Date.now();
+    const cancelled = (v: ProjectView) => v.runs.some((r) => r.status === 'cancelled');
+    while (!cancelled(await project())) await sleep(30);
+    // One second asked for; the rest is the test's own polling.
+    expect(Date.now() - start).toBeLessThan(1500);
+    await saved((v) => v.runs.some((r) => r.status === 'running' || r.status === 'filled'));
+  });
+
+  it('exports a study that gives the same numbers on the command line', async () => {
+    await page.keyboard.press('1');
+    await press(page, 'Quick');
+    const view = await saved((v) => v.variants[1].inputs.detail === 'quick');
+    await press(page, 'Run');
+    await seeText(page, 'Result up to date', 90_000);
+    const run = (await project()).runs.find((r) => r.variantId === view.variants[1].id && r.status === 'filled');
+    const zip = await fetch(`${server.url}/api/variants/${view.variants[1].id}/export`);
+    const files = unzipSync(new Uint8Array(await zip.arrayBuffer()));
+    for (const [name, bytes] of Object.entries(files)) writeFileSync(path.join(folder, name), bytes);
+    const out = path.join(folder, 'results');
+    const text = execFileSync(
+      process.execPath,
+      [path.join(root, 'bin/bellows.mjs'), 'run', path.join(folder, 'study.json'), '--out', out],
+      {
+        encoding: 'utf8',
+      },
+    );
+    expect(text).toContain('Will it fill?');
+    const summary = JSON.parse(readFileSync(path.join(out, 'summary.json'), 'utf8')) as Record<string, number>;
+    expect(summary.pressureNeeded_Pa).toBe(run?.summary?.pressureNeeded_Pa);
+    expect(summary.fillTime_s).toBe(run?.summary?.fillTime_s);
+    expect(summary.nCells).toBe(run?.summary?.nCells);
+  });
+});
+
+describe('a part of one’s own', () => {
+  const file = async (name: string, bytes: Uint8Array | string) => {
+    writeFileSync(path.join(folder, name), bytes);
+    const input = (await page.waitForSelector('input[type="file"]')) as ElementHandle<HTMLInputElement>;
+    await input.uploadFile(path.join(folder, name));
+  };
+
+  it('starts empty and says what is missing', async () => {
+    await page.goto(server.url, { waitUntil: 'networkidle2' });
+    await page.type('[aria-label="Name of the new project"]', 'Comb holder');
+    await press(page, 'Create');
+    await seeText(page, 'There is no part yet');
+  });
+
+  it('says what is wrong with a bad file', async () => {
+    await press(page, 'Bring in a part');
+    await file('notes.stl', 'These are notes about a part, not the part.');
+    await seeText(page, 'This is not an STL file.');
+    await file('empty.stl', '');
+    await seeText(page, 'The file is empty.');
+    const plate = box(0.07, 0.03, 0.0025);
+    await file('hole.stl', writeStl({ ...plate, triangles: plate.triangles.slice(3) }));
+    await seeText(page, 'The surface is not closed');
+    await press(page, 'Choose another file');
+  });
+
+  it('takes a good one, with the unit guessed and changed', async () => {
+    await file('plate.stl', writeStl(box(0.07, 0.03, 0.0025)));
+    await seeText(page, 'guessed from the size: mm');
+    await seeText(page, '70.00 × 30.00 × 2.500 mm');
+    await press(page, 'inch');
+    await seeText(page, '1778 × 762.0 × 63.50 mm');
+    await press(page, 'mm');
+    await press(page, 'Use this part');
+    await seeShown(page, 'clay');
+    await seeText(page, 'There is no gate.');
+  });
+
+  it('cannot run without a gate, then runs with one', async () => {
+    await chord(page, 'Control', 'Enter');
+    await seeText(page, 'Choose "Place gate"');
+    await page.keyboard.press('g');
+    await page.mouse.click(660, 385);
+    await page.keyboard.press('Escape');
+    await saved((v) => v.variants[0].inputs.gates.length === 1);
+    await page.keyboard.press('4');
+    await typeInto(page, 'Pressure limit', '0');
+    await seeText(page, 'The pressure limit is zero');
+    await typeInto(page, 'Pressure limit', '0,15');
+    await saved((v) => v.variants[0].inputs.cycle.pressureLimit === 1.5e5);
+    await press(page, 'Run');
+    await seeText(page, 'Short shot', 60_000);
+    await press(page, 'Add a gate where it fills last');
+    await saved((v) => v.variants.length === 2 && v.runs.length === 2);
+    const view = await saved((v) => v.runs.every((r) => r.status === 'filled' || r.status === 'stalled'));
+    expect(view.variants[1].inputs.gates).toHaveLength(2);
+    expect(view.runs[0].summary?.shareFilled).toBeGreaterThan(view.runs[1].summary?.shareFilled ?? 1);
+  });
+});
