@@ -21,6 +21,7 @@ interface Props {
   onGrab: (id: string) => void;
 }
 
+const RIM = '#fbf8f2';
 const UP = new THREE.Vector3(0, 1, 0);
 
 /** A gate: a disc of its true diameter on the surface and a slim drop of melt standing on it. */
@@ -61,11 +62,14 @@ function GateMarker({ gate, normal, size, colour, onGrab }: MarkerProps) {
       </mesh>
       {/* Seen faintly through the part: a gate on the far side must not be lost. */}
       <mesh geometry={drop} renderOrder={7} raycast={() => null}>
-        <meshBasicMaterial color={colour} transparent opacity={0.35} depthTest={false} />
+        <meshBasicMaterial color={colour} transparent opacity={0.45} depthTest={false} />
+      </mesh>
+      <mesh geometry={drop} scale={[1.3, 1.05, 1.3]} renderOrder={6} raycast={() => null}>
+        <meshBasicMaterial color={RIM} side={THREE.BackSide} transparent opacity={0.4} depthTest={false} />
       </mesh>
       {/* A pale rim, so that the drop stands out on any field colour. */}
       <mesh geometry={drop} scale={[1.22, 1.04, 1.22]} renderOrder={5} raycast={() => null}>
-        <meshBasicMaterial color="#fbf8f2" side={THREE.BackSide} />
+        <meshBasicMaterial color={RIM} side={THREE.BackSide} />
       </mesh>
       <mesh rotation={[-Math.PI / 2, 0, 0]} position={[0, 0.02 * size, 0]} renderOrder={5} onPointerDown={grab}>
         <ringGeometry args={[gate.diameter / 2, gate.diameter / 2 + 0.09 * size, 40]} />

@@ -58,6 +58,9 @@ export interface ViewportProps {
   onReady: () => void;
 }
 
+/** Past this many triangles the search for creases takes longer than its lines are worth. */
+const MAX_OUTLINE = 300_000;
+
 /** The part in 3D. Draws on demand only. */
 export default function Viewport(props: ViewportProps) {
   return (
@@ -120,7 +123,9 @@ function Scene(props: ViewportProps) {
           nodeTimes={field?.nodeTimes ?? null}
         />
       )}
-      <Creases mesh={outline} colour={colours.edge} plane={cut?.plane ?? null} />
+      {outline.triangles.length / 3 < MAX_OUTLINE && (
+        <Creases mesh={outline} colour={colours.edge} plane={cut?.plane ?? null} />
+      )}
       <GateMarkers
         gates={props.gates}
         geometry={geometry}

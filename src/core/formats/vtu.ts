@@ -51,7 +51,7 @@ export function writeVtu(fine: FineGrid, grid: PressureGrid, fields: Field[]): s
   ].join('\n');
 }
 
-const unitName = (unit: string) => unit.replace('/', '_per_').replace('1_', '');
+const unitName = (unit: string) => (unit === '1/s' ? 'per_s' : unit);
 
 function dataArray(type: string, name: string, values: Float32Array | Int32Array | Uint8Array, components = 1): string {
   const bytes = new Uint8Array(4 + values.byteLength);

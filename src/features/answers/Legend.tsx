@@ -115,7 +115,7 @@ function histogram(field: ShownField, weights: Float32Array, head: number): numb
   const { nodeValues, nodeTimes } = field;
   for (let i = 0; i < nodeValues.length; i++) {
     const v = nodeValues[i];
-    if (!(v === v) || !(field.live || nodeTimes[i] <= Math.min(head, field.end))) continue;
+    if (!(v === v) || !(nodeTimes[i] <= (field.live ? field.end : Math.min(head, field.end)))) continue;
     const b = Math.floor(((v - low) / (high - low || 1)) * BINS);
     bins[Math.min(BINS - 1, Math.max(0, b))] += weights[i];
   }

@@ -10,6 +10,15 @@ import { useView } from '../study/viewStore';
 import { Button } from '../ui/controls';
 import { Legend } from './Legend';
 
+const NO_ANSWER: Record<string, string> = {
+  none: 'Not computed yet. Press Run.',
+  queued: 'The run waits for the one before it.',
+  running: 'Cutting the part into cells; the front shows in a moment.',
+  cancelled: 'The last run was cancelled. Press Run to compute it again.',
+  interrupted:
+    'The last run was interrupted when the server stopped. Its inputs are kept: press Run to compute it again.',
+};
+
 /** The answers of the shown run, and the legend of the shown field. */
 export function ReadingPanel() {
   const { run, live, outOfDate } = useShownRun();
@@ -33,11 +42,12 @@ export function ReadingPanel() {
         ) : (
           <>
             <h2 className="text-[15px] font-semibold">Will it fill?</h2>
-            <p className="text-soft mt-1.5">
-              {last?.status === 'interrupted'
-                ? 'The last run was interrupted when the server stopped. Its inputs are kept: press Run to compute it again.'
-                : 'Not computed yet. Press Run.'}
-            </p>
+            {last?.problems?.map((problem) => (
+              <div key={problem.message} role="alert" className="border-problem mt-2 border-l-2 pl-2.5">
+                <p className="text-problem font-medium">{problem.message}</p>
+                <p className="text-soft">{problem.remedy}</p>
+              </div>
+            )) ?? <p className="text-soft mt-1.5">{NO_ANSWER[last?.status ?? 'none'] ?? NO_ANSWER.none}</p>}
           </>
         )}
       </div>

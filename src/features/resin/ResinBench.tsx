@@ -66,4 +66,4 @@ export function ResinBench() {
   );
 }
 
-const celsius = (kelvin: number) => formatNumber(fromSi(kelvin, '°C'), 3);
+const celsius = (kelvin: number) => String(Math.round(fromSi(kelvin, '°C')));

@@ -1,0 +1,18 @@
+export { readStl, writeStl, FormatError } from './formats/stl';
+export { writeVtu } from './formats/vtu';
+export { historyCsv } from './formats/csv';
+export { inspect, findingsOf } from './geometry/check';
+export { measure, weld, mapVertices, type TriangleMesh } from './geometry/mesh';
+export { buildFineGrid, type FineGrid } from './grid/grid';
+export { latticeFor, latticeOver, nominalWall, type Detail } from './grid/lattice';
+export { buildPressureGrid, type PressureGrid } from './grid/pressureGrid';
+export { freezeTime } from './material/cooling';
+export { RESINS, resinById } from './material/library';
+export { sectionFlow } from './material/sectionFlow';
+export { viscosity, zeroShearViscosity, type ViscosityModel } from './material/viscosity';
+export { emptyInputs, inputsOf, studyFileOf, studyFileSchema, type Inputs, type StudyFile } from './model/study';
+export { importPart, inMetres } from './pipeline/importPart';
+export { runPipeline, SOLVER_VERSION, type PipelineOutcome } from './pipeline/pipeline';
+export { plainContext, AbortError, type StageContext } from './pipeline/stage';
+export { placeInlet } from './solvers/fill/inlet';
+export { runFill, type FillInput, type FillOutcome } from './solvers/fill/stage';
