@@ -45,7 +45,7 @@ const walls = Object.entries(ROOMS).map(([room, allowed]) => {
 });
 
 export default tseslint.config(
-  { ignores: ['.next/', 'dist/', 'data/', 'node_modules/', 'drizzle/', 'next-env.d.ts', 'scripts/zz*'] },
+  { ignores: ['.next/', 'dist/', 'data/', 'node_modules/', 'drizzle/', 'assembly/', 'next-env.d.ts', 'scripts/zz*'] },
   ...tseslint.configs.recommended,
   {
     plugins: { '@next/next': next, 'react-hooks': hooks },

@@ -11,6 +11,7 @@ import { latticeFor, type Detail } from '../src/core/grid/lattice';
 import { buildPressureGrid } from '../src/core/grid/pressureGrid';
 import { sectionFlow } from '../src/core/material/sectionFlow';
 import { emptyInputs, type Inputs } from '../src/core/model/study';
+import { STEPS } from '../src/core/pipeline/pipeline';
 import { partSize, resolveSettings } from '../src/core/pipeline/settings';
 import { plainContext } from '../src/core/pipeline/stage';
 import { surfaceMap } from '../src/core/results/surfaceMap';
@@ -55,6 +56,7 @@ for (const detail of details) {
       flowRate: settings.flowRate,
       pressureLimit: settings.pressureLimit,
       timeLimit: settings.freezeTime,
+      nSteps: STEPS[detail],
     },
     plainContext(),
   );

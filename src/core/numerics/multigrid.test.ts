@@ -1,7 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { multiply, splitRows, type SparseMatrix } from './csr';
 import { random } from '../../../verification/random';
+import { CompiledMultigrid } from './compiledMultigrid';
 import { AggregationMultigrid } from './multigrid';
+import { MULTIGRID_KERNEL } from './multigridKernel';
 
 /** Five-point Laplacian on n x n with conductances from `weight`, fixed to 0 beyond one corner. */
 function grid(n: number, weight: (a: number, b: number) => number): SparseMatrix {
@@ -85,5 +87,43 @@ describe('aggregation multigrid', () => {
     const check = new Float64Array(A.n);
     multiply(B, x, check);
     check.forEach((v) => expect(Math.abs(v - 1e-3)).toBeLessThan(1e-9));
+  });
+});
+
+describe('compiled form', () => {
+  it('takes the steps of the plain one, matrix after matrix', () => {
+    const compiled = new CompiledMultigrid();
+    for (const n of [40, 90, 12, 64]) {
+      const A = grid(n, (a, b) => 1 + 0.5 * Math.sin(a * b));
+      const b = Float64Array.from({ length: A.n }, (_, i) => Math.cos(i));
+      const [x, y] = [new Float64Array(A.n), new Float64Array(A.n)];
+      compiled.setMatrix(A);
+      const fast = compiled.solve(A, b, x, 1e-9);
+      const plain = new AggregationMultigrid(A).solve(A, b, y, 1e-9);
+      expect(fast.converged).toBe(true);
+      expect(fast.iterations).toBe(plain.iterations);
+      const scale = Math.max(...y.map(Math.abs));
+      x.forEach((v, i) => expect(Math.abs(v - y[i])).toBeLessThan(1e-9 * scale));
+    }
+  });
+
+  it('solves a matrix that has moved on from its hierarchy', () => {
+    const A = grid(64, () => 1);
+    const B = grid(64, (a, b) => 1 + 0.3 * Math.sin(a + b));
+    const compiled = new CompiledMultigrid();
+    compiled.setMatrix(A);
+    const b = new Float64Array(A.n).fill(1e-3);
+    const x = new Float64Array(A.n);
+    expect(compiled.solve(B, b, x, 1e-9).converged).toBe(true);
+    const check = new Float64Array(A.n);
+    multiply(B, x, check);
+    check.forEach((v) => expect(Math.abs(v - 1e-3)).toBeLessThan(1e-9));
+  });
+
+  it('is compiled from the source beside it', async () => {
+    const { compileKernel } = (await import('../../../scripts/kernels.mjs')) as {
+      compileKernel: (name: string) => Promise<string>;
+    };
+    expect(await compileKernel('multigrid')).toBe(MULTIGRID_KERNEL);
   });
 });

@@ -12,6 +12,7 @@ import {
   type VariantView,
 } from '@/runtime/wire';
 import { api, ApiError } from './api';
+import { useView } from './viewStore';
 
 /** One undoable step. Both ways talk to the server through the store. */
 interface Step {
@@ -53,9 +54,6 @@ export function tell(error: unknown): void {
 const lastVariantKey = (projectId: string) => `bellows.variant.${projectId}`;
 
 export const useStudy = create<StudyState>((set, get) => {
-  const replaceVariant = (variant: VariantView) =>
-    set((s) => ({ variants: s.variants.map((v) => (v.id === variant.id ? { ...v, ...variant } : v)) }));
-
   // Saves go out one after the other: a slow early one must not overwrite a late one.
   let saving: Promise<unknown> = Promise.resolve();
   const save = (id: string, change: { name?: string; inputs?: Inputs }): Promise<void> => {
@@ -180,7 +178,8 @@ export const useStudy = create<StudyState>((set, get) => {
         await saving;
         const run = await api.run(get().variantId);
         get().putRun(run);
-        replaceVariant(presentVariant(get()));
+        // A new shot is looked at whole: an old play head or brush would hide most of it.
+        useView.getState().set({ time: Infinity, playing: false, brush: null, place: null });
       } catch (error) {
         tell(error);
       }

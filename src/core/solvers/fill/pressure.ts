@@ -1,6 +1,6 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
 import type { SectionFlow } from '../../material/sectionFlow';
-import { AggregationMultigrid } from '../../numerics/multigrid';
+import { CompiledMultigrid } from '../../numerics/compiledMultigrid';
 import type { Inlet } from './inlet';
 
 /**
@@ -32,7 +32,7 @@ export class FlowSolver {
   private readonly values: Float64Array;
   /** Links with one end pinned, the gate they feed from, and their own fluidity (0 before it is known). */
   private readonly gateLinks: { link: number; gate: number; sign: number; fluidity: number }[] = [];
-  private preconditioner: AggregationMultigrid | null = null;
+  private readonly multigrid = new CompiledMultigrid();
 
   constructor(
     private readonly grid: PressureGrid,
@@ -141,8 +141,8 @@ export class FlowSolver {
     const x = new Float64Array(n);
     for (let u = 0; u < n; u++) x[u] = unitPressure[nodeOfUnknown[u]];
     const A = { n, rowStart, rowSplit, columns, values, diagonal };
-    if (!sameRegion || !this.preconditioner) this.preconditioner = new AggregationMultigrid(A);
-    this.iterations += this.preconditioner.solve(A, b, x, tolerance).iterations;
+    if (!sameRegion) this.multigrid.setMatrix(A);
+    this.iterations += this.multigrid.solve(A, b, x, tolerance).iterations;
     for (let u = 0; u < n; u++) unitPressure[nodeOfUnknown[u]] = x[u];
   }
 

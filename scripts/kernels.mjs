@@ -1,0 +1,30 @@
+/**
+ * `npm run kernels`: compiles assembly/*.ts to WebAssembly and embeds it as base64, so that the core
+ * loads it without reading files. The result is committed; a test compares it with a fresh one.
+ */
+import { writeFileSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
+import asc from 'assemblyscript/asc';
+
+const root = fileURLToPath(new URL('..', import.meta.url));
+
+/** Base64 of the compiled kernel. */
+export async function compileKernel(name) {
+  const { error, stderr, binary } = await asc
+    .main(
+      [`assembly/${name}.ts`, '-O3', '--noAssert', '--runtime', 'stub', '--importMemory', '--outFile', 'kernel.wasm'],
+      { baseDir: root, writeFile: (_file, contents) => (compileKernel.binary = contents) },
+    )
+    .then((result) => ({ ...result, binary: compileKernel.binary }));
+  if (error) throw new Error(String(stderr));
+  return Buffer.from(binary).toString('base64');
+}
+
+if (process.argv[1] === fileURLToPath(import.meta.url)) {
+  const text = await compileKernel('multigrid');
+  writeFileSync(
+    `${root}src/core/numerics/multigridKernel.ts`,
+    `/** Compiled from assembly/multigrid.ts by \`npm run kernels\`; do not edit. */\nexport const MULTIGRID_KERNEL =\n  '${text}';\n`,
+  );
+  console.log(`multigrid: ${Buffer.from(text, 'base64').length} bytes`);
+}
