@@ -15,6 +15,8 @@ export class FlowSolver {
   readonly unitPressure: Float64Array;
   /** Fluidity M [1/(Pa s)] of full nodes. Length n. */
   readonly fluidity: Float64Array;
+  /** Apparent shear rate [1/s] of full nodes at the last `updateFluidity`; 0 under gates. Length n. */
+  readonly shearRate: Float64Array;
   /** Flow of every link for unit inlet pressure, from -> to [m3/(Pa s)]. Length nLinks. */
   readonly unitFlow: Float64Array;
   /** Flow through all gates for unit inlet pressure. */
@@ -42,6 +44,7 @@ export class FlowSolver {
     const nLinks = grid.linkFrom.length;
     this.unitPressure = new Float64Array(grid.n);
     this.fluidity = new Float64Array(grid.n);
+    this.shearRate = new Float64Array(grid.n);
     this.unitFlow = new Float64Array(nLinks);
     this.conductance = new Float64Array(nLinks);
     this.unknown = new Int32Array(grid.n);
@@ -210,6 +213,7 @@ export class FlowSolver {
     for (let i = 0; i < grid.n; i++) {
       if (!full[i] || inlet.gateOfNode[i] >= 0) continue;
       const rate = this.apparentShearRate(i, inletPressure);
+      this.shearRate[i] = rate;
       const target = 1 / this.flow.effectiveViscosity(rate, grid.shape[i], unitPressure[i] * inletPressure);
       const step = Math.log(target / fluidity[i]);
       fluidity[i] *= Math.exp(relaxation * step);

@@ -185,10 +185,8 @@ class FillRun {
       if (change < FLUIDITY_TOLERANCE) break;
       if (pass > 0 && Math.abs(present - previous) < PICARD_TOLERANCE * Math.abs(present)) break;
     }
-    for (let i = 0; i < state.full.length; i++) {
-      if (!state.full[i]) continue;
-      const rate = solver.apparentShearRate(i, this.inletPressure);
-      if (rate > this.peakShearRate[i]) this.peakShearRate[i] = rate;
+    for (let i = 0; i < this.peakShearRate.length; i++) {
+      if (solver.shearRate[i] > this.peakShearRate[i]) this.peakShearRate[i] = solver.shearRate[i];
     }
   }
 
