@@ -1,0 +1,183 @@
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { emptyInputs, type Inputs } from '@/core/model/study';
+import { inputKey } from '@/core/model/inputKey';
+import type { ProjectView, RunView, VariantView } from '@/runtime/wire';
+import { freshName, isOutOfDate, latestResult, presentVariant, problemsOf, runUnderWay, useStudy } from './store';
+
+vi.mock('sonner', () => ({ toast: Object.assign(vi.fn(), { error: vi.fn() }) }));
+
+/** A server of variants in memory that answers the store's requests. */
+class Server {
+  variants = new Map<string, VariantView>();
+  requests: string[] = [];
+  failNext = false;
+  private n = 1;
+
+  handle = async (url: string, init?: RequestInit): Promise<Response> => {
+    const method = init?.method ?? 'GET';
+    this.requests.push(`${method} ${url}`);
+    if (this.failNext) {
+      this.failNext = false;
+      return Response.json({ message: 'refused', remedy: 'do it otherwise' }, { status: 422 });
+    }
+    const body = init?.body ? (JSON.parse(String(init.body)) as Record<string, unknown>) : {};
+    if (method === 'POST' && url === '/api/variants') {
+      const parent = this.variants.get(String(body.parentId)) as VariantView;
+      const made = {
+        ...parent,
+        ...(body as Partial<VariantView>),
+        id: `v${++this.n}`,
+        createdAt: `2030-01-0${this.n}`,
+      };
+      made.inputs = (body.inputs as Inputs | undefined) ?? parent.inputs;
+      this.variants.set(made.id, made);
+      return Response.json(made);
+    }
+    const id = url.split('/').pop() ?? '';
+    const changed = { ...(this.variants.get(id) as VariantView), ...(body as Partial<VariantView>) };
+    this.variants.set(id, changed);
+    return Response.json(changed);
+  };
+}
+
+const inputs: Inputs = { ...emptyInputs('part'), gates: [{ id: 'G1', position: [0, 0, 0], diameter: 0.002 }] };
+const variant: VariantView = {
+  id: 'v1',
+  projectId: 'p',
+  parentId: null,
+  name: 'First',
+  inputs,
+  createdAt: '2030-01-01',
+};
+const run = (patch: Partial<RunView> = {}): RunView => ({
+  id: 'r1',
+  variantId: 'v1',
+  inputs,
+  inputKey: inputKey(inputs),
+  status: 'filled',
+  problems: null,
+  summary: null,
+  answers: null,
+  createdAt: '2030-01-01',
+  startedAt: null,
+  finishedAt: null,
+  ...patch,
+});
+const settle = () => new Promise((resolve) => setTimeout(resolve, 20));
+const present = () => presentVariant(useStudy.getState());
+let server: Server;
+
+beforeEach(() => {
+  server = new Server();
+  server.variants.set('v1', variant);
+  vi.stubGlobal('fetch', server.handle);
+  const memory = new Map<string, string>();
+  vi.stubGlobal('localStorage', {
+    getItem: (key: string) => memory.get(key) ?? null,
+    setItem: (key: string, value: string) => memory.set(key, value),
+  });
+  const view: ProjectView = { project: { id: 'p', name: 'Project' }, variants: [variant], runs: [], parts: [] };
+  useStudy.getState().load(view);
+});
+afterEach(() => vi.unstubAllGlobals());
+
+describe('changes', () => {
+  const detail = (value: Inputs['detail']) => useStudy.getState().change(value, { ...present().inputs, detail: value });
+
+  it('go to the server at once, and back and forth by undo and redo', async () => {
+    detail('fine');
+    detail('quick');
+    await settle();
+    expect(server.variants.get('v1')?.inputs.detail).toBe('quick');
+    useStudy.getState().undo();
+    await settle();
+    expect([present().inputs.detail, server.variants.get('v1')?.inputs.detail]).toEqual(['fine', 'fine']);
+    useStudy.getState().undo();
+    useStudy.getState().undo();
+    await settle();
+    expect(present().inputs.detail).toBe('normal');
+    useStudy.getState().redo();
+    await settle();
+    expect(server.variants.get('v1')?.inputs.detail).toBe('fine');
+  });
+
+  it('what changes nothing is no step', () => {
+    detail('normal');
+    expect(useStudy.getState().done).toHaveLength(0);
+    expect(server.requests).toHaveLength(0);
+  });
+
+  it('a new change forgets what was undone', async () => {
+    detail('fine');
+    useStudy.getState().undo();
+    detail('quick');
+    await settle();
+    expect(useStudy.getState().undone).toHaveLength(0);
+    useStudy.getState().redo();
+    expect(present().inputs.detail).toBe('quick');
+  });
+
+  it('undo goes back to the variant that was changed', async () => {
+    detail('fine');
+    await useStudy.getState().branch('Second');
+    expect(present().name).toBe('Second');
+    useStudy.getState().undo();
+    await settle();
+    expect(useStudy.getState().variants.map((v) => v.name)).toEqual(['First']);
+    useStudy.getState().undo();
+    await settle();
+    expect([present().id, present().inputs.detail]).toEqual(['v1', 'normal']);
+  });
+});
+
+describe('variants', () => {
+  it('branch with other inputs, rename, delete with undo', async () => {
+    const made = await useStudy.getState().branch('Second', { ...inputs, detail: 'fine' });
+    expect(made?.inputs.detail).toBe('fine');
+    useStudy.getState().rename('v2', '  Better  ');
+    await settle();
+    expect(server.variants.get('v2')?.name).toBe('Better');
+    useStudy.getState().remove('v2');
+    await settle();
+    expect(useStudy.getState().variants.map((v) => v.id)).toEqual(['v1']);
+    expect(present().id).toBe('v1');
+    useStudy.getState().undo();
+    await settle();
+    expect(useStudy.getState().variants.map((v) => v.name)).toEqual(['First', 'Better']);
+  });
+
+  it('a refusal leaves everything as it was', async () => {
+    server.failNext = true;
+    expect(await useStudy.getState().branch('Second')).toBeNull();
+    expect(useStudy.getState().variants).toHaveLength(1);
+    expect(useStudy.getState().done).toHaveLength(0);
+  });
+
+  it('names that are taken get a number', () => {
+    expect(freshName([variant], 'First')).toBe('First 2');
+    expect(freshName([variant, { ...variant, name: 'First 2' }], 'First')).toBe('First 3');
+    expect(freshName([variant], 'Other')).toBe('Other');
+  });
+});
+
+describe('what the page asks', () => {
+  it('which result counts, and whether it is out of date', () => {
+    const { putRun } = useStudy.getState();
+    putRun(run({ id: 'old', status: 'stalled' }));
+    putRun(run({ id: 'new', status: 'cancelled' }));
+    expect(latestResult(useStudy.getState())?.id).toBe('old');
+    putRun(run({ id: 'other', variantId: 'v9' }));
+    expect(latestResult(useStudy.getState())?.id).toBe('old');
+    expect(isOutOfDate(run(), variant)).toBe(false);
+    expect(isOutOfDate(run(), { ...variant, inputs: { ...inputs, detail: 'fine' } })).toBe(true);
+    expect(runUnderWay(useStudy.getState())).toBeNull();
+    putRun(run({ id: 'now', status: 'queued' }));
+    expect(runUnderWay(useStudy.getState())?.id).toBe('now');
+    putRun(run({ id: 'now', status: 'failed' }));
+    expect(runUnderWay(useStudy.getState())).toBeNull();
+  });
+
+  it('a part that is not there is a problem of the Part station', () => {
+    expect(problemsOf(useStudy.getState()).map((p) => p.station)).toEqual(['part']);
+  });
+});
