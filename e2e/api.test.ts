@@ -1,0 +1,73 @@
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { writeStl } from '../src/core/formats/stl';
+import type { ImportPreview, PartView, ProjectView } from '../src/runtime/wire';
+import { box } from '../verification/shapes';
+import { App } from './app';
+
+const server = new App();
+beforeAll(() => server.start());
+afterAll(() => server.stop());
+
+const request = (method: string, url: string, body?: BodyInit) => fetch(server.url + url, { method, body });
+const NOBODY = '00000000-0000-0000-0000-000000000000';
+
+async function demo(): Promise<ProjectView> {
+  const [{ id }] = (await (await request('GET', '/api/projects')).json()) as { id: string }[];
+  return (await (await request('GET', `/api/projects/${id}`)).json()) as ProjectView;
+}
+
+describe('requests that cannot be served', () => {
+  it.each([
+    ['GET', `/api/projects/${NOBODY}`, undefined, 404],
+    ['GET', `/api/runs/${NOBODY}`, undefined, 404],
+    ['GET', `/api/runs/${NOBODY}/events`, undefined, 404],
+    ['GET', `/api/runs/${NOBODY}/blobs/grid.bin`, undefined, 404],
+    ['GET', `/api/runs/${NOBODY}/blobs/..%2F..%2Fbellows.db`, undefined, 404],
+    ['GET', '/api/parts/..%2Fbellows', undefined, 404],
+    ['GET', `/api/variants/${NOBODY}/export`, undefined, 404],
+    ['POST', '/api/projects', '{ "name": ', 400],
+    ['POST', '/api/projects', '{ "name": "" }', 400],
+    ['POST', '/api/variants', `{ "parentId": "${NOBODY}", "name": "x" }`, 404],
+    ['POST', '/api/runs', '{ "variantId": 3 }', 400],
+    ['POST', '/api/imports?name=x.stl', 'no geometry in here', 422],
+    ['POST', `/api/imports/${NOBODY}`, '{ "unit": "mm" }', 404],
+    ['POST', `/api/imports/${NOBODY}`, '{ "unit": "furlong" }', 400],
+  ])('%s %s %s', async (method, url, body, status) => {
+    const response = await request(method, url, body);
+    expect(response.status).toBe(status);
+    const { message, remedy } = (await response.json()) as { message: string; remedy: string };
+    expect(message.length).toBeGreaterThan(5);
+    expect(remedy.length).toBeGreaterThan(5);
+  });
+
+  it('inputs outside their limits are refused, and what was there stays', async () => {
+    const [variant] = (await demo()).variants;
+    for (const patch of [
+      { detail: 'extreme' },
+      { gates: [{ id: 'G', position: [0, 0], diameter: 1 }] },
+      { extra: 1 },
+    ]) {
+      const body = JSON.stringify({ inputs: { ...variant.inputs, ...patch } });
+      expect((await request('PATCH', `/api/variants/${variant.id}`, body)).status).toBe(400);
+    }
+    expect((await demo()).variants[0].inputs).toEqual(variant.inputs);
+  });
+});
+
+describe('a part by upload', () => {
+  it('comes in, is measured in its unit and can be loaded', async () => {
+    const upload = await request(
+      'POST',
+      '/api/imports?name=Strip.stl',
+      new Blob([new Uint8Array(writeStl(box(0.03, 0.01, 0.002)))]),
+    );
+    const preview = (await upload.json()) as ImportPreview;
+    expect(preview).toMatchObject({ fileName: 'Strip.stl', guessedUnit: 'mm' });
+    const accepted = await request('POST', `/api/imports/${preview.id}`, '{ "unit": "mm" }');
+    const part = (await accepted.json()) as PartView;
+    expect(part.size.volume).toBeCloseTo(0.03 * 0.01 * 0.002, 12);
+    const mesh = await request('GET', `/api/parts/${part.hash}`);
+    expect(mesh.headers.get('cache-control')).toContain('immutable');
+    expect((await mesh.arrayBuffer()).byteLength).toBe(16 + 8 * 24 + 4 * 36);
+  });
+});

@@ -1,0 +1,113 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { box } from '../../verification/shapes';
+import { writeStl } from '../core/formats/stl';
+import { viscosity } from '../core/material/viscosity';
+import { resinById } from '../core/material/library';
+import type { StudyFile } from '../core/model/study';
+
+const bin = fileURLToPath(new URL('../../bin/bellows.mjs', import.meta.url));
+const folder = mkdtempSync(path.join(os.tmpdir(), 'bellows-cli-'));
+const study: StudyFile = {
+  format: 'bellows-study',
+  version: 1,
+  name: 'Plate',
+  geometry: { path: 'plate.stl', unit: 'mm' },
+  gates: [{ id: 'G1', position_mm: [4, 0, 1], diameter_mm: 2 }],
+  resin: 'pp-hollin-h14',
+  cycle: { flowRate_cm3_s: 4, pressureLimit_MPa: 80 },
+  detail: 'quick',
+  stages: ['fill'],
+};
+
+function bellows(...args: string[]) {
+  const { status, stdout, stderr } = spawnSync(process.execPath, [bin, ...args], { encoding: 'utf8', cwd: folder });
+  return { status, stdout, stderr };
+}
+function runStudy(patch: object, name = 'study.json') {
+  writeFileSync(path.join(folder, name), JSON.stringify({ ...study, ...patch }));
+  return bellows('run', name, '--out', 'out');
+}
+
+beforeAll(() => {
+  const plate = box(0.06, 0.02, 0.002);
+  writeFileSync(path.join(folder, 'plate.stl'), writeStl(plate));
+  writeFileSync(path.join(folder, 'open.stl'), writeStl({ ...plate, triangles: plate.triangles.slice(3) }));
+});
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+describe('bellows run', () => {
+  it('writes summary, history and fields', () => {
+    const { status, stdout } = runStudy({});
+    expect(status).toBe(0);
+    expect(stdout).toMatch(/Will it fill\? GOOD/);
+    const summary = JSON.parse(readFileSync(path.join(folder, 'out/summary.json'), 'utf8')) as Record<string, unknown>;
+    expect(summary).toMatchObject({ study: 'Plate', status: 'filled', detail: 'quick' });
+    expect(summary.shareFilled).toBeCloseTo(1, 8);
+    expect(summary.fillTime_s).toBeCloseTo((0.06 * 0.02 * 0.002) / 4e-6, 6);
+    // Every number says its unit, or is a count or a share by its name.
+    const plain = /^(study|solver|detail|status|shareFilled|massError|gateShares|n[A-Z]\w*|steps|solverIterations)$/;
+    for (const key of Object.keys(summary)) expect(plain.test(key) || /_[A-Za-z0-9]+$/.test(key)).toBe(true);
+    expect(readFileSync(path.join(folder, 'out/history.csv'), 'utf8')).toMatch(/^time_s,pressure_MPa/);
+    expect(existsSync(path.join(folder, 'out/fields.vtu'))).toBe(true);
+  });
+
+  it('a melt given in full: the pressure of a Newtonian plate is proportional to its viscosity', () => {
+    const resin = resinById('ps-merrow-k5');
+    const needed = (eta: number): number => {
+      const { status } = runStudy({ resin: { ...resin, viscosity: { kind: 'newtonian', eta } } });
+      expect(status).toBe(0);
+      return (JSON.parse(readFileSync(path.join(folder, 'out/summary.json'), 'utf8')) as { pressureNeeded_Pa: number })
+        .pressureNeeded_Pa;
+    };
+    expect(needed(200) / needed(100)).toBeCloseTo(2, 6);
+  });
+
+  it.each([
+    ['an unknown key', { gatez: [] }, /gatez/],
+    ['two ways to inject', { cycle: { injectionTime_s: 1, flowRate_cm3_s: 2 } }, /not both/],
+    ['an unknown resin', { resin: 'wax' }, /"wax" is not in the library/],
+    ['no gate', { gates: [] }, /There is no gate/],
+    ['a gate in the air', { gates: [{ id: 'G1', position_mm: [4, 0, 40], diameter_mm: 2 }] }, /39\.0 mm off the part/],
+    ['an open part', { geometry: { path: 'open.stl', unit: 'mm' } }, /not closed/],
+    ['no such file', { geometry: { path: 'nowhere.stl', unit: 'mm' } }, /no file .*nowhere\.stl/],
+    ['a part that is no part', { geometry: { path: 'bad.json', unit: 'mm' } }, /not an STL/],
+    ['a cold melt', { cycle: { melt_C: 100 } }, /does not flow/],
+  ])('%s: exit code 2 and a reason', (_name, patch, reason) => {
+    const { status, stderr } = runStudy(patch, 'bad.json');
+    expect(stderr).toMatch(reason);
+    expect(status).toBe(2);
+  });
+
+  it('a short shot is a result', () => {
+    const { status, stdout } = runStudy({ cycle: { pressureLimit_MPa: 0.2 } });
+    expect(status).toBe(0);
+    expect(stdout).toMatch(/PROBLEM: Short shot/);
+  });
+
+  it('text that is no JSON', () => {
+    writeFileSync(path.join(folder, 'broken.json'), '{ "format": ');
+    const { status, stderr } = bellows('run', 'broken.json', '--out', 'out');
+    expect([status, /no valid JSON/.test(stderr)]).toEqual([2, true]);
+  });
+});
+
+describe('bellows material', () => {
+  it('prints the viscosity of the model', () => {
+    const resin = resinById('pc-veyra-10');
+    if (!resin) throw new Error('no such resin');
+    const { stdout } = bellows('material', 'pc-veyra-10', '--at', '300,2000,30');
+    const printed = Number(/: ([\d.]+) Pa·s/.exec(stdout)?.[1]);
+    expect(printed / viscosity(resin.viscosity, 573.15, 3e7, 2000)).toBeCloseTo(1, 4);
+  });
+
+  it('lists the library, and says when a resin is not in it', () => {
+    expect(bellows('material').stdout.trim().split('\n')).toHaveLength(6);
+    expect(bellows('material', 'wax')).toMatchObject({ status: 2 });
+    expect(bellows('material', 'pc-veyra-10', '--at', 'hot').status).not.toBe(0);
+  });
+});
