@@ -89,11 +89,12 @@ export function CameraRig({ box, request, locked }: { box: THREE.Box3; request: 
       camera.position.copy(orbit.target).addScaledVector(direction, fitDistance(camera, box, direction));
     } else if (request.target) {
       const target = new THREE.Vector3(...request.target);
-      // From outside the part towards the place, near enough to see it in its surroundings.
-      const outward = target.clone().sub(box.getCenter(new THREE.Vector3()));
-      outward.z = Math.abs(outward.z) + 0.6 * radius;
+      // From outside the part, somewhat above, with what was seen before still recognisable; near enough
+      // to see the place, far enough for its surroundings.
+      const outward = target.clone().sub(box.getCenter(new THREE.Vector3())).divideScalar(radius);
+      outward.z = Math.abs(outward.z) + 0.35;
       orbit.target.copy(target);
-      camera.position.copy(target).addScaledVector(outward.normalize(), 2.2 * radius);
+      camera.position.copy(target).addScaledVector(outward.add(direction).normalize(), 2.6 * radius);
     }
     camera.updateProjectionMatrix();
     orbit.update();

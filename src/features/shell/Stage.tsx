@@ -35,15 +35,15 @@ export function Stage() {
     () =>
       inputs.gates.map((g) => ({
         id: g.id,
-        position: (moved && moved.id === g.id ? moved.position : g.position.map((x) => 1000 * x)) as [
-          number,
-          number,
-          number,
-        ],
+        position: moved && moved.id === g.id ? moved.position : inMillimetres(g.position),
         diameter: 1000 * g.diameter,
         selected: g.id === selectedGate,
       })),
     [inputs.gates, moved, selectedGate],
+  );
+  const camera = useMemo(
+    () => ({ ...cameraRequest, target: cameraRequest.target && inMillimetres(cameraRequest.target) }),
+    [cameraRequest],
   );
   const surface = data?.surface && view ? data.surface : mesh;
   if (!inputs.part) return <Empty />;
@@ -71,8 +71,8 @@ export function Stage() {
         field={view}
         section={section.on ? section : null}
         gates={marks}
-        place={place ? { ...place, position: place.position.map((x) => 1000 * x) as [number, number, number] } : null}
-        camera={cameraRequest}
+        place={place && { ...place, position: inMillimetres(place.position) }}
+        camera={camera}
         colours={colours}
         dragging={dragging !== null}
         onHover={setHover}
@@ -102,6 +102,8 @@ export function Stage() {
     </div>
   );
 }
+
+const inMillimetres = (p: readonly number[]) => p.map((x) => 1000 * x) as [number, number, number];
 
 function Empty() {
   return (
