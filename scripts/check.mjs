@@ -8,6 +8,8 @@ import { fileURLToPath } from 'node:url';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 
+process.env.NEXT_TELEMETRY_DISABLED = '1';
+
 function run(title, command, args) {
   const start = Date.now();
   console.log(`\n== ${title}`);

@@ -9,7 +9,8 @@ import { fileURLToPath } from 'node:url';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 const port = process.env.PORT ?? '3000';
-const host = process.env.HOST ?? '127.0.0.1';
+const host = process.env.BELLOWS_HOST ?? '127.0.0.1';
+process.env.NEXT_TELEMETRY_DISABLED = '1';
 const next = path.join(root, 'node_modules', '.bin', 'next');
 
 /** Newest change below a folder. */

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { box, disc } from '../../../verification/shapes';
 import { checkEdges } from '../geometry/check';
-import { measure } from '../geometry/mesh';
+import { mapVertices, measure, weld } from '../geometry/mesh';
 import { refine } from '../geometry/refine';
 import { packArrays, unpackArrays } from '../formats/arrays';
 import { base64, writeVtu } from '../formats/vtu';
@@ -56,6 +56,22 @@ describe('pipeline and answer', () => {
     const { summary } = await run();
     const tight = await run({ cycle: { ...inputs.cycle, pressureLimit: 1.1 * summary.pressureNeeded_Pa } });
     expect(tight.answers[0].verdict).toBe('watch');
+  });
+
+  it('a body that no gate reaches is told, with its place', async () => {
+    const soup: number[] = [];
+    const other = mapVertices(mesh, ([x, y, z]) => [x, y, z + 0.03]);
+    for (const m of [mesh, other]) for (const v of m.triangles) soup.push(...m.positions.slice(3 * v, 3 * v + 3));
+    const outcome = await runPipeline(weld(soup).mesh, 'two', inputs, plainContext());
+    if (outcome.status !== 'filled') throw new Error(outcome.status);
+    const [answer] = outcome.answers;
+    expect(outcome.summary.unreachableVolume_m3).toBeCloseTo(measure(mesh).volume, 9);
+    expect(outcome.summary.shareFilled).toBeCloseTo(0.5, 6);
+    expect([answer.verdict, answer.headline]).toEqual(['problem', 'The melt cannot reach the whole part.']);
+    expect(answer.where?.position[2]).toBeGreaterThan(0.02);
+    // The gate it offers makes the other body fill.
+    const again = await runPipeline(weld(soup).mesh, 'two', answer.try[0].inputs, plainContext());
+    expect(again.status === 'filled' && again.summary.unreachableVolume_m3).toBe(0);
   });
 
   it('is refused with reasons when something is missing', async () => {

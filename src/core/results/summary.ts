@@ -21,6 +21,7 @@ export interface Summary {
   partVolume_m3: number;
   injectedVolume_m3: number;
   emptyVolume_m3: number;
+  unreachableVolume_m3: number;
   shotMass_kg: number;
   massError: number;
   meltTemperature_K: number;
@@ -44,6 +45,9 @@ export interface Summary {
  */
 const NEEDED_AT_SHARE = 0.99;
 
+/** Share of the volume below which cells without a way to a gate are slivers of the grid. */
+const UNREACHABLE = 1e-4;
+
 export function summarise(
   mesh: TriangleMesh,
   gridResult: GridResult,
@@ -54,14 +58,18 @@ export function summarise(
   const { fine, grid } = gridResult;
   const { result } = outcome;
   const { history } = result;
-  const last = lastNode(grid, result, outcome.status === 'stalled');
+  const partVolume = fine.cells.volume.reduce((s, v) => s + v, 0);
+  const apart = partVolume - result.cavityVolume;
+  const unreachableVolume = apart > UNREACHABLE * partVolume ? apart : 0;
+  const last =
+    unreachableVolume > 0 ? largestEmpty(grid, result) : lastNode(grid, result, outcome.status === 'stalled');
   const lastPlace = pointOf(grid, last);
   // The path of a short shot ends where the front stands, not in the empty part behind it.
   const pathEnd = Number.isNaN(result.fillTime[last]) ? latestFilled(grid, result) : last;
   const path = flowPath(grid, result.fillTime, lastFullFrame(result), pathEnd);
   const cut = outcome.status === 'stalled' ? Infinity : NEEDED_AT_SHARE;
   const pressureNeeded = Math.max(0, ...history.pressure.filter((_, i) => history.shareFilled[i] <= cut));
-  const shareFilled = result.injectedVolume / result.cavityVolume;
+  const shareFilled = result.injectedVolume / (unreachableVolume > 0 ? partVolume : result.cavityVolume);
   const thinNode = fine.thin.length ? grid.nodeOfCell[fine.thin[Math.floor(fine.thin.length / 2)]] : -1;
   const facts: FillFacts = {
     status: outcome.status,
@@ -73,7 +81,8 @@ export function summarise(
     injectionTime: settings.injectionTime,
     freezeTime: settings.freezeTime,
     shareFilled,
-    emptyVolume: Math.max(0, result.cavityVolume - result.injectedVolume),
+    emptyVolume: Math.max(0, result.cavityVolume + unreachableVolume - result.injectedVolume),
+    unreachableVolume,
     lastPlace,
     lastSurface: closestPoint(mesh, lastPlace).point,
     flowLength: path.length,
@@ -109,6 +118,7 @@ function summaryOf(
     partVolume_m3: volume,
     injectedVolume_m3: result.injectedVolume,
     emptyVolume_m3: facts.emptyVolume,
+    unreachableVolume_m3: facts.unreachableVolume,
     shotMass_kg: result.injectedVolume * settings.resin.density,
     massError: result.massError,
     meltTemperature_K: settings.meltTemperature,
@@ -146,6 +156,18 @@ const pointOf = (grid: PressureGrid, node: number): Vec3 => [
 
 /** The frame of the last full flow field: the pressures when the front arrived. */
 const lastFullFrame = (result: FillResult) => result.pressureFrames[result.pressureFrames.length - 1];
+
+/** The fullest node that no melt came to. */
+function largestEmpty(grid: PressureGrid, result: FillResult): number {
+  let best = 0;
+  let most = -1;
+  for (let i = 0; i < grid.n; i++) {
+    if (!Number.isNaN(result.fillTime[i]) || grid.volume[i] <= most) continue;
+    most = grid.volume[i];
+    best = i;
+  }
+  return best;
+}
 
 function latestFilled(grid: PressureGrid, result: FillResult): number {
   let best = 0;

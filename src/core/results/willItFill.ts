@@ -36,6 +36,8 @@ export interface FillFacts {
   freezeTime: number;
   shareFilled: number;
   emptyVolume: number;
+  /** Volume that hangs together with no gate: a body apart, or one joined by less than the grid sees. */
+  unreachableVolume: number;
   lastPlace: Vec3;
   /** Surface point next to the last place: where another gate could sit. */
   lastSurface: Vec3;
@@ -75,7 +77,8 @@ export function willItFill(facts: FillFacts, inputs: Inputs, settings: FillSetti
           : `${share} % of the ${format(facts.pressureLimit, 'MPa')} limit`,
     },
     where: {
-      label: facts.status === 'stalled' ? 'Place that stays empty' : 'Last place to fill',
+      label:
+        facts.status === 'stalled' || facts.unreachableVolume > 0 ? 'Place that stays empty' : 'Last place to fill',
       position: facts.lastPlace,
     },
     why: reasonsOf(facts, settings),
@@ -84,7 +87,7 @@ export function willItFill(facts: FillFacts, inputs: Inputs, settings: FillSetti
 }
 
 function verdictOf(facts: FillFacts): Verdict {
-  if (facts.status === 'stalled') return 'problem';
+  if (facts.status === 'stalled' || facts.unreachableVolume > 0) return 'problem';
   const slow = facts.fillTime > RULES.slowdown * facts.injectionTime;
   const cold = facts.fillTime > RULES.freezeShare * facts.freezeTime;
   const high = facts.pressureNeeded > RULES.pressureReserve * facts.pressureLimit;
@@ -93,6 +96,7 @@ function verdictOf(facts: FillFacts): Verdict {
 
 function headlineOf(facts: FillFacts, verdict: Verdict): string {
   if (facts.status === 'stalled') return 'Short shot: the part does not fill.';
+  if (facts.unreachableVolume > 0) return 'The melt cannot reach the whole part.';
   if (verdict === 'good') return 'It fills, with reserve.';
   if (facts.limitReachedAt !== null) return 'It fills, but only at the pressure limit.';
   if (facts.pressureNeeded > RULES.pressureReserve * facts.pressureLimit) return 'It fills, with little reserve.';
@@ -107,6 +111,11 @@ function reasonsOf(facts: FillFacts, settings: FillSettings): string[] {
     `The melt travels ${format(facts.flowLength, 'mm')} through a ${format(facts.pathThickness, 'mm', 2)} wall, ` +
       `a flow length of ${formatNumber(ratio, 2)} times the thickness.`,
   );
+  if (facts.unreachableVolume > 0)
+    reasons.push(
+      `${format(facts.unreachableVolume, 'cm³')} of the part has no way to any gate: ` +
+        'a separate body, or one joined by a bridge thinner than a grid cell.',
+    );
   if (facts.thinShare > 0.15)
     reasons.push(
       `${Math.round(100 * facts.thinShare)} % of the pressure is lost where the wall is about ` +
@@ -137,7 +146,9 @@ function suggestionsOf(facts: FillFacts, verdict: Verdict, inputs: Inputs, setti
   const { resin } = settings;
   const list: Suggestion[] = [];
   const cycle = (patch: Partial<Inputs['cycle']>): Inputs => ({ ...inputs, cycle: { ...inputs.cycle, ...patch } });
-  const strained = facts.status === 'stalled' || facts.pressureNeeded > RULES.pressureReserve * facts.pressureLimit;
+  const apart = facts.unreachableVolume > 0;
+  const strained =
+    apart || facts.status === 'stalled' || facts.pressureNeeded > RULES.pressureReserve * facts.pressureLimit;
   if (strained) {
     const gate: Gate = {
       id: freshGateId(inputs.gates),
@@ -146,11 +157,11 @@ function suggestionsOf(facts: FillFacts, verdict: Verdict, inputs: Inputs, setti
     };
     list.push({
       id: 'second-gate',
-      label: 'Add a gate where it fills last',
-      why: 'It shortens the longest flow path.',
+      label: apart ? 'Add a gate where it stays empty' : 'Add a gate where it fills last',
+      why: apart ? 'Each separate body needs a gate of its own.' : 'It shortens the longest flow path.',
       inputs: { ...inputs, gates: [...inputs.gates, gate] },
     });
-    if (settings.meltTemperature < resin.melt.max - 1)
+    if (!apart && settings.meltTemperature < resin.melt.max - 1)
       list.push({
         id: 'hotter-melt',
         label: `Melt at ${formatNumber(fromSi(resin.melt.max, '°C'), 3)} °C`,
@@ -166,7 +177,7 @@ function suggestionsOf(facts: FillFacts, verdict: Verdict, inputs: Inputs, setti
       why: 'Twice as fast, so that less of the wall freezes on the way.',
       inputs: cycle({ injection: { by: 'time', time: Number((0.5 * settings.injectionTime).toPrecision(2)) } }),
     });
-  else if (strained && facts.status === 'filled')
+  else if (strained && !apart && facts.status === 'filled')
     list.push({
       id: 'slower',
       label: `Inject in ${format(1.5 * settings.injectionTime, 's', 2)}`,
