@@ -1,4 +1,4 @@
-/** Bundles the command line tool and the worker entries; milliseconds, so every script may call it. */
+/** Bundles the command line tool, the worker entries and the benchmark; milliseconds, so every script may call it. */
 import { readdirSync } from 'node:fs';
 import { build } from 'esbuild';
 
@@ -18,3 +18,5 @@ const common = {
 };
 await build({ ...common, entryPoints: workers, outdir: 'dist/workers' });
 await build({ ...common, entryPoints: { bellows: 'src/cli/main.ts' }, outdir: 'dist/cli' });
+// Bundled like the workers, so that it times the code as it is served.
+await build({ ...common, entryPoints: { bench: 'scripts/bench.ts' }, outdir: 'dist' });

@@ -17,7 +17,7 @@ import type { StageContext } from './stage';
 export const SOLVER_VERSION = 'fill-1';
 
 /** Steps over the whole volume: the front should cross about one node per step. */
-export const STEPS: Record<Inputs['detail'], number> = { quick: 60, normal: 110, fine: 150 };
+export const STEPS: Record<Inputs['detail'], number> = { quick: 50, normal: 110, fine: 150 };
 
 export interface GridResult {
   fine: FineGrid;
