@@ -1,5 +1,5 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
-import { sectionFlow } from '../../material/sectionFlow';
+import { sectionFlow, type SectionFlow } from '../../material/sectionFlow';
 import type { ViscosityModel } from '../../material/viscosity';
 import type { StageContext } from '../../pipeline/stage';
 import { uniformColumns, type Columns } from './columns';
@@ -97,6 +97,7 @@ export async function runFill(input: FillInput, ctx: StageContext): Promise<Fill
 class FillRun {
   readonly state: FrontState;
   done = false;
+  private readonly flow: SectionFlow;
   private readonly solver: FlowSolver;
   private readonly inflow: Float64Array;
   private readonly reachable: Float64Array;
@@ -118,7 +119,8 @@ class FillRun {
     const { grid, inlet } = input;
     if (inlet.gateOfNode.length !== grid.n) throw new Error('the inlet belongs to another grid');
     this.state = emptyFront(grid);
-    this.solver = new FlowSolver(grid, inlet, sectionFlow(input.viscosity, input.meltTemperature));
+    this.flow = sectionFlow(input.viscosity, input.meltTemperature);
+    this.solver = new FlowSolver(grid, inlet, this.flow);
     this.inflow = new Float64Array(grid.n);
     this.peakShearRate = new Float32Array(grid.n);
     this.flowRate = input.flowRate;
@@ -214,7 +216,7 @@ class FillRun {
 
   /** A node that has just become full starts with the fluidity of the flow that filled it. */
   private enter(filled: number[]): void {
-    const { grid, meltTemperature, viscosity } = this.input;
+    const { grid } = this.input;
     const { fluidity } = this.solver;
     for (const i of filled) {
       let sum = 0;
@@ -231,8 +233,7 @@ class FillRun {
       else {
         // First nodes of all: the mean shear rate of the set flow through the gate's neighbourhood.
         const rate = this.input.flowRate / (grid.wallGap[i] * grid.spacing ** 2 + 1e-30);
-        fluidity[i] =
-          1 / sectionFlow(viscosity, meltTemperature).effectiveViscosity(Math.min(rate, 1e4), grid.shape[i], 0);
+        fluidity[i] = 1 / this.flow.effectiveViscosity(Math.min(rate, 1e4), grid.shape[i], 0);
       }
       this.reported.push(i);
     }
