@@ -99,9 +99,6 @@ describe('the demo project', () => {
   });
 
   it('runs, shows the front while it is computed, and answers', async () => {
-    await page.keyboard.press('1');
-    await press(page, 'Quick');
-    await saved((v) => v.variants[0].inputs.detail === 'quick');
     await chord(page, 'Control', 'Enter');
     await seeShown(page, 'fillTime-live');
     await seeShown(page, 'fillTime');
