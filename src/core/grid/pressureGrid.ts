@@ -66,7 +66,7 @@ const blockOf = (lattice: Lattice, index: number): [number, number, number] => {
 function components(fine: FineGrid): { nodeOfCell: Int32Array; n: number } {
   const { lattice, cells } = fine;
   const [bx, by] = [lattice.nx / BLOCK, lattice.ny / BLOCK];
-  const key = new Float64Array(cells.n);
+  const key = new Int32Array(cells.n);
   for (let c = 0; c < cells.n; c++) {
     const [i, j, k] = blockOf(lattice, cells.index[c]);
     key[c] = i + bx * (j + by * k);
@@ -79,7 +79,7 @@ function components(fine: FineGrid): { nodeOfCell: Int32Array; n: number } {
     }
   }
   // Numbering by block keeps neighbours close in memory, which the sweeps of the solver feel.
-  const order = Int32Array.from({ length: cells.n }, (_, c) => c).sort((a, b) => key[a] - key[b] || a - b);
+  const order = countingOrder(key, bx * by * (lattice.nz / BLOCK));
   const nodeOfRoot = new Int32Array(cells.n).fill(-1);
   const nodeOfCell = new Int32Array(cells.n);
   let n = 0;
@@ -101,38 +101,62 @@ function blockCentres(lattice: Lattice, index: Int32Array, nodeOfCell: Int32Arra
   return position;
 }
 
+/** Indices in ascending order of their keys (0 <= key < nKeys), equal keys in their old order. */
+function countingOrder(keys: Int32Array, nKeys: number): Int32Array {
+  const start = new Int32Array(nKeys + 1);
+  for (const key of keys) start[key + 1]++;
+  for (let k = 0; k < nKeys; k++) start[k + 1] += start[k];
+  const order = new Int32Array(keys.length);
+  for (let i = 0; i < keys.length; i++) order[start[keys[i]]++] = i;
+  return order;
+}
+
 /** Fine transmissibilities alpha a harmonic(K_i, K_j), summed over each shared block face and divided by BLOCK. */
 function collectLinks(fine: FineGrid, nodeOfCell: Int32Array, n: number) {
   const { lattice, cells } = fine;
-  const keys: number[] = [];
-  const values: number[] = [];
+  const capacity = 3 * cells.n;
+  const from = new Int32Array(capacity);
+  const to = new Int32Array(capacity);
+  const value = new Float64Array(capacity);
+  let count = 0;
   for (let c = 0; c < cells.n; c++) {
     for (let d = 0; d < 3; d++) {
       const other = cells.next[3 * c + d];
       if (other < 0 || nodeOfCell[other] === nodeOfCell[c]) continue;
       const [ki, kj] = [cells.mobility[c], cells.mobility[other]];
       if (!(ki > 0 && kj > 0)) continue;
-      keys.push((Math.min(nodeOfCell[c], nodeOfCell[other]) * n + Math.max(nodeOfCell[c], nodeOfCell[other])) * 4 + d);
-      values.push((cells.face[3 * c + d] * lattice.spacing * 2 * ki * kj) / (ki + kj) / BLOCK);
+      from[count] = Math.min(nodeOfCell[c], nodeOfCell[other]);
+      // The axis rides along: two nodes meet across one block face only.
+      to[count] = 4 * Math.max(nodeOfCell[c], nodeOfCell[other]) + d;
+      value[count++] = (cells.face[3 * c + d] * lattice.spacing * 2 * ki * kj) / (ki + kj) / BLOCK;
     }
   }
-  const order = Uint32Array.from(keys.keys()).sort((a, b) => keys[a] - keys[b]);
-  const unique: number[] = [];
+  // By `to` first, then stably by `from`: links of a node ascend, as the solver's rows must.
+  const byTo = countingOrder(to.subarray(0, count), 4 * n);
+  const byFrom = countingOrder(
+    Int32Array.from(byTo, (i) => from[i]),
+    n,
+  );
+  const linkFrom: number[] = [];
+  const linkTo: number[] = [];
+  const linkAxis: number[] = [];
   const sums: number[] = [];
   let last = -1;
-  for (const i of order) {
-    if (keys[i] === last) sums[sums.length - 1] += values[i];
+  for (const o of byFrom) {
+    const i = byTo[o];
+    if (last >= 0 && from[i] === from[last] && to[i] === to[last]) sums[sums.length - 1] += value[i];
     else {
-      unique.push(keys[i]);
-      sums.push(values[i]);
-      last = keys[i];
+      linkFrom.push(from[i]);
+      linkTo.push(to[i] >> 2);
+      linkAxis.push(to[i] & 3);
+      sums.push(value[i]);
     }
+    last = i;
   }
-  const pairs = unique.map((key) => Math.floor(key / 4));
   return {
-    linkFrom: Int32Array.from(pairs, (pair) => Math.floor(pair / n)),
-    linkTo: Int32Array.from(pairs, (pair) => pair % n),
-    linkAxis: Uint8Array.from(unique, (key) => key % 4),
+    linkFrom: Int32Array.from(linkFrom),
+    linkTo: Int32Array.from(linkTo),
+    linkAxis: Uint8Array.from(linkAxis),
     transmissibility: Float64Array.from(sums),
   };
 }
