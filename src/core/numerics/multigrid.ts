@@ -36,15 +36,6 @@ export class AggregationMultigrid {
     this.factor = factor;
   }
 
-  /** Number of levels and total stored entries over those of the matrix (for the benchmark). */
-  get complexity(): { levels: number; operator: number } {
-    const size = (A: SparseMatrix) => A.rowStart[A.n] + A.n;
-    return {
-      levels: this.levels.length,
-      operator: this.levels.reduce((s, l) => s + size(l.A), 0) / size(this.matrix),
-    };
-  }
-
   /**
    * Solves A x = b by flexible CG from the given `x`, which is overwritten. A is the matrix the
    * hierarchy was made of, or one close to it with the same unknowns.

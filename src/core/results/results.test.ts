@@ -74,6 +74,20 @@ describe('pipeline and answer', () => {
     expect(again.status === 'filled' && again.summary.unreachableVolume_m3).toBe(0);
   });
 
+  it('a fin thinner than a cell is told, with its place', async () => {
+    // The block, 8 mm thick, sets the cells; the fin beside it, 0.3 mm thick, holds few of their centres.
+    const soup: number[] = [];
+    const fin = mapVertices(box(0.03, 0.0003, 0.03), ([x, y, z]) => [x + 0.06, y, z]);
+    for (const m of [box(0.04, 0.04, 0.008), fin])
+      for (const v of m.triangles) soup.push(...m.positions.slice(3 * v, 3 * v + 3));
+    const gates = [{ id: 'G1', position: [0.02, 0, 0.004] as [number, number, number], diameter: 0.004 }];
+    const outcome = await runPipeline(weld(soup).mesh, 'fin', { ...inputs, gates }, plainContext());
+    if (outcome.status !== 'filled') throw new Error(outcome.status);
+    expect(outcome.summary.nThinCells).toBeGreaterThan(0);
+    const said = /among them near (\d+\.?\d*), /.exec(outcome.answers[0].why.join(' '));
+    expect(Number(said?.[1])).toBeGreaterThan(55);
+  });
+
   it('is refused with reasons when something is missing', async () => {
     const outcome = await runPipeline(mesh, 'plate', { ...inputs, gates: [] }, plainContext());
     expect(outcome.status).toBe('refused');

@@ -138,9 +138,14 @@ function reasonsOf(facts: FillFacts, settings: FillSettings): string[] {
         'the growing skin, not yet part of this solution, will raise the pressure.',
     );
   if (facts.nThinCells > 0)
-    reasons.push('Some features are thinner than a grid cell; their flow is estimated. A finer Detail resolves them.');
+    reasons.push(
+      `Some features are thinner than a grid cell${nearby(facts.thinPlace)}; their flow is estimated. A finer Detail resolves them.`,
+    );
   return reasons;
 }
+
+const nearby = (place: Vec3 | null): string =>
+  place ? `, among them near ${place.map((x) => formatNumber(fromSi(x, 'mm'), 3)).join(', ')} mm` : '';
 
 function suggestionsOf(facts: FillFacts, verdict: Verdict, inputs: Inputs, settings: FillSettings): Suggestion[] {
   const { resin } = settings;
