@@ -1,7 +1,7 @@
 export { readStl, writeStl, FormatError } from './formats/stl';
 export { writeVtu } from './formats/vtu';
 export { historyCsv } from './formats/csv';
-export { inspect, findingsOf } from './geometry/check';
+export { checkMesh, inspect } from './geometry/check';
 export { measure, weld, mapVertices, type TriangleMesh } from './geometry/mesh';
 export { buildFineGrid, type FineGrid } from './grid/grid';
 export { latticeFor, latticeOver, nominalWall, type Detail } from './grid/lattice';

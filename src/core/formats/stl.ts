@@ -61,6 +61,27 @@ function readBinary(view: DataView, nTriangles: number): Float64Array {
   return finite(soup);
 }
 
+export interface NamedSoup {
+  name: string;
+  soup: Float64Array;
+}
+
+/** Solids of an STL file: an ASCII file may name several, a binary one is one. */
+export function readStlSolids(bytes: Uint8Array): NamedSoup[] {
+  const soup = readStl(bytes);
+  if (!/^\s*solid\b/i.test(latin(bytes, 0, 80)) || soup.length === 0) return [{ name: '', soup }];
+  const solids: NamedSoup[] = [];
+  const text = new TextDecoder('latin1').decode(bytes.subarray(0, Math.min(bytes.length, 64 << 20)));
+  let used = 0;
+  // Split by counting the vertices between "solid" and "endsolid".
+  for (const m of text.matchAll(/^[ \t]*solid\b[ \t]*([^\r\n]*)([\s\S]*?)^[ \t]*endsolid\b/gim)) {
+    const n = (m[2].match(/\bvertex\b/gi) ?? []).length;
+    if (n >= 3) solids.push({ name: m[1].trim(), soup: soup.slice(3 * used, 3 * (used + n)) });
+    used += n;
+  }
+  return 3 * used === soup.length && solids.length > 0 ? solids : [{ name: '', soup }];
+}
+
 function readAscii(bytes: Uint8Array): Float64Array {
   const numbers: number[] = [];
   // In pieces: a 200 MB text in one string is past what the engine allows to match at ease.

@@ -1,4 +1,9 @@
-import { boundsOf, measure, type Bounds, type TriangleMesh } from './mesh';
+import { UnionFind } from '../numerics/unionFind';
+import { edgeKind, edgeTable, facet, fromVertex, toVertex, type EdgeTable } from './edges';
+import { selfIntersections } from './intersections';
+import { boundsOf, measure, type Bounds, type TriangleMesh, type Vec3 } from './mesh';
+import { diagonalOf, findShells, type Shell } from './shells';
+import { SurfaceTree } from './surfaceTree';
 
 export interface EdgeReport {
   /** Edges with one triangle: the rim of a hole. */
@@ -20,55 +25,69 @@ export interface MeshReport extends EdgeReport {
   watertight: boolean;
   /** True when every face pointed inwards. */
   insideOut: boolean;
+  /** Connected pieces of surface; absent in reports older than the piece count. */
+  nShells?: number;
+}
+
+export type Severity = 'blocks' | 'misleads' | 'cosmetic';
+
+export type FindingCode =
+  | 'open'
+  | 'non-manifold'
+  | 'non-manifold-vertex'
+  | 'misoriented'
+  | 'inside-out'
+  | 'duplicate'
+  | 'degenerate'
+  | 'sliver'
+  | 'self-intersecting'
+  | 'internal-void'
+  | 'nested'
+  | 'overlapping'
+  | 'no-volume';
+
+/** Somewhere to look: a point and how large the trouble there is, m. */
+export interface Place {
+  position: Vec3;
+  size: number;
 }
 
 export interface Finding {
-  severity: 'blocks' | 'misleads' | 'cosmetic';
-  code: 'open' | 'non-manifold' | 'misoriented' | 'inside-out' | 'no-volume' | 'dropped';
+  severity: Severity;
+  code: FindingCode;
   message: string;
   remedy: string;
+  count: number;
+  /** The first few places, largest first. */
+  places: Place[];
 }
 
-/** Counts edges by how their triangles meet. Sorts edge keys, so half a million triangles stay cheap. */
-export function checkEdges(mesh: TriangleMesh): EdgeReport {
-  const { triangles: t } = mesh;
-  const nVertices = mesh.positions.length / 3;
-  // Two bits are not needed: one marks the direction, the rest is the pair of vertices.
-  const keys = new Float64Array(t.length);
-  for (let i = 0; i < t.length; i += 3) {
-    for (let e = 0; e < 3; e++) {
-      const a = t[i + e];
-      const b = t[i + ((e + 1) % 3)];
-      keys[i + e] = a < b ? (a * nVertices + b) * 2 : (b * nVertices + a) * 2 + 1;
-    }
+export const SEVERITIES: readonly Severity[] = ['blocks', 'misleads', 'cosmetic'];
+export const MAX_PLACES = 24;
+
+/** A triangle lower than this share of its longest side is a sliver; this much lower still, it has no area. */
+const SLIVER = 2e-3;
+const NO_HEIGHT = 1e-9;
+
+/** Counts edges by how their triangles meet. */
+export function checkEdges(mesh: TriangleMesh, edges: EdgeTable = edgeTable(mesh)): EdgeReport {
+  const report: EdgeReport = { nOpen: 0, nNonManifold: 0, nMisoriented: 0 };
+  for (let e = 0; e < edges.nEdges; e++) {
+    const kind = edgeKind(mesh.triangles, edges, e);
+    if (kind === 'open') report.nOpen++;
+    else if (kind === 'non-manifold') report.nNonManifold++;
+    else if (kind === 'misoriented') report.nMisoriented++;
   }
-  keys.sort();
-  let nOpen = 0;
-  let nNonManifold = 0;
-  let nMisoriented = 0;
-  for (let i = 0; i < keys.length;) {
-    const edge = Math.floor(keys[i] / 2);
-    let forward = 0;
-    let backward = 0;
-    while (i < keys.length && Math.floor(keys[i] / 2) === edge) {
-      if (keys[i] % 2 === 0) forward++;
-      else backward++;
-      i++;
-    }
-    const n = forward + backward;
-    if (n === 1) nOpen++;
-    else if (n > 2 && forward !== backward) nNonManifold++;
-    else if (forward !== backward) nMisoriented++;
-  }
-  return { nOpen, nNonManifold, nMisoriented };
+  return report;
 }
 
-export function inspect(mesh: TriangleMesh): MeshReport {
-  const edges = checkEdges(mesh);
+/** Edges, volume, area and size: what a run needs to know of a surface. */
+export function inspect(mesh: TriangleMesh, edges: EdgeTable = edgeTable(mesh)): MeshReport {
+  const counts = checkEdges(mesh, edges);
   const { volume, area } = measure(mesh);
-  const watertight = edges.nOpen === 0 && edges.nNonManifold === 0 && edges.nMisoriented === 0;
+  const watertight = counts.nOpen === 0 && counts.nNonManifold === 0 && counts.nMisoriented === 0;
   return {
-    ...edges,
+    ...counts,
     nTriangles: mesh.triangles.length / 3,
     nVertices: mesh.positions.length / 3,
     volume: Math.abs(volume),
@@ -79,44 +98,360 @@ export function inspect(mesh: TriangleMesh): MeshReport {
   };
 }
 
-const count = (n: number, one: string, many: string) => `${n.toLocaleString('en-GB')} ${n === 1 ? one : many}`;
+/** Everything there is to say about one body's surface, worst first. */
+export function checkMesh(mesh: TriangleMesh, nDropped = 0): { report: MeshReport; findings: Finding[] } {
+  const edges = edgeTable(mesh);
+  const report = inspect(mesh, edges);
+  const shells = findShells(mesh, edges);
+  report.nShells = shells.length;
+  const findings = [
+    ...edgeFindings(mesh, edges),
+    ...volumeFindings(mesh, report, shells),
+    ...triangleFindings(mesh, nDropped),
+    ...vertexFindings(mesh, edges),
+    ...crossingFindings(mesh),
+  ];
+  findings.sort((a, b) => SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity));
+  return { report, findings };
+}
 
-/** What the check has to say, worst first, in words a designer can act on. */
-export function findingsOf(report: MeshReport, nDropped: number): Finding[] {
+export const count = (n: number, one: string, many: string) =>
+  `${n.toLocaleString('en-GB')} ${n === 1 ? one : many}`;
+
+function finding(
+  severity: Severity,
+  code: FindingCode,
+  n: number,
+  places: Place[],
+  message: string,
+  remedy: string,
+): Finding {
+  const first = [...places].sort((a, b) => b.size - a.size).slice(0, MAX_PLACES);
+  return { severity, code, count: n, places: first, message, remedy };
+}
+
+function edgeFindings(mesh: TriangleMesh, edges: EdgeTable): Finding[] {
+  const of: Record<string, number[]> = { open: [], 'non-manifold': [], misoriented: [] };
+  for (let e = 0; e < edges.nEdges; e++) of[edgeKind(mesh.triangles, edges, e)]?.push(e);
   const findings: Finding[] = [];
-  const add = (severity: Finding['severity'], code: Finding['code'], message: string, remedy: string) =>
-    findings.push({ severity, code, message, remedy });
-  if (report.nOpen > 0)
-    add(
-      'blocks',
-      'open',
-      `The surface is not closed: ${count(report.nOpen, 'edge has', 'edges have')} a triangle on one side only.`,
-      'Close the hole in the CAD model and export again, with a finer tolerance if faces do not meet.',
+  const { open, misoriented } = of;
+  if (open.length) {
+    const loops = clusters(mesh, edges, open);
+    findings.push(
+      finding(
+        'blocks',
+        'open',
+        open.length,
+        loops,
+        `The surface is not closed: ${count(open.length, 'edge has', 'edges have')} a triangle on one side only, along ${count(loops.length, 'rim', 'rims')}.`,
+        'Mend closes holes and gaps. If the result is not what was drawn, close the hole in the CAD model and export again.',
+      ),
     );
-  if (report.nNonManifold > 0)
-    add(
-      'blocks',
-      'non-manifold',
-      `${count(report.nNonManifold, 'edge is', 'edges are')} shared by more than two triangles.`,
-      'Join the bodies that touch along these edges, or leave a gap between them, and export again.',
+  }
+  const fins = of['non-manifold'];
+  if (fins.length)
+    findings.push(
+      finding(
+        'blocks',
+        'non-manifold',
+        fins.length,
+        clusters(mesh, edges, fins),
+        `${count(fins.length, 'edge is', 'edges are')} shared by more than two triangles.`,
+        'Mend removes fins and parts bodies that touch. What it leaves has to be changed in the CAD model.',
+      ),
     );
-  if (report.nMisoriented > 0)
-    add(
-      'blocks',
-      'misoriented',
-      `Some faces are flipped: ${count(report.nMisoriented, 'edge', 'edges')} between faces that point in opposite directions.`,
-      'Unify the face directions in the CAD model and export again.',
-    );
-  if (report.watertight && report.volume <= 1e-9 * Math.pow(report.area, 1.5))
-    add('blocks', 'no-volume', 'The surface encloses no volume.', 'Export a solid body, not a sheet.');
-  if (report.insideOut)
-    add('cosmetic', 'inside-out', 'All faces pointed inwards.', 'They were turned round; nothing else changed.');
-  if (nDropped > 0)
-    add(
-      'cosmetic',
-      'dropped',
-      `${count(nDropped, 'triangle was', 'triangles were')} collapsed to a line or point and left out.`,
-      'Nothing to do.',
+  if (misoriented.length)
+    findings.push(
+      finding(
+        'blocks',
+        'misoriented',
+        misoriented.length,
+        clusters(mesh, edges, misoriented),
+        `Some faces are flipped: ${count(misoriented.length, 'edge', 'edges')} between faces that point in opposite directions.`,
+        'Mend turns them the same way.',
+      ),
     );
   return findings;
 }
+
+/** Connected runs of edges as places: middle and extent. */
+function clusters(mesh: TriangleMesh, edges: EdgeTable, list: number[]): Place[] {
+  const { positions: p, triangles: t } = mesh;
+  const ends = list.map((e) => {
+    const h = edges.halfEdges[edges.start[e]];
+    return [fromVertex(t, h), toVertex(t, h)];
+  });
+  const number = new Map<number, number>();
+  for (const v of ends.flat()) if (!number.has(v)) number.set(v, number.size);
+  const sets = new UnionFind(number.size);
+  for (const [a, b] of ends) sets.union(number.get(a)!, number.get(b)!);
+  const boxes = new Map<number, Bounds>();
+  for (const [v, i] of number) {
+    const root = sets.find(i);
+    let box = boxes.get(root);
+    if (!box) boxes.set(root, (box = { min: [Infinity, Infinity, Infinity], max: [-Infinity, -Infinity, -Infinity] }));
+    for (let d = 0; d < 3; d++) {
+      box.min[d] = Math.min(box.min[d], p[3 * v + d]);
+      box.max[d] = Math.max(box.max[d], p[3 * v + d]);
+    }
+  }
+  return [...boxes.values()].map(placeOf);
+}
+
+export const placeOf = (box: Bounds): Place => ({
+  position: box.min.map((m, d) => (m + box.max[d]) / 2) as Vec3,
+  size: diagonalOf(box),
+});
+
+function volumeFindings(mesh: TriangleMesh, report: MeshReport, shells: Shell[]): Finding[] {
+  const findings: Finding[] = [];
+  const place = (s: Shell) => placeOf(s.bounds);
+  const thin = (volume: number, area: number) => Math.abs(volume) <= 1e-9 * Math.pow(area, 1.5);
+  if (mesh.triangles.length === 0 || (report.watertight && thin(report.volume, report.area)))
+    findings.push(
+      finding('blocks', 'no-volume', 1, [], 'The surface encloses no volume.', 'Export a solid body, not a sheet.'),
+    );
+  if (report.insideOut) {
+    findings.push(
+      finding(
+        'cosmetic',
+        'inside-out',
+        1,
+        [],
+        'All faces pointed inwards.',
+        'They were turned round; nothing else changed.',
+      ),
+    );
+  }
+  const sign = report.insideOut ? -1 : 1;
+  const closed = shells.filter((s) => s.closed && !thin(s.volume, s.area));
+  const depth = (s: Shell): number => (s.inside < 0 ? 0 : 1 + depth(shells[s.inside]));
+  const turned = closed.filter((s) => sign * s.volume < 0 && depth(s) % 2 === 0);
+  if (turned.length && report.watertight)
+    findings.push(
+      finding(
+        'blocks',
+        'misoriented',
+        turned.length,
+        turned.map(place),
+        `${count(turned.length, 'closed piece is', 'closed pieces are')} inside out while the rest is not.`,
+        'Mend turns them outwards.',
+      ),
+    );
+  const voids = closed.filter((s) => sign * s.volume < 0 && depth(s) % 2 === 1);
+  if (voids.length)
+    findings.push(
+      finding(
+        'misleads',
+        'internal-void',
+        voids.length,
+        voids.map(place),
+        `${count(voids.length, 'closed hollow lies', 'closed hollows lie')} inside the body; no mould can make ${voids.length === 1 ? 'it' : 'them'}.`,
+        'Mend fills hollows. Keep them only when they stand for a lost core.',
+      ),
+    );
+  const nested = closed.filter((s) => sign * s.volume > 0 && depth(s) % 2 === 1);
+  if (nested.length)
+    findings.push(
+      finding(
+        'misleads',
+        'nested',
+        nested.length,
+        nested.map(place),
+        `${count(nested.length, 'piece lies', 'pieces lie')} wholly inside another and would be counted twice.`,
+        'Mend drops what lies inside.',
+      ),
+    );
+  return findings;
+}
+
+function triangleFindings(mesh: TriangleMesh, nDropped: number): Finding[] {
+  const { positions: p, triangles: t } = mesh;
+  const n = t.length / 3;
+  const slivers: Place[] = [];
+  const flat: Place[] = [];
+  let [nSliver, nFlat] = [0, nDropped];
+  for (let i = 0; i < n; i++) {
+    const longest = longestSide(p, t, i);
+    const height = (2 * facet(p, t, i).area) / longest;
+    if (height > SLIVER * longest) continue;
+    const degenerate = !(height > NO_HEIGHT * longest);
+    if (degenerate) nFlat++;
+    else nSliver++;
+    const list = degenerate ? flat : slivers;
+    if (list.length < 10 * MAX_PLACES) list.push({ position: centroid(p, t, i), size: longest });
+  }
+  const duplicates = duplicateTriangles(mesh);
+  const findings: Finding[] = [];
+  if (duplicates.length)
+    findings.push(
+      finding(
+        'misleads',
+        'duplicate',
+        duplicates.length,
+        duplicates.slice(0, 200).map((i) => ({ position: centroid(p, t, i), size: longestSide(p, t, i) })),
+        `${count(duplicates.length, 'triangle is', 'triangles are')} there twice.`,
+        'Mend keeps one of each.',
+      ),
+    );
+  if (nFlat)
+    findings.push(
+      finding(
+        'cosmetic',
+        'degenerate',
+        nFlat,
+        flat,
+        nDropped === nFlat
+          ? `${count(nFlat, 'triangle was', 'triangles were')} collapsed to a line or point and left out.`
+          : `${count(nFlat, 'triangle has', 'triangles have')} no area.`,
+        'Nothing to do: they carry no volume.',
+      ),
+    );
+  if (nSliver)
+    findings.push(
+      finding(
+        'cosmetic',
+        'sliver',
+        nSliver,
+        slivers,
+        `${count(nSliver, 'triangle is', 'triangles are')} very narrow.`,
+        'Harmless for the run; a coarser angle tolerance on export avoids them.',
+      ),
+    );
+  return findings;
+}
+
+const centroid = (p: Float64Array, t: Uint32Array, i: number): Vec3 =>
+  [0, 1, 2].map((d) => (p[3 * t[3 * i] + d] + p[3 * t[3 * i + 1] + d] + p[3 * t[3 * i + 2] + d]) / 3) as Vec3;
+
+export function longestSide(p: Float64Array, t: Uint32Array, i: number): number {
+  let longest = 0;
+  for (let c = 0; c < 3; c++) {
+    const a = 3 * t[3 * i + c];
+    const b = 3 * t[3 * i + ((c + 1) % 3)];
+    const side = Math.sqrt((p[b] - p[a]) ** 2 + (p[b + 1] - p[a + 1]) ** 2 + (p[b + 2] - p[a + 2]) ** 2);
+    if (side > longest) longest = side;
+  }
+  return longest;
+}
+
+/** Triangles with the same three corners as an earlier one, whichever way they face. */
+export function duplicateTriangles(mesh: TriangleMesh): number[] {
+  const { triangles: t } = mesh;
+  const n = t.length / 3;
+  const nVertices = mesh.positions.length / 3;
+  // Buckets by the lowest corner; a bucket holds a handful.
+  const first = new Int32Array(nVertices).fill(-1);
+  const next = new Int32Array(n).fill(-1);
+  const duplicates: number[] = [];
+  const key = (i: number) => {
+    const [a, b, c] = [t[3 * i], t[3 * i + 1], t[3 * i + 2]];
+    const low = a < b ? (a < c ? a : c) : b < c ? b : c;
+    const high = a > b ? (a > c ? a : c) : b > c ? b : c;
+    return [low, a + b + c - low - high, high];
+  };
+  for (let i = 0; i < n; i++) {
+    const [low, middle, high] = key(i);
+    let j = first[low];
+    while (j >= 0) {
+      const other = key(j);
+      if (other[1] === middle && other[2] === high) break;
+      j = next[j];
+    }
+    if (j >= 0) duplicates.push(i);
+    else {
+      next[i] = first[low];
+      first[low] = i;
+    }
+  }
+  return duplicates;
+}
+
+/** Vertices where several fans of triangles touch at a point only. */
+function vertexFindings(mesh: TriangleMesh, edges: EdgeTable): Finding[] {
+  const places = pinchedVertices(mesh, edges).map((v) => ({
+    position: [0, 1, 2].map((d) => mesh.positions[3 * v + d]) as Vec3,
+    size: 0,
+  }));
+  if (!places.length) return [];
+  return [
+    finding(
+      'cosmetic',
+      'non-manifold-vertex',
+      places.length,
+      places,
+      `At ${count(places.length, 'point', 'points')} the surface touches itself without sharing an edge.`,
+      'Harmless for the run: no melt passes through a point.',
+    ),
+  ];
+}
+
+/** Vertices whose triangles fall into several fans not joined by edges. */
+export function pinchedVertices(mesh: TriangleMesh, edges: EdgeTable): number[] {
+  const { triangles: t } = mesh;
+  const nVertices = mesh.positions.length / 3;
+  // Corners joined through the edges they share: one set a fan.
+  const sets = new UnionFind(t.length);
+  for (let e = 0; e < edges.nEdges; e++) {
+    const h = edges.halfEdges[edges.start[e]];
+    for (let i = edges.start[e] + 1; i < edges.start[e + 1]; i++) {
+      const g = edges.halfEdges[i];
+      for (const v of [fromVertex(t, h), toVertex(t, h)]) sets.union(cornerAt(t, h, v), cornerAt(t, g, v));
+    }
+  }
+  const fan = new Int32Array(nVertices).fill(-1);
+  const pinched = new Set<number>();
+  for (let corner = 0; corner < t.length; corner++) {
+    const v = t[corner];
+    const root = sets.find(corner);
+    if (fan[v] < 0) fan[v] = root;
+    else if (fan[v] !== root) pinched.add(v);
+  }
+  return [...pinched];
+}
+
+const cornerAt = (t: Uint32Array, h: number, v: number): number => {
+  const base = h - (h % 3);
+  return t[base] === v ? base : t[base + 1] === v ? base + 1 : base + 2;
+};
+
+function crossingFindings(mesh: TriangleMesh): Finding[] {
+  if (mesh.triangles.length < 6) return [];
+  const pairs = selfIntersections(mesh, new SurfaceTree(mesh));
+  if (!pairs.length) return [];
+  const { positions: p, triangles: t } = mesh;
+  const places: Place[] = [];
+  const sets = new UnionFind(pairs.length);
+  const seen = new Map<number, number>();
+  pairs.forEach((triangle, i) => {
+    if (i % 2) sets.union(i - 1, i);
+    for (let c = 0; c < 3; c++) {
+      const v = t[3 * triangle + c];
+      const other = seen.get(v);
+      if (other === undefined) seen.set(v, i);
+      else sets.union(other, i);
+    }
+  });
+  // One place a tangle, not one a pair.
+  pairs.forEach((triangle, i) => {
+    if (sets.find(i) === i) places.push({ position: centroid(p, t, triangle), size: longestSide(p, t, triangle) });
+  });
+  const n = pairs.length / 2;
+  return [
+    finding(
+      'misleads',
+      'self-intersecting',
+      n,
+      places,
+      `The surface runs through itself: ${n >= 2000 ? 'more than 2,000 pairs' : count(n, 'pair', 'pairs')} of triangles cross, at ${count(places.length, 'place', 'places')}.`,
+      'Mend joins pieces that overlap. Volumes there are counted twice until then.',
+    ),
+  ];
+}
+
+/** A finding with its places mapped (scaled, turned). */
+export const moveFinding = (f: Finding, map: (v: Vec3) => Vec3, scale: number): Finding => ({
+  ...f,
+  places: f.places.map((p) => ({ position: map(p.position), size: p.size * scale })),
+});
+

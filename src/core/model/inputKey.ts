@@ -1,13 +1,13 @@
-import type { Inputs } from './study';
+import { geometryKey, type Inputs } from './study';
 
 /**
- * Text that is equal exactly when two inputs would give the same numbers: gates in order without their
- * names, everything else as it stands. A run is out of date when its key differs from its variant's.
+ * Text that is equal exactly when two inputs would give the same numbers: the cavities' surfaces, gates
+ * in order without their names, everything else that a run reads. A run is out of date when its key differs from its variant's.
  */
 export function inputKey(inputs: Inputs): string {
   const { cycle } = inputs;
   return JSON.stringify([
-    inputs.part,
+    geometryKey(inputs),
     inputs.gates.map((g) => [...g.position, g.diameter]),
     inputs.resin,
     cycle.meltTemperature,

@@ -1,5 +1,7 @@
 import { z } from 'zod';
 import { fromSi, tidy, toSi, type LengthUnit } from '../units/units';
+import { ruleChangesSchema } from '../partmaps/rules';
+import { axisTraceSchema, bodySchema, toolSchema, UNTURNED, type Body } from './body';
 import { resinSchema, type Resin } from './resin';
 
 /** Model description of one variant, SI. null means "the default", which follows from resin and part. */
@@ -21,8 +23,12 @@ export const injectionSchema = z.discriminatedUnion('by', [
 export const detailSchema = z.enum(['quick', 'normal', 'fine']);
 
 export const inputsSchema = z.strictObject({
-  /** Content hash of the part's geometry; null before a part is chosen. */
-  part: z.string().nullable(),
+  /** Everything that was brought in, with its role. */
+  bodies: z.array(bodySchema).max(2000),
+  tool: toolSchema,
+  /** Design rules changed for this part. */
+  rules: ruleChangesSchema,
+  axes: z.array(axisTraceSchema).max(200),
   gates: z.array(gateSchema).max(40),
   resin: z.union([z.string(), resinSchema]),
   cycle: z.strictObject({
@@ -41,8 +47,31 @@ export type Injection = z.infer<typeof injectionSchema>;
 export const DEFAULT_PRESSURE_LIMIT = 120e6;
 export const DEFAULT_GATE_DIAMETER = 2e-3;
 
-export const emptyInputs = (part: string | null = null): Inputs => ({
-  part,
+/** Surfaces the melt fills, in order. */
+export const cavities = (inputs: Inputs): Body[] => inputs.bodies.filter((b) => b.role === 'cavity');
+
+/** Names the geometry a run fills: equal for equal cavities; null when there is none. */
+export function geometryKey(inputs: Inputs): string | null {
+  const meshes = cavities(inputs).map((b) => b.mesh);
+  return meshes.length ? meshes.join('+') : null;
+}
+
+/** One cavity of the given surface; what a study file describes. */
+export const cavityBody = (mesh: string, name = 'Part'): Body => ({
+  id: 'B1',
+  name,
+  colour: null,
+  role: 'cavity',
+  mesh,
+  original: null,
+  standIn: null,
+});
+
+export const emptyInputs = (mesh: string | null = null, name?: string): Inputs => ({
+  bodies: mesh ? [cavityBody(mesh, name)] : [],
+  tool: { placement: UNTURNED, partingHeight: null },
+  rules: {},
+  axes: [],
   gates: [],
   resin: 'pp-hollin-h14',
   cycle: {
@@ -94,12 +123,12 @@ export const studyFileSchema = z.strictObject({
 
 export type StudyFile = z.infer<typeof studyFileSchema>;
 
-/** Inputs of a study file. `part` is left to the caller, who reads the geometry. */
+/** Inputs of a study file. The bodies are left to the caller, who reads the geometry. */
 export function inputsOf(file: StudyFile): Inputs {
   const { cycle } = file;
   const celsius = (t: number | undefined) => (t === undefined ? null : toSi(t, '°C'));
   return {
-    part: null,
+    ...emptyInputs(),
     gates: file.gates.map((g) => ({
       id: g.id,
       position: g.position_mm.map((x) => toSi(x, 'mm')) as Gate['position'],

@@ -1,6 +1,7 @@
 import { closestPoint, type SurfacePoint } from '../geometry/closestPoint';
 import type { TriangleMesh } from '../geometry/mesh';
-import type { Gate, Inputs } from '../model/study';
+import type { Finding } from '../geometry/check';
+import { cavities, type Gate, type Inputs } from '../model/study';
 import { format, formatNumber, fromSi } from '../units/units';
 import { partSize, resolveResin, resolveSettings, type PartSize } from './settings';
 
@@ -17,12 +18,23 @@ export interface Problem {
 const OFF_PART = 0.25;
 const SAME_SPOT = 1e-4;
 
+/** What the page and the server know of the cavities together. */
+export interface PartFacts extends PartSize {
+  /** Findings that keep a cavity from being run. */
+  blocking: { body: string; finding: Finding }[];
+}
+
 /** Problems that need only the inputs and the part's size; the page shows them before a run. */
-export function checkInputs(inputs: Inputs, part: PartSize | null): Problem[] {
+export function checkInputs(inputs: Inputs, part: PartSize | PartFacts | null): Problem[] {
   const problems: Problem[] = [];
   const add = (station: Problem['station'], target: string, message: string, remedy: string) =>
     problems.push({ station, target, message, remedy });
-  if (!inputs.part || !part) add('part', 'part', 'There is no part yet.', 'Bring in an STL file at the Part station.');
+  if (!inputs.bodies.length) add('part', 'part', 'There is no part yet.', 'Bring in a file at the Part station.');
+  else if (!cavities(inputs).length || !part)
+    add('part', 'roles', 'No body is a cavity.', 'Give the body to be moulded the role Cavity at the Part station.');
+  if (part && 'blocking' in part)
+    for (const { body, finding } of part.blocking)
+      add('part', body, `${body}: ${finding.message}`, finding.remedy);
   const resin = resolveResin(inputs);
   if (!resin)
     add(

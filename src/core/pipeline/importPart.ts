@@ -1,28 +1,42 @@
-import { findingsOf, inspect, type Finding, type MeshReport } from '../geometry/check';
-import { flipped, mapVertices, weld, type TriangleMesh } from '../geometry/mesh';
-import { readStl } from '../formats/stl';
-import { guessLengthUnit, toSi, type LengthUnit } from '../units/units';
+import { checkMesh, type Finding, type MeshReport } from '../geometry/check';
+import { flipped, mapVertices, type TriangleMesh, type Vec3 } from '../geometry/mesh';
+import { toSi, type LengthUnit } from '../units/units';
 
-export interface ImportedPart {
-  /** In the file's own unit; faces point outwards. */
+export interface CheckedBody {
+  /** Faces point outwards where the surface is closed. */
   mesh: TriangleMesh;
   report: MeshReport;
   findings: Finding[];
-  guessedUnit: LengthUnit;
 }
 
-/** Reads and checks a part file. Throws FormatError when it cannot be read. */
-export function importPart(bytes: Uint8Array): ImportedPart {
-  const { mesh, nDropped } = weld(readStl(bytes));
-  const report = inspect(mesh);
-  const extent = Math.max(...report.bounds.max.map((m, d) => m - report.bounds.min[d]));
-  return {
-    mesh: report.insideOut ? flipped(mesh) : mesh,
-    report,
-    findings: findingsOf(report, nDropped),
-    guessedUnit: guessLengthUnit(extent),
-  };
+/** Checks a surface and turns one that is wholly inside out. Lengths in whatever unit they come. */
+export function checkBody(input: TriangleMesh, nDropped = 0): CheckedBody {
+  const { report, findings } = checkMesh(input, nDropped);
+  return { mesh: report.insideOut ? flipped(input) : input, report, findings };
 }
 
-export const inMetres = (mesh: TriangleMesh, unit: LengthUnit): TriangleMesh =>
-  mapVertices(mesh, ([x, y, z]) => [toSi(x, unit), toSi(y, unit), toSi(z, unit)]);
+export const inMetres = (mesh: TriangleMesh, unit: LengthUnit): TriangleMesh => scaled(mesh, toSi(1, unit));
+
+/** A copy, every coordinate times `factor`. */
+export const scaled = (mesh: TriangleMesh, factor: number): TriangleMesh => ({
+  positions: mesh.positions.map((x) => x * factor),
+  triangles: mesh.triangles,
+});
+
+/** Rows of a 3 x 4 matrix applied to a point. */
+export const placed = (m: readonly number[], [x, y, z]: Vec3): Vec3 =>
+  [0, 4, 8].map((r) => m[r] * x + m[r + 1] * y + m[r + 2] * z + m[r + 3]) as Vec3;
+
+export const placedMesh = (mesh: TriangleMesh, m: readonly number[]): TriangleMesh =>
+  mapVertices(mesh, (v) => placed(m, v));
+
+/** The matrix that does b, then a. */
+export function after(a: readonly number[], b: readonly number[]): number[] {
+  const out: number[] = [];
+  for (let r = 0; r < 3; r++)
+    for (let c = 0; c < 4; c++)
+      out.push(
+        a[4 * r] * b[c] + a[4 * r + 1] * b[4 + c] + a[4 * r + 2] * b[8 + c] + (c === 3 ? a[4 * r + 3] : 0),
+      );
+  return out;
+}

@@ -55,7 +55,7 @@ export async function runPipeline(
   ctx: StageContext,
   hooks: PipelineHooks = {},
 ): Promise<PipelineOutcome> {
-  const { problems, surfaces } = checkRun({ ...inputs, part: inputs.part ?? geometryKey }, mesh);
+  const { problems, surfaces } = checkRun(inputs, mesh);
   if (problems.length) return { status: 'refused', problems };
   const settings = resolveSettings(inputs, partSize(mesh));
   const gridResult = await makeGrid(mesh, geometryKey, inputs, ctx);

@@ -16,6 +16,14 @@ export const partSize = (mesh: TriangleMesh): PartSize => ({
   wall: nominalWall(mesh),
 });
 
+/** Size of several bodies together: 2 V / S of all of them is the nominal wall. */
+export function joinedSize(bodies: readonly { volume: number; area: number }[]): PartSize | null {
+  if (!bodies.length) return null;
+  const volume = bodies.reduce((s, b) => s + b.volume, 0);
+  const area = bodies.reduce((s, b) => s + b.area, 0);
+  return { volume, wall: (2 * volume) / area };
+}
+
 /** Inputs with every default filled in. SI. */
 export interface FillSettings {
   resin: Resin;

@@ -19,6 +19,8 @@ export type Unit =
   | '1/s'
   | 'Pa·s'
   | 'g'
+  | '°'
+  | '×'
   | '';
 
 interface Conversion {
@@ -44,6 +46,8 @@ const TABLE: Record<Unit, Conversion> = {
   '1/s': { factor: 1, offset: 0 },
   'Pa·s': { factor: 1, offset: 0 },
   g: { factor: 1e-3, offset: 0 },
+  '°': { factor: Math.PI / 180, offset: 0 },
+  '×': { factor: 1, offset: 0 },
   '': { factor: 1, offset: 0 },
 };
 

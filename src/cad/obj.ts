@@ -1,0 +1,27 @@
+import type { BufferGeometry, Mesh, MeshPhongMaterial } from 'three';
+import { OBJLoader } from 'three/examples/jsm/loaders/OBJLoader.js';
+import { FormatError } from '../core/formats/stl';
+import type { RawBody } from './readFile';
+
+/** Bodies of a Wavefront OBJ file, one an object or group. Throws FormatError on a foreign or broken file. */
+export function readObj(bytes: Uint8Array): RawBody[] {
+  const text = new TextDecoder('utf-8').decode(bytes);
+  if (!/^\s*v\s/m.test(text) || !/^\s*f\s/m.test(text))
+    throw new FormatError('This is not an OBJ file with faces.', 'Choose an OBJ file of a solid part.');
+  let root;
+  try {
+    root = new OBJLoader().parse(text);
+  } catch (error) {
+    throw new FormatError(`The OBJ file is broken: ${(error as Error).message}`, 'Export the part again.');
+  }
+  const bodies: RawBody[] = [];
+  root.traverse((node) => {
+    const mesh = node as Mesh<BufferGeometry, MeshPhongMaterial | MeshPhongMaterial[]>;
+    if (!mesh.isMesh) return;
+    const position = mesh.geometry.getAttribute('position');
+    if (position.count < 3) return;
+    // Coordinates of one line too many would shift everything after it.
+    bodies.push({ name: mesh.name, colour: null, soup: position.array.slice(0, 9 * Math.floor(position.count / 3)) });
+  });
+  return bodies;
+}

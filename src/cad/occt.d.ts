@@ -1,0 +1,4 @@
+declare module 'occt-import-js' {
+  const load: () => Promise<unknown>;
+  export default load;
+}

@@ -1,0 +1,223 @@
+import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate';
+import { SaxesParser, type SaxesTagPlain } from 'saxes';
+import { FormatError } from '../core/formats/stl';
+import type { TriangleMesh } from '../core/geometry/mesh';
+import type { RawBody } from './readFile';
+
+/** 3MF core specification 1.3: unit attribute of the model element. */
+const UNITS: Record<string, number> = {
+  micron: 1e-6,
+  millimeter: 1e-3,
+  centimeter: 1e-2,
+  inch: 0.0254,
+  foot: 0.3048,
+  meter: 1,
+};
+
+interface Component {
+  object: string;
+  transform: number[];
+}
+
+interface ModelObject {
+  name: string;
+  colour: string | null;
+  vertices: number[];
+  triangles: number[];
+  components: Component[];
+}
+
+const IDENTITY = [1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0];
+const MAX_DEPTH = 20;
+const MAX_TRIANGLES = 20e6;
+
+/** Bodies of a 3MF package: one a built mesh, components placed. Throws FormatError on a broken package. */
+export function read3mf(bytes: Uint8Array): { bodies: RawBody[]; metresPerUnit: number } {
+  const broken = (why: string) => new FormatError(`The 3MF file cannot be read: ${why}.`, 'Export the part again.');
+  let files: Record<string, Uint8Array>;
+  try {
+    files = unzipSync(bytes, { filter: (f) => /\.(model|rels)$/i.test(f.name) });
+  } catch {
+    throw broken('it is no whole zip archive');
+  }
+  const main = mainModel(files);
+  if (!main) throw broken('it holds no 3D model');
+  const objects = new Map<string, ModelObject>();
+  let parsed: ParsedModel | null = null;
+  for (const [path, content] of Object.entries(files)) {
+    if (!/\.model$/i.test(path)) continue;
+    const key = normal(path);
+    try {
+      const model = parseModel(strFromU8(content), key, objects);
+      if (key === main) parsed = model;
+    } catch (error) {
+      if (error instanceof FormatError) throw error;
+      throw broken(`its model is damaged (${(error as Error).message.split('\n')[0].slice(0, 100)})`);
+    }
+  }
+  if (!parsed) throw broken('it holds no 3D model');
+  const bodies: RawBody[] = [];
+  let total = 0;
+  const place = (id: string, transform: number[], name: string, depth: number): void => {
+    const object = objects.get(id);
+    if (!object) throw broken(`it builds an object that is not there (${id.split('#')[1]})`);
+    if (depth > MAX_DEPTH) throw broken('its components contain themselves');
+    if (object.triangles.length) {
+      total += object.triangles.length / 3;
+      if (total > MAX_TRIANGLES) throw broken('it has more than 20 million triangles');
+      bodies.push({ name: object.name || name, colour: object.colour, soup: soupOf(object, transform, broken) });
+    }
+    for (const c of object.components) place(c.object, chain(c.transform, transform), object.name || name, depth + 1);
+  };
+  for (const item of parsed.items) place(item.object, item.transform, '', 0);
+  if (!parsed.items.length) for (const id of objects.keys()) place(id, IDENTITY, '', 0);
+  return { bodies, metresPerUnit: UNITS[parsed.unit] ?? 1e-3 };
+}
+
+const normal = (path: string) => path.replace(/^\//, '').toLowerCase();
+
+function mainModel(files: Record<string, Uint8Array>): string | null {
+  const names = Object.keys(files).map(normal);
+  const rels = Object.entries(files).find(([name]) => normal(name) === '_rels/.rels');
+  const target = rels && /Target="([^"]+\.model)"/i.exec(strFromU8(rels[1]))?.[1];
+  if (target && names.includes(normal(target))) return normal(target);
+  return names.find((n) => n.endsWith('3dmodel.model')) ?? names.find((n) => n.endsWith('.model')) ?? null;
+}
+
+interface ParsedModel {
+  unit: string;
+  items: Component[];
+}
+
+function parseModel(xml: string, path: string, objects: Map<string, ModelObject>): ParsedModel {
+  const parser = new SaxesParser();
+  const model: ParsedModel = { unit: 'millimeter', items: [] };
+  const colours = new Map<string, string[]>();
+  let group: string[] | null = null;
+  let object: ModelObject | null = null;
+  const wanted = new Map<ModelObject, { pid: string; index: number }>();
+  const reference = (tag: SaxesTagPlain): Component => {
+    const a = tag.attributes;
+    const file = a['p:path'] ? normal(a['p:path']) : path;
+    return { object: `${file}#${a.objectid}`, transform: matrix(a.transform) };
+  };
+  parser.on('opentag', (tag) => {
+    const a = tag.attributes as Record<string, string>;
+    switch (tag.name.split(':').pop()) {
+      case 'model':
+        model.unit = a.unit ?? 'millimeter';
+        break;
+      case 'basematerials':
+      case 'colorgroup':
+        group = [];
+        colours.set(a.id, group);
+        break;
+      case 'base':
+        group?.push(a.displaycolor);
+        break;
+      case 'color':
+        group?.push(a.color);
+        break;
+      case 'object':
+        object = { name: a.name ?? '', colour: null, vertices: [], triangles: [], components: [] };
+        if (a.pid !== undefined) wanted.set(object, { pid: a.pid, index: Number(a.pindex ?? 0) });
+        objects.set(`${path}#${a.id}`, object);
+        break;
+      case 'vertex':
+        object?.vertices.push(Number(a.x), Number(a.y), Number(a.z));
+        break;
+      case 'triangle':
+        object?.triangles.push(Number(a.v1), Number(a.v2), Number(a.v3));
+        break;
+      case 'component':
+        object?.components.push(reference(tag as SaxesTagPlain));
+        break;
+      case 'item':
+        model.items.push(reference(tag as SaxesTagPlain));
+        break;
+    }
+  });
+  parser.on('closetag', (tag) => {
+    if (tag.name.split(':').pop() === 'object') object = null;
+  });
+  parser.write(xml).close();
+  for (const [target, { pid, index }] of wanted) {
+    const colour = colours.get(pid)?.[index];
+    if (colour && /^#[0-9a-f]{6}/i.test(colour)) target.colour = colour.slice(0, 7).toLowerCase();
+  }
+  return model;
+}
+
+/** 12 numbers: a 4 x 3 matrix by rows, points as rows on its left. */
+function matrix(text: string | undefined): number[] {
+  const m = text?.trim().split(/\s+/).map(Number);
+  return m?.length === 12 && m.every(Number.isFinite) ? m : IDENTITY;
+}
+
+/** First a, then b. */
+function chain(a: number[], b: number[]): number[] {
+  const out: number[] = [];
+  for (let row = 0; row < 4; row++)
+    for (let col = 0; col < 3; col++)
+      out.push(
+        a[3 * row] * b[col] + a[3 * row + 1] * b[3 + col] + a[3 * row + 2] * b[6 + col] + (row === 3 ? b[9 + col] : 0),
+      );
+  return out;
+}
+
+function soupOf({ vertices, triangles }: ModelObject, m: number[], broken: (why: string) => FormatError): Float64Array {
+  const soup = new Float64Array(3 * triangles.length);
+  const n = vertices.length / 3;
+  for (let c = 0; c < triangles.length; c++) {
+    const v = triangles[c];
+    if (!(v >= 0 && v < n)) throw broken(`a triangle names vertex ${v} of ${n}`);
+    for (let d = 0; d < 3; d++)
+      soup[3 * c + d] =
+        vertices[3 * v] * m[d] + vertices[3 * v + 1] * m[3 + d] + vertices[3 * v + 2] * m[6 + d] + m[9 + d];
+  }
+  // A mirrored copy has its triangles the wrong way round.
+  const mirrored =
+    m[0] * (m[4] * m[8] - m[5] * m[7]) - m[1] * (m[3] * m[8] - m[5] * m[6]) + m[2] * (m[3] * m[7] - m[4] * m[6]) < 0;
+  if (mirrored)
+    for (let i = 0; i < soup.length; i += 9)
+      for (let d = 3; d < 6; d++) [soup[i + d], soup[i + d + 3]] = [soup[i + d + 3], soup[i + d]];
+  return soup;
+}
+
+const escape = (text: string) =>
+  text.replace(/[<>&"]/g, (c) => ({ '<': '&lt;', '>': '&gt;', '&': '&amp;', '"': '&quot;' })[c] as string);
+
+/** 3MF package of bodies given in metres; written in millimetres with names and colours. */
+export function write3mf(bodies: readonly { name: string; colour: string | null; mesh: TriangleMesh }[]): Uint8Array {
+  const objects: string[] = [];
+  const materials: string[] = [];
+  bodies.forEach(({ name, colour, mesh }, i) => {
+    const material = colour ? ` pid="1" pindex="${materials.length}"` : '';
+    if (colour) materials.push(`<base name="${escape(name)}" displaycolor="${colour.toUpperCase()}"/>`);
+    const lines: string[] = [];
+    const { positions: p, triangles: t } = mesh;
+    for (let v = 0; v < p.length; v += 3)
+      lines.push(`<vertex x="${mm(p[v])}" y="${mm(p[v + 1])}" z="${mm(p[v + 2])}"/>`);
+    const faces: string[] = [];
+    for (let c = 0; c < t.length; c += 3) faces.push(`<triangle v1="${t[c]}" v2="${t[c + 1]}" v3="${t[c + 2]}"/>`);
+    objects.push(
+      `<object id="${i + 2}" type="model" name="${escape(name)}"${material}><mesh><vertices>${lines.join('')}</vertices><triangles>${faces.join('')}</triangles></mesh></object>`,
+    );
+  });
+  const model = `<?xml version="1.0" encoding="UTF-8"?>
+<model unit="millimeter" xml:lang="en-US" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02"><resources>${
+    materials.length ? `<basematerials id="1">${materials.join('')}</basematerials>` : ''
+  }${objects.join('')}</resources><build>${bodies.map((_, i) => `<item objectid="${i + 2}"/>`).join('')}</build></model>`;
+  return zipSync({
+    '[Content_Types].xml': strToU8(
+      '<?xml version="1.0" encoding="UTF-8"?><Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="model" ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/></Types>',
+    ),
+    '_rels/.rels': strToU8(
+      '<?xml version="1.0" encoding="UTF-8"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Target="/3D/3dmodel.model" Id="rel0" Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>',
+    ),
+    '3D/3dmodel.model': strToU8(model),
+  });
+}
+
+/** Ten digits: a tenth of a nanometre on a metre, and no two vertices of a mesh fall together. */
+const mm = (x: number) => Number((1000 * x).toPrecision(10));

@@ -1,0 +1,82 @@
+import { z } from 'zod';
+
+const metres = z.tuple([z.number(), z.number(), z.number()]);
+const hash = z.string().regex(/^[0-9a-f]{64}$/, 'geometry is named by its content hash');
+
+/** What a body is in the tool. */
+export const ROLES = ['cavity', 'second-shot', 'insert', 'runner', 'hot-runner', 'channel', 'left-out'] as const;
+export type Role = (typeof ROLES)[number];
+
+export const ROLE_LABELS: Record<Role, string> = {
+  cavity: 'Cavity',
+  'second-shot': 'Second-shot cavity',
+  insert: 'Insert',
+  runner: 'Runner body',
+  'hot-runner': 'Hot-runner body',
+  channel: 'Channel body',
+  'left-out': 'Left out',
+};
+
+/** A simple solid in place of a body. `axes`: three orthonormal directions; sizes in m along them. */
+export const standInSchema = z.discriminatedUnion('shape', [
+  z.strictObject({
+    shape: z.literal('box'),
+    centre: metres,
+    axes: z.tuple([metres, metres, metres]),
+    size: z.tuple([z.number().positive(), z.number().positive(), z.number().positive()]),
+  }),
+  z.strictObject({
+    shape: z.literal('cylinder'),
+    centre: metres,
+    axis: metres,
+    diameter: z.number().positive(),
+    length: z.number().positive(),
+  }),
+  z.strictObject({ shape: z.literal('sphere'), centre: metres, diameter: z.number().positive() }),
+]);
+export type StandIn = z.infer<typeof standInSchema>;
+
+export const bodySchema = z.strictObject({
+  id: z.string().min(1).max(40),
+  name: z.string().min(1).max(120),
+  /** #rrggbb from the file; null has none */
+  colour: z
+    .string()
+    .regex(/^#[0-9a-f]{6}$/i)
+    .nullable(),
+  role: z.enum(ROLES),
+  /** Content hash of the surface, m. */
+  mesh: hash,
+  /** The surface a stand-in replaces; null when the body is itself. */
+  original: hash.nullable(),
+  standIn: standInSchema.nullable(),
+});
+export type Body = z.infer<typeof bodySchema>;
+
+/** Centre line of a solid channel or runner: points with diameters, joined by segments. m */
+export const axisTraceSchema = z.strictObject({
+  id: z.string().min(1).max(40),
+  name: z.string().min(1).max(120),
+  /** Body it was made from; the trace outlives it. */
+  body: z.string(),
+  nodes: z.array(z.strictObject({ position: metres, diameter: z.number().positive() })).max(2000),
+  /** Pairs of node numbers. */
+  segments: z.array(z.tuple([z.number().int().min(0), z.number().int().min(0)])).max(2000),
+});
+export type AxisTrace = z.infer<typeof axisTraceSchema>;
+
+/** How the part lies in the tool. The opening direction is +z. */
+export const toolSchema = z.strictObject({
+  /** Rows of the 3 x 4 matrix that takes file coordinates to where the bodies lie now. */
+  placement: z.array(z.number()).length(12),
+  /** Height of the parting plane, m; null: where the halves meet. */
+  partingHeight: z.number().nullable(),
+});
+export type Tool = z.infer<typeof toolSchema>;
+
+export const UNTURNED: Tool['placement'] = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0];
+
+/** A free body name of the form B1, B2, … */
+export function freshBodyId(taken: readonly { id: string }[]): string {
+  for (let n = taken.length + 1; ; n++) if (!taken.some((b) => b.id === `B${n}`)) return `B${n}`;
+}

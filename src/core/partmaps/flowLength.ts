@@ -1,0 +1,62 @@
+import FlatQueue from 'flatqueue';
+import type { Vec3 } from '../geometry/mesh';
+import type { MapSurface } from './surface';
+import type { Thickness } from './thickness';
+
+/**
+ * Ratio of flow length to wall thickness from the nearest gate to each facet: the shortest way of
+ * ∫ ds / thickness over the surface, where crossing to the opposite side of the wall costs nothing
+ * (melt fills a wall through its thickness at once). Steps go to all facets around a facet's corners,
+ * which keeps the ways within a few per cent of straight ones. NaN where no way leads.
+ */
+export function flowRatio(surface: MapSurface, thickness: Thickness, gates: readonly Vec3[]): Float64Array {
+  const { n, centroids: c, mesh, tree } = surface;
+  const t = mesh.triangles;
+  const ratio = new Float64Array(n).fill(NaN);
+  if (!gates.length) return ratio;
+  const nVertices = mesh.positions.length / 3;
+  const start = new Int32Array(nVertices + 1);
+  for (let i = 0; i < t.length; i++) start[t[i] + 1]++;
+  for (let v = 0; v < nVertices; v++) start[v + 1] += start[v];
+  const around = new Int32Array(t.length);
+  const fill = start.slice();
+  for (let i = 0; i < t.length; i++) around[fill[t[i]]++] = Math.floor(i / 3);
+
+  const best = new Float64Array(n).fill(Infinity);
+  const done = new Uint8Array(n);
+  const queue = new FlatQueue<number>();
+  const offer = (i: number, value: number) => {
+    if (value >= best[i]) return;
+    best[i] = value;
+    queue.push(i, value);
+  };
+  const wallAt = (i: number) => (thickness.value[i] > 0 ? thickness.value[i] : NaN);
+  for (const gate of gates) {
+    const i = tree.closest(...gate);
+    if (i >= 0) offer(i, 0);
+  }
+  while (queue.length) {
+    const i = queue.pop()!;
+    if (done[i]) continue;
+    done[i] = 1;
+    const opposite = thickness.opposite[i];
+    // Through the wall only where it is one: not along a rim.
+    if (opposite >= 0) {
+      const gap = Math.hypot(...[0, 1, 2].map((d) => c[3 * i + d] - c[3 * opposite + d]));
+      if (gap < 2 * wallAt(i)) offer(opposite, best[i]);
+    }
+    for (let k = 3 * i; k < 3 * i + 3; k++) {
+      for (let m = start[t[k]]; m < start[t[k] + 1]; m++) {
+        const j = around[m];
+        if (done[j]) continue;
+        const ds = Math.sqrt(
+          (c[3 * i] - c[3 * j]) ** 2 + (c[3 * i + 1] - c[3 * j + 1]) ** 2 + (c[3 * i + 2] - c[3 * j + 2]) ** 2,
+        );
+        const wall = (wallAt(i) + wallAt(j)) / 2;
+        if (wall > 0) offer(j, best[i] + ds / wall);
+      }
+    }
+  }
+  for (let i = 0; i < n; i++) if (done[i]) ratio[i] = best[i];
+  return ratio;
+}

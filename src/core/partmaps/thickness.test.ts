@@ -1,0 +1,119 @@
+import { describe, expect, it } from 'vitest';
+import { mapVertices, type TriangleMesh, type Vec3 } from '../geometry/mesh';
+import { ball, revolve, slab, TURNS } from './testShapes';
+import { mapSurface } from './surface';
+import { wallThickness } from './thickness';
+
+/** Wanted: within 3 % everywhere. */
+const TOLERANCE = 0.03;
+
+/** Area-weighted share of facets off by more than the tolerance, and the mean error. */
+function judge(mesh: TriangleMesh, maxEdge: number, expected: (centroid: Vec3, normal: Vec3) => number | null) {
+  const surface = mapSurface(mesh, maxEdge);
+  const { value } = wallThickness(surface);
+  let [bad, all, sum] = [0, 0, 0];
+  for (let i = 0; i < surface.n; i++) {
+    const at = (a: Float64Array) => Array.from(a.subarray(3 * i, 3 * i + 3)) as Vec3;
+    const want = expected(at(surface.centroids), at(surface.normals));
+    if (want === null) continue;
+    const error = Math.abs(value[i] / want - 1);
+    all += surface.areas[i];
+    sum += surface.areas[i] * error;
+    if (!(error <= TOLERANCE)) bad += surface.areas[i];
+  }
+  expect(all).toBeGreaterThan(0);
+  return { bad: bad / all, mean: sum / all };
+}
+
+describe.each(Object.entries(TURNS))('wall thickness, %s', (_, turn) => {
+  const turned = (mesh: TriangleMesh) => mapVertices(mesh, turn);
+  /** Shapes are described unturned: back to there with the transpose. */
+  const back = (v: Vec3): Vec3 => {
+    const axes = [turn([1, 0, 0]), turn([0, 1, 0]), turn([0, 0, 1])];
+    return axes.map((a) => a[0] * v[0] + a[1] * v[1] + a[2] * v[2]) as Vec3;
+  };
+
+  it('of a plate is its drawn thickness right up to the rim', () => {
+    const plate = slab(0.06, 0.04, () => 0.002);
+    const { bad } = judge(turned(plate), 0.002, (_c, n) => (Math.abs(back(n)[2]) > 0.9 ? 0.002 : null));
+    expect(bad).toBe(0);
+  });
+
+  it('of a tube is outer minus inner radius', () => {
+    const tube = revolve([
+      [0.01, 0],
+      [0.012, 0],
+      [0.012, 0.04],
+      [0.01, 0.04],
+    ]);
+    const { bad } = judge(turned(tube), 0.002, (_c, n) => (Math.abs(back(n)[2]) < 0.1 ? 0.002 : null));
+    expect(bad).toBe(0);
+  });
+
+  it('of a taper is measured across its middle plane', () => {
+    const [thin, thick, length] = [0.001, 0.004, 0.06];
+    const taper = slab(length, 0.03, (x) => thin + ((thick - thin) * x) / length);
+    const { bad } = judge(turned(taper), 0.0015, (c, n) => {
+      const x = back(c)[0];
+      // At the ends the ball leans over the end face.
+      return Math.abs(back(n)[2]) < 0.9 || x < 0.004 || x > length - 0.004 ? null : thin + ((thick - thin) * x) / length;
+    });
+    expect(bad).toBe(0);
+  });
+
+  it('of a sphere is its diameter', () => {
+    const { bad, mean } = judge(turned(ball(0.01, 48)), 0.002, () => 0.02);
+    expect(bad).toBe(0);
+    // The facets lie within the sphere: their mean distance is 0.2 % short at 48 steps around.
+    expect(mean).toBeLessThan(0.01);
+  });
+
+  it('grows where a rib stands on a wall, as the inscribed circle does', () => {
+    const [wall, rib] = [0.003, 0.0018];
+    const mesh = ribbed(wall, rib);
+    const surface = mapSurface(turned(mesh), 0.0006);
+    const { value } = wallThickness(surface);
+    // Circle touching the underside below the rib and both inner corners: r = wall/2 + rib^2/(8 wall).
+    const expected = wall + (rib * rib) / (4 * wall);
+    let best = 0;
+    for (let i = 0; i < surface.n; i++) {
+      const c = back([surface.centroids[3 * i], surface.centroids[3 * i + 1], surface.centroids[3 * i + 2]]);
+      if (Math.abs(c[2]) < 1e-9 && Math.abs(c[0]) < 0.0002 && Math.abs(c[1]) < 0.005) best = Math.max(best, value[i]);
+    }
+    expect(Math.abs(best / expected - 1)).toBeLessThan(TOLERANCE);
+  });
+});
+
+/** Wall of thickness `wall` from z = 0 with a rib of thickness `rib` across, 10 mm high. */
+function ribbed(wall: number, rib: number): TriangleMesh {
+  const [L, W, H] = [0.02, 0.015, 0.01];
+  const outline: [number, number][] = [
+    [-L, 0],
+    [L, 0],
+    [L, wall],
+    [rib / 2, wall],
+    [rib / 2, wall + H],
+    [-rib / 2, wall + H],
+    [-rib / 2, wall],
+    [-L, wall],
+  ];
+  const positions: number[] = [];
+  for (const y of [-W, W]) for (const [x, z] of outline) positions.push(x, y, z);
+  const n = outline.length;
+  const triangles: number[] = [];
+  // Faces of the profile: two bars and the rib.
+  const caps = [
+    [0, 1, 2],
+    [0, 2, 3],
+    [0, 3, 6],
+    [0, 6, 7],
+    [3, 4, 5],
+    [3, 5, 6],
+  ];
+  for (const [a, b, c] of caps) triangles.push(a, b, c, n + a, n + c, n + b);
+  for (let i = 0; i < n; i++) {
+    const j = (i + 1) % n;
+    triangles.push(i, n + i, n + j, i, n + j, j);
+  }
+  return { positions: Float64Array.from(positions), triangles: Uint32Array.from(triangles) };
+}
