@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { writeStl } from '../src/core/formats/stl';
-import type { ImportPreview, PartView, ProjectView } from '../src/runtime/wire';
+import type { AcceptedImport, ImportPreview, ProjectView, TaskLine } from '../src/runtime/wire';
 import { box } from '../verification/shapes';
 import { App } from './app';
 
@@ -9,6 +9,15 @@ beforeAll(() => server.start());
 afterAll(() => server.stop());
 
 const request = (method: string, url: string, body?: BodyInit) => fetch(server.url + url, { method, body });
+const UNTURNED = '[1,0,0,0,0,1,0,0,0,0,1,0]';
+
+/** Lines of a streamed answer. */
+async function lines<T>(response: Response): Promise<TaskLine<T>[]> {
+  return (await response.text())
+    .trim()
+    .split('\n')
+    .map((line) => JSON.parse(line) as TaskLine<T>);
+}
 const NOBODY = '00000000-0000-0000-0000-000000000000';
 
 async function demo(): Promise<ProjectView> {
@@ -23,15 +32,17 @@ describe('requests that cannot be served', () => {
     ['GET', `/api/runs/${NOBODY}/events`, undefined, 404],
     ['GET', `/api/runs/${NOBODY}/blobs/grid.bin`, undefined, 404],
     ['GET', `/api/runs/${NOBODY}/blobs/..%2F..%2Fbellows.db`, undefined, 404],
-    ['GET', '/api/parts/..%2Fbellows', undefined, 404],
+    ['GET', '/api/geometries/..%2Fbellows', undefined, 404],
+    ['GET', '/api/maps/..%2Fbellows', undefined, 404],
+    ['GET', `/api/variants/${NOBODY}/bodies?format=stl`, undefined, 404],
+    ['GET', `/api/variants/${NOBODY}/bodies?format=dwg`, undefined, 400],
     ['GET', `/api/variants/${NOBODY}/export`, undefined, 404],
     ['POST', '/api/projects', '{ "name": ', 400],
     ['POST', '/api/projects', '{ "name": "" }', 400],
     ['POST', '/api/variants', `{ "parentId": "${NOBODY}", "name": "x" }`, 404],
     ['POST', '/api/runs', '{ "variantId": 3 }', 400],
-    ['POST', '/api/imports?name=x.stl', 'no geometry in here', 422],
-    ['POST', `/api/imports/${NOBODY}`, '{ "unit": "mm" }', 404],
-    ['POST', `/api/imports/${NOBODY}`, '{ "unit": "furlong" }', 400],
+    ['POST', `/api/imports/${NOBODY}`, `{ "unit": "mm", "placement": ${UNTURNED} }`, 404],
+    ['POST', `/api/imports/${NOBODY}`, `{ "unit": "furlong", "placement": ${UNTURNED} }`, 400],
   ])('%s %s %s', async (method, url, body, status) => {
     const response = await request(method, url, body);
     expect(response.status).toBe(status);
@@ -61,13 +72,26 @@ describe('a part by upload', () => {
       '/api/imports?name=Strip.stl',
       new Blob([new Uint8Array(writeStl(box(0.03, 0.01, 0.002)))]),
     );
-    const preview = (await upload.json()) as ImportPreview;
-    expect(preview).toMatchObject({ fileName: 'Strip.stl', guessedUnit: 'mm' });
-    const accepted = await request('POST', `/api/imports/${preview.id}`, '{ "unit": "mm" }');
-    const part = (await accepted.json()) as PartView;
-    expect(part.size.volume).toBeCloseTo(0.03 * 0.01 * 0.002, 12);
-    const mesh = await request('GET', `/api/parts/${part.hash}`);
+    const [first, ...rest] = await lines<ImportPreview>(upload);
+    expect(first.type).toBe('progress');
+    const last = rest.at(-1);
+    if (last?.type !== 'done') throw new Error('the upload was refused');
+    const preview = last.result;
+    expect(preview).toMatchObject({ fileName: 'Strip.stl', guessedUnit: 'mm', metresPerUnit: null });
+    const accepted = await request('POST', `/api/imports/${preview.id}`, `{ "unit": "mm", "placement": ${UNTURNED} }`);
+    const part = (await accepted.json()) as AcceptedImport;
+    expect(part.geometries[0].report.volume).toBeCloseTo(0.03 * 0.01 * 0.002, 12);
+    const mesh = await request('GET', `/api/geometries/${part.bodies[0].mesh}`);
     expect(mesh.headers.get('cache-control')).toContain('immutable');
     expect((await mesh.arrayBuffer()).byteLength).toBe(16 + 8 * 24 + 4 * 36);
+  });
+
+  it.each([
+    ['/api/imports?name=x.stl', 'no geometry in here', /not an STL/],
+    ['/api/geometry', '{ "do": "melt" }', /do/],
+    ['/api/geometry', `{ "do": "trace", "body": { "id": "B1", "mesh": "${'0'.repeat(64)}" } }`, /no longer stored/],
+  ])('refusals come as the last line: %s', async (url, body, message) => {
+    const last = (await lines(await request('POST', url, body))).at(-1);
+    expect(last).toMatchObject({ type: 'failed', message: expect.stringMatching(message) });
   });
 });

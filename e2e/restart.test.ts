@@ -38,7 +38,7 @@ describe('a server killed in mid-run', () => {
     expect(await status(first.id)).toBe('interrupted');
     const after = await json<ProjectView>(`/api/projects/${id}`);
     expect(after.variants.map((v) => [v.name, v.inputs])).toEqual([['Survivor', inputs]]);
-    expect(after.parts).toEqual(before.parts);
+    expect(after.geometries).toEqual(before.geometries);
     // What waited is taken up again by itself.
     for (let i = 0; i < 600 && (await status(second.id)) !== 'filled'; i++) await sleep(100);
     expect(await status(second.id)).toBe('filled');

@@ -75,7 +75,7 @@ describe('bellows run', () => {
     ['a gate in the air', { gates: [{ id: 'G1', position_mm: [4, 0, 40], diameter_mm: 2 }] }, /39\.0 mm off the part/],
     ['an open part', { geometry: { path: 'open.stl', unit: 'mm' } }, /not closed/],
     ['no such file', { geometry: { path: 'nowhere.stl', unit: 'mm' } }, /no file .*nowhere\.stl/],
-    ['a part that is no part', { geometry: { path: 'bad.json', unit: 'mm' } }, /not an STL/],
+    ['a part that is no part', { geometry: { path: 'bad.json', unit: 'mm' } }, /cannot be read/],
     ['a cold melt', { cycle: { melt_C: 100 } }, /does not flow/],
   ])('%s: exit code 2 and a reason', (_name, patch, reason) => {
     const { status, stderr } = runStudy(patch, 'bad.json');

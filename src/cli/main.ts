@@ -8,11 +8,13 @@ import { FormatError } from '../core/formats/stl';
 import { writeVtu } from '../core/formats/vtu';
 import { RESINS, resinById } from '../core/material/library';
 import { viscosity } from '../core/material/viscosity';
-import { describeIssues, inputsOf, studyFileSchema } from '../core/model/study';
-import { importPart, inMetres } from '../core/pipeline/importPart';
+import { cavityBody, describeIssues, inputsOf, studyFileSchema } from '../core/model/study';
+import { readFile } from '../cad/readFile';
+import { joined } from '../core/geometry/shells';
+import { checkBody, scaled } from '../core/pipeline/importPart';
 import { runPipeline, SOLVER_VERSION } from '../core/pipeline/pipeline';
 import { plainContext, type StageProgress } from '../core/pipeline/stage';
-import { format } from '../core/units/units';
+import { format, formatNumber, toSi } from '../core/units/units';
 
 /** A mistake of the user's: printed as it is, exit code 2. */
 class UsageError extends Error {}
@@ -29,13 +31,14 @@ async function run(studyPath: string, options: { out: string }): Promise<void> {
   if (!parsed.success) throw new UsageError(`${studyPath} is no valid study:\n${describeIssues(parsed.error)}`);
   const study = parsed.data;
   const geometryPath = path.resolve(path.dirname(studyPath), study.geometry.path);
-  const part = importPart(readFileSync(geometryPath));
-  const blocking = part.findings.filter((f) => f.severity === 'blocks');
+  const { bodies, metresPerUnit } = await readFile(study.geometry.path, readFileSync(geometryPath));
+  const checked = bodies.map((b) => checkBody(b.mesh, b.nDropped));
+  const blocking = checked.flatMap((c) => c.findings.filter((f) => f.severity === 'blocks'));
   if (blocking.length)
     throw new UsageError(blocking.map((f) => `${study.geometry.path}: ${f.message} ${f.remedy}`).join('\n'));
-  const mesh = inMetres(part.mesh, study.geometry.unit);
+  const mesh = scaled(joined(checked.map((c) => c.mesh)), metresPerUnit ?? toSi(1, study.geometry.unit));
   const key = createHash('sha256').update(packMesh(mesh)).digest('hex');
-  const outcome = await runPipeline(mesh, key, { ...inputsOf(study), part: key }, plainContext(progressLine()));
+  const outcome = await runPipeline(mesh, key, { ...inputsOf(study), bodies: [cavityBody(key)] }, plainContext(progressLine()));
   process.stderr.write('\n');
   if (outcome.status === 'refused')
     throw new UsageError(outcome.problems.map((p) => `${p.message} ${p.remedy}`).join('\n'));
@@ -59,6 +62,19 @@ async function run(studyPath: string, options: { out: string }): Promise<void> {
     for (const reason of answer.why) console.log(`  ${reason}`);
   }
   console.log(`Results in ${options.out}: summary.json, history.csv, fields.vtu`);
+}
+
+async function check(file: string): Promise<void> {
+  const { bodies, metresPerUnit } = await readFile(path.basename(file), readFileSync(file));
+  const unit = metresPerUnit ? `${formatNumber(1000 * metresPerUnit)} mm` : 'not given by the file';
+  console.log(`${path.basename(file)}: ${bodies.length} ${bodies.length === 1 ? 'body' : 'bodies'}, unit ${unit}`);
+  for (const body of bodies) {
+    const { report, findings } = checkBody(body.mesh, body.nDropped);
+    const size = report.bounds.max.map((m, d) => formatNumber(m - report.bounds.min[d], 4)).join(' x ');
+    console.log(`${body.name}: ${report.nTriangles} triangles, ${size}, ${report.watertight ? 'watertight' : 'not watertight'}`);
+    for (const f of findings) console.log(`  ${f.severity}: ${f.message} ${f.remedy}`);
+    if (findings.some((f) => f.severity === 'blocks')) process.exitCode = 1;
+  }
 }
 
 function progressLine(): (p: StageProgress) => void {
@@ -104,6 +120,11 @@ program
   .argument('<study.json>', 'study file, see docs/study-file.md')
   .requiredOption('--out <folder>', 'folder for summary.json, history.csv and fields.vtu')
   .action(run);
+program
+  .command('check')
+  .argument('<file>', 'STL, OBJ, 3MF, STEP, IGES or BREP')
+  .description('what the surface check finds; exit code 1 when a run is blocked')
+  .action(check);
 program
   .command('material')
   .argument('[id]', 'resin; without one the library is listed')

@@ -1,24 +1,41 @@
 import { readFileSync } from 'node:fs';
+import path from 'node:path';
 import { parentPort, workerData } from 'node:worker_threads';
+import { readFile } from '../cad/readFile';
 import { packMesh } from '../core/formats/meshBlob';
 import { FormatError } from '../core/formats/stl';
-import { importPart } from '../core/pipeline/importPart';
+import { boundsOf } from '../core/geometry/mesh';
+import { checkBody } from '../core/pipeline/importPart';
+import { guessLengthUnit } from '../core/units/units';
 import { writeFileAtomic } from './files';
-import type { ImportMessage, ImportTask } from './protocol';
+import type { ImportedBody, ImportMessage, ImportTask } from './protocol';
 
 const task = workerData as ImportTask;
 const send = (message: ImportMessage) => parentPort?.postMessage(message);
 
 try {
-  const { mesh, report, findings, guessedUnit } = importPart(readFileSync(task.filePath));
-  writeFileAtomic(task.outPath, packMesh(mesh));
-  send({ type: 'done', report, findings, guessedUnit });
+  send({ type: 'progress', fraction: 0.05, message: 'Reading' });
+  const { bodies, metresPerUnit } = await readFile(task.fileName, readFileSync(task.filePath));
+  let extent = 0;
+  const out: ImportedBody[] = bodies.map(({ name, colour, mesh, nDropped }, i) => {
+    send({
+      type: 'progress',
+      fraction: 0.3 + (0.7 * i) / bodies.length,
+      message: bodies.length > 1 ? `Checking body ${i + 1} of ${bodies.length}` : 'Checking the surface',
+    });
+    const checked = checkBody(mesh, nDropped);
+    const { min, max } = boundsOf(checked.mesh.positions);
+    extent = Math.max(extent, ...max.map((m, d) => m - min[d]));
+    writeFileAtomic(path.join(task.outDir, `${i}.mesh`), packMesh(checked.mesh));
+    return { name, colour, report: checked.report, findings: checked.findings };
+  });
+  send({ type: 'done', bodies: out, metresPerUnit, guessedUnit: guessLengthUnit(extent) });
 } catch (error) {
   if (error instanceof FormatError) send({ type: 'failed', message: error.message, remedy: error.remedy });
   else
     send({
       type: 'failed',
       message: `The file could not be read: ${(error as Error).message}`,
-      remedy: 'Export the part again as binary STL.',
+      remedy: 'Export the part again, as STEP, 3MF or binary STL.',
     });
 }

@@ -1,4 +1,5 @@
 import type { Finding, MeshReport } from '../core/geometry/check';
+import type { GeometryResults, GeometryTask } from '../core/model/geometryTask';
 import type { Inputs } from '../core/model/study';
 import type { FieldMeta } from '../core/fields/field';
 import type { StageName } from '../core/pipeline/stage';
@@ -10,7 +11,8 @@ import type { LengthUnit } from '../core/units/units';
 
 /** What the host gives a run worker. `cancel` is a SharedArrayBuffer: non-zero in its first Int32 asks to stop. */
 export interface RunTask {
-  meshPath: string;
+  /** Surfaces of the cavities, filled together. */
+  meshPaths: string[];
   geometryKey: string;
   inputs: Inputs;
   outDir: string;
@@ -42,9 +44,50 @@ export type RunMessage =
 
 export interface ImportTask {
   filePath: string;
-  outPath: string;
+  /** Its extension tells the format. */
+  fileName: string;
+  /** Gets 0.mesh, 1.mesh, … in the file's unit. */
+  outDir: string;
+}
+
+export interface ImportedBody {
+  name: string;
+  colour: string | null;
+  report: MeshReport;
+  findings: Finding[];
+}
+
+export interface TaskProgress {
+  type: 'progress';
+  fraction: number;
+  message: string;
+}
+
+export interface TaskFailed {
+  type: 'failed';
+  message: string;
+  remedy: string;
 }
 
 export type ImportMessage =
-  | { type: 'done'; report: MeshReport; findings: Finding[]; guessedUnit: LengthUnit }
-  | { type: 'failed'; message: string; remedy: string };
+  | TaskProgress
+  | { type: 'done'; bodies: ImportedBody[]; metresPerUnit: number | null; guessedUnit: LengthUnit }
+  | TaskFailed;
+
+export interface GeometryWork {
+  task: GeometryTask;
+  meshDir: string;
+  blobDir: string;
+}
+
+/** A surface the worker has stored. */
+export interface NewGeometry {
+  hash: string;
+  report: MeshReport;
+  findings: Finding[];
+}
+
+export type GeometryMessage =
+  | TaskProgress
+  | { type: 'done'; result: GeometryResults[keyof GeometryResults]; made: NewGeometry[] }
+  | TaskFailed;

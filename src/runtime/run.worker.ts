@@ -3,6 +3,7 @@ import path from 'node:path';
 import { parentPort, workerData } from 'node:worker_threads';
 import { packArrays } from '../core/formats/arrays';
 import { unpackMesh } from '../core/formats/meshBlob';
+import { joined } from '../core/geometry/shells';
 import { inputKey } from '../core/model/inputKey';
 import { runPipeline, SOLVER_VERSION, type GridResult } from '../core/pipeline/pipeline';
 import { AbortError, type StageContext, type StageProgress } from '../core/pipeline/stage';
@@ -83,7 +84,7 @@ function writeGrid({ fine, grid, gridKey }: GridResult, map: SurfaceMap): void {
 }
 
 async function main(): Promise<void> {
-  const mesh = unpackMesh(readFileSync(task.meshPath));
+  const mesh = joined(task.meshPaths.map((file) => unpackMesh(readFileSync(file))));
   const outcome = await runPipeline(mesh, task.geometryKey, task.inputs, ctx, {
     onGrid: (result, map) => {
       writeGrid(result, map());

@@ -1,10 +1,10 @@
 import type { Finding, MeshReport } from '../core/geometry/check';
 import type { Inputs } from '../core/model/study';
 import type { Problem } from '../core/pipeline/checkRun';
-import type { PartSize } from '../core/pipeline/settings';
 import type { Summary } from '../core/results/summary';
 import type { Answer } from '../core/results/willItFill';
 import type { LengthUnit } from '../core/units/units';
+import type { ImportedBody } from './protocol';
 
 /** What server and page say to each other. Dates travel as ISO text. */
 export type RunStatus = 'queued' | 'running' | 'filled' | 'stalled' | 'failed' | 'cancelled' | 'interrupted';
@@ -35,29 +35,45 @@ export interface RunView {
   finishedAt: string | null;
 }
 
-export interface PartView {
+/** A stored surface. */
+export interface GeometryView {
   hash: string;
-  name: string;
-  unit: LengthUnit;
   report: MeshReport;
   findings: Finding[];
-  size: PartSize;
 }
 
 export interface ProjectView {
   project: { id: string; name: string };
   variants: VariantView[];
   runs: RunView[];
-  parts: PartView[];
+  geometries: GeometryView[];
 }
 
 /** A checked upload before its unit is confirmed; lengths in the file's own unit. */
 export interface ImportPreview {
   id: string;
   fileName: string;
-  report: MeshReport;
-  findings: Finding[];
+  bodies: ImportedBody[];
+  /** Metres per unit where the file says so, else null and a guess. */
+  metresPerUnit: number | null;
   guessedUnit: LengthUnit;
+}
+
+/** Bodies of an accepted upload, in file order. */
+export interface AcceptedImport {
+  bodies: { name: string; colour: string | null; mesh: string }[];
+  geometries: GeometryView[];
+}
+
+/** Lines of a streamed answer: progress, then one of the other two. */
+export type TaskLine<T> =
+  | { type: 'progress'; fraction: number; message: string }
+  | { type: 'done'; result: T }
+  | { type: 'failed'; message: string; remedy: string };
+
+export interface GeometryAnswer<T> {
+  answer: T;
+  geometries: GeometryView[];
 }
 
 /** Server-sent event of a run; typed arrays as base64. */

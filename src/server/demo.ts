@@ -1,10 +1,12 @@
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
-import { importPart, inMetres } from '../core/pipeline/importPart';
+import { readStl } from '../core/formats/stl';
+import { weld } from '../core/geometry/mesh';
+import { inMetres } from '../core/pipeline/importPart';
 import { emptyInputs } from '../core/model/study';
 import type { Database } from './db/client';
 import { projects } from './db/schema';
-import { savePart } from './imports';
+import { saveGeometry } from './geometry';
 import { homeDir } from './paths';
 import { createProject } from './studies';
 
@@ -12,10 +14,10 @@ import { createProject } from './studies';
 export async function seedDemo(db: Database): Promise<void> {
   const existing = await db.select({ id: projects.id }).from(projects).limit(1);
   if (existing.length) return;
-  const file = importPart(readFileSync(path.join(homeDir(), 'samples', 'feeder-tray.stl')));
-  const part = await savePart(db, 'Feeder tray', 'mm', inMetres(file.mesh, 'mm'), file.findings);
+  const { mesh } = weld(readStl(readFileSync(path.join(homeDir(), 'samples', 'feeder-tray.stl'))));
+  const part = await saveGeometry(db, inMetres(mesh, 'mm'));
   await createProject(db, 'Feeder tray', {
-    ...emptyInputs(part.hash),
+    ...emptyInputs(part.hash, 'Feeder tray'),
     gates: [{ id: 'G1', position: [0.004, 0.003, 0], diameter: 0.0025 }],
   });
 }

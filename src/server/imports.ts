@@ -1,38 +1,29 @@
-import { createHash, randomUUID } from 'node:crypto';
+import { randomUUID } from 'node:crypto';
 import { createWriteStream, existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { ReadableStream } from 'node:stream/web';
-import type { Finding } from '../core/geometry/check';
-import { inspect } from '../core/geometry/check';
-import { packMesh, unpackMesh } from '../core/formats/meshBlob';
-import { inMetres } from '../core/pipeline/importPart';
-import { partSize } from '../core/pipeline/settings';
-import type { LengthUnit } from '../core/units/units';
-import { writeFileAtomic } from '../runtime/files';
-import type { ImportMessage } from '../runtime/protocol';
-import type { ImportPreview } from '../runtime/wire';
+import { unpackMesh } from '../core/formats/meshBlob';
+import { placedMesh, scaled } from '../core/pipeline/importPart';
+import { toSi, type LengthUnit } from '../core/units/units';
+import type { ImportMessage, ImportTask } from '../runtime/protocol';
+import type { AcceptedImport, ImportPreview } from '../runtime/wire';
 import type { Database } from './db/client';
-import { parts, type PartRow } from './db/schema';
-import { importPath, meshPath } from './paths';
-import { startWorker } from './workers';
+import { saveGeometry } from './geometry';
+import { importPath } from './paths';
+import { RequestError } from './requestError';
+import { workInWorker, type Report } from './workers';
 
 export const MAX_UPLOAD_BYTES = 200 * 1024 * 1024;
 
-/** A refusal with a remedy, for the person at the page. */
-export class RequestError extends Error {
-  constructor(
-    message: string,
-    readonly remedy: string,
-    readonly status = 422,
-  ) {
-    super(message);
-  }
-}
-
 /** Receives an upload, reads and checks it in a worker, and keeps it until the unit is confirmed. */
-export async function receiveImport(fileName: string, body: ReadableStream<Uint8Array> | null): Promise<ImportPreview> {
+export async function receiveImport(
+  fileName: string,
+  body: ReadableStream<Uint8Array> | null,
+  report: Report,
+  signal: AbortSignal,
+): Promise<ImportPreview> {
   if (!body) throw new RequestError('The file is empty.', 'Export the part again and choose the new file.');
   const id = randomUUID();
   const folder = importPath(id);
@@ -40,10 +31,9 @@ export async function receiveImport(fileName: string, body: ReadableStream<Uint8
   const filePath = path.join(folder, 'upload');
   try {
     await store(body, filePath);
-    const result = await readInWorker(filePath, path.join(folder, 'mesh'));
-    if (result.type === 'failed') throw new RequestError(result.message, result.remedy);
-    const { report, findings, guessedUnit } = result;
-    const preview: ImportPreview = { id, fileName, report, findings, guessedUnit };
+    const task: ImportTask = { filePath, fileName, outDir: folder };
+    const { bodies, metresPerUnit, guessedUnit } = await workInWorker<ImportMessage>('import', task, report, signal);
+    const preview: ImportPreview = { id, fileName, bodies, metresPerUnit, guessedUnit };
     writeFileSync(path.join(folder, 'preview.json'), JSON.stringify(preview));
     return preview;
   } catch (error) {
@@ -67,48 +57,29 @@ async function store(body: ReadableStream<Uint8Array>, filePath: string): Promis
   await pipeline(Readable.fromWeb(body), limit, createWriteStream(filePath));
 }
 
-function readInWorker(filePath: string, outPath: string): Promise<ImportMessage> {
-  return new Promise((resolve, reject) => {
-    const worker = startWorker('import', { filePath, outPath });
-    worker.once('message', resolve);
-    worker.once('error', reject);
-  });
-}
-
-/** Turns a checked upload into a part, scaled to metres. Throws RequestError when it must not be used. */
-export async function acceptImport(db: Database, id: string, unit: LengthUnit): Promise<PartRow> {
+/**
+ * Keeps the bodies of a checked upload, scaled to metres and put where the part lies (rows of a 3 x 4
+ * matrix). What the check found stays with each body: mending comes later.
+ */
+export async function acceptImport(
+  db: Database,
+  id: string,
+  unit: LengthUnit | null,
+  placement: readonly number[],
+): Promise<AcceptedImport> {
   const folder = importPath(id);
   if (!/^[0-9a-f-]{36}$/.test(id) || !existsSync(path.join(folder, 'preview.json')))
     throw new RequestError('This upload is no longer there.', 'Choose the file again.', 404);
   const preview = JSON.parse(readFileSync(path.join(folder, 'preview.json'), 'utf8')) as ImportPreview;
-  const blocking = preview.findings.filter((f) => f.severity === 'blocks');
-  if (blocking.length) throw new RequestError(blocking[0].message, blocking[0].remedy);
-  const mesh = inMetres(unpackMesh(readFileSync(path.join(folder, 'mesh'))), unit);
-  const row = await savePart(db, preview.fileName.replace(/\.stl$/i, ''), unit, mesh, preview.findings);
+  const factor = preview.metresPerUnit ?? (unit ? toSi(1, unit) : null);
+  if (factor === null) throw new RequestError('The file does not say its unit.', 'Choose the unit of the file.', 400);
+  const out: AcceptedImport = { bodies: [], geometries: [] };
+  for (const [i, { name, colour, findings }] of preview.bodies.entries()) {
+    const mesh = scaled(unpackMesh(readFileSync(path.join(folder, `${i}.mesh`))), factor);
+    const row = await saveGeometry(db, placedMesh(mesh, placement), { findings, factor, placement });
+    out.bodies.push({ name, colour, mesh: row.hash });
+    out.geometries.push(row);
+  }
   rmSync(folder, { recursive: true, force: true });
-  return row;
-}
-
-/** Stores a closed mesh (metres) under its content hash. */
-export async function savePart(
-  db: Database,
-  name: string,
-  unit: LengthUnit,
-  mesh: Parameters<typeof packMesh>[0],
-  findings: Finding[],
-): Promise<PartRow> {
-  const packed = packMesh(mesh);
-  const hash = createHash('sha256').update(packed).digest('hex');
-  if (!existsSync(meshPath(hash))) writeFileAtomic(meshPath(hash), packed);
-  const row: PartRow = {
-    hash,
-    name,
-    unit,
-    report: inspect(mesh),
-    findings,
-    size: partSize(mesh),
-    createdAt: new Date(),
-  };
-  await db.insert(parts).values(row).onConflictDoNothing();
-  return row;
+  return out;
 }

@@ -6,7 +6,9 @@ export const dataDir = (): string => path.resolve(process.env.BELLOWS_DATA ?? 'd
 export const homeDir = (): string => path.resolve(process.env.BELLOWS_HOME ?? '.');
 
 export const databasePath = () => path.join(dataDir(), 'bellows.db');
-export const meshPath = (hash: string) => path.join(dataDir(), 'meshes', `${hash}.mesh`);
+export const meshDir = () => path.join(dataDir(), 'meshes');
+export const mapsDir = () => path.join(dataDir(), 'maps');
+export const meshPath = (hash: string) => path.join(meshDir(), `${hash}.mesh`);
 export const importPath = (id: string) => path.join(dataDir(), 'imports', id);
 export const runDir = (id: string) => path.join(dataDir(), 'runs', id);
 export const workerPath = (name: string) => path.join(homeDir(), 'dist', 'workers', `${name}.worker.mjs`);

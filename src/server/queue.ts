@@ -1,5 +1,7 @@
+import { createHash } from 'node:crypto';
 import { eq, inArray } from 'drizzle-orm';
 import type { Worker } from 'node:worker_threads';
+import { cavities } from '../core/model/study';
 import type { Problem } from '../core/pipeline/checkRun';
 import type { RunMessage, RunTask } from '../runtime/protocol';
 import type { RunStatus } from '../runtime/wire';
@@ -109,9 +111,10 @@ export class RunQueue {
     const [run] = await this.db.select().from(runs).where(eq(runs.id, job.runId));
     await this.db.update(runs).set({ status: 'running', startedAt: new Date() }).where(eq(runs.id, job.runId));
     this.emit(job, { type: 'status', status: 'running' });
-    const geometryKey = run.inputs.part ?? '';
+    const meshes = cavities(run.inputs).map((b) => b.mesh);
+    const geometryKey = meshes.length === 1 ? meshes[0] : createHash('sha256').update(meshes.join()).digest('hex');
     const task: RunTask = {
-      meshPath: meshPath(geometryKey),
+      meshPaths: meshes.map(meshPath),
       geometryKey,
       inputs: run.inputs,
       outDir: runDir(job.runId),

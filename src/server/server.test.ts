@@ -9,12 +9,17 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { box } from '../../verification/shapes';
 import { writeStl } from '../core/formats/stl';
 import { emptyInputs, studyFileSchema, type Inputs } from '../core/model/study';
-import { importPart, inMetres } from '../core/pipeline/importPart';
+import { inMetres } from '../core/pipeline/importPart';
+import { readStl } from '../core/formats/stl';
+import { weld } from '../core/geometry/mesh';
+import { UNTURNED } from '../core/model/body';
+import type { GeometryResults } from '../core/model/geometryTask';
 import { openDatabase, type Database } from './db/client';
 import { runs } from './db/schema';
 import { seedDemo } from './demo';
 import { exportStudy } from './exportStudy';
-import { acceptImport, receiveImport, savePart } from './imports';
+import { exportBodies, runGeometryTask, saveGeometry } from './geometry';
+import { acceptImport, receiveImport } from './imports';
 import { RunQueue, type RunEvent } from './queue';
 import { branchVariant, changeVariant, createProject, createRun, listProjects, viewProject } from './studies';
 
@@ -26,6 +31,8 @@ let inputs: Inputs;
 
 const stream = (bytes: Uint8Array) =>
   new Blob([new Uint8Array(bytes)]).stream() as unknown as ReadableStream<Uint8Array>;
+const receive = (name: string, bytes: Uint8Array) =>
+  receiveImport(name, stream(bytes), () => {}, new AbortController().signal);
 const statusOf = async (id: string) => (await db.select().from(runs).where(eq(runs.id, id)))[0].status;
 async function until(check: () => Promise<boolean>): Promise<void> {
   for (let i = 0; i < 400; i++) {
@@ -39,9 +46,9 @@ beforeAll(async () => {
   process.env.BELLOWS_DATA = data;
   process.env.BELLOWS_HOME = fileURLToPath(new URL('../..', import.meta.url));
   db = await openDatabase();
-  const part = await savePart(db, 'Plate', 'mm', inMetres(importPart(file).mesh, 'mm'), []);
+  const part = await saveGeometry(db, inMetres(weld(readStl(file)).mesh, 'mm'));
   inputs = {
-    ...emptyInputs(part.hash),
+    ...emptyInputs(part.hash, 'Plate'),
     gates: [{ id: 'G1', position: [0.005, 0, 0.001], diameter: 0.002 }],
     detail: 'quick',
   };
@@ -50,31 +57,62 @@ afterAll(() => rmSync(data, { recursive: true, force: true }));
 
 describe('imports', () => {
   it('an upload waits for its unit, then becomes a part in metres', async () => {
-    const preview = await receiveImport('Holder.stl', stream(file));
-    expect(preview.report.bounds.max[0]).toBeCloseTo(50, 4);
-    expect(preview.guessedUnit).toBe('mm');
-    const part = await acceptImport(db, preview.id, 'cm');
-    expect(part.name).toBe('Holder');
-    expect(part.size.volume).toBeCloseTo(0.5 * 0.2 * 0.02, 8);
-    await expect(acceptImport(db, preview.id, 'cm')).rejects.toMatchObject({ status: 404 });
+    const preview = await receive('Holder.stl', file);
+    expect(preview.bodies[0].report.bounds.max[0]).toBeCloseTo(50, 4);
+    expect([preview.guessedUnit, preview.metresPerUnit]).toEqual(['mm', null]);
+    await expect(acceptImport(db, preview.id, null, UNTURNED)).rejects.toThrow(/unit/);
+    const part = await acceptImport(db, preview.id, 'cm', UNTURNED);
+    expect(part.bodies[0].name).toBe('Holder');
+    expect(part.geometries[0].report.volume).toBeCloseTo(0.5 * 0.2 * 0.02, 8);
+    await expect(acceptImport(db, preview.id, 'cm', UNTURNED)).rejects.toMatchObject({ status: 404 });
   });
 
   it.each([
-    ['nothing', null, /empty/],
-    ['words', stream(new TextEncoder().encode('only words')), /not an STL/],
-  ])('%s is refused', async (_name, body, message) => {
-    await expect(receiveImport('x.stl', body)).rejects.toThrow(message);
+    ['nothing', 'x.stl', new Uint8Array(0), /empty/],
+    ['words', 'x.stl', new TextEncoder().encode('only words'), /not an STL/],
+    ['an unknown kind', 'x.doc', new TextEncoder().encode('only words'), /cannot be read/],
+  ])('%s is refused', async (_name, name, bytes, message) => {
+    await expect(receive(name, bytes)).rejects.toThrow(message);
   });
 
-  it('an open surface is shown and not accepted', async () => {
+  it('an open surface comes in with its findings, and mending closes it', async () => {
     const open = writeStl({ ...plate, triangles: plate.triangles.slice(3) });
-    const preview = await receiveImport('open.stl', stream(open));
-    expect(preview.findings[0].code).toBe('open');
-    await expect(acceptImport(db, preview.id, 'mm')).rejects.toThrow(/not closed/);
+    const preview = await receive('open.stl', open);
+    expect(preview.bodies[0].findings[0].code).toBe('open');
+    const { geometries } = await acceptImport(db, preview.id, 'mm', UNTURNED);
+    // Places lie where the surface lies, in metres.
+    expect(Math.abs(geometries[0].findings[0].places[0].position[0])).toBeLessThan(0.051);
+    const { answer, geometries: made } = await runGeometryTask(
+      db,
+      { do: 'mend', bodies: [{ id: 'B1', mesh: geometries[0].hash }] },
+      () => {},
+      new AbortController().signal,
+    );
+    expect((answer as GeometryResults['mend']).bodies[0]).toMatchObject({ id: 'B1', left: 0 });
+    expect(made[0].report.volume).toBeCloseTo(0.05 * 0.02 * 0.002, 10);
+  });
+
+  it('an aborted task leaves nothing behind', async () => {
+    const abort = new AbortController();
+    const body = inputs.bodies[0];
+    const task = runGeometryTask(db, { do: 'trace', body: { id: body.id, mesh: body.mesh } }, () => {}, abort.signal);
+    abort.abort();
+    await expect(task).rejects.toThrow(/Cancelled/);
+  });
+
+  it('bodies go out as STL and 3MF and come back the same', async () => {
+    const project = await createProject(db, 'Out', inputs);
+    const id = (await viewProject(db, project.id))?.variants[0].id ?? '';
+    for (const format of ['stl', '3mf'] as const) {
+      const { fileName, bytes } = await exportBodies(db, id, format, null);
+      const preview = await receive(fileName, bytes);
+      const back = await acceptImport(db, preview.id, 'mm', UNTURNED);
+      expect(back.geometries[0].report.volume).toBeCloseTo(0.05 * 0.02 * 0.002, 12);
+    }
   });
 
   it('an id that is no id reads no files', async () => {
-    await expect(acceptImport(db, '../../etc', 'mm')).rejects.toMatchObject({ status: 404 });
+    await expect(acceptImport(db, '../../etc', 'mm', UNTURNED)).rejects.toMatchObject({ status: 404 });
   });
 });
 
@@ -93,7 +131,7 @@ describe('variants', () => {
     await changeVariant(db, first.id, { deleted: false });
     view = await viewProject(db, project.id);
     expect(view?.variants.map((v) => v.name)).toEqual(['First', 'Renamed', 'Finer']);
-    expect(view?.parts.map((p) => p.hash)).toEqual([inputs.part]);
+    expect(view?.geometries.map((g) => g.hash)).toEqual([inputs.bodies[0].mesh]);
   });
 
   it('the last variant stays', async () => {
@@ -113,7 +151,7 @@ describe('variants', () => {
     const study = studyFileSchema.parse(JSON.parse(new TextDecoder().decode(files['study.json'])));
     expect(study.gates[0].position_mm).toEqual([5, 0, 1]);
     // The geometry leaves as it came in, to the last bit of every coordinate.
-    expect(importPart(files[study.geometry.path]).mesh).toEqual(importPart(file).mesh);
+    expect(weld(readStl(files[study.geometry.path])).mesh).toEqual(weld(readStl(file)).mesh);
   });
 });
 

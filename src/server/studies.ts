@@ -5,23 +5,24 @@ import { inputKey } from '../core/model/inputKey';
 import type { Inputs } from '../core/model/study';
 import type { Database } from './db/client';
 import {
-  parts,
   projects,
   runs,
   variants,
-  type PartRow,
   type ProjectRow,
   type RunRow,
   type VariantRow,
 } from './db/schema';
-import { RequestError } from './imports';
+import { factsOf } from '../core/pipeline/partFacts';
+import type { GeometryView } from '../runtime/wire';
+import { geometriesOf } from './geometry';
+import { RequestError } from './requestError';
 
 /** A project with everything the page needs. */
 export interface ProjectView {
   project: ProjectRow;
   variants: VariantRow[];
   runs: RunRow[];
-  parts: PartRow[];
+  geometries: GeometryView[];
 }
 
 export async function createProject(db: Database, name: string, inputs: Inputs): Promise<ProjectRow> {
@@ -66,9 +67,8 @@ export async function viewProject(db: Database, id: string): Promise<ProjectView
   const ids = own.map((v) => v.id);
   const ownRuns = ids.length ? await db.select().from(runs).where(inArray(runs.variantId, ids)) : [];
   ownRuns.sort((a, b) => b.createdAt.getTime() - a.createdAt.getTime());
-  const hashes = [...new Set([...own, ...ownRuns].map((v) => v.inputs.part).filter((h): h is string => h !== null))];
-  const ownParts = hashes.length ? await db.select().from(parts).where(inArray(parts.hash, hashes)) : [];
-  return { project, variants: own, runs: ownRuns, parts: ownParts };
+  const bodies = [...own, ...ownRuns].flatMap((v) => v.inputs.bodies);
+  return { project, variants: own, runs: ownRuns, geometries: await geometriesOf(db, bodies) };
 }
 
 async function requireVariant(db: Database, id: string): Promise<VariantRow> {
@@ -118,8 +118,7 @@ const touch = (db: Database, projectId: string) =>
 export async function createRun(db: Database, variantId: string): Promise<RunRow> {
   const variant = await requireVariant(db, variantId);
   const { inputs } = variant;
-  const [part] = inputs.part ? await db.select().from(parts).where(eq(parts.hash, inputs.part)) : [];
-  const problems = checkInputs(inputs, part?.size ?? null);
+  const problems = checkInputs(inputs, factsOf(inputs, await geometriesOf(db, inputs.bodies)));
   if (problems.length) throw new RequestError(problems[0].message, problems[0].remedy);
   const row: RunRow = {
     id: randomUUID(),

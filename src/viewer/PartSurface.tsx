@@ -15,6 +15,10 @@ export interface DrawMesh {
 export interface SurfaceHit {
   /** mm */
   point: THREE.Vector3;
+  /** Outward unit normal of the facet. */
+  normal: THREE.Vector3;
+  /** Body under the pointer, when bodies are drawn one by one. */
+  body: string | null;
   /** Value of the shown field there; null where there is none. */
   value: number | null;
   /** Time the front passed; null where not filled. */
@@ -43,7 +47,7 @@ interface Props {
   times: Float32Array | null;
   section: boolean;
   onHover: (hit: SurfaceHit | null) => void;
-  onPick: (hit: SurfaceHit) => void;
+  onPick: (hit: SurfaceHit, event: { add: boolean }) => void;
 }
 
 export function PartSurface({ geometry, uniforms, values, times, section, onHover, onPick }: Props) {
@@ -55,15 +59,7 @@ export function PartSurface({ geometry, uniforms, values, times, section, onHove
   const mesh = useMemo(() => {
     const made = new THREE.Mesh(geometry, material);
     // What the section cuts away cannot be picked.
-    made.raycast = (raycaster, hits) => {
-      const all: THREE.Intersection[] = [];
-      acceleratedRaycast.call(made, raycaster, all);
-      const plane = uniforms.uPlane.value;
-      const seen = all
-        .filter((h) => !uniforms.uClipOn.value || h.point.dot(plane as unknown as THREE.Vector3) + plane.w <= 0)
-        .sort((a, b) => a.distance - b.distance);
-      if (seen.length) hits.push(seen[0]);
-    };
+    made.raycast = clippedRaycast(made, uniforms);
     return made;
   }, [geometry, material, uniforms]);
 
@@ -77,6 +73,8 @@ export function PartSurface({ geometry, uniforms, values, times, section, onHove
 
   const hitOf = (event: ThreeEvent<PointerEvent | MouseEvent>): SurfaceHit => ({
     point: event.point.clone(),
+    normal: event.face?.normal.clone() ?? new THREE.Vector3(0, 0, 1),
+    body: null,
     value: interpolate(geometry, 'aValue', event),
     time: interpolate(geometry, 'aTime', event),
   });
@@ -91,11 +89,24 @@ export function PartSurface({ geometry, uniforms, values, times, section, onHove
         onPointerMove={(event: ThreeEvent<PointerEvent>) => onHover(hitOf(event))}
         onPointerOut={() => onHover(null)}
         onClick={(event: ThreeEvent<MouseEvent>) => {
-          if (event.delta < 5) onPick(hitOf(event));
+          if (event.delta < 5) onPick(hitOf(event), { add: event.ctrlKey || event.metaKey || event.shiftKey });
         }}
       />
     </>
   );
+}
+
+/** Picks the nearest point that the section leaves standing. */
+export function clippedRaycast(mesh: THREE.Mesh, uniforms: FieldUniforms): THREE.Mesh['raycast'] {
+  return (raycaster, hits) => {
+    const all: THREE.Intersection[] = [];
+    acceleratedRaycast.call(mesh, raycaster, all);
+    const plane = uniforms.uPlane.value;
+    const seen = all
+      .filter((h) => !uniforms.uClipOn.value || h.point.dot(plane as unknown as THREE.Vector3) + plane.w <= 0)
+      .sort((a, b) => a.distance - b.distance);
+    if (seen.length) hits.push(seen[0]);
+  };
 }
 
 function setAttribute(geometry: THREE.BufferGeometry, name: string, data: Float32Array | null): void {

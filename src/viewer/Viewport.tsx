@@ -3,7 +3,10 @@
 import { Canvas, useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
+import { AxisLines, type AxisLine } from './AxisLines';
+import { BodySurface, type BodyDraw } from './BodySurface';
 import { CameraRig, type CameraRequest } from './camera';
+import { StandInDraft, type DraftShape } from './StandInDraft';
 import { GateMarkers, type GateMark } from './GateMarkers';
 import { fieldUniforms, type FieldUniforms } from './material';
 import { geometryOf, PartSurface, type DrawMesh, type SurfaceHit } from './PartSurface';
@@ -41,7 +44,17 @@ export interface ViewportColours {
 }
 
 export interface ViewportProps {
-  mesh: DrawMesh;
+  /** The surface that carries the field; null when only bodies are drawn. */
+  mesh: DrawMesh | null;
+  /** Bodies drawn one by one. */
+  bodies: BodyDraw[];
+  axes: AxisLine[];
+  draft: DraftShape | null;
+  onDraft: (next: DraftShape, done: boolean) => void;
+  /** Spheres around places, mm. */
+  marks: { position: [number, number, number]; radius: number; on: boolean }[];
+  /** Height of the parting plane, mm; null: not shown. */
+  parting: number | null;
   /** The mesh the outline is drawn from: its creases, not those of the refined surface. */
   outline: DrawMesh;
   field: FieldView | null;
@@ -52,7 +65,7 @@ export interface ViewportProps {
   colours: ViewportColours;
   dragging: boolean;
   onHover: (hit: SurfaceHit | null) => void;
-  onPick: (hit: SurfaceHit) => void;
+  onPick: (hit: SurfaceHit, event: { add: boolean }) => void;
   onGrab: (gateId: string) => void;
   /** The part is drawn, framed and can be picked. */
   onReady: () => void;
@@ -82,7 +95,9 @@ export default function Viewport(props: ViewportProps) {
 function Scene(props: ViewportProps) {
   const { mesh, outline, field, section, colours } = props;
   const uniforms = useMemo(fieldUniforms, []);
-  const geometry = useMemo(() => geometryOf(mesh), [mesh]);
+  const geometry = useMemo(() => (mesh ? geometryOf(mesh) : null), [mesh]);
+  // Gates stand on what is drawn.
+  const ground = useMemo(() => geometry ?? geometryOf(outline), [geometry, outline]);
   const box = useMemo(() => {
     // Of the outline: switching between raw and refined surface must not look like a new part.
     const bounds = new THREE.Box3();
@@ -98,12 +113,23 @@ function Scene(props: ViewportProps) {
   useEffect(() => {
     const frame = requestAnimationFrame(onReady);
     return () => cancelAnimationFrame(frame);
-  }, [geometry, onReady]);
+  }, [geometry, props.bodies, onReady]);
 
   return (
     <>
       <CameraRig box={box} request={props.camera} locked={props.dragging} />
-      <PartSurface
+      {props.bodies.map((body) => (
+        <BodySurface
+          key={body.id}
+          body={body}
+          uniforms={uniforms}
+          section={cut !== null}
+          select={colours.select}
+          onHover={props.onHover}
+          onPick={props.onPick}
+        />
+      ))}
+      {geometry && <PartSurface
         geometry={geometry}
         uniforms={uniforms}
         values={field?.values ?? null}
@@ -111,7 +137,16 @@ function Scene(props: ViewportProps) {
         section={cut !== null}
         onHover={props.onHover}
         onPick={props.onPick}
-      />
+      />}
+      <AxisLines axes={props.axes} colour={colours.select} />
+      {props.draft && <StandInDraft shape={props.draft} colour={colours.select} onChange={props.onDraft} />}
+      {props.marks.map((m, i) => (
+        <mesh key={i} position={m.position} renderOrder={6} raycast={() => null}>
+          <sphereGeometry args={[m.radius, 24, 16]} />
+          <meshBasicMaterial color={m.on ? colours.accent : colours.edge} transparent opacity={m.on ? 0.45 : 0.15} depthTest={false} />
+        </mesh>
+      ))}
+      {props.parting !== null && <PartingPlane box={box} height={props.parting} colour={colours.select} />}
       {section && cut && (
         <SectionCap
           box={box}
@@ -128,7 +163,7 @@ function Scene(props: ViewportProps) {
       )}
       <GateMarkers
         gates={props.gates}
-        geometry={geometry}
+        geometry={ground}
         size={0.075 * diagonal}
         colour={colours.accent}
         selectedColour={colours.select}
@@ -200,6 +235,26 @@ function Creases({ mesh, colour, plane }: { mesh: DrawMesh; colour: string; plan
     <lineSegments geometry={geometry} renderOrder={4} raycast={() => null}>
       <lineBasicMaterial color={colour} transparent opacity={0.5} clippingPlanes={clip} depthTest />
     </lineSegments>
+  );
+}
+
+/** The parting plane as a pale sheet with a rim, somewhat larger than the part. */
+function PartingPlane({ box, height, colour }: { box: THREE.Box3; height: number; colour: string }) {
+  const size = box.getSize(new THREE.Vector3());
+  const centre = box.getCenter(new THREE.Vector3());
+  const margin = 0.08 * Math.max(size.x, size.y);
+  const [w, d] = [size.x + 2 * margin, size.y + 2 * margin];
+  const rim = useMemo(() => new THREE.EdgesGeometry(new THREE.PlaneGeometry(w, d)), [w, d]);
+  return (
+    <group position={[centre.x, centre.y, height]}>
+      <mesh renderOrder={5} raycast={() => null}>
+        <planeGeometry args={[w, d]} />
+        <meshBasicMaterial color={colour} transparent opacity={0.13} side={THREE.DoubleSide} depthWrite={false} />
+      </mesh>
+      <lineSegments geometry={rim} renderOrder={5} raycast={() => null}>
+        <lineBasicMaterial color={colour} transparent opacity={0.7} />
+      </lineSegments>
+    </group>
   );
 }
 

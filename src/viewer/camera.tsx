@@ -55,6 +55,7 @@ export function CameraRig({ box, request, locked }: { box: THREE.Box3; request: 
   const element = useThree((s) => s.gl.domElement);
   const size = useThree((s) => s.size);
   const invalidate = useThree((s) => s.invalidate);
+  const set = useThree((s) => s.set);
   const controls = useRef<OrbitControls | null>(null);
   const framed = useRef<string>('');
 
@@ -64,8 +65,9 @@ export function CameraRig({ box, request, locked }: { box: THREE.Box3; request: 
     orbit.zoomToCursor = true;
     orbit.addEventListener('change', () => invalidate());
     controls.current = orbit;
+    set({ controls: orbit });
     return () => orbit.dispose();
-  }, [camera, element, invalidate]);
+  }, [camera, element, invalidate, set]);
 
   useEffect(() => {
     if (controls.current) controls.current.enabled = !locked;

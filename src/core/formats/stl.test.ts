@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { box, disc } from '../../../verification/shapes';
-import { importPart, inMetres } from '../pipeline/importPart';
-import { measure, mapVertices, flipped, type TriangleMesh } from '../geometry/mesh';
+import { checkBody, inMetres } from '../pipeline/importPart';
+import { boundsOf, measure, mapVertices, flipped, weld, type TriangleMesh } from '../geometry/mesh';
+import { guessLengthUnit } from '../units/units';
 import { packMesh, unpackMesh } from './meshBlob';
 import { readStl, writeStl } from './stl';
 
@@ -23,10 +24,10 @@ const plate = box(0.04, 0.03, 0.002);
 describe('reading', () => {
   it('binary and ASCII give the same part', () => {
     for (const file of [writeStl(plate), ascii(plate), ascii(plate, '\t\t')]) {
-      const { mesh, report, findings, guessedUnit } = importPart(file);
+      const { mesh, report, findings } = importPart(file);
       expect(report.watertight).toBe(true);
       expect(findings).toEqual([]);
-      expect(guessedUnit).toBe('mm');
+      expect(guessLengthUnit(boundsOf(mesh.positions).max[0])).toBe('mm');
       expect(measure(inMetres(mesh, 'mm')).volume).toBeCloseTo(0.04 * 0.03 * 0.002, 12);
     }
   });
@@ -50,6 +51,12 @@ describe('reading', () => {
     expect(() => readStl(file)).toThrow(message);
   });
 });
+
+/** As a file comes in: read, vertices shared, checked. */
+const importPart = (bytes: Uint8Array) => {
+  const { mesh, nDropped } = weld(readStl(bytes));
+  return checkBody(mesh, nDropped);
+};
 
 describe('checking', () => {
   const without = (mesh: TriangleMesh, n: number): TriangleMesh => ({
@@ -75,7 +82,7 @@ describe('checking', () => {
   });
   it('collapsed triangles are left out and counted', () => {
     const triangles = Uint32Array.from([...plate.triangles, 0, 0, 1]);
-    expect(codes({ ...plate, triangles })).toEqual(['dropped']);
+    expect(codes({ ...plate, triangles })).toEqual(['degenerate']);
   });
 });
 

@@ -8,7 +8,7 @@ import { format, fromSi, guessLengthUnit, toSi, type Unit } from '../units/units
 import { box } from '../../../verification/shapes';
 import { inputKey } from './inputKey';
 import { resinSchema } from './resin';
-import { emptyInputs, inputsOf, studyFileOf, studyFileSchema, type Inputs } from './study';
+import { cavityBody, emptyInputs, inputsOf, studyFileOf, studyFileSchema, type Inputs } from './study';
 
 const part = { volume: 1e-4, wall: 0.002 };
 const gate = { id: 'G1', position: [0.01, 0.002, 0.001] as [number, number, number], diameter: 0.002 };
@@ -28,7 +28,7 @@ describe('study file', () => {
 
   it.each([inputs, full, { ...full, resin: RESINS[2] }])('comes back as it was written', (before) => {
     const file = studyFileSchema.parse(JSON.parse(JSON.stringify(studyFileOf('x', before, 'part.stl', 'mm'))));
-    expect({ ...inputsOf(file), part: 'abc' }).toEqual(before);
+    expect({ ...inputsOf(file), bodies: before.bodies }).toEqual(before);
   });
 
   it.each([
@@ -82,7 +82,12 @@ describe('defaults and checks', () => {
   const cycle = (patch: Partial<Inputs['cycle']>) => targets({ cycle: { ...inputs.cycle, ...patch } });
   it.each([
     ['nothing', targets({}), []],
-    ['no part', checkInputs({ ...inputs, part: null }, null).map((p) => p.target), ['part']],
+    ['no part', checkInputs({ ...inputs, bodies: [] }, null).map((p) => p.target), ['part']],
+    [
+      'no cavity',
+      checkInputs({ ...inputs, bodies: [{ ...cavityBody('abc'), role: 'insert' }] }, null).map((p) => p.target),
+      ['roles'],
+    ],
     ['no gate', targets({ gates: [] }), ['gates']],
     ['two gates on one spot', targets({ gates: [gate, { ...gate, id: 'G2' }] }), ['G2']],
     ['an unknown resin', targets({ resin: 'none' }), ['resin']],

@@ -33,6 +33,8 @@ export const resinSchema = z.strictObject({
   viscosity: viscositySchema,
   /** of the melt */
   density: positive,
+  /** at room temperature, for the part's weight */
+  solidDensity: positive.optional(),
   specificHeat: positive,
   conductivity: positive,
   /** Glass transition (amorphous) or crystallisation on cooling (semi-crystalline). */

@@ -4,25 +4,39 @@ import { Slider } from 'radix-ui';
 import { useMemo } from 'react';
 import { format, formatNumber, fromSi } from '@/core/units/units';
 import { cssColour } from '@/viewer/colour';
-import type { ShownField } from '../study/useShown';
+import type { Unit } from '@/core/units/units';
 import { useView } from '../study/viewStore';
-import { FIELDS } from './fields';
 
 const BINS = 36;
 const HEIGHT = 208;
 const TICKS = 5;
 
+interface Props {
+  label: string;
+  unit: Unit;
+  range: readonly [number, number];
+  values: ArrayLike<number>;
+  /** What the bars add up, one a value. */
+  weights: ArrayLike<number>;
+  weightName: string;
+  /** Values whose time is later than `until` are not there yet. */
+  times?: ArrayLike<number>;
+  until?: number;
+  disabled?: boolean;
+}
+
 /**
- * Histogram of the shown field by volume of melt, low values at the foot. The two grips are a brush:
- * what lies outside is hidden on the part.
+ * Histogram of the shown field, low values at the foot. The two grips are a brush: what lies outside is
+ * hidden on the part.
  */
-export function Legend({ field, weights }: { field: ShownField; weights: Float32Array }) {
+export function Legend({ label, unit, range, values, weights, weightName, times, until, disabled }: Props) {
   const brush = useView((s) => s.brush);
-  const head = useView((s) => s.time);
   const set = useView((s) => s.set);
-  const { label, unit } = FIELDS[field.id];
-  const [low, high] = field.range;
-  const bins = useMemo(() => histogram(field, weights, head), [field, weights, head]);
+  const [low, high] = range;
+  const bins = useMemo(
+    () => histogram(values, weights, low, high, times, until),
+    [values, weights, low, high, times, until],
+  );
   const top = Math.max(...bins, 1e-30);
   const span = high - low || 1;
   const at = (v: number) => Math.round((1000 * (v - low)) / span);
@@ -44,7 +58,7 @@ export function Legend({ field, weights }: { field: ShownField; weights: Float32
             Show all
           </button>
         ) : (
-          <span className="text-soft text-[11.5px]">share of volume</span>
+          <span className="text-soft text-[11.5px]">{weightName}</span>
         )}
       </div>
       <div className="mt-2 flex" style={{ height: HEIGHT }}>
@@ -67,7 +81,7 @@ export function Legend({ field, weights }: { field: ShownField; weights: Float32
           minStepsBetweenThumbs={2}
           value={shown}
           onValueChange={change}
-          disabled={field.live}
+          disabled={disabled}
           className="relative h-full w-4 touch-none select-none"
         >
           <Slider.Track
@@ -81,7 +95,7 @@ export function Legend({ field, weights }: { field: ShownField; weights: Float32
               key={name}
               aria-label={name}
               aria-valuetext={format(low + (shown[i] / 1000) * span, unit)}
-              className={`bg-ink block h-[5px] w-5 rounded-full ${field.live ? 'opacity-0' : ''}`}
+              className={`bg-ink block h-[5px] w-5 rounded-full ${disabled ? 'opacity-0' : ''}`}
             />
           ))}
         </Slider.Root>
@@ -108,14 +122,19 @@ export function Legend({ field, weights }: { field: ShownField; weights: Float32
   );
 }
 
-/** Volume in each bin among what is filled at the play head. */
-function histogram(field: ShownField, weights: Float32Array, head: number): number[] {
+/** Weight in each bin among what is there at the time. */
+function histogram(
+  values: ArrayLike<number>,
+  weights: ArrayLike<number>,
+  low: number,
+  high: number,
+  times?: ArrayLike<number>,
+  until = Infinity,
+): number[] {
   const bins = new Array<number>(BINS).fill(0);
-  const [low, high] = field.range;
-  const { nodeValues, nodeTimes } = field;
-  for (let i = 0; i < nodeValues.length; i++) {
-    const v = nodeValues[i];
-    if (!(v === v) || !(nodeTimes[i] <= (field.live ? field.end : Math.min(head, field.end)))) continue;
+  for (let i = 0; i < values.length; i++) {
+    const v = values[i];
+    if (!(v === v) || (times && !(times[i] <= until))) continue;
     const b = Math.floor(((v - low) / (high - low || 1)) * BINS);
     bins[Math.min(BINS - 1, Math.max(0, b))] += weights[i];
   }

@@ -8,6 +8,8 @@ import { freshName, latestRun, useStudy } from '../study/store';
 import { useShownField, useShownRun } from '../study/useShown';
 import { useView } from '../study/viewStore';
 import { Button } from '../ui/controls';
+import { PartReading } from '../part/PartReading';
+import { FIELDS } from './fields';
 import { Legend } from './Legend';
 
 const NO_ANSWER: Record<string, string> = {
@@ -21,6 +23,12 @@ const NO_ANSWER: Record<string, string> = {
 
 /** The answers of the shown run, and the legend of the shown field. */
 export function ReadingPanel() {
+  const station = useView((s) => s.station);
+  return station === 'part' ? <PartReading /> : <RunReading />;
+}
+
+function RunReading() {
+  const head = useView((s) => s.time);
   const { run, live, outOfDate } = useShownRun();
   const { data, field } = useShownField(run, live);
   const last = useStudy(latestRun);
@@ -51,7 +59,19 @@ export function ReadingPanel() {
           </>
         )}
       </div>
-      {field && data?.grid && <Legend field={field} weights={data.grid.nodeVolume} />}
+      {field && data?.grid && (
+        <Legend
+          label={FIELDS[field.id].label}
+          unit={FIELDS[field.id].unit}
+          range={field.range}
+          values={field.nodeValues}
+          weights={data.grid.nodeVolume}
+          weightName="share of volume"
+          times={field.nodeTimes}
+          until={field.live ? field.end : Math.min(head, field.end)}
+          disabled={field.live}
+        />
+      )}
     </aside>
   );
 }

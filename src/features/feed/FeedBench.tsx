@@ -67,7 +67,7 @@ function GateForm({ gate }: { gate: Gate }) {
   const change = useStudy((s) => s.change);
   const update = (label: string, patch: Partial<Gate>) =>
     change(label, { ...inputs, gates: inputs.gates.map((g) => (g.id === gate.id ? { ...g, ...patch } : g)) });
-  const bounds = part?.report.bounds;
+  const bounds = part?.bounds;
   return (
     <>
       <SectionTitle

@@ -1,11 +1,19 @@
 'use client';
 
 import { FileUp } from 'lucide-react';
+import { useState } from 'react';
 import { CELLS_PER_WALL } from '@/core/grid/lattice';
-import type { Inputs } from '@/core/model/study';
+import { geometryKey, type Inputs } from '@/core/model/study';
+import { resolveResin } from '@/core/pipeline/settings';
 import { format, formatNumber, fromSi } from '@/core/units/units';
 import { latestResult, presentPart, presentVariant, useStudy } from '../study/store';
+import { useView } from '../study/viewStore';
 import { Button, Choice, SectionTitle } from '../ui/controls';
+import { BodyList } from './BodyList';
+import { BodyTools } from './BodyTools';
+import { Orientation } from './Orientation';
+import { MapsAndRules } from './MapsAndRules';
+import { TaskBar } from './TaskBar';
 
 const DETAILS = [
   { value: 'quick', label: 'Quick' },
@@ -19,50 +27,87 @@ const DETAIL_NOTE: Record<Inputs['detail'], string> = {
   fine: 'For the last word, and to see how far the numbers still move.',
 };
 
+const TABS = [
+  { value: 'bodies', label: 'Bodies' },
+  { value: 'lie', label: 'Lie' },
+  { value: 'maps', label: 'Maps' },
+  { value: 'detail', label: 'Detail' },
+] as const;
+type Tab = (typeof TABS)[number]['value'];
+
 export function PartBench() {
+  const bodies = useStudy((s) => presentVariant(s).inputs.bodies);
+  const [tab, setTab] = useState<Tab>('bodies');
+  const openImport = () => window.dispatchEvent(new Event('bellows:import'));
+  if (!bodies.length)
+    return (
+      <>
+        <p className="text-soft">
+          Any closed shape works: STEP, IGES, BREP, 3MF, STL or OBJ. Drop files on the page or choose them; what the file
+          does not say, such as its unit, is asked for.
+        </p>
+        <Button look="primary" className="mt-3 w-full" onClick={openImport}>
+          <FileUp size={14} /> Bring in a part
+        </Button>
+        <SectionTitle>Detail</SectionTitle>
+        <DetailChoice />
+      </>
+    );
+  const choose = (next: Tab) => {
+    setTab(next);
+    if (next !== 'maps') useView.getState().set({ map: null, brush: null });
+    if (next !== 'bodies') useView.getState().set({ draft: null, marks: [] });
+  };
+  return (
+    <>
+      <Choice label="Part tools" value={tab} options={TABS} onChange={choose} />
+      <div className="mt-3.5">
+        <TaskBar />
+        {tab === 'bodies' && (
+          <>
+            <BodyList />
+            <BodyTools />
+            <PartFactsList />
+            <Button className="mt-3.5 w-full" onClick={openImport}>
+              <FileUp size={14} /> Bring in files
+            </Button>
+          </>
+        )}
+        {tab === 'lie' && <Orientation />}
+        {tab === 'maps' && <MapsAndRules />}
+        {tab === 'detail' && <DetailChoice />}
+      </div>
+    </>
+  );
+}
+
+/** The cavities together: what the run will fill. */
+function PartFactsList() {
+  const part = useStudy(presentPart);
+  const resin = useStudy((s) => resolveResin(presentVariant(s).inputs));
+  if (!part) return null;
+  const density = resin?.solidDensity ?? resin?.density;
+  return (
+    <>
+      <SectionTitle>To be moulded</SectionTitle>
+      <dl className="num grid grid-cols-[1fr_auto] gap-y-1">
+        <Fact label="Size" value={sizeOf(part.bounds)} />
+        <Fact label="Volume" value={format(part.size.volume, 'cm³')} />
+        <Fact label="Nominal wall" value={format(part.size.wall, 'mm')} />
+        {resin && density && <Fact label={`Weight in ${resin.family}`} value={format(part.size.volume * density, 'g')} />}
+      </dl>
+    </>
+  );
+}
+
+function DetailChoice() {
   const part = useStudy(presentPart);
   const inputs = useStudy((s) => presentVariant(s).inputs);
   const change = useStudy((s) => s.change);
   const result = useStudy(latestResult);
-  const openImport = () => window.dispatchEvent(new Event('bellows:import'));
+  const same = result && result.inputs.detail === inputs.detail && geometryKey(result.inputs) === geometryKey(inputs);
   return (
     <>
-      {part ? (
-        <>
-          <div className="flex items-baseline justify-between gap-2">
-            <span className="truncate font-medium" title={part.name}>
-              {part.name}
-            </span>
-            <span className="text-good shrink-0 text-[12px]">{part.report.watertight ? 'watertight' : ''}</span>
-          </div>
-          <dl className="num mt-2 grid grid-cols-[1fr_auto] gap-y-1">
-            <Fact label="Size" value={sizeOf(part.report.bounds)} />
-            <Fact label="Volume" value={format(part.size.volume, 'cm³')} />
-            <Fact label="Surface" value={format(part.report.area, 'cm²')} />
-            <Fact label="Nominal wall" value={format(part.size.wall, 'mm')} />
-            <Fact label="Triangles" value={part.report.nTriangles.toLocaleString('en-GB')} />
-            <Fact label="Unit of the file" value={part.unit} />
-          </dl>
-          {part.findings.map((f) => (
-            <p key={f.code} className="text-soft mt-2 text-[12px]">
-              {f.message} {f.remedy}
-            </p>
-          ))}
-          <Button className="mt-3.5 w-full" onClick={openImport}>
-            <FileUp size={14} /> Bring in another part
-          </Button>
-        </>
-      ) : (
-        <>
-          <p className="text-soft">
-            Any closed shape works. Drop an STL file on the page or choose one; the unit is asked for next.
-          </p>
-          <Button look="primary" className="mt-3 w-full" onClick={openImport}>
-            <FileUp size={14} /> Bring in a part
-          </Button>
-        </>
-      )}
-      <SectionTitle>Detail</SectionTitle>
       <Choice
         label="Detail"
         value={inputs.detail}
@@ -73,7 +118,7 @@ export function PartBench() {
       {part && (
         <dl className="num mt-2 grid grid-cols-[1fr_auto] gap-y-1">
           <Fact label="Cell size" value={format(part.size.wall / CELLS_PER_WALL[inputs.detail], 'mm')} />
-          {result?.summary && result.inputs.detail === inputs.detail && result.inputs.part === inputs.part && (
+          {result?.summary && same && (
             <Fact label="Cells in the part" value={result.summary.nCells.toLocaleString('en-GB')} />
           )}
         </dl>
@@ -91,5 +136,5 @@ export function Fact({ label, value }: { label: string; value: string }) {
   );
 }
 
-const sizeOf = ({ min, max }: { min: number[]; max: number[] }) =>
+export const sizeOf = ({ min, max }: { min: number[]; max: number[] }) =>
   `${max.map((m, d) => formatNumber(fromSi(m - min[d], 'mm'), 4)).join(' × ')} mm`;

@@ -22,7 +22,7 @@ function actions(): Action[] {
   return [
     { label: 'Run', keys: 'Ctrl Enter', run: startRunIfPossible },
     { label: 'Cancel the run', run: cancelRun },
-    { label: 'Bring in a part (STL)', run: () => window.dispatchEvent(new Event('bellows:import')) },
+    { label: 'Bring in a part', run: () => window.dispatchEvent(new Event('bellows:import')) },
     { label: 'Place a gate', keys: 'G', run: () => view.set({ station: 'feed', placingGate: true }) },
     { label: 'Branch a variant', keys: 'B', run: () => void study.branch(freshName(study.variants, 'Variant')) },
     { label: 'Undo', keys: 'Ctrl Z', run: study.undo },

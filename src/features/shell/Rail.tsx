@@ -4,6 +4,7 @@ import { Box, Droplets, Gauge, MessageCircleQuestionMark, Spline } from 'lucide-
 import { latestResult, presentVariant, problemsOf, useStudy, type StudyState } from '../study/store';
 import { STATIONS, useView, type Station } from '../study/viewStore';
 import { inputKey } from '@/core/model/inputKey';
+import { geometryKey } from '@/core/model/study';
 
 const LOOK: Record<Station, { label: string; Icon: typeof Box }> = {
   part: { label: 'Part', Icon: Box },
@@ -23,7 +24,7 @@ function readiness(s: StudyState, station: Station): Readiness {
   const now = presentVariant(s).inputs;
   const pick = (inputs: typeof now) =>
     ({
-      part: [inputs.part, inputs.detail],
+      part: [geometryKey(inputs), inputs.detail],
       resin: inputs.resin,
       feed: inputs.gates.map((g) => [g.position, g.diameter]),
       cycle: inputs.cycle,

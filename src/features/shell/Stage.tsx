@@ -6,11 +6,14 @@ import { Slider } from 'radix-ui';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { DEFAULT_GATE_DIAMETER, type Gate } from '@/core/model/study';
 import { freshGateId } from '@/core/results/willItFill';
-import { format } from '@/core/units/units';
+import { MAPS } from '@/core/partmaps/maps';
+import { format, type Unit } from '@/core/units/units';
 import type { SurfaceHit } from '@/viewer/PartSurface';
 import { FIELDS } from '../answers/fields';
-import { presentVariant, useStudy } from '../study/store';
-import { useFieldView, usePartMesh, useShownField, useShownRun } from '../study/useShown';
+import { turnPart, turnTo } from '../part/bodyActions';
+import { useMapView, useParting, useScene } from '../part/useScene';
+import { presentPart, presentVariant, useStudy } from '../study/store';
+import { useFieldView, useShownField, useShownRun } from '../study/useShown';
 import { useView, type Axis, type ViewName } from '../study/viewStore';
 import { Button, Choice, Select } from '../ui/controls';
 import { useColours } from './useColours';
@@ -20,11 +23,12 @@ const Viewport = dynamic(() => import('@/viewer/Viewport'), { ssr: false });
 /** The part in 3D with what is asked of it: pick, drag, probe. */
 export function Stage() {
   const inputs = useStudy((s) => presentVariant(s).inputs);
-  const mesh = usePartMesh(inputs.part);
   const { run, live, outOfDate } = useShownRun();
   const { data, field } = useShownField(run, live);
-  const view = useFieldView(data, field);
-  const { section, selectedGate, placingGate, place, cameraRequest } = useView();
+  const result = useFieldView(data, field);
+  const { section, selectedGate, placingGate, place, cameraRequest, station, pickingFace, draft } = useView();
+  const featureMarks = useView((s) => s.marks);
+  const parting = useParting();
   const colours = useColours();
   const [hover, setHover] = useState<SurfaceHit | null>(null);
   const [pointer, setPointer] = useState({ x: 0, y: 0 });
@@ -45,20 +49,45 @@ export function Stage() {
     () => ({ ...cameraRequest, target: cameraRequest.target && inMillimetres(cameraRequest.target) }),
     [cameraRequest],
   );
-  const surface = data?.surface && view ? data.surface : mesh;
-  if (!inputs.part) return <Empty />;
-  if (!mesh || !surface) return <div className="text-soft grid h-full place-items-center">Loading the part</div>;
+  const mapView = useMapView();
+  const scene = useScene(inputs, data?.surface && result ? data.surface : null, mapView?.mesh ?? null);
+  const view = mapView?.view ?? (scene.plain ? null : result);
+  const axes = useMemo(
+    () =>
+      inputs.axes.map((a) => ({
+        ...a,
+        nodes: a.nodes.map((n) => ({ position: inMillimetres(n.position), diameter: 1000 * n.diameter })),
+      })),
+    [inputs.axes],
+  );
+  const marksInMm = useMemo(
+    () => featureMarks.map((m) => ({ ...m, position: inMillimetres(m.position), radius: 1000 * m.radius })),
+    [featureMarks],
+  );
+  if (!inputs.bodies.length) return <Empty />;
+  if (!scene.outline) return <div className="text-soft grid h-full place-items-center">Loading the part</div>;
 
-  const pick = (hit: SurfaceHit) => {
-    if (placingGate) addGate(hit);
-    else useView.getState().set({ selectedGate: null });
+  const pick = (hit: SurfaceHit, { add }: { add: boolean }) => {
+    const { set, selectedBodies } = useView.getState();
+    if (placingGate) return addGate(hit);
+    if (pickingFace) {
+      set({ pickingFace: false });
+      const box = presentPart(useStudy.getState())?.bounds;
+      if (!box) return;
+      const centre = box.min.map((m, d) => (m + box.max[d]) / 2) as [number, number, number];
+      return void turnPart('Put a face down', turnTo(hit.normal.toArray(), -1, centre));
+    }
+    if (station !== 'part' || !hit.body) return set({ selectedGate: null });
+    const on = selectedBodies.includes(hit.body);
+    if (add) set({ selectedBodies: on ? selectedBodies.filter((id) => id !== hit.body) : [...selectedBodies, hit.body] });
+    else set({ selectedBodies: on && selectedBodies.length === 1 ? [] : [hit.body], draft: null, marks: [] });
   };
   return (
     <div
-      className={`absolute inset-0 ${placingGate ? 'cursor-crosshair' : dragging ? 'cursor-grabbing' : ''}`}
+      className={`absolute inset-0 ${placingGate || pickingFace ? 'cursor-crosshair' : dragging ? 'cursor-grabbing' : ''}`}
       data-testid="viewport"
       aria-busy={!ready}
-      data-shown={field ? `${field.id}${live ? '-live' : ''}` : 'clay'}
+      data-shown={mapView ? `map-${mapView.id}` : view && field ? `${field.id}${live ? '-live' : ''}` : 'clay'}
       onPointerMove={(e) => {
         const frame = e.currentTarget.getBoundingClientRect();
         setPointer({ x: e.clientX - frame.left, y: e.clientY - frame.top });
@@ -66,8 +95,14 @@ export function Stage() {
       onPointerLeave={() => setHover(null)}
     >
       <Viewport
-        mesh={surface}
-        outline={mesh}
+        mesh={scene.surface}
+        bodies={scene.bodies}
+        axes={axes}
+        draft={draft?.standIn ?? null}
+        onDraft={(standIn) => draft && useView.getState().set({ draft: { ...draft, standIn } })}
+        marks={marksInMm}
+        parting={parting === null ? null : 1000 * parting}
+        outline={scene.outline}
         field={view}
         section={section.on ? section : null}
         gates={marks}
@@ -80,7 +115,7 @@ export function Stage() {
         onGrab={grab}
         onReady={markReady}
       />
-      {outOfDate && (
+      {outOfDate && view && !mapView && (
         <p className="bg-sheet border-copper pointer-events-none absolute top-2.5 left-1/2 -translate-x-1/2 rounded-full border px-3 py-0.5 text-[12px]">
           Result of earlier inputs
         </p>
@@ -96,7 +131,13 @@ export function Stage() {
         </p>
       )}
       {hover && !dragging && !placingGate && (
-        <Probe hit={hover} pointer={pointer} fieldId={field?.id ?? null} head={view?.time ?? 0} />
+        <Probe
+          hit={hover}
+          pointer={pointer}
+          field={mapView ? MAPS[mapView.id] : view && field ? FIELDS[field.id] : null}
+          head={view?.time ?? 0}
+          name={hover.body ? (inputs.bodies.find((b) => b.id === hover.body)?.name ?? null) : null}
+        />
       )}
       <ViewTools />
     </div>
@@ -111,7 +152,7 @@ function Empty() {
       <div className="text-center">
         <Box size={40} strokeWidth={1} className="text-soft mx-auto" />
         <p className="mt-3 text-[15px] font-medium">There is no part yet</p>
-        <p className="text-soft mt-1">Drop an STL file anywhere on this page.</p>
+        <p className="text-soft mt-1">Drop a STEP, 3MF, STL or OBJ file anywhere on this page.</p>
         <Button className="mt-4" onClick={() => window.dispatchEvent(new Event('bellows:import'))}>
           Bring in a part
         </Button>
@@ -170,13 +211,13 @@ function useGateDrag(hover: SurfaceHit | null) {
 interface ProbeProps {
   hit: SurfaceHit;
   pointer: { x: number; y: number };
-  fieldId: keyof typeof FIELDS | null;
+  field: { label: string; unit: Unit } | null;
+  name: string | null;
   head: number;
 }
 
 /** Value under the pointer, with its unit, and the place. */
-function Probe({ hit, pointer, fieldId, head }: ProbeProps) {
-  const field = fieldId ? FIELDS[fieldId] : null;
+function Probe({ hit, pointer, field, head, name }: ProbeProps) {
   const filled = hit.time !== null && hit.time <= head;
   const place = hit.point.toArray().map((x) => x.toFixed(1).replace('-', '−'));
   return (
@@ -185,6 +226,7 @@ function Probe({ hit, pointer, fieldId, head }: ProbeProps) {
       className="bg-sheet/95 num pointer-events-none absolute z-10 rounded border px-2 py-1 text-[12px] shadow-sm"
       style={{ left: pointer.x + 14, top: pointer.y + 12 }}
     >
+      {name && <div className="font-semibold">{name}</div>}
       {field && (
         <div className="font-semibold">
           {hit.value !== null && filled ? `${field.label} ${format(hit.value, field.unit)}` : 'not filled'}

@@ -1,6 +1,15 @@
 import type { Inputs } from '@/core/model/study';
 import type { LengthUnit } from '@/core/units/units';
-import type { ImportPreview, PartView, ProjectView, RunView, VariantView } from '@/runtime/wire';
+import type { GeometryResults, GeometryTask, TaskName } from '@/core/model/geometryTask';
+import type {
+  AcceptedImport,
+  GeometryAnswer,
+  ImportPreview,
+  ProjectView,
+  RunView,
+  TaskLine,
+  VariantView,
+} from '@/runtime/wire';
 
 /** What the server refused or failed to do, with what to do about it. */
 export class ApiError extends Error {
@@ -29,6 +38,33 @@ async function call<T>(url: string, init?: RequestInit): Promise<T> {
 const send = <T>(method: string, url: string, body: unknown) =>
   call<T>(url, { method, headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) });
 
+export type OnProgress = (fraction: number, message: string) => void;
+
+/** Reads a streamed answer line by line; throws ApiError with the refusal. */
+async function stream<T>(url: string, body: BodyInit, onProgress: OnProgress, signal: AbortSignal): Promise<T> {
+  let response: Response;
+  try {
+    response = await fetch(url, { method: 'POST', body, signal });
+  } catch (error) {
+    if ((error as Error).name === 'AbortError') throw error;
+    throw new ApiError('The server does not answer.', 'Check that Bellows is still running, then try again.');
+  }
+  const reader = response.body?.pipeThrough(new TextDecoderStream()).getReader();
+  let rest = '';
+  for (;;) {
+    const { done, value } = (await reader?.read()) ?? { done: true, value: undefined };
+    const lines = (rest + (value ?? '')).split('\n');
+    rest = lines.pop() ?? '';
+    for (const text of lines) {
+      const line = JSON.parse(text) as TaskLine<T>;
+      if (line.type === 'progress') onProgress(line.fraction, line.message);
+      else if (line.type === 'done') return line.result;
+      else throw new ApiError(line.message, line.remedy);
+    }
+    if (done) throw new ApiError('The server stopped before the work was done.', 'Try again.');
+  }
+}
+
 export const api = {
   project: (id: string) => call<ProjectView>(`/api/projects/${id}`),
   createProject: (name: string) => send<{ id: string }>('POST', '/api/projects', { name }),
@@ -39,9 +75,16 @@ export const api = {
   run: (variantId: string) => send<RunView>('POST', '/api/runs', { variantId }),
   runById: (id: string) => call<RunView>(`/api/runs/${id}`),
   cancel: (runId: string) => send<unknown>('POST', `/api/runs/${runId}/cancel`, {}),
-  upload: (file: File, signal: AbortSignal) =>
-    call<ImportPreview>(`/api/imports?name=${encodeURIComponent(file.name)}`, { method: 'POST', body: file, signal }),
-  acceptImport: (id: string, unit: LengthUnit) => send<PartView>('POST', `/api/imports/${id}`, { unit }),
+  upload: (file: File, onProgress: OnProgress, signal: AbortSignal) =>
+    stream<ImportPreview>(`/api/imports?name=${encodeURIComponent(file.name)}`, file, onProgress, signal),
+  acceptImport: (id: string, unit: LengthUnit | null, placement: number[]) =>
+    send<AcceptedImport>('POST', `/api/imports/${id}`, { unit, placement }),
+  geometry: <K extends TaskName>(
+    task: Extract<GeometryTask, { do: K }>,
+    onProgress: OnProgress,
+    signal: AbortSignal,
+  ): Promise<GeometryAnswer<GeometryResults[K]>> =>
+    stream('/api/geometry', JSON.stringify(task), onProgress, signal),
   async binary(url: string): Promise<ArrayBuffer> {
     const response = await fetch(url);
     if (!response.ok) throw new ApiError('A result could not be loaded.', 'Reload the page.');

@@ -76,7 +76,7 @@ beforeEach(() => {
     getItem: (key: string) => memory.get(key) ?? null,
     setItem: (key: string, value: string) => memory.set(key, value),
   });
-  const view: ProjectView = { project: { id: 'p', name: 'Project' }, variants: [variant], runs: [], parts: [] };
+  const view: ProjectView = { project: { id: 'p', name: 'Project' }, variants: [variant], runs: [], geometries: [] };
   useStudy.getState().load(view);
 });
 afterEach(() => vi.unstubAllGlobals());

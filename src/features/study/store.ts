@@ -2,11 +2,14 @@ import { toast } from 'sonner';
 import { create } from 'zustand';
 import { inputKey } from '@/core/model/inputKey';
 import type { Inputs } from '@/core/model/study';
-import { checkInputs, type Problem } from '@/core/pipeline/checkRun';
+import { cavities } from '@/core/model/study';
+import { checkInputs, type PartFacts, type Problem } from '@/core/pipeline/checkRun';
+import { factsOf } from '@/core/pipeline/partFacts';
+import type { Bounds } from '@/core/geometry/mesh';
 import {
   hasResults,
   isUnderWay,
-  type PartView,
+  type GeometryView,
   type ProjectView,
   type RunView,
   type VariantView,
@@ -26,7 +29,8 @@ export interface StudyState {
   projectName: string;
   variants: VariantView[];
   runs: RunView[];
-  parts: PartView[];
+  /** Stored surfaces the bodies name, by hash. */
+  geometries: GeometryView[];
   variantId: string;
   undone: Step[];
   done: Step[];
@@ -40,7 +44,7 @@ export interface StudyState {
   branch(name: string, inputs?: Inputs): Promise<VariantView | null>;
   rename(id: string, name: string): void;
   remove(id: string): void;
-  addPart(part: PartView): void;
+  addGeometries(list: readonly GeometryView[]): void;
   putRun(run: RunView): void;
   startRun(): Promise<void>;
 }
@@ -91,7 +95,7 @@ export const useStudy = create<StudyState>((set, get) => {
     projectName: '',
     variants: [],
     runs: [],
-    parts: [],
+    geometries: [],
     variantId: '',
     undone: [],
     done: [],
@@ -104,7 +108,7 @@ export const useStudy = create<StudyState>((set, get) => {
         projectName: view.project.name,
         variants: view.variants,
         runs: view.runs,
-        parts: view.parts,
+        geometries: view.geometries,
         variantId,
         done: [],
         undone: [],
@@ -163,8 +167,9 @@ export const useStudy = create<StudyState>((set, get) => {
         .catch(tell);
     },
 
-    addPart(part) {
-      set((s) => ({ parts: [...s.parts.filter((p) => p.hash !== part.hash), part] }));
+    addGeometries(list) {
+      const fresh = new Set(list.map((g) => g.hash));
+      set((s) => ({ geometries: [...s.geometries.filter((g) => !fresh.has(g.hash)), ...list] }));
     },
 
     putRun(run) {
@@ -193,10 +198,37 @@ export const presentVariant = (s: StudyState): VariantView => {
   return variant;
 };
 
-export const presentPart = (s: StudyState): PartView | null => {
-  const hash = presentVariant(s).inputs.part;
-  return s.parts.find((p) => p.hash === hash) ?? null;
+/** The cavities of the present variant together. */
+export interface PresentPart {
+  name: string;
+  size: PartFacts;
+  bounds: Bounds;
+}
+
+// Selectors must return the same object for the same state: kept by inputs and geometries.
+const kept = new WeakMap<Inputs, { geometries: GeometryView[]; part: PresentPart | null }>();
+
+export const presentPart = (s: StudyState): PresentPart | null => {
+  const { inputs } = presentVariant(s);
+  const known = kept.get(inputs);
+  if (known && known.geometries === s.geometries) return known.part;
+  const part = partOf(inputs, s.geometries);
+  kept.set(inputs, { geometries: s.geometries, part });
+  return part;
 };
+
+function partOf(inputs: Inputs, geometries: GeometryView[]): PresentPart | null {
+  const size = factsOf(inputs, geometries);
+  const bodies = cavities(inputs);
+  const boxes = geometries.filter((g) => bodies.some((b) => b.mesh === g.hash)).map((g) => g.report.bounds);
+  if (!size || !boxes.length) return null;
+  const over = (pick: (a: number, b: number) => number, end: 'min' | 'max') =>
+    boxes.map((b) => b[end]).reduce((a, b) => a.map((x, d) => pick(x, b[d])) as Bounds['min']);
+  return { name: bodies[0].name, size, bounds: { min: over(Math.min, 'min'), max: over(Math.max, 'max') } };
+}
+
+export const geometryOf = (s: StudyState, hash: string): GeometryView | null =>
+  s.geometries.find((g) => g.hash === hash) ?? null;
 
 /** Newest run of the present variant that is under way. */
 export const runUnderWay = (s: StudyState): RunView | null =>

@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useState } from 'react';
 import { unpackMesh } from '@/core/formats/meshBlob';
 import type { TriangleMesh } from '@/core/geometry/mesh';
+import { geometryKey } from '@/core/model/study';
 import type { RunView } from '@/runtime/wire';
 import { frameAt, valuesAt } from '@/viewer/results';
 import type { FieldView } from '@/viewer/Viewport';
@@ -15,27 +16,40 @@ export function useShownRun(): { run: RunView | null; live: boolean; outOfDate: 
   const result = useStudy(latestResult);
   const variant = useStudy(presentVariant);
   const { data } = useRunData(underWay?.id ?? null);
-  const samePart = (run: RunView | null) => (run && run.inputs.part === variant.inputs.part ? run : null);
+  const samePart = (run: RunView | null) => (run && geometryKey(run.inputs) === geometryKey(variant.inputs) ? run : null);
   if (underWay && underWay.status === 'running' && data?.grid) return { run: underWay, live: true, outOfDate: false };
   const run = samePart(result);
   return { run, live: false, outOfDate: run !== null && isOutOfDate(run, variant) };
 }
 
-/** The stored mesh of a part. */
-export function usePartMesh(hash: string | null): TriangleMesh | null {
-  const [loaded, setLoaded] = useState<{ hash: string; mesh: TriangleMesh } | null>(null);
+const meshes = new Map<string, TriangleMesh>();
+const KEPT_MESHES = 400;
+
+/** Stored surfaces by hash, as far as they are there yet. The map changes when one arrives. */
+export function useMeshes(hashes: readonly string[]): ReadonlyMap<string, TriangleMesh> {
+  const key = hashes.join();
+  const [version, setVersion] = useState(0);
   useEffect(() => {
-    if (!hash) return;
     let current = true;
-    api
-      .binary(`/api/parts/${hash}`)
-      .then((buffer) => current && setLoaded({ hash, mesh: unpackMesh(new Uint8Array(buffer)) }))
-      .catch(tell);
+    for (const hash of new Set(key ? key.split(',') : [])) {
+      if (meshes.has(hash)) continue;
+      api
+        .binary(`/api/geometries/${hash}`)
+        .then((buffer) => {
+          meshes.set(hash, unpackMesh(new Uint8Array(buffer)));
+          for (const old of [...meshes.keys()].slice(0, Math.max(0, meshes.size - KEPT_MESHES))) meshes.delete(old);
+          if (current) setVersion((v) => v + 1);
+        })
+        .catch(tell);
+    }
     return () => {
       current = false;
     };
-  }, [hash]);
-  return loaded && loaded.hash === hash ? loaded.mesh : null;
+  }, [key]);
+  return useMemo(() => {
+    void version;
+    return new Map((key ? key.split(',') : []).flatMap((h) => (meshes.has(h) ? [[h, meshes.get(h)!] as const] : [])));
+  }, [key, version]);
 }
 
 /** Node values of the shown field at the play head, with range and end of the time axis. */

@@ -1,4 +1,6 @@
 import { create } from 'zustand';
+import type { StandIn } from '@/core/model/body';
+import type { MapId } from '@/core/partmaps/maps';
 
 export type Station = 'part' | 'resin' | 'feed' | 'cycle' | 'answers';
 export const STATIONS: readonly Station[] = ['part', 'resin', 'feed', 'cycle', 'answers'];
@@ -20,6 +22,17 @@ export interface ViewState {
   station: Station;
   placingGate: boolean;
   selectedGate: string | null;
+  selectedBodies: string[];
+  /** Bodies not shown as they are. */
+  bodyView: Record<string, 'hidden' | 'faded'>;
+  /** Part map shown at the Part station. */
+  map: MapId | null;
+  /** The next click on a face turns it down. */
+  pickingFace: boolean;
+  /** A stand-in being adjusted, before it is used. */
+  draft: { body: string; standIn: StandIn } | null;
+  /** Places of features that would be removed. */
+  marks: { position: [number, number, number]; radius: number; on: boolean }[];
   field: FieldId;
   /** Play head, s; Infinity stands at the end. */
   time: number;
@@ -41,6 +54,12 @@ export const useView = create<ViewState>((set) => ({
   station: 'part',
   placingGate: false,
   selectedGate: null,
+  selectedBodies: [],
+  bodyView: {},
+  map: null,
+  pickingFace: false,
+  draft: null,
+  marks: [],
   field: 'fillTime',
   time: Infinity,
   playing: false,

@@ -2,24 +2,18 @@ import { integer, sqliteTable, text } from 'drizzle-orm/sqlite-core';
 import type { Finding, MeshReport } from '../../core/geometry/check';
 import type { Inputs } from '../../core/model/study';
 import type { Problem } from '../../core/pipeline/checkRun';
-import type { PartSize } from '../../core/pipeline/settings';
 import type { Summary } from '../../core/results/summary';
 import type { Answer } from '../../core/results/willItFill';
-import type { LengthUnit } from '../../core/units/units';
 import type { RunStatus } from '../../runtime/wire';
 
 const json = <T>(name: string) => text(name, { mode: 'json' }).$type<T>();
 const time = (name: string) => integer(name, { mode: 'timestamp_ms' });
 
-export const parts = sqliteTable('parts', {
-  /** Content hash of the stored mesh. */
+/** Stored surfaces, in metres. Bodies of the variants name them by hash. */
+export const geometries = sqliteTable('geometries', {
   hash: text('hash').primaryKey(),
-  name: text('name').notNull(),
-  /** Unit of the file it came from; storage is in metres. */
-  unit: text('unit').$type<LengthUnit>().notNull(),
   report: json<MeshReport>('report').notNull(),
   findings: json<Finding[]>('findings').notNull(),
-  size: json<PartSize>('size').notNull(),
   createdAt: time('created_at').notNull(),
 });
 
@@ -60,7 +54,7 @@ export const runs = sqliteTable('runs', {
   finishedAt: time('finished_at'),
 });
 
-export type PartRow = typeof parts.$inferSelect;
+export type GeometryRow = typeof geometries.$inferSelect;
 export type ProjectRow = typeof projects.$inferSelect;
 export type VariantRow = typeof variants.$inferSelect;
 export type RunRow = typeof runs.$inferSelect;

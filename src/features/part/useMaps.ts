@@ -1,0 +1,93 @@
+import { useEffect, useMemo, useState } from 'react';
+import { unpackArrays } from '@/core/formats/arrays';
+import type { MapsManifest } from '@/core/model/geometryTask';
+import { cavities, type Inputs } from '@/core/model/study';
+import type { MapId } from '@/core/partmaps/maps';
+import type { DrawMesh } from '@/viewer/PartSurface';
+import { api } from '../study/api';
+import { presentVariant, tell, useStudy } from '../study/store';
+import { create } from 'zustand';
+import { perform } from './task';
+
+/** Part maps computed in this session, by what they were made from. Arrays live outside the store. */
+interface MapsState {
+  manifests: Record<string, MapsManifest>;
+}
+
+const useManifests = create<MapsState>(() => ({ manifests: {} }));
+
+/** Text that is equal exactly when the maps would be. */
+export function mapsKey(inputs: Inputs): string {
+  return JSON.stringify([
+    cavities(inputs).map((b) => b.mesh),
+    inputs.tool.partingHeight,
+    inputs.gates.map((g) => g.position),
+    inputs.rules,
+  ]);
+}
+
+export function useMapsManifest(): MapsManifest | null {
+  const key = useStudy((s) => mapsKey(presentVariant(s).inputs));
+  return useManifests((s) => s.manifests[key] ?? null);
+}
+
+export async function computeMaps(): Promise<MapsManifest | null> {
+  const { inputs } = presentVariant(useStudy.getState());
+  const key = mapsKey(inputs);
+  const known = useManifests.getState().manifests[key];
+  if (known) return known;
+  const manifest = await perform('Part maps', {
+    do: 'maps',
+    bodies: cavities(inputs).map((b) => ({ id: b.id, mesh: b.mesh })),
+    partingHeight: inputs.tool.partingHeight,
+    gates: inputs.gates.map((g) => g.position),
+    rules: inputs.rules,
+  });
+  if (manifest) useManifests.setState((s) => ({ manifests: { ...s.manifests, [key]: manifest } }));
+  return manifest;
+}
+
+export interface MapArrays {
+  mesh: DrawMesh;
+  areas: Float32Array;
+  /** Per drawn vertex, three a facet. */
+  corner(id: MapId): Float32Array;
+  /** Per facet. */
+  facets(id: MapId): Float32Array;
+}
+
+const loaded = new Map<string, MapArrays>();
+
+function readMaps(buffer: ArrayBuffer): MapArrays {
+  const { arrays } = unpackArrays(buffer);
+  const positions = arrays.positions as Float32Array;
+  return {
+    mesh: { positions, triangles: Uint32Array.from({ length: positions.length / 3 }, (_, i) => i) },
+    areas: arrays.areas as Float32Array,
+    corner: (id) => arrays[id] as Float32Array,
+    facets: (id) => arrays[`${id}.facets`] as Float32Array,
+  };
+}
+
+export function useMapArrays(key: string | null): MapArrays | null {
+  const [version, setVersion] = useState(0);
+  useEffect(() => {
+    if (!key || loaded.has(key)) return;
+    let current = true;
+    api
+      .binary(`/api/maps/${key}`)
+      .then((buffer) => {
+        loaded.set(key, readMaps(buffer));
+        for (const old of [...loaded.keys()].slice(0, Math.max(0, loaded.size - 4))) loaded.delete(old);
+        if (current) setVersion((v) => v + 1);
+      })
+      .catch(tell);
+    return () => {
+      current = false;
+    };
+  }, [key]);
+  return useMemo(() => {
+    void version;
+    return key ? (loaded.get(key) ?? null) : null;
+  }, [key, version]);
+}

@@ -1,0 +1,114 @@
+import { useMemo } from 'react';
+import { joined } from '@/core/geometry/shells';
+import { cavities, type Inputs } from '@/core/model/study';
+import type { MapId } from '@/core/partmaps/maps';
+import type { BodyDraw } from '@/viewer/BodySurface';
+import type { DrawMesh } from '@/viewer/PartSurface';
+import { NO_VALUE } from '@/viewer/results';
+import type { FieldView } from '@/viewer/Viewport';
+import { presentVariant, useStudy } from '../study/store';
+import { useMeshes } from '../study/useShown';
+import { useView } from '../study/viewStore';
+import { colourOf } from './bodyColours';
+import { useMapArrays, useMapsManifest } from './useMaps';
+
+/** What of the part is drawn: the surface that carries a field, and bodies one by one. */
+export interface Scene {
+  surface: DrawMesh | null;
+  bodies: BodyDraw[];
+  /** Everything that is to be framed and outlined; null while surfaces are still coming. */
+  outline: DrawMesh | null;
+  /** True when bodies are shown as they are, without a result. */
+  plain: boolean;
+}
+
+const FADED = 0.22;
+
+/**
+ * At the Part station bodies are drawn one by one, or under the map; elsewhere the cavities carry the
+ * result (or nothing yet) and other bodies stand faintly around them.
+ */
+export function useScene(inputs: Inputs, result: DrawMesh | null, map: DrawMesh | null): Scene {
+  const station = useView((s) => s.station);
+  const selected = useView((s) => s.selectedBodies);
+  const bodyView = useView((s) => s.bodyView);
+  const draft = useView((s) => s.draft);
+  const meshes = useMeshes(inputs.bodies.map((b) => b.mesh));
+  const atPart = station === 'part';
+  const shownKey = inputs.bodies
+    .filter((b) => (atPart ? bodyView[b.id] !== 'hidden' : b.role !== 'left-out' || !cavities(inputs).length))
+    .map((b) => b.mesh)
+    .join();
+  const outline = useMemo(() => {
+    const list = (shownKey ? shownKey.split(',') : inputs.bodies.map((b) => b.mesh)).map((h) => meshes.get(h));
+    return list.length && list.every((m) => m !== undefined) ? joined(list) : null;
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the key names every surface that is joined
+  }, [meshes, shownKey]);
+  const cavityKey = cavities(inputs)
+    .map((b) => b.mesh)
+    .join();
+  const cavity = useMemo(() => {
+    const list = (cavityKey ? cavityKey.split(',') : []).map((h) => meshes.get(h));
+    return list.length && list.every((m) => m !== undefined) ? joined(list) : null;
+  }, [meshes, cavityKey]);
+  const single = atPart && !map;
+  const bodies = useMemo(() => {
+    const list: BodyDraw[] = [];
+    for (const body of inputs.bodies) {
+      const mesh = meshes.get(body.mesh);
+      const how = bodyView[body.id];
+      if (!mesh || how === 'hidden') continue;
+      if (!single && (body.role === 'cavity' || (body.role === 'left-out' && !atPart))) continue;
+      const faint = how === 'faded' || !single || draft?.body === body.id;
+      list.push({
+        id: body.id,
+        mesh,
+        colour: colourOf(body),
+        opacity: faint ? FADED : 1,
+        selected: single && selected.includes(body.id),
+      });
+    }
+    return list;
+  }, [inputs.bodies, meshes, bodyView, single, atPart, selected, draft?.body]);
+  return { surface: single ? null : (map ?? result ?? cavity), bodies, outline, plain: single };
+}
+
+/** The part map chosen at the Part station, ready for the view. */
+export function useMapView(): { id: MapId; mesh: DrawMesh; view: FieldView } | null {
+  const station = useView((s) => s.station);
+  const id = useView((s) => s.map);
+  const brush = useView((s) => s.brush);
+  const manifest = useMapsManifest();
+  const arrays = useMapArrays(station === 'part' && id && manifest ? manifest.key : null);
+  const values = useMemo(
+    () => (arrays && id ? arrays.corner(id).map((v) => (v === v ? v : NO_VALUE)) : null),
+    [arrays, id],
+  );
+  return useMemo(() => {
+    const range = manifest?.ranges.find((r) => r.id === id)?.range;
+    if (station !== 'part' || !id || !arrays || !values || !range) return null;
+    const times = new Float32Array(values.length);
+    const view: FieldView = {
+      values,
+      times,
+      nodeValues: values,
+      nodeTimes: times,
+      grid: null,
+      range,
+      brush: id === 'side' ? null : brush,
+      time: 0,
+      showFront: false,
+    };
+    return { id, mesh: arrays.mesh, view };
+  }, [station, id, arrays, values, manifest, brush]);
+}
+
+/** Height of the parting plane while the halves are shown, m. */
+export function useParting(): number | null {
+  const station = useView((s) => s.station);
+  const map = useView((s) => s.map);
+  const set = useStudy((s) => presentVariant(s).inputs.tool.partingHeight);
+  const manifest = useMapsManifest();
+  return station === 'part' && map === 'side' ? (set ?? manifest?.parting ?? null) : null;
+}
+

@@ -1,0 +1,44 @@
+import { createHash } from 'node:crypto';
+import { existsSync, readFileSync } from 'node:fs';
+import path from 'node:path';
+import { parentPort, workerData } from 'node:worker_threads';
+import { packMesh, unpackMesh } from '../core/formats/meshBlob';
+import { FormatError } from '../core/formats/stl';
+import { checkBody } from '../core/pipeline/importPart';
+import { writeFileAtomic } from './files';
+import { performTask } from './geometry';
+import type { GeometryMessage, GeometryWork, NewGeometry } from './protocol';
+
+const { task, meshDir, blobDir } = workerData as GeometryWork;
+const send = (message: GeometryMessage) => parentPort?.postMessage(message);
+const made: NewGeometry[] = [];
+
+try {
+  const result = await performTask(task, {
+    load: (hash) => unpackMesh(readFileSync(path.join(meshDir, `${hash}.mesh`))),
+    save: (mesh) => {
+      const { report, findings, mesh: checked } = checkBody(mesh);
+      const packed = packMesh(checked);
+      const hash = createHash('sha256').update(packed).digest('hex');
+      const target = path.join(meshDir, `${hash}.mesh`);
+      if (!existsSync(target)) writeFileAtomic(target, packed);
+      made.push({ hash, report, findings });
+      return hash;
+    },
+    keep: (of, bytes) => {
+      const key = createHash('sha256').update(JSON.stringify(of)).digest('hex');
+      writeFileAtomic(path.join(blobDir, `${key}.bin`), bytes);
+      return key;
+    },
+    report: (fraction, message) => send({ type: 'progress', fraction, message }),
+  });
+  send({ type: 'done', result, made });
+} catch (error) {
+  if (error instanceof FormatError) send({ type: 'failed', message: error.message, remedy: error.remedy });
+  else
+    send({
+      type: 'failed',
+      message: `This could not be done: ${(error as Error).message}`,
+      remedy: 'Mend the body and try again.',
+    });
+}

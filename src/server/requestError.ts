@@ -1,0 +1,10 @@
+/** A refusal with a remedy, for the person at the page. */
+export class RequestError extends Error {
+  constructor(
+    message: string,
+    readonly remedy: string,
+    readonly status = 422,
+  ) {
+    super(message);
+  }
+}
