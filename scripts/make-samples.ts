@@ -1,12 +1,17 @@
 /**
  * Makes the demo parts: `npm run samples`. The shapes are made up; the results are written as STL
- * (millimetres) into samples/ and are part of the repository, so starting the demo needs no booleans.
+ * (millimetres), 3MF and STEP into samples/ and are part of the repository, so starting the demo needs no
+ * booleans.
  */
 import { writeFileSync } from 'node:fs';
 import Module, { type CrossSection, type Manifold, type ManifoldToplevel } from 'manifold-3d';
 import { inspect } from '../src/core/geometry/check';
 import { weld } from '../src/core/geometry/mesh';
+import { joined } from '../src/core/geometry/shells';
 import { writeStl } from '../src/core/formats/stl';
+import { write3mf } from '../src/cad/threemf';
+import { SAMPLES, type SampleBody } from './sampleParts';
+import { writeStepSamples } from './stepSamples';
 
 const SEGMENTS = 48;
 
@@ -21,19 +26,32 @@ const tray = {
   boss: { outer: 9, hole: 4, height: 9, x: 58, y: 34 },
 };
 
+const folder = new URL('../samples/', import.meta.url);
+
 const main = async () => {
   const wasm = await Module();
   wasm.setup();
-  const part = feederTray(wasm);
-  const { mesh } = weld(soupOf(part));
-  const report = inspect(mesh);
-  if (!report.watertight) throw new Error('the feeder tray is not closed');
-  writeFileSync(new URL('../samples/feeder-tray.stl', import.meta.url), writeStl(mesh));
-  const size = [0, 1, 2].map((d) => (1000 * (report.bounds.max[d] - report.bounds.min[d])).toFixed(1));
-  console.log(
-    `feeder-tray.stl: ${report.nTriangles} triangles, ${size.join(' x ')} mm, ${(report.volume * 1e6).toFixed(1)} cm3`,
-  );
+  write('feeder-tray', [{ name: 'Feeder tray', colour: null, solid: feederTray(wasm) }]);
+  for (const [name, make] of Object.entries(SAMPLES)) write(name, make(wasm));
+  await writeStepSamples(folder);
 };
+
+/** STL of all bodies together; several bodies also as 3MF, which keeps their names and colours. */
+function write(name: string, bodies: SampleBody[]): void {
+  const meshes = bodies.map((b) => ({ name: b.name, colour: b.colour, mesh: weld(soupOf(b.solid)).mesh }));
+  for (const { name: body, mesh } of meshes) {
+    const report = inspect(mesh);
+    if (!report.watertight || report.insideOut) throw new Error(`${name}: ${body} is not closed`);
+  }
+  const all = joined(meshes.map((m) => m.mesh));
+  writeFileSync(new URL(`${name}.stl`, folder), writeStl(all));
+  if (bodies.length > 1) writeFileSync(new URL(`${name}.3mf`, folder), write3mf(meshes));
+  const { nTriangles, bounds, volume } = inspect(all);
+  const size = [0, 1, 2].map((d) => (1000 * (bounds.max[d] - bounds.min[d])).toFixed(1));
+  console.log(
+    `${name}: ${bodies.length} bodies, ${nTriangles} triangles, ${size.join(' x ')} mm, ${(volume * 1e6).toFixed(1)} cm3`,
+  );
+}
 
 /** Open box with floor ribs and drain bosses, opening upwards (+z), floor underside at z = 0. */
 function feederTray({ Manifold, CrossSection }: ManifoldToplevel): Manifold {

@@ -4,6 +4,8 @@ import type { Unit } from '../units/units';
 /** One rule of good part design: what it limits, its usual value, and why. SI. */
 export interface DesignRule {
   label: string;
+  /** What it is a share or multiple of. */
+  of: string;
   /** Unit it is typed in. */
   unit: Unit;
   usual: number;
@@ -17,7 +19,8 @@ const rad = (deg: number) => (deg * Math.PI) / 180;
 /** Values in the usual range of texts on plastic part design; each may be changed for a part. */
 export const DESIGN_RULES = {
   thinWall: {
-    label: 'Thinnest wall, of the typical',
+    label: 'Wall not below',
+    of: 'of the typical wall',
     unit: '%',
     usual: 0.5,
     min: 0.1,
@@ -25,7 +28,8 @@ export const DESIGN_RULES = {
     why: 'Resistance grows with the third power of 1/thickness: a thin place makes the front hesitate and freezes first.',
   },
   thickWall: {
-    label: 'Thickest wall, of the typical',
+    label: 'Wall not above',
+    of: 'of the typical wall',
     unit: '%',
     usual: 1.5,
     min: 1,
@@ -33,7 +37,8 @@ export const DESIGN_RULES = {
     why: 'Cooling time grows with thickness squared; a thick place freezes last, shrinks most and shows a sink or void.',
   },
   thicknessStep: {
-    label: 'Step within one wall',
+    label: 'Step not above',
+    of: 'within one wall of distance',
     unit: '×',
     usual: 1.6,
     min: 1.1,
@@ -41,7 +46,8 @@ export const DESIGN_RULES = {
     why: 'An abrupt change makes the front race, shrink unevenly and warp; spread it over three walls.',
   },
   ribToWall: {
-    label: 'Rib to wall',
+    label: 'Rib not above',
+    of: 'of the wall it stands on',
     unit: '%',
     usual: 0.6,
     min: 0.2,
@@ -49,7 +55,8 @@ export const DESIGN_RULES = {
     why: 'A thick rib foot gathers melt under the opposite face and pulls it in: a sink mark.',
   },
   draft: {
-    label: 'Least draft',
+    label: 'Draft not below',
+    of: 'against the opening direction',
     unit: '°',
     usual: rad(0.5),
     min: 0,
@@ -57,7 +64,8 @@ export const DESIGN_RULES = {
     why: 'A wall along the opening direction scrapes out of the mould; a little draft frees it at once.',
   },
   flowRatio: {
-    label: 'Flow length to thickness',
+    label: 'Flow not above',
+    of: 'the wall, from the nearest gate',
     unit: '×',
     usual: 180,
     min: 10,

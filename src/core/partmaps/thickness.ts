@@ -4,7 +4,10 @@ import { CREASE, type MapSurface } from './surface';
 const CONE = Math.tan((32 * Math.PI) / 180);
 /** Facets whose normals make a larger cosine than this do not face each other. */
 const OPPOSITE = -0.3;
-/** Looking through more than this many typical walls, a facet is an end face: a rim, the top of a rib or boss. */
+/**
+ * Looking through more than this many typical walls, or at a face that does not face it, a facet is an end
+ * face: a rim, the top of a rib or boss.
+ */
 const END_FACE = 3;
 const END_CONE = Math.tan((60 * Math.PI) / 180);
 /** A ball also speaks for the corners beside it: those of a square lie 1.41 radii from its middle. */
@@ -43,7 +46,9 @@ export function wallThickness(surface: MapSurface): Thickness {
   for (let i = 0; i < n; i++) {
     if (!(straight[i] > 0)) continue;
     const k = 3 * i;
-    const end = straight[i] > longest;
+    const hit = 3 * opposite[i];
+    const facing = m[k] * normals[hit] + m[k + 1] * normals[hit + 1] + m[k + 2] * normals[hit + 2];
+    const end = straight[i] > longest || facing > OPPOSITE;
     if (end) ends.push(i);
     value[i] = tree.touchingBall(
       c[k],

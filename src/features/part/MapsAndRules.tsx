@@ -111,6 +111,7 @@ export function MapsAndRules() {
                   change(`Rule: ${rule.label}`, { ...inputs, rules: v === null ? rest : { ...rest, [id]: v } });
                 }}
               />
+              <p className="text-soft -mt-0.5 text-[11.5px]">{rule.of}</p>
             </div>
           );
         })}
