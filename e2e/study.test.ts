@@ -187,6 +187,7 @@ describe('the demo project', () => {
 
   it('cancels a run within a second and queues a second one', async () => {
     await page.keyboard.press('1');
+    await press(page, 'Detail');
     await press(page, 'Fine');
     await saved((v) => v.variants[1].inputs.detail === 'fine');
     await press(page, 'Run');
@@ -206,6 +207,7 @@ describe('the demo project', () => {
 
   it('exports a study that gives the same numbers on the command line', async () => {
     await page.keyboard.press('1');
+    await press(page, 'Detail');
     await press(page, 'Quick');
     const view = await saved((v) => v.variants[1].inputs.detail === 'quick');
     await press(page, 'Run');
@@ -252,8 +254,8 @@ describe('a part of one’s own', () => {
     await seeText(page, 'The file is empty.');
     const plate = box(0.07, 0.03, 0.0025);
     await file('hole.stl', writeStl({ ...plate, triangles: plate.triangles.slice(3) }));
-    await seeText(page, 'The surface is not closed');
-    await press(page, 'Choose another file');
+    await seeText(page, 'not watertight');
+    await press(page, 'Choose other files');
   });
 
   it('takes a good one dropped on the page, with the unit guessed and changed', async () => {
@@ -266,9 +268,9 @@ describe('a part of one’s own', () => {
       [...writeStl(box(0.07, 0.03, 0.0025))],
     );
     await seeText(page, 'guessed from the size: mm');
-    await seeText(page, '70.00 × 30.00 × 2.500 mm');
+    await seeText(page, '70.0 × 30.0 × 2.50 mm');
     await press(page, 'inch');
-    await seeText(page, '1778 × 762.0 × 63.50 mm');
+    await seeText(page, '1778 × 762 × 63.5 mm');
     await press(page, 'mm');
     await press(page, 'Use this part');
     await seeShown(page, 'clay');

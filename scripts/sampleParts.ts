@@ -28,7 +28,9 @@ const entranceSlider: Maker = (k) => {
   const plate = roundedRectangle(k, length, width, 3).extrude(wall);
   const lips = [-1, 1].map((s) => box(k, [length - 8, 1.6, lip], [0, (s * (width - 1.6)) / 2, wall - 0.01]));
   const slots = Array.from({ length: 16 }, (_, i) =>
-    roundedRectangle(k, 14, 8, 3.9).extrude(wall + 2).translate([-187.5 + 25 * i, 0, -1]),
+    roundedRectangle(k, 14, 8, 3.9)
+      .extrude(wall + 2)
+      .translate([-187.5 + 25 * i, 0, -1]),
   );
   const tab = box(k, [18, width - 6, 8], [length / 2 - 10, 0, wall - 0.01]).subtract(
     box(k, [14, width - 10, 8], [length / 2 - 10, 0, wall]),
@@ -66,12 +68,13 @@ const smokerGrip: Maker = (k) => {
 
 /** Steel blade, a core of polyamide around its tang, and a soft grip around the core. */
 const hiveTool: Maker = (k) => {
-  const blade = k.Manifold.union([
-    box(k, [120, 28, 3], [-60, 0, 6.5]),
-    box(k, [90, 16, 3], [44, 0, 6.5]),
-  ]);
+  const blade = k.Manifold.union([box(k, [120, 28, 3], [-60, 0, 6.5]), box(k, [90, 16, 3], [44, 0, 6.5])]);
   const shell = (length: number, w: number, h: number, x: number, z: number) =>
-    roundedRectangle(k, w, h, Math.min(w, h) / 2.2).extrude(length).rotate([0, 90, 0]).rotate([90, 0, 0]).translate([x, 0, z]);
+    roundedRectangle(k, w, h, Math.min(w, h) / 2.2)
+      .extrude(length)
+      .rotate([0, 90, 0])
+      .rotate([90, 0, 0])
+      .translate([x, 0, z]);
   const core = shell(94, 22, 12, 0, 8);
   const grip = shell(80, 27, 17, 8, 8).subtract(core);
   return [
@@ -89,7 +92,8 @@ const queenCageLid: Maker = (k) => {
     .subtract(roundedRectangle(k, length - 3, width - 3, 3.5))
     .extrude(6);
   const holes: Manifold[] = [];
-  for (let i = -4; i <= 4; i++) for (let j = -1; j <= 1; j++) holes.push(cylinder(k, 3, wall + 2, [6.5 * i, 7 * j, -1]));
+  for (let i = -4; i <= 4; i++)
+    for (let j = -1; j <= 1; j++) holes.push(cylinder(k, 3, wall + 2, [6.5 * i, 7 * j, -1]));
   const tongue = box(k, [10, 1.6, 9], [length / 2 - 8, 0, 0]);
   return one('Queen cage lid', k.Manifold.union([plate, rim, tongue]).subtract(k.Manifold.union(holes)));
 };
@@ -99,8 +103,14 @@ const hiveMonitor: Maker = (k) => {
   const [length, width, height, wall] = [96, 64, 26, 2];
   const shell = roundedRectangle(k, length, width, 6)
     .extrude(height)
-    .subtract(roundedRectangle(k, length - 2 * wall, width - 2 * wall, 4).extrude(height).translate([0, 0, wall]));
-  const corners = [-1, 1].flatMap((i) => [-1, 1].map((j) => [(i * (length - 22)) / 2, (j * (width - 20)) / 2] as const));
+    .subtract(
+      roundedRectangle(k, length - 2 * wall, width - 2 * wall, 4)
+        .extrude(height)
+        .translate([0, 0, wall]),
+    );
+  const corners = [-1, 1].flatMap((i) =>
+    [-1, 1].map((j) => [(i * (length - 22)) / 2, (j * (width - 20)) / 2] as const),
+  );
   const bosses = corners.map(([x, y]) => cylinder(k, 6, 8, [x, y, wall - 0.01]));
   const pilots = corners.map(([x, y]) => cylinder(k, 2.4, 9, [x, y, wall + 1.2]));
   const housing = k.Manifold.union([shell, ...bosses]).subtract(k.Manifold.union(pilots));
@@ -126,10 +136,9 @@ const hiveMonitor: Maker = (k) => {
 };
 
 const screw = (k: ManifoldToplevel): Manifold =>
-  k.Manifold.union([
-    cylinder(k, 4.6, 2, [0, 0, 0]),
-    cylinder(k, 2.2, 9, [0, 0, -8.9]),
-  ]).subtract(box(k, [3.2, 0.6, 1], [0, 0, 1.2]));
+  k.Manifold.union([cylinder(k, 4.6, 2, [0, 0, 0]), cylinder(k, 2.2, 9, [0, 0, -8.9])]).subtract(
+    box(k, [3.2, 0.6, 1], [0, 0, 1.2]),
+  );
 
 export const SAMPLES: Record<string, Maker> = {
   'entrance-slider': entranceSlider,

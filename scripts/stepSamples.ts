@@ -13,7 +13,8 @@ interface StepBody {
 const extruded = (lx: number, ly: number, r: number, h: number, z = 0): Shape3D =>
   (drawRoundedRectangle(lx, ly, r).sketchOnPlane('XY', z) as unknown as { extrude(h: number): Shape3D }).extrude(h);
 
-const joined = (first: Shape3D, ...rest: Shape3D[]): Shape3D => rest.reduce((a, b) => a.fuse(b as never) as never, first);
+const joined = (first: Shape3D, ...rest: Shape3D[]): Shape3D =>
+  rest.reduce((a, b) => a.fuse(b as never) as never, first);
 const cut = (first: Shape3D, ...rest: Shape3D[]): Shape3D => rest.reduce((a, b) => a.cut(b as never) as never, first);
 
 function queenCageLid(): StepBody[] {

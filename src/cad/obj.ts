@@ -9,10 +9,16 @@ export function readObj(bytes: Uint8Array): RawBody[] {
   if (!/^\s*v\s/m.test(text) || !/^\s*f\s/m.test(text))
     throw new FormatError('This is not an OBJ file with faces.', 'Choose an OBJ file of a solid part.');
   let root;
+  // The loader tells the console of every line it does not know; what matters shows in the check.
+  const { warn, error: complain } = console;
+  console.warn = console.error = () => {};
   try {
     root = new OBJLoader().parse(text);
   } catch (error) {
     throw new FormatError(`The OBJ file is broken: ${(error as Error).message}`, 'Export the part again.');
+  } finally {
+    console.warn = warn;
+    console.error = complain;
   }
   const bodies: RawBody[] = [];
   root.traverse((node) => {

@@ -43,21 +43,27 @@ export async function readCad(
 ): Promise<{ bodies: RawBody[]; metresPerUnit: number | null }> {
   const name = kind.toUpperCase();
   const head = new TextDecoder('latin1').decode(bytes.subarray(0, 4096));
-  const plausible = { step: /ISO-10303-21/, iges: /^[^\n\r]{72}[SBC ]/m, brep: /CASCADE Topology|DBRep_DrawableShape/ }[kind];
+  const plausible = { step: /ISO-10303-21/, iges: /^[^\n\r]{72}[SBC ]/m, brep: /CASCADE Topology|DBRep_DrawableShape/ }[
+    kind
+  ];
   if (!plausible.test(head)) throw new FormatError(`This is not a ${name} file.`, `Choose a ${name} file of the part.`);
-  loading ??= (occt as () => Promise<OcctModule>)();
-  const module = await loading;
+  // The reader prints its own complaints; ours are enough.
+  loading ??= (occt as (o: object) => Promise<OcctModule>)({ print: () => {}, printErr: () => {} });
+  const reader = await loading;
   let result: OcctResult;
   try {
-    const read = { step: module.ReadStepFile, iges: module.ReadIgesFile, brep: module.ReadBrepFile }[kind];
-    result = quietly(() => read(bytes, TESSELLATION));
+    const read = { step: reader.ReadStepFile, iges: reader.ReadIgesFile, brep: reader.ReadBrepFile }[kind];
+    result = read(bytes, TESSELLATION);
   } catch {
     // The reader's memory is in an unknown state after it has thrown.
     loading = null;
     throw new FormatError(`The ${name} file is damaged.`, 'Export the part again.');
   }
   if (!result.success || !result.meshes.length)
-    throw new FormatError(`The ${name} file holds no solid that can be read.`, 'Export a solid body, as AP214 or AP242.');
+    throw new FormatError(
+      `The ${name} file holds no solid that can be read.`,
+      'Export a solid body, as AP214 or AP242.',
+    );
   const named = namesOf(result.root);
   return {
     bodies: result.meshes.map((mesh, i) => ({
@@ -67,18 +73,6 @@ export async function readCad(
     })),
     metresPerUnit: kind === 'brep' ? null : 1e-3,
   };
-}
-
-/** The reader prints its own complaints; ours are enough. */
-function quietly<T>(work: () => T): T {
-  const { log, error } = console;
-  console.log = console.error = () => {};
-  try {
-    return work();
-  } finally {
-    console.log = log;
-    console.error = error;
-  }
 }
 
 /** Name of the nearest named node above each mesh. */
@@ -94,12 +88,17 @@ function namesOf(root: OcctNode): Map<number, string> {
 }
 
 const hex = (rgb: number[]) =>
-  `#${rgb.map((c) => Math.round(255 * Math.min(1, Math.max(0, c))).toString(16).padStart(2, '0')).join('')}`;
+  `#${rgb
+    .map((c) =>
+      Math.round(255 * Math.min(1, Math.max(0, c)))
+        .toString(16)
+        .padStart(2, '0'),
+    )
+    .join('')}`;
 
 function soupOf({ attributes, index }: OcctMesh): Float64Array {
   const p = attributes.position.array;
   const soup = new Float64Array(3 * index.array.length);
-  for (let c = 0; c < index.array.length; c++)
-    for (let d = 0; d < 3; d++) soup[3 * c + d] = p[3 * index.array[c] + d];
+  for (let c = 0; c < index.array.length; c++) for (let d = 0; d < 3; d++) soup[3 * c + d] = p[3 * index.array[c] + d];
   return soup;
 }

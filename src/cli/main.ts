@@ -38,7 +38,12 @@ async function run(studyPath: string, options: { out: string }): Promise<void> {
     throw new UsageError(blocking.map((f) => `${study.geometry.path}: ${f.message} ${f.remedy}`).join('\n'));
   const mesh = scaled(joined(checked.map((c) => c.mesh)), metresPerUnit ?? toSi(1, study.geometry.unit));
   const key = createHash('sha256').update(packMesh(mesh)).digest('hex');
-  const outcome = await runPipeline(mesh, key, { ...inputsOf(study), bodies: [cavityBody(key)] }, plainContext(progressLine()));
+  const outcome = await runPipeline(
+    mesh,
+    key,
+    { ...inputsOf(study), bodies: [cavityBody(key)] },
+    plainContext(progressLine()),
+  );
   process.stderr.write('\n');
   if (outcome.status === 'refused')
     throw new UsageError(outcome.problems.map((p) => `${p.message} ${p.remedy}`).join('\n'));
@@ -71,7 +76,9 @@ async function check(file: string): Promise<void> {
   for (const body of bodies) {
     const { report, findings } = checkBody(body.mesh, body.nDropped);
     const size = report.bounds.max.map((m, d) => formatNumber(m - report.bounds.min[d], 4)).join(' x ');
-    console.log(`${body.name}: ${report.nTriangles} triangles, ${size}, ${report.watertight ? 'watertight' : 'not watertight'}`);
+    console.log(
+      `${body.name}: ${report.nTriangles} triangles, ${size}, ${report.watertight ? 'watertight' : 'not watertight'}`,
+    );
     for (const f of findings) console.log(`  ${f.severity}: ${f.message} ${f.remedy}`);
     if (findings.some((f) => f.severity === 'blocks')) process.exitCode = 1;
   }

@@ -88,6 +88,4 @@ export interface NewGeometry {
 }
 
 export type GeometryMessage =
-  | TaskProgress
-  | { type: 'done'; result: GeometryResults[keyof GeometryResults]; made: NewGeometry[] }
-  | TaskFailed;
+  TaskProgress | { type: 'done'; result: GeometryResults[keyof GeometryResults]; made: NewGeometry[] } | TaskFailed;

@@ -1,23 +1,37 @@
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
-import { readStl } from '../core/formats/stl';
-import { weld } from '../core/geometry/mesh';
-import { inMetres } from '../core/pipeline/importPart';
-import { emptyInputs } from '../core/model/study';
+import { readFile } from '../cad/readFile';
+import { freshBodyId, type Body, type Role } from '../core/model/body';
+import { emptyInputs, type Inputs } from '../core/model/study';
+import { scaled } from '../core/pipeline/importPart';
 import type { Database } from './db/client';
 import { projects } from './db/schema';
 import { saveGeometry } from './geometry';
 import { homeDir } from './paths';
 import { createProject } from './studies';
 
-/** Puts the demo project into an empty database; one that holds any project is left as it is. */
+/** Puts the demo projects into an empty database; one that holds any project is left as it is. */
 export async function seedDemo(db: Database): Promise<void> {
   const existing = await db.select({ id: projects.id }).from(projects).limit(1);
   if (existing.length) return;
-  const { mesh } = weld(readStl(readFileSync(path.join(homeDir(), 'samples', 'feeder-tray.stl'))));
-  const part = await saveGeometry(db, inMetres(mesh, 'mm'));
+  const monitor = await inputsOf(db, 'hive-monitor.3mf', (name) => (name === 'Housing' ? 'cavity' : 'left-out'));
+  await createProject(db, 'Hive monitor', { ...monitor, resin: 'abs-corran-220' });
+  const tray = await inputsOf(db, 'feeder-tray.stl', () => 'cavity');
+  const bodies = tray.bodies.map((b) => ({ ...b, name: 'Feeder tray' }));
   await createProject(db, 'Feeder tray', {
-    ...emptyInputs(part.hash, 'Feeder tray'),
+    ...tray,
+    bodies,
     gates: [{ id: 'G1', position: [0.004, 0.003, 0], diameter: 0.0025 }],
   });
+}
+
+async function inputsOf(db: Database, sample: string, roleOf: (name: string) => Role): Promise<Inputs> {
+  const file = await readFile(sample, readFileSync(path.join(homeDir(), 'samples', sample)));
+  const bodies: Body[] = [];
+  for (const { name, colour, mesh } of file.bodies) {
+    // Samples are drawn in millimetres.
+    const { hash } = await saveGeometry(db, scaled(mesh, file.metresPerUnit ?? 1e-3));
+    bodies.push({ id: freshBodyId(bodies), name, colour, role: roleOf(name), mesh: hash, original: null, standIn: null });
+  }
+  return { ...emptyInputs(), bodies };
 }

@@ -35,7 +35,11 @@ export async function saveGeometry(db: Database, mesh: TriangleMesh, checked?: C
         mesh,
         report: { ...inspect(mesh), nShells: findShells(mesh, edgeTable(mesh)).length },
         findings: checked.findings.map((f) =>
-          moveFinding(f, ([x, y, z]) => placed(checked.placement, [x * checked.factor, y * checked.factor, z * checked.factor]), checked.factor),
+          moveFinding(
+            f,
+            ([x, y, z]) => placed(checked.placement, [x * checked.factor, y * checked.factor, z * checked.factor]),
+            checked.factor,
+          ),
         ),
       }
     : checkBody(mesh);
@@ -43,7 +47,10 @@ export async function saveGeometry(db: Database, mesh: TriangleMesh, checked?: C
   const hash = createHash('sha256').update(packed).digest('hex');
   if (!existsSync(meshPath(hash))) writeFileAtomic(meshPath(hash), packed);
   const row: GeometryView = { hash, report: ready.report, findings: ready.findings };
-  await db.insert(geometries).values({ ...row, createdAt: new Date() }).onConflictDoNothing();
+  await db
+    .insert(geometries)
+    .values({ ...row, createdAt: new Date() })
+    .onConflictDoNothing();
   return row;
 }
 
@@ -56,10 +63,18 @@ export async function runGeometryTask(
 ): Promise<GeometryAnswer<GeometryResults[keyof GeometryResults]>> {
   for (const hash of hashesOf(task))
     if (!existsSync(meshPath(hash)))
-      throw new RequestError('One of the bodies is no longer stored.', 'Reload the page, then bring the file in again.', 404);
+      throw new RequestError(
+        'One of the bodies is no longer stored.',
+        'Reload the page, then bring the file in again.',
+        404,
+      );
   const work: GeometryWork = { task, meshDir: meshDir(), blobDir: mapsDir() };
   const { result, made } = await workInWorker<GeometryMessage>('geometry', work, report, signal);
-  for (const row of made) await db.insert(geometries).values({ ...row, createdAt: new Date() }).onConflictDoNothing();
+  for (const row of made)
+    await db
+      .insert(geometries)
+      .values({ ...row, createdAt: new Date() })
+      .onConflictDoNothing();
   return { answer: result, geometries: made };
 }
 

@@ -4,14 +4,7 @@ import { checkInputs } from '../core/pipeline/checkRun';
 import { inputKey } from '../core/model/inputKey';
 import type { Inputs } from '../core/model/study';
 import type { Database } from './db/client';
-import {
-  projects,
-  runs,
-  variants,
-  type ProjectRow,
-  type RunRow,
-  type VariantRow,
-} from './db/schema';
+import { projects, runs, variants, type ProjectRow, type RunRow, type VariantRow } from './db/schema';
 import { factsOf } from '../core/pipeline/partFacts';
 import type { GeometryView } from '../runtime/wire';
 import { geometriesOf } from './geometry';

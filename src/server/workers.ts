@@ -41,7 +41,9 @@ export function workInWorker<M extends TaskProgress | TaskFailed | { type: 'done
       // A package that keeps a handle open must not keep the thread.
       void worker.terminate();
     });
-    worker.on('error', (error) => reject(new RequestError(`The work stopped: ${error.message}`, 'Try a simpler body.', 500)));
+    worker.on('error', (error) =>
+      reject(new RequestError(`The work stopped: ${error.message}`, 'Try a simpler body.', 500)),
+    );
     worker.on('exit', (code) => {
       if (code !== 0) reject(new RequestError('The work stopped before it was done.', 'Try again.', 500));
     });

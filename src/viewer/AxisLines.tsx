@@ -18,7 +18,9 @@ export function AxisLines({ axes, colour }: { axes: AxisLine[]; colour: string }
 
 function Axis({ axis, colour }: { axis: AxisLine; colour: string }) {
   const line = useMemo(() => {
-    const points = axis.segments.flatMap(([a, b]) => [axis.nodes[a], axis.nodes[b]].map((n) => new THREE.Vector3(...n.position)));
+    const points = axis.segments.flatMap(([a, b]) =>
+      [axis.nodes[a], axis.nodes[b]].map((n) => new THREE.Vector3(...n.position)),
+    );
     return new THREE.BufferGeometry().setFromPoints(points);
   }, [axis]);
   useEffect(() => () => line.dispose(), [line]);
@@ -42,8 +44,13 @@ function facing(axis: AxisLine, i: number): THREE.Quaternion {
   const direction = new THREE.Vector3();
   for (const [a, b] of axis.segments) {
     if (a !== i && b !== i) continue;
-    const step = new THREE.Vector3(...axis.nodes[b].position).sub(new THREE.Vector3(...axis.nodes[a].position)).normalize();
+    const step = new THREE.Vector3(...axis.nodes[b].position)
+      .sub(new THREE.Vector3(...axis.nodes[a].position))
+      .normalize();
     direction.add(step.dot(direction) < 0 ? step.negate() : step);
   }
-  return new THREE.Quaternion().setFromUnitVectors(new THREE.Vector3(0, 0, 1), direction.lengthSq() ? direction.normalize() : new THREE.Vector3(0, 0, 1));
+  return new THREE.Quaternion().setFromUnitVectors(
+    new THREE.Vector3(0, 0, 1),
+    direction.lengthSq() ? direction.normalize() : new THREE.Vector3(0, 0, 1),
+  );
 }

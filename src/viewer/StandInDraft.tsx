@@ -73,7 +73,13 @@ export function StandInDraft({ shape, colour, onChange }: Props) {
   const geometry = useMemo(() => {
     const { positions, triangles } = standInMesh(shape);
     const made = new THREE.BufferGeometry();
-    made.setAttribute('position', new THREE.BufferAttribute(Float32Array.from(positions, (x) => MM * x), 3));
+    made.setAttribute(
+      'position',
+      new THREE.BufferAttribute(
+        Float32Array.from(positions, (x) => MM * x),
+        3,
+      ),
+    );
     made.setIndex(new THREE.BufferAttribute(triangles, 1));
     return made;
   }, [shape]);
@@ -89,7 +95,7 @@ export function StandInDraft({ shape, colour, onChange }: Props) {
   latest.current = shape;
   const size = useMemo(() => {
     geometry.computeBoundingSphere();
-    return 0.035 * (geometry.boundingSphere?.radius ?? 1);
+    return 0.09 * (geometry.boundingSphere?.radius ?? 1);
   }, [geometry]);
 
   const grab = (event: ThreeEvent<PointerEvent>, handle: Handle) => {
@@ -134,7 +140,7 @@ export function StandInDraft({ shape, colour, onChange }: Props) {
           renderOrder={9}
           onPointerDown={(event) => grab(event, handle)}
         >
-          <sphereGeometry args={[size * 1.3, 16, 12]} />
+          <sphereGeometry args={[size, 20, 14]} />
           <meshBasicMaterial color={colour} depthTest={false} transparent />
         </mesh>
       ))}

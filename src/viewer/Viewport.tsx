@@ -129,21 +129,28 @@ function Scene(props: ViewportProps) {
           onPick={props.onPick}
         />
       ))}
-      {geometry && <PartSurface
-        geometry={geometry}
-        uniforms={uniforms}
-        values={field?.values ?? null}
-        times={field?.times ?? null}
-        section={cut !== null}
-        onHover={props.onHover}
-        onPick={props.onPick}
-      />}
+      {geometry && (
+        <PartSurface
+          geometry={geometry}
+          uniforms={uniforms}
+          values={field?.values ?? null}
+          times={field?.times ?? null}
+          section={cut !== null}
+          onHover={props.onHover}
+          onPick={props.onPick}
+        />
+      )}
       <AxisLines axes={props.axes} colour={colours.select} />
       {props.draft && <StandInDraft shape={props.draft} colour={colours.select} onChange={props.onDraft} />}
       {props.marks.map((m, i) => (
         <mesh key={i} position={m.position} renderOrder={6} raycast={() => null}>
           <sphereGeometry args={[m.radius, 24, 16]} />
-          <meshBasicMaterial color={m.on ? colours.accent : colours.edge} transparent opacity={m.on ? 0.45 : 0.15} depthTest={false} />
+          <meshBasicMaterial
+            color={m.on ? colours.accent : colours.edge}
+            transparent
+            opacity={m.on ? 0.45 : 0.15}
+            depthTest={false}
+          />
         </mesh>
       ))}
       {props.parting !== null && <PartingPlane box={box} height={props.parting} colour={colours.select} />}

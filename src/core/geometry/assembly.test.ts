@@ -29,7 +29,10 @@ const mirrored = (mesh: TriangleMesh): TriangleMesh => {
 
 /** A body with no symmetry at all. */
 const lump = (k: number): TriangleMesh =>
-  mapVertices(slab(0.02, 0.012, (x) => 0.004 + 0.1 * x), ([x, y, z]) => [x + 0.1 * k * y * z, y * (1 + 20 * x), z + 0.3 * x * y]);
+  mapVertices(
+    slab(0.02, 0.012, (x) => 0.004 + 0.1 * x),
+    ([x, y, z]) => [x + 0.1 * k * y * z, y * (1 + 20 * x), z + 0.3 * x * y],
+  );
 
 describe('identical bodies', () => {
   it('finds all and only the copies among sixty', () => {
@@ -62,9 +65,13 @@ describe('identical bodies', () => {
     ];
     const order = Array.from({ length: 60 }, (_, i) => (7 * i + Math.floor(i / 10)) % 10);
     const groups = identicalBodies(order.map((k) => placedMesh(kinds[k], randomMove())));
-    expect(groups.map((g) => [...new Set(g.members.map((i) => order[i]))])).toEqual(groups.map((g) => [order[g.members[0]]]));
+    expect(groups.map((g) => [...new Set(g.members.map((i) => order[i]))])).toEqual(
+      groups.map((g) => [order[g.members[0]]]),
+    );
     expect(groups.length).toBe(10);
-    expect(groups.map((g) => g.members.length)).toEqual(groups.map((g) => order.filter((k) => k === order[g.members[0]]).length));
+    expect(groups.map((g) => g.members.length)).toEqual(
+      groups.map((g) => order.filter((k) => k === order[g.members[0]]).length),
+    );
   });
 
   it('gives the move from the first to each', () => {
@@ -76,7 +83,14 @@ describe('identical bodies', () => {
 
 describe('stand-ins', () => {
   it.each(Object.entries(TURNS))('fit a box, a cylinder and a sphere, %s', (_, turn) => {
-    const box = fitStandIn(mapVertices(slab(0.03, 0.02, () => 0.01), turn), 'box', null);
+    const box = fitStandIn(
+      mapVertices(
+        slab(0.03, 0.02, () => 0.01),
+        turn,
+      ),
+      'box',
+      null,
+    );
     expect(standInVolume(box)).toBeCloseTo(6e-6, 10);
     const rod = revolve([
       [0, 0],
@@ -106,7 +120,11 @@ describe('stand-ins', () => {
   });
 
   it('keep to a chosen axis', () => {
-    const fit = fitStandIn(slab(0.03, 0.02, () => 0.01), 'cylinder', [1, 0, 0]);
+    const fit = fitStandIn(
+      slab(0.03, 0.02, () => 0.01),
+      'cylinder',
+      [1, 0, 0],
+    );
     expect(fit).toMatchObject({ axis: [1, 0, 0] });
     expect(fit.shape === 'cylinder' && fit.diameter).toBeCloseTo(Math.hypot(0.02, 0.01), 9);
   });
@@ -126,18 +144,28 @@ function bentTube(D: number, leg: number, R: number, steps = 32): { mesh: Triang
     const side: Vec3 = [-t[1], t[0], 0];
     for (let k = 0; k < steps; k++) {
       const a = (2 * Math.PI * k) / steps;
-      positions.push(...[0, 1, 2].map((d) => p[d] + (D / 2) * (Math.cos(a) * side[d] + Math.sin(a) * (d === 2 ? 1 : 0))));
+      positions.push(
+        ...[0, 1, 2].map((d) => p[d] + (D / 2) * (Math.cos(a) * side[d] + Math.sin(a) * (d === 2 ? 1 : 0))),
+      );
     }
   }
   const triangles: number[] = [];
   for (let i = 0; i + 1 < stations.length; i++)
     for (let k = 0; k < steps; k++) {
-      const [a, b, c, d] = [i * steps + k, i * steps + ((k + 1) % steps), (i + 1) * steps + ((k + 1) % steps), (i + 1) * steps + k];
+      const [a, b, c, d] = [
+        i * steps + k,
+        i * steps + ((k + 1) % steps),
+        (i + 1) * steps + ((k + 1) % steps),
+        (i + 1) * steps + k,
+      ];
       triangles.push(a, b, c, a, c, d);
     }
   const last = (stations.length - 1) * steps;
   for (let k = 1; k + 1 < steps; k++) triangles.push(0, k + 1, k, last, last + k, last + k + 1);
-  return { mesh: { positions: Float64Array.from(positions), triangles: Uint32Array.from(triangles) }, length: 2 * leg + (Math.PI / 2) * R };
+  return {
+    mesh: { positions: Float64Array.from(positions), triangles: Uint32Array.from(triangles) },
+    length: 2 * leg + (Math.PI / 2) * R,
+  };
 }
 
 describe('axis trace', () => {
@@ -195,7 +223,8 @@ describe('small features', () => {
     const bottom = cells.map((x) => ({ out: ring(x, 0, 0.01, 0), in: ring(x, 0, 0.004, 0) }));
     top.forEach(({ out, in: inner }) => band(out, inner));
     bottom.forEach(({ out, in: inner }) => band(inner, out));
-    const flat = (r: number[], up: boolean) => triangles.push(...(up ? [r[0], r[1], r[2], r[0], r[2], r[3]] : [r[0], r[2], r[1], r[0], r[3], r[2]]));
+    const flat = (r: number[], up: boolean) =>
+      triangles.push(...(up ? [r[0], r[1], r[2], r[0], r[2], r[3]] : [r[0], r[2], r[1], r[0], r[3], r[2]]));
     const boss = ring(cells[0], 0, 0.004, T + 0.002);
     band(top[0].in, boss);
     flat(boss, true);
@@ -238,7 +267,10 @@ function joinedVertices(positions: number[], triangles: number[]): TriangleMesh 
   const index = new Map<string, number>();
   const out: number[] = [];
   const number = triangles.map((v) => {
-    const key = positions.slice(3 * v, 3 * v + 3).map((x) => x.toFixed(9)).join();
+    const key = positions
+      .slice(3 * v, 3 * v + 3)
+      .map((x) => x.toFixed(9))
+      .join();
     if (!index.has(key)) {
       index.set(key, out.length / 3);
       out.push(...positions.slice(3 * v, 3 * v + 3));

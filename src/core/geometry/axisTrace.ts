@@ -103,7 +103,13 @@ const SPACING = 0.5;
  * Flank facets by the nearest of a set of centres spread evenly along the axis (farthest first), found
  * by walking over the surface, so that channels side by side do not mix. -1: not reached.
  */
-function clusters(centre: Float64Array, across: Int32Array, isFlank: Uint8Array, flank: number[], spacing: number): Int32Array {
+function clusters(
+  centre: Float64Array,
+  across: Int32Array,
+  isFlank: Uint8Array,
+  flank: number[],
+  spacing: number,
+): Int32Array {
   const nearest = new Float64Array(flank.length).fill(Infinity);
   const seeds: number[] = [];
   let far = 0;
@@ -173,8 +179,7 @@ function tidied(mesh: TriangleMesh, nodes: TracedAxis['nodes'], segments: [numbe
   const kept = [...next.keys()];
   const renumber = new Map(kept.map((k, i) => [k, i]));
   const out: [number, number][] = [];
-  for (const [a, around] of next)
-    for (const b of around) if (a < b) out.push([renumber.get(a)!, renumber.get(b)!]);
+  for (const [a, around] of next) for (const b of around) if (a < b) out.push([renumber.get(a)!, renumber.get(b)!]);
   const list = kept.map((k) => nodes[k]);
   return {
     nodes: list,
@@ -194,7 +199,10 @@ function drawOut(mesh: TriangleMesh, nodes: TracedAxis['nodes'], next: Map<numbe
   for (let v = 0; v < mesh.positions.length / 3; v++) {
     const offset = sub(vertexAt(mesh.positions, v), node.position);
     const along = dot(offset, direction);
-    if (Math.hypot(...sub(offset, direction.map((x) => x * along) as Vec3)) < 0.65 * node.diameter && along < 1.5 * node.diameter)
+    if (
+      Math.hypot(...sub(offset, direction.map((x) => x * along) as Vec3)) < 0.65 * node.diameter &&
+      along < 1.5 * node.diameter
+    )
       reach = Math.max(reach, along);
   }
   const position = add(node.position, direction, reach);
@@ -208,7 +216,7 @@ function drawOut(mesh: TriangleMesh, nodes: TracedAxis['nodes'], next: Map<numbe
 
 /** Drops nodes on straight runs of even diameter: within 2 % of the diameter of the line between their neighbours. */
 function straighten(nodes: TracedAxis['nodes'], next: Map<number, Set<number>>): void {
-  for (let changed = true; changed; ) {
+  for (let changed = true; changed;) {
     changed = false;
     for (const [k, around] of [...next]) {
       if (around.size !== 2) continue;

@@ -115,8 +115,7 @@ export function checkMesh(mesh: TriangleMesh, nDropped = 0): { report: MeshRepor
   return { report, findings };
 }
 
-export const count = (n: number, one: string, many: string) =>
-  `${n.toLocaleString('en-GB')} ${n === 1 ? one : many}`;
+export const count = (n: number, one: string, many: string) => `${n.toLocaleString('en-GB')} ${n === 1 ? one : many}`;
 
 function finding(
   severity: Severity,
@@ -454,4 +453,3 @@ export const moveFinding = (f: Finding, map: (v: Vec3) => Vec3, scale: number): 
   ...f,
   places: f.places.map((p) => ({ position: map(p.position), size: p.size * scale })),
 });
-

@@ -113,7 +113,8 @@ function boundsOfSets(mesh: TriangleMesh, set: Int32Array, n: number, only?: num
   const boxes = new Map<number, Bounds>();
   const take = (i: number) => {
     let box = boxes.get(set[i]);
-    if (!box) boxes.set(set[i], (box = { min: [Infinity, Infinity, Infinity], max: [-Infinity, -Infinity, -Infinity] }));
+    if (!box)
+      boxes.set(set[i], (box = { min: [Infinity, Infinity, Infinity], max: [-Infinity, -Infinity, -Infinity] }));
     for (let c = 0; c < 3; c++) {
       for (let d = 0; d < 3; d++) {
         const x = mesh.positions[3 * mesh.triangles[3 * i + c] + d];
@@ -214,4 +215,3 @@ function closedWith(mesh: TriangleMesh, list: number[], border: { loop: number[]
   }
   return { positions: mesh.positions, triangles: Uint32Array.from(triangles) };
 }
-

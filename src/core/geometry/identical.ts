@@ -82,7 +82,10 @@ function moveBetween(a: Shape, b: Shape): number[] | null {
       const move = moveOf(a.centre, u1, u2, b.centre, sub(p, b.centre), sub(q, b.centre));
       if (!corners.length || !quickMatch(a, b, move, tolerance)) continue;
       tree ??= new SurfaceTree(b.mesh);
-      if (onSurface(a.mesh, move, tree, tolerance) && onSurface(b.mesh, inverse(move), new SurfaceTree(a.mesh), tolerance))
+      if (
+        onSurface(a.mesh, move, tree, tolerance) &&
+        onSurface(b.mesh, inverse(move), new SurfaceTree(a.mesh), tolerance)
+      )
         return move;
     }
   }

@@ -123,7 +123,14 @@ class TrianglePair {
   private coplanarOverlap(a: number, b: number, shared: number): boolean {
     const { p, t, n } = this;
     this.planeDistances(a, b, this.db);
-    const axis = Math.abs(n[0]) > Math.abs(n[1]) ? (Math.abs(n[0]) > Math.abs(n[2]) ? 0 : 2) : Math.abs(n[1]) > Math.abs(n[2]) ? 1 : 2;
+    const axis =
+      Math.abs(n[0]) > Math.abs(n[1])
+        ? Math.abs(n[0]) > Math.abs(n[2])
+          ? 0
+          : 2
+        : Math.abs(n[1]) > Math.abs(n[2])
+          ? 1
+          : 2;
     const [u, v] = [(axis + 1) % 3, (axis + 2) % 3];
     const flatten = (i: number) => [0, 1, 2].map((c) => [p[3 * t[3 * i + c] + u], p[3 * t[3 * i + c] + v]]);
     const A = anticlockwise(flatten(a));

@@ -25,14 +25,20 @@ export function mendSurface(input: TriangleMesh): Mended {
   const nVertices = input.positions.length / 3;
   let mesh = joinClose(input, WELD_SHARE * diagonal(input));
   note(nVertices - mesh.positions.length / 3, 'vertex joined', 'vertices joined');
-  mesh = counted(dropUseless(mesh), (n) => note(n, 'empty or double triangle dropped', 'empty or double triangles dropped'));
-  mesh = counted(splitAtVertices(mesh), (n) => note(n, 'edge split at a vertex on it', 'edges split at vertices on them'));
+  mesh = counted(dropUseless(mesh), (n) =>
+    note(n, 'empty or double triangle dropped', 'empty or double triangles dropped'),
+  );
+  mesh = counted(splitAtVertices(mesh), (n) =>
+    note(n, 'edge split at a vertex on it', 'edges split at vertices on them'),
+  );
   mesh = counted(dropUseless(mesh), (n) => note(n, 'empty triangle dropped', 'empty triangles dropped'));
   mesh = counted(dropFins(mesh), (n) => note(n, 'triangle of a fin removed', 'triangles of fins removed'));
   mesh = counted(orient(mesh), (n) => note(n, 'triangle turned round', 'triangles turned round'));
   mesh = counted(closeRims(mesh), (n) => note(n, 'hole closed', 'holes closed'));
   mesh = counted(orient(mesh), () => {});
-  mesh = counted(settleShells(mesh), (n) => note(n, 'piece turned outwards or dropped', 'pieces turned outwards or dropped'));
+  mesh = counted(settleShells(mesh), (n) =>
+    note(n, 'piece turned outwards or dropped', 'pieces turned outwards or dropped'),
+  );
   return { mesh, done };
 }
 
@@ -60,7 +66,9 @@ export function joinClose(mesh: TriangleMesh, tolerance: number): TriangleMesh {
       for (let dj = -1; dj <= 1 && found < 0; dj++)
         for (let dk = -1; dk <= 1 && found < 0; dk++)
           for (const w of cells.get(`${i + di},${j + dj},${k + dk}`) ?? [])
-            if (Math.hypot(p[3 * w] - p[3 * v], p[3 * w + 1] - p[3 * v + 1], p[3 * w + 2] - p[3 * v + 2]) <= tolerance) {
+            if (
+              Math.hypot(p[3 * w] - p[3 * v], p[3 * w + 1] - p[3 * v + 1], p[3 * w + 2] - p[3 * v + 2]) <= tolerance
+            ) {
               found = w;
               break;
             }
@@ -175,7 +183,9 @@ function dropFins(input: TriangleMesh): Counted {
     const isOpen = (h: number) => edges.start[edges.edgeOf[h] + 1] - edges.start[edges.edgeOf[h]] === 1;
     const drop = new Set<number>();
     for (const e of crowded) {
-      const members = Array.from(edges.halfEdges.subarray(edges.start[e], edges.start[e + 1]), (h) => Math.floor(h / 3));
+      const members = Array.from(edges.halfEdges.subarray(edges.start[e], edges.start[e + 1]), (h) =>
+        Math.floor(h / 3),
+      );
       // Through regular edges: a fin is a sheet that comes to an open rim.
       for (const triangle of members) {
         const sheet = sheetFrom(triangle, edges);
@@ -370,4 +380,3 @@ export const isClosed = (mesh: TriangleMesh): boolean => {
   const { nOpen, nNonManifold, nMisoriented } = checkEdges(mesh);
   return nOpen + nNonManifold + nMisoriented === 0;
 };
-

@@ -36,7 +36,8 @@ export function findShells(mesh: TriangleMesh, edges: EdgeTable): Shell[] {
     else members.set(root, [i]);
   }
   const shells = [...members.values()].map((list) => shellOf(mesh, list, openOf));
-  if (shells.length > 1 && shells.length <= MAX_NESTED) shells.forEach((_, i) => (shells[i].inside = parentOf(mesh, shells, i)));
+  if (shells.length > 1 && shells.length <= MAX_NESTED)
+    shells.forEach((_, i) => (shells[i].inside = parentOf(mesh, shells, i)));
   return shells;
 }
 
@@ -76,7 +77,10 @@ function parentOf(mesh: TriangleMesh, shells: Shell[], i: number): number {
   shells.forEach((other, j) => {
     if (j === i || !other.closed) return;
     if (best >= 0 && Math.abs(other.volume) >= Math.abs(shells[best].volume)) return;
-    if (own.bounds.min.some((m, d) => m < other.bounds.min[d]) || own.bounds.max.some((m, d) => m > other.bounds.max[d]))
+    if (
+      own.bounds.min.some((m, d) => m < other.bounds.min[d]) ||
+      own.bounds.max.some((m, d) => m > other.bounds.max[d])
+    )
       return;
     if (encloses(mesh, other, point)) best = j;
   });

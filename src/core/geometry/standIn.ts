@@ -12,7 +12,10 @@ export type StandInShape = StandIn['shape'];
 export function fitStandIn(mesh: TriangleMesh, shape: StandInShape, axis: Vec3 | null): StandIn {
   if (shape === 'sphere') return fitSphere(mesh);
   const directions = axis ? [axis] : fitDirections(mesh);
-  const fits = shape === 'box' ? boxFrames(directions, mesh).map((f) => boxIn(mesh, f)) : directions.map((d) => cylinderOn(mesh, d));
+  const fits =
+    shape === 'box'
+      ? boxFrames(directions, mesh).map((f) => boxIn(mesh, f))
+      : directions.map((d) => cylinderOn(mesh, d));
   return fits.reduce((best, fit) => (standInVolume(fit) < standInVolume(best) * (1 - 1e-6) ? fit : best));
 }
 

@@ -194,7 +194,8 @@ function warningsOf(
   const warnings: Warning[] = [];
   const add = (rule: RuleId, map: MapId, chosen: (i: number) => boolean, message: (area: string) => string) => {
     const { area, places } = patches(surface, chosen);
-    if (area > 0) warnings.push({ rule, map, area, places, why: DESIGN_RULES[rule].why, message: message(format(area, 'cm²')) });
+    if (area > 0)
+      warnings.push({ rule, map, area, places, why: DESIGN_RULES[rule].why, message: message(format(area, 'cm²')) });
   };
   const undercut = patches(surface, (i) => mould.side[i] === SIDE.undercut);
   if (undercut.area > 0)

@@ -72,7 +72,8 @@ function meetingHeight(surface: MapSurface, side: Uint8Array, d: Vec3): number {
     if (across[e] < e) continue;
     const pair = [side[Math.floor(e / 3)], side[Math.floor(across[e] / 3)]];
     // Parallel faces are not decided yet: their upper and lower rims both tell.
-    const differs = (pair[0] === SIDE.upper) !== (pair[1] === SIDE.upper) || (pair[0] === SIDE.lower) !== (pair[1] === SIDE.lower);
+    const differs =
+      (pair[0] === SIDE.upper) !== (pair[1] === SIDE.upper) || (pair[0] === SIDE.lower) !== (pair[1] === SIDE.lower);
     if (!differs || pair.includes(SIDE.undercut)) continue;
     const [a, b] = [3 * t[e], 3 * t[e % 3 === 2 ? e - 2 : e + 1]];
     const w = Math.hypot(p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]);
@@ -116,7 +117,8 @@ export function openingChoices(surface: MapSurface): OpeningChoice[] {
       high = Math.max(high, height);
       sampled += areas[i];
       const free =
-        (up >= -PARALLEL && !blocked(surface, i, direction, 1)) || (up <= PARALLEL && !blocked(surface, i, direction, -1));
+        (up >= -PARALLEL && !blocked(surface, i, direction, 1)) ||
+        (up <= PARALLEL && !blocked(surface, i, direction, -1));
       if (!free) undercutArea += areas[i];
     }
     return { direction, undercutArea: (undercutArea * total) / sampled, depth: high - low };
@@ -135,7 +137,8 @@ function candidates({ n, normals, areas }: MapSurface): Vec3[] {
     [0, 1, 0],
   ];
   const add = (v: Vec3) => {
-    if (Math.hypot(...v) > 0.5 && !list.some((w) => Math.abs(v[0] * w[0] + v[1] * w[1] + v[2] * w[2]) > 0.999)) list.push(v);
+    if (Math.hypot(...v) > 0.5 && !list.some((w) => Math.abs(v[0] * w[0] + v[1] * w[1] + v[2] * w[2]) > 0.999))
+      list.push(v);
   };
   const bins = new Map<string, { v: Vec3; area: number }>();
   for (let i = 0; i < n; i++) {

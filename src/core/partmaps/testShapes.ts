@@ -47,7 +47,8 @@ export const ball = (R: number, steps = 32): TriangleMesh =>
 const rad = (deg: number) => (deg * Math.PI) / 180;
 const about = (axis: 0 | 2, deg: number) => {
   const [c, s] = [Math.cos(rad(deg)), Math.sin(rad(deg))];
-  return ([x, y, z]: Vec3): Vec3 => (axis === 2 ? [c * x - s * y, s * x + c * y, z] : [x, c * y - s * z, s * y + c * z]);
+  return ([x, y, z]: Vec3): Vec3 =>
+    axis === 2 ? [c * x - s * y, s * x + c * y, z] : [x, c * y - s * z, s * y + c * z];
 };
 
 export const TURNS: Record<string, (v: Vec3) => Vec3> = {

@@ -56,7 +56,9 @@ describe.each(Object.entries(TURNS))('wall thickness, %s', (_, turn) => {
     const { bad } = judge(turned(taper), 0.0015, (c, n) => {
       const x = back(c)[0];
       // At the ends the ball leans over the end face.
-      return Math.abs(back(n)[2]) < 0.9 || x < 0.004 || x > length - 0.004 ? null : thin + ((thick - thin) * x) / length;
+      return Math.abs(back(n)[2]) < 0.9 || x < 0.004 || x > length - 0.004
+        ? null
+        : thin + ((thick - thin) * x) / length;
     });
     expect(bad).toBe(0);
   });

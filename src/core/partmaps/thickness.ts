@@ -88,7 +88,9 @@ function spreadOverEndFaces(surface: MapSurface, value: Float64Array, ends: numb
         const b = Math.floor(across[e] / 3);
         if (across[e] < 0 || seen[b] === i || !isEnd.has(b)) continue;
         const dot =
-          normals[3 * a] * normals[3 * b] + normals[3 * a + 1] * normals[3 * b + 1] + normals[3 * a + 2] * normals[3 * b + 2];
+          normals[3 * a] * normals[3 * b] +
+          normals[3 * a + 1] * normals[3 * b + 1] +
+          normals[3 * a + 2] * normals[3 * b + 2];
         if (dot < CREASE) continue;
         if (Math.hypot(c[3 * b] - x, c[3 * b + 1] - y, c[3 * b + 2] - z) > CORNER * r) continue;
         seen[b] = i;

@@ -15,7 +15,7 @@ export interface Problem {
 }
 
 /** A gate farther from the surface than this share of the wall is off the part. */
-const OFF_PART = 0.25;
+export const OFF_PART = 0.25;
 const SAME_SPOT = 1e-4;
 
 /** What the page and the server know of the cavities together. */
@@ -33,8 +33,7 @@ export function checkInputs(inputs: Inputs, part: PartSize | PartFacts | null): 
   else if (!cavities(inputs).length || !part)
     add('part', 'roles', 'No body is a cavity.', 'Give the body to be moulded the role Cavity at the Part station.');
   if (part && 'blocking' in part)
-    for (const { body, finding } of part.blocking)
-      add('part', body, `${body}: ${finding.message}`, finding.remedy);
+    for (const { body, finding } of part.blocking) add('part', body, `${body}: ${finding.message}`, finding.remedy);
   const resin = resolveResin(inputs);
   if (!resin)
     add(

@@ -35,8 +35,6 @@ export function after(a: readonly number[], b: readonly number[]): number[] {
   const out: number[] = [];
   for (let r = 0; r < 3; r++)
     for (let c = 0; c < 4; c++)
-      out.push(
-        a[4 * r] * b[c] + a[4 * r + 1] * b[4 + c] + a[4 * r + 2] * b[8 + c] + (c === 3 ? a[4 * r + 3] : 0),
-      );
+      out.push(a[4 * r] * b[c] + a[4 * r + 1] * b[4 + c] + a[4 * r + 2] * b[8 + c] + (c === 3 ? a[4 * r + 3] : 0));
   return out;
 }

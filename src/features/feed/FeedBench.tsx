@@ -8,6 +8,7 @@ import { deleteSelectedGate } from '../shell/useKeyboard';
 import { Button, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { formatNumber, fromSi } from '@/core/units/units';
+import { useLooseGates } from './useLooseGates';
 
 const AXES = ['X', 'Y', 'Z'] as const;
 
@@ -19,6 +20,7 @@ export function FeedBench() {
   const selected = useView((s) => s.selectedGate);
   const set = useView((s) => s.set);
   const gate = inputs.gates.find((g) => g.id === selected);
+  const loose = useLooseGates();
   const shares = result?.summary?.gateShares ?? [];
   return (
     <>
@@ -45,6 +47,11 @@ export function FeedBench() {
               >
                 <span className="w-8 font-semibold">{g.id}</span>
                 <span className="flex-1">⌀ {formatNumber(fromSi(g.diameter, 'mm'), 3)} mm</span>
+                {loose.has(g.id) && (
+                  <span className="text-problem" title="Its place on the part is gone: drag it onto the surface">
+                    loose
+                  </span>
+                )}
                 {share && inputs.gates.length > 1 && (
                   <span className="text-soft" title="Share of the melt in the last result">
                     {formatNumber(100 * share.share, 3)} %

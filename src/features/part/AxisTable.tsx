@@ -88,7 +88,9 @@ export function AxisTable({ body }: { body: Body }) {
                     update(`Move point ${i + 1}`, {
                       ...axis,
                       nodes: axis.nodes.map((n, k) =>
-                        k === i ? { ...n, position: n.position.map((x, e) => (e === d ? v : x)) as typeof n.position } : n,
+                        k === i
+                          ? { ...n, position: n.position.map((x, e) => (e === d ? v : x)) as typeof n.position }
+                          : n,
                       ),
                     })
                   }

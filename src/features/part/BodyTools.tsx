@@ -85,11 +85,21 @@ export function BodyTools() {
             Restore
           </Tool>
         ) : (
-          <Tool icon={<Shapes size={14} />} pressed={open === 'stand-in'} disabled={!one} onClick={() => toggle('stand-in')}>
+          <Tool
+            icon={<Shapes size={14} />}
+            pressed={open === 'stand-in'}
+            disabled={!one}
+            onClick={() => toggle('stand-in')}
+          >
             Stand-in
           </Tool>
         )}
-        <Tool icon={<Scissors size={14} />} pressed={open === 'features'} disabled={!one} onClick={() => toggle('features')}>
+        <Tool
+          icon={<Scissors size={14} />}
+          pressed={open === 'features'}
+          disabled={!one}
+          onClick={() => toggle('features')}
+        >
           Small features
         </Tool>
         <Tool icon={<Search size={14} />} pressed={open === 'overlaps'} onClick={() => toggle('overlaps')}>
@@ -161,7 +171,10 @@ function BodyFacts({ body }: { body: Body }) {
 }
 
 async function selectCopies(body: Body, bodies: readonly Body[]): Promise<void> {
-  const answer = await perform('Find copies', { do: 'identical', bodies: bodies.map((b) => ({ id: b.id, mesh: b.mesh })) });
+  const answer = await perform('Find copies', {
+    do: 'identical',
+    bodies: bodies.map((b) => ({ id: b.id, mesh: b.mesh })),
+  });
   const group = answer?.groups.find((g) => g.ids.includes(body.id));
   if (group) useView.getState().set({ selectedBodies: group.ids });
 }
@@ -170,7 +183,8 @@ async function selectCopies(body: Body, bodies: readonly Body[]): Promise<void> 
 function SelectTools({ bodies }: { bodies: readonly Body[] }) {
   const geometries = useStudy((s) => s.geometries);
   const [limit, setLimit] = useState(toSi(10, 'mm'));
-  if (bodies.length < 2) return <p className="text-soft mt-2 text-[12px]">Click the body, here or in the view, to work on it.</p>;
+  if (bodies.length < 2)
+    return <p className="text-soft mt-2 text-[12px]">Click the body, here or in the view, to work on it.</p>;
   const small = bodies.filter((b) => {
     const bounds = geometries.find((g) => g.hash === b.mesh)?.report.bounds;
     return bounds && diagonalOf(bounds) < limit;
@@ -181,8 +195,7 @@ function SelectTools({ bodies }: { bodies: readonly Body[] }) {
   return (
     <>
       <p className="text-soft num mt-2 text-[12px]">
-        {bodies.length} bodies,{' '}
-        {before !== now ? `${before.toLocaleString('en-GB')} → ` : ''}
+        {bodies.length} bodies, {before !== now ? `${before.toLocaleString('en-GB')} → ` : ''}
         {now.toLocaleString('en-GB')} triangles. Ctrl and Shift choose several.
       </p>
       <div className="mt-2 space-y-1.5">

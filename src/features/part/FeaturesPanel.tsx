@@ -39,7 +39,11 @@ export function FeaturesPanel({ body }: { body: Body }) {
   const change = chosen.reduce((s, f) => s + f.volumeChange, 0);
   const triangles = chosen.reduce((s, f) => s + f.nTriangles, 0);
   const remove = async () => {
-    await removeFeaturesOf(body, limit, chosen.map((f) => f.id));
+    await removeFeaturesOf(
+      body,
+      limit,
+      chosen.map((f) => f.id),
+    );
     useView.getState().set({ marks: [] });
   };
   return (
@@ -70,7 +74,12 @@ export function FeaturesPanel({ body }: { body: Body }) {
             {found.map((f) => (
               <li key={f.id}>
                 <label className="num flex items-center gap-2 py-1">
-                  <input type="checkbox" checked={!off.has(f.id)} onChange={() => toggle(f.id)} className="accent-petrol" />
+                  <input
+                    type="checkbox"
+                    checked={!off.has(f.id)}
+                    onChange={() => toggle(f.id)}
+                    className="accent-petrol"
+                  />
                   <span className="flex-1">
                     {KIND[f.kind]} {format(f.size, 'mm')}
                   </span>

@@ -147,7 +147,11 @@ export function ImportDialog() {
                   <span className="flex-1 truncate">{state.name}</span>
                   <Button onClick={close}>Cancel</Button>
                 </div>
-                <div className="bg-well mt-3 h-1.5 overflow-hidden rounded" role="progressbar" aria-valuenow={Math.round(100 * state.fraction)}>
+                <div
+                  className="bg-well mt-3 h-1.5 overflow-hidden rounded"
+                  role="progressbar"
+                  aria-valuenow={Math.round(100 * state.fraction)}
+                >
                   <div className="bg-copper h-full" style={{ width: `${100 * state.fraction}%` }} />
                 </div>
                 <p className="text-soft mt-1.5 text-[12px]">{state.message}</p>
@@ -299,7 +303,12 @@ function Confirm({ previews, onAgain, onDone }: ConfirmProps) {
 }
 
 /** Accepts the uploads and changes the study in one step. */
-async function bringIn(previews: ImportPreview[], unit: LengthUnit | null, how: Arrival, target: string): Promise<void> {
+async function bringIn(
+  previews: ImportPreview[],
+  unit: LengthUnit | null,
+  how: Arrival,
+  target: string,
+): Promise<void> {
   const study = useStudy.getState();
   const { inputs } = presentVariant(study);
   // A newer version comes in file coordinates: it is put where the old one lies.
@@ -324,7 +333,9 @@ async function bringIn(previews: ImportPreview[], unit: LengthUnit | null, how: 
     selectedBodies: [],
   });
   if (how !== 'newer' || !next.gates.length) return;
-  const reports = useStudy.getState().geometries.filter((g) => next.bodies.some((b) => b.role === 'cavity' && b.mesh === g.hash));
+  const reports = useStudy
+    .getState()
+    .geometries.filter((g) => next.bodies.some((b) => b.role === 'cavity' && b.mesh === g.hash));
   const loose = await looseGates(next, joinedSize(reports.map((g) => g.report))?.wall ?? 0);
   if (loose.length)
     toast.warning(`${loose.join(', ')} ${loose.length === 1 ? 'is' : 'are'} loose: the place on the part is gone.`, {

@@ -68,13 +68,18 @@ export function MapsAndRules() {
           <SectionTitle>Measured</SectionTitle>
           <dl className="num grid grid-cols-[1fr_auto] gap-y-1">
             <Fact label="Typical wall" value={format(manifest.typicalWall, 'mm')} />
-            <Fact label="Thin to thick" value={`${format(manifest.thinnest, 'mm')} to ${format(manifest.thickest, 'mm')}`} />
+            <Fact
+              label="Thin to thick"
+              value={`${format(manifest.thinnest, 'mm')} to ${format(manifest.thickest, 'mm')}`}
+            />
             {manifest.projectedArea !== null && (
               <Fact label="Projected area" value={format(manifest.projectedArea, 'cm²')} />
             )}
             <Fact label="Undercut" value={format(manifest.undercutArea, 'cm²')} />
             <Fact label="Volume" value={format(part.size.volume, 'cm³')} />
-            {resin && density && <Fact label={`Weight in ${resin.family}`} value={format(part.size.volume * density, 'g')} />}
+            {resin && density && (
+              <Fact label={`Weight in ${resin.family}`} value={format(part.size.volume * density, 'g')} />
+            )}
           </dl>
         </>
       )}

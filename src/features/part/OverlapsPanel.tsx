@@ -48,10 +48,18 @@ export function OverlapsPanel({ chosen }: { chosen: readonly Body[] }) {
               </button>
               <span className="num text-soft block text-[12px]">share {format(pair.volume, 'cm³')}</span>
               <div className="mt-1 grid grid-cols-3 gap-1">
-                <Button className="px-1 text-[12px]" title={`${a.name} keeps its shape`} onClick={() => void combineBodies(b, a, 'cut')}>
+                <Button
+                  className="px-1 text-[12px]"
+                  title={`${a.name} keeps its shape`}
+                  onClick={() => void combineBodies(b, a, 'cut')}
+                >
                   Keep 1st
                 </Button>
-                <Button className="px-1 text-[12px]" title={`${b.name} keeps its shape`} onClick={() => void combineBodies(a, b, 'cut')}>
+                <Button
+                  className="px-1 text-[12px]"
+                  title={`${b.name} keeps its shape`}
+                  onClick={() => void combineBodies(a, b, 'cut')}
+                >
                   Keep 2nd
                 </Button>
                 <Button className="px-1 text-[12px]" onClick={() => void combineBodies(a, b, 'join')}>

@@ -29,7 +29,7 @@ const DETAIL_NOTE: Record<Inputs['detail'], string> = {
 
 const TABS = [
   { value: 'bodies', label: 'Bodies' },
-  { value: 'lie', label: 'Lie' },
+  { value: 'orient', label: 'Orient' },
   { value: 'maps', label: 'Maps' },
   { value: 'detail', label: 'Detail' },
 ] as const;
@@ -43,8 +43,8 @@ export function PartBench() {
     return (
       <>
         <p className="text-soft">
-          Any closed shape works: STEP, IGES, BREP, 3MF, STL or OBJ. Drop files on the page or choose them; what the file
-          does not say, such as its unit, is asked for.
+          Any closed shape works: STEP, IGES, BREP, 3MF, STL or OBJ. Drop files on the page or choose them; what the
+          file does not say, such as its unit, is asked for.
         </p>
         <Button look="primary" className="mt-3 w-full" onClick={openImport}>
           <FileUp size={14} /> Bring in a part
@@ -73,7 +73,7 @@ export function PartBench() {
             </Button>
           </>
         )}
-        {tab === 'lie' && <Orientation />}
+        {tab === 'orient' && <Orientation />}
         {tab === 'maps' && <MapsAndRules />}
         {tab === 'detail' && <DetailChoice />}
       </div>
@@ -94,7 +94,9 @@ function PartFactsList() {
         <Fact label="Size" value={sizeOf(part.bounds)} />
         <Fact label="Volume" value={format(part.size.volume, 'cm³')} />
         <Fact label="Nominal wall" value={format(part.size.wall, 'mm')} />
-        {resin && density && <Fact label={`Weight in ${resin.family}`} value={format(part.size.volume * density, 'g')} />}
+        {resin && density && (
+          <Fact label={`Weight in ${resin.family}`} value={format(part.size.volume * density, 'g')} />
+        )}
       </dl>
     </>
   );

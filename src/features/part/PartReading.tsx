@@ -124,11 +124,18 @@ function Places({ places, label }: { places: Place[]; label: string }) {
   };
   return (
     <div className="num mt-1 flex items-center gap-1 text-[12px]">
-      <button type="button" aria-label="Place before" className="hover:bg-well rounded p-0.5" onClick={() => go(at < 0 ? places.length - 1 : at - 1)}>
+      <button
+        type="button"
+        aria-label="Place before"
+        className="hover:bg-well rounded p-0.5"
+        onClick={() => go(at < 0 ? places.length - 1 : at - 1)}
+      >
         <ChevronLeft size={14} />
       </button>
       <button type="button" className="text-petrol underline" onClick={() => go(at + 1)}>
-        {at < 0 ? `Show ${places.length === 1 ? 'the place' : `${places.length} places`}` : `Place ${at + 1} of ${places.length}`}
+        {at < 0
+          ? `Show ${places.length === 1 ? 'the place' : `${places.length} places`}`
+          : `Place ${at + 1} of ${places.length}`}
       </button>
       <button type="button" aria-label="Next place" className="hover:bg-well rounded p-0.5" onClick={() => go(at + 1)}>
         <ChevronRight size={14} />

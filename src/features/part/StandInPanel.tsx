@@ -61,14 +61,13 @@ export function StandInPanel({ body, onDone }: { body: Body; onDone: () => void 
       {standIn && <Numbers standIn={standIn} onChange={update} />}
       {standIn && (
         <dl className="num grid grid-cols-[1fr_auto]">
-          <Fact
-            label="Volume"
-            value={`${format(volume, 'cm³')} → ${format(standInVolume(standIn), 'cm³')}`}
-          />
+          <Fact label="Volume" value={`${format(volume, 'cm³')} → ${format(standInVolume(standIn), 'cm³')}`} />
         </dl>
       )}
       <Button className="w-full" onClick={() => void findCopies()}>
-        {copies.length ? `${copies.length} ${copies.length === 1 ? 'copy' : 'copies'} found` : 'Find copies of this body'}
+        {copies.length
+          ? `${copies.length} ${copies.length === 1 ? 'copy' : 'copies'} found`
+          : 'Find copies of this body'}
       </Button>
       <Button
         look="primary"

@@ -11,7 +11,11 @@ export function TaskBar() {
     <div role="status" className="bg-well mb-3 rounded border px-2.5 py-2">
       <div className="flex items-center justify-between gap-2">
         <span className="truncate">{running.label}</span>
-        <button type="button" onClick={cancelTask} className="text-soft hover:text-ink flex items-center gap-0.5 text-[12px]">
+        <button
+          type="button"
+          onClick={cancelTask}
+          className="text-soft hover:text-ink flex items-center gap-0.5 text-[12px]"
+        >
           <X size={13} /> Cancel
         </button>
       </div>

@@ -31,7 +31,10 @@ export function setRole(ids: readonly string[], role: Role): void {
 
 export function renameBody(id: string, name: string): void {
   if (!name.trim()) return;
-  change('Rename body', withBodies(inputsNow(), (b) => (b.id === id ? { ...b, name: name.trim().slice(0, 120) } : b)));
+  change(
+    'Rename body',
+    withBodies(inputsNow(), (b) => (b.id === id ? { ...b, name: name.trim().slice(0, 120) } : b)),
+  );
 }
 
 export function deleteBodies(ids: readonly string[]): void {
@@ -132,7 +135,11 @@ export function turnTo(from: Vec3, to: 1 | -1, centre: Vec3): number[] {
   const axis: Vec3 = [from[1] * target[2], -from[0] * target[2], 0];
   const length = Math.hypot(...axis);
   const a = axis.map((x) => x / length) as Vec3;
-  const cross = (p: Vec3, q: Vec3): Vec3 => [p[1] * q[2] - p[2] * q[1], p[2] * q[0] - p[0] * q[2], p[0] * q[1] - p[1] * q[0]];
+  const cross = (p: Vec3, q: Vec3): Vec3 => [
+    p[1] * q[2] - p[2] * q[1],
+    p[2] * q[0] - p[0] * q[2],
+    p[0] * q[1] - p[1] * q[0],
+  ];
   const A = [a, from, cross(a, from)];
   const B = [a, target, cross(a, target)];
   const m = [0, 1, 2].flatMap((r) => [...[0, 1, 2].map((c) => B.reduce((s, b, k) => s + b[r] * A[k][c], 0)), 0]);
@@ -144,7 +151,11 @@ function about(m: number[], centre: Vec3): number[] {
   return m.map((x, i) => (i % 4 === 3 ? centre[(i - 3) / 4] - moved[(i - 3) / 4] : x));
 }
 
-export async function applyStandIn(bodyId: string, standIn: StandIn, copies: { id: string; move: number[] }[]): Promise<void> {
+export async function applyStandIn(
+  bodyId: string,
+  standIn: StandIn,
+  copies: { id: string; move: number[] }[],
+): Promise<void> {
   const list = [{ id: bodyId, standIn }, ...copies.map((c) => ({ id: c.id, standIn: movedStandIn(standIn, c.move) }))];
   const answer = await perform('Stand-in', { do: 'stand-in', bodies: list });
   if (!answer) return;
@@ -195,7 +206,9 @@ export async function combineBodies(a: Body, b: Body, how: 'cut' | 'join'): Prom
   const answer = await perform(how === 'cut' ? 'Cut' : 'Join', { do: 'combine', a: refOf(a), b: refOf(b), how });
   if (!answer) return false;
   const inputs = inputsNow();
-  const changed = withBodies(inputs, (x) => (x.id === a.id ? { ...x, mesh: answer.mesh, original: null, standIn: null } : x));
+  const changed = withBodies(inputs, (x) =>
+    x.id === a.id ? { ...x, mesh: answer.mesh, original: null, standIn: null } : x,
+  );
   change(how === 'cut' ? `Cut ${b.name} from ${a.name}` : `Join ${a.name} and ${b.name}`, {
     ...changed,
     bodies: how === 'join' ? changed.bodies.filter((x) => x.id !== b.id) : changed.bodies,
@@ -237,4 +250,3 @@ export const AXIS_CHOICES: Record<'fit' | 'x' | 'y' | 'z', Vec3 | null> = {
   y: [0, 1, 0],
   z: [0, 0, 1],
 };
-

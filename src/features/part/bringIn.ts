@@ -3,6 +3,7 @@ import { unpackMesh } from '@/core/formats/meshBlob';
 import { joined } from '@/core/geometry/shells';
 import { freshBodyId, UNTURNED, type Body } from '@/core/model/body';
 import { cavities, emptyInputs, type Inputs } from '@/core/model/study';
+import { OFF_PART } from '@/core/pipeline/checkRun';
 import type { AcceptedImport } from '@/runtime/wire';
 import { api } from '../study/api';
 
@@ -13,7 +14,12 @@ export type Arrival = 'new' | 'add' | 'newer';
  * The study's inputs once files have come in. "new" starts over; "add" puts the bodies beside those that
  * are there; "newer" puts each in place of the body of its name, or of `target` when there is one.
  */
-export function inputsWith(inputs: Inputs, arrivals: AcceptedImport['bodies'], how: Arrival, target: string | null): Inputs {
+export function inputsWith(
+  inputs: Inputs,
+  arrivals: AcceptedImport['bodies'],
+  how: Arrival,
+  target: string | null,
+): Inputs {
   if (how === 'newer') return replaced(inputs, arrivals, target);
   const kept = how === 'add' ? inputs.bodies : [];
   const bodies: Body[] = [...kept];
@@ -65,5 +71,5 @@ export async function looseGates(inputs: Inputs, wall: number): Promise<string[]
   );
   if (!meshes.length) return inputs.gates.map((g) => g.id);
   const mesh = joined(meshes);
-  return inputs.gates.filter((g) => closestPoint(mesh, g.position).distance > 0.25 * wall).map((g) => g.id);
+  return inputs.gates.filter((g) => closestPoint(mesh, g.position).distance > OFF_PART * wall).map((g) => g.id);
 }

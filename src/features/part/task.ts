@@ -12,19 +12,36 @@ export const useTask = create<TaskState>(() => ({ running: null }));
 
 export const cancelTask = () => useTask.getState().running?.abort.abort();
 
-/** Does work on the server; null when it was refused (shown) or cancelled. One piece of work at a time. */
-export async function perform<K extends TaskName>(
+/** The newest piece of work of each kind, and the line everything waits in. */
+const newest = new Map<TaskName, AbortController>();
+let line: Promise<unknown> = Promise.resolve();
+
+/**
+ * Does work on the server; null when it was refused (shown) or cancelled. One piece of work at a time, in
+ * the order it was asked for; a newer one of the same kind takes the place of the older.
+ */
+export function perform<K extends TaskName>(
   label: string,
   task: Extract<GeometryTask, { do: K }>,
 ): Promise<GeometryResults[K] | null> {
-  cancelTask();
+  newest.get(task.do)?.abort();
   const abort = new AbortController();
+  newest.set(task.do, abort);
+  const result = line.then(() => (abort.signal.aborted ? null : work<K>(label, task, abort)));
+  line = result;
+  return result;
+}
+
+async function work<K extends TaskName>(
+  label: string,
+  task: Extract<GeometryTask, { do: K }>,
+  abort: AbortController,
+): Promise<GeometryResults[K] | null> {
   useTask.setState({ running: { label, fraction: 0, message: '', abort } });
-  const mine = () => useTask.getState().running?.abort === abort;
   try {
-    const { answer, geometries } = await api.geometry(
+    const { answer, geometries } = await api.geometry<K>(
       task,
-      (fraction, message) => mine() && useTask.setState({ running: { label, fraction, message, abort } }),
+      (fraction, message) => useTask.setState({ running: { label, fraction, message, abort } }),
       abort.signal,
     );
     useStudy.getState().addGeometries(geometries);
@@ -33,6 +50,6 @@ export async function perform<K extends TaskName>(
     if (!abort.signal.aborted) tell(error);
     return null;
   } finally {
-    if (mine()) useTask.setState({ running: null });
+    useTask.setState({ running: null });
   }
 }

@@ -111,4 +111,3 @@ export function useParting(): number | null {
   const manifest = useMapsManifest();
   return station === 'part' && map === 'side' ? (set ?? manifest?.parting ?? null) : null;
 }
-

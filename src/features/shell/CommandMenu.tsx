@@ -2,7 +2,10 @@
 
 import { Command } from 'cmdk';
 import { cancelRun } from '../study/liveRun';
-import { freshName, useStudy } from '../study/store';
+import { MAP_IDS, MAPS } from '@/core/partmaps/maps';
+import { mendBodies } from '../part/bodyActions';
+import { computeMaps } from '../part/useMaps';
+import { freshName, presentVariant, useStudy } from '../study/store';
 import { STATIONS, useView, type ViewName } from '../study/viewStore';
 import { toggleTheme } from './TopBar';
 import { startRunIfPossible } from './useKeyboard';
@@ -23,6 +26,13 @@ function actions(): Action[] {
     { label: 'Run', keys: 'Ctrl Enter', run: startRunIfPossible },
     { label: 'Cancel the run', run: cancelRun },
     { label: 'Bring in a part', run: () => window.dispatchEvent(new Event('bellows:import')) },
+    { label: 'Mend all bodies', run: () => void mendBodies(presentVariant(study).inputs.bodies) },
+    { label: 'Show all bodies', run: () => view.set({ bodyView: {} }) },
+    ...MAP_IDS.map((id) => ({
+      label: `Part map: ${MAPS[id].label.toLowerCase()}`,
+      run: () =>
+        void computeMaps().then((made) => made && view.set({ station: 'part', map: id, brush: null })),
+    })),
     { label: 'Place a gate', keys: 'G', run: () => view.set({ station: 'feed', placingGate: true }) },
     { label: 'Branch a variant', keys: 'B', run: () => void study.branch(freshName(study.variants, 'Variant')) },
     { label: 'Undo', keys: 'Ctrl Z', run: study.undo },

@@ -79,7 +79,8 @@ export function Stage() {
     }
     if (station !== 'part' || !hit.body) return set({ selectedGate: null });
     const on = selectedBodies.includes(hit.body);
-    if (add) set({ selectedBodies: on ? selectedBodies.filter((id) => id !== hit.body) : [...selectedBodies, hit.body] });
+    if (add)
+      set({ selectedBodies: on ? selectedBodies.filter((id) => id !== hit.body) : [...selectedBodies, hit.body] });
     else set({ selectedBodies: on && selectedBodies.length === 1 ? [] : [hit.body], draft: null, marks: [] });
   };
   return (

@@ -1,4 +1,5 @@
 import { useEffect } from 'react';
+import { deleteBodies, isolateBodies, showBodies } from '../part/bodyActions';
 import { freshName, problemsOf, runUnderWay, useStudy } from '../study/store';
 import { STATIONS, useView } from '../study/viewStore';
 
@@ -12,7 +13,9 @@ export const SHORTCUTS: readonly [keys: string, what: string][] = [
   ['F', 'Fit the part to the view'],
   ['S', 'Section on or off'],
   ['G', 'Place a gate'],
-  ['Delete', 'Delete the chosen gate'],
+  ['H', 'Hide the chosen bodies'],
+  ['I', 'Isolate the chosen bodies, or show all again'],
+  ['Delete', 'Delete the chosen gate or bodies'],
   ['B', 'Branch a variant'],
   ['Esc', 'Leave placing, let go of a choice'],
   ['?', 'This list'],
@@ -66,8 +69,21 @@ function onKey(event: KeyboardEvent): void {
   if (key === 's') return act(() => view.set({ section: { ...view.section, on: !view.section.on } }));
   if (key === 'g') return act(() => view.set({ station: 'feed', placingGate: true }));
   if (key === 'b') return act(() => void study.branch(freshName(study.variants, 'Variant')));
-  if (event.key === 'Delete' || event.key === 'Backspace') return act(deleteSelectedGate);
-  if (event.key === 'Escape') return act(() => view.set({ placingGate: false, selectedGate: null, place: null }));
+  if (event.key === 'Delete' || event.key === 'Backspace')
+    return act(() =>
+      view.station === 'part' && view.selectedBodies.length ? deleteBodies(view.selectedBodies) : deleteSelectedGate(),
+    );
+  if (key === 'h') return act(() => showBodies(view.selectedBodies, 'hidden'));
+  if (key === 'i') return act(() => isolateBodies(view.selectedBodies));
+  if (event.key === 'Escape') return act(() => view.set({
+        placingGate: false,
+        pickingFace: false,
+        selectedGate: null,
+        selectedBodies: [],
+        draft: null,
+        marks: [],
+        place: null,
+      }));
   if (event.key === '?') return act(() => window.dispatchEvent(new Event('bellows:help')));
 }
 

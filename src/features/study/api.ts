@@ -83,8 +83,7 @@ export const api = {
     task: Extract<GeometryTask, { do: K }>,
     onProgress: OnProgress,
     signal: AbortSignal,
-  ): Promise<GeometryAnswer<GeometryResults[K]>> =>
-    stream('/api/geometry', JSON.stringify(task), onProgress, signal),
+  ): Promise<GeometryAnswer<GeometryResults[K]>> => stream('/api/geometry', JSON.stringify(task), onProgress, signal),
   async binary(url: string): Promise<ArrayBuffer> {
     const response = await fetch(url);
     if (!response.ok) throw new ApiError('A result could not be loaded.', 'Reload the page.');

@@ -113,6 +113,15 @@ export const useStudy = create<StudyState>((set, get) => {
         done: [],
         undone: [],
       });
+      const answered = view.runs.some((r) => r.variantId === variantId && hasResults(r.status));
+      useView.getState().set({
+        station: answered ? 'answers' : 'part',
+        selectedBodies: [],
+        bodyView: {},
+        map: null,
+        draft: null,
+        marks: [],
+      });
     },
 
     change(label, inputs) {
@@ -184,7 +193,15 @@ export const useStudy = create<StudyState>((set, get) => {
         const run = await api.run(get().variantId);
         get().putRun(run);
         // A new shot is looked at whole: an old play head or brush would hide most of it.
-        useView.getState().set({ time: Infinity, playing: false, brush: null, place: null });
+        const { station, set: look } = useView.getState();
+        // The Part station shows the part as it is: the filling is watched from the answers.
+        look({
+          station: station === 'part' ? 'answers' : station,
+          time: Infinity,
+          playing: false,
+          brush: null,
+          place: null,
+        });
       } catch (error) {
         tell(error);
       }

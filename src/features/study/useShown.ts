@@ -16,7 +16,8 @@ export function useShownRun(): { run: RunView | null; live: boolean; outOfDate: 
   const result = useStudy(latestResult);
   const variant = useStudy(presentVariant);
   const { data } = useRunData(underWay?.id ?? null);
-  const samePart = (run: RunView | null) => (run && geometryKey(run.inputs) === geometryKey(variant.inputs) ? run : null);
+  const samePart = (run: RunView | null) =>
+    run && geometryKey(run.inputs) === geometryKey(variant.inputs) ? run : null;
   if (underWay && underWay.status === 'running' && data?.grid) return { run: underWay, live: true, outOfDate: false };
   const run = samePart(result);
   return { run, live: false, outOfDate: run !== null && isOutOfDate(run, variant) };

@@ -9,7 +9,12 @@ const query = z.object({ format: z.enum(['stl', '3mf']), ids: z.string().optiona
 export const GET = (request: Request, { params }: { params: Promise<{ id: string }> }) =>
   respond(async () => {
     const { format, ids } = query.parse(Object.fromEntries(new URL(request.url).searchParams));
-    const { fileName, bytes } = await exportBodies((await app()).db, (await params).id, format, ids?.split(',') ?? null);
+    const { fileName, bytes } = await exportBodies(
+      (await app()).db,
+      (await params).id,
+      format,
+      ids?.split(',') ?? null,
+    );
     return new Response(new Uint8Array(bytes), {
       headers: {
         'Content-Type': 'application/octet-stream',
