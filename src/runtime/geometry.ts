@@ -123,7 +123,7 @@ const HANDLERS: Handlers = {
 
   async features({ body, limit }, store) {
     const features = findFeatures(store.load(body.mesh), limit);
-    return { features: features.map(({ triangles, ...f }) => ({ ...f, nTriangles: triangles.length })) };
+    return { features: features.map(({ triangles, fillet: _fillet, ...f }) => ({ ...f, nTriangles: triangles.length })) };
   },
 
   async 'remove-features'({ body, limit, features }, store) {

@@ -1,3 +1,4 @@
+import earcut from 'earcut';
 import { describe, expect, it } from 'vitest';
 import { random } from '../../../verification/random';
 import { ball, revolve, slab, TURNS } from '../partmaps/testShapes';
@@ -7,7 +8,7 @@ import { inspect } from './check';
 import { findFeatures, removeFeatures } from './features';
 import { identicalBodies } from './identical';
 import { loopsOf } from './mend';
-import { mapVertices, measure, type TriangleMesh, type Vec3 } from './mesh';
+import { mapVertices, measure, weld, type TriangleMesh, type Vec3 } from './mesh';
 import { fitStandIn, standInMesh, standInVolume } from './standIn';
 import { frameOn, normalised, scale } from './vec';
 
@@ -256,6 +257,82 @@ describe('small features', () => {
     expect(inspect(plain).watertight).toBe(true);
     expect(measure(plain).volume).toBeCloseTo(0.03 * 0.01 * 0.004, 15);
     expect(measure(plain).volume - measure(plate).volume).toBeCloseTo(change, 15);
+  });
+
+  /** Prism over an outline with arcs, from 0 to h. */
+  function rounded(outline: [number, number][], h: number): TriangleMesh {
+    const soup: number[] = [];
+    const n = outline.length;
+    const at = (i: number, z: number): Vec3 => [outline[i % n][0], outline[i % n][1], z];
+    const ears = earcut(outline.flat());
+    for (let i = 0; i < ears.length; i += 3) {
+      const [a, b, c] = [ears[i], ears[i + 1], ears[i + 2]];
+      const turn =
+        (outline[b][0] - outline[a][0]) * (outline[c][1] - outline[a][1]) -
+        (outline[b][1] - outline[a][1]) * (outline[c][0] - outline[a][0]);
+      const [p, q] = turn > 0 ? [b, c] : [c, b];
+      soup.push(...at(a, h), ...at(p, h), ...at(q, h), ...at(a, 0), ...at(q, 0), ...at(p, 0));
+    }
+    for (let i = 0; i < n; i++)
+      soup.push(...at(i, 0), ...at(i + 1, 0), ...at(i + 1, h), ...at(i, 0), ...at(i + 1, h), ...at(i, h));
+    return weld(soup).mesh;
+  }
+  const arc = (x: number, y: number, r: number, from: number, to: number): [number, number][] =>
+    Array.from({ length: 9 }, (_, i) => {
+      const a = ((from + ((to - from) * i) / 8) * Math.PI) / 180;
+      return [x + r * Math.cos(a), y + r * Math.sin(a)];
+    });
+
+  it('takes rounds off outer edges and fillets out of inner ones', () => {
+    const r = 0.002;
+    // An angle profile: one round outside, one fillet in the inner corner.
+    const outline: [number, number][] = [
+      [0.03, 0],
+      [0.03, 0.006],
+      ...arc(0.006 + r, 0.006 + r, r, 270, 180),
+      [0.006, 0.03],
+      [0, 0.03],
+      ...arc(r, r, r, 180, 270),
+    ];
+    const bar = rounded(outline, 0.04);
+    expect(inspect(bar)).toMatchObject({ watertight: true, insideOut: false });
+    const features = findFeatures(bar, 0.004);
+    expect(features.map((f) => f.kind).sort()).toEqual(['fillet', 'round']);
+    const sharp = removeFeatures(bar, features)!;
+    expect(inspect(sharp).watertight).toBe(true);
+    expect(measure(sharp).volume).toBeCloseTo((0.03 * 0.006 + 0.024 * 0.006) * 0.04, 14);
+    expect(measure(sharp).volume - measure(bar).volume).toBeCloseTo(
+      features.reduce((s, f) => s + f.volumeChange, 0),
+      14,
+    );
+  });
+
+  it('takes the rounds off all four edges of a block', () => {
+    const [a, b, r] = [0.03, 0.02, 0.003];
+    const outline = [
+      ...arc(a - r, r, r, 270, 360),
+      ...arc(a - r, b - r, r, 0, 90),
+      ...arc(r, b - r, r, 90, 180),
+      ...arc(r, r, r, 180, 270),
+    ];
+    const block = rounded(outline, 0.01);
+    const features = findFeatures(block, 0.005);
+    expect(features.map((f) => f.kind)).toEqual(['round', 'round', 'round', 'round']);
+    expect(measure(removeFeatures(block, features)!).volume).toBeCloseTo(a * b * 0.01, 14);
+    expect(measure(removeFeatures(block, features.slice(0, 1))!).volume).toBeCloseTo(
+      measure(block).volume + features[0].volumeChange,
+      14,
+    );
+  });
+
+  it('a cylinder is no rounding', () => {
+    const rod = revolve([
+      [0, 0],
+      [0.004, 0],
+      [0.004, 0.03],
+      [0, 0.03],
+    ]);
+    expect(findFeatures(rod, 0.01)).toEqual([]);
   });
 
   it('leaves what is larger than the limit', () => {

@@ -1,20 +1,23 @@
 import { UnionFind } from '../numerics/unionFind';
 import { checkEdges } from './check';
 import { acrossEdges, edgeTable, facets, fromVertex, toVertex } from './edges';
-import { capOf, loopsOf } from './mend';
+import { findFillets, removeFillets, type Fillet } from './fillets';
+import { capOf, joinClose, loopsOf } from './mend';
 import { measure, type Bounds, type TriangleMesh, type Vec3 } from './mesh';
-import { diagonalOf, subMesh } from './shells';
+import { diagonal, diagonalOf, subMesh } from './shells';
 
 /** A small thing on a body that can be taken away and the face behind it closed. */
 export interface Feature {
   id: number;
-  kind: 'hole' | 'pocket' | 'boss';
+  kind: 'hole' | 'pocket' | 'boss' | 'round' | 'fillet';
   /** Largest extent, m */
   size: number;
   centre: Vec3;
   triangles: Uint32Array;
   /** What the body's volume changes by when it goes, m3. */
   volumeChange: number;
+  /** Set on rounds (of outer edges) and fillets (of inner ones). */
+  fillet?: Fillet;
 }
 
 /** Facets within this angle and offset lie in one plane. */
@@ -24,6 +27,7 @@ const COPLANAR = 1 - 1e-7;
  * Holes, pockets, bosses and letters no larger than `limit` [m] that stand in flat faces: connected bits
  * of surface bordered by inner loops of flat faces only. Taking one away means closing those loops flat,
  * so nothing else changes. What runs over an edge of a face, or stands on a curved one, is left alone.
+ * Rounds and fillets between flat faces come after them.
  */
 export function findFeatures(mesh: TriangleMesh, limit: number): Feature[] {
   const { triangles: t } = mesh;
@@ -68,11 +72,33 @@ export function findFeatures(mesh: TriangleMesh, limit: number): Feature[] {
       volumeChange,
     });
   }
+  for (const fillet of findFillets(mesh, limit))
+    features.push({
+      id: features.length,
+      kind: fillet.volumeChange > 0 ? 'round' : 'fillet',
+      size: 2 * fillet.depth,
+      centre: fillet.centre,
+      triangles: fillet.triangles,
+      volumeChange: fillet.volumeChange,
+      fillet,
+    });
   return features.sort((a, b) => b.size - a.size).map((f, id) => ({ ...f, id }));
 }
 
 /** The mesh without the features, its flat faces closed over them; null when the result is not closed. */
 export function removeFeatures(mesh: TriangleMesh, features: readonly Feature[]): TriangleMesh | null {
+  const fillets = features.flatMap((f) => f.fillet ?? []);
+  const rest = features.filter((f) => !f.fillet);
+  // Roundings first: they move vertices but keep the numbering until they are applied.
+  const closed = rest.length ? closeFaces(mesh, rest, fillets) : mesh;
+  return closed && fillets.length && !rest.length ? removeFillets(mesh, fillets) : closed;
+}
+
+/** Takes features out of flat faces, after moving the vertices of roundings. */
+function closeFaces(input: TriangleMesh, features: readonly Feature[], fillets: readonly Fillet[]): TriangleMesh | null {
+  const positions = input.positions.slice();
+  for (const { moved } of fillets) for (const [v, to] of moved) positions.set(to, 3 * v);
+  const mesh = { positions, triangles: input.triangles };
   const across = acrossEdges(edgeTable(mesh));
   const drop = new Set<number>();
   const caps: number[] = [];
@@ -91,7 +117,7 @@ export function removeFeatures(mesh: TriangleMesh, features: readonly Feature[])
     if (!drop.has(i)) kept.push(mesh.triangles[3 * i], mesh.triangles[3 * i + 1], mesh.triangles[3 * i + 2]);
   const triangles = Uint32Array.from([...kept, ...caps]);
   const all = Array.from({ length: triangles.length / 3 }, (_, i) => i);
-  const result = subMesh({ positions: mesh.positions, triangles }, all);
+  const result = joinClose(subMesh({ positions: mesh.positions, triangles }, all), 1e-7 * diagonal(mesh));
   const { nOpen, nNonManifold, nMisoriented } = checkEdges(result);
   return nOpen + nNonManifold + nMisoriented === 0 ? result : null;
 }

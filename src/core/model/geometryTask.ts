@@ -62,7 +62,7 @@ export interface Size {
 
 export interface FeatureView {
   id: number;
-  kind: 'hole' | 'pocket' | 'boss';
+  kind: 'hole' | 'pocket' | 'boss' | 'round' | 'fillet';
   size: number;
   centre: Vec3;
   volumeChange: number;

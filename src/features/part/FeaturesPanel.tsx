@@ -10,7 +10,13 @@ import { NumberField } from '../ui/NumberField';
 import { removeFeaturesOf } from './bodyActions';
 import { perform } from './task';
 
-const KIND: Record<FeatureView['kind'], string> = { hole: 'Hole', pocket: 'Pocket', boss: 'Boss' };
+const KIND: Record<FeatureView['kind'], string> = {
+  hole: 'Hole',
+  pocket: 'Pocket',
+  boss: 'Boss',
+  round: 'Round',
+  fillet: 'Fillet',
+};
 
 /** Small holes, pockets and bosses in flat faces: shown first, removed when asked. */
 export function FeaturesPanel({ body }: { body: Body }) {
@@ -66,7 +72,7 @@ export function FeaturesPanel({ body }: { body: Body }) {
         Look for small features
       </Button>
       {found?.length === 0 && (
-        <p className="text-soft text-[12px]">None that stand in a flat face and can be taken away safely.</p>
+        <p className="text-soft text-[12px]">None between or in flat faces that can be taken away safely.</p>
       )}
       {found && found.length > 0 && (
         <>
