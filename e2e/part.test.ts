@@ -139,7 +139,9 @@ describe('the Part station', () => {
       colour: '#8b949b',
       mesh,
     }));
-    await choose(file('pins.3mf', write3mf([...bodies, { name: 'Block', colour: null, mesh: slab(0.01, 0.01, () => 0.01) }])));
+    await choose(
+      file('pins.3mf', write3mf([...bodies, { name: 'Block', colour: null, mesh: slab(0.01, 0.01, () => 0.01) }])),
+    );
     await seeText(page, 'The unit comes from the file');
     await press(page, 'Add bodies');
     await press(page, 'Use these 4 bodies');
@@ -185,7 +187,10 @@ describe('the Part station', () => {
     await press(page, 'Part');
     await press(page, 'Bring in files');
     // Shifted by its own length: no place of the old one is left.
-    const newer = mapVertices(slab(0.06, 0.04, () => 0.003), ([x, y, z]): Vec3 => [x + 0.5, y, z]);
+    const newer = mapVertices(
+      slab(0.06, 0.04, () => 0.003),
+      ([x, y, z]): Vec3 => [x + 0.5, y, z],
+    );
     await choose(file('plate.stl', writeStl(newer)));
     await seeText(page, 'Newer version');
     await press(page, 'Use this part');
@@ -204,4 +209,3 @@ describe('the Part station', () => {
     expect(errors).toEqual([]);
   });
 });
-

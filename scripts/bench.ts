@@ -1,11 +1,19 @@
 /**
- * `npm run bench`: seconds for grid, one pressure solve and the whole fill of the Feeder tray at each
- * detail, with counts. Nothing is asserted; machines differ, compare ratios.
+ * `npm run bench`: seconds for reading, checking and measuring a part, and for grid, one pressure solve and
+ * the whole fill of the Feeder tray at each detail, with counts. Nothing is asserted; machines differ, compare ratios.
  */
 import { readFileSync } from 'node:fs';
 import { readStl } from '../src/core/formats/stl';
 import { weld } from '../src/core/geometry/mesh';
+import { readFile } from '../src/cad/readFile';
+import { writeStl } from '../src/core/formats/stl';
 import { closestPoint } from '../src/core/geometry/closestPoint';
+import { refine } from '../src/core/geometry/refine';
+import { mapSurface } from '../src/core/partmaps/surface';
+import { wallThickness } from '../src/core/partmaps/thickness';
+import { partMaps } from '../src/core/partmaps/maps';
+import { rulesWith } from '../src/core/partmaps/rules';
+import { checkBody } from '../src/core/pipeline/importPart';
 import { buildFineGrid } from '../src/core/grid/grid';
 import { latticeFor, type Detail } from '../src/core/grid/lattice';
 import { buildPressureGrid } from '../src/core/grid/pressureGrid';
@@ -81,3 +89,52 @@ for (const detail of details) {
   });
   console.table(rows.slice(-1));
 }
+
+/** A ring of n triangles, bent and twisted so that nothing is flat or aligned. */
+function ring(n: number): typeof mesh {
+  const [around, along] = [Math.round(Math.sqrt(n / 8)), Math.round(2 * Math.sqrt(n / 2))];
+  const positions: number[] = [];
+  const triangles: number[] = [];
+  const at = (i: number, j: number) => (i % along) * around + (j % around);
+  for (let i = 0; i < along; i++) {
+    for (let j = 0; j < around; j++) {
+      const [a, b] = [(2 * Math.PI * i) / along, (2 * Math.PI * j) / around];
+      const r = 0.006 * (1 + 0.2 * Math.sin(3 * a));
+      const R = 0.04 + r * Math.cos(b);
+      positions.push(R * Math.cos(a), R * Math.sin(a), r * Math.sin(b) + 0.004 * Math.sin(2 * a));
+      triangles.push(at(i, j), at(i + 1, j), at(i + 1, j + 1), at(i, j), at(i + 1, j + 1), at(i, j + 1));
+    }
+  }
+  return { positions: Float64Array.from(positions), triangles: Uint32Array.from(triangles) };
+}
+
+const parts: Record<string, string | number>[] = [];
+{
+  const bytes = writeStl(ring(500_000));
+  let t = performance.now();
+  const { bodies } = await readFile('ring.stl', bytes);
+  const reading = since(t);
+  t = performance.now();
+  const { report } = checkBody(bodies[0].mesh, bodies[0].nDropped);
+  parts.push({ work: 'read 500,000 triangles', triangles: report.nTriangles, seconds: reading });
+  parts.push({ work: 'check 500,000 triangles', triangles: report.nTriangles, seconds: since(t) });
+  for (const [name, surface] of [
+    ['solid ring', ring(100_000)],
+    ['Feeder tray', refine(mesh, 0.0048)],
+  ] as const) {
+    t = performance.now();
+    const prepared = mapSurface(surface, Infinity);
+    wallThickness(prepared);
+    parts.push({ work: `wall thickness, ${name}`, triangles: prepared.n, seconds: since(t) });
+  }
+  t = performance.now();
+  const maps = partMaps({
+    mesh,
+    opening: [0, 0, 1],
+    partingHeight: null,
+    gates: [[0.004, 0.003, 0]],
+    rules: rulesWith({}),
+  });
+  parts.push({ work: 'all maps, Feeder tray', triangles: maps.surface.n, seconds: since(t) });
+}
+console.table(parts);

@@ -49,9 +49,9 @@ const HANDLERS: Handlers = {
       const skin = await joinShells(mesh);
       if (skin && skin.triangles.length !== mesh.triangles.length) done.push('overlapping pieces joined into one skin');
       const after = skin ?? mesh;
-      if (!after.triangles.length)
+      const { nOpen, nNonManifold, nMisoriented, volume, area } = inspect(after);
+      if (!(volume > 1e-9 * Math.pow(area, 1.5)))
         throw refuse('Nothing would be left of this body.', 'It encloses no volume: set its role to Left out.');
-      const { nOpen, nNonManifold, nMisoriented } = inspect(after);
       const left = nOpen + nNonManifold + nMisoriented;
       out.push({ id: body.id, mesh: store.save(after), done, before: sizeOf(before), after: sizeOf(after), left });
     }
@@ -123,7 +123,9 @@ const HANDLERS: Handlers = {
 
   async features({ body, limit }, store) {
     const features = findFeatures(store.load(body.mesh), limit);
-    return { features: features.map(({ triangles, fillet: _fillet, ...f }) => ({ ...f, nTriangles: triangles.length })) };
+    return {
+      features: features.map(({ triangles, fillet: _fillet, ...f }) => ({ ...f, nTriangles: triangles.length })),
+    };
   },
 
   async 'remove-features'({ body, limit, features }, store) {

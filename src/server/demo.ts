@@ -31,7 +31,15 @@ async function inputsOf(db: Database, sample: string, roleOf: (name: string) => 
   for (const { name, colour, mesh } of file.bodies) {
     // Samples are drawn in millimetres.
     const { hash } = await saveGeometry(db, scaled(mesh, file.metresPerUnit ?? 1e-3));
-    bodies.push({ id: freshBodyId(bodies), name, colour, role: roleOf(name), mesh: hash, original: null, standIn: null });
+    bodies.push({
+      id: freshBodyId(bodies),
+      name,
+      colour,
+      role: roleOf(name),
+      mesh: hash,
+      original: null,
+      standIn: null,
+    });
   }
   return { ...emptyInputs(), bodies };
 }

@@ -23,13 +23,13 @@ export function traceAxis(mesh: TriangleMesh): TracedAxis | null {
   const { volume, area } = measure(mesh);
   const width = (4 * Math.abs(volume)) / area; // of a long cylinder
   const surface = mapSurface(mesh, 0.35 * width);
-  const { n, centroids: c, smoothNormals: m, normals, tree, across, areas } = surface;
+  const { n, centroids: c, smoothNormals: m, tree, across, areas } = surface;
   const diameter = new Float64Array(n).fill(NaN);
   const centre = new Float64Array(3 * n);
   for (let i = 0; i < n; i++) {
     const k = 3 * i;
     if (tree.ray(c[k], c[k + 1], c[k + 2], -m[k], -m[k + 1], -m[k + 2], 0, 4 * width, false, i) < 0) continue;
-    const d = tree.touchingBall(c[k], c[k + 1], c[k + 2], m[k], m[k + 1], m[k + 2], tree.distance, normals, CONE, -0.3);
+    const d = tree.touchingBall(c[k], c[k + 1], c[k + 2], m[k], m[k + 1], m[k + 2], tree.distance, CONE, -0.3);
     if (d > 3 * width) continue;
     diameter[i] = d;
     for (let x = 0; x < 3; x++) centre[k + x] = c[k + x] - (d / 2) * m[k + x];
@@ -41,7 +41,7 @@ export function traceAxis(mesh: TriangleMesh): TracedAxis | null {
   /** Facets whose inscribed ball is cut short by the sides look along the axis. */
   function isEndFace(i: number): boolean {
     const k = 3 * i;
-    const full = tree.touchingBall(c[k], c[k + 1], c[k + 2], m[k], m[k + 1], m[k + 2], diameter[i], normals, 1.7, 2);
+    const full = tree.touchingBall(c[k], c[k + 1], c[k + 2], m[k], m[k + 1], m[k + 2], diameter[i], 1.7, 2);
     return full < 0.72 * diameter[i];
   }
   const isFlank = new Uint8Array(n);

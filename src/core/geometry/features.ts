@@ -95,7 +95,11 @@ export function removeFeatures(mesh: TriangleMesh, features: readonly Feature[])
 }
 
 /** Takes features out of flat faces, after moving the vertices of roundings. */
-function closeFaces(input: TriangleMesh, features: readonly Feature[], fillets: readonly Fillet[]): TriangleMesh | null {
+function closeFaces(
+  input: TriangleMesh,
+  features: readonly Feature[],
+  fillets: readonly Fillet[],
+): TriangleMesh | null {
   const positions = input.positions.slice();
   for (const { moved } of fillets) for (const [v, to] of moved) positions.set(to, 3 * v);
   const mesh = { positions, triangles: input.triangles };

@@ -110,7 +110,10 @@ function movesOf(
       return rim.some(([a, b]) => toSegment(at, vertexAt(p, a), vertexAt(p, b)) <= 1.6 * limit);
     });
     if (near.length < 2) return null;
-    const to = onPlanes(at, near.map((x) => x.plane));
+    const to = onPlanes(
+      at,
+      near.map((x) => x.plane),
+    );
     if (!to || Math.hypot(...sub(to, at)) > limit) return null;
     moved.set(v, to);
   }
@@ -129,10 +132,7 @@ function toSegment(at: Vec3, a: Vec3, b: Vec3): number {
 function onPlanes(at: Vec3, planes: Plane[]): Vec3 | null {
   const m = [0, 1, 2].map((r) => [0, 1, 2].map((c) => planes.reduce((s, { normal }) => s + normal[r] * normal[c], 0)));
   const { values, vectors } = eigen(m);
-  const right = planes.reduce(
-    (s, { normal, offset }) => add(s, normal, offset - dot(normal, at)),
-    [0, 0, 0] as Vec3,
-  );
+  const right = planes.reduce((s, { normal, offset }) => add(s, normal, offset - dot(normal, at)), [0, 0, 0] as Vec3);
   let to = at;
   values.forEach((value, k) => {
     if (value > 1e-3) to = add(to, vectors[k], dot(vectors[k], right) / value);

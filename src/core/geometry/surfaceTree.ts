@@ -1,6 +1,8 @@
 import type { TriangleMesh } from './mesh';
 
 const LEAF = 4;
+/** Levels above the leaves that know the front of their triangles. */
+const FRONT_LEVELS = 6;
 /** A touching ball entered by less than half a per cent of its radius is left as it is. */
 const BALL_SLACK = 0.995;
 
@@ -20,6 +22,9 @@ export class SurfaceTree {
   /** Place in tree order of the first triangle of each leaf, and the end. */
   private readonly leafStart: Uint32Array;
   private readonly n: number;
+  /** Unit normal and offset of each triangle's plane, made when balls are asked for. */
+  private planes: Float64Array | null = null;
+  private fronts: { first: number; front: Float64Array } | null = null;
   /** One box a triangle, made when pairs are asked for. */
   private ownBoxes: Float64Array | null = null;
   private readonly stack = new Int32Array(128);
@@ -74,6 +79,43 @@ export class SurfaceTree {
         }
       }
     }
+  }
+
+  /**
+   * For the lowest levels of the tree: the mean normal of a node's triangles and how far along it they all
+   * lie at least. A ball within the body that touches a curved wall is told apart from it by this, not by
+   * boxes, whose corners reach into the body.
+   */
+  private nodeFronts(planes: Float64Array): { first: number; front: Float64Array } {
+    const nLeaves = this.firstLeaf + 1;
+    const depth = Math.min(FRONT_LEVELS, Math.round(Math.log2(nLeaves)));
+    const first = nLeaves / 2 ** depth - 1;
+    const front = new Float64Array(4 * (2 * nLeaves - 1 - first));
+    for (let level = 0; level <= depth; level++) {
+      const size = 2 ** level;
+      const from = nLeaves / size - 1;
+      for (let k = 0; k < nLeaves / size; k++) {
+        const a = this.leafStart[k * size];
+        const b = this.leafStart[(k + 1) * size];
+        let [x, y, z] = [0, 0, 0];
+        for (let i = 4 * a; i < 4 * b; i += 4) {
+          x += planes[i];
+          y += planes[i + 1];
+          z += planes[i + 2];
+        }
+        const length = Math.sqrt(x * x + y * y + z * z) || 1;
+        x /= length;
+        y /= length;
+        z /= length;
+        let least = Infinity;
+        for (let c = 9 * a; c < 9 * b; c += 3) {
+          const d = x * this.corners[c] + y * this.corners[c + 1] + z * this.corners[c + 2];
+          if (d < least) least = d;
+        }
+        front.set([x, y, z, least], 4 * (from + k - first));
+      }
+    }
+    return { first, front };
   }
 
   private boxDistance2(node: number, x: number, y: number, z: number): number {
@@ -320,7 +362,7 @@ export class SurfaceTree {
   /**
    * Diameter of the largest ball that touches the surface at p from within (n: outward unit normal there)
    * and is not entered by surface within `cone` (tangent of the half-angle) of -n whose normal makes a
-   * cosine below `facing` with n. `facetNormals`: 3 per triangle. `diameter`: where to start, e.g. along
+   * cosine below `facing` with n. `diameter`: where to start, e.g. along
    * a ray; the work grows with the surface inside that ball.
    */
   touchingBall(
@@ -331,11 +373,14 @@ export class SurfaceTree {
     ny: number,
     nz: number,
     diameter: number,
-    facetNormals: Float64Array,
     cone: number,
     facing: number,
   ): number {
-    const { stack, boxes, order } = this;
+    const { stack, boxes } = this;
+    const planes = (this.planes ??= trianglePlanes(this.corners));
+    const fronts = (this.fronts ??= this.nodeFronts(planes));
+    const firstFront = fronts.first;
+    const front = fronts.front;
     const cosine = 1 / Math.sqrt(1 + cone * cone);
     const sine = cone * cosine;
     let r = diameter / 2;
@@ -344,6 +389,12 @@ export class SurfaceTree {
     while (top >= 0) {
       const node = stack[top--];
       const reach = r * BALL_SLACK;
+      if (node >= firstFront) {
+        const f = 4 * (node - firstFront);
+        const ahead =
+          front[f + 3] - front[f] * (px - r * nx) - front[f + 1] * (py - r * ny) - front[f + 2] * (pz - r * nz);
+        if (ahead >= reach) continue;
+      }
       if (this.boxDistance2(node, px - r * nx, py - r * ny, pz - r * nz) >= reach * reach) continue;
       const at = 6 * node;
       // The ball around the box against the cone.
@@ -363,8 +414,14 @@ export class SurfaceTree {
       }
       const last = this.leafStart[node - this.firstLeaf + 1];
       for (let i = this.leafStart[node - this.firstLeaf]; i < last; i++) {
-        const m = 3 * order[i];
-        if (facetNormals[m] * nx + facetNormals[m + 1] * ny + facetNormals[m + 2] * nz > facing) continue;
+        const m = 4 * i;
+        const ax = planes[m];
+        const ay = planes[m + 1];
+        const az = planes[m + 2];
+        if (ax * nx + ay * ny + az * nz > facing) continue;
+        // Most triangles near the ball only touch it: their planes say so at once.
+        const off = ax * (px - r * nx) + ay * (py - r * ny) + az * (pz - r * nz) - planes[m + 3];
+        if (off >= r * BALL_SLACK || -off >= r * BALL_SLACK) continue;
         // The ball shrinks about p; the triangle's nearest point moves with it, so look again.
         for (let turn = 0; turn < 6; turn++) {
           const limit = r * BALL_SLACK;
@@ -451,6 +508,27 @@ function overlap(b: Float64Array, i: number, j: number): boolean {
     b[i + 2] <= b[j + 5] &&
     b[j + 2] <= b[i + 5]
   );
+}
+
+function trianglePlanes(corners: Float64Array): Float64Array {
+  const planes = new Float64Array((corners.length / 9) * 4);
+  for (let i = 0, at = 0; i < corners.length; i += 9, at += 4) {
+    const ux = corners[i + 3] - corners[i];
+    const uy = corners[i + 4] - corners[i + 1];
+    const uz = corners[i + 5] - corners[i + 2];
+    const vx = corners[i + 6] - corners[i];
+    const vy = corners[i + 7] - corners[i + 1];
+    const vz = corners[i + 8] - corners[i + 2];
+    const nx = uy * vz - uz * vy;
+    const ny = uz * vx - ux * vz;
+    const nz = ux * vy - uy * vx;
+    const length = Math.sqrt(nx * nx + ny * ny + nz * nz) || 1;
+    planes[at] = nx / length;
+    planes[at + 1] = ny / length;
+    planes[at + 2] = nz / length;
+    planes[at + 3] = (nx * corners[i] + ny * corners[i + 1] + nz * corners[i + 2]) / length;
+  }
+  return planes;
 }
 
 function triangleBoxes(corners: Float64Array): Float64Array {

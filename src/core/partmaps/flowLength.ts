@@ -10,7 +10,7 @@ import type { Thickness } from './thickness';
  * which keeps the ways within a few per cent of straight ones. NaN where no way leads.
  */
 export function flowRatio(surface: MapSurface, thickness: Thickness, gates: readonly Vec3[]): Float64Array {
-  const { n, centroids: c, mesh, tree } = surface;
+  const { n, centroids: c, smoothNormals: m, mesh, tree } = surface;
   const t = mesh.triangles;
   const ratio = new Float64Array(n).fill(NaN);
   if (!gates.length) return ratio;
@@ -42,12 +42,15 @@ export function flowRatio(surface: MapSurface, thickness: Thickness, gates: read
     const opposite = thickness.opposite[i];
     // Through the wall only where it is one: not along a rim.
     if (opposite >= 0) {
-      const gap = Math.hypot(...[0, 1, 2].map((d) => c[3 * i + d] - c[3 * opposite + d]));
-      if (gap < 2 * wallAt(i)) offer(opposite, best[i]);
+      const step = [0, 1, 2].map((d) => c[3 * opposite + d] - c[3 * i + d]);
+      const across = step.reduce((s, x, d) => s + x * m[3 * i + d], 0);
+      // The middle of the facet there lies aside: that way counts, or it would be won at every crossing.
+      const aside = Math.sqrt(Math.max(0, step.reduce((s, x) => s + x * x, 0) - across * across));
+      if (Math.abs(across) < 2 * wallAt(i)) offer(opposite, best[i] + aside / wallAt(i));
     }
     for (let k = 3 * i; k < 3 * i + 3; k++) {
-      for (let m = start[t[k]]; m < start[t[k] + 1]; m++) {
-        const j = around[m];
+      for (let a = start[t[k]]; a < start[t[k] + 1]; a++) {
+        const j = around[a];
         if (done[j]) continue;
         const ds = Math.sqrt(
           (c[3 * i] - c[3 * j]) ** 2 + (c[3 * i + 1] - c[3 * j + 1]) ** 2 + (c[3 * i + 2] - c[3 * j + 2]) ** 2,

@@ -1,3 +1,4 @@
+import earcut from 'earcut';
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import { weld } from '../geometry/mesh';
 
@@ -15,6 +16,25 @@ export function slab(lx: number, ly: number, thickness: (x: number) => number): 
   quad(corner(0, y1, -1), corner(0, y1, 1), corner(lx, y1, 1), corner(lx, y1, -1));
   quad(corner(0, y0, -1), corner(0, y0, 1), corner(0, y1, 1), corner(0, y1, -1));
   quad(corner(lx, y0, -1), corner(lx, y1, -1), corner(lx, y1, 1), corner(lx, y0, 1));
+  return weld(soup).mesh;
+}
+
+/** Prism over an anticlockwise outline in the xz plane, `length` along y. */
+export function prismOf(outline: [number, number][], length: number): TriangleMesh {
+  const soup: number[] = [];
+  const n = outline.length;
+  const at = (i: number, y: number): Vec3 => [outline[i % n][0], y, outline[i % n][1]];
+  const [y0, y1] = [-length / 2, length / 2];
+  const ears = earcut(outline.flat());
+  for (let i = 0; i < ears.length; i += 3) {
+    const [a, b, c] = [ears[i], ears[i + 1], ears[i + 2]];
+    const [p, q, r] = [outline[a], outline[b], outline[c]];
+    const left = (q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0]) > 0;
+    const [s, t] = left ? [b, c] : [c, b];
+    soup.push(...at(a, y0), ...at(s, y0), ...at(t, y0), ...at(a, y1), ...at(t, y1), ...at(s, y1));
+  }
+  for (let i = 0; i < n; i++)
+    soup.push(...at(i, y0), ...at(i, y1), ...at(i + 1, y1), ...at(i, y0), ...at(i + 1, y1), ...at(i + 1, y0));
   return weld(soup).mesh;
 }
 

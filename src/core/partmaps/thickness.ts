@@ -1,7 +1,7 @@
 import { CREASE, type MapSurface } from './surface';
 
-/** Half-angle within which the opposite wall is looked for: wide enough for a draft of 15 degrees a side. */
-const CONE = Math.tan((32 * Math.PI) / 180);
+/** Half-angle within which the opposite wall is looked for: wide enough for a draft of 14 degrees a side. */
+const CONE = Math.tan((28 * Math.PI) / 180);
 /** Facets whose normals make a larger cosine than this do not face each other. */
 const OPPOSITE = -0.3;
 /**
@@ -58,7 +58,6 @@ export function wallThickness(surface: MapSurface): Thickness {
       m[k + 1],
       m[k + 2],
       straight[i],
-      normals,
       end ? END_CONE : CONE,
       end ? 2 : OPPOSITE,
     );

@@ -30,8 +30,7 @@ function actions(): Action[] {
     { label: 'Show all bodies', run: () => view.set({ bodyView: {} }) },
     ...MAP_IDS.map((id) => ({
       label: `Part map: ${MAPS[id].label.toLowerCase()}`,
-      run: () =>
-        void computeMaps().then((made) => made && view.set({ station: 'part', map: id, brush: null })),
+      run: () => void computeMaps().then((made) => made && view.set({ station: 'part', map: id, brush: null })),
     })),
     { label: 'Place a gate', keys: 'G', run: () => view.set({ station: 'feed', placingGate: true }) },
     { label: 'Branch a variant', keys: 'B', run: () => void study.branch(freshName(study.variants, 'Variant')) },

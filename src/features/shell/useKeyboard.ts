@@ -75,7 +75,9 @@ function onKey(event: KeyboardEvent): void {
     );
   if (key === 'h') return act(() => showBodies(view.selectedBodies, 'hidden'));
   if (key === 'i') return act(() => isolateBodies(view.selectedBodies));
-  if (event.key === 'Escape') return act(() => view.set({
+  if (event.key === 'Escape')
+    return act(() =>
+      view.set({
         placingGate: false,
         pickingFace: false,
         selectedGate: null,
@@ -83,7 +85,8 @@ function onKey(event: KeyboardEvent): void {
         draft: null,
         marks: [],
         place: null,
-      }));
+      }),
+    );
   if (event.key === '?') return act(() => window.dispatchEvent(new Event('bellows:help')));
 }
 
