@@ -11,7 +11,7 @@ export { RESINS, resinById } from './material/library';
 export { sectionFlow } from './material/sectionFlow';
 export { viscosity, zeroShearViscosity, type ViscosityModel } from './material/viscosity';
 export { emptyInputs, inputsOf, studyFileOf, studyFileSchema, type Inputs, type StudyFile } from './model/study';
-export { checkBody, inMetres } from './pipeline/importPart';
+export { checkBody, importPart, inMetres } from './pipeline/importPart';
 export { mendSurface } from './geometry/mend';
 export { partMaps } from './partmaps/maps';
 export { traceAxis } from './geometry/axisTrace';

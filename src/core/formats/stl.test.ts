@@ -1,8 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { box, disc } from '../../../verification/shapes';
-import { checkBody, inMetres } from '../pipeline/importPart';
-import { boundsOf, measure, mapVertices, flipped, weld, type TriangleMesh } from '../geometry/mesh';
-import { guessLengthUnit } from '../units/units';
+import { importPart, inMetres } from '../pipeline/importPart';
+import { measure, mapVertices, flipped, type TriangleMesh } from '../geometry/mesh';
 import { packMesh, unpackMesh } from './meshBlob';
 import { readStl, writeStl } from './stl';
 
@@ -24,10 +23,10 @@ const plate = box(0.04, 0.03, 0.002);
 describe('reading', () => {
   it('binary and ASCII give the same part', () => {
     for (const file of [writeStl(plate), ascii(plate), ascii(plate, '\t\t')]) {
-      const { mesh, report, findings } = importPart(file);
+      const { mesh, report, findings, guessedUnit } = importPart(file);
       expect(report.watertight).toBe(true);
       expect(findings).toEqual([]);
-      expect(guessLengthUnit(boundsOf(mesh.positions).max[0])).toBe('mm');
+      expect(guessedUnit).toBe('mm');
       expect(measure(inMetres(mesh, 'mm')).volume).toBeCloseTo(0.04 * 0.03 * 0.002, 12);
     }
   });
@@ -51,12 +50,6 @@ describe('reading', () => {
     expect(() => readStl(file)).toThrow(message);
   });
 });
-
-/** As a file comes in: read, vertices shared, checked. */
-const importPart = (bytes: Uint8Array) => {
-  const { mesh, nDropped } = weld(readStl(bytes));
-  return checkBody(mesh, nDropped);
-};
 
 describe('checking', () => {
   const without = (mesh: TriangleMesh, n: number): TriangleMesh => ({

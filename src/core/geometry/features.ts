@@ -76,7 +76,7 @@ export function findFeatures(mesh: TriangleMesh, limit: number): Feature[] {
     features.push({
       id: features.length,
       kind: fillet.volumeChange > 0 ? 'round' : 'fillet',
-      size: 2 * fillet.depth,
+      size: fillet.depth,
       centre: fillet.centre,
       triangles: fillet.triangles,
       volumeChange: fillet.volumeChange,

@@ -15,7 +15,7 @@ interface Plane {
 export interface Fillet {
   triangles: Uint32Array;
   centre: Vec3;
-  /** Largest way a vertex goes, m: for a round of radius r on a square edge 0.41 r. */
+  /** Largest way a vertex goes, m: the radius, on a square edge. */
   depth: number;
   volumeChange: number;
   /** Where its vertices go. */
@@ -114,7 +114,9 @@ function movesOf(
       at,
       near.map((x) => x.plane),
     );
-    if (!to || Math.hypot(...sub(to, at)) > limit) return null;
+    // A vertex that stays where it is blends into a face too far away: the rounding is larger than asked for.
+    const way = to ? Math.hypot(...sub(to, at)) : 0;
+    if (!to || way > limit || way < 1e-6 * limit) return null;
     moved.set(v, to);
   }
   return moved;

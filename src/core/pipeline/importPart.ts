@@ -1,6 +1,7 @@
 import { checkMesh, type Finding, type MeshReport } from '../geometry/check';
-import { flipped, mapVertices, type TriangleMesh, type Vec3 } from '../geometry/mesh';
-import { toSi, type LengthUnit } from '../units/units';
+import { readStl } from '../formats/stl';
+import { flipped, mapVertices, weld, type TriangleMesh, type Vec3 } from '../geometry/mesh';
+import { guessLengthUnit, toSi, type LengthUnit } from '../units/units';
 
 export interface CheckedBody {
   /** Faces point outwards where the surface is closed. */
@@ -13,6 +14,18 @@ export interface CheckedBody {
 export function checkBody(input: TriangleMesh, nDropped = 0): CheckedBody {
   const { report, findings } = checkMesh(input, nDropped);
   return { mesh: report.insideOut ? flipped(input) : input, report, findings };
+}
+
+export interface ImportedPart extends CheckedBody {
+  guessedUnit: LengthUnit;
+}
+
+/** Reads and checks an STL file, for those who use the core alone. Throws FormatError when it cannot be read. */
+export function importPart(bytes: Uint8Array): ImportedPart {
+  const { mesh, nDropped } = weld(readStl(bytes));
+  const checked = checkBody(mesh, nDropped);
+  const { min, max } = checked.report.bounds;
+  return { ...checked, guessedUnit: guessLengthUnit(Math.max(...max.map((m, d) => m - min[d]))) };
 }
 
 export const inMetres = (mesh: TriangleMesh, unit: LengthUnit): TriangleMesh => scaled(mesh, toSi(1, unit));

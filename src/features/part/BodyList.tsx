@@ -1,7 +1,7 @@
 'use client';
 
 import { Eye, EyeOff, Blend } from 'lucide-react';
-import { useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { SEVERITIES } from '@/core/geometry/check';
 import { ROLE_LABELS, type Body } from '@/core/model/body';
 import { presentVariant, useStudy } from '../study/store';
@@ -48,11 +48,17 @@ function BodyRow({ body, selected, onChoose }: RowProps) {
     return SEVERITIES.find((severity) => severity !== 'cosmetic' && findings.some((f) => f.severity === severity));
   });
   const [renaming, setRenaming] = useState(false);
+  const row = useRef<HTMLLIElement>(null);
+  // Chosen in the view, a body must be found in the list as well.
+  useEffect(() => {
+    if (selected) row.current?.scrollIntoView({ block: 'nearest' });
+  }, [selected]);
   const next = how === undefined ? 'faded' : how === 'faded' ? 'hidden' : 'shown';
   const Icon = how === 'hidden' ? EyeOff : how === 'faded' ? Blend : Eye;
   const Warning = worst && SEVERITY_LOOK[worst];
   return (
     <li
+      ref={row}
       className={`flex h-[30px] items-center gap-2 rounded px-2 ${selected ? 'bg-petrol-wash' : 'hover:bg-well'} ${body.role === 'left-out' || how === 'hidden' ? 'text-soft' : ''}`}
     >
       <span className="size-2.5 shrink-0 rounded-full border" style={{ background: colourOf(body) }} />

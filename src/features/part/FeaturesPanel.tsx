@@ -87,7 +87,8 @@ export function FeaturesPanel({ body }: { body: Body }) {
                     className="accent-petrol"
                   />
                   <span className="flex-1">
-                    {KIND[f.kind]} {format(f.size, 'mm')}
+                    {KIND[f.kind]} {f.kind === 'round' || f.kind === 'fillet' ? 'R ' : ''}
+                    {format(f.size, 'mm')}
                   </span>
                   <span className="text-soft text-[12px]">
                     {f.volumeChange > 0 ? '+' : ''}

@@ -5,7 +5,7 @@ import { useState } from 'react';
 import type { GeometryResults } from '@/core/model/geometryTask';
 import type { Vec3 } from '@/core/geometry/mesh';
 import { cavities } from '@/core/model/study';
-import { format, formatNumber, toSi } from '@/core/units/units';
+import { format, toSi } from '@/core/units/units';
 import { presentPart, presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
 import { Button, Choice, SectionTitle } from '../ui/controls';
@@ -79,7 +79,7 @@ export function Orientation() {
           {found.choices.map((c, i) => (
             <li key={i} className="flex items-center justify-between gap-2 py-1">
               <span className="num">
-                {c.direction.map((x) => formatNumber(x, 2)).join(', ')}
+                {c.direction.map((x) => x.toFixed(2).replace('-', '−')).join(', ')}
                 <span className="text-soft block text-[12px]">
                   {c.undercutArea < 1e-3 * found.area ? 'no undercut' : `${format(c.undercutArea, 'cm²')} undercut`},{' '}
                   {format(c.depth, 'mm')} deep
@@ -110,8 +110,10 @@ export function Orientation() {
         onChange={(partingHeight) =>
           change('Parting plane height', { ...inputs, tool: { ...inputs.tool, partingHeight } })
         }
-        note={inputs.tool.partingHeight === null ? 'Where the halves meet, by default' : null}
       />
+      {inputs.tool.partingHeight === null && (
+        <p className="text-soft mt-0.5 text-[11.5px]">By default where the two halves meet.</p>
+      )}
       <Button
         className="mt-2 w-full"
         onClick={() => void computeMaps().then((m) => m && useView.getState().set({ map: 'side', brush: null }))}
