@@ -5,6 +5,7 @@ import { Readable, Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { ReadableStream } from 'node:stream/web';
 import { unpackMesh } from '../core/formats/meshBlob';
+import { UNTURNED } from '../core/model/body';
 import { placedMesh, scaled } from '../core/pipeline/importPart';
 import { toSi, type LengthUnit } from '../core/units/units';
 import type { ImportMessage, ImportTask } from '../runtime/protocol';
@@ -76,7 +77,9 @@ export async function acceptImport(
   const out: AcceptedImport = { bodies: [], geometries: [] };
   for (const [i, { name, colour, findings }] of preview.bodies.entries()) {
     const mesh = scaled(unpackMesh(readFileSync(path.join(folder, `${i}.mesh`))), factor);
-    const row = await saveGeometry(db, placedMesh(mesh, placement), { findings, factor, placement });
+    const unturned = placement.every((x, i) => x === UNTURNED[i]);
+    const lying = unturned ? mesh : placedMesh(mesh, placement);
+    const row = await saveGeometry(db, lying, { findings, factor, placement });
     out.bodies.push({ name, colour, mesh: row.hash });
     out.geometries.push(row);
   }

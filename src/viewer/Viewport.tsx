@@ -57,6 +57,8 @@ export interface ViewportProps {
   parting: number | null;
   /** The mesh the outline is drawn from: its creases, not those of the refined surface. */
   outline: DrawMesh;
+  /** What is framed, m: all bodies, shown or not, so that hiding one does not move the eye. */
+  frame: { min: readonly number[]; max: readonly number[] };
   field: FieldView | null;
   section: SectionView | null;
   gates: GateMark[];
@@ -98,14 +100,12 @@ function Scene(props: ViewportProps) {
   const geometry = useMemo(() => (mesh ? geometryOf(mesh) : null), [mesh]);
   // Gates stand on what is drawn.
   const ground = useMemo(() => geometry ?? geometryOf(outline), [geometry, outline]);
+  const { min, max } = props.frame;
+  const ends = [...min, ...max].join();
   const box = useMemo(() => {
-    // Of the outline: switching between raw and refined surface must not look like a new part.
-    const bounds = new THREE.Box3();
-    const p = outline.positions;
-    for (let i = 0; i < p.length; i += 3)
-      bounds.expandByPoint(new THREE.Vector3(1000 * p[i], 1000 * p[i + 1], 1000 * p[i + 2]));
-    return bounds;
-  }, [outline]);
+    const [x0, y0, z0, x1, y1, z1] = ends.split(',').map((x) => 1000 * Number(x));
+    return new THREE.Box3(new THREE.Vector3(x0, y0, z0), new THREE.Vector3(x1, y1, z1));
+  }, [ends]);
   const diagonal = box.getSize(new THREE.Vector3()).length();
   const cut = section ? sectionPlane(section, box) : null;
   useUniforms(uniforms, field, cut, colours);

@@ -52,35 +52,44 @@ function counted(result: Counted, tell: (n: number) => void): TriangleMesh {
   return result.mesh;
 }
 
-/** Joins vertices closer than `tolerance`, by a grid of that spacing looked at over its neighbours. */
+/**
+ * Joins vertices closer than `tolerance`. Hashed by cells twice that wide: a vertex and its partner lie in
+ * one cell or in cells that meet nearer to the vertex than the tolerance.
+ */
 export function joinClose(mesh: TriangleMesh, tolerance: number): TriangleMesh {
   const { positions: p, triangles: t } = mesh;
   const n = p.length / 3;
-  const cells = new Map<string, number[]>();
+  const size = 1 << Math.ceil(Math.log2(Math.max(16, 2 * n)));
+  const first = new Int32Array(size).fill(-1);
+  const next = new Int32Array(n).fill(-1);
+  const width = 2 * tolerance || 1;
+  const slot = (i: number, j: number, k: number) =>
+    (Math.imul(i, 73856093) ^ Math.imul(j, 19349663) ^ Math.imul(k, 83492791)) & (size - 1);
+  const cell = (x: number) => Math.floor(x / width);
   const target = new Uint32Array(n);
-  const cell = (x: number) => Math.floor(x / (2 * tolerance || 1));
+  const near = (v: number, bucket: number): number => {
+    for (let w = first[bucket]; w >= 0; w = next[w]) {
+      const dx = p[3 * w] - p[3 * v];
+      const dy = p[3 * w + 1] - p[3 * v + 1];
+      const dz = p[3 * w + 2] - p[3 * v + 2];
+      if (dx * dx + dy * dy + dz * dz <= tolerance * tolerance) return w;
+    }
+    return -1;
+  };
   for (let v = 0; v < n; v++) {
-    const [i, j, k] = [cell(p[3 * v]), cell(p[3 * v + 1]), cell(p[3 * v + 2])];
+    const [x, y, z] = [p[3 * v], p[3 * v + 1], p[3 * v + 2]];
     let found = -1;
-    for (let di = -1; di <= 1 && found < 0; di++)
-      for (let dj = -1; dj <= 1 && found < 0; dj++)
-        for (let dk = -1; dk <= 1 && found < 0; dk++)
-          for (const w of cells.get(`${i + di},${j + dj},${k + dk}`) ?? [])
-            if (
-              Math.hypot(p[3 * w] - p[3 * v], p[3 * w + 1] - p[3 * v + 1], p[3 * w + 2] - p[3 * v + 2]) <= tolerance
-            ) {
-              found = w;
-              break;
-            }
+    for (let i = cell(x - tolerance); i <= cell(x + tolerance) && found < 0; i++)
+      for (let j = cell(y - tolerance); j <= cell(y + tolerance) && found < 0; j++)
+        for (let k = cell(z - tolerance); k <= cell(z + tolerance) && found < 0; k++) found = near(v, slot(i, j, k));
     target[v] = found < 0 ? v : found;
     if (found >= 0) continue;
-    const key = `${i},${j},${k}`;
-    const list = cells.get(key);
-    if (list) list.push(v);
-    else cells.set(key, [v]);
+    const own = slot(cell(x), cell(y), cell(z));
+    next[v] = first[own];
+    first[own] = v;
   }
   const soup = new Float64Array(3 * t.length);
-  for (let c = 0; c < t.length; c++) soup.set(p.subarray(3 * target[t[c]], 3 * target[t[c]] + 3), 3 * c);
+  for (let c = 0; c < t.length; c++) for (let d = 0; d < 3; d++) soup[3 * c + d] = p[3 * target[t[c]] + d];
   return weld(soup).mesh;
 }
 
@@ -182,13 +191,17 @@ function dropFins(input: TriangleMesh): Counted {
     if (!crowded.length) break;
     const isOpen = (h: number) => edges.start[edges.edgeOf[h] + 1] - edges.start[edges.edgeOf[h]] === 1;
     const drop = new Set<number>();
+    const across = acrossEdges(edges);
+    const looked = new Set<number>();
     for (const e of crowded) {
       const members = Array.from(edges.halfEdges.subarray(edges.start[e], edges.start[e + 1]), (h) =>
         Math.floor(h / 3),
       );
       // Through regular edges: a fin is a sheet that comes to an open rim.
       for (const triangle of members) {
-        const sheet = sheetFrom(triangle, edges);
+        if (looked.has(triangle)) continue;
+        const sheet = sheetFrom(triangle, across);
+        for (const i of sheet ?? [triangle]) looked.add(i);
         if (sheet && sheet.some((i) => [0, 1, 2].some((c) => isOpen(3 * i + c)))) sheet.forEach((i) => drop.add(i));
       }
     }
@@ -200,9 +213,8 @@ function dropFins(input: TriangleMesh): Counted {
 }
 
 /** Triangles reached from one through edges of exactly two; null when it is most of the surface. */
-function sheetFrom(start: number, edges: ReturnType<typeof edgeTable>): number[] | null {
-  const limit = edges.halfEdges.length / 6;
-  const across = acrossEdges(edges);
+function sheetFrom(start: number, across: Int32Array): number[] | null {
+  const limit = across.length / 6;
   const seen = new Set([start]);
   const list = [start];
   for (let i = 0; i < list.length; i++) {

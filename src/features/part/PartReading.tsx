@@ -14,6 +14,7 @@ import { useView } from '../study/viewStore';
 import { SectionTitle } from '../ui/controls';
 import { SEVERITY_LOOK } from './findings';
 import { useMapArrays, useMapsManifest } from './useMaps';
+import { useOverlapFindings } from './useOverlaps';
 
 interface BodyFinding {
   body: string;
@@ -28,9 +29,11 @@ export function PartReading() {
   const map = useView((s) => s.map);
   const arrays = useMapArrays(map && manifest ? manifest.key : null);
   const used = bodies.filter((b) => b.role !== 'left-out');
-  const findings: BodyFinding[] = used.flatMap((b) =>
+  const overlaps = useOverlapFindings(bodies);
+  const own: BodyFinding[] = used.flatMap((b) =>
     (geometries.find((g) => g.hash === b.mesh)?.findings ?? []).map((finding) => ({ body: b.name, finding })),
   );
+  const findings = [...own, ...overlaps];
   if (!bodies.length)
     return (
       <aside aria-label="Reading" className="bg-sheet h-full px-4 py-3.5">

@@ -1,4 +1,5 @@
 import { useMemo } from 'react';
+import { boundsOf, type Bounds } from '@/core/geometry/mesh';
 import { joined } from '@/core/geometry/shells';
 import { cavities, type Inputs } from '@/core/model/study';
 import type { MapId } from '@/core/partmaps/maps';
@@ -18,6 +19,8 @@ export interface Scene {
   bodies: BodyDraw[];
   /** Everything that is to be framed and outlined; null while surfaces are still coming. */
   outline: DrawMesh | null;
+  /** Box around all of it, hidden or not, m. */
+  frame: Bounds;
   /** True when bodies are shown as they are, without a result. */
   plain: boolean;
 }
@@ -70,7 +73,15 @@ export function useScene(inputs: Inputs, result: DrawMesh | null, map: DrawMesh 
     }
     return list;
   }, [inputs.bodies, meshes, bodyView, single, atPart, selected, draft?.body]);
-  return { surface: single ? null : (map ?? result ?? cavity), bodies, outline, plain: single };
+  const frame = useMemo(() => {
+    const framed = inputs.bodies.filter((b) => atPart || b.role !== 'left-out' || !cavityKey).map((b) => b.mesh);
+    const boxes = framed.flatMap((h) => (meshes.has(h) ? [boundsOf(meshes.get(h)!.positions)] : []));
+    return {
+      min: [0, 1, 2].map((d) => Math.min(...boxes.map((b) => b.min[d]))) as Bounds['min'],
+      max: [0, 1, 2].map((d) => Math.max(...boxes.map((b) => b.max[d]))) as Bounds['max'],
+    };
+  }, [inputs.bodies, meshes, atPart, cavityKey]);
+  return { surface: single ? null : (map ?? result ?? cavity), bodies, outline, frame, plain: single };
 }
 
 /** The part map chosen at the Part station, ready for the view. */

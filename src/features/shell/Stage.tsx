@@ -50,7 +50,11 @@ export function Stage() {
     [cameraRequest],
   );
   const mapView = useMapView();
-  const scene = useScene(inputs, data?.surface && result ? data.surface : null, mapView?.mesh ?? null);
+  const now = useScene(inputs, data?.surface && result ? data.surface : null, mapView?.mesh ?? null);
+  // What was drawn stays until new surfaces are there: the eye must not jump at every turn or repair.
+  const drawn = useRef(now);
+  if (now.outline) drawn.current = now;
+  const scene = now.outline ? now : drawn.current;
   const view = mapView?.view ?? (scene.plain ? null : result);
   const axes = useMemo(
     () =>
@@ -104,6 +108,7 @@ export function Stage() {
         marks={marksInMm}
         parting={parting === null ? null : 1000 * parting}
         outline={scene.outline}
+        frame={scene.frame}
         field={view}
         section={section.on ? section : null}
         gates={marks}

@@ -24,34 +24,47 @@ export function useShownRun(): { run: RunView | null; live: boolean; outOfDate: 
 }
 
 const meshes = new Map<string, TriangleMesh>();
+const underWay = new Map<string, Promise<void>>();
 const KEPT_MESHES = 400;
+
+/** Loads a stored surface once, however many ask for it. */
+function loadMesh(hash: string): Promise<void> {
+  const known = underWay.get(hash);
+  if (known) return known;
+  const loading = api
+    .binary(`/api/geometries/${hash}`)
+    .then((buffer) => {
+      meshes.set(hash, unpackMesh(new Uint8Array(buffer)));
+      for (const old of [...meshes.keys()].slice(0, Math.max(0, meshes.size - KEPT_MESHES))) meshes.delete(old);
+    })
+    .finally(() => underWay.delete(hash));
+  underWay.set(hash, loading);
+  return loading;
+}
 
 /** Stored surfaces by hash, as far as they are there yet. The map changes when one arrives. */
 export function useMeshes(hashes: readonly string[]): ReadonlyMap<string, TriangleMesh> {
   const key = hashes.join();
-  const [version, setVersion] = useState(0);
+  const [present, setPresent] = useState<{ key: string; map: ReadonlyMap<string, TriangleMesh> }>(NO_MESHES);
   useEffect(() => {
     let current = true;
-    for (const hash of new Set(key ? key.split(',') : [])) {
-      if (meshes.has(hash)) continue;
-      api
-        .binary(`/api/geometries/${hash}`)
-        .then((buffer) => {
-          meshes.set(hash, unpackMesh(new Uint8Array(buffer)));
-          for (const old of [...meshes.keys()].slice(0, Math.max(0, meshes.size - KEPT_MESHES))) meshes.delete(old);
-          if (current) setVersion((v) => v + 1);
-        })
-        .catch(tell);
-    }
+    const wanted = [...new Set(key ? key.split(',') : [])];
+    const show = () => {
+      if (current)
+        setPresent({ key, map: new Map(wanted.flatMap((h) => (meshes.has(h) ? [[h, meshes.get(h)!] as const] : []))) });
+    };
+    const missing = wanted.filter((h) => !meshes.has(h));
+    show();
+    // One picture when all are there: hundreds of small bodies would otherwise redraw hundreds of times.
+    if (missing.length) Promise.all(missing.map(loadMesh)).then(show, tell);
     return () => {
       current = false;
     };
   }, [key]);
-  return useMemo(() => {
-    void version;
-    return new Map((key ? key.split(',') : []).flatMap((h) => (meshes.has(h) ? [[h, meshes.get(h)!] as const] : [])));
-  }, [key, version]);
+  return present.key === key ? present.map : NO_MESHES.map;
 }
+
+const NO_MESHES: { key: string; map: ReadonlyMap<string, TriangleMesh> } = { key: '', map: new Map() };
 
 /** Node values of the shown field at the play head, with range and end of the time axis. */
 export interface ShownField {
