@@ -5,6 +5,7 @@ import os from 'node:os';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 import puppeteer, { type Browser, type Page } from 'puppeteer-core';
+import type { ProjectView } from '../src/runtime/wire';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 
@@ -171,4 +172,25 @@ export async function typeInto(page: Page, label: string, value: string): Promis
   await input?.click({ clickCount: 3 });
   await page.keyboard.type(value);
   await page.keyboard.press('Enter');
+}
+
+/** The project the page shows, as the server has it. */
+export async function projectOf(page: Page, server: App): Promise<ProjectView> {
+  const id = page.url().split('/').pop();
+  return (await fetch(`${server.url}/api/projects/${id}`)).json() as Promise<ProjectView>;
+}
+
+/** Saves go out in the background: waits until the server has what the page shows. */
+export async function savedIn(page: Page, server: App, check: (view: ProjectView) => boolean): Promise<ProjectView> {
+  for (let i = 0; i < 150; i++) {
+    const view = await projectOf(page, server);
+    if (check(view)) return view;
+    await sleep(100);
+  }
+  throw new Error('the change was not saved');
+}
+
+/** Keeps a picture of the page when a test has failed. */
+export async function pictureOnFailure(page: Page, state: string | undefined): Promise<void> {
+  if (state === 'fail') await page.screenshot({ path: path.join(os.tmpdir(), 'bellows-e2e-failure.png') });
 }

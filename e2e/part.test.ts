@@ -8,8 +8,18 @@ import { mapVertices, type Vec3 } from '../src/core/geometry/mesh';
 import { revolve, slab } from '../src/core/partmaps/testShapes';
 import { write3mf } from '../src/cad/threemf';
 import type { Inputs } from '../src/core/model/study';
-import type { ProjectView } from '../src/runtime/wire';
-import { App, chord, openBrowser, openPage, press, seeShown, seeText, sleep } from './app';
+import {
+  App,
+  chord,
+  openBrowser,
+  openPage,
+  pictureOnFailure,
+  press,
+  projectOf,
+  savedIn,
+  seeShown,
+  seeText,
+} from './app';
 
 const folder = mkdtempSync(path.join(os.tmpdir(), 'bellows-part-'));
 const server = new App();
@@ -17,20 +27,10 @@ let browser: Browser;
 let page: Page;
 let errors: string[];
 
-const project = async (): Promise<ProjectView> => {
-  const id = page.url().split('/').pop();
-  return (await fetch(`${server.url}/api/projects/${id}`)).json() as Promise<ProjectView>;
-};
+const project = () => projectOf(page, server);
 const inputsNow = async (): Promise<Inputs> => (await project()).variants[0].inputs;
-/** Saves go out in the background: waits until the server has what the page shows. */
-async function saved(check: (inputs: Inputs) => boolean): Promise<Inputs> {
-  for (let i = 0; i < 150; i++) {
-    const inputs = await inputsNow();
-    if (check(inputs)) return inputs;
-    await sleep(100);
-  }
-  throw new Error('the change was not saved');
-}
+const saved = async (check: (inputs: Inputs) => boolean) =>
+  (await savedIn(page, server, (view) => check(view.variants[0].inputs))).variants[0].inputs;
 const geometry = async (hash: string) => (await project()).geometries.find((g) => g.hash === hash)!;
 const choose = async (file: string) => {
   const input = (await page.waitForSelector('input[type=file]')) as ElementHandle<HTMLInputElement>;
@@ -68,9 +68,7 @@ afterAll(async () => {
   await browser?.close();
   await server.stop();
 });
-afterEach(async ({ task }) => {
-  if (task.result?.state === 'fail') await page.screenshot({ path: path.join(os.tmpdir(), 'bellows-e2e-failure.png') });
-});
+afterEach(({ task }) => pictureOnFailure(page, task.result?.state));
 
 describe('the Part station', () => {
   let drawn: Inputs;

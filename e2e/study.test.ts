@@ -9,7 +9,21 @@ import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
 import { writeStl } from '../src/core/formats/stl';
 import type { ProjectView } from '../src/runtime/wire';
 import { box } from '../verification/shapes';
-import { App, chord, openBrowser, openPage, press, seeShown, seeText, sleep, textOf, typeInto } from './app';
+import {
+  App,
+  chord,
+  openBrowser,
+  openPage,
+  pictureOnFailure,
+  press,
+  projectOf,
+  savedIn,
+  seeShown,
+  seeText,
+  sleep,
+  textOf,
+  typeInto,
+} from './app';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 const folder = mkdtempSync(path.join(os.tmpdir(), 'bellows-files-'));
@@ -18,21 +32,9 @@ let browser: Browser;
 let page: Page;
 let errors: string[];
 
-const project = async (): Promise<ProjectView> => {
-  const id = page.url().split('/').pop();
-  return (await fetch(`${server.url}/api/projects/${id}`)).json() as Promise<ProjectView>;
-};
+const project = () => projectOf(page, server);
+const saved = (check: (view: ProjectView) => boolean) => savedIn(page, server, check);
 const latestInputs = async (name: string) => (await project()).variants.find((v) => v.name === name)?.inputs;
-/** Saves go out in the background: waits until the server has what the page shows. */
-async function saved(check: (view: ProjectView) => boolean): Promise<ProjectView> {
-  for (let i = 0; i < 50; i++) {
-    const view = await project();
-    if (check(view)) return view;
-    await sleep(100);
-  }
-  throw new Error('the change was not saved');
-}
-
 beforeAll(async () => {
   await server.start();
   browser = await openBrowser();
@@ -43,9 +45,7 @@ afterAll(async () => {
   await server.stop();
 });
 
-afterEach(async ({ task }) => {
-  if (task.result?.state === 'fail') await page.screenshot({ path: path.join(os.tmpdir(), 'bellows-e2e-failure.png') });
-});
+afterEach(({ task }) => pictureOnFailure(page, task.result?.state));
 
 describe('the demo project', () => {
   it('opens with its part and a gate', async () => {

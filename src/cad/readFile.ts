@@ -1,6 +1,6 @@
 import { FormatError, readStlSolids } from '../core/formats/stl';
 import { weld, type TriangleMesh } from '../core/geometry/mesh';
-import { joinClose } from '../core/geometry/mend';
+import { joinClose } from '../core/geometry/joinClose';
 import { checkEdges } from '../core/geometry/check';
 import { diagonal } from '../core/geometry/shells';
 import { readCad, type CadKind } from './step';

@@ -2,7 +2,8 @@ import { combine, joinShells, projectedArea, sharedVolume } from '../cad/solids'
 import { packArrays } from '../core/formats/arrays';
 import { FormatError } from '../core/formats/stl';
 import { traceAxis } from '../core/geometry/axisTrace';
-import { inspect, placeOf } from '../core/geometry/check';
+import { inspect } from '../core/geometry/check';
+import { placeOf } from '../core/geometry/finding';
 import { edgeTable } from '../core/geometry/edges';
 import { findFeatures, removeFeatures } from '../core/geometry/features';
 import { identicalBodies } from '../core/geometry/identical';
@@ -11,7 +12,8 @@ import { boundsOf, type Bounds, type TriangleMesh } from '../core/geometry/mesh'
 import { findShells, joined, subMesh } from '../core/geometry/shells';
 import { fitStandIn, standInMesh, standInVolume } from '../core/geometry/standIn';
 import type { GeometryResults, GeometryTask, Size, TaskName } from '../core/model/geometryTask';
-import { drawable, MAP_IDS, partMaps } from '../core/partmaps/maps';
+import { drawable } from '../core/partmaps/drawable';
+import { MAP_IDS, partMaps } from '../core/partmaps/maps';
 import { openingChoices } from '../core/partmaps/moulding';
 import { rulesWith } from '../core/partmaps/rules';
 import { mapSurface } from '../core/partmaps/surface';
@@ -166,20 +168,10 @@ const HANDLERS: Handlers = {
       arrays[id] = corner(id);
       arrays[`${id}.facets`] = Float32Array.from(maps.values[id]);
     }
-    const { ranges, warnings, typicalWall, thinnest, thickest, undercutArea, parting, ribs } = maps;
+    const { surface: _surface, values: _values, ...numbers } = maps;
     const shadow = await projectedArea(task.bodies.map((b) => store.load(b.mesh)));
-    return {
-      key: store.keep(task, packArrays({ nFacets: maps.surface.n }, arrays)),
-      ranges,
-      warnings,
-      typicalWall,
-      thinnest,
-      thickest,
-      undercutArea,
-      parting,
-      ribs,
-      projectedArea: shadow,
-    };
+    const key = store.keep(task, packArrays({ nFacets: maps.surface.n }, arrays));
+    return { key, ...numbers, projectedArea: shadow };
   },
 
   async openings({ bodies }, store) {

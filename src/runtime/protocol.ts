@@ -1,4 +1,5 @@
-import type { Finding, MeshReport } from '../core/geometry/check';
+import type { MeshReport } from '../core/geometry/check';
+import type { Finding } from '../core/geometry/finding';
 import type { GeometryResults, GeometryTask } from '../core/model/geometryTask';
 import type { Inputs } from '../core/model/study';
 import type { FieldMeta } from '../core/fields/field';

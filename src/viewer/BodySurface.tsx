@@ -1,7 +1,7 @@
 import { useThree, type ThreeEvent } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
-import { stencilMaterial, type FieldUniforms } from './material';
+import { LIGHT, stencilMaterial, type FieldUniforms } from './material';
 import { clippedRaycast, geometryOf, type DrawMesh, type SurfaceHit } from './PartSurface';
 
 /** One body as it is drawn. */
@@ -35,6 +35,7 @@ void main() {
 
 /** The same soft light as on the part's surface, so that a body looks the same with and without a field. */
 const FRAGMENT = /* glsl */ `
+${LIGHT}
 uniform bool uClipOn;
 uniform vec4 uPlane;
 uniform vec3 uColour, uSelect;
@@ -42,9 +43,7 @@ uniform float uOpacity, uChosen;
 varying vec3 vPlace, vView;
 void main() {
   if (uClipOn && dot(uPlane.xyz, vPlace) + uPlane.w > 0.0) discard;
-  vec3 n = normalize(cross(dFdx(vView), dFdy(vView)));
-  vec3 light = normalize(vec3(-0.45, 0.55, 0.85));
-  float lit = max(dot(n, light), 0.0) * 0.34 + (n.y * 0.5 + 0.5) * 0.22 + 0.5;
+  float lit = lightOn(vView);
   vec3 base = mix(uColour, uSelect, uChosen * 0.62);
   if (!gl_FrontFacing) base *= 0.78;
   gl_FragColor = vec4(base * lit, uOpacity);

@@ -53,7 +53,17 @@ void main() {
   gl_Position = projectionMatrix * seen;
 }`;
 
+/** Flat facets: curved walls come finely tessellated, edges stay crisp. Soft light from the eye's upper left,
+ * sky from above, and enough of it everywhere to read a wall. */
+export const LIGHT = /* glsl */ `
+float lightOn(vec3 seen) {
+  vec3 n = normalize(cross(dFdx(seen), dFdy(seen)));
+  vec3 light = normalize(vec3(-0.45, 0.55, 0.85));
+  return max(dot(n, light), 0.0) * 0.34 + (n.y * 0.5 + 0.5) * 0.22 + 0.5;
+}`;
+
 const FRAGMENT = /* glsl */ `
+${LIGHT}
 uniform bool uField, uFront, uClipOn, uCap;
 uniform vec2 uRange, uBrush;
 uniform float uTime;
@@ -64,11 +74,7 @@ varying float vValue, vTime;
 varying vec3 vPlace, vView;
 void main() {
   if (uClipOn && !uCap && dot(uPlane.xyz, vPlace) + uPlane.w > 0.0) discard;
-  // Flat facets: curved walls come finely tessellated, edges stay crisp.
-  vec3 n = normalize(cross(dFdx(vView), dFdy(vView)));
-  // Soft light from the eye's upper left, sky from above, and enough of it everywhere to read a wall.
-  vec3 light = normalize(vec3(-0.45, 0.55, 0.85));
-  float lit = max(dot(n, light), 0.0) * 0.34 + (n.y * 0.5 + 0.5) * 0.22 + 0.5;
+  float lit = lightOn(vView);
   bool filled = uField && vValue < 1e29 && vTime <= uTime;
   vec3 base = uClay;
   if (filled) {

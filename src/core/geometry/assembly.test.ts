@@ -7,7 +7,7 @@ import { traceAxis } from './axisTrace';
 import { inspect } from './check';
 import { findFeatures, removeFeatures } from './features';
 import { identicalBodies } from './identical';
-import { loopsOf } from './mend';
+import { loopsOf } from './caps';
 import { mapVertices, measure, weld, type TriangleMesh, type Vec3 } from './mesh';
 import { fitStandIn, standInMesh, standInVolume } from './standIn';
 import { frameOn, normalised, scale } from './vec';

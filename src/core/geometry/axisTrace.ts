@@ -1,5 +1,5 @@
 import { mapSurface } from '../partmaps/surface';
-import { weightedMedian } from '../partmaps/thickness';
+import { weightedMedian } from '../numerics/weighted';
 import FlatQueue from 'flatqueue';
 import { measure, type TriangleMesh, type Vec3 } from './mesh';
 import { add, distance, dot, normalised, sub, vertexAt } from './vec';

@@ -1,8 +1,10 @@
 import { UnionFind } from '../numerics/unionFind';
 import { checkEdges } from './check';
 import { acrossEdges, edgeTable, facets, fromVertex, toVertex } from './edges';
+import { flatPatches } from './flatPatches';
 import { findFillets, removeFillets, type Fillet } from './fillets';
-import { capOf, joinClose, loopsOf } from './mend';
+import { capOf, loopsOf } from './caps';
+import { joinClose } from './joinClose';
 import { measure, type Bounds, type TriangleMesh, type Vec3 } from './mesh';
 import { diagonal, diagonalOf, subMesh } from './shells';
 
@@ -20,9 +22,6 @@ export interface Feature {
   fillet?: Fillet;
 }
 
-/** Facets within this angle and offset lie in one plane. */
-const COPLANAR = 1 - 1e-7;
-
 /**
  * Holes, pockets, bosses and letters no larger than `limit` [m] that stand in flat faces: connected bits
  * of surface bordered by inner loops of flat faces only. Taking one away means closing those loops flat,
@@ -35,7 +34,7 @@ export function findFeatures(mesh: TriangleMesh, limit: number): Feature[] {
   const { nNonManifold, nMisoriented, nOpen } = checkEdges(mesh);
   if (nNonManifold + nMisoriented + nOpen > 0) return [];
   const across = acrossEdges(edgeTable(mesh));
-  const patch = planarPatches(mesh, across);
+  const patch = flatPatches(facets(mesh).normals, across);
   const boxes = boundsOfSets(mesh, patch, n);
   const large = (i: number) => diagonalOf(boxes.get(patch[i])!) > limit;
   const rest = new UnionFind(n);
@@ -124,19 +123,6 @@ function closeFaces(
   const result = joinClose(subMesh({ positions: mesh.positions, triangles }, all), 1e-7 * diagonal(mesh));
   const { nOpen, nNonManifold, nMisoriented } = checkEdges(result);
   return nOpen + nNonManifold + nMisoriented === 0 ? result : null;
-}
-
-/** Set of coplanar connected facets each facet belongs to. */
-function planarPatches(mesh: TriangleMesh, across: Int32Array): Int32Array {
-  const { normals: m } = facets(mesh);
-  const n = mesh.triangles.length / 3;
-  const sets = new UnionFind(n);
-  for (let h = 0; h < across.length; h++) {
-    if (across[h] < h) continue;
-    const [a, b] = [Math.floor(h / 3), Math.floor(across[h] / 3)];
-    if (m[3 * a] * m[3 * b] + m[3 * a + 1] * m[3 * b + 1] + m[3 * a + 2] * m[3 * b + 2] > COPLANAR) sets.union(a, b);
-  }
-  return Int32Array.from({ length: n }, (_, i) => sets.find(i));
 }
 
 function boundsOfSets(mesh: TriangleMesh, set: Int32Array, n: number, only?: number[]): Map<number, Bounds> {

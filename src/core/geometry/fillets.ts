@@ -1,7 +1,8 @@
 import { UnionFind } from '../numerics/unionFind';
+import { flatPatches } from './flatPatches';
 import { acrossEdges, edgeTable, facets } from './edges';
 import { inspect } from './check';
-import { joinClose } from './mend';
+import { joinClose } from './joinClose';
 import type { TriangleMesh, Vec3 } from './mesh';
 import { diagonal } from './shells';
 import { add, dot, eigen, scale, sub, vertexAt } from './vec';
@@ -22,7 +23,6 @@ export interface Fillet {
   moved: Map<number, Vec3>;
 }
 
-const COPLANAR = 1 - 1e-7;
 /** Flat patches narrower than this share of the limit belong to a rounding. */
 const NARROW = 0.35;
 
@@ -158,17 +158,6 @@ function keepsFaces(mesh: TriangleMesh, moved: Map<number, Vec3>, region: Set<nu
     if (dot(n, vertexAt(before, i)) < (1 - 1e-5) * length) return false;
   }
   return true;
-}
-
-function flatPatches(normals: Float64Array, across: Int32Array): Int32Array {
-  const n = across.length / 3;
-  const sets = new UnionFind(n);
-  for (let h = 0; h < across.length; h++) {
-    if (across[h] < h) continue;
-    const [a, b] = [Math.floor(h / 3), Math.floor(across[h] / 3)];
-    if (dot(vertexAt(normals, a), vertexAt(normals, b)) > COPLANAR) sets.union(a, b);
-  }
-  return Int32Array.from({ length: n }, (_, i) => sets.find(i));
 }
 
 /** Patches whose mean width, area over extent, is more than `width`. */

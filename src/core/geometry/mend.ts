@@ -1,9 +1,11 @@
-import earcut from 'earcut';
-import { checkEdges, count, duplicateTriangles, longestSide } from './check';
+import { capOf, loopsOf } from './caps';
+import { checkEdges } from './check';
+import { count } from './finding';
+import { duplicateTriangles, longestSide } from './triangles';
 import { acrossEdges, edgeKind, edgeTable, facet, fromVertex, toVertex } from './edges';
-import { weld, type TriangleMesh, type Vec3 } from './mesh';
+import { joinClose } from './joinClose';
+import type { TriangleMesh } from './mesh';
 import { diagonal, findShells, subMesh } from './shells';
-import { cross, normalised } from './vec';
 
 /** What mending did, in words, and what it made. */
 export interface Mended {
@@ -50,47 +52,6 @@ interface Counted {
 function counted(result: Counted, tell: (n: number) => void): TriangleMesh {
   tell(result.n);
   return result.mesh;
-}
-
-/**
- * Joins vertices closer than `tolerance`. Hashed by cells twice that wide: a vertex and its partner lie in
- * one cell or in cells that meet nearer to the vertex than the tolerance.
- */
-export function joinClose(mesh: TriangleMesh, tolerance: number): TriangleMesh {
-  const { positions: p, triangles: t } = mesh;
-  const n = p.length / 3;
-  const size = 1 << Math.ceil(Math.log2(Math.max(16, 2 * n)));
-  const first = new Int32Array(size).fill(-1);
-  const next = new Int32Array(n).fill(-1);
-  const width = 2 * tolerance || 1;
-  const slot = (i: number, j: number, k: number) =>
-    (Math.imul(i, 73856093) ^ Math.imul(j, 19349663) ^ Math.imul(k, 83492791)) & (size - 1);
-  const cell = (x: number) => Math.floor(x / width);
-  const target = new Uint32Array(n);
-  const near = (v: number, bucket: number): number => {
-    for (let w = first[bucket]; w >= 0; w = next[w]) {
-      const dx = p[3 * w] - p[3 * v];
-      const dy = p[3 * w + 1] - p[3 * v + 1];
-      const dz = p[3 * w + 2] - p[3 * v + 2];
-      if (dx * dx + dy * dy + dz * dz <= tolerance * tolerance) return w;
-    }
-    return -1;
-  };
-  for (let v = 0; v < n; v++) {
-    const [x, y, z] = [p[3 * v], p[3 * v + 1], p[3 * v + 2]];
-    let found = -1;
-    for (let i = cell(x - tolerance); i <= cell(x + tolerance) && found < 0; i++)
-      for (let j = cell(y - tolerance); j <= cell(y + tolerance) && found < 0; j++)
-        for (let k = cell(z - tolerance); k <= cell(z + tolerance) && found < 0; k++) found = near(v, slot(i, j, k));
-    target[v] = found < 0 ? v : found;
-    if (found >= 0) continue;
-    const own = slot(cell(x), cell(y), cell(z));
-    next[v] = first[own];
-    first[own] = v;
-  }
-  const soup = new Float64Array(3 * t.length);
-  for (let c = 0; c < t.length; c++) for (let d = 0; d < 3; d++) soup[3 * c + d] = p[3 * target[t[c]] + d];
-  return weld(soup).mesh;
 }
 
 /** Without triangles of no height and second copies; of copies that face apart neither stays. */
@@ -294,74 +255,6 @@ function closeRims(mesh: TriangleMesh): Counted {
   triangles.set(t);
   triangles.set(added, t.length);
   return { mesh: { positions: p, triangles }, n: nClosed };
-}
-
-/** Simple closed loops of a directed graph; where loops meet at a vertex they are taken apart there. */
-export function loopsOf(next: Map<number, number[]>): number[][] {
-  const loops: number[][] = [];
-  for (const start of next.keys()) {
-    while (next.get(start)?.length) {
-      const path = [start];
-      const at = new Map([[start, 0]]);
-      for (;;) {
-        const to = next.get(path[path.length - 1])?.pop();
-        if (to === undefined) break;
-        const seen = at.get(to);
-        if (seen === undefined) {
-          at.set(to, path.length);
-          path.push(to);
-          continue;
-        }
-        const loop = path.splice(seen);
-        loop.forEach((v) => at.delete(v));
-        if (loop.length > 2) loops.push(loop);
-        if (!path.length) break;
-        at.set(to, path.length);
-        path.push(to);
-      }
-    }
-  }
-  return loops;
-}
-
-/** Triangles over a loop, which runs anticlockwise seen from outside. */
-export function capOf(p: Float64Array, loop: number[]): number[] | null {
-  if (loop.length === 3) return loop;
-  const normal = loopNormal(p, loop);
-  const length = Math.hypot(...normal);
-  if (!(length > 0)) return null;
-  const n = normal.map((x) => x / length) as Vec3;
-  const axis = n.map(Math.abs).indexOf(Math.min(...n.map(Math.abs)));
-  const unit: Vec3 = [0, 0, 0];
-  unit[axis] = 1;
-  const u = normalised(cross(unit, n));
-  const v = cross(n, u);
-  const flat = loop.flatMap((i) => [u, v].map((w) => w[0] * p[3 * i] + w[1] * p[3 * i + 1] + w[2] * p[3 * i + 2]));
-  const ears = earcut(flat);
-  if (ears.length !== 3 * (loop.length - 2)) return null;
-  const corner = (i: number) => [flat[2 * ears[i]], flat[2 * ears[i] + 1]];
-  const out: number[] = [];
-  for (let i = 0; i < ears.length; i += 3) {
-    const [a, b, c] = [corner(i), corner(i + 1), corner(i + 2)];
-    const anticlockwise = (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]) >= 0;
-    out.push(loop[ears[i]], loop[ears[i + (anticlockwise ? 1 : 2)]], loop[ears[i + (anticlockwise ? 2 : 1)]]);
-  }
-  return out;
-}
-
-/** Twice the vector area of a loop (Newell). */
-export function loopNormal(p: Float64Array, loop: number[]): Vec3 {
-  const n: Vec3 = [0, 0, 0];
-  const o = 3 * loop[0];
-  for (let i = 0; i < loop.length; i++) {
-    const [a, b] = [3 * loop[i], 3 * loop[(i + 1) % loop.length]];
-    const u = [p[a] - p[o], p[a + 1] - p[o + 1], p[a + 2] - p[o + 2]];
-    const w = [p[b] - p[o], p[b + 1] - p[o + 1], p[b + 2] - p[o + 2]];
-    n[0] += u[1] * w[2] - u[2] * w[1];
-    n[1] += u[2] * w[0] - u[0] * w[2];
-    n[2] += u[0] * w[1] - u[1] * w[0];
-  }
-  return n;
 }
 
 /** Outer pieces face outwards; hollows and what lies inside another piece is dropped, as are empty pieces. */

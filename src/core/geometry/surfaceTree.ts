@@ -1,8 +1,8 @@
 import type { TriangleMesh } from './mesh';
+import { nodeFronts, overlap, triangleBoxes, trianglePlanes, type Fronts } from './treeBounds';
+import { medianOrder } from './treeOrder';
 
 const LEAF = 4;
-/** Levels above the leaves that know the front of their triangles. */
-const FRONT_LEVELS = 6;
 /** A touching ball entered by less than half a per cent of its radius is left as it is. */
 const BALL_SLACK = 0.995;
 
@@ -24,7 +24,7 @@ export class SurfaceTree {
   private readonly n: number;
   /** Unit normal and offset of each triangle's plane, made when balls are asked for. */
   private planes: Float64Array | null = null;
-  private fronts: { first: number; front: Float64Array } | null = null;
+  private fronts: Fronts | null = null;
   /** One box a triangle, made when pairs are asked for. */
   private ownBoxes: Float64Array | null = null;
   private readonly stack = new Int32Array(128);
@@ -79,43 +79,6 @@ export class SurfaceTree {
         }
       }
     }
-  }
-
-  /**
-   * For the lowest levels of the tree: the mean normal of a node's triangles and how far along it they all
-   * lie at least. A ball within the body that touches a curved wall is told apart from it by this, not by
-   * boxes, whose corners reach into the body.
-   */
-  private nodeFronts(planes: Float64Array): { first: number; front: Float64Array } {
-    const nLeaves = this.firstLeaf + 1;
-    const depth = Math.min(FRONT_LEVELS, Math.round(Math.log2(nLeaves)));
-    const first = nLeaves / 2 ** depth - 1;
-    const front = new Float64Array(4 * (2 * nLeaves - 1 - first));
-    for (let level = 0; level <= depth; level++) {
-      const size = 2 ** level;
-      const from = nLeaves / size - 1;
-      for (let k = 0; k < nLeaves / size; k++) {
-        const a = this.leafStart[k * size];
-        const b = this.leafStart[(k + 1) * size];
-        let [x, y, z] = [0, 0, 0];
-        for (let i = 4 * a; i < 4 * b; i += 4) {
-          x += planes[i];
-          y += planes[i + 1];
-          z += planes[i + 2];
-        }
-        const length = Math.sqrt(x * x + y * y + z * z) || 1;
-        x /= length;
-        y /= length;
-        z /= length;
-        let least = Infinity;
-        for (let c = 9 * a; c < 9 * b; c += 3) {
-          const d = x * this.corners[c] + y * this.corners[c + 1] + z * this.corners[c + 2];
-          if (d < least) least = d;
-        }
-        front.set([x, y, z, least], 4 * (from + k - first));
-      }
-    }
-    return { first, front };
   }
 
   private boxDistance2(node: number, x: number, y: number, z: number): number {
@@ -378,7 +341,7 @@ export class SurfaceTree {
   ): number {
     const { stack, boxes } = this;
     const planes = (this.planes ??= trianglePlanes(this.corners));
-    const fronts = (this.fronts ??= this.nodeFronts(planes));
+    const fronts = (this.fronts ??= nodeFronts(this.corners, planes, this.leafStart));
     const firstFront = fronts.first;
     const front = fronts.front;
     const cosine = 1 / Math.sqrt(1 + cone * cone);
@@ -498,108 +461,7 @@ export class SurfaceTree {
   }
 }
 
-/** Whether two boxes (min xyz, max xyz, at i and j) touch. */
-function overlap(b: Float64Array, i: number, j: number): boolean {
-  return (
-    b[i] <= b[j + 3] &&
-    b[j] <= b[i + 3] &&
-    b[i + 1] <= b[j + 4] &&
-    b[j + 1] <= b[i + 4] &&
-    b[i + 2] <= b[j + 5] &&
-    b[j + 2] <= b[i + 5]
-  );
-}
-
-function trianglePlanes(corners: Float64Array): Float64Array {
-  const planes = new Float64Array((corners.length / 9) * 4);
-  for (let i = 0, at = 0; i < corners.length; i += 9, at += 4) {
-    const ux = corners[i + 3] - corners[i];
-    const uy = corners[i + 4] - corners[i + 1];
-    const uz = corners[i + 5] - corners[i + 2];
-    const vx = corners[i + 6] - corners[i];
-    const vy = corners[i + 7] - corners[i + 1];
-    const vz = corners[i + 8] - corners[i + 2];
-    const nx = uy * vz - uz * vy;
-    const ny = uz * vx - ux * vz;
-    const nz = ux * vy - uy * vx;
-    const length = Math.sqrt(nx * nx + ny * ny + nz * nz) || 1;
-    planes[at] = nx / length;
-    planes[at + 1] = ny / length;
-    planes[at + 2] = nz / length;
-    planes[at + 3] = (nx * corners[i] + ny * corners[i + 1] + nz * corners[i + 2]) / length;
-  }
-  return planes;
-}
-
-function triangleBoxes(corners: Float64Array): Float64Array {
-  const boxes = new Float64Array((corners.length / 9) * 6);
-  for (let i = 0, at = 0; i < corners.length; i += 9, at += 6) {
-    for (let d = 0; d < 3; d++) {
-      boxes[at + d] = Math.min(corners[i + d], corners[i + 3 + d], corners[i + 6 + d]);
-      boxes[at + 3 + d] = Math.max(corners[i + d], corners[i + 3 + d], corners[i + 6 + d]);
-    }
-  }
-  return boxes;
-}
-
 // Nearest point of the last triangle looked at: returned this way, it costs no allocation.
 let qx = 0;
 let qy = 0;
 let qz = 0;
-
-/** Triangles ordered so that the leaves of every subtree lie together: medians of the box centres. */
-function medianOrder(mesh: TriangleMesh, leafStart: Uint32Array): Uint32Array {
-  const { positions: p, triangles: t } = mesh;
-  const n = t.length / 3;
-  const centres = [0, 1, 2].map((d) => {
-    const key = new Float32Array(n);
-    for (let i = 0; i < n; i++) {
-      const [a, b, c] = [p[3 * t[3 * i] + d], p[3 * t[3 * i + 1] + d], p[3 * t[3 * i + 2] + d]];
-      key[i] = Math.min(a, b, c) + Math.max(a, b, c);
-    }
-    return key;
-  });
-  const order = Uint32Array.from({ length: n }, (_, i) => i);
-  const halve = (firstLeaf: number, nLeaves: number): void => {
-    if (nLeaves < 2) return;
-    const from = leafStart[firstLeaf];
-    const to = leafStart[firstLeaf + nLeaves];
-    const spans = centres.map((key) => {
-      let low = Infinity;
-      let high = -Infinity;
-      for (let i = from; i < to; i++) {
-        const v = key[order[i]];
-        if (v < low) low = v;
-        if (v > high) high = v;
-      }
-      return high - low;
-    });
-    const axis = spans.indexOf(Math.max(...spans));
-    select(order, centres[axis], from, to - 1, leafStart[firstLeaf + nLeaves / 2]);
-    halve(firstLeaf, nLeaves / 2);
-    halve(firstLeaf + nLeaves / 2, nLeaves / 2);
-  };
-  halve(0, leafStart.length - 1);
-  return order;
-}
-
-/** Rearranges order[left..right] so that everything before place k has a key no larger (Hoare 1961). */
-function select(order: Uint32Array, key: Float32Array, left: number, right: number, k: number): void {
-  while (left < right) {
-    const pivot = key[order[(left + right) >> 1]];
-    let i = left;
-    let j = right;
-    while (i <= j) {
-      while (key[order[i]] < pivot) i++;
-      while (key[order[j]] > pivot) j--;
-      if (i <= j) {
-        const swap = order[i];
-        order[i++] = order[j];
-        order[j--] = swap;
-      }
-    }
-    if (k <= j) right = j;
-    else if (k >= i) left = i;
-    else return;
-  }
-}

@@ -1,8 +1,8 @@
 import { z } from 'zod';
-import type { Place } from '../geometry/check';
+import type { Place } from '../geometry/finding';
 import type { Vec3 } from '../geometry/mesh';
 import type { OpeningChoice } from '../partmaps/moulding';
-import type { MapId, MapRange, Warning } from '../partmaps/maps';
+import type { MapRange, PartMaps } from '../partmaps/maps';
 import { ruleChangesSchema } from '../partmaps/rules';
 import { standInSchema, type AxisTrace, type StandIn } from './body';
 
@@ -70,16 +70,9 @@ export interface FeatureView {
 }
 
 /** Numbers of a set of part maps; the fields lie in a blob of their own under `key`. */
-export interface MapsManifest {
+export interface MapsManifest extends Omit<PartMaps, 'surface' | 'values'> {
   key: string;
   ranges: MapRange[];
-  warnings: Warning[];
-  typicalWall: number;
-  thinnest: number;
-  thickest: number;
-  undercutArea: number;
-  parting: number;
-  ribs: number;
   /** m2 along the opening direction; null where a body is not closed */
   projectedArea: number | null;
 }
@@ -99,5 +92,3 @@ export interface GeometryResults {
   maps: MapsManifest;
   openings: { choices: OpeningChoice[]; area: number };
 }
-
-export type { MapId };

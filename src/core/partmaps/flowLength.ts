@@ -14,14 +14,7 @@ export function flowRatio(surface: MapSurface, thickness: Thickness, gates: read
   const t = mesh.triangles;
   const ratio = new Float64Array(n).fill(NaN);
   if (!gates.length) return ratio;
-  const nVertices = mesh.positions.length / 3;
-  const start = new Int32Array(nVertices + 1);
-  for (let i = 0; i < t.length; i++) start[t[i] + 1]++;
-  for (let v = 0; v < nVertices; v++) start[v + 1] += start[v];
-  const around = new Int32Array(t.length);
-  const fill = start.slice();
-  for (let i = 0; i < t.length; i++) around[fill[t[i]]++] = Math.floor(i / 3);
-
+  const { start, corner } = surface.corners;
   const best = new Float64Array(n).fill(Infinity);
   const done = new Uint8Array(n);
   const queue = new FlatQueue<number>();
@@ -50,7 +43,7 @@ export function flowRatio(surface: MapSurface, thickness: Thickness, gates: read
     }
     for (let k = 3 * i; k < 3 * i + 3; k++) {
       for (let a = start[t[k]]; a < start[t[k] + 1]; a++) {
-        const j = around[a];
+        const j = Math.floor(corner[a] / 3);
         if (done[j]) continue;
         const ds = Math.sqrt(
           (c[3 * i] - c[3 * j]) ** 2 + (c[3 * i + 1] - c[3 * j + 1]) ** 2 + (c[3 * i + 2] - c[3 * j + 2]) ** 2,

@@ -4,7 +4,8 @@ import { mapVertices, measure, type TriangleMesh, type Vec3 } from '../geometry/
 import { closestPoint } from '../geometry/closestPoint';
 import { SurfaceTree } from '../geometry/surfaceTree';
 import { flowRatio } from './flowLength';
-import { drawable, MAP_IDS, partMaps } from './maps';
+import { drawable } from './drawable';
+import { MAP_IDS, partMaps } from './maps';
 import { moulding, openingChoices, SIDE } from './moulding';
 import { ribFeet } from './ribs';
 import { DESIGN_RULES, RULE_IDS, ruleChangesSchema, rulesWith } from './rules';

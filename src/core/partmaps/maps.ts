@@ -1,14 +1,13 @@
-import type { Place } from '../geometry/check';
 import { measure, type TriangleMesh, type Vec3 } from '../geometry/mesh';
-import { UnionFind } from '../numerics/unionFind';
 import type { Unit } from '../units/units';
-import { format } from '../units/units';
 import { flowRatio } from './flowLength';
-import { moulding, SIDE, type Moulding } from './moulding';
+import { moulding, SIDE } from './moulding';
 import { ribFeet, type RibFoot } from './ribs';
-import { DESIGN_RULES, type RuleId, type Rules } from './rules';
+import type { Rules } from './rules';
 import { CREASE, mapSurface, type MapSurface } from './surface';
-import { wallThickness, weightedMedian } from './thickness';
+import { weightedMedian, weightedRange } from '../numerics/weighted';
+import { wallThickness } from './thickness';
+import { warningsOf, type Warning } from './warnings';
 
 export const MAP_IDS = ['thickness', 'step', 'rib', 'draft', 'side', 'flowRatio'] as const;
 export type MapId = (typeof MAP_IDS)[number];
@@ -26,17 +25,6 @@ export interface MapRange {
   id: MapId;
   /** Shown range: leaves out 0.5 % of the area at either end. */
   range: [number, number];
-}
-
-/** A design rule that is broken somewhere. */
-export interface Warning {
-  rule: RuleId | 'undercut';
-  map: MapId;
-  message: string;
-  why: string;
-  /** Area concerned, m2; ribs: 0 */
-  area: number;
-  places: Place[];
 }
 
 export interface PartMaps {
@@ -165,183 +153,9 @@ function ribField(surface: MapSurface, feet: RibFoot[]): Float64Array {
 
 function shownRange(id: MapId, values: Float64Array, weights: Float64Array): [number, number] {
   if (id === 'side') return [SIDE.upper, SIDE.undercut];
-  const order = Uint32Array.from({ length: values.length }, (_, i) => i).filter((i) => Number.isFinite(values[i]));
-  if (!order.length) return [0, 1];
-  order.sort((a, b) => values[a] - values[b]);
-  const total = order.reduce((s, i) => s + weights[i], 0);
-  const at = (share: number) => {
-    let sum = 0;
-    for (const i of order) {
-      sum += weights[i];
-      if (sum >= share * total) return values[i];
-    }
-    return values[order[order.length - 1]];
-  };
-  const [low, high] = [at(0.005), at(0.995)];
+  const [low, high] = weightedRange(values, weights, 0.005);
+  if (low !== low) return [0, 1];
   // Draft is judged between nothing and a few degrees; a floor at 90 would flatten that out.
   if (id === 'draft') return [Math.min(0, low), Math.min(high, (6 * Math.PI) / 180)];
   return high > low ? [low, high] : [low - 0.01 * Math.abs(low), low + 0.01 * Math.abs(low) || 1];
-}
-
-function warningsOf(
-  surface: MapSurface,
-  values: Record<MapId, Float64Array>,
-  mould: Moulding,
-  feet: RibFoot[],
-  wall: number,
-  { rules }: MapInput,
-): Warning[] {
-  const warnings: Warning[] = [];
-  const add = (rule: RuleId, map: MapId, chosen: (i: number) => boolean, message: (area: string) => string) => {
-    const { area, places } = patches(surface, chosen);
-    if (area > 0)
-      warnings.push({ rule, map, area, places, why: DESIGN_RULES[rule].why, message: message(format(area, 'cm²')) });
-  };
-  const undercut = patches(surface, (i) => mould.side[i] === SIDE.undercut);
-  if (undercut.area > 0)
-    warnings.push({
-      rule: 'undercut',
-      map: 'side',
-      ...undercut,
-      message: `${format(undercut.area, 'cm²')} cannot be freed along the opening direction.`,
-      why: 'Part of the mould would be locked in: turn the part, change the face, or plan a slide or a lifter.',
-    });
-  const percent = (share: number) => format(share, '%', 2);
-  add(
-    'thinWall',
-    'thickness',
-    (i) => values.thickness[i] < rules.thinWall * wall,
-    (area) => `${area} thinner than ${percent(rules.thinWall)} of the typical wall of ${format(wall, 'mm')}.`,
-  );
-  add(
-    'thickWall',
-    'thickness',
-    (i) => values.thickness[i] > rules.thickWall * wall,
-    (area) => `${area} thicker than ${percent(rules.thickWall)} of the typical wall of ${format(wall, 'mm')}.`,
-  );
-  add(
-    'thicknessStep',
-    'step',
-    (i) => values.step[i] > rules.thicknessStep,
-    (area) => `${area} where the wall changes by more than ${format(rules.thicknessStep, '×', 2)} within one wall.`,
-  );
-  const thick = feet.filter((f) => f.ratio > rules.ribToWall);
-  if (thick.length)
-    warnings.push({
-      rule: 'ribToWall',
-      map: 'rib',
-      area: 0,
-      places: ribPlaces(thick),
-      message: `Ribs up to ${percent(Math.max(...thick.map((f) => f.ratio)))} of the wall they stand on; the rule is ${percent(rules.ribToWall)}.`,
-      why: DESIGN_RULES.ribToWall.why,
-    });
-  add(
-    'draft',
-    'draft',
-    (i) => mould.side[i] !== SIDE.undercut && values.draft[i] < rules.draft - 1e-4,
-    (area) => `${area} with less than ${format(rules.draft, '°', 2)} of draft.`,
-  );
-  add(
-    'flowRatio',
-    'flowRatio',
-    (i) => values.flowRatio[i] > rules.flowRatio,
-    (area) => `${area} farther from the gate than ${format(rules.flowRatio, '×')} the wall.`,
-  );
-  return warnings;
-}
-
-/** Connected patches of chosen facets, largest first; specks of less than a thousandth of the part are left out. */
-function patches(surface: MapSurface, chosen: (i: number) => boolean): { area: number; places: Place[] } {
-  const { n, areas, across, centroids: c } = surface;
-  const sets = new UnionFind(n);
-  const on = new Uint8Array(n);
-  let whole = 0;
-  for (let i = 0; i < n; i++) {
-    whole += areas[i];
-    if (chosen(i)) on[i] = 1;
-  }
-  for (let h = 0; h < across.length; h++) {
-    if (across[h] < h) continue;
-    const [a, b] = [Math.floor(h / 3), Math.floor(across[h] / 3)];
-    if (on[a] && on[b]) sets.union(a, b);
-  }
-  const found = new Map<number, { area: number; sum: Vec3; facet: number }>();
-  for (let i = 0; i < n; i++) {
-    if (!on[i]) continue;
-    const root = sets.find(i);
-    const patch = found.get(root) ?? { area: 0, sum: [0, 0, 0] as Vec3, facet: i };
-    patch.area += areas[i];
-    for (let d = 0; d < 3; d++) patch.sum[d] += areas[i] * c[3 * i + d];
-    found.set(root, patch);
-  }
-  const large = [...found.values()].filter((p) => p.area > 1e-4 * whole).sort((a, b) => b.area - a.area);
-  return {
-    area: large.reduce((s, p) => s + p.area, 0),
-    places: large.slice(0, 24).map((p) => {
-      // On the surface: the middle of a ring would float in the air.
-      const middle = p.sum.map((x) => x / p.area) as Vec3;
-      surface.tree.closest(...middle);
-      return { position: [...surface.tree.point] as Vec3, size: Math.sqrt(p.area) };
-    }),
-  };
-}
-
-/** One place a rib: feet farther apart than twenty rib thicknesses, worst first. */
-function ribPlaces(feet: RibFoot[]): Place[] {
-  const places: Place[] = [];
-  for (const foot of [...feet].sort((a, b) => b.ratio - a.ratio)) {
-    if (places.length >= 24) break;
-    if (places.every((p) => Math.hypot(...p.position.map((x, d) => x - foot.position[d])) > 20 * foot.rib))
-      places.push({ position: foot.position, size: foot.rib });
-  }
-  return places;
-}
-
-/**
- * A surface ready to draw, three vertices a facet so that values may jump at creases. `corner(id)`: values
- * per drawn vertex; those of thickness, step and flow ratio are smoothed within each face.
- */
-export function drawable({ surface, values }: PartMaps): {
-  positions: Float32Array;
-  corner: (id: MapId) => Float32Array;
-} {
-  const { mesh, n, areas } = surface;
-  const { positions: p, triangles: t } = mesh;
-  const positions = new Float32Array(9 * n);
-  for (let c = 0; c < 3 * n; c++) for (let d = 0; d < 3; d++) positions[3 * c + d] = p[3 * t[c] + d];
-  const corner = (id: MapId): Float32Array => {
-    const v = values[id];
-    const out = new Float32Array(3 * n);
-    if (id === 'side' || id === 'draft' || id === 'rib') {
-      for (let c = 0; c < 3 * n; c++) out[c] = v[Math.floor(c / 3)];
-      return out;
-    }
-    return smoothed(surface, v, areas, out);
-  };
-  return { positions, corner };
-}
-
-function smoothed(surface: MapSurface, v: Float64Array, areas: Float64Array, out: Float32Array): Float32Array {
-  const { mesh, n, normals: m } = surface;
-  const { triangles: t } = mesh;
-  const nVertices = mesh.positions.length / 3;
-  const start = new Int32Array(nVertices + 1);
-  for (let c = 0; c < t.length; c++) start[t[c] + 1]++;
-  for (let k = 0; k < nVertices; k++) start[k + 1] += start[k];
-  const around = new Int32Array(t.length);
-  const fill = start.slice();
-  for (let c = 0; c < t.length; c++) around[fill[t[c]]++] = Math.floor(c / 3);
-  for (let c = 0; c < 3 * n; c++) {
-    const i = Math.floor(c / 3);
-    let [sum, weight] = [0, 0];
-    for (let k = start[t[c]]; k < start[t[c] + 1]; k++) {
-      const j = around[k];
-      if (v[j] !== v[j]) continue;
-      if (m[3 * i] * m[3 * j] + m[3 * i + 1] * m[3 * j + 1] + m[3 * i + 2] * m[3 * j + 2] < CREASE) continue;
-      sum += areas[j] * v[j];
-      weight += areas[j];
-    }
-    out[c] = weight > 0 ? sum / weight : NaN;
-  }
-  return out;
 }

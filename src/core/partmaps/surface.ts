@@ -15,7 +15,25 @@ export interface MapSurface {
   smoothNormals: Float64Array;
   edges: EdgeTable;
   across: Int32Array;
+  corners: CornersAround;
   tree: SurfaceTree;
+}
+
+/** Corners (3 triangle + 0, 1 or 2) that meet at each vertex: `corner[start[v]] … corner[start[v + 1] - 1]`. */
+export interface CornersAround {
+  start: Int32Array;
+  corner: Int32Array;
+}
+
+function cornersAround({ positions, triangles: t }: TriangleMesh): CornersAround {
+  const nVertices = positions.length / 3;
+  const start = new Int32Array(nVertices + 1);
+  for (let c = 0; c < t.length; c++) start[t[c] + 1]++;
+  for (let v = 0; v < nVertices; v++) start[v + 1] += start[v];
+  const corner = new Int32Array(t.length);
+  const fill = start.slice();
+  for (let c = 0; c < t.length; c++) corner[fill[t[c]]++] = c;
+  return { start, corner };
 }
 
 /** Faces that meet at more than this belong to different surfaces. */
@@ -28,13 +46,15 @@ export function mapSurface(input: TriangleMesh, maxEdge: number): MapSurface {
   const edges = edgeTable(mesh);
   const across = acrossEdges(edges);
   const own = facets(mesh);
+  const corners = cornersAround(mesh);
   return {
     mesh,
     n: mesh.triangles.length / 3,
     ...own,
-    smoothNormals: smoothNormals(mesh, own.normals),
+    smoothNormals: smoothNormals(mesh, own.normals, corners),
     edges,
     across,
+    corners,
     tree: new SurfaceTree(mesh),
   };
 }
@@ -44,16 +64,10 @@ export function mapSurface(input: TriangleMesh, maxEdge: number): MapSurface {
  * across edges softer than a crease. Within a strip of a cylinder this is the cylinder's own normal,
  * while the facet's is off by up to a third of a step.
  */
-function smoothNormals(mesh: TriangleMesh, normals: Float64Array): Float64Array {
+function smoothNormals(mesh: TriangleMesh, normals: Float64Array, around: CornersAround): Float64Array {
   const { positions: p, triangles: t } = mesh;
   const n = t.length / 3;
-  const nVertices = p.length / 3;
-  const start = new Int32Array(nVertices + 1);
-  for (let c = 0; c < t.length; c++) start[t[c] + 1]++;
-  for (let v = 0; v < nVertices; v++) start[v + 1] += start[v];
-  const corners = new Int32Array(t.length);
-  const fill = start.slice();
-  for (let c = 0; c < t.length; c++) corners[fill[t[c]]++] = c;
+  const { start, corner } = around;
   const angle = new Float64Array(t.length);
   for (let c = 0; c < t.length; c++) angle[c] = cornerAngle(p, t, c);
   const out = new Float64Array(3 * n);
@@ -63,9 +77,9 @@ function smoothNormals(mesh: TriangleMesh, normals: Float64Array): Float64Array 
     for (let c = 3 * i; c < 3 * i + 3; c++) {
       let [cx, cy, cz] = [0, 0, 0];
       for (let k = start[t[c]]; k < start[t[c] + 1]; k++) {
-        const f = 3 * Math.floor(corners[k] / 3);
+        const f = 3 * Math.floor(corner[k] / 3);
         if (normals[f] * nx + normals[f + 1] * ny + normals[f + 2] * nz < CREASE) continue;
-        const w = angle[corners[k]];
+        const w = angle[corner[k]];
         cx += w * normals[f];
         cy += w * normals[f + 1];
         cz += w * normals[f + 2];
@@ -95,19 +109,4 @@ function cornerAngle(p: Float64Array, t: Uint32Array, c: number): number {
   const cy = uz * vx - ux * vz;
   const cz = ux * vy - uy * vx;
   return Math.atan2(Math.sqrt(cx * cx + cy * cy + cz * cz), dot);
-}
-
-/** Facet values to vertices: area-weighted means over the facets around, leaving out NaN. */
-export function toVertices(surface: MapSurface, values: ArrayLike<number>): Float32Array {
-  const { triangles: t, positions: p } = surface.mesh;
-  const sum = new Float64Array(p.length / 3);
-  const weight = new Float64Array(p.length / 3);
-  for (let i = 0; i < surface.n; i++) {
-    if (values[i] !== values[i]) continue;
-    for (let c = 3 * i; c < 3 * i + 3; c++) {
-      sum[t[c]] += surface.areas[i] * values[i];
-      weight[t[c]] += surface.areas[i];
-    }
-  }
-  return Float32Array.from(sum, (s, v) => (weight[v] > 0 ? s / weight[v] : NaN));
 }

@@ -1,3 +1,4 @@
+import { weightedMedian } from '../numerics/weighted';
 import { CREASE, type MapSurface } from './surface';
 
 /** Half-angle within which the opposite wall is looked for: wide enough for a draft of 14 degrees a side. */
@@ -121,17 +122,4 @@ function continueOntoEnds({ across }: MapSurface, value: Float64Array, ends: num
     for (const { facet, wall } of front) offer(facet, wall, next);
     front = next;
   }
-}
-
-/** Value that half of the weight lies below; NaN values are left out. */
-export function weightedMedian(values: ArrayLike<number>, weights: ArrayLike<number>): number {
-  const order = Uint32Array.from({ length: values.length }, (_, i) => i).filter((i) => Number.isFinite(values[i]));
-  order.sort((a, b) => values[a] - values[b]);
-  const total = order.reduce((s, i) => s + weights[i], 0);
-  let sum = 0;
-  for (const i of order) {
-    sum += weights[i];
-    if (sum >= total / 2) return values[i];
-  }
-  return NaN;
 }

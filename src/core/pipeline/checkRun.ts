@@ -1,6 +1,6 @@
 import { closestPoint, type SurfacePoint } from '../geometry/closestPoint';
 import type { TriangleMesh } from '../geometry/mesh';
-import type { Finding } from '../geometry/check';
+import type { Finding } from '../geometry/finding';
 import { cavities, type Gate, type Inputs } from '../model/study';
 import { format, formatNumber, fromSi } from '../units/units';
 import { partSize, resolveResin, resolveSettings, type PartSize } from './settings';

@@ -1,4 +1,5 @@
-import { checkMesh, type Finding, type MeshReport } from '../geometry/check';
+import { checkMesh, type MeshReport } from '../geometry/check';
+import { type Finding } from '../geometry/finding';
 import { readStl } from '../formats/stl';
 import { flipped, mapVertices, weld, type TriangleMesh, type Vec3 } from '../geometry/mesh';
 import { guessLengthUnit, toSi, type LengthUnit } from '../units/units';

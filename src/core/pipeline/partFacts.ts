@@ -1,4 +1,5 @@
-import type { Finding, MeshReport } from '../geometry/check';
+import type { MeshReport } from '../geometry/check';
+import type { Finding } from '../geometry/finding';
 import { cavities, type Inputs } from '../model/study';
 import type { PartFacts } from './checkRun';
 import { joinedSize } from './settings';

@@ -2,7 +2,7 @@
 
 import { Eye, EyeOff, Blend } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
-import { SEVERITIES } from '@/core/geometry/check';
+import { SEVERITIES } from '@/core/geometry/finding';
 import { ROLE_LABELS, type Body } from '@/core/model/body';
 import { presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';

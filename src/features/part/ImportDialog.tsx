@@ -4,7 +4,7 @@ import { CircleAlert, FileUp } from 'lucide-react';
 import { Dialog } from 'radix-ui';
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
-import { SEVERITIES } from '@/core/geometry/check';
+import { SEVERITIES } from '@/core/geometry/finding';
 import { diagonalOf } from '@/core/geometry/shells';
 import { joinedSize } from '@/core/pipeline/settings';
 import { formatNumber, fromSi, toSi, type LengthUnit } from '@/core/units/units';

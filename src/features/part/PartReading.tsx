@@ -3,7 +3,7 @@
 import { ChevronLeft, ChevronRight, CircleAlert, CircleCheck } from 'lucide-react';
 import { useState } from 'react';
 import { useShallow } from 'zustand/react/shallow';
-import { SEVERITIES, type Finding, type Place } from '@/core/geometry/check';
+import { SEVERITIES, type Finding, type Place } from '@/core/geometry/finding';
 import { MAPS } from '@/core/partmaps/maps';
 import { SIDE } from '@/core/partmaps/moulding';
 import { format } from '@/core/units/units';

@@ -1,5 +1,5 @@
 import { CircleAlert, CircleX, Info } from 'lucide-react';
-import type { Severity } from '@/core/geometry/check';
+import type { Severity } from '@/core/geometry/finding';
 
 /** How each severity looks: never by colour alone. */
 export const SEVERITY_LOOK: Record<Severity, { label: string; Icon: typeof Info; colour: string }> = {

@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react';
-import type { Finding } from '@/core/geometry/check';
+import type { Finding } from '@/core/geometry/finding';
 import type { GeometryResults } from '@/core/model/geometryTask';
 import type { Body } from '@/core/model/body';
 import { format } from '@/core/units/units';

@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useState } from 'react';
 import { unpackMesh } from '@/core/formats/meshBlob';
 import type { TriangleMesh } from '@/core/geometry/mesh';
+import { weightedRange } from '@/core/numerics/weighted';
 import { geometryKey } from '@/core/model/study';
 import type { RunView } from '@/runtime/wire';
 import { frameAt, valuesAt } from '@/viewer/results';
@@ -122,25 +123,10 @@ function storedField(data: RunData, id: FieldId, time: number): ShownField | nul
   if (id === 'pressure') nodeValues.forEach((p, i) => p !== p && (nodeValues[i] = 0));
   const range: [number, number] =
     id === 'thickness' || id === 'peakShearRate'
-      ? robustRange(values, grid.nodeVolume)
+      ? // Single cells at edges say little.
+        weightedRange(values, grid.nodeVolume, 0.005)
       : [Math.min(0, meta.range[0]), meta.range[1]];
   return { id, nodeValues, nodeTimes: drawn, range, end, live: false };
-}
-
-/** Range that leaves out the 0.5 % of the volume at either end: single cells at edges say little. */
-function robustRange(values: Float32Array, weights: Float32Array): [number, number] {
-  const order = Uint32Array.from(values.keys()).filter((i) => Number.isFinite(values[i]));
-  order.sort((a, b) => values[a] - values[b]);
-  const total = order.reduce((s, i) => s + weights[i], 0);
-  const at = (share: number) => {
-    let sum = 0;
-    for (const i of order) {
-      sum += weights[i];
-      if (sum >= share * total) return values[i];
-    }
-    return 0;
-  };
-  return [at(0.005), at(0.995)];
 }
 
 /** What the viewer needs, per vertex. */

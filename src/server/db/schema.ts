@@ -1,5 +1,6 @@
 import { integer, sqliteTable, text } from 'drizzle-orm/sqlite-core';
-import type { Finding, MeshReport } from '../../core/geometry/check';
+import type { MeshReport } from '../../core/geometry/check';
+import type { Finding } from '../../core/geometry/finding';
 import type { Inputs } from '../../core/model/study';
 import type { Problem } from '../../core/pipeline/checkRun';
 import type { Summary } from '../../core/results/summary';

@@ -1,0 +1,71 @@
+import earcut from 'earcut';
+import type { Vec3 } from './mesh';
+import { cross, normalised } from './vec';
+
+/** Simple closed loops of a directed graph; where loops meet at a vertex they are taken apart there. */
+export function loopsOf(next: Map<number, number[]>): number[][] {
+  const loops: number[][] = [];
+  for (const start of next.keys()) {
+    while (next.get(start)?.length) {
+      const path = [start];
+      const at = new Map([[start, 0]]);
+      for (;;) {
+        const to = next.get(path[path.length - 1])?.pop();
+        if (to === undefined) break;
+        const seen = at.get(to);
+        if (seen === undefined) {
+          at.set(to, path.length);
+          path.push(to);
+          continue;
+        }
+        const loop = path.splice(seen);
+        loop.forEach((v) => at.delete(v));
+        if (loop.length > 2) loops.push(loop);
+        if (!path.length) break;
+        at.set(to, path.length);
+        path.push(to);
+      }
+    }
+  }
+  return loops;
+}
+
+/** Triangles over a loop, which runs anticlockwise seen from outside. */
+export function capOf(p: Float64Array, loop: number[]): number[] | null {
+  if (loop.length === 3) return loop;
+  const normal = loopNormal(p, loop);
+  const length = Math.hypot(...normal);
+  if (!(length > 0)) return null;
+  const n = normal.map((x) => x / length) as Vec3;
+  const axis = n.map(Math.abs).indexOf(Math.min(...n.map(Math.abs)));
+  const unit: Vec3 = [0, 0, 0];
+  unit[axis] = 1;
+  const u = normalised(cross(unit, n));
+  const v = cross(n, u);
+  const flat = loop.flatMap((i) => [u, v].map((w) => w[0] * p[3 * i] + w[1] * p[3 * i + 1] + w[2] * p[3 * i + 2]));
+  const ears = earcut(flat);
+  if (ears.length !== 3 * (loop.length - 2)) return null;
+  const corner = (i: number) => [flat[2 * ears[i]], flat[2 * ears[i] + 1]];
+  const out: number[] = [];
+  for (let i = 0; i < ears.length; i += 3) {
+    const [a, b, c] = [corner(i), corner(i + 1), corner(i + 2)];
+    const anticlockwise = (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]) >= 0;
+    out.push(loop[ears[i]], loop[ears[i + (anticlockwise ? 1 : 2)]], loop[ears[i + (anticlockwise ? 2 : 1)]]);
+  }
+  return out;
+}
+
+/** Twice the vector area of a loop (Newell). */
+export function loopNormal(p: Float64Array, loop: number[]): Vec3 {
+  const n: Vec3 = [0, 0, 0];
+  const o = 3 * loop[0];
+  for (let i = 0; i < loop.length; i++) {
+    const [a, b] = [3 * loop[i], 3 * loop[(i + 1) % loop.length]];
+    const u = [p[a] - p[o], p[a + 1] - p[o + 1], p[a + 2] - p[o + 2]];
+    const w = [p[b] - p[o], p[b + 1] - p[o + 1], p[b + 2] - p[o + 2]];
+    n[0] += u[1] * w[2] - u[2] * w[1];
+    n[1] += u[2] * w[0] - u[0] * w[2];
+    n[2] += u[0] * w[1] - u[1] * w[0];
+  }
+  return n;
+}
