@@ -19,6 +19,7 @@ import {
   savedIn,
   seeShown,
   seeText,
+  sleep,
 } from './app';
 
 const folder = mkdtempSync(path.join(os.tmpdir(), 'bellows-part-'));
@@ -72,6 +73,32 @@ afterEach(({ task }) => pictureOnFailure(page, task.result?.state));
 
 describe('the Part station', () => {
   let drawn: Inputs;
+
+  it('chooses a body by click in the view and pulls a stand-in by its dots', async () => {
+    await page.mouse.click(560, 440);
+    await page.waitForSelector('[aria-label="Bodies"] [aria-pressed="true"]');
+    await press(page, 'Stand-in');
+    await page.waitForSelector('[aria-label="Stand-in"] input');
+    const sizes = () =>
+      page.$$eval('[aria-label="Stand-in"] input', (all) => all.map((e) => Number((e as HTMLInputElement).value)));
+    const before = await sizes();
+    expect(before.slice(0, 3).sort((a, b) => a - b)).toEqual([45, 120, 180]);
+    await sleep(500);
+    // The dot on the lid of the box.
+    await page.mouse.move(678, 318);
+    await page.mouse.down();
+    await page.mouse.move(678, 300, { steps: 4 });
+    await page.mouse.move(678, 280, { steps: 4 });
+    await page.mouse.up();
+    const after = await sizes();
+    const grown = after.slice(0, 3).findIndex((x, i) => x !== before[i]);
+    expect(before[grown]).toBe(45);
+    expect(after[grown]).toBeGreaterThan(50);
+    // The underside stays: the centre goes up by half of what was pulled.
+    expect(after[5] - before[5]).toBeCloseTo((after[grown] - before[grown]) / 2, 3);
+    await page.keyboard.press('Escape');
+    await page.waitForSelector('[aria-label="Bodies"] [aria-pressed="true"]', { hidden: true });
+  });
 
   it('brings in a broken STL with what is wrong with it and where', async () => {
     await press(page, 'Bring in files');

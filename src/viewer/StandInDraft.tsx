@@ -1,4 +1,4 @@
-import { useThree, type ThreeEvent } from '@react-three/fiber';
+import { useFrame, useThree, type ThreeEvent } from '@react-three/fiber';
 import { useEffect, useMemo, useRef } from 'react';
 import * as THREE from 'three';
 import { standInMesh } from '@/core/geometry/standIn';
@@ -64,6 +64,8 @@ function handlesOf(s: StandIn): Handle[] {
 }
 
 const MM = 1000;
+/** Radius of a dot for each unit of distance from the eye: some 8 pixels. */
+const DOT_SIZE = 0.006;
 
 export function StandInDraft({ shape, colour, onChange }: Props) {
   const invalidate = useThree((s) => s.invalidate);
@@ -93,10 +95,12 @@ export function StandInDraft({ shape, colour, onChange }: Props) {
   }, [geometry, edges, invalidate]);
   const latest = useRef(shape);
   latest.current = shape;
-  const size = useMemo(() => {
-    geometry.computeBoundingSphere();
-    return 0.09 * (geometry.boundingSphere?.radius ?? 1);
-  }, [geometry]);
+  const dots = useRef<THREE.Group>(null);
+  // The same size on the screen for a screw and for a housing.
+  useFrame(() => {
+    for (const dot of dots.current?.children ?? [])
+      dot.scale.setScalar(DOT_SIZE * dot.getWorldPosition(new THREE.Vector3()).distanceTo(camera.position));
+  });
 
   const grab = (event: ThreeEvent<PointerEvent>, handle: Handle) => {
     event.stopPropagation();
@@ -133,17 +137,19 @@ export function StandInDraft({ shape, colour, onChange }: Props) {
       <lineSegments geometry={edges} renderOrder={7} raycast={() => null}>
         <lineBasicMaterial color={colour} depthTest={false} transparent opacity={0.8} />
       </lineSegments>
-      {handlesOf(shape).map((handle, i) => (
-        <mesh
-          key={i}
-          position={handle.position.map((x) => MM * x) as Vec3}
-          renderOrder={9}
-          onPointerDown={(event) => grab(event, handle)}
-        >
-          <sphereGeometry args={[size, 20, 14]} />
-          <meshBasicMaterial color={colour} depthTest={false} transparent />
-        </mesh>
-      ))}
+      <group ref={dots}>
+        {handlesOf(shape).map((handle, i) => (
+          <mesh
+            key={i}
+            position={handle.position.map((x) => MM * x) as Vec3}
+            renderOrder={9}
+            onPointerDown={(event) => grab(event, handle)}
+          >
+            <sphereGeometry args={[1, 20, 14]} />
+            <meshBasicMaterial color={colour} depthTest={false} transparent />
+          </mesh>
+        ))}
+      </group>
     </>
   );
 }
