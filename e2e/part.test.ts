@@ -5,7 +5,7 @@ import type { Browser, ElementHandle, Page } from 'puppeteer-core';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
 import { writeStl } from '../src/core/formats/stl';
 import { mapVertices, type Vec3 } from '../src/core/geometry/mesh';
-import { revolve, slab } from '../src/core/partmaps/testShapes';
+import { revolve, slab } from '../verification/solids';
 import { write3mf } from '../src/cad/threemf';
 import type { Inputs } from '../src/core/model/study';
 import {

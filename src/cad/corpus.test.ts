@@ -6,10 +6,10 @@ import { inspect } from '../core/geometry/check';
 import { mendSurface } from '../core/geometry/mend';
 import { measure } from '../core/geometry/mesh';
 import { checkBody } from '../core/pipeline/importPart';
-import { CORPUS, type Specimen } from './corpus';
+import { CORPUS, type Specimen } from '../../verification/corpus';
 import { readFile } from './readFile';
 import { combine, joinShells, projectedArea, sharedVolume } from './solids';
-import { slab } from '../core/partmaps/testShapes';
+import { slab } from '../../verification/solids';
 import { mapVertices } from '../core/geometry/mesh';
 
 const read = async (file: string, bytes: Uint8Array) => {

@@ -5,7 +5,7 @@ import { mapVertices, measure, type TriangleMesh, type Vec3 } from '../core/geom
 import { joined } from '../core/geometry/shells';
 import { geometryTaskSchema } from '../core/model/geometryTask';
 import { MAP_IDS } from '../core/partmaps/maps';
-import { revolve, slab } from '../core/partmaps/testShapes';
+import { revolve, slab } from '../../verification/solids';
 import { performTask, type GeometryStore } from './geometry';
 
 const hash = (n: number) => n.toString(16).padStart(64, '0');

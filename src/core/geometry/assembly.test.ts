@@ -1,7 +1,7 @@
 import earcut from 'earcut';
 import { describe, expect, it } from 'vitest';
 import { random } from '../../../verification/random';
-import { ball, revolve, slab, TURNS } from '../partmaps/testShapes';
+import { ball, revolve, slab, TURNS } from '../../../verification/solids';
 import { placedMesh } from '../pipeline/importPart';
 import { traceAxis } from './axisTrace';
 import { inspect } from './check';

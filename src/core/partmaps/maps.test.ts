@@ -10,7 +10,7 @@ import { moulding, openingChoices, SIDE } from './moulding';
 import { ribFeet } from './ribs';
 import { DESIGN_RULES, RULE_IDS, ruleChangesSchema, rulesWith } from './rules';
 import { mapSurface } from './surface';
-import { ball, prismOf, revolve, slab, TURNS } from './testShapes';
+import { ball, prismOf, revolve, slab, TURNS } from '../../../verification/solids';
 import { wallThickness } from './thickness';
 
 const UP: Vec3 = [0, 0, 1];

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { mapVertices, type TriangleMesh, type Vec3 } from '../geometry/mesh';
-import { ball, prismOf, revolve, slab, TURNS } from './testShapes';
+import { ball, prismOf, revolve, slab, TURNS } from '../../../verification/solids';
 import { mapSurface } from './surface';
 import { wallThickness } from './thickness';
 

@@ -1,7 +1,7 @@
 import { describe, expect, it, vi } from 'vitest';
 import { facet } from '@/core/geometry/edges';
 import type { Vec3 } from '@/core/geometry/mesh';
-import { slab } from '@/core/partmaps/testShapes';
+import { slab } from '../../../verification/solids';
 import { cavities, emptyInputs, geometryKey, type Inputs } from '@/core/model/study';
 import { inputKey } from '@/core/model/inputKey';
 import { after, placed, placedMesh } from '@/core/pipeline/importPart';

@@ -1,6 +1,6 @@
 import earcut from 'earcut';
-import type { TriangleMesh, Vec3 } from '../geometry/mesh';
-import { weld } from '../geometry/mesh';
+import type { TriangleMesh, Vec3 } from '../src/core/geometry/mesh';
+import { weld } from '../src/core/geometry/mesh';
 
 /** Small closed shapes for tests; metres. */
 

@@ -1,9 +1,9 @@
 import { strToU8, zipSync } from 'fflate';
-import { writeStl } from '../core/formats/stl';
-import { flipped, mapVertices, type TriangleMesh, type Vec3 } from '../core/geometry/mesh';
-import { joined } from '../core/geometry/shells';
-import { ball, revolve, slab } from '../core/partmaps/testShapes';
-import { write3mf } from './threemf';
+import { writeStl } from '../src/core/formats/stl';
+import { flipped, mapVertices, type TriangleMesh, type Vec3 } from '../src/core/geometry/mesh';
+import { joined } from '../src/core/geometry/shells';
+import { ball, revolve, slab } from './solids';
+import { write3mf } from '../src/cad/threemf';
 
 /** A broken or odd file and what must be said of it. */
 export interface Specimen {
