@@ -14,8 +14,6 @@ export interface EdgeTable {
 
 export const fromVertex = (t: Uint32Array, h: number): number => t[h];
 export const toVertex = (t: Uint32Array, h: number): number => t[h % 3 === 2 ? h - 2 : h + 1];
-/** The corner of the half-edge's triangle that is not on it. */
-export const apex = (t: Uint32Array, h: number): number => t[h - (h % 3) + ((h + 2) % 3)];
 
 /** Edge table of a mesh by two counting passes: linear in the triangles. */
 export function edgeTable(mesh: TriangleMesh): EdgeTable {

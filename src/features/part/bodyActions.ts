@@ -17,11 +17,6 @@ const named = (bodies: readonly Body[]) => (bodies.length === 1 ? bodies[0].name
 
 const withBodies = (inputs: Inputs, map: (b: Body) => Body): Inputs => ({ ...inputs, bodies: inputs.bodies.map(map) });
 
-export function selectedBodies(): Body[] {
-  const chosen = new Set(useView.getState().selectedBodies);
-  return inputsNow().bodies.filter((b) => chosen.has(b.id));
-}
-
 export function setRole(ids: readonly string[], role: Role): void {
   const inputs = inputsNow();
   change(`${ROLE_LABELS[role]}: ${named(inputs.bodies.filter((b) => ids.includes(b.id)))}`, {

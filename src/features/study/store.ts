@@ -244,9 +244,6 @@ function partOf(inputs: Inputs, geometries: GeometryView[]): PresentPart | null 
   return { name: bodies[0].name, size, bounds: { min: over(Math.min, 'min'), max: over(Math.max, 'max') } };
 }
 
-export const geometryOf = (s: StudyState, hash: string): GeometryView | null =>
-  s.geometries.find((g) => g.hash === hash) ?? null;
-
 /** Newest run of the present variant that is under way. */
 export const runUnderWay = (s: StudyState): RunView | null =>
   s.runs.find((r) => r.variantId === s.variantId && isUnderWay(r.status)) ?? null;
