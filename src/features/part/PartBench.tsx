@@ -62,7 +62,6 @@ export function PartBench() {
     <>
       <Choice label="Part tools" value={tab} options={TABS} onChange={choose} />
       <div className="mt-3.5">
-        <TaskBar />
         {tab === 'bodies' && (
           <>
             <BodyList />
@@ -77,6 +76,7 @@ export function PartBench() {
         {tab === 'maps' && <MapsAndRules />}
         {tab === 'detail' && <DetailChoice />}
       </div>
+      <TaskBar />
     </>
   );
 }

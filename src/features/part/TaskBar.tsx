@@ -3,12 +3,12 @@
 import { X } from 'lucide-react';
 import { cancelTask, useTask } from './task';
 
-/** What is being done to the part, how far it is, and how to stop it. */
+/** What is being done to the part, how far it is, and how to stop it. At the foot: nothing moves under the pointer. */
 export function TaskBar() {
   const running = useTask((s) => s.running);
   if (!running) return null;
   return (
-    <div role="status" className="bg-well mb-3 rounded border px-2.5 py-2">
+    <div role="status" className="bg-well sticky bottom-0 mt-3 rounded border px-2.5 py-2 shadow-sm">
       <div className="flex items-center justify-between gap-2">
         <span className="truncate">{running.label}</span>
         <button
