@@ -32,7 +32,7 @@ describe.each(Object.entries(ORIENTATIONS))('centre-gated disc, %s', (_name, tur
   };
 
   it('power law: time, front and pressures', async () => {
-    const { history, fillTime, massError, pressureFrames } = await prepared.fill(powerLaw, Q);
+    const { history, fillTime, massError, frames } = await prepared.fill(powerLaw, Q);
     expect(massError).toBeLessThan(1e-6);
     expect(Math.abs(relative(history.time[history.time.length - 1] - headStart, reference.fillTime))).toBeLessThan(
       2e-3,
@@ -43,7 +43,7 @@ describe.each(Object.entries(ORIENTATIONS))('centre-gated disc, %s', (_name, tur
       expect(Math.abs(relative(frontRadius(fillTime, now), radius))).toBeLessThan(0.015);
     }
     // The front of the reference stands at R; ours has filled 97 % when the rim's cells begin to be cut.
-    const last = pressureFrames[pressureFrames.length - 1];
+    const last = frames.pressure[frames.pressure.length - 1];
     for (const { r, p } of reference.atEnd.along) {
       expect(Math.abs(ringMean(last, r) - p)).toBeLessThan(0.03 * reference.atEnd.gatePressure);
     }

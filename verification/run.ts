@@ -5,6 +5,7 @@ import { latticeFor, type Detail } from '../src/core/grid/lattice';
 import { buildPressureGrid, type PressureGrid } from '../src/core/grid/pressureGrid';
 import type { ViscosityModel } from '../src/core/material/viscosity';
 import { plainContext } from '../src/core/pipeline/stage';
+import { constantFlow } from '../src/core/solvers/fill/drive';
 import { placeInlet } from '../src/core/solvers/fill/inlet';
 import { runFill, type FillResult } from '../src/core/solvers/fill/stage';
 
@@ -33,7 +34,7 @@ export function prepare({ mesh, gates, turn, detail = 'normal' }: Case): Prepare
   const inlet = placeInlet(fine, grid, sites);
   return {
     grid,
-    async fill(viscosity, flowRate, pressureLimit = 1e12) {
+    async fill(viscosity, flowRate, pressureLimit = Infinity) {
       const outcome = await runFill(
         {
           grid,
@@ -41,8 +42,10 @@ export function prepare({ mesh, gates, turn, detail = 'normal' }: Case): Prepare
           nGates: gates.length,
           viscosity,
           meltTemperature: 500,
-          flowRate,
-          pressureLimit,
+          control: constantFlow(flowRate, pressureLimit),
+          heat: null,
+          air: null,
+          projectedArea: null,
           timeLimit: Infinity,
         },
         plainContext(),

@@ -20,6 +20,7 @@ const study: StudyFile = {
   gates: [{ id: 'G1', position_mm: [4, 0, 1], diameter_mm: 2 }],
   resin: 'pp-hollin-h14',
   cycle: { flowRate_cm3_s: 4, pressureLimit_MPa: 80 },
+  probes: [],
   detail: 'quick',
   stages: ['fill'],
 };
@@ -48,9 +49,12 @@ describe('bellows run', () => {
     const summary = JSON.parse(readFileSync(path.join(folder, 'out/summary.json'), 'utf8')) as Record<string, unknown>;
     expect(summary).toMatchObject({ study: 'Plate', status: 'filled', detail: 'quick' });
     expect(summary.shareFilled).toBeCloseTo(1, 8);
-    expect(summary.fillTime_s).toBeCloseTo((0.06 * 0.02 * 0.002) / 4e-6, 6);
+    // The last 1 % comes in under packing pressure, a little slower than set.
+    const set = (0.06 * 0.02 * 0.002) / 4e-6;
+    expect(summary.fillTime_s).toBeGreaterThan(0.999 * set);
+    expect(summary.fillTime_s).toBeLessThan(1.03 * set);
     // Every number says its unit, or is a count or a share by its name.
-    const plain = /^(study|solver|detail|status|shareFilled|massError|gateShares|n[A-Z]\w*|steps|solverIterations)$/;
+    const plain = /^(study|solver|detail|status|machine|shareFilled|frozenShareEnd|weakestWeldLine|massError|heatError|gateShares|n[A-Z]\w*|steps|solverIterations)$/;
     for (const key of Object.keys(summary)) expect(plain.test(key) || /_[A-Za-z0-9]+$/.test(key)).toBe(true);
     expect(readFileSync(path.join(folder, 'out/history.csv'), 'utf8')).toMatch(/^time_s,pressure_MPa/);
     expect(existsSync(path.join(folder, 'out/fields.vtu'))).toBe(true);
@@ -64,12 +68,13 @@ describe('bellows run', () => {
       return (JSON.parse(readFileSync(path.join(folder, 'out/summary.json'), 'utf8')) as { pressureNeeded_Pa: number })
         .pressureNeeded_Pa;
     };
-    expect(needed(200) / needed(100)).toBeCloseTo(2, 6);
+    // Not quite: the stiffer melt is heated more, and its skin is a little thinner.
+    expect(needed(200) / needed(100)).toBeCloseTo(2, 1);
   });
 
   it.each([
     ['an unknown key', { gatez: [] }, /gatez/],
-    ['two ways to inject', { cycle: { injectionTime_s: 1, flowRate_cm3_s: 2 } }, /not both/],
+    ['two ways to inject', { cycle: { injectionTime_s: 1, flowRate_cm3_s: 2 } }, /give one of/],
     ['an unknown resin', { resin: 'wax' }, /"wax" is not in the library/],
     ['no gate', { gates: [] }, /There is no gate/],
     ['a gate in the air', { gates: [{ id: 'G1', position_mm: [4, 0, 40], diameter_mm: 2 }] }, /39\.0 mm off the part/],

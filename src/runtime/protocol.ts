@@ -6,7 +6,7 @@ import type { FieldMeta } from '../core/fields/field';
 import type { StageName } from '../core/pipeline/stage';
 import type { Problem } from '../core/pipeline/checkRun';
 import type { Summary } from '../core/results/summary';
-import type { Answer } from '../core/results/willItFill';
+import type { Answer } from '../core/results/answer';
 import type { FillHistory } from '../core/solvers/fill/stage';
 import type { LengthUnit } from '../core/units/units';
 

@@ -3,7 +3,7 @@ import type { Finding } from '../core/geometry/finding';
 import type { Inputs } from '../core/model/study';
 import type { Problem } from '../core/pipeline/checkRun';
 import type { Summary } from '../core/results/summary';
-import type { Answer } from '../core/results/willItFill';
+import type { Answer } from '../core/results/answer';
 import type { LengthUnit } from '../core/units/units';
 import type { ImportedBody } from './protocol';
 

@@ -9,7 +9,8 @@ export interface FieldMeta {
   /** SI unit of the values. */
   unit: string;
   location: 'cell';
-  components: 1;
+  /** Values per node: 1, 3 for a vector, more for places through the wall. */
+  components: number;
   gridKey: string;
   frames: number;
   /** Time of each frame, s; empty when the field belongs to the whole run. */
@@ -29,6 +30,7 @@ export function makeField(
   gridKey: string,
   frames: ArrayLike<number>[],
   times: number[] = [],
+  components = 1,
 ): Field {
   if (frames.length === 0) throw new Error(`field ${id} has no frames`);
   if (times.length && times.length !== frames.length) throw new Error(`field ${id}: one time per frame is needed`);
@@ -42,5 +44,5 @@ export function makeField(
     if (value > high) high = value;
   }
   const range: [number, number] = low <= high ? [low, high] : [0, 0];
-  return { id, quantity, unit, location: 'cell', components: 1, gridKey, frames: frames.length, times, range, data };
+  return { id, quantity, unit, location: 'cell', components, gridKey, frames: frames.length, times, range, data };
 }

@@ -2,18 +2,15 @@ import { geometryKey, type Inputs } from './study';
 
 /**
  * Text that is equal exactly when two inputs would give the same numbers: the cavities' surfaces, gates
- * in order without their names, everything else that a run reads. A run is out of date when its key differs from its variant's.
+ * in order without their names, everything else that a run reads. Probes only read. A run is out of date when its key differs from its variant's.
  */
 export function inputKey(inputs: Inputs): string {
-  const { cycle } = inputs;
   return JSON.stringify([
     geometryKey(inputs),
     inputs.gates.map((g) => [...g.position, g.diameter]),
     inputs.resin,
-    cycle.meltTemperature,
-    cycle.mouldTemperature,
-    cycle.injection.by === 'time' ? ['time', cycle.injection.time] : ['flow', cycle.injection.flowRate],
-    cycle.pressureLimit,
+    inputs.cycle,
+    inputs.tool.partingHeight,
     inputs.detail,
   ]);
 }

@@ -20,9 +20,16 @@ describe('study file', () => {
     cycle: {
       meltTemperature: 503.15,
       mouldTemperature: 318.15,
+      lowerMouldTemperature: 308.15,
       injection: { by: 'flow-rate', flowRate: 8.25e-5 },
+      machine: 'hask-110',
       pressureLimit: 9e7,
+      switchover: { by: 'pressure', pressure: 8e7 },
+      packingPressure: 4.5e7,
+      wallTransfer: 2800,
+      venting: 'sealed',
     },
+    probes: [{ id: 'P1', position: [0.01, 0.002, 0.001] }],
     detail: 'fine',
   };
 
@@ -33,7 +40,7 @@ describe('study file', () => {
 
   it.each([
     [{ version: 2 }, /version/],
-    [{ cycle: { injectionTime_s: 1, flowRate_cm3_s: 10 } }, /not both/],
+    [{ cycle: { injectionTime_s: 1, flowRate_cm3_s: 10 } }, /give one of/],
     [{ gates: [{ id: 'a', position_mm: [0, 0], diameter_mm: 2 }] }, /position_mm/],
     [{ typo: 1 }, /typo/],
   ])('refuses %j', (patch, message) => {

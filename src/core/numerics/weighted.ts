@@ -17,3 +17,7 @@ export function weightedRange(values: ArrayLike<number>, weights: ArrayLike<numb
 /** Value that half of the weight lies below. */
 export const weightedMedian = (values: ArrayLike<number>, weights: ArrayLike<number>): number =>
   weightedRange(values, weights, 0.5)[0];
+
+/** Value that a share `share` of the weight lies below; NaN when no value is finite. */
+export const weightedQuantile = (values: ArrayLike<number>, weights: ArrayLike<number>, share: number): number =>
+  weightedRange(values, weights, share)[0];

@@ -3,7 +3,7 @@ import type { TriangleMesh } from '../geometry/mesh';
 import type { Finding } from '../geometry/finding';
 import { cavities, type Gate, type Inputs } from '../model/study';
 import { format, formatNumber, fromSi } from '../units/units';
-import { partSize, resolveResin, resolveSettings, type PartSize } from './settings';
+import { partSize, resolveMachine, resolveResin, resolveSettings, type FillSettings, type PartSize } from './settings';
 
 /** Something that keeps a run from starting: where, what is wrong, what to do. */
 export interface Problem {
@@ -47,8 +47,26 @@ export function checkInputs(inputs: Inputs, part: PartSize | PartFacts | null): 
   sameSpots(inputs.gates).forEach(([a, b]) =>
     add('feed', b, `Gates ${a} and ${b} sit on the same spot.`, 'Move or delete one of them.'),
   );
-  if (!resin || !part) return problems;
-  const settings = resolveSettings(inputs, part);
+  const machine = part ? resolveMachine(inputs, part) : undefined;
+  if (part && !machine)
+    add(
+      'cycle',
+      'machine',
+      `The machine "${String(inputs.cycle.machine)}" is not in the library.`,
+      'Choose a machine from the list.',
+    );
+  if (!resin || !part || !machine) return problems;
+  checkCycle(inputs, resolveSettings(inputs, part), part, add);
+  return problems;
+}
+
+function checkCycle(
+  inputs: Inputs,
+  settings: FillSettings,
+  part: PartSize,
+  add: (station: Problem['station'], target: string, message: string, remedy: string) => void,
+): void {
+  const { resin, machine } = settings;
   const celsius = (t: number) => `${formatNumber(fromSi(t, '°C'), 3)} °C`;
   if (settings.meltTemperature <= resin.noFlowTemperature)
     add(
@@ -57,16 +75,33 @@ export function checkInputs(inputs: Inputs, part: PartSize | PartFacts | null): 
       `A melt of ${celsius(settings.meltTemperature)} does not flow: ${resin.name} stops flowing at ${celsius(resin.noFlowTemperature)}.`,
       `Set it between ${celsius(resin.melt.min)} and ${celsius(resin.melt.max)}.`,
     );
-  if (settings.mouldTemperature >= resin.noFlowTemperature)
-    add(
-      'cycle',
-      'mouldTemperature',
-      `In a mould of ${celsius(settings.mouldTemperature)} the melt would never freeze.`,
-      `Set it between ${celsius(resin.mould.min)} and ${celsius(resin.mould.max)}.`,
-    );
+  for (const [target, value] of [
+    ['mouldTemperature', settings.mouldTemperature],
+    ['lowerMouldTemperature', settings.lowerMouldTemperature],
+  ] as const)
+    if (value >= resin.noFlowTemperature && (target === 'mouldTemperature' || inputs.cycle.lowerMouldTemperature !== null))
+      add(
+        'cycle',
+        target,
+        `In a mould of ${celsius(value)} the melt would never freeze.`,
+        `Set it between ${celsius(resin.mould.min)} and ${celsius(resin.mould.max)}.`,
+      );
   if (!(settings.pressureLimit > 0))
     add('cycle', 'pressureLimit', 'The pressure limit is zero: nothing would flow.', 'Set the limit of the machine.');
-  return problems;
+  if (part.volume > machine.shotVolume)
+    add(
+      'cycle',
+      'machine',
+      `${machine.name} holds ${format(machine.shotVolume, 'cm³')} of melt, the part needs ${format(part.volume, 'cm³')}.`,
+      'Choose a larger machine.',
+    );
+  if (inputs.cycle.packingPressure !== null && inputs.cycle.packingPressure > settings.pressureLimit)
+    add(
+      'cycle',
+      'packingPressure',
+      `The packing pressure of ${format(inputs.cycle.packingPressure, 'MPa')} is above the limit of ${format(settings.pressureLimit, 'MPa')}.`,
+      'Lower it, or choose a machine with more pressure.',
+    );
 }
 
 function sameSpots(gates: readonly Gate[]): [string, string][] {

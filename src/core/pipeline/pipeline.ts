@@ -1,20 +1,25 @@
 import { makeField, type Field } from '../fields/field';
+import type { SurfacePoint } from '../geometry/closestPoint';
 import type { TriangleMesh } from '../geometry/mesh';
 import { buildFineGrid, type FineGrid } from '../grid/grid';
 import { latticeFor, MAX_DENSE_CELLS } from '../grid/lattice';
 import { buildPressureGrid, type PressureGrid } from '../grid/pressureGrid';
 import type { Inputs } from '../model/study';
-import { summarise, type Summary } from '../results/summary';
+import { toolOnGrid, type ToolOnGrid } from '../grid/tool';
+import { airAt } from '../material/air';
+import type { Answer } from '../results/answer';
+import { summarise, type Findings, type Summary } from '../results/summary';
 import { surfaceMap, type SurfaceMap } from '../results/surfaceMap';
-import type { Answer } from '../results/willItFill';
 import { placeInlet } from '../solvers/fill/inlet';
-import { runFill, type FillHistory, type FillResult } from '../solvers/fill/stage';
+import { runFill, type FillHeat, type FillHistory, type FillResult } from '../solvers/fill/stage';
+import { PROFILE_PLACES } from '../solvers/fill/record';
 import { checkRun, type Problem } from './checkRun';
+import { gridErrorOf, type GridError } from './gridError';
 import { partSize, resolveSettings, type FillSettings } from './settings';
 import type { StageContext } from './stage';
 
 /** Bumped whenever the same inputs give other numbers. */
-export const SOLVER_VERSION = 'fill-1';
+export const SOLVER_VERSION = 'fill-2';
 
 /** Steps over the whole volume: the front should cross about one node per step. */
 export const STEPS: Record<Inputs['detail'], number> = { quick: 50, normal: 110, fine: 150 };
@@ -32,6 +37,9 @@ export type PipelineOutcome =
       status: 'filled' | 'stalled';
       summary: Summary;
       answers: Answer[];
+      findings: Findings;
+      /** How far the key numbers would still move with the grid; null at Detail quick. */
+      gridError: GridError | null;
       history: FillHistory;
       fields: Field[];
       gridResult: GridResult;
@@ -42,6 +50,8 @@ export type PipelineOutcome =
 export interface PipelineHooks {
   /** Called once the grid is there, before filling starts. The map is made only when asked for. */
   onGrid?: (result: GridResult, map: () => SurfaceMap) => void;
+  /** false leaves the estimate of the grid error out. */
+  gridError?: boolean;
 }
 
 /**
@@ -62,36 +72,95 @@ export async function runPipeline(
   if ('message' in gridResult) return { status: 'failed', ...gridResult };
   const { fine, grid } = gridResult;
   hooks.onGrid?.(gridResult, () => surfaceMap(mesh, fine, grid));
+  const tool = toolOnGrid(mesh, fine, grid, inputs.tool.partingHeight);
+  const outcome = await fillOn(gridResult, tool, surfaces, inputs, settings, ctx);
+  if (outcome.status === 'failed') return { status: 'failed', message: outcome.message, likely: outcome.likely };
+  const summary = summarise(mesh, gridResult, outcome, inputs, settings, tool);
+  const coarser = COARSER[inputs.detail];
+  const gridError =
+    coarser && hooks.gridError !== false
+      ? await errorAgainst(mesh, geometryKey, { ...inputs, detail: coarser }, summary.summary, ctx)
+      : null;
+  return {
+    status: outcome.status,
+    ...summary,
+    gridError,
+    history: outcome.result.history,
+    fields: fieldsOf(gridResult, outcome.result, inputs),
+    gridResult,
+    settings,
+    fill: outcome.result,
+  };
+}
+
+const COARSER: Record<Inputs['detail'], Inputs['detail'] | null> = { quick: null, normal: 'quick', fine: 'normal' };
+
+/** The same study one Detail coarser, for its key numbers only. null when the coarser grid cannot answer. */
+async function errorAgainst(
+  mesh: TriangleMesh,
+  geometryKey: string,
+  coarser: Inputs,
+  summary: Summary,
+  ctx: StageContext,
+): Promise<GridError | null> {
+  const quiet: StageContext = {
+    signal: ctx.signal,
+    checkpoint: () => ctx.checkpoint(),
+    report: ({ fraction }) =>
+      ctx.report({ stage: 'grid-error', fraction, message: `Grid error: the same at Detail ${coarser.detail}` }),
+  };
+  const outcome = await runPipeline(mesh, geometryKey, coarser, quiet, { gridError: false });
+  if (outcome.status === 'refused' || outcome.status === 'failed') return null;
+  return gridErrorOf(summary, outcome.summary, coarser.detail);
+}
+
+function fillOn(
+  { fine, grid }: GridResult,
+  tool: ToolOnGrid,
+  surfaces: SurfacePoint[],
+  inputs: Inputs,
+  settings: FillSettings,
+  ctx: StageContext,
+) {
   const inlet = placeInlet(
     fine,
     grid,
     inputs.gates.map((gate, g) => ({ id: gate.id, surface: surfaces[g], diameter: gate.diameter })),
   );
-  const outcome = await runFill(
+  const vented = inputs.cycle.venting === 'parting-line' ? tool.vented : new Uint8Array(grid.n);
+  return runFill(
     {
       grid,
       inlet,
       nGates: inputs.gates.length,
       viscosity: settings.resin.viscosity,
       meltTemperature: settings.meltTemperature,
-      flowRate: settings.flowRate,
-      pressureLimit: settings.pressureLimit,
-      timeLimit: settings.freezeTime,
+      control: settings.control,
+      heat: heatOf(settings, tool),
+      air: { state: airAt(settings.mouldTemperature), vented },
+      projectedArea: tool.projectedArea,
+      timeLimit: GIVE_UP * settings.freezeTime,
       nSteps: STEPS[inputs.detail],
     },
     ctx,
   );
-  if (outcome.status === 'failed') return { status: 'failed', message: outcome.message, likely: outcome.likely };
-  const { summary, answers } = summarise(mesh, gridResult, outcome, inputs, settings);
+}
+
+/** The skin closes every way by itself; this only ends what would creep for ever. */
+const GIVE_UP = 2;
+
+function heatOf(settings: FillSettings, tool: ToolOnGrid): FillHeat {
+  const { resin, mouldTemperature, lowerMouldTemperature, wallTransfer: transfer } = settings;
+  const sides = [{ temperature: mouldTemperature, transfer }];
+  if (lowerMouldTemperature !== mouldTemperature) sides.push({ temperature: lowerMouldTemperature, transfer });
   return {
-    status: outcome.status,
-    summary,
-    answers,
-    history: outcome.result.history,
-    fields: fieldsOf(gridResult, outcome.result),
-    gridResult,
-    settings,
-    fill: outcome.result,
+    conductivity: resin.conductivity,
+    density: resin.density,
+    specificHeat: resin.specificHeat,
+    sides,
+    sideOf: tool.halfOf,
+    noFlowTemperature: resin.noFlowTemperature,
+    transitionTemperature: resin.transitionTemperature,
   };
 }
 
@@ -121,11 +190,38 @@ async function makeGrid(
   return { fine, grid, gridKey: `${geometryKey.slice(0, 16)}-${inputs.detail}` };
 }
 
-function fieldsOf({ grid, gridKey }: GridResult, result: FillResult): Field[] {
-  return [
+function fieldsOf({ grid, gridKey }: GridResult, result: FillResult, inputs: Inputs): Field[] {
+  const { frames } = result;
+  const { times } = frames;
+  const halves = result.columns?.nHalves ?? 1;
+  const fields = [
     makeField('fillTime', 'Fill time', 's', gridKey, [result.fillTime]),
-    makeField('pressure', 'Pressure', 'Pa', gridKey, result.pressureFrames, result.frameTimes),
-    makeField('thickness', 'Wall thickness', 'm', gridKey, [grid.thickness]),
+    makeField('pressure', 'Pressure', 'Pa', gridKey, frames.pressure, times),
+    makeField('temperature', 'Mean temperature', 'K', gridKey, frames.temperature, times),
+    makeField('frozen', 'Frozen share of the wall', '', gridKey, frames.frozen, times),
+    makeField('velocity', 'Velocity', 'm/s', gridKey, frames.velocity, times, 3),
+    makeField(
+      'profile',
+      'Temperature through the wall',
+      'K',
+      gridKey,
+      frames.profile,
+      frames.profileTimes,
+      PROFILE_PLACES.length * halves,
+    ),
+    makeField('frontTemperature', 'Temperature at the front', 'K', gridKey, [result.frontTemperature]),
+    makeField('frontSpeed', 'Front speed', 'm/s', gridKey, [result.frontSpeed]),
     makeField('peakShearRate', 'Peak shear rate', '1/s', gridKey, [result.peakShearRate]),
+    makeField('peakStress', 'Peak wall shear stress', 'Pa', gridKey, [result.peakStress]),
+    makeField('thickness', 'Wall thickness', 'm', gridKey, [grid.thickness]),
   ];
+  const n = inputs.gates.length;
+  if (n > 1)
+    inputs.gates.forEach((gate, g) => {
+      const share = Float32Array.from({ length: grid.n }, (_, i) =>
+        result.fillTime[i] === result.fillTime[i] ? result.gateShare[i * n + g] : NaN,
+      );
+      fields.push(makeField(`gateShare-${g + 1}`, `Share from gate ${gate.id}`, '', gridKey, [share]));
+    });
+  return fields;
 }

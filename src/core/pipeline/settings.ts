@@ -2,8 +2,11 @@ import { measure, type TriangleMesh } from '../geometry/mesh';
 import { nominalWall } from '../grid/lattice';
 import { freezeTime } from '../material/cooling';
 import { resinById } from '../material/library';
+import { machineById, machineFor } from '../machine/library';
+import { screwArea, type Machine } from '../model/machine';
 import type { Resin } from '../model/resin';
-import { DEFAULT_PRESSURE_LIMIT, type Inputs } from '../model/study';
+import type { Injection, Inputs } from '../model/study';
+import type { MachineControl } from '../solvers/fill/drive';
 
 /** What a part contributes to the defaults: volume [m3] and nominal wall [m]. */
 export interface PartSize {
@@ -27,41 +30,102 @@ export function joinedSize(bodies: readonly { volume: number; area: number }[]):
 /** Inputs with every default filled in. SI. */
 export interface FillSettings {
   resin: Resin;
+  machine: Machine;
   meltTemperature: number;
+  /** Upper and lower half of the mould. */
   mouldTemperature: number;
+  lowerMouldTemperature: number;
+  /** Time the set flow would take to fill the part. */
   injectionTime: number;
+  /** Mean set flow rate. */
   flowRate: number;
   pressureLimit: number;
+  /** Between melt and mould while filling, W/(m2 K). */
+  wallTransfer: number;
+  control: MachineControl;
   /** Time in which the middle of the nominal wall falls to the no-flow temperature. */
   freezeTime: number;
 }
 
 /** Default injection time as a share of the freezing time of the nominal wall: quick enough to stay melt. */
 const INJECTION_SHARE = 0.2;
+/**
+ * Heat transfer between melt and steel while the melt flows past, W/(m2 K): contact resistances of
+ * 1e-4 to 6e-4 m2 K/W were measured in moulds (Bendada, Derdouri, Lamontagne & Simard, Appl. Therm.
+ * Eng. 24 (2004) 2029).
+ */
+export const DEFAULT_WALL_TRANSFER = 3500;
 
 export function resolveResin(inputs: Inputs): Resin | undefined {
   return typeof inputs.resin === 'string' ? resinById(inputs.resin) : inputs.resin;
 }
 
-/** Throws when the resin is unknown; check with `resolveResin` first. */
+/** The chosen machine, or the smallest that holds the shot; undefined when the choice is not in the library. */
+export function resolveMachine(inputs: Inputs, part: PartSize): Machine | undefined {
+  const { machine } = inputs.cycle;
+  if (machine === null) return machineFor(part.volume);
+  return typeof machine === 'string' ? machineById(machine) : machine;
+}
+
+/** Throws when resin or machine are unknown; check with `resolveResin` and `resolveMachine` first. */
 export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
   const resin = resolveResin(inputs);
   if (!resin) throw new Error(`unknown resin ${String(inputs.resin)}`);
+  const machine = resolveMachine(inputs, part);
+  if (!machine) throw new Error(`unknown machine ${String(inputs.cycle.machine)}`);
   const { cycle } = inputs;
   const meltTemperature = cycle.meltTemperature ?? resin.melt.recommended;
   const mouldTemperature = cycle.mouldTemperature ?? resin.mould.recommended;
-  const freeze = freezeTime(part.wall, resin, meltTemperature, mouldTemperature, resin.noFlowTemperature);
+  const lowerMouldTemperature = cycle.lowerMouldTemperature ?? mouldTemperature;
+  const warmer = Math.max(mouldTemperature, lowerMouldTemperature);
+  const freeze = freezeTime(part.wall, resin, meltTemperature, warmer, resin.noFlowTemperature);
   // Two significant digits: a default should look like a setting, not like a result.
   const automatic = Number((INJECTION_SHARE * (freeze > 0 && freeze < 1e4 ? freeze : 5)).toPrecision(2));
-  const injectionTime =
-    cycle.injection.by === 'time' ? (cycle.injection.time ?? automatic) : part.volume / cycle.injection.flowRate;
+  const flowRateAt = flowRates(cycle.injection, part.volume, automatic, screwArea(machine));
+  const injectionTime = timeOf(flowRateAt, part.volume);
+  const pressureLimit = Math.min(cycle.pressureLimit ?? Infinity, machine.maxPressure);
   return {
     resin,
+    machine,
     meltTemperature,
     mouldTemperature,
+    lowerMouldTemperature,
     injectionTime,
-    flowRate: cycle.injection.by === 'time' ? part.volume / injectionTime : cycle.injection.flowRate,
-    pressureLimit: cycle.pressureLimit ?? DEFAULT_PRESSURE_LIMIT,
+    flowRate: part.volume / injectionTime,
+    pressureLimit,
+    wallTransfer: cycle.wallTransfer ?? DEFAULT_WALL_TRANSFER,
+    control: {
+      flowRateAt,
+      pressureLimit,
+      maxFlowRate: machine.maxFlowRate,
+      switchover: cycle.switchover,
+      packingPressure: cycle.packingPressure,
+    },
     freezeTime: freeze,
   };
+}
+
+/** Set flow rate against injected volume. A profile holds each rate from its place to the next. */
+function flowRates(injection: Injection, volume: number, automatic: number, area: number): (injected: number) => number {
+  if (injection.by === 'time') {
+    const rate = volume / (injection.time ?? automatic);
+    return () => rate;
+  }
+  if (injection.by === 'flow-rate') return () => injection.flowRate;
+  const steps = injection.points.map((p) => ({
+    from: injection.against === 'share' ? p.at * volume : p.at * area,
+    rate: p.flowRate,
+  }));
+  return (injected) => {
+    let rate = steps[0].rate;
+    for (const step of steps) if (injected >= step.from - 1e-9 * volume) rate = step.rate;
+    return rate;
+  };
+}
+
+function timeOf(flowRateAt: (v: number) => number, volume: number): number {
+  const n = 200;
+  let time = 0;
+  for (let i = 0; i < n; i++) time += volume / n / flowRateAt(((i + 0.5) / n) * volume);
+  return time;
 }

@@ -9,7 +9,7 @@ export interface StageContext {
   checkpoint(): Promise<void>;
 }
 
-export type StageName = 'grid' | 'fill';
+export type StageName = 'grid' | 'fill' | 'grid-error';
 
 export interface StageProgress {
   stage: StageName;

@@ -6,7 +6,15 @@ import type { GridResult } from '../pipeline/pipeline';
 import type { FillSettings } from '../pipeline/settings';
 import type { FillOutcome, FillResult } from '../solvers/fill/stage';
 import { flowPath } from './flowPath';
-import { willItFill, type Answer, type FillFacts } from './willItFill';
+import { weightedQuantile } from '../numerics/weighted';
+import type { ToolOnGrid } from '../grid/tool';
+import type { Answer } from './answer';
+import { airTraps, hesitations, type Hesitation, type TrappedAirPlace } from './places';
+import { weldLines, type WeldLine } from './weldLines';
+import { PACKING_SHARE } from '../solvers/fill/drive';
+import { whatMachine, type MachineNeeds } from './whatMachine';
+import { whereFrontsMeet } from './whereFrontsMeet';
+import { willItFill, type FillFacts } from './willItFill';
 
 /** Every scalar of a run, SI, with the unit in its key. Booleans and words for what is no number. */
 export interface Summary {
@@ -30,6 +38,20 @@ export interface Summary {
   flowLength_m: number;
   lastPlace_m: Vec3;
   maxShearRate_1_s: number;
+  maxShearStress_Pa: number;
+  machine: string;
+  lowerMouldTemperature_K: number;
+  switchoverTime_s: number | null;
+  switchoverPressure_Pa: number | null;
+  clampForce_N: number;
+  packingClampForce_N: number;
+  projectedArea_m2: number;
+  frontCooling_K: number;
+  frozenShareEnd: number;
+  heatError: number;
+  nWeldLines: number;
+  weakestWeldLine: number | null;
+  nAirTraps: number;
   gateShares: { gate: string; share: number }[];
   nCells: number;
   nNodes: number;
@@ -44,6 +66,15 @@ export interface Summary {
  * pressure of a set flow rate rises without a limit that means anything; a machine has switched over.
  */
 const NEEDED_AT_SHARE = 0.99;
+/** Hesitation is looked for up to this share of the filling: every front creeps at the very end. */
+const HESITATION_END = 0.95;
+
+/** Places and curves that a run has found. */
+export interface Findings {
+  weldLines: WeldLine[];
+  airTraps: TrappedAirPlace[];
+  hesitations: Hesitation[];
+}
 
 /** Share of the volume below which cells without a way to a gate are slivers of the grid. */
 const UNREACHABLE = 1e-4;
@@ -54,7 +85,8 @@ export function summarise(
   outcome: Extract<FillOutcome, { status: 'filled' | 'stalled' }>,
   inputs: Inputs,
   settings: FillSettings,
-): { summary: Summary; answers: Answer[] } {
+  tool: ToolOnGrid,
+): { summary: Summary; answers: Answer[]; findings: Findings } {
   const { fine, grid } = gridResult;
   const { result } = outcome;
   const { history } = result;
@@ -67,6 +99,7 @@ export function summarise(
   // The path of a short shot ends where the front stands, not in the empty part behind it.
   const pathEnd = Number.isNaN(result.fillTime[last]) ? latestFilled(grid, result) : last;
   const path = flowPath(grid, result.fillTime, lastFullFrame(result), pathEnd);
+  const findings = findingsOf(grid, result, settings);
   const cut = outcome.status === 'stalled' ? Infinity : NEEDED_AT_SHARE;
   const pressureNeeded = Math.max(0, ...history.pressure.filter((_, i) => history.shareFilled[i] <= cut));
   const shareFilled = result.injectedVolume / (unreachableVolume > 0 ? partVolume : result.cavityVolume);
@@ -91,10 +124,74 @@ export function summarise(
     thinThickness: path.thinThickness,
     nThinCells: fine.thin.length,
     thinPlace: thinNode >= 0 ? pointOf(grid, thinNode) : null,
+    ...meltFacts(grid, result, settings),
+    switchedAt: result.switchedAt,
+    hesitation: findings.hesitations[0] ?? null,
   };
+  const needs = {
+    pressure: pressureNeeded,
+    clampForce: Math.max(0, ...history.clampForce),
+    projectedArea: tool.projectedArea.reduce((sum, a) => sum + a, 0),
+    packingClamp: 0,
+    flowRate: Math.max(0, ...Array.from({ length: 50 }, (_, i) => settings.control.flowRateAt((i / 50) * partVolume))),
+    volume: partVolume,
+  };
+  needs.packingClamp = packingPressure(settings, result) * needs.projectedArea;
   return {
-    summary: summaryOf(facts, gridResult, result, inputs, settings),
-    answers: [willItFill(facts, inputs, settings)],
+    summary: summaryOf(facts, gridResult, result, inputs, settings, needs, findings),
+    answers: [
+      willItFill(facts, inputs, settings),
+      whereFrontsMeet(findings.weldLines, findings.airTraps, inputs, settings),
+      whatMachine(needs, inputs, settings),
+    ],
+    findings,
+  };
+}
+
+/** Pressure after switchover, Pa; that at switchover sets it when none is set. */
+function packingPressure(settings: FillSettings, { switchedAt }: FillResult): number {
+  return Math.min(
+    settings.pressureLimit,
+    settings.control.packingPressure ?? PACKING_SHARE * (switchedAt?.pressure ?? 0),
+  );
+}
+
+function findingsOf(grid: PressureGrid, result: FillResult, settings: FillSettings): Findings {
+  const { resin } = settings;
+  const end = result.history.time[result.history.time.length - 1];
+  return {
+    weldLines: weldLines({
+      grid,
+      fillTime: result.fillTime,
+      frontDirection: result.frontDirection,
+      frontTemperature: result.frontTemperature,
+      pressure: lastFullFrame(result),
+      viscosity: resin.viscosity,
+      noFlowTemperature: resin.noFlowTemperature,
+      mouldTemperature: Math.max(settings.mouldTemperature, settings.lowerMouldTemperature),
+      diffusivity: resin.conductivity / (resin.density * resin.specificHeat),
+    }),
+    airTraps: airTraps(grid, result.traps),
+    hesitations: hesitations(grid, result.fillTime, result.frontSpeed, result.frontTemperature, HESITATION_END * end),
+  };
+}
+
+/** How cold, frozen and sheared the melt is, by volume, with single cells left out. */
+function meltFacts(grid: PressureGrid, result: FillResult, settings: FillSettings) {
+  const { resin } = settings;
+  const weight = result.held;
+  const frozen = result.frames.frozen[result.frames.frozen.length - 1];
+  const cold = weightedQuantile(result.frontTemperature, weight, 0.05);
+  let coldest = 0;
+  for (let i = 0; i < grid.n; i++)
+    if (weight[i] > 0 && result.frontTemperature[i] <= cold && !(result.frontTemperature[coldest] <= result.frontTemperature[i]))
+      coldest = i;
+  return {
+    frontCooling: Math.max(0, settings.meltTemperature - cold) || 0,
+    coldPlace: pointOf(grid, coldest),
+    frozenShare: weightedQuantile(frozen, weight, 0.95) || 0,
+    stressShare: weightedQuantile(result.peakStress, weight, 0.999) / resin.maxShearStress,
+    rateShare: weightedQuantile(result.peakShearRate, weight, 0.999) / resin.maxShearRate,
   };
 }
 
@@ -104,6 +201,8 @@ function summaryOf(
   result: FillResult,
   inputs: Inputs,
   settings: FillSettings,
+  needs: MachineNeeds,
+  findings: Findings,
 ): Summary {
   const volume = fine.cells.volume.reduce((s, v) => s + v, 0);
   return {
@@ -123,10 +222,24 @@ function summaryOf(
     massError: result.massError,
     meltTemperature_K: settings.meltTemperature,
     mouldTemperature_K: settings.mouldTemperature,
+    lowerMouldTemperature_K: settings.lowerMouldTemperature,
     freezeTime_s: settings.freezeTime,
     flowLength_m: facts.flowLength,
     lastPlace_m: facts.lastPlace,
-    maxShearRate_1_s: result.peakShearRate.reduce((m, v) => Math.max(m, v), 0),
+    maxShearRate_1_s: facts.rateShare * settings.resin.maxShearRate,
+    maxShearStress_Pa: facts.stressShare * settings.resin.maxShearStress,
+    machine: settings.machine.name,
+    switchoverTime_s: result.switchedAt?.time ?? null,
+    switchoverPressure_Pa: result.switchedAt?.pressure ?? null,
+    clampForce_N: needs.clampForce,
+    packingClampForce_N: needs.packingClamp,
+    projectedArea_m2: needs.projectedArea,
+    frontCooling_K: facts.frontCooling,
+    frozenShareEnd: facts.frozenShare,
+    heatError: result.heatBalance?.error ?? 0,
+    nWeldLines: findings.weldLines.length,
+    weakestWeldLine: findings.weldLines.length ? Math.min(...findings.weldLines.map((w) => w.strength)) : null,
+    nAirTraps: findings.airTraps.length,
     gateShares: gateShares(result, inputs),
     nCells: fine.cells.n,
     nNodes: grid.n,
@@ -155,7 +268,7 @@ const pointOf = (grid: PressureGrid, node: number): Vec3 => [
 ];
 
 /** The frame of the last full flow field: the pressures when the front arrived. */
-const lastFullFrame = (result: FillResult) => result.pressureFrames[result.pressureFrames.length - 1];
+const lastFullFrame = (result: FillResult) => result.frames.pressure[result.frames.pressure.length - 1];
 
 /** The fullest node that no melt came to. */
 function largestEmpty(grid: PressureGrid, result: FillResult): number {

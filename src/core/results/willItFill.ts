@@ -2,27 +2,9 @@ import type { Gate, Inputs } from '../model/study';
 import type { FillSettings } from '../pipeline/settings';
 import { format, formatNumber, fromSi } from '../units/units';
 import type { Vec3 } from '../geometry/mesh';
-
-export type Verdict = 'good' | 'watch' | 'problem';
-
-/** A change worth trying: what it is, why, and the inputs with it. */
-export interface Suggestion {
-  id: string;
-  label: string;
-  why: string;
-  inputs: Inputs;
-}
-
-export interface Answer {
-  id: 'will-it-fill';
-  question: string;
-  verdict: Verdict;
-  headline: string;
-  key: { label: string; value: string; note: string };
-  where: { label: string; position: Vec3 } | null;
-  why: string[];
-  try: Suggestion[];
-}
+import { freshGateId, withCycle, type Answer, type Suggestion } from './answer';
+import type { Hesitation } from './places';
+import { judge, VERDICT_RULES as RULES, worst, type Verdict } from './rules';
 
 /** The numbers the verdict rests on. SI. */
 export interface FillFacts {
@@ -47,15 +29,17 @@ export interface FillFacts {
   thinThickness: number;
   nThinCells: number;
   thinPlace: Vec3 | null;
+  /** Cooling of the front below the melt, K, exceeded in a twentieth of the part; where it is largest. */
+  frontCooling: number;
+  coldPlace: Vec3;
+  /** Frozen share of the wall at the end, exceeded in a twentieth of the part. */
+  frozenShare: number;
+  /** Largest wall shear stress and shear rate over the limits of the resin (a thousandth left out). */
+  stressShare: number;
+  rateShare: number;
+  switchedAt: { time: number; share: number; pressure: number } | null;
+  hesitation: Hesitation | null;
 }
-
-/**
- * Verdict rules. Above 80 % of the limit a machine has no reserve for a colder day or a tighter
- * batch; a fill slower than 1.2 times the set time means that the limit, not the setting, sets the
- * speed; beyond 40 % of the freezing time the skin that this isothermal solution leaves out would
- * raise the pressure noticeably.
- */
-export const RULES = { pressureReserve: 0.8, slowdown: 1.2, freezeShare: 0.4 } as const;
 
 export function willItFill(facts: FillFacts, inputs: Inputs, settings: FillSettings): Answer {
   const verdict = verdictOf(facts);
@@ -87,21 +71,35 @@ export function willItFill(facts: FillFacts, inputs: Inputs, settings: FillSetti
 }
 
 function verdictOf(facts: FillFacts): Verdict {
-  if (facts.status === 'stalled' || facts.unreachableVolume > 0) return 'problem';
-  const slow = facts.fillTime > RULES.slowdown * facts.injectionTime;
-  const cold = facts.fillTime > RULES.freezeShare * facts.freezeTime;
-  const high = facts.pressureNeeded > RULES.pressureReserve * facts.pressureLimit;
-  return slow || cold || high || facts.nThinCells > 0 ? 'watch' : 'good';
+  if (facts.unreachableVolume > 0) return 'problem';
+  return worst([
+    facts.status === 'stalled' ? 'problem' : 'good',
+    judge(RULES.slowdown, facts.fillTime / facts.injectionTime),
+    judge(RULES.pressureReserve, facts.pressureNeeded / facts.pressureLimit),
+    judge(RULES.frontCooling, facts.frontCooling),
+    judge(RULES.frozenShare, facts.frozenShare),
+    judge(RULES.shearStress, facts.stressShare),
+    judge(RULES.shearRate, facts.rateShare),
+    facts.nThinCells > 0 ? 'watch' : 'good',
+  ]);
 }
+
+const isHigh = (facts: FillFacts) => judge(RULES.pressureReserve, facts.pressureNeeded / facts.pressureLimit) !== 'good';
+const isCold = (facts: FillFacts) =>
+  judge(RULES.frontCooling, facts.frontCooling) !== 'good' || judge(RULES.frozenShare, facts.frozenShare) !== 'good';
+const isSheared = (facts: FillFacts) =>
+  judge(RULES.shearStress, facts.stressShare) !== 'good' || judge(RULES.shearRate, facts.rateShare) !== 'good';
 
 function headlineOf(facts: FillFacts, verdict: Verdict): string {
   if (facts.status === 'stalled') return 'Short shot: the part does not fill.';
   if (facts.unreachableVolume > 0) return 'The melt cannot reach the whole part.';
   if (verdict === 'good') return 'It fills, with reserve.';
   if (facts.limitReachedAt !== null) return 'It fills, but only at the pressure limit.';
-  if (facts.pressureNeeded > RULES.pressureReserve * facts.pressureLimit) return 'It fills, with little reserve.';
-  if (facts.fillTime > RULES.freezeShare * facts.freezeTime) return 'It fills, but slowly for this wall.';
-  return 'It fills; some places are thinner than the grid resolves.';
+  if (isHigh(facts)) return 'It fills, with little reserve.';
+  if (isCold(facts)) return 'It fills, but the melt gets cold on the way.';
+  if (isSheared(facts)) return 'It fills, but the melt is sheared hard.';
+  if (facts.nThinCells > 0) return 'It fills; some places are thinner than the grid resolves.';
+  return 'It fills, but slower than set.';
 }
 
 function reasonsOf(facts: FillFacts, settings: FillSettings): string[] {
@@ -126,16 +124,36 @@ function reasonsOf(facts: FillFacts, settings: FillSettings): string[] {
       `The pressure limit of ${format(facts.pressureLimit, 'MPa')} is reached after ` +
         `${format(facts.limitReachedAt, 's', 2)}; from there the flow slows down.`,
     );
-  if (facts.stallReason === 'time')
+  if (facts.status === 'stalled')
     reasons.push(
-      `After ${format(facts.freezeTime, 's', 2)} the melt in the nominal wall has cooled to its no-flow ` +
-        `temperature of ${formatNumber(fromSi(settings.resin.noFlowTemperature, '°C'), 3)} °C.`,
+      facts.stallReason === 'flow'
+        ? 'The skin has closed the way: the flow fell below 0.2 % of the set rate.'
+        : `The front still crept after ${format(facts.fillTime, 's', 2)}, long past the freezing of the nominal wall.`,
     );
-  if (facts.stallReason === 'flow') reasons.push('At the pressure limit the flow falls below 1 % of the set rate.');
-  if (facts.status === 'filled' && facts.fillTime > RULES.freezeShare * facts.freezeTime)
+  if (isCold(facts))
     reasons.push(
-      `Filling takes ${format(facts.fillTime, 's', 2)}, the nominal wall freezes in ${format(facts.freezeTime, 's', 2)}; ` +
-        'the growing skin, not yet part of this solution, will raise the pressure.',
+      `The front loses up to ${formatNumber(facts.frontCooling, 2)} K on the way and ` +
+        `${Math.round(100 * facts.frozenShare)} % of the wall is frozen in the coldest places; filling takes ` +
+        `${format(facts.fillTime, 's', 2)}, the nominal wall freezes in ${format(facts.freezeTime, 's', 2)}.`,
+    );
+  if (judge(RULES.shearStress, facts.stressShare) !== 'good')
+    reasons.push(
+      `The wall shear stress reaches ${Math.round(100 * facts.stressShare)} % of the ` +
+        `${format(settings.resin.maxShearStress, 'MPa', 2)} that ${settings.resin.name} bears.`,
+    );
+  if (judge(RULES.shearRate, facts.rateShare) !== 'good')
+    reasons.push(
+      `The shear rate reaches ${Math.round(100 * facts.rateShare)} % of the limit of ${settings.resin.name}, most near the gate.`,
+    );
+  if (facts.switchedAt && facts.status === 'filled')
+    reasons.push(
+      `Switchover after ${format(facts.switchedAt.time, 's', 2)} at ${format(facts.switchedAt.pressure, 'MPa')}, ` +
+        `${Math.round(1000 * facts.switchedAt.share) / 10} % filled.`,
+    );
+  if (facts.hesitation)
+    reasons.push(
+      `The front hesitates at ${facts.hesitation.id}: ${format(facts.hesitation.speed, 'cm/s', 2)} where the rest runs at ` +
+        `${format(facts.hesitation.medianSpeed, 'cm/s', 2)}.`,
     );
   if (facts.nThinCells > 0)
     reasons.push(
@@ -150,10 +168,10 @@ const nearby = (place: Vec3 | null): string =>
 function suggestionsOf(facts: FillFacts, verdict: Verdict, inputs: Inputs, settings: FillSettings): Suggestion[] {
   const { resin } = settings;
   const list: Suggestion[] = [];
-  const cycle = (patch: Partial<Inputs['cycle']>): Inputs => ({ ...inputs, cycle: { ...inputs.cycle, ...patch } });
   const apart = facts.unreachableVolume > 0;
-  const strained =
-    apart || facts.status === 'stalled' || facts.pressureNeeded > RULES.pressureReserve * facts.pressureLimit;
+  const strained = apart || facts.status === 'stalled' || isHigh(facts);
+  const injection = (factor: number) =>
+    ({ by: 'time', time: Number((factor * settings.injectionTime).toPrecision(2)) }) as const;
   if (strained) {
     const gate: Gate = {
       id: freshGateId(inputs.gates),
@@ -171,23 +189,32 @@ function suggestionsOf(facts: FillFacts, verdict: Verdict, inputs: Inputs, setti
         id: 'hotter-melt',
         label: `Melt at ${formatNumber(fromSi(resin.melt.max, '°C'), 3)} °C`,
         why: `The upper end for ${resin.name}; its viscosity falls.`,
-        inputs: cycle({ meltTemperature: resin.melt.max }),
+        inputs: withCycle(inputs, { meltTemperature: resin.melt.max }),
       });
   }
-  const cold = facts.fillTime > RULES.freezeShare * facts.freezeTime || facts.stallReason === 'time';
-  if (cold && facts.limitReachedAt === null)
+  if ((isCold(facts) || facts.status === 'stalled') && facts.limitReachedAt === null)
     list.push({
       id: 'faster',
       label: `Inject in ${format(0.5 * settings.injectionTime, 's', 2)}`,
       why: 'Twice as fast, so that less of the wall freezes on the way.',
-      inputs: cycle({ injection: { by: 'time', time: Number((0.5 * settings.injectionTime).toPrecision(2)) } }),
+      inputs: withCycle(inputs, { injection: injection(0.5) }),
     });
-  else if (strained && !apart && facts.status === 'filled')
+  else if (isSheared(facts) || (strained && !apart && facts.status === 'filled'))
     list.push({
       id: 'slower',
       label: `Inject in ${format(1.5 * settings.injectionTime, 's', 2)}`,
-      why: 'A slower front needs less pressure.',
-      inputs: cycle({ injection: { by: 'time', time: Number((1.5 * settings.injectionTime).toPrecision(2)) } }),
+      why: 'A slower front needs less pressure and shears the melt less.',
+      inputs: withCycle(inputs, { injection: injection(1.5) }),
+    });
+  if (judge(RULES.shearRate, facts.rateShare) !== 'good' && inputs.gates.length)
+    list.push({
+      id: 'wider-gates',
+      label: 'Gates half as wide again',
+      why: 'The shear rate in a gate falls with its width.',
+      inputs: {
+        ...inputs,
+        gates: inputs.gates.map((g) => ({ ...g, diameter: Math.min(0.05, tidyLength(1.5 * g.diameter)) })),
+      },
     });
   if (inputs.detail !== 'fine' && (verdict === 'good' || facts.nThinCells > 0))
     list.push({
@@ -199,6 +226,4 @@ function suggestionsOf(facts: FillFacts, verdict: Verdict, inputs: Inputs, setti
   return list;
 }
 
-export function freshGateId(gates: readonly Gate[]): string {
-  for (let n = gates.length + 1; ; n++) if (!gates.some((g) => g.id === `G${n}`)) return `G${n}`;
-}
+const tidyLength = (x: number) => Math.round(x * 1e4) / 1e4;

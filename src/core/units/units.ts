@@ -18,6 +18,12 @@ export type Unit =
   | '%'
   | '1/s'
   | 'Pa·s'
+  | 'kPa'
+  | 'kN'
+  | 'm/s'
+  | 'cm/s'
+  | 'W/(m²·K)'
+  | 'mm³'
   | 'g'
   | '°'
   | '×'
@@ -45,6 +51,12 @@ const TABLE: Record<Unit, Conversion> = {
   '%': { factor: 1e-2, offset: 0 },
   '1/s': { factor: 1, offset: 0 },
   'Pa·s': { factor: 1, offset: 0 },
+  kPa: { factor: 1e3, offset: 0 },
+  kN: { factor: 1e3, offset: 0 },
+  'm/s': { factor: 1, offset: 0 },
+  'cm/s': { factor: 1e-2, offset: 0 },
+  'W/(m²·K)': { factor: 1, offset: 0 },
+  'mm³': { factor: 1e-9, offset: 0 },
   g: { factor: 1e-3, offset: 0 },
   '°': { factor: Math.PI / 180, offset: 0 },
   '×': { factor: 1, offset: 0 },

@@ -2,7 +2,8 @@
 
 import { CircleAlert, CircleCheck, CircleX, MapPin, Wand } from 'lucide-react';
 import { useState } from 'react';
-import type { Answer, Suggestion, Verdict } from '@/core/results/willItFill';
+import type { Answer, Suggestion } from '@/core/results/answer';
+import type { Verdict } from '@/core/results/rules';
 import { formatRelative } from '../shell/relativeTime';
 import { freshName, latestRun, useStudy } from '../study/store';
 import { useShownField, useShownRun } from '../study/useShown';

@@ -5,7 +5,7 @@ import dynamic from 'next/dynamic';
 import { Slider } from 'radix-ui';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { DEFAULT_GATE_DIAMETER, type Gate } from '@/core/model/study';
-import { freshGateId } from '@/core/results/willItFill';
+import { freshGateId } from '@/core/results/answer';
 import { MAPS } from '@/core/partmaps/maps';
 import { format, type Unit } from '@/core/units/units';
 import type { SurfaceHit } from '@/viewer/PartSurface';

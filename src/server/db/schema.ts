@@ -4,7 +4,7 @@ import type { Finding } from '../../core/geometry/finding';
 import type { Inputs } from '../../core/model/study';
 import type { Problem } from '../../core/pipeline/checkRun';
 import type { Summary } from '../../core/results/summary';
-import type { Answer } from '../../core/results/willItFill';
+import type { Answer } from '../../core/results/answer';
 import type { RunStatus } from '../../runtime/wire';
 
 const json = <T>(name: string) => text(name, { mode: 'json' }).$type<T>();

@@ -1,44 +1,349 @@
+import type { PressureGrid } from '../../grid/pressureGrid';
+import { LN_STRESS_MIN, LN_STRESS_STEP, zeroFluidityAt, type StressForm } from '../../material/stressForm';
+import {
+  CENTRES,
+  EDGES,
+  HALF_LAYERS,
+  LN_PLACES,
+  PLACES,
+  POINTS,
+  sectionShape,
+  type ColumnShape,
+  type SectionShape,
+} from './layers';
+
+/** Conditions at one wall: mould temperature [K] and interface heat-transfer coefficient [W/(m2 K)]. */
+export interface WallSide {
+  temperature: number;
+  transfer: number;
+}
+
+/** What conduction needs of the melt: W/(m K), kg/m3, J/(kg K). */
+export interface Thermal {
+  conductivity: number;
+  density: number;
+  specificHeat: number;
+}
+
+/** The melt carries at least this fluidity, 1/(Pa s): a frozen node blocks, but stays solvable. */
+const LEAST_FLUIDITY = 1e-12;
+
 /**
- * One column of layers through the half wall per pressure node, the home of every quantity that
- * varies through the wall (temperature now; solid share, orientation later). Layer 0 lies at the
- * middle, the last one at the wall; layers get finer towards the wall.
+ * One column of layers per pressure node: everything that varies through the wall. A column is half
+ * the wall (middle to wall) when both walls are alike, else the whole wall, first side to second.
+ * Layers of a node lie side by side in `temperature` and `flowShare`, half: from the middle outwards;
+ * whole: from the first wall through the middle to the second.
  */
-export interface Columns {
-  nNodes: number;
-  nLayers: number;
-  /** Place through the wall of the layer edges, 0 middle .. 1 wall. Length nLayers + 1. */
-  edges: Float64Array;
-  /** Layer temperatures [K], layers of a node side by side. Length nNodes * nLayers. */
-  temperature: Float32Array;
+export class Columns {
+  readonly nHalves: 1 | 2;
+  readonly nLayers: number;
+  /** K. Length n * nLayers. */
+  readonly temperature: Float64Array;
+  /** Share of the node's flow in each layer; sums to 1. Length n * nLayers. */
+  readonly flowShare: Float64Array;
+  /** Heat made by shear over (wall stress)^2, per volume of the node: one entry per layer, 1/(Pa s). */
+  readonly shearHeat: Float64Array;
+  /** Wall shear stress [Pa] of the present flow. Length n. */
+  readonly wallStress: Float64Array;
+  /** Largest shear rate through the wall in the present flow, 1/s. Length n. */
+  readonly peakRate: Float64Array;
+  /** Conditions at first and second wall of every node; `walls[1]` equals `walls[0]` for half columns. */
+  readonly sides: WallSide[];
+  /** Index into `sides` of the first and second wall of each node. Length 2n. */
+  readonly sideOf: Uint8Array;
+  /** Half the wall [m]: the length that goes with zeta = 1. Length n. */
+  readonly reach: Float64Array;
+  private readonly shapes: SectionShape[];
+  /** 1 / zero-shear viscosity at the points of the halves. Length n * nHalves * POINTS. */
+  private readonly zeroFluidity: Float64Array;
+  /** Place of no shear between the walls, -1 .. 1; 0 for half columns. */
+  private readonly neutral: Float64Array;
+  private readonly slip = new Float64Array(POINTS);
+  private readonly layerFlow = new Float64Array(2 * HALF_LAYERS);
+
+  constructor(
+    readonly grid: PressureGrid,
+    private readonly form: StressForm,
+    private readonly thermal: Thermal,
+    walls: { sides: WallSide[]; sideOf: Uint8Array },
+    initial: number,
+  ) {
+    const { n } = grid;
+    this.sides = walls.sides;
+    this.sideOf = walls.sideOf;
+    this.nHalves = walls.sides.length > 1 ? 2 : 1;
+    this.nLayers = HALF_LAYERS * this.nHalves;
+    this.temperature = new Float64Array(n * this.nLayers).fill(initial);
+    this.flowShare = new Float64Array(n * this.nLayers);
+    this.shearHeat = new Float64Array(n * this.nLayers);
+    this.wallStress = new Float64Array(n);
+    this.reach = new Float64Array(n);
+    this.peakRate = new Float64Array(n);
+    this.shapes = Array.from({ length: n }, (_, i) => sectionShape(grid.shape[i]));
+    this.zeroFluidity = new Float64Array(n * this.nHalves * POINTS);
+    this.neutral = new Float64Array(n);
+    for (let i = 0; i < n; i++) {
+      // The hydraulic gap V/S of a section is its reach over (s - 1): a tube has half its radius.
+      this.reach[i] = grid.wallGap[i] * (this.shapes[i].s - 1);
+      this.copyShares(i);
+    }
+  }
+
+  /** Share of the volume in each layer of a node's column, and conduction factors at its edges. */
+  layersOf(node: number): ColumnShape {
+    return this.nHalves === 1 ? this.shapes[node].half : this.shapes[node].whole;
+  }
+
+  /** Conditions at the wall that half `h` of a node ends at. */
+  side(node: number, half: number): WallSide {
+    return this.sides[this.nHalves === 1 ? 0 : this.sideOf[2 * node + half]];
+  }
+
+  /** Layer l (from the middle) of half h as a layer of the column. */
+  private layerAt(half: number, l: number): number {
+    if (this.nHalves === 1) return l;
+    return half === 0 ? HALF_LAYERS - 1 - l : HALF_LAYERS + l;
+  }
+
+  private copyShares(node: number): void {
+    this.flowShare.set(this.layersOf(node).share, node * this.nLayers);
+  }
+
+  /** Temperature [K] at the wall's surface of a half, from the flux through its last layer. */
+  surfaceTemperature(node: number, half: number): number {
+    const { temperature, transfer } = this.side(node, half);
+    const last = this.temperature[node * this.nLayers + this.layerAt(half, HALF_LAYERS - 1)];
+    const inward = this.thermal.conductivity / (this.reach[node] * (1 - CENTRES[HALF_LAYERS - 1]));
+    return (transfer * temperature + inward * last) / (transfer + inward);
+  }
+
+  /** Temperature [K] in the middle: a parabola through the innermost layers. */
+  middleTemperature(node: number): number {
+    const at = node * this.nLayers;
+    if (this.nHalves === 2)
+      return 0.5 * (this.temperature[at + HALF_LAYERS - 1] + this.temperature[at + HALF_LAYERS]);
+    const [t0, t1] = [this.temperature[at], this.temperature[at + 1]];
+    return t0 + ((t0 - t1) * CENTRES[0] ** 2) / (CENTRES[1] ** 2 - CENTRES[0] ** 2);
+  }
+
+  /** Temperature [K] at place zeta (0 middle .. 1 wall) of a half, linear between layer centres. */
+  temperatureAt(node: number, half: number, zeta: number): number {
+    const T = (l: number) => this.temperature[node * this.nLayers + this.layerAt(half, l)];
+    let l = 0;
+    while (l < HALF_LAYERS && CENTRES[l] < zeta) l++;
+    const [z0, T0] = l === 0 ? [0, this.middleTemperature(node)] : [CENTRES[l - 1], T(l - 1)];
+    const [z1, T1] = l === HALF_LAYERS ? [1, this.surfaceTemperature(node, half)] : [CENTRES[l], T(l)];
+    return T0 + ((T1 - T0) * (zeta - z0)) / (z1 - z0);
+  }
+
+  /** Mean temperature [K] of a node's section. */
+  meanTemperature(node: number): number {
+    const { share } = this.layersOf(node);
+    let sum = 0;
+    for (let t = 0; t < this.nLayers; t++) sum += share[t] * this.temperature[node * this.nLayers + t];
+    return sum;
+  }
+
+  /** Temperature [K] of the melt that leaves the node: mean by flow. */
+  bulkTemperature(node: number): number {
+    const at = node * this.nLayers;
+    let sum = 0;
+    for (let t = 0; t < this.nLayers; t++) sum += this.flowShare[at + t] * this.temperature[at + t];
+    return sum;
+  }
+
+  /**
+   * Share of the wall's thickness that is colder than `limit` [K], from the walls inwards; layers are
+   * cut where the temperature between their centres passes the limit.
+   */
+  colderShare(node: number, limit: number): number {
+    let sum = 0;
+    for (let h = 0; h < this.nHalves; h++) {
+      let outer = this.surfaceTemperature(node, h);
+      if (outer >= limit) continue;
+      let place = 1;
+      let l = HALF_LAYERS - 1;
+      for (; l >= 0; l--) {
+        const T = this.temperature[node * this.nLayers + this.layerAt(h, l)];
+        if (T >= limit) {
+          place += ((CENTRES[l] - place) * (limit - outer)) / (T - outer);
+          break;
+        }
+        outer = T;
+        place = CENTRES[l];
+      }
+      sum += l < 0 ? 1 : 1 - place;
+    }
+    return sum / this.nHalves;
+  }
+
+  /** Zero-shear fluidities of a node's points at the present temperatures and pressure p [Pa]. */
+  prepare(node: number, p: number): void {
+    const { temperature, zeroFluidity, form, nLayers, nHalves } = this;
+    const middle = this.middleTemperature(node);
+    for (let h = 0; h < nHalves; h++) {
+      const out = (node * nHalves + h) * POINTS;
+      const step = nHalves === 1 || h === 1 ? 1 : -1;
+      let at = node * nLayers + this.layerAt(h, 0);
+      zeroFluidity[out] = zeroFluidityAt(form, middle, p);
+      for (let l = 0; l < HALF_LAYERS; l++, at += step) {
+        const T = temperature[at];
+        const edge =
+          l === HALF_LAYERS - 1 ? this.surfaceTemperature(node, h) : T + (temperature[at + step] - T) * TO_EDGE[l];
+        zeroFluidity[out + 2 * l + 1] = zeroFluidityAt(form, T, p);
+        zeroFluidity[out + 2 * l + 2] = zeroFluidityAt(form, edge, p);
+      }
+    }
+  }
+
+  /**
+   * Fluidity M [1/(Pa s)] of a node whose flow has the apparent shear rate [1/s] (see FlowSolver):
+   * M = apparentShearRate / wallStress with
+   * wallStress M = (s+1) Integral_0^1 zeta^(s-1) shearRate(zeta) dzeta, shearRate from the local
+   * stress wallStress zeta and the local zero-shear fluidity (Hieber & Shen 1980, eqs. 11-14).
+   * `start` is a fluidity to begin from. Needs `prepare`.
+   */
+  fluidityAt(node: number, apparentShearRate: number, _pressure: number, start: number): number {
+    const rate = Math.max(apparentShearRate, 1e-6);
+    let lnStress = Math.log(rate / start);
+    for (let pass = 0; pass < 4; pass++) {
+      const { sum, slope } = this.nHalves === 1 ? this.flowOf(node, lnStress) : this.flowOfWhole(node, lnStress);
+      if (!(sum > LEAST_FLUIDITY)) return LEAST_FLUIDITY;
+      const step = (Math.log(rate / sum) - lnStress) / (1 + slope / sum);
+      lnStress += Math.max(-3, Math.min(3, step));
+      if (Math.abs(step) < 2e-3) break;
+    }
+    this.wallStress[node] = Math.exp(lnStress);
+    return rate / Math.exp(lnStress);
+  }
+
+  private readonly sums = { sum: 0, slope: 0 };
+
+  /** M and dM/dln(stress) at a wall stress, half columns. */
+  private flowOf(node: number, lnStress: number): { sum: number; slope: number } {
+    const { zeroFluidity } = this;
+    const { table } = this.form;
+    const { flow } = this.shapes[node];
+    const at = node * POINTS;
+    const offset = (lnStress - LN_STRESS_MIN) / LN_STRESS_STEP;
+    let sum = 0;
+    let slope = 0;
+    for (let k = 0; k < POINTS; k++) {
+      const x = Math.min(TABLE_END, Math.max(0, offset + STEPS_TO_PLACE[k]));
+      const i = x | 0;
+      const g = table[i];
+      const dg = table[i + 1] - g;
+      const w = flow[k] * PLACES[k] * zeroFluidity[at + k];
+      sum += w * (g + (x - i) * dg);
+      slope += w * dg;
+    }
+    this.sums.sum = sum;
+    this.sums.slope = slope / LN_STRESS_STEP;
+    return this.sums;
+  }
+
+  /** The same for whole columns; the place of no shear follows from equal slip on both sides. */
+  private flowOfWhole(node: number, lnStress: number): { sum: number; slope: number } {
+    const shape = this.shapes[node];
+    const neutral = this.neutral[node];
+    let [sum, slope, first, second] = [0, 0, 0, 0];
+    for (let h = 0; h < 2; h++) {
+      const sign = h === 0 ? -1 : 1;
+      const at = (2 * node + h) * POINTS;
+      for (let k = 0; k < POINTS; k++) {
+        const arm = PLACES[k] - sign * neutral;
+        const { g, dg } = this.relative(lnStress + Math.log(Math.max(Math.abs(arm), 1e-3)));
+        const a = this.zeroFluidity[at + k];
+        const w = 0.5 * shape.flow[k] * arm * a;
+        sum += w * g;
+        slope += w * dg;
+        const plain = this.pointWeight(shape, k) * a * g;
+        first += sign * PLACES[k] * plain;
+        second += plain;
+      }
+    }
+    if (second > 0) this.neutral[node] = Math.max(-0.9, Math.min(0.9, first / second));
+    this.sums.sum = sum;
+    this.sums.slope = slope;
+    return this.sums;
+  }
+
+  private pointWeight({ plain }: SectionShape, k: number): number {
+    const l = k >> 1;
+    if (k % 2) return plain[3 * l + 1];
+    return (l < HALF_LAYERS ? plain[3 * l] : 0) + (l > 0 ? plain[3 * l - 1] : 0);
+  }
+
+  private readonly point = { g: 0, dg: 0 };
+
+  private relative(lnStress: number): { g: number; dg: number } {
+    const { table } = this.form;
+    const x = Math.min(TABLE_END, Math.max(0, (lnStress - LN_STRESS_MIN) / LN_STRESS_STEP));
+    const i = x | 0;
+    const dg = table[i + 1] - table[i];
+    this.point.g = table[i] + (x - i) * dg;
+    this.point.dg = dg / LN_STRESS_STEP;
+    return this.point;
+  }
+
+  /**
+   * Velocity and heat through the wall for the node's wall stress: fills `flowShare` and `shearHeat`.
+   * u(zeta) is the shear rate integrated from the wall; the flow of a layer is taken by parts.
+   */
+  layFlow(node: number): void {
+    const { nLayers, nHalves, slip, layerFlow, flowShare, shearHeat } = this;
+    const { s, plain, lag, area, inner } = this.shapes[node];
+    let total = 0;
+    let peak = 0;
+    for (let h = 0; h < nHalves; h++) {
+      const neutral = nHalves === 1 ? 0 : h === 0 ? -this.neutral[node] : this.neutral[node];
+      this.slips(node, h, neutral);
+      const step = nHalves === 1 || h === 1 ? 1 : -1;
+      let t = this.layerAt(h, HALF_LAYERS - 1);
+      let velocity = 0;
+      for (let l = HALF_LAYERS - 1; l >= 0; l--, t -= step) {
+        const [k, m] = [3 * l, 2 * l];
+        const [f0, f1, f2] = [slip[m], slip[m + 1], slip[m + 2]];
+        if (f1 > peak) peak = f1;
+        if (f2 > peak) peak = f2;
+        const gain = plain[k] * f0 + plain[k + 1] * f1 + plain[k + 2] * f2;
+        const lagged = lag[k] * f0 + lag[k + 1] * f1 + lag[k + 2] * f2;
+        const flow = velocity * inner[l + 1] - (velocity + gain) * inner[l] + lagged;
+        velocity += gain;
+        layerFlow[t] = flow > 0 ? flow : 0;
+        total += layerFlow[t];
+        const heat =
+          area[k] * f0 * (EDGES[l] - neutral) +
+          area[k + 1] * f1 * (CENTRES[l] - neutral) +
+          area[k + 2] * f2 * (EDGES[l + 1] - neutral);
+        shearHeat[node * nLayers + t] = heat > 0 ? ((s - 1) * heat) / nHalves : 0;
+      }
+    }
+    this.peakRate[node] = peak * this.wallStress[node];
+    if (!(total > 0)) this.copyShares(node);
+    else for (let t = 0; t < nLayers; t++) flowShare[node * nLayers + t] = layerFlow[t] / total;
+  }
+
+  /** (zeta - neutral) times fluidity at the points of a half: shear rate over wall stress. Fills `slip`. */
+  private slips(node: number, half: number, neutral: number): void {
+    const { zeroFluidity, slip } = this;
+    const { table } = this.form;
+    const at = (node * this.nHalves + half) * POINTS;
+    const offset = (Math.log(Math.max(this.wallStress[node], 1e-6)) - LN_STRESS_MIN) / LN_STRESS_STEP;
+    for (let k = 0; k < POINTS; k++) {
+      const arm = PLACES[k] - neutral;
+      const steps = neutral === 0 ? STEPS_TO_PLACE[k] : Math.log(Math.max(Math.abs(arm), 1e-3)) / LN_STRESS_STEP;
+      const x = Math.min(TABLE_END, Math.max(0, offset + steps));
+      const i = x | 0;
+      slip[k] = arm * zeroFluidity[at + k] * (table[i] + (x - i) * (table[i + 1] - table[i]));
+    }
+  }
 }
 
-export const N_LAYERS = 12;
-const GRADING = 1.15;
-
-/** Edges of `n` layers between 0 and 1, each `ratio` times thinner than the one before. */
-export function layerEdges(n = N_LAYERS, ratio = GRADING): Float64Array {
-  const edges = new Float64Array(n + 1);
-  let thickness = 1;
-  for (let i = 0; i < n; i++, thickness /= ratio) edges[i + 1] = edges[i] + thickness;
-  const total = edges[n];
-  for (let i = 1; i <= n; i++) edges[i] = i === n ? 1 : edges[i] / total;
-  return edges;
-}
-
-/** Columns filled with melt of one temperature [K]. */
-export function uniformColumns(nNodes: number, temperature: number): Columns {
-  return {
-    nNodes,
-    nLayers: N_LAYERS,
-    edges: layerEdges(),
-    temperature: new Float32Array(nNodes * N_LAYERS).fill(temperature),
-  };
-}
-
-/** Mean temperature [K] of a node's column, weighted by layer thickness. */
-export function meanTemperature(columns: Columns, node: number): number {
-  const { nLayers, edges, temperature } = columns;
-  let sum = 0;
-  for (let l = 0; l < nLayers; l++) sum += temperature[node * nLayers + l] * (edges[l + 1] - edges[l]);
-  return sum;
-}
+const TABLE_END = Math.round(35 / LN_STRESS_STEP) - 1.000001;
+/** ln(zeta) of the points in steps of the stress table. */
+const STEPS_TO_PLACE = LN_PLACES.map((x) => x / LN_STRESS_STEP);
+/** Where the outer edge of a layer lies between its centre and the next. */
+const TO_EDGE = Float64Array.from({ length: HALF_LAYERS }, (_, l) =>
+  l === HALF_LAYERS - 1 ? 1 : (EDGES[l + 1] - CENTRES[l]) / (CENTRES[l + 1] - CENTRES[l]),
+);

@@ -1,26 +1,34 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
-import type { SectionFlow } from '../../material/sectionFlow';
 import { CompiledMultigrid } from '../../numerics/compiledMultigrid';
 import type { Inlet } from './inlet';
 
+/** What is set at the inlet: the flow rate [m3/s], or the pressure [Pa]. */
+export type Drive = { flow: number } | { pressure: number };
+
+/** The melt's answer to flow: fluidity M [1/(Pa s)] of a node at an apparent shear rate [1/s]. */
+export interface Rheology {
+  fluidityAt(node: number, apparentShearRate: number, pressure: number, start: number): number;
+}
+
 /**
- * Pressure and flow in the filled nodes for given fluidities. div(K M grad p) = 0 with p = 0 in
- * nodes that are not full (Hieber & Shen, J. Non-Newtonian Fluid Mech. 7 (1980) 1).
+ * Pressure and flow in the filled nodes for given fluidities: div(K M grad p) = 0, with the air's
+ * pressure in nodes that are not full (Hieber & Shen, J. Non-Newtonian Fluid Mech. 7 (1980) 1).
  *
- * Everything is solved for unit pressure at the inlet and scaled: with frozen fluidities the flow is
- * linear in the inlet pressure.
+ * All gates are one unknown, the inlet: its row says that the flow through all rims is the set one.
+ * With a set pressure it is a boundary value like the air. Pressures are above the atmosphere.
  */
 export class FlowSolver {
-  /** Pressure over inlet pressure. Length n; 0 where not full. */
-  readonly unitPressure: Float64Array;
+  /** Pa. Length n; that of the air where not full. */
+  readonly pressure: Float64Array;
   /** Fluidity M [1/(Pa s)] of full nodes. Length n. */
   readonly fluidity: Float64Array;
   /** Apparent shear rate [1/s] of full nodes at the last `updateFluidity`; 0 under gates. Length n. */
   readonly shearRate: Float64Array;
-  /** Flow of every link for unit inlet pressure, from -> to [m3/(Pa s)]. Length nLinks. */
-  readonly unitFlow: Float64Array;
-  /** Flow through all gates for unit inlet pressure. */
-  unitInflow = 0;
+  /** Flow of every link, from -> to [m3/s]. Length nLinks. */
+  readonly linkFlow: Float64Array;
+  /** Pressure at the inlet, Pa, and flow through all gates, m3/s. */
+  inletPressure = 0;
+  inletFlow = 0;
   iterations = 0;
   solves = 0;
 
@@ -39,20 +47,21 @@ export class FlowSolver {
   constructor(
     private readonly grid: PressureGrid,
     private readonly inlet: Inlet,
-    private readonly flow: SectionFlow,
+    private readonly rheology: Rheology,
   ) {
     const nLinks = grid.linkFrom.length;
-    this.unitPressure = new Float64Array(grid.n);
+    const size = 2 * nLinks + 2 * inlet.attached.length;
+    this.pressure = new Float64Array(grid.n);
     this.fluidity = new Float64Array(grid.n);
     this.shearRate = new Float64Array(grid.n);
-    this.unitFlow = new Float64Array(nLinks);
+    this.linkFlow = new Float64Array(nLinks);
     this.conductance = new Float64Array(nLinks);
     this.unknown = new Int32Array(grid.n);
-    this.nodeOfUnknown = new Int32Array(grid.n);
-    this.rowStart = new Int32Array(grid.n + 1);
-    this.rowSplit = new Int32Array(grid.n);
-    this.columns = new Int32Array(2 * nLinks);
-    this.values = new Float64Array(2 * nLinks);
+    this.nodeOfUnknown = new Int32Array(grid.n + 1);
+    this.rowStart = new Int32Array(grid.n + 2);
+    this.rowSplit = new Int32Array(grid.n + 1);
+    this.columns = new Int32Array(size);
+    this.values = new Float64Array(size);
     for (let link = 0; link < nLinks; link++) {
       const from = inlet.gateOfNode[grid.linkFrom[link]];
       const to = inlet.gateOfNode[grid.linkTo[link]];
@@ -88,92 +97,152 @@ export class FlowSolver {
   }
 
   /**
-   * Assembles and solves for the filled region; updates unitPressure, unitFlow and unitInflow.
-   * `sameRegion` says that only fluidities changed since the last call: its multigrid hierarchy is
-   * then still a good preconditioner and is kept.
+   * Assembles and solves for the filled region; updates pressure, linkFlow, inletPressure and inletFlow.
+   * `air` is the pressure [Pa] in nodes that are not full. `sameRegion` says that only fluidities
+   * changed since the last call: its multigrid hierarchy is then still a good preconditioner and is kept.
    */
-  solve(full: Uint8Array, tolerance: number, sameRegion = false): void {
-    const { grid, inlet, unknown, nodeOfUnknown, unitPressure } = this;
+  solve(full: Uint8Array, air: Float64Array, drive: Drive, tolerance: number, sameRegion = false): void {
+    const { grid, inlet, unknown, nodeOfUnknown, pressure } = this;
     this.updateConductances(full);
-    let n = 0;
+    const atInlet = 'flow' in drive ? 0 : -1;
+    let n = atInlet + 1;
     for (let i = 0; i < grid.n; i++) {
       unknown[i] = -1;
-      if (inlet.gateOfNode[i] >= 0) unitPressure[i] = 1;
+      if (inlet.gateOfNode[i] >= 0) unknown[i] = atInlet;
       else if (full[i]) {
         unknown[i] = n;
         nodeOfUnknown[n++] = i;
-      } else unitPressure[i] = 0;
+      } else pressure[i] = air[i];
     }
-    if (n > 0) this.solveUnknowns(n, tolerance, sameRegion);
+    if ('pressure' in drive) this.inletPressure = drive.pressure;
+    if (n > 0) this.solveUnknowns(n, drive, tolerance, sameRegion);
+    for (let i = 0; i < grid.n; i++) if (inlet.gateOfNode[i] >= 0) pressure[i] = this.inletPressure;
     this.updateFlows();
     this.solves++;
   }
 
-  private solveUnknowns(n: number, tolerance: number, sameRegion: boolean): void {
-    const { grid, inlet, unknown, nodeOfUnknown, unitPressure, conductance, rowStart, rowSplit, columns, values } =
-      this;
+  private solveUnknowns(n: number, drive: Drive, tolerance: number, sameRegion: boolean): void {
+    const { grid, inlet, unknown, nodeOfUnknown, pressure, conductance, rowStart, rowSplit, columns, values } = this;
     const diagonal = new Float64Array(n);
     const b = new Float64Array(n);
+    const x = new Float64Array(n);
     let nnz = 0;
-    for (let u = 0; u < n; u++) {
+    let first = 0;
+    if ('flow' in drive) {
+      nnz = this.inletRow(diagonal, b, drive.flow);
+      x[0] = this.inletPressure;
+      first = 1;
+    }
+    const attached = this.attachedConductances();
+    for (let u = first; u < n; u++) {
       const i = nodeOfUnknown[u];
-      let diag = 0;
+      let diag = attached.get(i) ?? 0;
       rowSplit[u] = nnz;
+      x[u] = pressure[i];
+      let inletSum = diag;
+      const inletSlot = first ? nnz++ : -1;
       for (let k = grid.rowStart[i], end = grid.rowStart[i + 1]; k < end; k++) {
         const j = grid.rowNode[k];
         const c = conductance[grid.rowLink[k]];
         diag += c;
-        if (unknown[j] >= 0) {
+        if (inlet.gateOfNode[j] >= 0) inletSum += c;
+        else if (unknown[j] >= 0) {
           columns[nnz] = unknown[j];
           values[nnz++] = -c;
           // The grid's rows ascend, so the lower entries come first.
           if (j < i) rowSplit[u] = nnz;
-        } else if (inlet.gateOfNode[j] >= 0) b[u] += c;
+        } else b[u] += c * pressure[j];
       }
+      if (first && inletSum > 0) {
+        columns[inletSlot] = 0;
+        values[inletSlot] = -inletSum;
+        rowSplit[u] = Math.max(rowSplit[u], inletSlot + 1);
+      } else if (first) {
+        // No link to the inlet: close the gap that was kept for it.
+        for (let k = inletSlot; k < nnz - 1; k++) {
+          columns[k] = columns[k + 1];
+          values[k] = values[k + 1];
+        }
+        nnz--;
+        rowSplit[u] = Math.max(inletSlot, rowSplit[u] - 1);
+      } else b[u] += inletSum * this.inletPressure;
       diagonal[u] = diag;
       rowStart[u + 1] = nnz;
     }
-    for (const attached of inlet.attached) {
-      const u = unknown[attached.node];
-      if (u < 0) continue;
-      const c = attached.conductance * this.fluidity[attached.node];
-      diagonal[u] += c;
-      b[u] += c;
-    }
     for (let u = 0; u < n; u++) if (!(diagonal[u] > 0)) diagonal[u] = 1;
-    const x = new Float64Array(n);
-    for (let u = 0; u < n; u++) x[u] = unitPressure[nodeOfUnknown[u]];
     const A = { n, rowStart, rowSplit, columns, values, diagonal };
     if (!sameRegion) this.multigrid.setMatrix(A);
     this.iterations += this.multigrid.solve(A, b, x, tolerance).iterations;
-    for (let u = 0; u < n; u++) unitPressure[nodeOfUnknown[u]] = x[u];
+    if (first) this.inletPressure = x[0];
+    for (let u = first; u < n; u++) pressure[nodeOfUnknown[u]] = x[u];
+  }
+
+  /** Row of the inlet: what flows through the rims is the set flow. Returns the number of entries. */
+  private inletRow(diagonal: Float64Array, b: Float64Array, flow: number): number {
+    const { grid, unknown, conductance, columns, values, pressure } = this;
+    const sums = new Map<number, number>();
+    b[0] = flow;
+    const add = (outer: number, c: number) => {
+      if (!(c > 0)) return;
+      diagonal[0] += c;
+      if (unknown[outer] > 0) sums.set(unknown[outer], (sums.get(unknown[outer]) ?? 0) + c);
+      else b[0] += c * pressure[outer];
+    };
+    for (const { link, sign } of this.gateLinks)
+      add(sign > 0 ? grid.linkTo[link] : grid.linkFrom[link], conductance[link]);
+    for (const [node, c] of this.attachedConductances()) add(node, c);
+    let nnz = 0;
+    this.rowStart[0] = 0;
+    this.rowSplit[0] = 0;
+    for (const [u, c] of [...sums].sort((p, q) => p[0] - q[0])) {
+      columns[nnz] = u;
+      values[nnz++] = -c;
+    }
+    this.rowStart[1] = nnz;
+    return nnz;
+  }
+
+  private attachedConductances(): Map<number, number> {
+    const sums = new Map<number, number>();
+    for (const { node, conductance } of this.inlet.attached)
+      sums.set(node, (sums.get(node) ?? 0) + conductance * this.fluidity[node]);
+    return sums;
   }
 
   private updateFlows(): void {
-    const { grid, unitPressure, unitFlow, conductance } = this;
-    for (let l = 0; l < unitFlow.length; l++)
-      unitFlow[l] = conductance[l] * (unitPressure[grid.linkFrom[l]] - unitPressure[grid.linkTo[l]]);
-    this.unitInflow = 0;
-    for (const { link, sign } of this.gateLinks) this.unitInflow += sign * unitFlow[link];
+    const { grid, pressure, linkFlow, conductance } = this;
+    for (let l = 0; l < linkFlow.length; l++)
+      linkFlow[l] = conductance[l] * (pressure[grid.linkFrom[l]] - pressure[grid.linkTo[l]]);
+    this.inletFlow = 0;
+    for (const { link, sign } of this.gateLinks) this.inletFlow += sign * linkFlow[link];
     for (const { node, conductance: c } of this.inlet.attached)
-      this.unitInflow += c * this.fluidity[node] * (1 - unitPressure[node]);
+      this.inletFlow += c * this.fluidity[node] * (this.inletPressure - pressure[node]);
   }
 
-  /** Flow of each gate for unit inlet pressure [m3/(Pa s)]. */
+  /** Flow of each gate [m3/s]. */
   gateInflow(nGates: number): Float64Array {
     const inflow = new Float64Array(nGates);
-    for (const { link, gate, sign } of this.gateLinks) inflow[gate] += sign * this.unitFlow[link];
+    for (const { link, gate, sign } of this.gateLinks) inflow[gate] += sign * this.linkFlow[link];
     for (const { gate, node, conductance: c } of this.inlet.attached)
-      inflow[gate] += c * this.fluidity[node] * (1 - this.unitPressure[node]);
+      inflow[gate] += c * this.fluidity[node] * (this.inletPressure - this.pressure[node]);
     return inflow;
   }
 
+  /** Flow from gates without a node of their own into a node [m3/s]. */
+  attachedInflow(node: number): number {
+    if (!this.inlet.attached.length) return 0;
+    let sum = 0;
+    for (const a of this.inlet.attached)
+      if (a.node === node) sum += a.conductance * this.fluidity[node] * (this.inletPressure - this.pressure[node]);
+    return sum;
+  }
+
   /**
-   * Apparent shear rate [1/s] of a node at the given inlet pressure [Pa]: H_w |q|, where q is the
-   * flow of its links divided by their transmissibility, component by component.
+   * Apparent shear rate [1/s] of a node: H_w |q|, where q is the flow of its links divided by their
+   * transmissibility, component by component.
    */
-  apparentShearRate(node: number, inletPressure: number): number {
-    const { grid, unitFlow } = this;
+  apparentShearRate(node: number): number {
+    const { grid, linkFlow } = this;
     let fx = 0;
     let fy = 0;
     let fz = 0;
@@ -183,7 +252,7 @@ export class FlowSolver {
     for (let k = grid.rowStart[node], end = grid.rowStart[node + 1]; k < end; k++) {
       const l = grid.rowLink[k];
       const axis = grid.linkAxis[l];
-      const flow = unitFlow[l];
+      const flow = linkFlow[l];
       const t = grid.transmissibility[l];
       if (axis === 0) {
         fx += flow;
@@ -199,36 +268,34 @@ export class FlowSolver {
     const qx = tx > 0 ? fx / tx : 0;
     const qy = ty > 0 ? fy / ty : 0;
     const qz = tz > 0 ? fz / tz : 0;
-    return (Math.sqrt(qx * qx + qy * qy + qz * qz) * inletPressure * grid.wallGap[node]) / grid.spacing;
+    return (Math.sqrt(qx * qx + qy * qy + qz * qz) * grid.wallGap[node]) / grid.spacing;
   }
 
   /**
    * Moves the fluidities of full nodes towards those of the present flow; returns the root mean square
    * of the change of ln M wanted (a maximum would follow slivers).
    */
-  updateFluidity(full: Uint8Array, inletPressure: number, relaxation: number): number {
-    const { grid, inlet, fluidity, unitPressure } = this;
+  updateFluidity(full: Uint8Array, relaxation: number): number {
+    const { grid, inlet, fluidity, pressure, rheology } = this;
     let change = 0;
     let n = 0;
-    for (let i = 0; i < grid.n; i++) {
-      if (!full[i] || inlet.gateOfNode[i] >= 0) continue;
-      const rate = this.apparentShearRate(i, inletPressure);
-      this.shearRate[i] = rate;
-      const target = 1 / this.flow.effectiveViscosity(rate, grid.shape[i], unitPressure[i] * inletPressure);
-      const step = Math.log(target / fluidity[i]);
-      fluidity[i] *= Math.exp(relaxation * step);
-      change += step * step;
-      n++;
-    }
     for (const gateLink of this.gateLinks) {
       const outer = gateLink.sign > 0 ? grid.linkTo[gateLink.link] : grid.linkFrom[gateLink.link];
       if (!full[outer]) continue;
       // Between rim and node the flow is faster than at the node: its mean counts for the link.
-      const rate = this.apparentShearRate(outer, inletPressure) * inlet.linkShear[gateLink.link];
-      const pressure = unitPressure[outer] * inletPressure;
-      const target = 1 / this.flow.effectiveViscosity(rate, grid.shape[outer], pressure);
-      const old = gateLink.fluidity || target;
-      gateLink.fluidity = old * Math.pow(target / old, relaxation);
+      const rate = this.apparentShearRate(outer) * inlet.linkShear[gateLink.link];
+      const old = gateLink.fluidity || fluidity[outer];
+      const target = rheology.fluidityAt(outer, rate, pressure[outer], old);
+      gateLink.fluidity = (gateLink.fluidity || target) * Math.pow(target / (gateLink.fluidity || target), relaxation);
+    }
+    for (let i = 0; i < grid.n; i++) {
+      if (!full[i] || inlet.gateOfNode[i] >= 0) continue;
+      const rate = this.apparentShearRate(i);
+      this.shearRate[i] = rate;
+      const step = Math.log(rheology.fluidityAt(i, rate, pressure[i], fluidity[i]) / fluidity[i]);
+      fluidity[i] *= Math.exp(relaxation * step);
+      change += step * step;
+      n++;
     }
     return n ? Math.sqrt(change / n) : 0;
   }

@@ -1,11 +1,30 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
-import { sectionFlow, type SectionFlow } from '../../material/sectionFlow';
+import type { AirState } from '../../material/air';
+import { sectionFlow } from '../../material/sectionFlow';
+import { stressForm } from '../../material/stressForm';
 import type { ViscosityModel } from '../../material/viscosity';
 import type { StageContext } from '../../pipeline/stage';
-import { uniformColumns, type Columns } from './columns';
+import { Columns, type Thermal, type WallSide } from './columns';
+import { MachineDrive, type MachineControl, type Phase } from './drive';
 import { emptyFront, frontInflow, FrontStep, type FrontState } from './front';
+import { Heat, type HeatBalance } from './heat';
 import type { Inlet } from './inlet';
-import { FlowSolver } from './pressure';
+import { Origins } from './origins';
+import { FlowSolver, type Rheology } from './pressure';
+import { FrameRecorder, meanVelocity, type FillFrames } from './record';
+import { TrappedAir, type AirTrap } from './trappedAir';
+
+/** Heat exchange of the filling. null in FillInput: the melt keeps its temperature (a preview). */
+export interface FillHeat extends Thermal {
+  /** One entry when both walls are alike, else upper and lower half. */
+  sides: WallSide[];
+  /** Entry of `sides` for first and second wall of each node (2 per node). */
+  sideOf: Uint8Array;
+  /** K; below it the melt does not flow. 0 switches the limit off. */
+  noFlowTemperature: number;
+  /** K; below it the melt counts as frozen. */
+  transitionTemperature: number;
+}
 
 /** Everything the fill stage needs. SI: m3/s, Pa, K, s. */
 export interface FillInput {
@@ -14,36 +33,56 @@ export interface FillInput {
   nGates: number;
   viscosity: ViscosityModel;
   meltTemperature: number;
-  /** Set flow rate while the pressure stays below the limit. */
-  flowRate: number;
-  pressureLimit: number;
-  /** Time after which the melt would have frozen in the nominal wall; filling stops there. */
+  control: MachineControl;
+  heat: FillHeat | null;
+  /** Air ahead of the front, and nodes (1) where it gets out; null leaves it out. */
+  air: { state: AirState; vented: Uint8Array } | null;
+  /** Area of each node seen along the opening direction, m2; null leaves the clamp force out. */
+  projectedArea: Float64Array | null;
+  /** Time after which filling is given up. */
   timeLimit: number;
   /** Wanted number of steps over the whole volume. */
   nSteps?: number;
+  /** Frames kept over time. */
+  nFrames?: number;
 }
 
 export interface FillHistory {
   time: number[];
-  /** Pressure at the gates, Pa */
+  /** Pressure at the nozzle and at the gates, Pa; the same until there is a feed between them. */
+  nozzlePressure: number[];
   pressure: number[];
   /** m3/s */
   flowRate: number[];
   /** 0..1 */
   shareFilled: number[];
+  /** N */
+  clampForce: number[];
+  phase: Phase[];
   /** Flow rate of each gate at each time, m3/s */
   gateFlow: number[][];
 }
 
 export interface FillResult {
   fillTime: Float64Array;
-  /** Pressure frames [Pa], one per entry of frameTimes, length n each. */
-  pressureFrames: Float32Array[];
-  frameTimes: number[];
-  /** Largest apparent shear rate seen by each node, 1/s */
+  frames: FillFrames;
+  /** Largest shear rate through the wall seen by each node, 1/s, and largest wall shear stress, Pa. */
   peakShearRate: Float32Array;
-  columns: Columns;
+  peakStress: Float32Array;
+  /** When the front passed: its temperature [K], speed [m/s] and direction (3 per node). NaN where it did not. */
+  frontTemperature: Float32Array;
+  frontSpeed: Float32Array;
+  frontDirection: Float32Array;
+  /** Share of each gate in the melt of a node at the end. n * nGates. */
+  gateShare: Float32Array;
+  columns: Columns | null;
+  heat: Heat | null;
+  /** Heat stored, carried in, sheared and lost, J above the coldest mould temperature. */
+  heatBalance: (HeatBalance & { stored: number; error: number }) | null;
+  traps: AirTrap[];
   history: FillHistory;
+  /** Melt in every node, m3. */
+  held: Float64Array;
   /** Volume that can be reached from the gates, and the melt in it, m3. */
   cavityVolume: number;
   injectedVolume: number;
@@ -51,6 +90,7 @@ export interface FillResult {
   massError: number;
   /** Time at which the flow rate first had to fall below the set one; null when it never did. */
   limitReachedAt: number | null;
+  switchedAt: MachineDrive['switchedAt'];
   steps: number;
   solves: number;
   iterations: number;
@@ -64,7 +104,9 @@ export type FillOutcome =
 const DEFAULT_STEPS = 110;
 const N_FRAMES = 30;
 /** Flow rate over the set one below which the front stands still for all practical purposes. */
-const STALL_FLOW = 0.01;
+const STALL_FLOW = 2e-3;
+/** Longest step as a share of the time limit: a creeping front is followed in time, not in volume. */
+const LONGEST_STEP = 0.01;
 /** Fluidities are followed until inlet pressure (or flow) moves by less than this in one pass. */
 const PICARD_TOLERANCE = 2e-3;
 const MAX_PICARD = 6;
@@ -76,10 +118,12 @@ const FLUIDITY_TOLERANCE = 0.05;
  */
 const RELAXATION = 1.3;
 const SOLVER_TOLERANCE = 1e-4;
+/** Air that stays in the corners of a filled cavity, as a share of it. */
+const FULL = 1 - 1e-9;
 
 /**
- * Filling of the cavity: set flow rate until the pressure limit, then the limit is held. One column
- * of layers per node is laid out; in this isothermal form all layers keep the melt temperature.
+ * Filling of the cavity. Each step: fluidities of the columns, flow and pressure at the machine's
+ * setting, advance of the front, heat of every column, air ahead of the front, switchover.
  */
 export async function runFill(input: FillInput, ctx: StageContext): Promise<FillOutcome> {
   const run = new FillRun(input);
@@ -97,35 +141,77 @@ export async function runFill(input: FillInput, ctx: StageContext): Promise<Fill
 class FillRun {
   readonly state: FrontState;
   done = false;
-  private readonly flow: SectionFlow;
+  private readonly rheology: Rheology;
+  private readonly columns: Columns | null = null;
+  private readonly heat: Heat | null = null;
+  private readonly origins: Origins;
+  private readonly air: TrappedAir | null = null;
+  private readonly noAir: Float64Array;
+  private readonly drive: MachineDrive;
   private readonly solver: FlowSolver;
   private readonly inflow: Float64Array;
   private readonly reachable: Float64Array;
   private readonly volume: number;
-  private readonly history: FillHistory = { time: [], pressure: [], flowRate: [], shareFilled: [], gateFlow: [] };
-  private readonly frames: Float32Array[] = [];
-  private readonly frameTimes: number[] = [];
+  private readonly history: FillHistory = {
+    time: [],
+    nozzlePressure: [],
+    pressure: [],
+    flowRate: [],
+    shareFilled: [],
+    clampForce: [],
+    phase: [],
+    gateFlow: [],
+  };
+  private readonly recorder: FrameRecorder;
   private readonly peakShearRate: Float32Array;
+  private readonly peakStress: Float32Array;
+  private readonly frontTemperature: Float32Array;
+  private readonly frontSpeed: Float32Array;
+  private readonly frontDirection: Float32Array;
+  private readonly fullBefore: Uint8Array;
+  private readonly heldBefore: Float64Array;
+  /** 1 for nodes under a gate. */
+  private readonly pinned: Uint8Array;
   private time = 0;
   private injected = 0;
   private steps = 0;
-  private inletPressure = 0;
-  private flowRate: number;
-  private limitReachedAt: number | null = null;
   private stalled: 'time' | 'flow' | null = null;
   private reported: number[] = [];
 
   constructor(private readonly input: FillInput) {
-    const { grid, inlet } = input;
+    const { grid, inlet, heat, air } = input;
     if (inlet.gateOfNode.length !== grid.n) throw new Error('the inlet belongs to another grid');
     this.state = emptyFront(grid);
-    this.flow = sectionFlow(input.viscosity, input.meltTemperature);
-    this.solver = new FlowSolver(grid, inlet, this.flow);
+    if (heat) {
+      const form = stressForm(input.viscosity, heat.noFlowTemperature);
+      this.columns = new Columns(grid, form, heat, heat, input.meltTemperature);
+      const reference = Math.min(...heat.sides.map((s) => s.temperature));
+      this.heat = new Heat(grid, this.columns, heat, input.meltTemperature, reference);
+      this.rheology = this.columns;
+    } else this.rheology = isothermal(grid, input);
+    this.solver = new FlowSolver(grid, inlet, this.rheology);
     this.inflow = new Float64Array(grid.n);
-    this.peakShearRate = new Float32Array(grid.n);
-    this.flowRate = input.flowRate;
+    this.noAir = new Float64Array(grid.n);
     this.reachable = reachableFrom(grid, inlet);
     this.volume = this.reachable.reduce((s, v) => s + v, 0);
+    if (air) this.air = new TrappedAir(grid, air.vented, air.state, this.reachable);
+    this.drive = new MachineDrive(input.control, this.volume);
+    this.origins = new Origins(grid, inlet.gateOfNode, inlet.attached, input.nGates);
+    this.recorder = new FrameRecorder(
+      grid,
+      this.columns,
+      heat?.transitionTemperature ?? 0,
+      input.nFrames ?? N_FRAMES,
+    );
+    const unknown = () => new Float32Array(grid.n).fill(NaN);
+    this.peakShearRate = new Float32Array(grid.n);
+    this.peakStress = new Float32Array(grid.n);
+    this.frontTemperature = unknown();
+    this.frontSpeed = unknown();
+    this.frontDirection = new Float32Array(3 * grid.n).fill(NaN);
+    this.fullBefore = new Uint8Array(grid.n);
+    this.heldBefore = new Float64Array(grid.n);
+    this.pinned = Uint8Array.from(inlet.gateOfNode, (g) => (g >= 0 ? 1 : 0));
   }
 
   /** The melt first fills the nodes under the gates. */
@@ -133,23 +219,31 @@ class FillRun {
     const { grid, inlet } = this.input;
     const nodes = inlet.attached.map((a) => a.node);
     for (let i = 0; i < grid.n; i++) if (inlet.gateOfNode[i] >= 0) nodes.push(i);
-    const volume = nodes.reduce((s, i) => s + grid.volume[i], 0);
-    const dt = volume / this.flowRate;
+    const volume = [...new Set(nodes)].reduce((s, i) => s + grid.volume[i], 0);
+    const flow = this.drive.setFlow(0);
+    const dt = volume / flow;
+    this.solver.inletFlow = flow;
     this.record();
     const step = new FrontStep(grid, this.state);
     step.fillNodes([...new Set(nodes)], 0, dt);
     this.enter(step.filled);
+    for (const i of step.filled) this.frontTemperature[i] = this.input.meltTemperature;
     this.time = dt;
     this.injected = volume;
+    if (this.heat) {
+      const { density, specificHeat } = this.input.heat as FillHeat;
+      const reference = Math.min(...(this.input.heat as FillHeat).sides.map((s) => s.temperature));
+      this.heat.balance.carriedIn += volume * density * specificHeat * (this.input.meltTemperature - reference);
+    }
     this.saveFrame();
   }
 
   /** One solve and one advance of the front. Returns an outcome only on failure. */
   step(): FillOutcome | null {
     const { grid } = this.input;
-    const { state, solver } = this;
+    const { state, solver, drive } = this;
     this.solveFlow();
-    if (!Number.isFinite(this.inletPressure) || !(solver.unitInflow > 0))
+    if (!Number.isFinite(solver.inletPressure) || !Number.isFinite(solver.inletFlow))
       return {
         status: 'failed',
         step: this.steps,
@@ -157,61 +251,112 @@ class FillRun {
         likely: 'A gate sits on a sliver of the part. Move the gate or raise the detail.',
       };
     this.record();
-    const total = frontInflow(grid, state, solver.unitFlow, this.inflow);
-    if (!(total > 0)) return this.finish();
-    const volume = this.stepVolume();
-    const dt = volume / this.flowRate;
+    const total = frontInflow(grid, state, solver.linkFlow, this.inflow);
+    const still = STALL_FLOW * drive.setFlow(this.injected);
+    if (!(total > 0) || solver.inletFlow < still) return this.endOfFlow();
+    const { volume, dt } = this.stepSize(solver.inletFlow);
+    this.fullBefore.set(state.full);
+    this.heldBefore.set(state.held);
     const step = new FrontStep(grid, state);
     step.advance(this.inflow, total, volume, this.time, dt);
     this.injected += volume - step.left;
+    this.afterStep(step.filled, dt);
     this.time += (dt * (volume - step.left)) / volume;
-    this.enter(step.filled);
+    drive.follow(this.injected, this.time, solver.inletPressure, solver.inletFlow);
     this.steps++;
-    if (this.frames.length < (this.injected / this.volume) * N_FRAMES) this.saveFrame();
-    if (this.injected >= this.volume * (1 - 1e-9)) return this.finish();
+    if (this.recorder.frames.times.length < (this.injected / this.volume) * (this.input.nFrames ?? N_FRAMES))
+      this.saveFrame();
+    if (this.injected >= this.volume * FULL) return this.finish();
     if (this.time > this.input.timeLimit) return this.stall('time');
-    if (this.flowRate < STALL_FLOW * this.input.flowRate) return this.stall('flow');
     return null;
   }
 
-  /** Flow field and fluidities for the present front, and the inlet pressure or flow rate that follows. */
+  /** No flow left: air that stays pressed into a corner is told as a trap, anything more is a short shot. */
+  private endOfFlow(): null {
+    const trapped = this.air ? this.air.traps.reduce((s, t) => s + this.emptyAround(t.node), 0) : 0;
+    return this.injected + trapped >= this.volume * (1 - 1e-3) ? this.finish() : this.stall('flow');
+  }
+
+  private emptyAround(node: number): number {
+    return Math.max(0, this.reachable[node] - this.state.held[node]);
+  }
+
+  /** Heat, origin and air follow the melt that has moved in this step. */
+  private afterStep(filled: number[], dt: number): void {
+    const { solver, state, heldBefore, fullBefore } = this;
+    const { grid } = this.input;
+    const order = downstream(grid, fullBefore, this.pinned, solver.pressure);
+    this.heat?.advance(dt, solver, fullBefore, order, this.pinned, heldBefore, state.held);
+    this.origins.advance(dt, solver, fullBefore, order, heldBefore, state.held);
+    for (const i of filled)
+      this.frontTemperature[i] = this.columns ? this.columns.middleTemperature(i) : this.input.meltTemperature;
+    for (const i of filled) {
+      const v = meanVelocity(grid, solver.linkFlow, i);
+      const speed = Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]);
+      // What an overflowing neighbour passed on came with no flow of its own.
+      if (!(speed > 0)) continue;
+      this.frontSpeed[i] = speed;
+      for (let d = 0; d < 3; d++) this.frontDirection[3 * i + d] = v[d] / speed;
+    }
+    this.enter(filled);
+    this.air?.update(state.held, state.full, this.time + dt, dt, solver.pressure);
+    this.peaks();
+  }
+
+  private peaks(): void {
+    const { peakShearRate, peakStress, columns, solver } = this;
+    for (let i = 0; i < peakShearRate.length; i++) {
+      if (!this.fullBefore[i] || this.pinned[i]) continue;
+      const rate = columns ? columns.peakRate[i] : solver.shearRate[i];
+      const stress = columns ? columns.wallStress[i] : solver.shearRate[i] / solver.fluidity[i];
+      if (rate > peakShearRate[i]) peakShearRate[i] = rate;
+      if (stress > peakStress[i]) peakStress[i] = stress;
+    }
+  }
+
+  /** Flow field and fluidities for the present front at the machine's setting, and what follows from it. */
   private solveFlow(): void {
-    const { solver, state } = this;
+    const { solver, state, drive, columns, time, injected } = this;
+    if (columns) {
+      for (let i = 0; i < state.full.length; i++)
+        if (state.full[i] && !this.pinned[i]) columns.prepare(i, Math.max(0, solver.pressure[i]));
+    }
+    const air = this.air?.pressure ?? this.noAir;
     const passes = this.steps === 0 ? 25 : MAX_PICARD;
+    let wanted = drive.wanted(injected);
+    let same = false;
     for (let pass = 0; pass < passes; pass++) {
-      const previous = this.limitReachedAt === null ? this.inletPressure : this.flowRate;
-      solver.solve(state.full, SOLVER_TOLERANCE, pass > 0);
-      this.applyLimit();
-      const present = this.limitReachedAt === null ? this.inletPressure : this.flowRate;
-      const change = solver.updateFluidity(state.full, this.inletPressure, pass === 0 ? 1 : RELAXATION);
+      const previous = 'flow' in wanted ? solver.inletPressure : solver.inletFlow;
+      solver.solve(state.full, air, wanted, SOLVER_TOLERANCE, same);
+      same = true;
+      const change = solver.updateFluidity(state.full, pass === 0 ? 1 : RELAXATION);
+      const corrected = pass > 0 || this.steps > 0 ? drive.corrected(injected, solver.inletPressure, solver.inletFlow, time) : null;
+      if (corrected) {
+        wanted = corrected;
+        same = false;
+        continue;
+      }
+      const present = 'flow' in wanted ? solver.inletPressure : solver.inletFlow;
       if (change < FLUIDITY_TOLERANCE) break;
       if (pass > 0 && Math.abs(present - previous) < PICARD_TOLERANCE * Math.abs(present)) break;
     }
-    for (let i = 0; i < this.peakShearRate.length; i++) {
-      if (solver.shearRate[i] > this.peakShearRate[i]) this.peakShearRate[i] = solver.shearRate[i];
-    }
   }
 
-  private applyLimit(): void {
-    const { flowRate, pressureLimit } = this.input;
-    const needed = flowRate / this.solver.unitInflow;
-    if (needed <= pressureLimit) {
-      this.inletPressure = needed;
-      this.flowRate = flowRate;
-    } else {
-      this.inletPressure = pressureLimit;
-      this.flowRate = pressureLimit * this.solver.unitInflow;
-      this.limitReachedAt ??= this.time;
-    }
-  }
-
-  /** The front moves by at most about one node, and the whole takes at least nSteps. */
-  private stepVolume(): number {
-    const { grid, nSteps = DEFAULT_STEPS } = this.input;
+  /** The front moves by at most about one node, the whole takes at least nSteps, and no step is overlong. */
+  private stepSize(flow: number): { volume: number; dt: number } {
+    const { grid, nSteps = DEFAULT_STEPS, timeLimit } = this.input;
     let atFront = 0;
     for (let i = 0; i < grid.n; i++) if (this.inflow[i] > 0) atFront += grid.volume[i];
-    const wanted = Math.min(this.volume / nSteps, Math.max(atFront, 1e-4 * this.volume));
-    return Math.min(wanted, this.volume - this.injected);
+    const limit = this.drive.stepLimit(this.injected, this.time);
+    const longest = Math.min(limit.time, Number.isFinite(timeLimit) ? LONGEST_STEP * timeLimit : Infinity);
+    const volume = Math.min(
+      this.volume / nSteps,
+      Math.max(atFront, 1e-4 * this.volume),
+      this.volume - this.injected,
+      limit.volume,
+      flow * longest,
+    );
+    return { volume, dt: volume / flow };
   }
 
   /** A node that has just become full starts with the fluidity of the flow that filled it. */
@@ -229,11 +374,12 @@ class FillRun {
           weight += w;
         }
       }
+      // First nodes of all: the mean shear rate of the set flow through the gate's neighbourhood.
       if (weight > 0) fluidity[i] = sum / weight;
       else {
-        // First nodes of all: the mean shear rate of the set flow through the gate's neighbourhood.
-        const rate = this.input.flowRate / (grid.wallGap[i] * grid.spacing ** 2 + 1e-30);
-        fluidity[i] = 1 / this.flow.effectiveViscosity(Math.min(rate, 1e4), grid.shape[i], 0);
+        const rate = Math.min(this.drive.setFlow(0) / (grid.wallGap[i] * grid.spacing ** 2 + 1e-30), 1e4);
+        const flow = sectionFlow(this.input.viscosity, this.input.meltTemperature);
+        fluidity[i] = 1 / flow.effectiveViscosity(rate, grid.shape[i], 0);
       }
       this.reported.push(i);
     }
@@ -254,21 +400,22 @@ class FillRun {
 
   private record(): void {
     const { history, solver } = this;
+    const { projectedArea } = this.input;
     history.time.push(this.time);
-    history.pressure.push(this.inletPressure);
-    history.flowRate.push(this.flowRate);
+    history.nozzlePressure.push(solver.inletPressure);
+    history.pressure.push(solver.inletPressure);
+    history.flowRate.push(solver.inletFlow);
     history.shareFilled.push(this.injected / this.volume);
-    const gates = solver.gateInflow(this.input.nGates);
-    history.gateFlow.push(Array.from(gates, (q) => q * this.inletPressure));
+    history.phase.push(this.drive.phase);
+    let force = 0;
+    if (projectedArea)
+      for (let i = 0; i < projectedArea.length; i++) force += projectedArea[i] * Math.max(0, solver.pressure[i]);
+    history.clampForce.push(force);
+    history.gateFlow.push(Array.from(solver.gateInflow(this.input.nGates)));
   }
 
-  private saveFrame(): void {
-    const frame = new Float32Array(this.input.grid.n);
-    for (let i = 0; i < frame.length; i++) {
-      frame[i] = this.state.full[i] ? this.solver.unitPressure[i] * this.inletPressure : NaN;
-    }
-    this.frames.push(frame);
-    this.frameTimes.push(this.time);
+  private saveFrame(last = false): void {
+    this.recorder.save(this.time, this.solver, this.state.full, last);
   }
 
   private stall(reason: 'time' | 'flow'): null {
@@ -283,30 +430,66 @@ class FillRun {
   private finish(): null {
     if (this.stalled) this.solveFlow();
     this.record();
-    this.saveFrame();
+    this.saveFrame(true);
     this.done = true;
     return null;
   }
 
   outcome(): FillOutcome {
-    const held = this.state.held.reduce((s, v) => s + v, 0);
+    const { state, solver, drive } = this;
+    const held = state.held.reduce((s, v) => s + v, 0);
     const result: FillResult = {
-      fillTime: this.state.fillTime,
-      pressureFrames: this.frames,
-      frameTimes: this.frameTimes,
+      fillTime: state.fillTime,
+      frames: this.recorder.frames,
       peakShearRate: this.peakShearRate,
-      columns: uniformColumns(this.input.grid.n, this.input.meltTemperature),
+      peakStress: this.peakStress,
+      frontTemperature: this.frontTemperature,
+      frontSpeed: this.frontSpeed,
+      frontDirection: this.frontDirection,
+      gateShare: this.origins.share,
+      columns: this.columns,
+      heat: this.heat,
+      heatBalance: this.heatBalance(),
+      traps: this.air?.found() ?? [],
       history: this.history,
+      held: state.held,
       cavityVolume: this.volume,
       injectedVolume: this.injected,
       massError: Math.abs(held - this.injected) / this.volume,
-      limitReachedAt: this.limitReachedAt,
+      limitReachedAt: drive.limitReachedAt,
+      switchedAt: drive.switchedAt,
       steps: this.steps,
-      solves: this.solver.solves,
-      iterations: this.solver.iterations,
+      solves: solver.solves,
+      iterations: solver.iterations,
     };
     return this.stalled ? { status: 'stalled', result, reason: this.stalled } : { status: 'filled', result };
   }
+
+  private heatBalance(): FillResult['heatBalance'] {
+    if (!this.heat) return null;
+    const { balance } = this.heat;
+    const stored = this.heat.stored(this.state.held);
+    const put = balance.carriedIn + balance.sheared;
+    return { ...balance, stored, error: Math.abs(put - balance.lost - stored) / put };
+  }
+}
+
+/** A melt of one temperature: no columns, the section's closed relation serves every node. */
+function isothermal(grid: PressureGrid, input: FillInput): Rheology {
+  const flow = sectionFlow(input.viscosity, input.meltTemperature);
+  return { fluidityAt: (node, rate, p) => 1 / flow.effectiveViscosity(rate, grid.shape[node], p) };
+}
+
+/** Full nodes in order of falling pressure: each comes after all that feed it. */
+function downstream(
+  grid: PressureGrid,
+  full: Uint8Array,
+  pinned: Uint8Array,
+  pressure: Float64Array,
+): Int32Array {
+  const list: number[] = [];
+  for (let i = 0; i < grid.n; i++) if (full[i] && !pinned[i]) list.push(i);
+  return Int32Array.from(list).sort((a, b) => pressure[b] - pressure[a]);
 }
 
 /** Volume of every node that hangs together with a gate, 0 for the rest. */

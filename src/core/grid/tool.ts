@@ -1,0 +1,109 @@
+import type { TriangleMesh, Vec3 } from '../geometry/mesh';
+import { moulding, SIDE, type Moulding } from '../partmaps/moulding';
+import { mapSurface, type MapSurface } from '../partmaps/surface';
+import { PointMapper } from '../results/surfaceMap';
+import type { FineGrid } from './grid';
+import type { PressureGrid } from './pressureGrid';
+
+/** What the grid must know of the tool, whose halves part along +z. Arrays have one entry per node. */
+export interface ToolOnGrid {
+  /** 1 where the parting line touches the node: air gets out there. */
+  vented: Uint8Array;
+  /** Area seen along the opening direction, m2: clamp force = sum of pressure x area. */
+  projectedArea: Float64Array;
+  /** Half that forms the first and second wall of the node, 0 upper, 1 lower (2 per node). */
+  halfOf: Uint8Array;
+}
+
+const OPENING: Vec3 = [0, 0, 1];
+
+/** `partingHeight` in m, or null for where the halves meet. */
+export function toolOnGrid(
+  mesh: TriangleMesh,
+  fine: FineGrid,
+  grid: PressureGrid,
+  partingHeight: number | null,
+): ToolOnGrid {
+  const surface = mapSurface(mesh, 3 * grid.spacing);
+  const halves = moulding(surface, OPENING, partingHeight);
+  const mapper = new PointMapper(fine, grid);
+  return {
+    vented: partingLine(surface, halves, mapper, grid),
+    projectedArea: projectedAreas(fine, grid),
+    halfOf: wallHalves(surface, halves, mapper, grid),
+  };
+}
+
+/** Nodes along the edges at which the two halves of the mould meet. */
+function partingLine({ across, mesh }: MapSurface, { side }: Moulding, mapper: PointMapper, grid: PressureGrid) {
+  const vented = new Uint8Array(grid.n);
+  const { positions: p, triangles: t } = mesh;
+  for (let e = 0; e < across.length; e++) {
+    if (across[e] < e) continue;
+    const pair = [side[Math.floor(e / 3)], side[Math.floor(across[e] / 3)]];
+    if (!pair.includes(SIDE.upper) || !pair.includes(SIDE.lower)) continue;
+    const [a, b] = [3 * t[e], 3 * t[e % 3 === 2 ? e - 2 : e + 1]];
+    const length = Math.hypot(p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]);
+    const steps = Math.max(1, Math.ceil((2 * length) / grid.spacing));
+    for (let s = 0; s <= steps; s++) {
+      const at = (d: number) => p[a + d] + (s / steps) * (p[b + d] - p[a + d]);
+      const node = mapper.nodeAt(at(0), at(1), at(2));
+      if (node >= 0) vented[node] = 1;
+    }
+  }
+  return vented;
+}
+
+/**
+ * Shadow of the part on the parting plane, each spot once: in a line of fine cells along z the largest
+ * open share of a horizontal face within the uppermost wall, given to that wall's node.
+ */
+function projectedAreas(fine: FineGrid, grid: PressureGrid): Float64Array {
+  const { cells, lattice } = fine;
+  const nxy = lattice.nx * lattice.ny;
+  const area = new Float64Array(grid.n);
+  const best = new Float64Array(nxy);
+  const node = new Int32Array(nxy).fill(-1);
+  const last = new Int32Array(nxy).fill(-1);
+  // Cells ascend along z: from above, a gap of a layer ends the uppermost wall.
+  for (let c = cells.n - 1; c >= 0; c--) {
+    const column = cells.index[c] % nxy;
+    const layer = Math.floor(cells.index[c] / nxy);
+    if (last[column] >= 0 && last[column] - layer > 1 && best[column] > 0) continue;
+    last[column] = layer;
+    const open = Math.max(cells.face[3 * c + 2], best[column] > 0 ? 0 : 1e-9);
+    if (open <= best[column]) continue;
+    best[column] = open;
+    node[column] = grid.nodeOfCell[c];
+  }
+  for (let k = 0; k < nxy; k++) if (node[k] >= 0) area[node[k]] += best[k] * lattice.spacing ** 2;
+  return area;
+}
+
+const VOTES = 3;
+
+/** Each facet looks through the wall to the one behind it; the nodes between take the pair of halves. */
+function wallHalves(surface: MapSurface, { side }: Moulding, mapper: PointMapper, grid: PressureGrid): Uint8Array {
+  const { n, centroids: c, normals: m, areas, tree } = surface;
+  const votes = new Float32Array(VOTES * grid.n);
+  const half = (i: number) => (side[i] === SIDE.upper ? 0 : 1);
+  for (let i = 0; i < n; i++) {
+    const at = (d: number, depth: number) => c[3 * i + d] - depth * m[3 * i + d];
+    const skin = 1e-3 * grid.spacing;
+    const hit = tree.ray(at(0, skin), at(1, skin), at(2, skin), -m[3 * i], -m[3 * i + 1], -m[3 * i + 2], 0, Infinity, false, i);
+    if (hit < 0) continue;
+    const wall = tree.distance;
+    const kind = half(i) + half(hit);
+    for (let depth = 0.25 * grid.spacing; depth < wall; depth += 0.5 * grid.spacing) {
+      const node = mapper.nodeAt(at(0, depth), at(1, depth), at(2, depth));
+      if (node >= 0) votes[VOTES * node + kind] += areas[i];
+    }
+  }
+  const halfOf = new Uint8Array(2 * grid.n);
+  for (let i = 0; i < grid.n; i++) {
+    const [both0, mixed, both1] = [votes[VOTES * i], votes[VOTES * i + 1], votes[VOTES * i + 2]];
+    if (mixed >= both0 && mixed >= both1) halfOf[2 * i + 1] = 1;
+    else if (both1 > both0) halfOf[2 * i] = halfOf[2 * i + 1] = 1;
+  }
+  return halfOf;
+}

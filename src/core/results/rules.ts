@@ -1,0 +1,172 @@
+import type { Unit } from '../units/units';
+
+/** A threshold of a verdict: where it lies, in the unit it is read in, and why there. */
+export interface VerdictRule {
+  id: string;
+  question: 'will-it-fill' | 'where-fronts-meet' | 'what-machine';
+  /** What is looked at. */
+  quantity: string;
+  watch: number | null;
+  problem: number | null;
+  unit: Unit;
+  /** Whether larger or smaller values are worse. */
+  worse: 'above' | 'below';
+  reason: string;
+}
+
+/** Every threshold behind the verdicts of filling. Values in SI (shares 0..1, kelvin differences). */
+export const VERDICT_RULES = {
+  pressureReserve: {
+    id: 'pressureReserve',
+    question: 'will-it-fill',
+    quantity: 'Pressure needed over the limit',
+    watch: 0.8,
+    problem: null,
+    unit: '%',
+    worse: 'above',
+    reason: 'A machine at its limit has nothing left for a colder day, a worn valve or a stiffer batch.',
+  },
+  shareFilled: {
+    id: 'shareFilled',
+    question: 'will-it-fill',
+    quantity: 'Share filled at the end',
+    watch: null,
+    problem: 1,
+    unit: '%',
+    worse: 'below',
+    reason: 'Anything short of full is a short shot.',
+  },
+  slowdown: {
+    id: 'slowdown',
+    question: 'will-it-fill',
+    quantity: 'Fill time over the set time',
+    watch: 1.2,
+    problem: null,
+    unit: '%',
+    worse: 'above',
+    reason: 'The pressure limit, not the setting, then rules the speed, and it will differ from shot to shot.',
+  },
+  frontCooling: {
+    id: 'frontCooling',
+    question: 'will-it-fill',
+    quantity: 'Cooling of the front below the melt, slowest twentieth of the part',
+    watch: 20,
+    problem: null,
+    unit: 'K',
+    worse: 'above',
+    reason: 'Viscosity about doubles over this range; the surface turns dull and weld lines stay weak.',
+  },
+  frozenShare: {
+    id: 'frozenShare',
+    question: 'will-it-fill',
+    quantity: 'Frozen share of the wall when full, thickest skins (upper twentieth)',
+    watch: 0.4,
+    problem: 0.8,
+    unit: '%',
+    worse: 'above',
+    reason: 'Flow goes with the third power of the open gap: at 40 % skin a fifth of it is left, too little to pack through.',
+  },
+  shearStress: {
+    id: 'shearStress',
+    question: 'will-it-fill',
+    quantity: 'Wall shear stress over the limit of the resin',
+    watch: 1,
+    problem: 2,
+    unit: '%',
+    worse: 'above',
+    reason: 'Above the limit of the resin the flow can slip and the surface crack later; twice the limit is beyond its scatter.',
+  },
+  shearRate: {
+    id: 'shearRate',
+    question: 'will-it-fill',
+    quantity: 'Shear rate over the limit of the resin',
+    watch: 1,
+    problem: 2,
+    unit: '%',
+    worse: 'above',
+    reason: 'Above the limit of the resin chains and additives begin to break.',
+  },
+  weldAngle: {
+    id: 'weldAngle',
+    question: 'where-fronts-meet',
+    quantity: 'Angle between the fronts, for a line to be told',
+    watch: (135 * Math.PI) / 180,
+    problem: null,
+    unit: '°',
+    worse: 'below',
+    reason: 'Fronts that meet more bluntly run on side by side and knit while they flow.',
+  },
+  weldStrength: {
+    id: 'weldStrength',
+    question: 'where-fronts-meet',
+    quantity: 'Estimated strength of the weakest line',
+    watch: 0.9,
+    problem: 0.6,
+    unit: '%',
+    worse: 'below',
+    reason: 'Below 90 % a line is the weakest place of the wall; below 60 % the skins hardly joined.',
+  },
+  burn: {
+    id: 'burn',
+    question: 'where-fronts-meet',
+    quantity: 'Trapped air pressed without cooling',
+    watch: 473.15,
+    problem: 673.15,
+    unit: '°C',
+    worse: 'above',
+    reason: 'Vapours ignite and plastics char from about 400 °C; from 200 °C on a vent costs less than the risk.',
+  },
+  clamp: {
+    id: 'clamp',
+    question: 'what-machine',
+    quantity: 'Largest clamp force over what the machine has',
+    watch: 0.8,
+    problem: 1,
+    unit: '%',
+    worse: 'above',
+    reason: 'Above it the halves part and the melt flashes; a fifth is kept for uneven pressure and packing.',
+  },
+  shot: {
+    id: 'shot',
+    question: 'what-machine',
+    quantity: 'Part over the shot of the machine',
+    watch: 0.8,
+    problem: 1,
+    unit: '%',
+    worse: 'above',
+    reason: 'The screw needs a cushion and metering reserve.',
+  },
+  smallShot: {
+    id: 'smallShot',
+    question: 'what-machine',
+    quantity: 'Part over the shot of the machine',
+    watch: 0.1,
+    problem: null,
+    unit: '%',
+    worse: 'below',
+    reason: 'A tenth of a shot means many cycles in the barrel: the melt ages and metering is coarse.',
+  },
+  flow: {
+    id: 'flow',
+    question: 'what-machine',
+    quantity: 'Set flow rate over what the machine can push',
+    watch: 0.9,
+    problem: 1,
+    unit: '%',
+    worse: 'above',
+    reason: 'The drive cannot follow a setting at its limit; beyond it the part fills slower than set.',
+  },
+} as const satisfies Record<string, VerdictRule>;
+
+export type Verdict = 'good' | 'watch' | 'problem';
+
+/** Verdict of one rule for a value in SI. */
+export function judge(rule: VerdictRule, value: number): Verdict {
+  const beyond = (limit: number | null) => limit !== null && (rule.worse === 'above' ? value > limit : value < limit);
+  return beyond(rule.problem) ? 'problem' : beyond(rule.watch) ? 'watch' : 'good';
+}
+
+const RANK: Record<Verdict, number> = { good: 0, watch: 1, problem: 2 };
+
+export const worst = (verdicts: readonly Verdict[]): Verdict =>
+  verdicts.reduce<Verdict>((w, v) => (RANK[v] > RANK[w] ? v : w), 'good');

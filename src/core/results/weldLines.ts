@@ -1,0 +1,213 @@
+import type { Vec3 } from '../geometry/mesh';
+import type { PressureGrid } from '../grid/pressureGrid';
+import { relaxationTime } from '../material/stressForm';
+import type { ViscosityModel } from '../material/viscosity';
+import { curvesThrough } from './curves';
+
+/** Where two fronts met. Angles in rad, SI. */
+export interface WeldLine {
+  id: string;
+  /** Points along it, m. */
+  points: Vec3[];
+  length: number;
+  /** Angle between the fronts: 0 head on, pi side by side. Mean and smallest along the line. */
+  angle: number;
+  smallestAngle: number;
+  /** Of the colder front, K: mean and lowest. */
+  temperature: number;
+  lowestTemperature: number;
+  /** Largest pressure on the line by the end of filling, Pa. */
+  pressure: number;
+  /** When the fronts first met there, s. */
+  time: number;
+  /** Estimated share of the strength of the sound wall, 0..1. */
+  strength: number;
+}
+
+export interface WeldInput {
+  grid: PressureGrid;
+  fillTime: ArrayLike<number>;
+  frontDirection: ArrayLike<number>;
+  frontTemperature: ArrayLike<number>;
+  /** At the end of filling, Pa. */
+  pressure: ArrayLike<number>;
+  viscosity: ViscosityModel;
+  noFlowTemperature: number;
+  mouldTemperature: number;
+  /** m2/s */
+  diffusivity: number;
+}
+
+/** Fronts that meet at more than this run on side by side: no line is left (135 degrees). */
+export const WELD_ANGLE = (135 * Math.PI) / 180;
+/** A direction must point this much along the link for the fronts to meet across it. */
+const TOWARDS = 0.15;
+const SLIVER = 0.08;
+
+interface Meeting {
+  position: Vec3;
+  nodes: [number, number];
+  angle: number;
+}
+
+/** Weld lines as curves, the longest first. */
+export function weldLines(input: WeldInput): WeldLine[] {
+  const { grid } = input;
+  const meetings = findMeetings(input);
+  const groups = connected(meetings, grid);
+  const lines: WeldLine[] = [];
+  for (const group of groups) {
+    for (const curve of curvesThrough(group.map((m) => m.position), grid.spacing)) {
+      if (curve.length < 3 * grid.spacing) continue;
+      const own = curve.members.map((k) => group[k]);
+      lines.push(describe(own, curve.points, curve.length, input));
+    }
+  }
+  lines.sort((a, b) => b.length - a.length);
+  return lines.map((line, k) => ({ ...line, id: `W${k + 1}` }));
+}
+
+function findMeetings(input: WeldInput): Meeting[] {
+  const { grid, fillTime, frontDirection: d } = input;
+  const meetings: Meeting[] = [];
+  const whole = (i: number) => grid.volume[i] > SLIVER * grid.spacing ** 3 && d[3 * i] === d[3 * i];
+  const consider = (a: number, b: number, axis: number, middle: number | null) => {
+    if (!whole(a) || !whole(b)) return;
+    if (!(d[3 * a + axis] > TOWARDS && d[3 * b + axis] < -TOWARDS)) return;
+    const dot = d[3 * a] * d[3 * b] + d[3 * a + 1] * d[3 * b + 1] + d[3 * a + 2] * d[3 * b + 2];
+    const angle = Math.PI - Math.acos(Math.max(-1, Math.min(1, dot)));
+    if (angle > WELD_ANGLE) return;
+    meetings.push({ position: between(grid, a, b, middle), nodes: [a, b], angle });
+  };
+  for (let l = 0; l < grid.linkFrom.length; l++) consider(grid.linkFrom[l], grid.linkTo[l], grid.linkAxis[l], null);
+  // Fronts that met inside a node: its neighbours on both sides filled before it.
+  for (let i = 0; i < grid.n; i++) {
+    if (!(grid.volume[i] > SLIVER * grid.spacing ** 3) || !(fillTime[i] > 0)) continue;
+    for (let axis = 0; axis < 3; axis++) {
+      const [a, b] = acrossNode(grid, i, axis);
+      if (a >= 0 && b >= 0 && fillTime[i] >= fillTime[a] && fillTime[i] >= fillTime[b]) consider(a, b, axis, i);
+    }
+  }
+  return meetings;
+}
+
+/** Neighbours of a node against and along an axis, -1 where there is none. */
+function acrossNode(grid: PressureGrid, i: number, axis: number): [number, number] {
+  let [a, b] = [-1, -1];
+  for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++) {
+    const link = grid.rowLink[k];
+    if (grid.linkAxis[link] !== axis) continue;
+    if (grid.linkFrom[link] === i) b = grid.rowNode[k];
+    else a = grid.rowNode[k];
+  }
+  return [a, b];
+}
+
+function between(grid: PressureGrid, a: number, b: number, middle: number | null): Vec3 {
+  const c = grid.centroid;
+  if (middle !== null) return [c[3 * middle], c[3 * middle + 1], c[3 * middle + 2]];
+  return [0, 1, 2].map((k) => 0.5 * (c[3 * a + k] + c[3 * b + k])) as Vec3;
+}
+
+/** Meetings that share a node or lie on linked nodes. */
+function connected(meetings: Meeting[], grid: PressureGrid): Meeting[][] {
+  const atNode = new Map<number, number[]>();
+  meetings.forEach((m, k) => {
+    for (const i of m.nodes) atNode.set(i, [...(atNode.get(i) ?? []), k]);
+  });
+  const seen = new Uint8Array(meetings.length);
+  const groups: Meeting[][] = [];
+  for (let start = 0; start < meetings.length; start++) {
+    if (seen[start]) continue;
+    seen[start] = 1;
+    const queue = [start];
+    for (let q = 0; q < queue.length; q++) {
+      for (const i of meetings[queue[q]].nodes) {
+        const near = [i];
+        for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++) near.push(grid.rowNode[k]);
+        for (const j of near)
+          for (const k of atNode.get(j) ?? []) {
+            if (seen[k]) continue;
+            seen[k] = 1;
+            queue.push(k);
+          }
+      }
+    }
+    groups.push(queue.map((k) => meetings[k]));
+  }
+  return groups;
+}
+
+function describe(own: Meeting[], points: Vec3[], length: number, input: WeldInput): WeldLine {
+  const { fillTime, frontTemperature, pressure } = input;
+  const mean = (f: (m: Meeting) => number) => own.reduce((s, m) => s + f(m), 0) / own.length;
+  const least = (f: (m: Meeting) => number) => own.reduce((s, m) => Math.min(s, f(m)), Infinity);
+  const colder = (m: Meeting) => Math.min(frontTemperature[m.nodes[0]], frontTemperature[m.nodes[1]]);
+  const temperature = mean(colder);
+  return {
+    id: '',
+    points,
+    length,
+    angle: mean((m) => m.angle),
+    smallestAngle: least((m) => m.angle),
+    temperature,
+    lowestTemperature: least(colder),
+    pressure: own.reduce((s, m) => Math.max(s, pressure[m.nodes[0]] || 0, pressure[m.nodes[1]] || 0), 0),
+    time: least((m) => Math.max(fillTime[m.nodes[0]], fillTime[m.nodes[1]])),
+    strength: weldStrength(temperature, mean((m) => 0.5 * input.grid.thickness[m.nodes[0]]), input),
+  };
+}
+
+/**
+ * Share of the wall's strength that the two fronts regain by interdiffusion while they cool.
+ *
+ * Degree of autohesion in each layer: (Integral dt / t_r(T))^(1/4), at most 1 (Wool & O'Connor, J. Appl.
+ * Phys. 52 (1981) 5953; Kim & Suh, Polym. Eng. Sci. 26 (1986) 1200), with the melt's relaxation time
+ * eta0 / tau* for the reptation time t_r; diffusion ends at the no-flow temperature. Temperatures are
+ * those of a plate that starts at the front's temperature between walls at the mould's (Carslaw &
+ * Jaeger 1959, section 3.4). The estimate is the mean over the wall. It knows no notch at the surface,
+ * no fibres and no flow through the line after the meeting.
+ *
+ * @param temperature of the fronts, K
+ * @param halfWall m
+ */
+export function weldStrength(
+  temperature: number,
+  halfWall: number,
+  material: Pick<WeldInput, 'viscosity' | 'noFlowTemperature' | 'mouldTemperature' | 'diffusivity'>,
+): number {
+  const { viscosity, noFlowTemperature, mouldTemperature, diffusivity } = material;
+  if (temperature <= noFlowTemperature) return 0;
+  const N = 24;
+  const unit = halfWall ** 2 / diffusivity;
+  let sum = 0;
+  for (let k = 0; k < N; k++) {
+    const zeta = (k + 0.5) / N;
+    let healed = 0;
+    let t = 0;
+    // Steps grow with time: the skin is cold within a thousandth of the cooling time.
+    for (let s = 0; s < 200 && healed < 1; s++) {
+      const dt = unit * 2e-5 * Math.pow(1.055, s);
+      const share = plateTemperature(zeta, (t + dt / 2) / unit);
+      const T = mouldTemperature + share * (temperature - mouldTemperature);
+      if (T < noFlowTemperature) break;
+      const relaxation = relaxationTime(viscosity, T, 0);
+      healed = relaxation > 0 ? healed + dt / relaxation : 1;
+      t += dt;
+    }
+    sum += Math.min(1, Math.pow(healed, 0.25)) / N;
+  }
+  return sum;
+}
+
+/** (T - T_wall) / (T_0 - T_wall) in a plate at place zeta (0 middle, 1 wall) and Fourier number of the half wall. */
+export function plateTemperature(zeta: number, fourier: number): number {
+  let sum = 0;
+  for (let n = 0; n < 60; n++) {
+    const lambda = (n + 0.5) * Math.PI;
+    const decay = Math.exp(-lambda * lambda * fourier);
+    if (n > 0 && decay < 1e-12) break;
+    sum += ((n % 2 ? -2 : 2) / lambda) * decay * Math.cos(lambda * zeta);
+  }
+  return Math.max(0, Math.min(1, sum));
+}

@@ -1,0 +1,108 @@
+import type { Drive } from './pressure';
+
+/** What the machine is told, and what it can do. SI; pressures above the atmosphere. */
+export interface MachineControl {
+  /** Flow rate [m3/s] set at an injected volume [m3]. */
+  flowRateAt(volume: number): number;
+  pressureLimit: number;
+  /** m3/s; the most the machine can push, also under packing pressure. */
+  maxFlowRate: number;
+  switchover: Switchover;
+  /** Pressure after switchover, Pa; null: a share of the pressure at switchover. */
+  packingPressure: number | null;
+}
+
+export type Switchover =
+  | { by: 'automatic' }
+  | { by: 'share'; share: number }
+  | { by: 'pressure'; pressure: number }
+  | { by: 'time'; time: number };
+
+export type Phase = 'injection' | 'limited' | 'packing';
+
+/** Packing pressure over the pressure at switchover, when none is set. */
+export const PACKING_SHARE = 0.8;
+/** Automatic switchover: at this share filled, */
+export const AUTOMATIC_SHARE = 0.99;
+/** or once the pressure limit has brought the flow below this share of the set one. */
+const AUTOMATIC_FLOW = 0.3;
+
+/** The machine through the filling: set flow, pressure limit, packing pressure. */
+export class MachineDrive {
+  phase: Phase = 'injection';
+  /** When the limit was first met, s. */
+  limitReachedAt: number | null = null;
+  switchedAt: { time: number; share: number; pressure: number } | null = null;
+  private packing = 0;
+
+  constructor(
+    private readonly control: MachineControl,
+    private readonly volume: number,
+  ) {}
+
+  /** What to try first at this point, and what to fall back to when `accept` refuses the outcome. */
+  wanted(injected: number): Drive {
+    if (this.phase === 'packing') return { pressure: this.packing };
+    if (this.phase === 'limited') return { pressure: this.control.pressureLimit };
+    return { flow: this.setFlow(injected) };
+  }
+
+  setFlow(injected: number): number {
+    return Math.min(this.control.flowRateAt(injected), this.control.maxFlowRate);
+  }
+
+  /** null when a solution with inlet pressure p and flow q can stand, else what to solve for instead. */
+  corrected(injected: number, p: number, q: number, time: number): Drive | null {
+    const set = this.setFlow(injected);
+    if (this.phase === 'packing') return q > 1.001 * this.control.maxFlowRate ? { flow: this.control.maxFlowRate } : null;
+    if (this.phase === 'injection' && p > this.control.pressureLimit * (1 + 1e-9)) {
+      this.phase = 'limited';
+      this.limitReachedAt ??= time;
+      return { pressure: this.control.pressureLimit };
+    }
+    if (this.phase === 'limited' && q > 1.001 * set) {
+      this.phase = 'injection';
+      return { flow: set };
+    }
+    return null;
+  }
+
+  /** Switches over when it is time; `p` and `q` are what the inlet has now. */
+  follow(injected: number, time: number, p: number, q: number): void {
+    if (this.phase === 'packing') return;
+    const share = injected / this.volume;
+    const { switchover, pressureLimit, packingPressure } = this.control;
+    const due =
+      (switchover.by === 'automatic' &&
+        (share >= AUTOMATIC_SHARE - 1e-9 || (this.phase === 'limited' && q < AUTOMATIC_FLOW * this.setFlow(injected)))) ||
+      (switchover.by === 'share' && share >= switchover.share - 1e-9) ||
+      (switchover.by === 'pressure' && p >= switchover.pressure) ||
+      (switchover.by === 'time' && time >= switchover.time - 1e-9);
+    if (!due) return;
+    this.phase = 'packing';
+    this.switchedAt = { time, share, pressure: p };
+    this.packing = Math.min(pressureLimit, packingPressure ?? PACKING_SHARE * p);
+  }
+
+  /** Largest volume and time of a step that does not pass the switchover. */
+  stepLimit(injected: number, time: number): { volume: number; time: number } {
+    if (this.phase === 'packing') return { volume: Infinity, time: Infinity };
+    const { switchover } = this.control;
+    const share =
+      switchover.by === 'automatic' ? AUTOMATIC_SHARE : switchover.by === 'share' ? switchover.share : Infinity;
+    const volume = share * this.volume - injected;
+    return {
+      volume: volume > 1e-12 * this.volume ? volume : Infinity,
+      time: switchover.by === 'time' && switchover.time > time ? switchover.time - time : Infinity,
+    };
+  }
+}
+
+/** A machine that pushes at one rate [m3/s] up to a pressure [Pa], to the end. */
+export const constantFlow = (flowRate: number, pressureLimit = Infinity): MachineControl => ({
+  flowRateAt: () => flowRate,
+  pressureLimit,
+  maxFlowRate: Infinity,
+  switchover: { by: 'share', share: 1 },
+  packingPressure: pressureLimit,
+});

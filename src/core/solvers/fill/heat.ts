@@ -1,0 +1,315 @@
+import type { PressureGrid } from '../../grid/pressureGrid';
+import type { Columns, Thermal } from './columns';
+import { CENTRES, HALF_LAYERS } from './layers';
+import type { FlowSolver } from './pressure';
+
+/** Where the heat of the melt went, J, all counted above `reference`. */
+export interface HeatBalance {
+  /** Carried in through the gates. */
+  carriedIn: number;
+  /** Made by shear. */
+  sheared: number;
+  /** Given to the mould. */
+  lost: number;
+}
+
+/**
+ * Heat in every column: rho c (dT/dt + u.grad T) = d/dz (k dT/dz) + shear heating, finite volumes in
+ * the layers, implicit in time. Layers exchange melt with the same layer of the columns up- and
+ * downstream; what a layer gains on the way moves across to its neighbours, which is the convection
+ * across the wall. Columns are done in order of falling pressure, each after all that feed it, so
+ * one pass solves the whole and any time step is stable.
+ */
+export class Heat {
+  readonly balance: HeatBalance = { carriedIn: 0, sheared: 0, lost: 0 };
+  private readonly lower: Float64Array;
+  private readonly diagonal: Float64Array;
+  private readonly upper: Float64Array;
+  private readonly right: Float64Array;
+  private readonly inflow: Float64Array;
+  private readonly inflowHeat: Float64Array;
+  /** Conduction between layers and to the walls of the node at hand, W/K per m3. Length nLayers + 1. */
+  private readonly conduction: Float64Array;
+  private readonly capacity: number;
+
+  constructor(
+    private readonly grid: PressureGrid,
+    private readonly columns: Columns,
+    private readonly thermal: Thermal,
+    private readonly meltTemperature: number,
+    private readonly reference: number,
+  ) {
+    const { nLayers } = columns;
+    const work = () => new Float64Array(nLayers + 1);
+    this.lower = work();
+    this.diagonal = work();
+    this.upper = work();
+    this.right = work();
+    this.inflow = work();
+    this.inflowHeat = work();
+    this.conduction = work();
+    this.capacity = thermal.density * thermal.specificHeat;
+  }
+
+  /** Heat above the reference in `held` m3 of each node, J. */
+  stored(held: ArrayLike<number>): number {
+    let sum = 0;
+    for (let i = 0; i < this.grid.n; i++)
+      if (held[i] > 0) sum += held[i] * (this.columns.meanTemperature(i) - this.reference);
+    return sum * this.capacity;
+  }
+
+  /**
+   * One step of the full nodes in `order` (falling pressure; `full` and `order` as they were when the
+   * flow was solved, `pinned` nodes keep the melt's temperature) and then of the front: nodes that
+   * gained melt, from `before` to `after` [m3].
+   */
+  advance(
+    dt: number,
+    solver: FlowSolver,
+    full: Uint8Array,
+    order: Int32Array,
+    pinned: Uint8Array,
+    before: Float64Array,
+    after: Float64Array,
+  ): void {
+    for (const i of order) {
+      this.columns.layFlow(i);
+      this.fullNode(i, dt, solver, pinned);
+    }
+    this.front(dt, solver, full, pinned, before, after);
+  }
+
+  /** Conduction only, for melt at rest in `held`. Second order in time: two stages, L-stable (SDIRK2). */
+  rest(dt: number, nodes: ArrayLike<number>, held: ArrayLike<number>): void {
+    for (let k = 0; k < nodes.length; k++) this.restNode(nodes[k], dt, held[nodes[k]]);
+  }
+
+  private fullNode(i: number, dt: number, solver: FlowSolver, pinned: Uint8Array): void {
+    const { grid, columns, inflow, inflowHeat, diagonal, right } = this;
+    const { nLayers, temperature, flowShare, shearHeat } = columns;
+    const { linkFlow } = solver;
+    const { linkFrom, rowStart, rowNode, rowLink } = grid;
+    const at = i * nLayers;
+    inflow.fill(0);
+    inflowHeat.fill(0);
+    let enter = 0;
+    for (let k = rowStart[i], end = rowStart[i + 1]; k < end; k++) {
+      const link = rowLink[k];
+      const flow = linkFrom[link] === i ? -linkFlow[link] : linkFlow[link];
+      if (!(flow > 0)) continue;
+      const j = rowNode[k];
+      enter += flow;
+      if (pinned[j]) this.fromGate(at, flow, dt);
+      else {
+        const from = j * nLayers;
+        for (let t = 0; t < nLayers; t++) {
+          const q = flow * flowShare[from + t];
+          inflow[t] += q;
+          inflowHeat[t] += q * temperature[from + t];
+        }
+      }
+    }
+    const attached = solver.attachedInflow(i);
+    if (attached > 0) {
+      enter += attached;
+      this.fromGate(at, attached, dt);
+    }
+    const volume = grid.volume[i];
+    const heating = (volume * columns.wallStress[i] ** 2) / this.capacity;
+    this.setConduction(i);
+    this.assemble(i, volume, dt);
+    let made = 0;
+    for (let t = 0; t < nLayers; t++) {
+      diagonal[t] += inflow[t];
+      right[t] += inflowHeat[t] + heating * shearHeat[at + t];
+      made += shearHeat[at + t];
+    }
+    this.balance.sheared += dt * heating * made * this.capacity;
+    this.addCrossFlow(at, enter);
+    this.solveColumn(at);
+    this.countLoss(i, volume, dt);
+  }
+
+  /** Fresh melt enters as the node's own flow is laid out: it has no history of layers. */
+  private fromGate(at: number, flow: number, dt: number): void {
+    const { columns, inflow, inflowHeat, meltTemperature } = this;
+    for (let t = 0; t < columns.nLayers; t++) {
+      const q = flow * columns.flowShare[at + t];
+      inflow[t] += q;
+      inflowHeat[t] += q * meltTemperature;
+    }
+    this.balance.carriedIn += flow * dt * this.capacity * (meltTemperature - this.reference);
+  }
+
+  /** A layer that gets more than it passes on gives the rest to its neighbour; upwind. */
+  private addCrossFlow(at: number, enter: number): void {
+    const { columns, inflow, lower, diagonal, upper } = this;
+    const { nLayers, flowShare } = columns;
+    let across = 0;
+    for (let t = 0; t + 1 < nLayers; t++) {
+      across += inflow[t] - enter * flowShare[at + t];
+      if (across > 0) {
+        // From t to t + 1.
+        diagonal[t + 1] += across;
+        lower[t + 1] -= across;
+      } else {
+        diagonal[t] -= across;
+        upper[t] += across;
+      }
+    }
+  }
+
+  /** W/K per m3 of column over the heat capacity: 1/s. Edge t lies between layers t - 1 and t. */
+  private setConduction(i: number): void {
+    const { columns, conduction, thermal } = this;
+    const { nLayers, nHalves } = columns;
+    const { edgeFactor } = columns.layersOf(i);
+    const reach = columns.reach[i];
+    const scale = thermal.conductivity / (reach * reach * this.capacity);
+    for (let t = 0; t <= nLayers; t++) conduction[t] = scale * edgeFactor[t];
+    const toWall = (half: number) =>
+      1 - CENTRES[HALF_LAYERS - 1] + thermal.conductivity / (columns.side(i, half).transfer * reach);
+    conduction[nLayers] /= toWall(nHalves - 1);
+    if (nHalves === 2) conduction[0] /= toWall(0);
+  }
+
+  /** Storage and conduction of `volume` m3 in node i, divided by the heat capacity: m3/s and K m3/s. */
+  private assemble(i: number, volume: number, dt: number): void {
+    const { columns, lower, diagonal, upper, right, conduction } = this;
+    const { nLayers, nHalves, temperature } = columns;
+    const { share } = columns.layersOf(i);
+    const at = i * nLayers;
+    const perStep = volume / dt;
+    let below = volume * conduction[0];
+    for (let t = 0; t < nLayers; t++) {
+      const storage = perStep * share[t];
+      const above = volume * conduction[t + 1];
+      diagonal[t] = storage + below + above;
+      lower[t] = -below;
+      upper[t] = -above;
+      right[t] = storage * temperature[at + t];
+      below = above;
+    }
+    // The walls are boundary values. A half column has no flux through the middle.
+    lower[0] = 0;
+    upper[nLayers - 1] = 0;
+    right[nLayers - 1] += below * columns.side(i, nHalves - 1).temperature;
+    if (nHalves === 2) right[0] += volume * conduction[0] * columns.side(i, 0).temperature;
+  }
+
+  /** Thomas algorithm; the solution goes into the columns. */
+  private solveColumn(at: number): void {
+    const { lower, diagonal, upper, right, columns } = this;
+    const { nLayers, temperature } = columns;
+    for (let t = 1; t < nLayers; t++) {
+      const w = lower[t] / diagonal[t - 1];
+      diagonal[t] -= w * upper[t - 1];
+      right[t] -= w * right[t - 1];
+    }
+    let value = right[nLayers - 1] / diagonal[nLayers - 1];
+    temperature[at + nLayers - 1] = value;
+    for (let t = nLayers - 2; t >= 0; t--) {
+      value = (right[t] - upper[t] * value) / diagonal[t];
+      temperature[at + t] = value;
+    }
+  }
+
+  private countLoss(i: number, volume: number, dt: number): void {
+    this.balance.lost += dt * volume * this.capacity * this.lossRate(i);
+  }
+
+  /** Heat to both walls per volume and capacity, K/s, at the present temperatures. Needs `setConduction`. */
+  private lossRate(i: number): number {
+    const { columns, conduction } = this;
+    const { nLayers, nHalves, temperature } = columns;
+    const at = i * nLayers;
+    const last = nLayers - 1;
+    let rate = conduction[nLayers] * (temperature[at + last] - columns.side(i, nHalves - 1).temperature);
+    if (nHalves === 2) rate += conduction[0] * (temperature[at] - columns.side(i, 0).temperature);
+    return rate;
+  }
+
+  /**
+   * Melt at the front has come through the core and is laid out over the whole wall (fountain flow): it
+   * arrives with the mean temperature, by flow, of the melt behind it, in every layer alike.
+   */
+  private front(
+    dt: number,
+    solver: FlowSolver,
+    full: Uint8Array,
+    pinned: Uint8Array,
+    before: Float64Array,
+    after: Float64Array,
+  ): void {
+    const { grid } = this;
+    const spilled: number[] = [];
+    const bulk = new Map<number, number>();
+    for (let i = 0; i < grid.n; i++) {
+      if (full[i] || !(after[i] > 0)) continue;
+      let flowSum = 0;
+      let heat = 0;
+      for (let k = grid.rowStart[i], end = grid.rowStart[i + 1]; k < end; k++) {
+        const j = grid.rowNode[k];
+        if (!full[j]) continue;
+        const flow = Math.abs(solver.linkFlow[grid.rowLink[k]]);
+        if (!(flow > 0)) continue;
+        let T = bulk.get(j);
+        if (T === undefined) bulk.set(j, (T = this.columns.bulkTemperature(j)));
+        flowSum += flow;
+        heat += flow * T;
+        if (pinned[j]) this.balance.carriedIn += flow * dt * this.capacity * (T - this.reference);
+      }
+      if (flowSum > 0) this.frontNode(i, dt, heat / flowSum, before[i], after[i]);
+      else spilled.push(i);
+    }
+    for (const i of spilled) this.frontNode(i, dt, this.meanAround(i, after), before[i], after[i]);
+  }
+
+  private frontNode(i: number, dt: number, arriving: number, before: number, after: number): void {
+    const { columns } = this;
+    const at = i * columns.nLayers;
+    const gained = Math.max(0, after - before);
+    const share = after > 0 ? gained / after : 0;
+    for (let t = 0; t < columns.nLayers; t++)
+      columns.temperature[at + t] += share * (arriving - columns.temperature[at + t]);
+    this.setConduction(i);
+    this.assemble(i, after, dt);
+    this.solveColumn(at);
+    this.countLoss(i, after, dt);
+  }
+
+  private meanAround(i: number, after: Float64Array): number {
+    const { grid, columns } = this;
+    let sum = 0;
+    let weight = 0;
+    for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++) {
+      const j = grid.rowNode[k];
+      if (!(after[j] > 0)) continue;
+      const w = grid.transmissibility[grid.rowLink[k]];
+      sum += w * columns.meanTemperature(j);
+      weight += w;
+    }
+    return weight > 0 ? sum / weight : this.meltTemperature;
+  }
+
+  private restNode(i: number, dt: number, volume: number): void {
+    if (!(volume > 0)) return;
+    const { columns } = this;
+    const { nLayers, temperature } = columns;
+    const at = i * nLayers;
+    const gamma = 1 - Math.SQRT1_2;
+    this.setConduction(i);
+    const start = temperature.slice(at, at + nLayers);
+    this.assemble(i, volume, gamma * dt);
+    this.solveColumn(at);
+    const firstLoss = this.lossRate(i);
+    // Second stage starts from T + (1 - gamma) dt k1, with k1 = (T1 - T) / (gamma dt).
+    for (let t = 0; t < nLayers; t++)
+      temperature[at + t] = start[t] + ((1 - gamma) / gamma) * (temperature[at + t] - start[t]);
+    this.assemble(i, volume, gamma * dt);
+    this.solveColumn(at);
+    const secondLoss = this.lossRate(i);
+    this.balance.lost += dt * volume * this.capacity * ((1 - gamma) * firstLoss + gamma * secondLoss);
+  }
+}

@@ -1,0 +1,62 @@
+import type { PressureGrid } from '../../grid/pressureGrid';
+import type { FlowSolver } from './pressure';
+
+/** Share of each gate in the melt of every node, carried along with it. Length n * nGates. */
+export class Origins {
+  readonly share: Float32Array;
+
+  constructor(
+    private readonly grid: PressureGrid,
+    private readonly gateOfNode: Int16Array,
+    private readonly attached: readonly { gate: number; node: number }[],
+    readonly nGates: number,
+  ) {
+    this.share = new Float32Array(grid.n * nGates);
+    for (let i = 0; i < grid.n; i++) if (gateOfNode[i] >= 0) this.share[i * nGates + gateOfNode[i]] = 1;
+    for (const { gate, node } of attached) this.share[node * nGates + gate] = 1;
+  }
+
+  /** Implicit upwind step: full nodes in order of falling pressure, then what the front gained. */
+  advance(dt: number, solver: FlowSolver, full: Uint8Array, order: Int32Array, before: Float64Array, after: Float64Array): void {
+    const { grid, nGates } = this;
+    if (nGates < 2) {
+      for (let i = 0; i < grid.n; i++) if (after[i] > 0) this.share[i] = 1;
+      return;
+    }
+    for (const i of order) {
+      const attached = this.attached.find((a) => a.node === i);
+      const fresh = attached ? Math.max(0, solver.attachedInflow(i)) * dt : 0;
+      this.mix(i, grid.volume[i], dt, solver, full, fresh, attached?.gate ?? 0);
+    }
+    for (let i = 0; i < grid.n; i++)
+      if (!full[i] && this.gateOfNode[i] < 0 && after[i] > before[i]) this.mix(i, before[i], dt, solver, full, 0, 0);
+  }
+
+  private mix(i: number, own: number, dt: number, solver: FlowSolver, full: Uint8Array, fresh: number, gate: number): void {
+    const { grid, nGates, share } = this;
+    let total = own + fresh;
+    for (let g = 0; g < nGates; g++) share[i * nGates + g] *= own;
+    share[i * nGates + gate] += fresh;
+    for (let k = grid.rowStart[i], end = grid.rowStart[i + 1]; k < end; k++) {
+      const j = grid.rowNode[k];
+      if (!full[j]) continue;
+      const link = grid.rowLink[k];
+      const flow = (grid.linkFrom[link] === i ? -1 : 1) * solver.linkFlow[link] * dt;
+      if (!(flow > 0)) continue;
+      total += flow;
+      for (let g = 0; g < nGates; g++) share[i * nGates + g] += flow * share[j * nGates + g];
+    }
+    if (total > 0) for (let g = 0; g < nGates; g++) share[i * nGates + g] /= total;
+    else this.takeFromNeighbours(i);
+  }
+
+  /** Melt that was passed on by an overflowing neighbour is like that neighbour's. */
+  private takeFromNeighbours(i: number): void {
+    const { grid, nGates, share } = this;
+    for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++)
+      for (let g = 0; g < nGates; g++) share[i * nGates + g] += share[grid.rowNode[k] * nGates + g];
+    let total = 0;
+    for (let g = 0; g < nGates; g++) total += share[i * nGates + g];
+    if (total > 0) for (let g = 0; g < nGates; g++) share[i * nGates + g] /= total;
+  }
+}

@@ -1,0 +1,132 @@
+import type { PressureGrid } from '../../grid/pressureGrid';
+import { AirPocket, volumeRatioAt, type AirState } from '../../material/air';
+import { UnionFind } from '../../numerics/unionFind';
+
+/** Air that the melt has cut off from every vent. */
+export interface AirTrap {
+  /** Time at which it was cut off, s; its volume then, m3. */
+  since: number;
+  volume: number;
+  /** Node that filled last, or is still empty. */
+  node: number;
+  isothermal: AirPocket;
+  adiabatic: AirPocket;
+}
+
+/** Share of a node's volume below which it counts as full of melt. */
+const EMPTY = 1e-6;
+/** A trap smaller than this many blocks is a corner of the grid, not a place. */
+const SMALLEST = 1;
+
+/**
+ * The empty part of the cavity, region by region. A region that holds a vented node keeps the
+ * atmosphere; one that the melt has cut off holds its air, and pushes back on the front.
+ */
+export class TrappedAir {
+  /** Pressure above the atmosphere in nodes that are not full, Pa. Length n. */
+  readonly pressure: Float64Array;
+  readonly traps: AirTrap[] = [];
+  /** Number of the trap a node belongs to, -1 for none. */
+  private readonly trapOf: Int32Array;
+
+  constructor(
+    private readonly grid: PressureGrid,
+    private readonly vented: Uint8Array,
+    private readonly air: AirState,
+    private readonly reachable: Float64Array,
+  ) {
+    this.pressure = new Float64Array(grid.n);
+    this.trapOf = new Int32Array(grid.n).fill(-1);
+  }
+
+  /** Follows the front after a step of `dt` [s] that ended at `time`. */
+  update(held: Float64Array, full: Uint8Array, time: number, dt: number, meltPressure: Float64Array): void {
+    const regions = this.regions(full).filter((nodes) => !nodes.some((i) => this.vented[i]));
+    const shared = this.shared(regions);
+    this.pressure.fill(0);
+    for (const nodes of regions) {
+      const volume = nodes.reduce((s, i) => s + Math.max(0, this.reachable[i] - held[i]), 0);
+      const parent = this.parentOf(nodes);
+      // What is cut off anew, or pinched off from a trap, begins with the air it has.
+      const trap =
+        parent < 0 || (shared.get(parent) ?? 0) > 1 ? this.open(nodes, volume, time, this.traps[parent]) : this.traps[parent];
+      const left = Math.max(volume, EMPTY * nodes.reduce((s, i) => s + this.grid.volume[i], 0), 1e-18);
+      if (left < trap.isothermal.volume && dt > 0) {
+        // The air stops shrinking where its pressure meets that of the melt.
+        const limit = this.meltAround(nodes, full, meltPressure) + this.air.ambientPressure;
+        this.squeeze(trap.isothermal, left, dt, limit, 1);
+        this.squeeze(trap.adiabatic, left, dt, limit, this.air.gamma);
+      }
+      trap.node = nodes.reduce((best, i) => (held[i] / this.grid.volume[i] < held[best] / this.grid.volume[best] ? i : best));
+      const above = trap.isothermal.pressure - this.air.ambientPressure;
+      for (const i of nodes) this.pressure[i] = Math.max(0, above);
+    }
+  }
+
+  private squeeze(pocket: AirPocket, volume: number, dt: number, limit: number, gamma: number): void {
+    const least = pocket.volume * volumeRatioAt(limit, pocket.pressure, gamma);
+    if (least < pocket.volume) pocket.squeeze(Math.max(volume, least), dt);
+  }
+
+  private meltAround(nodes: number[], full: Uint8Array, melt: Float64Array): number {
+    const { grid } = this;
+    let most = 0;
+    for (const i of nodes)
+      for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++)
+        if (full[grid.rowNode[k]]) most = Math.max(most, melt[grid.rowNode[k]]);
+    return most;
+  }
+
+  private parentOf(nodes: number[]): number {
+    for (const i of nodes) if (this.trapOf[i] >= 0) return this.trapOf[i];
+    return -1;
+  }
+
+  /** How many regions each trap is now in. */
+  private shared(regions: number[][]): Map<number, number> {
+    const counts = new Map<number, number>();
+    for (const nodes of regions) {
+      const parent = this.parentOf(nodes);
+      if (parent >= 0) counts.set(parent, (counts.get(parent) ?? 0) + 1);
+    }
+    return counts;
+  }
+
+  private open(nodes: number[], volume: number, time: number, parent: AirTrap | undefined): AirTrap {
+    const p = parent ? parent.isothermal.pressure : this.air.ambientPressure;
+    const trap: AirTrap = {
+      since: time,
+      volume: Math.max(volume, 1e-18),
+      node: nodes[0],
+      isothermal: new AirPocket(this.air, 'isothermal', Math.max(volume, 1e-18), p),
+      adiabatic: new AirPocket(this.air, 'adiabatic', Math.max(volume, 1e-18), p),
+    };
+    for (const i of nodes) this.trapOf[i] = this.traps.length;
+    this.traps.push(trap);
+    return trap;
+  }
+
+  /** Connected sets of nodes with space left that can be reached at all. */
+  private regions(full: Uint8Array): number[][] {
+    const { grid, reachable } = this;
+    const empty = new Uint8Array(grid.n);
+    for (let i = 0; i < grid.n; i++) if (!full[i] && reachable[i] > 0) empty[i] = 1;
+    const sets = new UnionFind(grid.n);
+    for (let l = 0; l < grid.linkFrom.length; l++)
+      if (empty[grid.linkFrom[l]] && empty[grid.linkTo[l]]) sets.union(grid.linkFrom[l], grid.linkTo[l]);
+    const byRoot = new Map<number, number[]>();
+    for (let i = 0; i < grid.n; i++) {
+      if (!empty[i]) continue;
+      const root = sets.find(i);
+      const list = byRoot.get(root);
+      if (list) list.push(i);
+      else byRoot.set(root, [i]);
+    }
+    return [...byRoot.values()];
+  }
+
+  /** Traps worth telling: not the leftovers of single cut cells, nor what closed within one step. */
+  found(): AirTrap[] {
+    return this.traps.filter((t) => t.volume > SMALLEST * this.grid.spacing ** 3 && t.isothermal.volume < t.volume);
+  }
+}
