@@ -53,7 +53,8 @@ export class Channel {
     const on = (e: Vec3, i: number) => e.reduce((s, x, d) => s + x * grid.position[3 * i + d], 0);
     const x = Float64Array.from({ length: grid.n }, (_, i) => on(ex, i));
     this.across = Float64Array.from({ length: grid.n }, (_, i) => on(ey, i));
-    if (c.strip) for (let l = 0; l < grid.linkAxis.length; l++) if (grid.linkAxis[l] === 1) grid.transmissibility[l] = 0;
+    if (c.strip)
+      for (let l = 0; l < grid.linkAxis.length; l++) if (grid.linkAxis[l] === 1) grid.transmissibility[l] = 0;
     const row = c.strip ? this.across.reduce((m, y) => (Math.abs(y) < Math.abs(m) ? y : m), Infinity) : NaN;
     const kept = (i: number) => !c.strip || Math.abs(this.across[i] - row) < 1e-9;
     const [start, end] = [1.5 * grid.spacing, c.length - 1.5 * grid.spacing];
@@ -123,7 +124,13 @@ export class Channel {
 }
 
 /** The middle of a plate through which nothing flows: one column of the real grid, conduction only. */
-export function coolingPlate(thermal: Thermal, thickness: number, melt: number, walls: [number, number], transfer: number) {
+export function coolingPlate(
+  thermal: Thermal,
+  thickness: number,
+  melt: number,
+  walls: [number, number],
+  transfer: number,
+) {
   const width = 8 * thickness;
   const mesh = box(width, width, thickness);
   const fine = buildFineGrid(mesh, latticeFor(mesh, 'normal'));
@@ -160,7 +167,8 @@ export function coolingPlate(thermal: Thermal, thickness: number, melt: number, 
       let moment = 0;
       for (let k = 0; k < N; k++) {
         const zeta = (k + 0.5) / N;
-        moment += (zeta * reach * (columns.temperatureAt(node, 1, zeta) - columns.temperatureAt(node, 0, zeta)) * reach) / N;
+        moment +=
+          (zeta * reach * (columns.temperatureAt(node, 1, zeta) - columns.temperatureAt(node, 0, zeta)) * reach) / N;
       }
       return (12 * moment) / (2 * reach) ** 3;
     },

@@ -101,26 +101,31 @@ describe('developing flow between cold walls', () => {
     [1, flat],
     [2, flat],
     [2, turned],
-  ])('flow %i, %s', (which, turn) => {
-    const expected = slit.flows[which];
-    const { c, section } = channel(slit, slit.length, slit.viscosity, turn);
-    for (let k = 0, dt = 0.05; k < (turn === flat ? 60 : 32); k++, dt = Math.min(1, 1.35 * dt))
-      c.step(expected.velocity * section, dt, 3);
-    const p = (x: number) => c.at(x, ALL, (i) => c.solver.pressure[i]);
-    const h = c.grid.spacing;
-    const drop = 2 * p(h) - p(2 * h) - (2 * p(slit.length - h) - p(slit.length - 2 * h));
-    // In a wall that lies across the grid the melt goes on in a staircase, which mixes along the way.
-    expect(Math.abs(relative(drop, expected.pressureDrop))).toBeLessThan(turn === flat ? 0.025 : 0.04);
-    const bulk = c.extrapolated(slit.length, ALL, (i) => c.columns.bulkTemperature(i));
-    expect(Math.abs(bulk - expected.bulkAtExit)).toBeLessThan(turn === flat ? 1 : 2);
-    for (const { place, T, within } of expected.profile) {
-      const found = c.extrapolated(slit.length, ALL, (i) => c.columns.temperatureAt(i, 0, place));
-      // First order along the flow: 75 columns leave about 2.5 K where the profile bends most; the staircase more.
-      expect(Math.abs(found - T)).toBeLessThan(turn === flat ? within + 1 : within + 13);
-    }
-    // The flow across the wall counts: without it the drop would be this much off.
-    if (which > 0) expect(Math.abs(relative(expected.withoutCrossFlow, expected.pressureDrop))).toBeGreaterThan(0.025);
-  }, 60_000);
+  ])(
+    'flow %i, %s',
+    (which, turn) => {
+      const expected = slit.flows[which];
+      const { c, section } = channel(slit, slit.length, slit.viscosity, turn);
+      for (let k = 0, dt = 0.05; k < (turn === flat ? 60 : 32); k++, dt = Math.min(1, 1.35 * dt))
+        c.step(expected.velocity * section, dt, 3);
+      const p = (x: number) => c.at(x, ALL, (i) => c.solver.pressure[i]);
+      const h = c.grid.spacing;
+      const drop = 2 * p(h) - p(2 * h) - (2 * p(slit.length - h) - p(slit.length - 2 * h));
+      // In a wall that lies across the grid the melt goes on in a staircase, which mixes along the way.
+      expect(Math.abs(relative(drop, expected.pressureDrop))).toBeLessThan(turn === flat ? 0.025 : 0.04);
+      const bulk = c.extrapolated(slit.length, ALL, (i) => c.columns.bulkTemperature(i));
+      expect(Math.abs(bulk - expected.bulkAtExit)).toBeLessThan(turn === flat ? 1 : 2);
+      for (const { place, T, within } of expected.profile) {
+        const found = c.extrapolated(slit.length, ALL, (i) => c.columns.temperatureAt(i, 0, place));
+        // First order along the flow: 75 columns leave about 2.5 K where the profile bends most; the staircase more.
+        expect(Math.abs(found - T)).toBeLessThan(turn === flat ? within + 1 : within + 13);
+      }
+      // The flow across the wall counts: without it the drop would be this much off.
+      if (which > 0)
+        expect(Math.abs(relative(expected.withoutCrossFlow, expected.pressureDrop))).toBeGreaterThan(0.025);
+    },
+    60_000,
+  );
 });
 
 describe('closed forms of heat in a slit', () => {
@@ -190,7 +195,8 @@ describe('a plate cools', () => {
       expect(Math.abs(value(middles, t) - middle)).toBeLessThan(0.5);
     }
     expect(Math.abs(relative(passes(means, plate.ejection), plate.meanTime))).toBeLessThan(0.01);
-    if (plate.centreTime) expect(Math.abs(relative(passes(middles, plate.ejection), plate.centreTime))).toBeLessThan(0.01);
+    if (plate.centreTime)
+      expect(Math.abs(relative(passes(middles, plate.ejection), plate.centreTime))).toBeLessThan(0.01);
   });
 
   it('unequal walls bend the profile as they should', () => {
@@ -242,15 +248,16 @@ describe('frozen skin at a cold wall', () => {
 });
 
 describe('the stress form is the viscosity model', () => {
-  it.each([reference.slit.viscosity, { kind: 'power-law', K: 9000, n: 0.35 } as const, { kind: 'cross', eta0: 2100, tauStar: 26000, n: 0.29 } as const])(
-    '$kind',
-    (model) => {
-      const form = stressForm(model);
-      for (const T of [420, 460, 503.15])
-        for (const rate of [1, 100, 1e4]) {
-          const stress = rate * viscosity(model, T, 2e7, rate);
-          expect(Math.abs(relative(shearRateAt(form, T, 2e7, stress), rate))).toBeLessThan(1e-3);
-        }
-    },
-  );
+  it.each([
+    reference.slit.viscosity,
+    { kind: 'power-law', K: 9000, n: 0.35 } as const,
+    { kind: 'cross', eta0: 2100, tauStar: 26000, n: 0.29 } as const,
+  ])('$kind', (model) => {
+    const form = stressForm(model);
+    for (const T of [420, 460, 503.15])
+      for (const rate of [1, 100, 1e4]) {
+        const stress = rate * viscosity(model, T, 2e7, rate);
+        expect(Math.abs(relative(shearRateAt(form, T, 2e7, stress), rate))).toBeLessThan(1e-3);
+      }
+  });
 });

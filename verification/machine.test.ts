@@ -61,29 +61,33 @@ describe('clamp force of a centre-gated disc', () => {
   it.each([
     ['power law', { kind: 'power-law', K, n } as const, powerLawForce],
     ['newtonian', { kind: 'newtonian', eta } as const, newtonianForce],
-  ])('%s', async (_name, viscosity, force) => {
-    const outcome = await runFill(
-      {
-        grid,
-        inlet,
-        nGates: 1,
-        viscosity,
-        meltTemperature: 500,
-        control: constantFlow(Q),
-        heat: null,
-        air: null,
-        projectedArea: tool.projectedArea,
-        timeLimit: Infinity,
-      },
-      plainContext(),
-    );
-    if (outcome.status !== 'filled') throw new Error(outcome.status);
-    const { history } = outcome.result;
-    for (const share of [0.5, 0.7, 0.9]) {
-      const i = history.shareFilled.findIndex((s) => s >= share);
-      // Cells the front stands in are half full and carry no pressure yet: the front is half a cell ahead.
-      const Rf = R * Math.sqrt(history.shareFilled[i]);
-      expect(Math.abs(relative(history.clampForce[i], force(Rf)))).toBeLessThan(0.025);
-    }
-  }, 60_000);
+  ])(
+    '%s',
+    async (_name, viscosity, force) => {
+      const outcome = await runFill(
+        {
+          grid,
+          inlet,
+          nGates: 1,
+          viscosity,
+          meltTemperature: 500,
+          control: constantFlow(Q),
+          heat: null,
+          air: null,
+          projectedArea: tool.projectedArea,
+          timeLimit: Infinity,
+        },
+        plainContext(),
+      );
+      if (outcome.status !== 'filled') throw new Error(outcome.status);
+      const { history } = outcome.result;
+      for (const share of [0.5, 0.7, 0.9]) {
+        const i = history.shareFilled.findIndex((s) => s >= share);
+        // Cells the front stands in are half full and carry no pressure yet: the front is half a cell ahead.
+        const Rf = R * Math.sqrt(history.shareFilled[i]);
+        expect(Math.abs(relative(history.clampForce[i], force(Rf)))).toBeLessThan(0.025);
+      }
+    },
+    60_000,
+  );
 });

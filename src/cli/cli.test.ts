@@ -54,7 +54,8 @@ describe('bellows run', () => {
     expect(summary.fillTime_s).toBeGreaterThan(0.999 * set);
     expect(summary.fillTime_s).toBeLessThan(1.03 * set);
     // Every number says its unit, or is a count or a share by its name.
-    const plain = /^(study|solver|detail|status|machine|shareFilled|frozenShareEnd|weakestWeldLine|massError|heatError|gateShares|n[A-Z]\w*|steps|solverIterations)$/;
+    const plain =
+      /^(study|solver|detail|status|machine|shareFilled|frozenShareEnd|weakestWeldLine|massError|heatError|gateShares|n[A-Z]\w*|steps|solverIterations)$/;
     for (const key of Object.keys(summary)) expect(plain.test(key) || /_[A-Za-z0-9]+$/.test(key)).toBe(true);
     expect(readFileSync(path.join(folder, 'out/history.csv'), 'utf8')).toMatch(/^time_s,pressure_MPa/);
     expect(existsSync(path.join(folder, 'out/fields.vtu'))).toBe(true);

@@ -79,6 +79,8 @@ function writeGrid({ fine, grid, gridKey }: GridResult, map: SurfaceMap): void {
     rowStart: grid.rowStart,
     rowNode: grid.rowNode,
     nodeVolume: Float32Array.from(grid.volume),
+    centroid: grid.centroid,
+    thickness: grid.thickness,
   };
   writeFileAtomic(path.join(task.outDir, 'grid.bin'), packArrays({ gridKey, lattice, spacing: grid.spacing }, arrays));
 }
@@ -104,6 +106,9 @@ async function main(): Promise<void> {
     status: outcome.status,
     summary: outcome.summary,
     answers: outcome.answers,
+    findings: outcome.findings,
+    gridError: outcome.gridError,
+    transitionTemperature_K: outcome.settings.resin.transitionTemperature,
     history: outcome.history,
     gateIds: task.inputs.gates.map((g) => g.id),
     fields: outcome.fields.map(({ data: _data, ...meta }) => meta),

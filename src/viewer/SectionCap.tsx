@@ -1,43 +1,53 @@
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
+import type { MeshBVH } from 'three-mesh-bvh';
 import { WEIGHTS, type PointMap } from '@/core/results/surfaceMap';
+import { PROFILE_PLACES } from '@/core/solvers/fill/profilePlaces';
 import { surfaceMaterial, type FieldUniforms } from './material';
 import { NO_VALUE, valuesAt, type ViewGrid } from './results';
 
-const AXES = { x: 0, y: 1, z: 2 } as const;
 /** Points along the longer side of the cut. */
-const RESOLUTION = 220;
+const RESOLUTION = 260;
 
 interface Props {
   box: THREE.Box3;
-  axis: 'x' | 'y' | 'z';
-  /** mm along the axis */
-  at: number;
+  /** Points with n.x + w > 0 are cut away; mm. */
+  plane: THREE.Vector4;
   uniforms: FieldUniforms;
   grid: ViewGrid | null;
   nodeValues: Float32Array | null;
   nodeTimes: Float32Array | null;
+  /** Values through the wall at each node, `components` of them: the cap then shows the profile. */
+  profile: { values: Float32Array; components: number } | null;
+  /** Surface of the part, mm, to know how far a point is from the wall. */
+  surface: THREE.BufferGeometry | null;
 }
 
 /** The cut face: a lattice of points in the plane, coloured through the grid, shown where the solid is cut. */
-export function SectionCap({ box, axis, at, uniforms, grid, nodeValues, nodeTimes }: Props) {
+export function SectionCap({ box, plane, uniforms, grid, nodeValues, nodeTimes, profile, surface }: Props) {
   const invalidate = useThree((s) => s.invalidate);
   const renderer = useThree((s) => s.gl);
   const material = useMemo(() => surfaceMaterial(uniforms, true), [uniforms]);
-  const geometry = useMemo(() => planeGeometry(box, AXES[axis], at), [box, axis, at]);
+  const { x, y, z, w } = plane;
+  const geometry = useMemo(() => planeGeometry(box, new THREE.Vector4(x, y, z, w)), [box, x, y, z, w]);
   const map = useMemo(() => (grid ? capMap(geometry, grid) : null), [geometry, grid]);
+  const depths = useMemo(
+    () => (profile && grid && map && surface ? wallPlaces(geometry, surface, grid, map) : null),
+    // The components of a profile are the same all along a run.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [geometry, surface, grid, map, profile === null],
+  );
 
   useEffect(() => {
     const n = geometry.getAttribute('position').count;
-    const fill = (name: string, values: Float32Array | null) => {
-      const data = map && values ? valuesAt(map, values, new Float32Array(n)) : new Float32Array(n).fill(NO_VALUE);
-      geometry.setAttribute(name, new THREE.BufferAttribute(data, 1));
-    };
-    fill('aValue', nodeValues);
-    fill('aTime', nodeTimes);
+    const fill = (name: string, data: Float32Array) => geometry.setAttribute(name, new THREE.BufferAttribute(data, 1));
+    const plain = (values: Float32Array | null) =>
+      map && values ? valuesAt(map, values, new Float32Array(n)) : new Float32Array(n).fill(NO_VALUE);
+    fill('aValue', map && profile && depths ? profileAt(map, profile, depths, n) : plain(nodeValues));
+    fill('aTime', plain(nodeTimes));
     invalidate();
-  }, [geometry, map, nodeValues, nodeTimes, invalidate]);
+  }, [geometry, map, nodeValues, nodeTimes, profile, depths, invalidate]);
 
   useEffect(() => () => geometry.dispose(), [geometry]);
 
@@ -52,20 +62,31 @@ export function SectionCap({ box, axis, at, uniforms, grid, nodeValues, nodeTime
   );
 }
 
-function planeGeometry(box: THREE.Box3, axis: number, at: number): THREE.BufferGeometry {
-  const u = (axis + 1) % 3;
-  const v = (axis + 2) % 3;
-  const min = box.min.toArray();
-  const size = box.getSize(new THREE.Vector3()).toArray();
-  const step = Math.max(size[u], size[v]) / RESOLUTION;
-  const nu = Math.max(1, Math.ceil(size[u] / step));
-  const nv = Math.max(1, Math.ceil(size[v] / step));
+/** A lattice of points over the part in the plane n.x + w = 0. */
+function planeGeometry(box: THREE.Box3, plane: THREE.Vector4): THREE.BufferGeometry {
+  const normal = new THREE.Vector3(plane.x, plane.y, plane.z).normalize();
+  const u = new THREE.Vector3(Math.abs(normal.x) > 0.8 ? 0 : 1, Math.abs(normal.x) > 0.8 ? 1 : 0, 0);
+  u.addScaledVector(normal, -u.dot(normal)).normalize();
+  const v = new THREE.Vector3().crossVectors(normal, u);
+  const centre = box.getCenter(new THREE.Vector3());
+  const origin = centre.clone().addScaledVector(normal, -(normal.dot(centre) + plane.w));
+  const size = box.getSize(new THREE.Vector3()).multiplyScalar(0.5);
+  // Half extents of the box seen along u and v; the plane may lie off the centre, so a little is added.
+  const reach = (d: THREE.Vector3) => Math.abs(d.x) * size.x + Math.abs(d.y) * size.y + Math.abs(d.z) * size.z;
+  const off = origin.distanceTo(centre);
+  const [ru, rv] = [reach(u) + 0.5 * off, reach(v) + 0.5 * off];
+  const step = (2 * Math.max(ru, rv)) / RESOLUTION;
+  const nu = Math.max(1, Math.ceil((2 * ru) / step));
+  const nv = Math.max(1, Math.ceil((2 * rv) / step));
   const positions = new Float32Array(3 * (nu + 1) * (nv + 1));
+  const point = new THREE.Vector3();
   for (let j = 0, p = 0; j <= nv; j++) {
     for (let i = 0; i <= nu; i++, p += 3) {
-      positions[p + axis] = at;
-      positions[p + u] = min[u] + (size[u] * i) / nu;
-      positions[p + v] = min[v] + (size[v] * j) / nv;
+      point
+        .copy(origin)
+        .addScaledVector(u, -ru + (2 * ru * i) / nu)
+        .addScaledVector(v, -rv + (2 * rv * j) / nv);
+      point.toArray(positions, p);
     }
   }
   const index: number[] = [];
@@ -91,4 +112,68 @@ function capMap(geometry: THREE.BufferGeometry, grid: ViewGrid): PointMap {
     if (node >= 0) grid.mapper.weightsAt(point, node, map.nodes, map.weights, WEIGHTS * p);
   }
   return map;
+}
+
+/**
+ * Place through the wall of each point of the cap: -1 at a wall of the lower half of the mould, 0 in the
+ * middle, 1 at a wall of the upper half, from the distance to the nearest surface.
+ */
+function wallPlaces(
+  cap: THREE.BufferGeometry,
+  surface: THREE.BufferGeometry,
+  grid: ViewGrid,
+  map: PointMap,
+): Float32Array {
+  const position = cap.getAttribute('position');
+  const tree = surface.boundsTree as MeshBVH;
+  const index = surface.getIndex() as THREE.BufferAttribute;
+  const corners = surface.getAttribute('position');
+  const out = new Float32Array(position.count);
+  const point = new THREE.Vector3();
+  const target = { point: new THREE.Vector3(), distance: 0, faceIndex: 0 };
+  const [a, b, c] = [new THREE.Vector3(), new THREE.Vector3(), new THREE.Vector3()];
+  for (let p = 0; p < position.count; p++) {
+    if (!map.weights[WEIGHTS * p]) continue;
+    const reach = 500 * grid.thickness[map.nodes[WEIGHTS * p]];
+    const found = tree.closestPointToPoint(point.fromBufferAttribute(position, p), target, 0, 2 * reach);
+    if (!found) continue;
+    const [i, j, k] = [0, 1, 2].map((q) => index.getX(3 * found.faceIndex + q));
+    a.fromBufferAttribute(corners, i);
+    b.fromBufferAttribute(corners, j).sub(a);
+    c.fromBufferAttribute(corners, k).sub(a);
+    const upwards = b.cross(c).z >= 0;
+    const place = Math.max(0, 1 - found.distance / reach);
+    out[p] = upwards ? place : -place;
+  }
+  return out;
+}
+
+/** The profile of the nodes around each point at its place through the wall. */
+function profileAt(
+  map: PointMap,
+  { values, components }: { values: Float32Array; components: number },
+  places: Float32Array,
+  n: number,
+): Float32Array {
+  const out = new Float32Array(n).fill(NO_VALUE);
+  const nPlaces = PROFILE_PLACES.length;
+  const whole = components > nPlaces;
+  for (let p = 0; p < n; p++) {
+    const zeta = Math.abs(places[p]);
+    let k = 1;
+    while (k < nPlaces - 1 && PROFILE_PLACES[k] < zeta) k++;
+    const s = Math.min(1, Math.max(0, (zeta - PROFILE_PLACES[k - 1]) / (PROFILE_PLACES[k] - PROFILE_PLACES[k - 1])));
+    // Whole walls are stored from the upper half's wall to the lower one's.
+    const slot = (q: number) => (!whole ? q : places[p] >= 0 ? nPlaces - 1 - q : nPlaces + q);
+    let [sum, weight] = [0, 0];
+    for (let m = WEIGHTS * p; m < WEIGHTS * (p + 1); m++) {
+      const at = map.nodes[m] * components;
+      const v = values[at + slot(k - 1)] * (1 - s) + values[at + slot(k)] * s;
+      if (!map.weights[m] || !(v === v)) continue;
+      sum += map.weights[m] * v;
+      weight += map.weights[m];
+    }
+    if (weight > 0) out[p] = sum / weight;
+  }
+  return out;
 }

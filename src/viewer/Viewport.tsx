@@ -7,17 +7,23 @@ import { AxisLines, type AxisLine } from './AxisLines';
 import { BodySurface, type BodyDraw } from './BodySurface';
 import { CameraRig, type CameraRequest } from './camera';
 import { StandInDraft, type DraftShape } from './StandInDraft';
+import { FindingsLayer, type FindingMarks } from './FindingsLayer';
+import { Arrows, Tracers, type ArrowSet } from './FlowLayer';
 import { GateMarkers, type GateMark } from './GateMarkers';
 import { fieldUniforms, type FieldUniforms } from './material';
 import { geometryOf, PartSurface, type DrawMesh, type SurfaceHit } from './PartSurface';
 import { NO_VALUE, type ViewGrid } from './results';
 import { SectionCap } from './SectionCap';
+import type { TracerPaths } from './tracers';
 
 export interface SectionView {
   axis: 'x' | 'y' | 'z';
   /** 0..1 between the part's ends */
   at: number;
   flipped: boolean;
+  /** Degrees out of the axis. */
+  tilt: number;
+  swing: number;
 }
 
 export interface FieldView {
@@ -34,13 +40,30 @@ export interface FieldView {
   time: number;
   /** Mark the front with a line. */
   showFront: boolean;
+  /** Values through the wall, for the section. */
+  profile?: { values: Float32Array; components: number } | null;
 }
+
+/** What is drawn over the field. */
+export interface Overlays extends FindingMarks {
+  /** Time between isochrones, s; 0 draws none. */
+  isochrones: number;
+  arrows: ArrowSet | null;
+  tracers: TracerPaths | null;
+  /** Discs on the surface, mm: where no gate may sit. */
+  patches: { position: [number, number, number]; radius: number }[];
+}
+
+/** Colours of the gates' tracers: apart in hue and in lightness. */
+export const GATE_COLOURS = ['#a8481a', '#16626b', '#c79a2b', '#5b3f7a', '#4d7a35', '#8a8378'];
 
 export interface ViewportColours {
   clay: string;
   edge: string;
   accent: string;
   select: string;
+  ink: string;
+  paper: string;
 }
 
 export interface ViewportProps {
@@ -62,6 +85,7 @@ export interface ViewportProps {
   field: FieldView | null;
   section: SectionView | null;
   gates: GateMark[];
+  overlays: Overlays;
   place: { position: [number, number, number]; label: string } | null;
   camera: CameraRequest;
   colours: ViewportColours;
@@ -108,7 +132,7 @@ function Scene(props: ViewportProps) {
   }, [ends]);
   const diagonal = box.getSize(new THREE.Vector3()).length();
   const cut = section ? sectionPlane(section, box) : null;
-  useUniforms(uniforms, field, cut, colours);
+  useUniforms(uniforms, field, cut, colours, props.overlays.isochrones);
   const { onReady } = props;
   useEffect(() => {
     const frame = requestAnimationFrame(onReady);
@@ -157,12 +181,13 @@ function Scene(props: ViewportProps) {
       {section && cut && (
         <SectionCap
           box={box}
-          axis={section.axis}
-          at={cut.at}
+          plane={cut.plane}
           uniforms={uniforms}
           grid={field?.grid ?? null}
           nodeValues={field?.nodeValues ?? null}
           nodeTimes={field?.nodeTimes ?? null}
+          profile={field?.profile ?? null}
+          surface={geometry}
         />
       )}
       {outline.triangles.length / 3 < MAX_OUTLINE && (
@@ -176,21 +201,74 @@ function Scene(props: ViewportProps) {
         selectedColour={colours.select}
         onGrab={props.onGrab}
       />
+      <OverlayLayers {...props} diagonal={diagonal} />
       {props.place && <PlaceMark position={props.place.position} radius={0.012 * diagonal} colour={colours.select} />}
     </>
   );
 }
 
-function sectionPlane(section: SectionView, box: THREE.Box3): { plane: THREE.Vector4; at: number } {
-  const axis = { x: 0, y: 1, z: 2 }[section.axis];
-  const low = box.min.getComponent(axis);
-  const high = box.max.getComponent(axis);
+const AXIS = { x: 0, y: 1, z: 2 } as const;
+
+/** The cutting plane: across an axis, turned by tilt and swing, between the part's ends along its normal. */
+function sectionPlane(section: SectionView, box: THREE.Box3): { plane: THREE.Vector4 } {
+  const axis = AXIS[section.axis];
+  const unit = (k: number) => new THREE.Vector3().setComponent(k % 3, 1);
+  const rad = Math.PI / 180;
+  const normal = unit(axis)
+    .applyAxisAngle(unit(axis + 1), section.tilt * rad)
+    .applyAxisAngle(unit(axis + 2), section.swing * rad);
+  const centre = box.getCenter(new THREE.Vector3());
+  const half = box.getSize(new THREE.Vector3()).multiplyScalar(0.5);
+  const reach = Math.abs(normal.x) * half.x + Math.abs(normal.y) * half.y + Math.abs(normal.z) * half.z;
   // Never exactly on an end face: the cut would flicker between all and nothing.
-  const at = low + Math.min(0.999, Math.max(0.001, section.at)) * (high - low);
+  const at = normal.dot(centre) + reach * (2 * Math.min(0.999, Math.max(0.001, section.at)) - 1);
   const sign = section.flipped ? -1 : 1;
-  const plane = new THREE.Vector4(0, 0, 0, -sign * at);
-  plane.setComponent(axis, sign);
-  return { plane, at };
+  return { plane: new THREE.Vector4(sign * normal.x, sign * normal.y, sign * normal.z, -sign * at) };
+}
+
+function OverlayLayers({ overlays, colours, field, diagonal }: ViewportProps & { diagonal: number }) {
+  const { arrows, tracers, patches } = overlays;
+  return (
+    <>
+      <FindingsLayer
+        curves={overlays.curves}
+        places={overlays.places}
+        size={0.011 * diagonal}
+        ink={colours.ink}
+        paper={colours.paper}
+        accent={colours.accent}
+        select={colours.select}
+      />
+      {arrows && <Arrows set={arrows} length={0.045 * diagonal} colour={colours.ink} />}
+      {tracers && <Tracers paths={tracers} time={field?.time ?? 0} size={0.0055 * diagonal} colours={GATE_COLOURS} />}
+      {patches.length > 0 && <Patches patches={patches} colour={colours.accent} />}
+    </>
+  );
+}
+
+/** Painted places: flat balls, one instance each. */
+function Patches({ patches, colour }: { patches: Overlays['patches']; colour: string }) {
+  const invalidate = useThree((s) => s.invalidate);
+  const mesh = useMemo(() => {
+    const made = new THREE.InstancedMesh(
+      new THREE.SphereGeometry(1, 16, 12),
+      new THREE.MeshBasicMaterial({ color: colour, transparent: true, opacity: 0.4, depthWrite: false }),
+      patches.length,
+    );
+    const matrix = new THREE.Matrix4();
+    patches.forEach((p, i) => {
+      matrix.makeScale(p.radius, p.radius, p.radius).setPosition(...p.position);
+      made.setMatrixAt(i, matrix);
+    });
+    made.renderOrder = 6;
+    made.raycast = () => {};
+    return made;
+  }, [patches, colour]);
+  useEffect(() => {
+    invalidate();
+    return () => mesh.dispose();
+  }, [mesh, invalidate]);
+  return <primitive object={mesh} />;
 }
 
 function useUniforms(
@@ -198,6 +276,7 @@ function useUniforms(
   field: FieldView | null,
   cut: { plane: THREE.Vector4 } | null,
   colours: ViewportColours,
+  isochrones: number,
 ): void {
   const invalidate = useThree((s) => s.invalidate);
   useEffect(() => {
@@ -208,6 +287,7 @@ function useUniforms(
       uniforms.uTime.value = Number.isFinite(field.time) ? field.time : 1e20;
       uniforms.uFront.value = field.showFront;
     }
+    uniforms.uIso.value = field ? isochrones : 0;
     uniforms.uClipOn.value = cut !== null;
     if (cut) uniforms.uPlane.value.copy(cut.plane);
     uniforms.uClay.value.set(colours.clay);

@@ -10,6 +10,8 @@ export interface FieldUniforms {
   uBrush: THREE.IUniform<THREE.Vector2>;
   uTime: THREE.IUniform<number>;
   uFront: THREE.IUniform<boolean>;
+  /** Time between isochrones, s; 0 draws none. */
+  uIso: THREE.IUniform<number>;
   uClipOn: THREE.IUniform<boolean>;
   /** Points with n.x + w > 0 are cut away; mm. */
   uPlane: THREE.IUniform<THREE.Vector4>;
@@ -29,6 +31,7 @@ export function fieldUniforms(): FieldUniforms {
     uBrush: { value: new THREE.Vector2(-NO_VALUE, NO_VALUE) },
     uTime: { value: 1e20 },
     uFront: { value: false },
+    uIso: { value: 0 },
     uClipOn: { value: false },
     uPlane: { value: new THREE.Vector4(1, 0, 0, 0) },
     uClay: { value: new THREE.Color('#cbbfae') },
@@ -66,7 +69,7 @@ const FRAGMENT = /* glsl */ `
 ${LIGHT}
 uniform bool uField, uFront, uClipOn, uCap;
 uniform vec2 uRange, uBrush;
-uniform float uTime;
+uniform float uTime, uIso;
 uniform vec4 uPlane;
 uniform vec3 uClay, uAccent;
 uniform sampler2D uMap;
@@ -87,6 +90,14 @@ void main() {
   }
   if (uCap) lit = filled ? 1.0 : 0.86;
   vec3 colour = base * lit;
+  if (filled && uIso > 0.0) {
+    // Where the surface is seen edge-on lines would merge into a blot: they fade there.
+    float phase = vTime / uIso;
+    float width = max(fwidth(phase), 1e-6);
+    float away = abs(fract(phase + 0.5) - 0.5) / width;
+    float line = (1.0 - smoothstep(0.5, 1.3, away)) * (1.0 - smoothstep(0.25, 0.5, width));
+    colour = mix(colour, vec3(0.13, 0.11, 0.09), 0.75 * line);
+  }
   if (filled && uFront) {
     float behind = (uTime - vTime) / max(fwidth(vTime), 1e-12);
     colour = mix(uAccent, colour, smoothstep(0.8, 2.2, behind));

@@ -7,6 +7,10 @@ export interface ViewGrid {
   gridKey: string;
   nNodes: number;
   nodeVolume: Float32Array;
+  /** Centre of volume of each node, m. 3 per node. */
+  centroid: Float32Array;
+  /** Wall thickness at each node, m. */
+  thickness: Float32Array;
   mapper: PointMapper;
   spacing: number;
 }
@@ -36,7 +40,9 @@ export function readGrid(buffer: ArrayBuffer): ViewGrid {
     },
   );
   const nodeVolume = arrays.nodeVolume as Float32Array;
-  return { gridKey, nNodes: nodeVolume.length, nodeVolume, mapper, spacing };
+  const centroid = arrays.centroid as Float32Array;
+  const thickness = arrays.thickness as Float32Array;
+  return { gridKey, nNodes: nodeVolume.length, nodeVolume, centroid, thickness, mapper, spacing };
 }
 
 /** Stands for "no value" in vertex attributes; NaN is not safe to interpolate on every GPU. */

@@ -90,7 +90,18 @@ function wallHalves(surface: MapSurface, { side }: Moulding, mapper: PointMapper
   for (let i = 0; i < n; i++) {
     const at = (d: number, depth: number) => c[3 * i + d] - depth * m[3 * i + d];
     const skin = 1e-3 * grid.spacing;
-    const hit = tree.ray(at(0, skin), at(1, skin), at(2, skin), -m[3 * i], -m[3 * i + 1], -m[3 * i + 2], 0, Infinity, false, i);
+    const hit = tree.ray(
+      at(0, skin),
+      at(1, skin),
+      at(2, skin),
+      -m[3 * i],
+      -m[3 * i + 1],
+      -m[3 * i + 2],
+      0,
+      Infinity,
+      false,
+      i,
+    );
     if (hit < 0) continue;
     const wall = tree.distance;
     const kind = half(i) + half(hit);

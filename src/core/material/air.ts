@@ -59,9 +59,7 @@ export function orificeFlow(vent: Vent, air: AirState, p1: number, T1: number): 
   const scale = vent.discharge * vent.width * vent.gap * p1;
   if (ratio <= criticalRatio(g))
     return scale * Math.sqrt(g / (R * T1)) * Math.pow(2 / (g + 1), (g + 1) / (2 * (g - 1)));
-  return (
-    scale * Math.sqrt(((2 * g) / (R * T1 * (g - 1))) * (Math.pow(ratio, 2 / g) - Math.pow(ratio, (g + 1) / g)))
-  );
+  return scale * Math.sqrt(((2 * g) / (R * T1 * (g - 1))) * (Math.pow(ratio, 2 / g) - Math.pow(ratio, (g + 1) / g)));
 }
 
 /** A vent lets pass the smaller of friction in its land and choking at its entry. */

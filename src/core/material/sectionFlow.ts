@@ -22,13 +22,13 @@ export function sectionFlow(model: ViscosityModel, T: number): SectionFlow {
     case 'power-law':
       return { effectiveViscosity: (rate, s) => powerLawEffective(model.K, model.n, rate, s) };
     case 'cross': {
-      const table = new CrossTable(model.n);
+      const table = crossTable(model.n);
       return {
         effectiveViscosity: (rate, s) => model.eta0 * table.reduced((model.eta0 * rate) / model.tauStar, s),
       };
     }
     case 'cross-wlf': {
-      const table = new CrossTable(model.n);
+      const table = crossTable(model.n);
       let lastPressure = NaN;
       let eta0 = 0;
       return {
@@ -81,6 +81,15 @@ export class CrossTable {
     const g = y - row;
     return Math.exp(g === 0 ? low : low + g * (at(this.rows[row + 1]) - low));
   }
+}
+
+const tables = new Map<number, CrossTable>();
+
+/** The table of an exponent, made once: it takes longer than a coarse filling step. */
+function crossTable(n: number): CrossTable {
+  let table = tables.get(n);
+  if (!table) tables.set(n, (table = new CrossTable(n)));
+  return table;
 }
 
 /** ln(effective / eta0) at uniform steps of ln(reduced apparent rate) for one shape exponent. */

@@ -188,7 +188,10 @@ export const studyFileSchema = z.strictObject({
       message: 'give one of injectionTime_s, flowRate_cm3_s and flowProfile',
     })
     .default({}),
-  probes: z.array(z.strictObject({ id: z.string().min(1).max(40), position_mm: metres })).max(24).default([]),
+  probes: z
+    .array(z.strictObject({ id: z.string().min(1).max(40), position_mm: metres }))
+    .max(24)
+    .default([]),
   detail: detailSchema.default('normal'),
   stages: z
     .array(z.enum(['fill']))

@@ -21,3 +21,12 @@ export const weightedMedian = (values: ArrayLike<number>, weights: ArrayLike<num
 /** Value that a share `share` of the weight lies below; NaN when no value is finite. */
 export const weightedQuantile = (values: ArrayLike<number>, weights: ArrayLike<number>, share: number): number =>
   weightedRange(values, weights, share)[0];
+
+export function weightedMean(values: ArrayLike<number>, weights: ArrayLike<number>): number {
+  let [sum, total] = [0, 0];
+  for (let i = 0; i < values.length; i++) {
+    sum += weights[i] * values[i];
+    total += weights[i];
+  }
+  return sum / total;
+}

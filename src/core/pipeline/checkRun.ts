@@ -79,7 +79,10 @@ function checkCycle(
     ['mouldTemperature', settings.mouldTemperature],
     ['lowerMouldTemperature', settings.lowerMouldTemperature],
   ] as const)
-    if (value >= resin.noFlowTemperature && (target === 'mouldTemperature' || inputs.cycle.lowerMouldTemperature !== null))
+    if (
+      value >= resin.noFlowTemperature &&
+      (target === 'mouldTemperature' || inputs.cycle.lowerMouldTemperature !== null)
+    )
       add(
         'cycle',
         target,

@@ -8,7 +8,13 @@ export interface GridError {
 }
 
 export type KeyNumber = 'pressureNeeded_Pa' | 'fillTime_s' | 'clampForce_N' | 'frontCooling_K' | 'frozenShareEnd';
-const KEY_NUMBERS: KeyNumber[] = ['pressureNeeded_Pa', 'fillTime_s', 'clampForce_N', 'frontCooling_K', 'frozenShareEnd'];
+const KEY_NUMBERS: KeyNumber[] = [
+  'pressureNeeded_Pa',
+  'fillTime_s',
+  'clampForce_N',
+  'frontCooling_K',
+  'frozenShareEnd',
+];
 
 /**
  * Order of convergence that is assumed: first, the lowest that verification has seen (gate pressure of

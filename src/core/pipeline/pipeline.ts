@@ -12,7 +12,7 @@ import { summarise, type Findings, type Summary } from '../results/summary';
 import { surfaceMap, type SurfaceMap } from '../results/surfaceMap';
 import { placeInlet } from '../solvers/fill/inlet';
 import { runFill, type FillHeat, type FillHistory, type FillResult } from '../solvers/fill/stage';
-import { PROFILE_PLACES } from '../solvers/fill/record';
+import { PROFILE_PLACES } from '../solvers/fill/profilePlaces';
 import { checkRun, type Problem } from './checkRun';
 import { gridErrorOf, type GridError } from './gridError';
 import { partSize, resolveSettings, type FillSettings } from './settings';

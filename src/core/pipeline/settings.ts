@@ -106,7 +106,12 @@ export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
 }
 
 /** Set flow rate against injected volume. A profile holds each rate from its place to the next. */
-function flowRates(injection: Injection, volume: number, automatic: number, area: number): (injected: number) => number {
+function flowRates(
+  injection: Injection,
+  volume: number,
+  automatic: number,
+  area: number,
+): (injected: number) => number {
   if (injection.by === 'time') {
     const rate = volume / (injection.time ?? automatic);
     return () => rate;

@@ -30,7 +30,11 @@ export function curvesThrough(points: Vec3[], spacing: number): Curve[] {
         members: points.flatMap((_, i) => (own.has(groupOf[i]) ? [i] : [])),
       });
       for (const k of path) left.delete(k);
-      for (const [k, near] of left) left.set(k, near.filter((j) => left.has(j)));
+      for (const [k, near] of left)
+        left.set(
+          k,
+          near.filter((j) => left.has(j)),
+        );
     }
   }
   return curves;
@@ -137,9 +141,7 @@ function smoothed(points: Vec3[]): Vec3[] {
   let p = points;
   for (let round = 0; round < ROUNDS; round++) {
     p = p.map((x, i) =>
-      i === 0 || i === p.length - 1
-        ? x
-        : (x.map((v, d) => 0.25 * p[i - 1][d] + 0.5 * v + 0.25 * p[i + 1][d]) as Vec3),
+      i === 0 || i === p.length - 1 ? x : (x.map((v, d) => 0.25 * p[i - 1][d] + 0.5 * v + 0.25 * p[i + 1][d]) as Vec3),
     );
   }
   return p;

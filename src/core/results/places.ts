@@ -104,4 +104,3 @@ export function hesitations(
     .slice(0, MOST_PLACES)
     .map((h, k) => ({ ...h, id: `H${k + 1}` }));
 }
-

@@ -64,7 +64,8 @@ export const VERDICT_RULES = {
     problem: 0.8,
     unit: '%',
     worse: 'above',
-    reason: 'Flow goes with the third power of the open gap: at 40 % skin a fifth of it is left, too little to pack through.',
+    reason:
+      'Flow goes with the third power of the open gap: at 40 % skin a fifth of it is left, too little to pack through.',
   },
   shearStress: {
     id: 'shearStress',
@@ -74,7 +75,8 @@ export const VERDICT_RULES = {
     problem: 2,
     unit: '%',
     worse: 'above',
-    reason: 'Above the limit of the resin the flow can slip and the surface crack later; twice the limit is beyond its scatter.',
+    reason:
+      'Above the limit of the resin the flow can slip and the surface crack later; twice the limit is beyond its scatter.',
   },
   shearRate: {
     id: 'shearRate',

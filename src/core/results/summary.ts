@@ -184,7 +184,11 @@ function meltFacts(grid: PressureGrid, result: FillResult, settings: FillSetting
   const cold = weightedQuantile(result.frontTemperature, weight, 0.05);
   let coldest = 0;
   for (let i = 0; i < grid.n; i++)
-    if (weight[i] > 0 && result.frontTemperature[i] <= cold && !(result.frontTemperature[coldest] <= result.frontTemperature[i]))
+    if (
+      weight[i] > 0 &&
+      result.frontTemperature[i] <= cold &&
+      !(result.frontTemperature[coldest] <= result.frontTemperature[i])
+    )
       coldest = i;
   return {
     frontCooling: Math.max(0, settings.meltTemperature - cold) || 0,

@@ -57,7 +57,10 @@ export function weldLines(input: WeldInput): WeldLine[] {
   const groups = connected(meetings, grid);
   const lines: WeldLine[] = [];
   for (const group of groups) {
-    for (const curve of curvesThrough(group.map((m) => m.position), grid.spacing)) {
+    for (const curve of curvesThrough(
+      group.map((m) => m.position),
+      grid.spacing,
+    )) {
       if (curve.length < 3 * grid.spacing) continue;
       const own = curve.members.map((k) => group[k]);
       lines.push(describe(own, curve.points, curve.length, input));
@@ -154,7 +157,11 @@ function describe(own: Meeting[], points: Vec3[], length: number, input: WeldInp
     lowestTemperature: least(colder),
     pressure: own.reduce((s, m) => Math.max(s, pressure[m.nodes[0]] || 0, pressure[m.nodes[1]] || 0), 0),
     time: least((m) => Math.max(fillTime[m.nodes[0]], fillTime[m.nodes[1]])),
-    strength: weldStrength(temperature, mean((m) => 0.5 * input.grid.thickness[m.nodes[0]]), input),
+    strength: weldStrength(
+      temperature,
+      mean((m) => 0.5 * input.grid.thickness[m.nodes[0]]),
+      input,
+    ),
   };
 }
 

@@ -84,7 +84,8 @@ function verdictOf(facts: FillFacts): Verdict {
   ]);
 }
 
-const isHigh = (facts: FillFacts) => judge(RULES.pressureReserve, facts.pressureNeeded / facts.pressureLimit) !== 'good';
+const isHigh = (facts: FillFacts) =>
+  judge(RULES.pressureReserve, facts.pressureNeeded / facts.pressureLimit) !== 'good';
 const isCold = (facts: FillFacts) =>
   judge(RULES.frontCooling, facts.frontCooling) !== 'good' || judge(RULES.frozenShare, facts.frozenShare) !== 'good';
 const isSheared = (facts: FillFacts) =>

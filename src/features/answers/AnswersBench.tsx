@@ -1,54 +1,129 @@
 'use client';
 
-import { format, formatNumber } from '@/core/units/units';
+import { format, formatNumber, fromSi, type Unit } from '@/core/units/units';
+import type { GridError, KeyNumber } from '@/core/pipeline/gridError';
 import { Fact } from '../part/PartBench';
+import { useRunData } from '../study/runData';
 import { latestResult, useStudy } from '../study/store';
-import { useView, type FieldId } from '../study/viewStore';
+import { useView, type Layer } from '../study/viewStore';
 import { SectionTitle } from '../ui/controls';
-import { FIELDS } from './fields';
+import { ExportPanel } from './ExportPanel';
+import { fieldIds, fieldInfo } from './fields';
+import { ProbeList } from './ProbeList';
 
-/** Which field the part shows, and the numbers of the run. */
+const LAYERS: { id: Layer; label: string; hint: string }[] = [
+  { id: 'isochrones', label: 'Isochrones', hint: 'Lines of equal fill time' },
+  { id: 'weldLines', label: 'Weld lines', hint: 'With the angle between the fronts' },
+  { id: 'places', label: 'Air, hesitation', hint: 'Trapped air (A) and places where the front creeps (H)' },
+  { id: 'extremes', label: 'Min and max', hint: 'Where the field is lowest and highest' },
+  { id: 'arrows', label: 'Velocity', hint: 'Arrows along the melt at the play head' },
+  { id: 'tracers', label: 'Tracers', hint: 'Particles carried by the melt, coloured by gate' },
+];
+
+/** Which field the part shows, what is drawn over it, probes, and the numbers of the run. */
 export function AnswersBench() {
   const run = useStudy(latestResult);
   const field = useView((s) => s.field);
+  const layers = useView((s) => s.layers);
   const set = useView((s) => s.set);
+  const { data } = useRunData(run?.id ?? null);
   const summary = run?.summary;
-  if (!summary) return <p className="text-soft">No result yet. Press Run; the front shows while it is computed.</p>;
+  if (!run || !summary)
+    return <p className="text-soft">No result yet. Press Run; the front shows while it is computed.</p>;
+  const { gates } = run.inputs;
   return (
     <>
       <SectionTitle>Show on the part</SectionTitle>
-      <ul role="radiogroup" aria-label="Field" className="divide-y border-y">
-        {(Object.keys(FIELDS) as FieldId[]).map((id) => (
+      <ul role="radiogroup" aria-label="Field" className="border-y py-0.5">
+        {fieldIds(gates.length).map((id) => (
           <li key={id}>
             <button
               type="button"
               role="radio"
               aria-checked={field === id}
               onClick={() => set({ field: id, brush: null })}
-              className={`-mx-2 w-[calc(100%+1rem)] rounded px-2 py-1.5 text-left ${field === id ? 'bg-petrol-wash' : 'hover:bg-well'}`}
+              className={`-mx-2 w-[calc(100%+1rem)] rounded px-2 py-[3px] text-left ${field === id ? 'bg-petrol-wash font-medium' : 'hover:bg-well'}`}
             >
-              {FIELDS[id].label}
+              {fieldInfo(id, gates).label}
             </button>
           </li>
         ))}
       </ul>
+      <SectionTitle>Draw over it</SectionTitle>
+      <div className="grid grid-cols-2 gap-1">
+        {LAYERS.map(({ id, label, hint }) => (
+          <button
+            key={id}
+            type="button"
+            aria-pressed={layers[id]}
+            title={hint}
+            onClick={() => set({ layers: { ...layers, [id]: !layers[id] } })}
+            className={`h-7 truncate rounded border px-2 text-left ${layers[id] ? 'border-petrol bg-petrol-wash' : 'bg-sheet hover:bg-well'}`}
+          >
+            {label}
+          </button>
+        ))}
+      </div>
+      <ProbeList />
+      <ExportPanel />
       <SectionTitle>The run</SectionTitle>
       <dl className="num grid grid-cols-[1fr_auto] gap-y-1">
         <Fact label="Detail" value={run.inputs.detail} />
+        <Fact label="Machine" value={summary.machine ?? '–'} />
         <Fact label="Time to fill" value={format(summary.fillTime_s, 's')} />
         <Fact label="Filled" value={`${formatNumber(100 * summary.shareFilled, 4)} %`} />
         <Fact label="Shot" value={`${format(summary.shotMass_kg, 'g')} of melt`} />
         <Fact label="Flow length" value={format(summary.flowLength_m, 'mm')} />
+        <Fact label="Front cools by" value={format(summary.frontCooling_K ?? NaN, 'K', 2)} />
+        <Fact label="Frozen when full" value={`${formatNumber(100 * (summary.frozenShareEnd ?? NaN), 2)} %`} />
         <Fact
           label="Peak shear rate"
           value={`${Number(summary.maxShearRate_1_s.toPrecision(2)).toLocaleString('en-GB')} 1/s`}
         />
         <Fact label="Cells" value={summary.nCells.toLocaleString('en-GB')} />
         <Fact label="Mass error" value={summary.massError < 1e-15 ? '0' : summary.massError.toExponential(0)} />
+        <Fact label="Heat error" value={`${formatNumber(100 * (summary.heatError ?? NaN), 2)} %`} />
       </dl>
+      <GridErrorTable error={data?.manifest?.gridError ?? null} detail={run.inputs.detail} />
+    </>
+  );
+}
+
+const NUMBERS: Record<KeyNumber, { label: string; unit: Unit }> = {
+  pressureNeeded_Pa: { label: 'Pressure needed', unit: 'MPa' },
+  fillTime_s: { label: 'Time to fill', unit: 's' },
+  clampForce_N: { label: 'Clamp force', unit: 'kN' },
+  frontCooling_K: { label: 'Front cools by', unit: 'K' },
+  frozenShareEnd: { label: 'Frozen when full', unit: '%' },
+};
+
+/** How far the key numbers would still move with an ever finer grid. */
+function GridErrorTable({ error, detail }: { error: GridError | null; detail: string }) {
+  if (detail === 'quick')
+    return (
       <p className="text-soft mt-3 text-[12px]">
-        Isothermal: the melt keeps its temperature, so the skin that grows on cold walls is left out and real pressures
-        are higher.
+        Detail quick does not say how far its numbers would still move; normal and fine do.
+      </p>
+    );
+  if (!error) return null;
+  return (
+    <>
+      <SectionTitle>Would still move by</SectionTitle>
+      <dl className="num grid grid-cols-[1fr_auto] gap-y-1" data-testid="grid-error">
+        {error.numbers.map(({ id, value, error: e }) => {
+          const { label, unit } = NUMBERS[id];
+          const difference = unit === 'K' ? e : fromSi(e, unit);
+          return (
+            <Fact
+              key={id}
+              label={label}
+              value={`± ${formatNumber(difference, 2)} ${unit}${value > 0 && unit !== '%' && unit !== 'K' ? ` (${formatNumber((100 * e) / value, 2)} %)` : ''}`}
+            />
+          );
+        })}
+      </dl>
+      <p className="text-soft mt-1 text-[12px]">
+        With an ever finer grid, judged against Detail {error.against} (Richardson, first order).
       </p>
     </>
   );

@@ -48,7 +48,7 @@ export function Legend({ label, unit, range, values, weights, weightName, times,
   };
   const shown = value.map((v) => Math.min(1000, Math.max(0, v)));
   return (
-    <section aria-label={`Legend: ${label}`} className="border-t px-4 pt-2.5 pb-3">
+    <section aria-label={`Legend: ${label}`} data-legend-range={`${low},${high}`} className="border-t px-4 pt-2.5 pb-3">
       <div className="flex items-baseline justify-between">
         <h3 className="font-semibold">
           {label} <span className="text-soft font-normal">{unit}</span>

@@ -10,7 +10,8 @@ import { useShownField, useShownRun } from '../study/useShown';
 import { useView } from '../study/viewStore';
 import { Button } from '../ui/controls';
 import { PartReading } from '../part/PartReading';
-import { FIELDS } from './fields';
+import { RulesDialog } from './RulesDialog';
+import { fieldInfo } from './fields';
 import { Legend } from './Legend';
 
 const NO_ANSWER: Record<string, string> = {
@@ -39,9 +40,10 @@ function RunReading() {
         {run && !live && run.answers ? (
           <>
             {outOfDate && <p className="text-copper mb-2 text-[12px]">Inputs have changed since this run.</p>}
-            {run.answers.map((answer) => (
-              <AnswerCard key={answer.id} answer={answer} />
+            {run.answers.map((answer, k) => (
+              <AnswerCard key={answer.id} answer={answer} first={k === 0} />
             ))}
+            <RulesDialog />
             <p className="text-soft mt-4 text-[11.5px]" suppressHydrationWarning>
               Detail {run.inputs.detail}, run {formatRelative(run.createdAt)}
             </p>
@@ -62,8 +64,8 @@ function RunReading() {
       </div>
       {field && data?.grid && (
         <Legend
-          label={FIELDS[field.id].label}
-          unit={FIELDS[field.id].unit}
+          label={fieldInfo(field.id, run?.inputs.gates).label}
+          unit={fieldInfo(field.id, run?.inputs.gates).unit}
           range={field.range}
           values={field.nodeValues}
           weights={data.grid.nodeVolume}
@@ -83,45 +85,59 @@ const VERDICTS: Record<Verdict, { word: string; Icon: typeof CircleCheck; colour
   problem: { word: 'Problem', Icon: CircleX, colour: 'text-problem' },
 };
 
-function AnswerCard({ answer }: { answer: Answer }) {
+/** One question: open or folded to its verdict; which ones are open is remembered for the session. */
+function AnswerCard({ answer, first }: { answer: Answer; first: boolean }) {
   const { word, Icon, colour } = VERDICTS[answer.verdict];
+  const [open, setOpen] = useState(first || answer.verdict === 'problem');
   const where = answer.where;
+  const fly = () => {
+    if (!where) return;
+    const { set, flyTo } = useView.getState();
+    if (where.field) set({ field: where.field, brush: null });
+    flyTo(where.position, where.label);
+  };
   return (
-    <article aria-label={answer.question}>
-      <header className="flex items-baseline justify-between">
+    <article aria-label={answer.question} className={first ? '' : 'mt-3 border-t pt-3'}>
+      <button
+        type="button"
+        aria-expanded={open}
+        onClick={() => setOpen(!open)}
+        className="flex w-full items-baseline justify-between gap-2 text-left"
+      >
         <h2 className="text-[15px] font-semibold">{answer.question}</h2>
-        <span className={`flex items-center gap-1 font-semibold ${colour}`}>
+        <span className={`flex shrink-0 items-center gap-1 font-semibold ${colour}`}>
           <Icon size={14} /> {word}
         </span>
-      </header>
-      <p className="mt-1.5">{answer.headline}</p>
-      <div className="mt-3">
-        <div className="text-soft text-[12px]">{answer.key.label}</div>
-        <div className="num text-[26px] leading-tight font-semibold tracking-tight">{answer.key.value}</div>
-        <div className="text-soft num text-[12px]">{answer.key.note}</div>
-      </div>
-      {where && (
-        <Button
-          className="mt-3 w-full justify-start"
-          onClick={() => useView.getState().flyTo(where.position, where.label)}
-        >
-          <MapPin size={13} className="text-petrol" /> {where.label}
-        </Button>
-      )}
-      <h3 className="text-soft mt-4 text-[11px] font-semibold tracking-wide">Why</h3>
-      <ul className="mt-1 space-y-1.5">
-        {answer.why.map((reason) => (
-          <li key={reason}>{reason}</li>
-        ))}
-      </ul>
-      {answer.try.length > 0 && (
+      </button>
+      <p className="mt-1">{answer.headline}</p>
+      {open && (
         <>
-          <h3 className="text-soft mt-4 text-[11px] font-semibold tracking-wide">Try, as a new variant</h3>
-          <ul className="mt-1.5 space-y-2">
-            {answer.try.map((suggestion) => (
-              <Try key={suggestion.id} suggestion={suggestion} />
+          <div className="mt-2.5">
+            <div className="text-soft text-[12px]">{answer.key.label}</div>
+            <div className="num text-[24px] leading-tight font-semibold tracking-tight">{answer.key.value}</div>
+            <div className="text-soft num text-[12px]">{answer.key.note}</div>
+          </div>
+          {where && (
+            <Button className="mt-2.5 w-full justify-start" onClick={fly}>
+              <MapPin size={13} className="text-petrol" /> {where.label}
+            </Button>
+          )}
+          <h3 className="text-soft mt-3 text-[11px] font-semibold tracking-wide">Why</h3>
+          <ul className="mt-1 space-y-1.5">
+            {answer.why.map((reason) => (
+              <li key={reason}>{reason}</li>
             ))}
           </ul>
+          {answer.try.length > 0 && (
+            <>
+              <h3 className="text-soft mt-3 text-[11px] font-semibold tracking-wide">Try, as a new variant</h3>
+              <ul className="mt-1.5 space-y-2">
+                {answer.try.map((suggestion) => (
+                  <Try key={suggestion.id} suggestion={suggestion} />
+                ))}
+              </ul>
+            </>
+          )}
         </>
       )}
     </article>

@@ -113,7 +113,7 @@ function Traces({ manifest, end }: { manifest: Manifest; end: number }) {
     () => ({
       datasets: [
         {
-          label: 'Pressure at the gates',
+          label: 'Nozzle pressure',
           data: history.time.map((t, i) => ({ x: t, y: history.pressure[i] / 1e6 })),
           borderColor: colours.accent,
           yAxisID: 'y',
@@ -155,7 +155,7 @@ function Traces({ manifest, end }: { manifest: Manifest; end: number }) {
         />
       </div>
       <div className="pointer-events-none absolute top-0.5 left-14 flex gap-4 text-[11px]">
-        <span className="text-copper">— pressure at the gates, MPa</span>
+        <span className="text-copper">— nozzle and gate pressure, MPa</span>
         <span className="text-petrol">┄ flow rate, cm³/s</span>
       </div>
       {area && <PlayHead area={area} end={end} flags={flags} />}
@@ -170,7 +170,8 @@ interface Flag {
 
 function flagsOf(manifest: Manifest, end: number): Flag[] {
   const flags: Flag[] = [];
-  const { limitReachedAt_s } = manifest.summary;
+  const { limitReachedAt_s, switchoverTime_s } = manifest.summary;
+  if (switchoverTime_s != null) flags.push({ time: switchoverTime_s, label: 'switchover' });
   if (limitReachedAt_s !== null) flags.push({ time: limitReachedAt_s, label: 'pressure limit' });
   flags.push({ time: end, label: manifest.status === 'filled' ? 'full' : 'stopped' });
   return flags;

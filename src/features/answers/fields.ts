@@ -1,9 +1,39 @@
 import type { Unit } from '@/core/units/units';
+import type { Gate } from '@/core/model/study';
 import type { FieldId } from '../study/viewStore';
 
-export const FIELDS: Record<FieldId, { label: string; unit: Unit }> = {
+export interface FieldInfo {
+  label: string;
+  unit: Unit;
+  /** Limits of the resin may be drawn in the legend. */
+  diverging?: boolean;
+}
+
+/** What can be shown, in the order it is asked for. */
+const FIELDS: Record<FieldId, FieldInfo> = {
   fillTime: { label: 'Fill time', unit: 's' },
   pressure: { label: 'Pressure', unit: 'MPa' },
-  thickness: { label: 'Wall thickness', unit: 'mm' },
+  temperature: { label: 'Mean temperature', unit: '°C' },
+  profile: { label: 'Temperature through the wall', unit: '°C' },
+  frontTemperature: { label: 'Temperature at the front', unit: '°C' },
+  frozen: { label: 'Frozen share of the wall', unit: '%' },
+  peakStress: { label: 'Peak wall shear stress', unit: 'MPa' },
   peakShearRate: { label: 'Peak shear rate', unit: '1/s' },
+  frontSpeed: { label: 'Front speed', unit: 'cm/s' },
+  thickness: { label: 'Wall thickness', unit: 'mm' },
 };
+
+/** Fields that change over time. */
+export const OVER_TIME: readonly FieldId[] = ['pressure', 'temperature', 'frozen', 'profile'];
+
+export function fieldInfo(id: FieldId, gates: readonly Gate[] = []): FieldInfo {
+  const share = /^gateShare-(\d+)$/.exec(id);
+  if (share) return { label: `Share from ${gates[Number(share[1]) - 1]?.id ?? `gate ${share[1]}`}`, unit: '%' };
+  return FIELDS[id] ?? { label: id, unit: '' };
+}
+
+/** Fields of a run in the order of the list. Velocity is drawn as arrows, not as a colour. */
+export function fieldIds(nGates: number): FieldId[] {
+  const shares = nGates > 1 ? Array.from({ length: nGates }, (_, g) => `gateShare-${g + 1}`) : [];
+  return [...Object.keys(FIELDS), ...shares];
+}

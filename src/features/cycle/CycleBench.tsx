@@ -1,20 +1,30 @@
 'use client';
 
-import { DEFAULT_PRESSURE_LIMIT, type Inputs } from '@/core/model/study';
-import { resolveSettings } from '@/core/pipeline/settings';
+import type { Inputs } from '@/core/model/study';
+import { DEFAULT_WALL_TRANSFER, resolveMachine, resolveResin, resolveSettings } from '@/core/pipeline/settings';
 import { format, formatNumber, fromSi } from '@/core/units/units';
 import { Fact } from '../part/PartBench';
 import { latestResult, presentPart, presentVariant, useStudy } from '../study/store';
 import { Choice, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
-
-const WAYS = [
-  { value: 'time', label: 'Time' },
-  { value: 'flow-rate', label: 'Flow rate' },
-] as const;
+import { InjectionFields } from './InjectionFields';
+import { MachineFields } from './MachineFields';
+import { SwitchoverFields } from './SwitchoverFields';
 
 /** Assumed where there is no part yet, only to show a plausible hint. */
 const NO_PART = { volume: 5e-5, wall: 2e-3 };
+
+const VENTING = [
+  { value: 'parting-line', label: 'Parting line' },
+  { value: 'sealed', label: 'Nowhere' },
+] as const;
+
+/** What every block of the station gets: the cycle, and how to change and mark a part of it. */
+export interface CycleProps {
+  cycle: Inputs['cycle'];
+  update: (label: string, patch: Partial<Inputs['cycle']>) => void;
+  marked: (...keys: (keyof Inputs['cycle'])[]) => boolean;
+}
 
 export function CycleBench() {
   const inputs = useStudy((s) => presentVariant(s).inputs);
@@ -22,16 +32,18 @@ export function CycleBench() {
   const last = useStudy((s) => latestResult(s)?.inputs.cycle ?? null);
   const change = useStudy((s) => s.change);
   const { cycle } = inputs;
-  const settings = resolveSettings(inputs, part?.size ?? NO_PART);
+  const size = part?.size ?? NO_PART;
+  if (!resolveResin(inputs)) return <p className="text-soft">Choose a resin first: the defaults follow from it.</p>;
+  // A machine that is not in the library any more is said at the run; the fields go by the default.
+  const known = resolveMachine(inputs, size) ? inputs : { ...inputs, cycle: { ...cycle, machine: null } };
+  const settings = resolveSettings(known, size);
   const { resin } = settings;
-  const defaults = resolveSettings(
-    { ...inputs, cycle: { ...cycle, injection: { by: 'time', time: null } } },
-    part?.size ?? NO_PART,
-  );
-  const update = (label: string, patch: Partial<Inputs['cycle']>) =>
-    change(label, { ...inputs, cycle: { ...cycle, ...patch } });
-  const marked = (key: keyof Inputs['cycle']) =>
-    last !== null && JSON.stringify(last[key]) !== JSON.stringify(cycle[key]);
+  const block: CycleProps = {
+    cycle,
+    update: (label, patch) => change(label, { ...inputs, cycle: { ...cycle, ...patch } }),
+    marked: (...keys) => last !== null && keys.some((k) => JSON.stringify(last[k]) !== JSON.stringify(cycle[k])),
+  };
+  const { update, marked } = block;
   return (
     <>
       <SectionTitle>Temperatures</SectionTitle>
@@ -49,7 +61,7 @@ export function CycleBench() {
           onChange={(meltTemperature) => update('Melt temperature', { meltTemperature })}
         />
         <NumberField
-          label="Mould"
+          label="Mould, upper half"
           unit="°C"
           value={cycle.mouldTemperature}
           fallback={resin.mould.recommended}
@@ -60,69 +72,52 @@ export function CycleBench() {
           note={outside(cycle.mouldTemperature, resin.mould, resin.name)}
           onChange={(mouldTemperature) => update('Mould temperature', { mouldTemperature })}
         />
-      </div>
-      <SectionTitle>Injection</SectionTitle>
-      <Choice
-        label="Injection by"
-        value={cycle.injection.by}
-        options={WAYS}
-        onChange={(by) =>
-          update('Injection', {
-            injection: by === 'time' ? { by, time: null } : { by, flowRate: Number(defaults.flowRate.toPrecision(3)) },
-          })
-        }
-      />
-      <div className="mt-1.5 space-y-1.5">
-        {cycle.injection.by === 'time' ? (
-          <NumberField
-            label="Injection time"
-            unit="s"
-            value={cycle.injection.time}
-            fallback={defaults.injectionTime}
-            min={0.01}
-            max={600}
-            step={0.1}
-            marked={marked('injection')}
-            onChange={(time) => update('Injection time', { injection: { by: 'time', time } })}
-          />
-        ) : (
-          <NumberField
-            label="Flow rate"
-            unit="cm³/s"
-            value={cycle.injection.flowRate}
-            min={1e-9}
-            max={0.05}
-            step={5}
-            marked={marked('injection')}
-            onChange={(flowRate) =>
-              flowRate !== null && update('Flow rate', { injection: { by: 'flow-rate', flowRate } })
-            }
-          />
-        )}
         <NumberField
-          label="Pressure limit"
-          unit="MPa"
-          value={cycle.pressureLimit}
-          fallback={DEFAULT_PRESSURE_LIMIT}
-          min={0}
-          max={5e8}
+          label="Mould, lower half"
+          unit="°C"
+          value={cycle.lowerMouldTemperature}
+          fallback={settings.mouldTemperature}
+          min={223.15}
+          max={573.15}
           step={5}
-          marked={marked('pressureLimit')}
-          onChange={(pressureLimit) => update('Pressure limit', { pressureLimit })}
+          marked={marked('lowerMouldTemperature')}
+          note={outside(cycle.lowerMouldTemperature, resin.mould, resin.name)}
+          onChange={(lowerMouldTemperature) => update('Lower mould temperature', { lowerMouldTemperature })}
+        />
+        <NumberField
+          label="Heat to the wall"
+          unit="W/(m²·K)"
+          value={cycle.wallTransfer}
+          fallback={DEFAULT_WALL_TRANSFER}
+          min={50}
+          max={1e5}
+          step={100}
+          marked={marked('wallTransfer')}
+          onChange={(wallTransfer) => update('Heat transfer to the wall', { wallTransfer })}
         />
       </div>
+      <MachineFields {...block} settings={settings} volume={part?.size.volume ?? null} />
+      <InjectionFields {...block} inputs={known} size={size} />
+      <SwitchoverFields {...block} settings={settings} />
+      <SectionTitle>Air leaves at</SectionTitle>
+      <Choice
+        label="Air leaves at"
+        value={cycle.venting}
+        options={VENTING}
+        onChange={(venting) => update('Venting', { venting })}
+      />
       {part && (
         <>
           <SectionTitle>What follows</SectionTitle>
           <dl className="num grid grid-cols-[1fr_auto] gap-y-1">
             <Fact label="Injection time" value={format(settings.injectionTime, 's')} />
-            <Fact label="Flow rate" value={format(settings.flowRate, 'cm³/s')} />
+            <Fact label="Mean flow rate" value={format(settings.flowRate, 'cm³/s')} />
             <Fact label="Nominal wall freezes in" value={format(settings.freezeTime, 's', 2)} />
           </dl>
         </>
       )}
       <p className="text-soft mt-3 text-[12px]">
-        Values in italics are defaults from {resin.name} and the wall; empty a field to go back to them.
+        Values in italics are defaults from {resin.name}, the wall and the machine; empty a field to go back to them.
       </p>
     </>
   );

@@ -8,6 +8,7 @@ import { deleteSelectedGate } from '../shell/useKeyboard';
 import { Button, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { formatNumber, fromSi } from '@/core/units/units';
+import { GateFinder } from './GateFinder';
 import { useLooseGates } from './useLooseGates';
 
 const AXES = ['X', 'Y', 'Z'] as const;
@@ -64,7 +65,30 @@ export function FeedBench() {
         {inputs.gates.length === 0 && <li className="text-soft py-2">None yet.</li>}
       </ul>
       {gate && <GateForm gate={gate} />}
+      <PreviewSwitch />
+      <GateFinder />
     </>
+  );
+}
+
+function PreviewSwitch() {
+  const preview = useView((s) => s.preview);
+  const set = useView((s) => s.set);
+  return (
+    <label className="mt-4 flex items-start gap-2">
+      <input
+        type="checkbox"
+        className="accent-petrol mt-1"
+        checked={preview}
+        onChange={(e) => set({ preview: e.target.checked })}
+      />
+      <span>
+        Preview while I change things
+        <span className="text-soft block text-[12px]">
+          Coarse, the melt at one temperature; Run gives the real thing.
+        </span>
+      </span>
+    </label>
   );
 }
 

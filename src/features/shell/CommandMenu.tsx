@@ -32,6 +32,7 @@ function actions(): Action[] {
       label: `Part map: ${MAPS[id].label.toLowerCase()}`,
       run: () => void computeMaps().then((made) => made && view.set({ station: 'part', map: id, brush: null })),
     })),
+    { label: 'Place a probe', keys: 'P', run: () => view.set({ station: 'answers', placingProbe: true }) },
     { label: 'Place a gate', keys: 'G', run: () => view.set({ station: 'feed', placingGate: true }) },
     { label: 'Branch a variant', keys: 'B', run: () => void study.branch(freshName(study.variants, 'Variant')) },
     { label: 'Undo', keys: 'Ctrl Z', run: study.undo },

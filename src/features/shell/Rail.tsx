@@ -55,7 +55,7 @@ export function Rail() {
             type="button"
             aria-current={active ? 'page' : undefined}
             title={`${label} (${i + 1}): ${SAID[state]}`}
-            onClick={() => set({ station: id, placingGate: false })}
+            onClick={() => set({ station: id, placingGate: false, placingProbe: false, painting: null })}
             className={`relative flex h-[58px] flex-col items-center justify-center gap-1 text-[11px] ${active ? 'text-petrol font-semibold' : 'text-soft hover:text-ink'}`}
           >
             {active && <span className="bg-petrol absolute top-2 bottom-2 left-0 w-[3px] rounded-r" />}

@@ -4,16 +4,20 @@ import { Box, Maximize2, Scissors } from 'lucide-react';
 import dynamic from 'next/dynamic';
 import { Slider } from 'radix-ui';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { DEFAULT_GATE_DIAMETER, type Gate } from '@/core/model/study';
+import { DEFAULT_GATE_DIAMETER, type Gate, type Inputs } from '@/core/model/study';
 import { freshGateId } from '@/core/results/answer';
 import { MAPS } from '@/core/partmaps/maps';
 import { format, type Unit } from '@/core/units/units';
 import type { SurfaceHit } from '@/viewer/PartSurface';
-import { FIELDS } from '../answers/fields';
+import { fieldInfo } from '../answers/fields';
+import { ProbeChart } from '../answers/ProbeChart';
+import { useOverlays } from '../answers/useOverlays';
+import { dropProbe, stampNoGate } from '../answers/probeActions';
 import { turnPart, turnTo } from '../part/bodyActions';
 import { useMapView, useParting, useScene } from '../part/useScene';
 import { presentPart, presentVariant, useStudy } from '../study/store';
-import { useFieldView, useShownField, useShownRun } from '../study/useShown';
+import { useGateMapView, usePreview, usePreviewOf } from '../study/preview';
+import { useCavity, useFieldView, useShownField, useShownRun } from '../study/useShown';
 import { useView, type Axis, type ViewName } from '../study/viewStore';
 import { Button, Choice, Select } from '../ui/controls';
 import { useColours } from './useColours';
@@ -25,9 +29,21 @@ export function Stage() {
   const inputs = useStudy((s) => presentVariant(s).inputs);
   const { run, live, outOfDate } = useShownRun();
   const { data, field } = useShownField(run, live);
-  const result = useFieldView(data, field);
-  const { section, selectedGate, placingGate, place, cameraRequest, station, pickingFace, draft } = useView();
+  const stored = useFieldView(data, field);
+  const {
+    section,
+    selectedGate,
+    placingGate,
+    place,
+    cameraRequest,
+    station,
+    pickingFace,
+    draft,
+    placingProbe,
+    painting,
+  } = useView();
   const featureMarks = useView((s) => s.marks);
+  const chart = useView((s) => s.chart);
   const parting = useParting();
   const colours = useColours();
   const [hover, setHover] = useState<SurfaceHit | null>(null);
@@ -35,6 +51,7 @@ export function Stage() {
   const [ready, setReady] = useState(false);
   const markReady = useCallback(() => setReady(true), []);
   const { dragging, moved, grab } = useGateDrag(hover);
+  const brushing = useRef(false);
   const marks = useMemo(
     () =>
       inputs.gates.map((g) => ({
@@ -50,7 +67,11 @@ export function Stage() {
     [cameraRequest],
   );
   const mapView = useMapView();
-  const now = useScene(inputs, data?.surface && result ? data.surface : null, mapView?.mesh ?? null);
+  const coarse = useCoarse(inputs, moved, { live, outOfDate, station, result: stored !== null });
+  const result = coarse?.view ?? stored;
+  const overlays = useOverlays(run, field, inputs, station !== 'part' && !coarse && !live && stored !== null);
+  const resultSurface = coarse ? coarse.surface : data?.surface && stored ? data.surface : null;
+  const now = useScene(inputs, resultSurface, mapView?.mesh ?? null);
   // What was drawn stays until new surfaces are there: the eye must not jump at every turn or repair.
   const drawn = useRef(now);
   if (now.outline) drawn.current = now;
@@ -71,9 +92,15 @@ export function Stage() {
   if (!inputs.bodies.length) return <Empty />;
   if (!scene.outline) return <div className="text-soft grid h-full place-items-center">Loading the part</div>;
 
+  const paint = (hit: SurfaceHit | null) => {
+    setHover(hit);
+    if (hit && painting && brushing.current)
+      stampNoGate(hit.point.toArray().map((x) => x / 1000) as [number, number, number]);
+  };
   const pick = (hit: SurfaceHit, { add }: { add: boolean }) => {
     const { set, selectedBodies } = useView.getState();
     if (placingGate) return addGate(hit);
+    if (placingProbe) return dropProbe(hit.point.toArray().map((x) => x / 1000) as [number, number, number]);
     if (pickingFace) {
       set({ pickingFace: false });
       const box = presentPart(useStudy.getState())?.bounds;
@@ -89,15 +116,28 @@ export function Stage() {
   };
   return (
     <div
-      className={`absolute inset-0 ${placingGate || pickingFace ? 'cursor-crosshair' : dragging ? 'cursor-grabbing' : ''}`}
+      className={`absolute inset-0 ${placingGate || pickingFace || placingProbe || painting ? 'cursor-crosshair' : dragging ? 'cursor-grabbing' : ''}`}
       data-testid="viewport"
       aria-busy={!ready}
-      data-shown={mapView ? `map-${mapView.id}` : view && field ? `${field.id}${live ? '-live' : ''}` : 'clay'}
+      data-shown={
+        mapView
+          ? `map-${mapView.id}`
+          : coarse && view
+            ? coarse.kind
+            : view && field
+              ? `${field.id}${live ? '-live' : ''}`
+              : 'clay'
+      }
       onPointerMove={(e) => {
         const frame = e.currentTarget.getBoundingClientRect();
         setPointer({ x: e.clientX - frame.left, y: e.clientY - frame.top });
       }}
       onPointerLeave={() => setHover(null)}
+      onPointerDownCapture={() => {
+        brushing.current = true;
+        if (painting && hover) stampNoGate(hover.point.toArray().map((x) => x / 1000) as [number, number, number]);
+      }}
+      onPointerUpCapture={() => (brushing.current = false)}
     >
       <Viewport
         mesh={scene.surface}
@@ -112,16 +152,18 @@ export function Stage() {
         field={view}
         section={section.on ? section : null}
         gates={marks}
+        overlays={overlays}
         place={place && { ...place, position: inMillimetres(place.position) }}
         camera={camera}
         colours={colours}
-        dragging={dragging !== null}
-        onHover={setHover}
+        dragging={dragging !== null || painting !== null}
+        onHover={paint}
         onPick={pick}
         onGrab={grab}
         onReady={markReady}
       />
-      {outOfDate && view && !mapView && (
+      {coarse && view && !mapView && <PreviewNote kind={coarse.kind} />}
+      {outOfDate && view && !mapView && !coarse && (
         <p className="bg-sheet border-copper pointer-events-none absolute top-2.5 left-1/2 -translate-x-1/2 rounded-full border px-3 py-0.5 text-[12px]">
           Result of earlier inputs
         </p>
@@ -140,13 +182,72 @@ export function Stage() {
         <Probe
           hit={hover}
           pointer={pointer}
-          field={mapView ? MAPS[mapView.id] : view && field ? FIELDS[field.id] : null}
+          field={
+            mapView
+              ? MAPS[mapView.id]
+              : coarse?.kind === 'gate-map'
+                ? { label: 'Gate quality', unit: '%' }
+                : coarse
+                  ? { label: 'Preview: fill time', unit: 's' }
+                  : view && field
+                    ? fieldInfo(field.id, inputs.gates)
+                    : null
+          }
           head={view?.time ?? 0}
           name={hover.body ? (inputs.bodies.find((b) => b.id === hover.body)?.name ?? null) : null}
         />
       )}
       <ViewTools />
+      {chart && station === 'answers' && run && !live && <ProbeChart run={run} />}
     </div>
+  );
+}
+
+/** The preview or the gate map, where it stands in for a result. */
+function useCoarse(
+  inputs: Inputs,
+  moved: { id: string; position: [number, number, number] } | null,
+  now: { live: boolean; outOfDate: boolean; station: string; result: boolean },
+) {
+  const preview = useView((s) => s.preview);
+  const size = useStudy(presentPart)?.size ?? null;
+  const { key, mesh } = useCavity(inputs);
+  const gates = useMemo(
+    () =>
+      inputs.gates.map((g) =>
+        moved?.id === g.id ? { ...g, position: moved.position.map((x) => x / 1000) as Gate['position'] } : g,
+      ),
+    [inputs.gates, moved],
+  );
+  const inputStation = now.station === 'feed' || now.station === 'resin' || now.station === 'cycle';
+  const wanted = inputStation && !now.live;
+  const changing = moved !== null || now.outOfDate || !now.result;
+  const map = useGateMapView(wanted && now.station === 'feed' && moved === null);
+  const filled = usePreviewOf({
+    on: wanted && preview && (changing || now.station === 'feed'),
+    key,
+    mesh,
+    size,
+    inputs,
+    gates,
+  });
+  if (map) return { kind: 'gate-map' as const, ...map };
+  return filled && changing ? { kind: 'preview' as const, ...filled } : null;
+}
+
+function PreviewNote({ kind }: { kind: 'preview' | 'gate-map' }) {
+  const ms = usePreview((s) => s.ms);
+  const pressure = usePreview((s) => s.pressure);
+  return (
+    <p
+      data-testid="preview-note"
+      data-ms={Math.round(ms)}
+      className="bg-copper text-copper-ink num pointer-events-none absolute top-2.5 left-1/2 max-w-[60%] -translate-x-1/2 truncate rounded-full px-3 py-0.5 text-[12px]"
+    >
+      {kind === 'preview'
+        ? `Preview, coarse and at one temperature: about ${format(pressure, 'MPa', 2)}`
+        : 'Where a single gate would do best: pressure and evenness'}
+    </p>
   );
 }
 
@@ -296,35 +397,73 @@ function ViewTools() {
         </Button>
       </div>
       {section.on && (
-        <div className="bg-sheet flex w-64 items-center gap-2 rounded border p-1.5">
-          <Choice
-            label="Section across"
-            value={section.axis}
-            options={AXES}
-            onChange={(axis: Axis) => update({ axis })}
-          />
-          <Slider.Root
-            aria-label="Place of the section"
-            className="relative flex h-5 flex-1 items-center"
-            min={0}
-            max={1}
-            step={0.005}
-            value={[section.at]}
-            onValueChange={([at]) => update({ at })}
-          >
-            <Slider.Track className="bg-line h-[3px] w-full rounded" />
-            <Slider.Thumb aria-label="Place of the section" className="bg-petrol block size-3.5 rounded-full" />
-          </Slider.Root>
-          <Button
-            look="quiet"
-            className="px-1.5"
-            onClick={() => update({ flipped: !section.flipped })}
-            title="See the other side"
-          >
-            ⇄
-          </Button>
+        <div className="bg-sheet w-72 space-y-1 rounded border p-1.5">
+          <div className="flex items-center gap-2">
+            <Choice
+              label="Section across"
+              value={section.axis}
+              options={AXES}
+              onChange={(axis: Axis) => update({ axis, tilt: 0, swing: 0 })}
+            />
+            <Track
+              label="Place of the section"
+              min={0}
+              max={1}
+              step={0.005}
+              value={section.at}
+              onChange={(at) => update({ at })}
+            />
+            <Button
+              look="quiet"
+              className="px-1.5"
+              onClick={() => update({ flipped: !section.flipped })}
+              title="See the other side"
+            >
+              ⇄
+            </Button>
+          </div>
+          {(['tilt', 'swing'] as const).map((way) => (
+            <div key={way} className="num flex items-center gap-2 px-1 text-[12px]">
+              <span className="text-soft w-10">{way === 'tilt' ? 'Tilt' : 'Swing'}</span>
+              <Track
+                label={way === 'tilt' ? 'Tilt of the section' : 'Swing of the section'}
+                min={-90}
+                max={90}
+                step={1}
+                value={section[way]}
+                onChange={(v) => update(way === 'tilt' ? { tilt: v } : { swing: v })}
+              />
+              <span className="w-9 text-right">{Math.round(section[way])}°</span>
+            </div>
+          ))}
         </div>
       )}
     </div>
+  );
+}
+
+interface TrackProps {
+  label: string;
+  min: number;
+  max: number;
+  step: number;
+  value: number;
+  onChange: (value: number) => void;
+}
+
+function Track({ label, min, max, step, value, onChange }: TrackProps) {
+  return (
+    <Slider.Root
+      aria-label={label}
+      className="relative flex h-5 flex-1 items-center"
+      min={min}
+      max={max}
+      step={step}
+      value={[value]}
+      onValueChange={([v]) => onChange(v)}
+    >
+      <Slider.Track className="bg-line h-[3px] w-full rounded" />
+      <Slider.Thumb aria-label={label} className="bg-petrol block size-3.5 rounded-full" />
+    </Slider.Root>
   );
 }

@@ -11,6 +11,7 @@ import { CommandMenu } from './CommandMenu';
 import { ImportDialog } from '../part/ImportDialog';
 import { useLiveRuns } from '../study/liveRun';
 import { useStudy } from '../study/store';
+import { recallView } from '../study/viewStore';
 import { Rail } from './Rail';
 import { ShortcutsDialog } from './ShortcutsDialog';
 import { Stage } from './Stage';
@@ -31,6 +32,7 @@ export function Workbench({ view }: { view: ProjectView }) {
 function Page() {
   useLiveRuns();
   useKeyboard();
+  useEffect(recallView, []);
   const [menu, setMenu] = useState(false);
   const [help, setHelp] = useState(false);
   const bench = usePanelRef();

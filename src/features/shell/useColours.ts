@@ -4,7 +4,14 @@ import type { ViewportColours } from '@/viewer/Viewport';
 const read = (): ViewportColours => {
   const style = getComputedStyle(document.documentElement);
   const value = (name: string) => style.getPropertyValue(name).trim();
-  return { clay: value('--clay'), edge: value('--edge'), accent: value('--copper'), select: value('--petrol') };
+  return {
+    clay: value('--clay'),
+    edge: value('--edge'),
+    accent: value('--copper'),
+    select: value('--petrol'),
+    ink: value('--ink'),
+    paper: value('--sheet'),
+  };
 };
 
 /** The page's colours for the 3D view; follows the theme. */
@@ -14,6 +21,8 @@ export function useColours(): ViewportColours {
     edge: '#4b4439',
     accent: '#a4551f',
     select: '#1c6470',
+    ink: '#2a2520',
+    paper: '#fbf8f2',
   });
   useEffect(() => {
     const update = () => setColours(read());

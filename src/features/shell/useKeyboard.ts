@@ -1,4 +1,5 @@
 import { useEffect } from 'react';
+import { deleteProbe } from '../answers/probeActions';
 import { deleteBodies, isolateBodies, showBodies } from '../part/bodyActions';
 import { freshName, problemsOf, runUnderWay, useStudy } from '../study/store';
 import { STATIONS, useView } from '../study/viewStore';
@@ -13,6 +14,7 @@ export const SHORTCUTS: readonly [keys: string, what: string][] = [
   ['F', 'Fit the part to the view'],
   ['S', 'Section on or off'],
   ['G', 'Place a gate'],
+  ['P', 'Place a probe'],
   ['H', 'Hide the chosen bodies'],
   ['I', 'Isolate the chosen bodies, or show all again'],
   ['Delete', 'Delete the chosen gate or bodies'],
@@ -61,17 +63,22 @@ function onKey(event: KeyboardEvent): void {
   if (control && key === 'z') return act(event.shiftKey ? study.redo : study.undo);
   if (control || event.altKey) return;
   const station = STATIONS[Number(event.key) - 1];
-  if (station) return act(() => view.set({ station, placingGate: false }));
+  if (station) return act(() => view.set({ station, placingGate: false, placingProbe: false, painting: null }));
   // A focused button keeps its Space, a slider its arrows.
   const onControl = event.target instanceof HTMLElement && event.target.closest('button, [role="slider"], a');
   if (event.key === ' ' && !onControl) return act(() => window.dispatchEvent(new Event('bellows:play')));
   if (key === 'f') return act(() => view.look('fit'));
   if (key === 's') return act(() => view.set({ section: { ...view.section, on: !view.section.on } }));
   if (key === 'g') return act(() => view.set({ station: 'feed', placingGate: true }));
+  if (key === 'p') return act(() => view.set({ station: 'answers', placingProbe: !view.placingProbe }));
   if (key === 'b') return act(() => void study.branch(freshName(study.variants, 'Variant')));
   if (event.key === 'Delete' || event.key === 'Backspace')
     return act(() =>
-      view.station === 'part' && view.selectedBodies.length ? deleteBodies(view.selectedBodies) : deleteSelectedGate(),
+      view.station === 'part' && view.selectedBodies.length
+        ? deleteBodies(view.selectedBodies)
+        : view.station === 'answers' && view.selectedProbe
+          ? deleteProbe(view.selectedProbe)
+          : deleteSelectedGate(),
     );
   if (key === 'h') return act(() => showBodies(view.selectedBodies, 'hidden'));
   if (key === 'i') return act(() => isolateBodies(view.selectedBodies));
@@ -79,6 +86,8 @@ function onKey(event: KeyboardEvent): void {
     return act(() =>
       view.set({
         placingGate: false,
+        placingProbe: false,
+        painting: null,
         pickingFace: false,
         selectedGate: null,
         selectedBodies: [],

@@ -19,7 +19,7 @@ export interface RunData {
 
 const cache = new Map<string, RunData>();
 const asked = new Set<string>();
-const KEPT = 4;
+const KEPT = 3;
 
 interface Versions {
   versions: Record<string, number>;
@@ -78,6 +78,12 @@ export function loadGrid(runId: string): void {
     data.liveTimes ??= new Float32Array(data.grid.nNodes).fill(NaN);
     applyPending(runId);
   });
+}
+
+/** Loads what is drawn besides the shown field. */
+export function loadField(runId: string, field: FieldId): void {
+  const data = dataOf(runId);
+  loadOnce(runId, `${field}.f32`, (buffer) => data.fields.set(field, new Float32Array(buffer)));
 }
 
 export function loadResults(runId: string, field: FieldId): void {

@@ -2,7 +2,8 @@ import { useEffect, useMemo, useState } from 'react';
 import { unpackMesh } from '@/core/formats/meshBlob';
 import type { TriangleMesh } from '@/core/geometry/mesh';
 import { weightedRange } from '@/core/numerics/weighted';
-import { geometryKey } from '@/core/model/study';
+import { joined } from '@/core/geometry/shells';
+import { geometryKey, type Inputs } from '@/core/model/study';
 import type { RunView } from '@/runtime/wire';
 import { frameAt, valuesAt } from '@/viewer/results';
 import type { FieldView } from '@/viewer/Viewport';
@@ -65,6 +66,18 @@ export function useMeshes(hashes: readonly string[]): ReadonlyMap<string, Triang
   return present.key === key ? present.map : NO_MESHES.map;
 }
 
+/** Surfaces of the cavities joined to one, with the key that names them; null while they are coming. */
+export function useCavity(inputs: Inputs): { key: string | null; mesh: TriangleMesh | null } {
+  const key = geometryKey(inputs);
+  const present = useMeshes(key ? key.split('+') : NONE);
+  const mesh = useMemo(() => {
+    const list = (key ? key.split('+') : []).map((h) => present.get(h));
+    return list.length && list.every((m) => m !== undefined) ? joined(list) : null;
+  }, [key, present]);
+  return { key, mesh };
+}
+
+const NONE: string[] = [];
 const NO_MESHES: { key: string; map: ReadonlyMap<string, TriangleMesh> } = { key: '', map: new Map() };
 
 /** Node values of the shown field at the play head, with range and end of the time axis. */
@@ -75,6 +88,8 @@ export interface ShownField {
   range: [number, number];
   end: number;
   live: boolean;
+  /** Temperatures through the wall, `components` a node: a section shows them. */
+  profile: { values: Float32Array; components: number } | null;
 }
 
 export function useShownField(run: RunView | null, live: boolean): { data: RunData | null; field: ShownField | null } {
@@ -98,7 +113,7 @@ function liveField(data: RunData): ShownField | null {
   if (!data.liveTimes) return null;
   const times = timesToDraw(data.liveTimes, data.liveEnd);
   const range: [number, number] = [0, Math.max(data.liveEnd, 1e-6)];
-  return { id: 'fillTime', nodeValues: times, nodeTimes: times, range, end: data.liveEnd, live: true };
+  return { id: 'fillTime', nodeValues: times, nodeTimes: times, range, end: data.liveEnd, live: true, profile: null };
 }
 
 /**
@@ -118,15 +133,26 @@ function storedField(data: RunData, id: FieldId, time: number): ShownField | nul
   if (!manifest || !grid || !meta || !values || !nodeTimes) return null;
   const end = manifest.history.time.at(-1) ?? 0;
   const drawn = timesToDraw(nodeTimes, end);
-  const nodeValues = id === 'fillTime' ? drawn : frameAt(values, grid.nNodes, meta.times, Math.min(time, end));
+  const now = Math.min(time, end);
+  const full = id === 'fillTime' ? drawn : frameAt(values, grid.nNodes * meta.components, meta.times, now);
+  const nodeValues = meta.components > 1 ? atWall(full, grid.nNodes, meta.components) : full;
   // Ahead of the front the pressure is that of the air.
   if (id === 'pressure') nodeValues.forEach((p, i) => p !== p && (nodeValues[i] = 0));
-  const range: [number, number] =
-    id === 'thickness' || id === 'peakShearRate'
-      ? // Single cells at edges say little.
-        weightedRange(values, grid.nodeVolume, 0.005)
+  const range: [number, number] = CUT_RANGES.has(id)
+    ? // Single cells at edges say little.
+      weightedRange(nodeValues, grid.nodeVolume, 0.005)
+    : meta.unit === 'K' || meta.unit === ''
+      ? [meta.range[0], meta.range[1]]
       : [Math.min(0, meta.range[0]), meta.range[1]];
-  return { id, nodeValues, nodeTimes: drawn, range, end, live: false };
+  const profile = meta.components > 1 ? { values: full, components: meta.components } : null;
+  return { id, nodeValues, nodeTimes: drawn, range, end, live: false, profile };
+}
+
+const CUT_RANGES = new Set<FieldId>(['thickness', 'peakShearRate', 'peakStress', 'frontSpeed', 'frontTemperature']);
+
+/** The outermost place of a profile: what the surface shows. */
+function atWall(profile: Float32Array, n: number, components: number): Float32Array {
+  return Float32Array.from({ length: n }, (_, i) => profile[(i + 1) * components - 1]);
 }
 
 /** What the viewer needs, per vertex. */
@@ -151,6 +177,7 @@ export function useFieldView(data: RunData | null, field: ShownField | null): Fi
       nodeTimes: field.nodeTimes,
       grid: data?.grid ?? null,
       range: field.range,
+      profile: field.profile,
       brush: field.live ? null : brush,
       time: field.live ? field.end : head,
       showFront: field.live || head < field.end,

@@ -5,7 +5,19 @@ import type { MapId } from '@/core/partmaps/maps';
 export type Station = 'part' | 'resin' | 'feed' | 'cycle' | 'answers';
 export const STATIONS: readonly Station[] = ['part', 'resin', 'feed', 'cycle', 'answers'];
 
-export type FieldId = 'fillTime' | 'pressure' | 'thickness' | 'peakShearRate';
+/** Id of a field in the manifest of a run. */
+export type FieldId = string;
+
+/** What is drawn over the field. Remembered. */
+export interface Layers {
+  isochrones: boolean;
+  weldLines: boolean;
+  places: boolean;
+  extremes: boolean;
+  arrows: boolean;
+  tracers: boolean;
+}
+export type Layer = keyof Layers;
 export type Axis = 'x' | 'y' | 'z';
 export type ViewName = 'iso' | 'front' | 'back' | 'left' | 'right' | 'top' | 'bottom';
 
@@ -15,6 +27,9 @@ export interface Section {
   /** Place of the plane between the part's two ends along the axis, 0..1. */
   at: number;
   flipped: boolean;
+  /** Turn of the plane out of the axis, degrees, about the next axis and about the one after. */
+  tilt: number;
+  swing: number;
 }
 
 /** How things are looked at: nothing here changes a result, nothing here is undone. */
@@ -40,6 +55,16 @@ export interface ViewState {
   /** Brush on the legend: values outside are hidden. null: everything. */
   brush: [number, number] | null;
   section: Section;
+  layers: Layers;
+  /** Draw the flow pattern of the present inputs while they change. */
+  preview: boolean;
+  /** The next clicks place probes. */
+  placingProbe: boolean;
+  selectedProbe: string | null;
+  /** Histories of the probes are shown. */
+  chart: boolean;
+  /** Painting where no gate may sit: radius of the brush, m. */
+  painting: { radius: number; erase: boolean } | null;
   /** Bumped to ask the viewer for a camera move. */
   cameraRequest: { n: number; view: ViewName | 'fit' | null; target: [number, number, number] | null };
   /** Marker of the place an answer points at, m. */
@@ -64,11 +89,20 @@ export const useView = create<ViewState>((set) => ({
   time: Infinity,
   playing: false,
   brush: null,
-  section: { on: false, axis: 'x', at: 0.5, flipped: false },
+  section: { on: false, axis: 'x', at: 0.5, flipped: false, tilt: 0, swing: 0 },
+  layers: { isochrones: false, weldLines: true, places: true, extremes: false, arrows: false, tracers: false },
+  preview: true,
+  placingProbe: false,
+  selectedProbe: null,
+  chart: false,
+  painting: null,
   cameraRequest: { n: 0, view: null, target: null },
   place: null,
 
-  set: (patch) => set(patch),
+  set: (patch) => {
+    set(patch);
+    if (patch.layers || patch.preview !== undefined) remember();
+  },
   look: (view) => set((s) => ({ cameraRequest: { n: s.cameraRequest.n + 1, view, target: null } })),
   flyTo: (position, label) =>
     set((s) => ({
@@ -76,3 +110,29 @@ export const useView = create<ViewState>((set) => ({
       place: { position, label },
     })),
 }));
+
+const KEY = 'bellows.view';
+
+function remember(): void {
+  const { layers, preview } = useView.getState();
+  localStorage.setItem(KEY, JSON.stringify({ layers, preview }));
+}
+
+/** Takes over what was remembered from an earlier visit; anything unknown in it is left alone. */
+export function recallView(): void {
+  try {
+    const kept = JSON.parse(localStorage.getItem(KEY) ?? '{}') as { layers?: Partial<Layers>; preview?: boolean };
+    const { layers, preview } = useView.getState();
+    useView.setState({
+      layers: Object.fromEntries(
+        Object.entries(layers).map(([k, on]) => [
+          k,
+          typeof kept.layers?.[k as Layer] === 'boolean' ? kept.layers[k as Layer] : on,
+        ]),
+      ) as unknown as Layers,
+      preview: typeof kept.preview === 'boolean' ? kept.preview : preview,
+    });
+  } catch {
+    localStorage.removeItem(KEY);
+  }
+}

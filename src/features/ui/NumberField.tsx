@@ -9,8 +9,10 @@ interface Props {
   unit: Unit;
   /** SI; null shows the default as a hint. */
   value: number | null;
-  /** SI; what null stands for. Without one the field cannot be emptied. */
+  /** SI; what null stands for. Without it or `emptyHint` the field cannot be emptied. */
   fallback?: number;
+  /** What an empty field stands for where no number is known yet. */
+  emptyHint?: string;
   /** SI */
   min: number;
   max: number;
@@ -24,7 +26,8 @@ interface Props {
 }
 
 /** Number with its unit inside. Takes comma or point; commits on Enter or leaving, Escape takes it back. */
-export function NumberField({ label, unit, value, fallback, min, max, step, marked, onChange, note }: Props) {
+export function NumberField({ label, unit, value, fallback, min, max, step, marked, onChange, note, ...rest }: Props) {
+  const { emptyHint } = rest;
   const id = useId();
   const shown = value === null ? '' : String(tidy(fromSi(value, unit), 6));
   const [text, setText] = useState(shown);
@@ -38,7 +41,7 @@ export function NumberField({ label, unit, value, fallback, min, max, step, mark
   const commit = (raw: string) => {
     const trimmed = raw.trim().replace(',', '.').replace('−', '-');
     if (trimmed === '') {
-      if (fallback === undefined) return setText(shown);
+      if (fallback === undefined && emptyHint === undefined) return setText(shown);
       setProblem(null);
       return onChange(null);
     }
@@ -70,7 +73,7 @@ export function NumberField({ label, unit, value, fallback, min, max, step, mark
             data-clean={text === shown}
             className="num placeholder:text-soft h-full w-full min-w-0 bg-transparent pr-1.5 pl-2 text-right outline-none placeholder:italic"
             value={text}
-            placeholder={fallback === undefined ? '' : formatNumber(fromSi(fallback, unit), 3)}
+            placeholder={fallback === undefined ? (emptyHint ?? '') : formatNumber(fromSi(fallback, unit), 3)}
             aria-invalid={problem !== null}
             aria-describedby={problem || note ? `${id}-note` : undefined}
             onChange={(e) => setText(e.target.value)}

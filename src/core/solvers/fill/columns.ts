@@ -120,8 +120,7 @@ export class Columns {
   /** Temperature [K] in the middle: a parabola through the innermost layers. */
   middleTemperature(node: number): number {
     const at = node * this.nLayers;
-    if (this.nHalves === 2)
-      return 0.5 * (this.temperature[at + HALF_LAYERS - 1] + this.temperature[at + HALF_LAYERS]);
+    if (this.nHalves === 2) return 0.5 * (this.temperature[at + HALF_LAYERS - 1] + this.temperature[at + HALF_LAYERS]);
     const [t0, t1] = [this.temperature[at], this.temperature[at + 1]];
     return t0 + ((t0 - t1) * CENTRES[0] ** 2) / (CENTRES[1] ** 2 - CENTRES[0] ** 2);
   }

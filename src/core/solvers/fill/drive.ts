@@ -54,7 +54,8 @@ export class MachineDrive {
   /** null when a solution with inlet pressure p and flow q can stand, else what to solve for instead. */
   corrected(injected: number, p: number, q: number, time: number): Drive | null {
     const set = this.setFlow(injected);
-    if (this.phase === 'packing') return q > 1.001 * this.control.maxFlowRate ? { flow: this.control.maxFlowRate } : null;
+    if (this.phase === 'packing')
+      return q > 1.001 * this.control.maxFlowRate ? { flow: this.control.maxFlowRate } : null;
     if (this.phase === 'injection' && p > this.control.pressureLimit * (1 + 1e-9)) {
       this.phase = 'limited';
       this.limitReachedAt ??= time;
@@ -74,7 +75,8 @@ export class MachineDrive {
     const { switchover, pressureLimit, packingPressure } = this.control;
     const due =
       (switchover.by === 'automatic' &&
-        (share >= AUTOMATIC_SHARE - 1e-9 || (this.phase === 'limited' && q < AUTOMATIC_FLOW * this.setFlow(injected)))) ||
+        (share >= AUTOMATIC_SHARE - 1e-9 ||
+          (this.phase === 'limited' && q < AUTOMATIC_FLOW * this.setFlow(injected)))) ||
       (switchover.by === 'share' && share >= switchover.share - 1e-9) ||
       (switchover.by === 'pressure' && p >= switchover.pressure) ||
       (switchover.by === 'time' && time >= switchover.time - 1e-9);

@@ -17,7 +17,14 @@ export class Origins {
   }
 
   /** Implicit upwind step: full nodes in order of falling pressure, then what the front gained. */
-  advance(dt: number, solver: FlowSolver, full: Uint8Array, order: Int32Array, before: Float64Array, after: Float64Array): void {
+  advance(
+    dt: number,
+    solver: FlowSolver,
+    full: Uint8Array,
+    order: Int32Array,
+    before: Float64Array,
+    after: Float64Array,
+  ): void {
     const { grid, nGates } = this;
     if (nGates < 2) {
       for (let i = 0; i < grid.n; i++) if (after[i] > 0) this.share[i] = 1;
@@ -32,7 +39,15 @@ export class Origins {
       if (!full[i] && this.gateOfNode[i] < 0 && after[i] > before[i]) this.mix(i, before[i], dt, solver, full, 0, 0);
   }
 
-  private mix(i: number, own: number, dt: number, solver: FlowSolver, full: Uint8Array, fresh: number, gate: number): void {
+  private mix(
+    i: number,
+    own: number,
+    dt: number,
+    solver: FlowSolver,
+    full: Uint8Array,
+    fresh: number,
+    gate: number,
+  ): void {
     const { grid, nGates, share } = this;
     let total = own + fresh;
     for (let g = 0; g < nGates; g++) share[i * nGates + g] *= own;

@@ -1,9 +1,7 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
 import type { Columns } from './columns';
 import type { FlowSolver } from './pressure';
-
-/** Places through half the wall at which temperatures are published: 0 middle .. 1 wall. */
-export const PROFILE_PLACES = Array.from({ length: 9 }, (_, k) => 1 - (1 - k / 8) ** 1.5);
+import { PROFILE_PLACES } from './profilePlaces';
 
 /** Fields over time; NaN where there was no melt yet. One entry per time. */
 export interface FillFrames {
@@ -123,4 +121,3 @@ export function meanVelocity(grid: PressureGrid, linkFlow: Float64Array, node: n
   velocity[2] = tz > 0 ? (fz / tz) * scale : 0;
   return velocity;
 }
-

@@ -45,6 +45,9 @@ export interface FillInput {
   nSteps?: number;
   /** Frames kept over time. */
   nFrames?: number;
+  /** Most passes of the viscosity iteration in a step, and tolerance of the linear solver. */
+  passes?: number;
+  tolerance?: number;
 }
 
 export interface FillHistory {
@@ -197,12 +200,7 @@ class FillRun {
     if (air) this.air = new TrappedAir(grid, air.vented, air.state, this.reachable);
     this.drive = new MachineDrive(input.control, this.volume);
     this.origins = new Origins(grid, inlet.gateOfNode, inlet.attached, input.nGates);
-    this.recorder = new FrameRecorder(
-      grid,
-      this.columns,
-      heat?.transitionTemperature ?? 0,
-      input.nFrames ?? N_FRAMES,
-    );
+    this.recorder = new FrameRecorder(grid, this.columns, heat?.transitionTemperature ?? 0, input.nFrames ?? N_FRAMES);
     const unknown = () => new Float32Array(grid.n).fill(NaN);
     this.peakShearRate = new Float32Array(grid.n);
     this.peakStress = new Float32Array(grid.n);
@@ -322,15 +320,16 @@ class FillRun {
         if (state.full[i] && !this.pinned[i]) columns.prepare(i, Math.max(0, solver.pressure[i]));
     }
     const air = this.air?.pressure ?? this.noAir;
-    const passes = this.steps === 0 ? 25 : MAX_PICARD;
+    const passes = this.steps === 0 ? 25 : (this.input.passes ?? MAX_PICARD);
     let wanted = drive.wanted(injected);
     let same = false;
     for (let pass = 0; pass < passes; pass++) {
       const previous = 'flow' in wanted ? solver.inletPressure : solver.inletFlow;
-      solver.solve(state.full, air, wanted, SOLVER_TOLERANCE, same);
+      solver.solve(state.full, air, wanted, this.input.tolerance ?? SOLVER_TOLERANCE, same);
       same = true;
       const change = solver.updateFluidity(state.full, pass === 0 ? 1 : RELAXATION);
-      const corrected = pass > 0 || this.steps > 0 ? drive.corrected(injected, solver.inletPressure, solver.inletFlow, time) : null;
+      const corrected =
+        pass > 0 || this.steps > 0 ? drive.corrected(injected, solver.inletPressure, solver.inletFlow, time) : null;
       if (corrected) {
         wanted = corrected;
         same = false;
@@ -481,12 +480,7 @@ function isothermal(grid: PressureGrid, input: FillInput): Rheology {
 }
 
 /** Full nodes in order of falling pressure: each comes after all that feed it. */
-function downstream(
-  grid: PressureGrid,
-  full: Uint8Array,
-  pinned: Uint8Array,
-  pressure: Float64Array,
-): Int32Array {
+function downstream(grid: PressureGrid, full: Uint8Array, pinned: Uint8Array, pressure: Float64Array): Int32Array {
   const list: number[] = [];
   for (let i = 0; i < grid.n; i++) if (full[i] && !pinned[i]) list.push(i);
   return Int32Array.from(list).sort((a, b) => pressure[b] - pressure[a]);

@@ -49,7 +49,9 @@ export class TrappedAir {
       const parent = this.parentOf(nodes);
       // What is cut off anew, or pinched off from a trap, begins with the air it has.
       const trap =
-        parent < 0 || (shared.get(parent) ?? 0) > 1 ? this.open(nodes, volume, time, this.traps[parent]) : this.traps[parent];
+        parent < 0 || (shared.get(parent) ?? 0) > 1
+          ? this.open(nodes, volume, time, this.traps[parent])
+          : this.traps[parent];
       const left = Math.max(volume, EMPTY * nodes.reduce((s, i) => s + this.grid.volume[i], 0), 1e-18);
       if (left < trap.isothermal.volume && dt > 0) {
         // The air stops shrinking where its pressure meets that of the melt.
@@ -57,7 +59,9 @@ export class TrappedAir {
         this.squeeze(trap.isothermal, left, dt, limit, 1);
         this.squeeze(trap.adiabatic, left, dt, limit, this.air.gamma);
       }
-      trap.node = nodes.reduce((best, i) => (held[i] / this.grid.volume[i] < held[best] / this.grid.volume[best] ? i : best));
+      trap.node = nodes.reduce((best, i) =>
+        held[i] / this.grid.volume[i] < held[best] / this.grid.volume[best] ? i : best,
+      );
       const above = trap.isothermal.pressure - this.air.ambientPressure;
       for (const i of nodes) this.pressure[i] = Math.max(0, above);
     }

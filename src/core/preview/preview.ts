@@ -1,0 +1,100 @@
+import { closestPoint, type SurfacePoint } from '../geometry/closestPoint';
+import type { TriangleMesh, Vec3 } from '../geometry/mesh';
+import { buildFineGrid, type FineGrid } from '../grid/grid';
+import { latticeOver, nominalWall } from '../grid/lattice';
+import { buildPressureGrid, type PressureGrid } from '../grid/pressureGrid';
+import type { ViscosityModel } from '../material/viscosity';
+import type { StageContext } from '../pipeline/stage';
+import { surfaceMap, type SurfaceMap } from '../results/surfaceMap';
+import { constantFlow } from '../solvers/fill/drive';
+import { placeInlet, type GateSite } from '../solvers/fill/inlet';
+import { runFill } from '../solvers/fill/stage';
+
+/** A coarse grid of a part, made once and used for every preview. */
+export interface PreviewGrid {
+  mesh: TriangleMesh;
+  fine: FineGrid;
+  grid: PressureGrid;
+}
+
+/** Fine cells across the nominal wall, and the most nodes a preview can afford. */
+const CELLS_PER_WALL = 1;
+const MOST_NODES = 3400;
+
+/** Coarse enough that a whole filling takes a fraction of a second. */
+export function previewGrid(mesh: TriangleMesh): PreviewGrid {
+  let spacing = nominalWall(mesh) / CELLS_PER_WALL;
+  for (;;) {
+    const fine = buildFineGrid(mesh, latticeOver(mesh, spacing));
+    const grid = buildPressureGrid(fine);
+    if (grid.n <= MOST_NODES) return { mesh, fine, grid };
+    spacing *= Math.max(1.15, Math.sqrt(grid.n / MOST_NODES));
+  }
+}
+
+export const previewSurface = ({ mesh, fine, grid }: PreviewGrid): SurfaceMap => surfaceMap(mesh, fine, grid);
+
+export interface PreviewMelt {
+  viscosity: ViscosityModel;
+  /** K */
+  temperature: number;
+  /** m3/s */
+  flowRate: number;
+}
+
+export interface PreviewFill {
+  /** s; NaN where the melt does not come. */
+  fillTime: Float64Array;
+  /** Pressure at the gate when nearly full, Pa. */
+  pressure: number;
+}
+
+const STEPS = 22;
+
+/** Flow pattern on the coarse grid at one temperature. Throws AbortError when told to stop. */
+export async function previewFill(
+  coarse: PreviewGrid,
+  gates: readonly { id: string; position: Vec3; diameter: number }[],
+  melt: PreviewMelt,
+  ctx: StageContext,
+): Promise<PreviewFill> {
+  const sites = gates.map((g) => siteOf(coarse.mesh, g));
+  return fillFrom(coarse, sites, melt, ctx);
+}
+
+export const siteOf = (mesh: TriangleMesh, gate: { id: string; position: Vec3; diameter: number }): GateSite => ({
+  id: gate.id,
+  surface: closestPoint(mesh, gate.position) as SurfacePoint,
+  diameter: gate.diameter,
+});
+
+export async function fillFrom(
+  { fine, grid }: PreviewGrid,
+  sites: GateSite[],
+  melt: PreviewMelt,
+  ctx: StageContext,
+): Promise<PreviewFill> {
+  const outcome = await runFill(
+    {
+      grid,
+      inlet: placeInlet(fine, grid, sites),
+      nGates: sites.length,
+      viscosity: melt.viscosity,
+      meltTemperature: melt.temperature,
+      control: constantFlow(melt.flowRate),
+      heat: null,
+      air: null,
+      projectedArea: null,
+      timeLimit: Infinity,
+      nSteps: STEPS,
+      nFrames: 0,
+      passes: 1,
+      tolerance: 2e-3,
+    },
+    ctx,
+  );
+  if (outcome.status === 'failed') throw new Error(outcome.message);
+  const { fillTime, history } = outcome.result;
+  const nearly = history.shareFilled.findIndex((s) => s > 0.97);
+  return { fillTime, pressure: history.pressure[nearly < 0 ? history.pressure.length - 1 : nearly] };
+}

@@ -1,0 +1,213 @@
+'use client';
+
+import {
+  Chart,
+  Legend as ChartLegend,
+  LinearScale,
+  LineElement,
+  PointElement,
+  type ChartOptions,
+  type Plugin,
+} from 'chart.js';
+import { X } from 'lucide-react';
+import { useEffect, useMemo, useState } from 'react';
+import { Line } from 'react-chartjs-2';
+import { formatNumber, fromSi, type Unit } from '@/core/units/units';
+import type { Manifest } from '@/runtime/protocol';
+import type { RunView } from '@/runtime/wire';
+import { GATE_COLOURS } from '@/viewer/Viewport';
+import { useColours } from '../shell/useColours';
+import { loadField, useRunData, type RunData } from '../study/runData';
+import { presentVariant, useStudy } from '../study/store';
+import { useView } from '../study/viewStore';
+import { Choice } from '../ui/controls';
+
+Chart.register(LineElement, PointElement, LinearScale, ChartLegend);
+
+const QUANTITIES = [
+  { value: 'pressure', label: 'Pressure', unit: 'MPa' },
+  { value: 'temperature', label: 'Temperature', unit: '°C' },
+  { value: 'frozen', label: 'Frozen share', unit: '%' },
+  { value: 'clampForce', label: 'Clamp force', unit: 'kN' },
+] as const satisfies readonly { value: string; label: string; unit: Unit }[];
+type Quantity = (typeof QUANTITIES)[number]['value'];
+
+/** Histories of the probes, with the transition temperature and the switchover as lines to judge by. */
+export function ProbeChart({ run }: { run: RunView }) {
+  const probes = useStudy((s) => presentVariant(s).inputs.probes);
+  const set = useView((s) => s.set);
+  const [quantity, setQuantity] = useState<Quantity>('pressure');
+  const { data, version } = useRunData(run.id);
+  const colours = useColours();
+  useEffect(() => {
+    if (quantity !== 'clampForce') loadField(run.id, quantity);
+  }, [run.id, quantity]);
+  const unit = QUANTITIES.find((q) => q.value === quantity)!.unit;
+  const series = useMemo(
+    () => (data ? seriesOf(data, quantity, probes, unit) : []),
+    // `version` stands for what changes inside `data`.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [data, version, quantity, probes, unit],
+  );
+  const manifest = data?.manifest ?? null;
+  const chart = useMemo(
+    () => ({
+      datasets: series.map((s, k) => ({
+        label: s.label,
+        data: s.points,
+        borderColor: GATE_COLOURS[k % GATE_COLOURS.length],
+        backgroundColor: GATE_COLOURS[k % GATE_COLOURS.length],
+        borderWidth: 1.7,
+      })),
+    }),
+    [series],
+  );
+  const marks = useMemo(() => (manifest ? marksOf(manifest, quantity) : []), [manifest, quantity]);
+  const plugin = useMemo(() => referenceLines(marks, colours), [marks, colours]);
+  const options = useMemo(() => chartOptions(unit), [unit]);
+  return (
+    <section
+      aria-label="Probe chart"
+      className="bg-sheet/96 absolute right-3 bottom-3 left-3 z-10 flex h-56 flex-col rounded border p-2 shadow-md"
+    >
+      <header className="flex items-center gap-3">
+        <div className="w-[26rem] max-w-full">
+          <Choice label="Quantity" value={quantity} options={QUANTITIES} onChange={setQuantity} />
+        </div>
+        <span className="text-soft text-[12px]">{unit} over time, s</span>
+        <button
+          type="button"
+          aria-label="Close the chart"
+          className="text-soft hover:text-ink ml-auto"
+          onClick={() => set({ chart: false })}
+        >
+          <X size={15} />
+        </button>
+      </header>
+      <div className="relative min-h-0 flex-1 pt-1">
+        {series.length ? (
+          <Line key={quantity} data={chart} options={options} plugins={[plugin]} aria-label="Histories at the probes" />
+        ) : (
+          <p className="text-soft grid h-full place-items-center">
+            No probe yet: press P, then click on the part where you want to follow the melt.
+          </p>
+        )}
+      </div>
+    </section>
+  );
+}
+
+interface Series {
+  label: string;
+  points: { x: number; y: number }[];
+}
+
+function seriesOf(
+  data: RunData,
+  quantity: Quantity,
+  probes: readonly { id: string; position: readonly number[] }[],
+  unit: Unit,
+): Series[] {
+  const { grid, manifest } = data;
+  if (!grid || !manifest) return [];
+  if (quantity === 'clampForce') {
+    const { time, clampForce } = manifest.history;
+    return [{ label: 'Clamp force', points: time.map((x, i) => ({ x, y: fromSi(clampForce[i], unit) })) }];
+  }
+  const values = data.fields.get(quantity);
+  const meta = manifest.fields.find((f) => f.id === quantity);
+  if (!values || !meta) return [];
+  return probes.flatMap((p) => {
+    const node = grid.mapper.nodeAt(p.position[0], p.position[1], p.position[2]);
+    if (node < 0) return [];
+    const points = meta.times.flatMap((x, f) => {
+      const v = values[f * grid.nNodes + node];
+      return v === v ? [{ x, y: fromSi(v, unit) }] : [];
+    });
+    return [{ label: p.id, points }];
+  });
+}
+
+interface Mark {
+  axis: 'x' | 'y';
+  at: number;
+  label: string;
+}
+
+function marksOf(manifest: Manifest, quantity: Quantity): Mark[] {
+  const marks: Mark[] = [];
+  const { switchoverTime_s } = manifest.summary;
+  if (switchoverTime_s !== null) marks.push({ axis: 'x', at: switchoverTime_s, label: 'switchover' });
+  if (quantity === 'temperature')
+    marks.push({ axis: 'y', at: fromSi(manifest.transitionTemperature_K, '°C'), label: 'transition temperature' });
+  return marks;
+}
+
+/** Draws reference lines with their names; they are part of the picture, not of the data. */
+function referenceLines(marks: Mark[], colours: { ink: string }): Plugin<'line'> {
+  return {
+    id: 'references',
+    afterDatasetsDraw(chart) {
+      const { ctx, chartArea: area } = chart;
+      ctx.save();
+      ctx.strokeStyle = colours.ink;
+      ctx.fillStyle = colours.ink;
+      ctx.setLineDash([2, 3]);
+      ctx.font = "11px 'Inter Variable', sans-serif";
+      for (const { axis, at, label } of marks) {
+        const p = chart.scales[axis].getPixelForValue(at);
+        ctx.beginPath();
+        if (axis === 'x') {
+          if (p < area.left || p > area.right) continue;
+          ctx.moveTo(p, area.top);
+          ctx.lineTo(p, area.bottom);
+          ctx.textAlign = 'right';
+          ctx.fillText(label, p - 4, area.top + 10);
+        } else {
+          if (p < area.top || p > area.bottom) continue;
+          ctx.moveTo(area.left, p);
+          ctx.lineTo(area.right, p);
+          ctx.textAlign = 'left';
+          ctx.fillText(label, area.left + 6, p - 4);
+        }
+        ctx.stroke();
+      }
+      ctx.restore();
+    },
+  };
+}
+
+function chartOptions(unit: Unit): ChartOptions<'line'> {
+  const style = getComputedStyle(document.documentElement);
+  const soft = style.getPropertyValue('--ink-soft').trim();
+  const line = style.getPropertyValue('--line').trim();
+  const font = { family: "'Inter Variable', sans-serif", size: 11 };
+  const ticks = { color: soft, font, maxTicksLimit: 6 };
+  return {
+    responsive: true,
+    maintainAspectRatio: false,
+    animation: false,
+    parsing: false,
+    elements: { point: { radius: 0 }, line: { tension: 0 } },
+    scales: {
+      x: {
+        type: 'linear',
+        min: 0,
+        grid: { color: line },
+        ticks: { ...ticks, callback: (v) => `${formatNumber(Number(v), 2)}` },
+      },
+      y: {
+        type: 'linear',
+        grid: { color: line },
+        border: { display: false },
+        ticks,
+        // The transition temperature must stay in the picture.
+        ...(unit === '°C' ? { suggestedMin: 60 } : { beginAtZero: true }),
+      },
+    },
+    plugins: {
+      legend: { display: true, position: 'right', labels: { boxWidth: 10, boxHeight: 2, color: soft, font } },
+      tooltip: { enabled: false },
+    },
+  };
+}

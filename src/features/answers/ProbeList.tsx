@@ -1,0 +1,64 @@
+import { ChartLine, Crosshair, Trash2 } from 'lucide-react';
+import { presentVariant, useStudy } from '../study/store';
+import { useView } from '../study/viewStore';
+import { Button, SectionTitle } from '../ui/controls';
+import { deleteProbe } from './probeActions';
+
+/** Probes of the study: placed by a click, kept, and followed over time in the chart. */
+export function ProbeList() {
+  const probes = useStudy((s) => presentVariant(s).inputs.probes);
+  const { placingProbe, selectedProbe, chart, set } = useView();
+  return (
+    <>
+      <SectionTitle
+        aside={
+          <button
+            type="button"
+            aria-pressed={chart}
+            onClick={() => set({ chart: !chart })}
+            className={`flex items-center gap-1 text-[12px] ${chart ? 'text-petrol' : 'text-soft hover:text-ink'}`}
+          >
+            <ChartLine size={13} /> Chart
+          </button>
+        }
+      >
+        Probes
+      </SectionTitle>
+      <Button
+        className="w-full"
+        look={placingProbe ? 'primary' : 'plain'}
+        aria-pressed={placingProbe}
+        onClick={() => set({ placingProbe: !placingProbe })}
+      >
+        <Crosshair size={14} /> {placingProbe ? 'Click on the part, Esc when done' : 'Place probe (P)'}
+      </Button>
+      {probes.length > 0 && (
+        <ul className="mt-1 divide-y border-y">
+          {probes.map((p) => (
+            <li key={p.id} className="flex items-center gap-1">
+              <button
+                type="button"
+                aria-pressed={p.id === selectedProbe}
+                onClick={() => set({ selectedProbe: p.id === selectedProbe ? null : p.id })}
+                className={`num -ml-2 flex flex-1 gap-2 rounded px-2 py-1 text-left ${p.id === selectedProbe ? 'bg-petrol-wash' : 'hover:bg-well'}`}
+              >
+                <span className="w-7 font-semibold">{p.id}</span>
+                <span className="text-soft">
+                  {p.position.map((x) => (1000 * x).toFixed(1).replace('-', '−')).join(', ')} mm
+                </span>
+              </button>
+              <button
+                type="button"
+                className="text-soft hover:text-problem p-1"
+                aria-label={`Delete probe ${p.id}`}
+                onClick={() => deleteProbe(p.id)}
+              >
+                <Trash2 size={13} />
+              </button>
+            </li>
+          ))}
+        </ul>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,156 @@
+import { format, formatNumber, fromSi } from '@/core/units/units';
+import { cssColour } from '@/viewer/colour';
+import { latestResult, presentVariant, useStudy } from '../study/store';
+import { useView } from '../study/viewStore';
+import { dataOf } from '../study/runData';
+import { fieldInfo } from './fields';
+import { isochroneText } from './useOverlays';
+
+const SCALE = 2;
+const STRIP = 132;
+const FRAMES = 90;
+const FRAME_MS = 66;
+
+/** What stands beside the picture. */
+interface Caption {
+  title: string;
+  field: string;
+  unit: string;
+  ticks: { at: number; text: string }[];
+  time: string;
+  note: string;
+}
+
+function captionOf(range: [number, number] | null): Caption {
+  const study = useStudy.getState();
+  const run = latestResult(study);
+  const view = useView.getState();
+  const info = fieldInfo(view.field, run?.inputs.gates ?? []);
+  const end = run ? (dataOf(run.id).manifest?.history.time.at(-1) ?? 0) : 0;
+  const [low, high] = range ?? [0, 1];
+  return {
+    title: `${study.projectName}, ${presentVariant(study).name}`,
+    field: info.label,
+    unit: info.unit,
+    ticks: [0, 0.25, 0.5, 0.75, 1].map((at) => ({
+      at,
+      text: formatNumber(fromSi(low + at * (high - low), info.unit), 3),
+    })),
+    time: `${format(Math.min(view.time, end), 's')} of ${format(end, 's')}`,
+    note: view.layers.isochrones ? isochroneText(end) : '',
+  };
+}
+
+/** Range of the legend as the page shows it. */
+function shownRange(): [number, number] | null {
+  const legend = document.querySelector<HTMLElement>('[data-legend-range]');
+  const values = legend?.dataset.legendRange?.split(',').map(Number);
+  return values?.length === 2 ? [values[0], values[1]] : null;
+}
+
+/** The view with legend, title and time, drawn for a sheet of paper: dark on pale whatever the theme. */
+export function compose(target: HTMLCanvasElement): void {
+  const source = document.querySelector<HTMLCanvasElement>('[data-testid="viewport"] canvas');
+  if (!source) throw new Error('There is no picture to take yet.');
+  const style = getComputedStyle(document.documentElement);
+  const colour = (name: string) => style.getPropertyValue(name).trim();
+  const width = source.clientWidth * SCALE;
+  const height = source.clientHeight * SCALE;
+  target.width = width + STRIP * SCALE;
+  target.height = height;
+  const ctx = target.getContext('2d') as CanvasRenderingContext2D;
+  ctx.fillStyle = colour('--sheet');
+  ctx.fillRect(0, 0, target.width, target.height);
+  ctx.drawImage(source, 0, 0, width, height);
+  drawCaption(ctx, captionOf(shownRange()), width, height, colour('--ink'), colour('--ink-soft'));
+}
+
+function drawCaption(
+  ctx: CanvasRenderingContext2D,
+  c: Caption,
+  x0: number,
+  height: number,
+  ink: string,
+  soft: string,
+): void {
+  const s = SCALE;
+  const font = (px: number, weight = 400) => `${weight} ${px * s}px 'Inter Variable', Inter, sans-serif`;
+  const text = (value: string, x: number, y: number, px: number, weight = 400, fill = ink) => {
+    ctx.font = font(px, weight);
+    ctx.fillStyle = fill;
+    ctx.fillText(value, x, y, (STRIP - 12) * s);
+  };
+  ctx.textBaseline = 'alphabetic';
+  text(c.title, 12 * s, 20 * s, 13, 600);
+  text(c.time, 12 * s, 38 * s, 12);
+  if (c.note) text(c.note, 12 * s, 55 * s, 11, 400, soft);
+  text(c.field, x0 + 6 * s, 20 * s, 12, 600);
+  text(c.unit, x0 + 6 * s, 36 * s, 11, 400, soft);
+  const [top, bottom] = [52 * s, height - 20 * s];
+  for (let y = top; y < bottom; y++) {
+    ctx.fillStyle = cssColour((bottom - y) / (bottom - top));
+    ctx.fillRect(x0 + 8 * s, y, 16 * s, 1);
+  }
+  for (const { at, text: value } of c.ticks)
+    text(value, x0 + 32 * s, bottom - at * (bottom - top) + 4 * s, 11, 400, ink);
+}
+
+function download(blob: Blob, name: string): void {
+  const link = document.createElement('a');
+  link.href = URL.createObjectURL(blob);
+  link.download = name;
+  link.click();
+  setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
+}
+
+const fileName = (extension: string) => {
+  const study = useStudy.getState();
+  const stem = `${study.projectName} ${presentVariant(study).name} ${useView.getState().field}`;
+  return `${stem.replace(/[^\p{L}\p{N}]+/gu, '-').toLowerCase()}.${extension}`;
+};
+
+export async function savePicture(): Promise<void> {
+  const canvas = document.createElement('canvas');
+  compose(canvas);
+  const blob = await new Promise<Blob | null>((resolve) => canvas.toBlob(resolve, 'image/png'));
+  if (!blob) throw new Error('The browser could not make the picture.');
+  download(blob, fileName('png'));
+}
+
+const nextFrame = () => new Promise<void>((resolve) => requestAnimationFrame(() => resolve()));
+const wait = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, ms));
+
+/** Plays the filling once from the start and records it. The play head returns to where it stood. */
+export async function recordAnimation(report: (share: number) => void, signal: AbortSignal): Promise<void> {
+  const run = latestResult(useStudy.getState());
+  const end = run ? (dataOf(run.id).manifest?.history.time.at(-1) ?? 0) : 0;
+  if (!(end > 0)) throw new Error('There is no filling to record yet. Press Run first.');
+  const type = ['video/webm;codecs=vp9', 'video/webm;codecs=vp8', 'video/webm'].find((t) =>
+    MediaRecorder.isTypeSupported(t),
+  );
+  if (!type) throw new Error('This browser cannot record WebM. Take pictures instead.');
+  const before = useView.getState().time;
+  const canvas = document.createElement('canvas');
+  compose(canvas);
+  const recorder = new MediaRecorder(canvas.captureStream(15), { mimeType: type, videoBitsPerSecond: 6e6 });
+  const chunks: Blob[] = [];
+  recorder.ondataavailable = (e) => chunks.push(e.data);
+  const stopped = new Promise<void>((resolve) => (recorder.onstop = () => resolve()));
+  recorder.start();
+  try {
+    for (let f = 0; f <= FRAMES; f++) {
+      if (signal.aborted) throw new Error('stopped');
+      useView.getState().set({ time: f === FRAMES ? Infinity : (f / FRAMES) * end, playing: false });
+      await nextFrame();
+      await nextFrame();
+      compose(canvas);
+      report(f / FRAMES);
+      await wait(FRAME_MS);
+    }
+  } finally {
+    recorder.stop();
+    await stopped;
+    useView.getState().set({ time: before });
+  }
+  download(new Blob(chunks, { type: 'video/webm' }), fileName('webm'));
+}

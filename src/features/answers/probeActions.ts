@@ -1,0 +1,58 @@
+import type { Inputs, NoGate, Probe } from '@/core/model/study';
+import { presentVariant, useStudy } from '../study/store';
+import { useView } from '../study/viewStore';
+
+function change(label: string, patch: (inputs: Inputs) => Partial<Inputs>): void {
+  const study = useStudy.getState();
+  const { inputs } = presentVariant(study);
+  study.change(label, { ...inputs, ...patch(inputs) });
+}
+
+const MOST_PROBES = 24;
+
+export function freshProbeId(probes: readonly Probe[]): string {
+  for (let n = 1; ; n++) if (!probes.some((p) => p.id === `P${n}`)) return `P${n}`;
+}
+
+/** Places a probe, m; it stays with the study. */
+export function dropProbe(position: Probe['position']): void {
+  const { inputs } = presentVariant(useStudy.getState());
+  if (inputs.probes.length >= MOST_PROBES) return;
+  const id = freshProbeId(inputs.probes);
+  change(`Place probe ${id}`, ({ probes }) => ({ probes: [...probes, { id, position }] }));
+  useView.getState().set({ selectedProbe: id, chart: true });
+}
+
+export function deleteProbe(id: string): void {
+  change(`Delete probe ${id}`, ({ probes }) => ({ probes: probes.filter((p) => p.id !== id) }));
+  useView.getState().set({ selectedProbe: null });
+}
+
+/** One stroke of the brush is one step to undo: the inputs as they were when it began. */
+let stroke: NoGate[] | null = null;
+let timer: ReturnType<typeof setTimeout> | null = null;
+const MOST_STAMPS = 3000;
+
+/** Puts down, or wipes out, a disc where no gate may sit; m. */
+export function stampNoGate(position: NoGate['position']): void {
+  const brush = useView.getState().painting;
+  if (!brush) return;
+  const { inputs } = presentVariant(useStudy.getState());
+  const before = stroke ?? inputs.noGate;
+  const distance = (p: NoGate) => Math.hypot(...p.position.map((x, d) => x - position[d]));
+  let next: NoGate[];
+  if (brush.erase) next = before.filter((p) => distance(p) > brush.radius);
+  else if (before.some((p) => distance(p) < 0.35 * brush.radius && p.radius >= brush.radius)) return;
+  else next = [...before, { position, radius: brush.radius }].slice(-MOST_STAMPS);
+  stroke = next;
+  // Stamps of one stroke come many a second: they go into the study together.
+  if (timer) clearTimeout(timer);
+  timer = setTimeout(commitStroke, 120);
+}
+
+function commitStroke(): void {
+  const next = stroke;
+  stroke = null;
+  timer = null;
+  if (next) change('Paint where no gate may sit', () => ({ noGate: next }));
+}

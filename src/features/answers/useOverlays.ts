@@ -1,0 +1,194 @@
+import { useEffect, useMemo } from 'react';
+import type { Gate, Inputs } from '@/core/model/study';
+import { format, formatNumber, fromSi } from '@/core/units/units';
+import type { Manifest } from '@/runtime/protocol';
+import { extremesOf, type FindingMarks } from '@/viewer/FindingsLayer';
+import type { ArrowSet } from '@/viewer/FlowLayer';
+import { frameAt } from '@/viewer/results';
+import { tracerPaths, type TracerPaths } from '@/viewer/tracers';
+import type { Overlays } from '@/viewer/Viewport';
+import { loadField, useRunData, type RunData } from '../study/runData';
+import type { ShownField } from '../study/useShown';
+import { useView, type Layers } from '../study/viewStore';
+import type { RunView } from '@/runtime/wire';
+import { fieldInfo } from './fields';
+
+type Point = [number, number, number];
+const mm = (p: readonly number[]) => p.map((x) => 1000 * x) as Point;
+
+/** Everything drawn over the field, from the run, the layers that are on and the probes of the study. */
+export function useOverlays(run: RunView | null, field: ShownField | null, inputs: Inputs, results: boolean): Overlays {
+  const layers = useView((s) => s.layers);
+  const time = useView((s) => s.time);
+  const painting = useView((s) => s.painting);
+  const selectedProbe = useView((s) => s.selectedProbe);
+  const station = useView((s) => s.station);
+  const { data, version } = useRunData(results ? (run?.id ?? null) : null);
+  const needVelocity = results && (layers.arrows || layers.tracers);
+  useEffect(() => {
+    if (needVelocity && run) loadField(run.id, 'velocity');
+  }, [needVelocity, run]);
+  const manifest = results ? (data?.manifest ?? null) : null;
+  const findings = useMemo(
+    () => (manifest ? findingMarks(manifest, layers) : { curves: [], places: [] }),
+    [manifest, layers],
+  );
+  const extremes = useMemo(
+    () =>
+      results && layers.extremes && field && data?.grid ? extremeMarks(field, data, time, run?.inputs.gates ?? []) : [],
+    // `version` stands for what changes inside `data`.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [results, layers.extremes, field, data, version, time, run],
+  );
+  const probes = useMemo(
+    () =>
+      station === 'answers'
+        ? inputs.probes.map((p) => ({
+            id: p.id,
+            position: mm(p.position),
+            label: p.id,
+            kind: p.id === selectedProbe ? ('chosen' as const) : ('probe' as const),
+          }))
+        : [],
+    [inputs.probes, station, selectedProbe],
+  );
+  const tracers = useMemo(
+    () => (results && layers.tracers && data && run ? tracersOf(data, run.inputs.gates) : null),
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [results, layers.tracers, data, version, run],
+  );
+  const arrowPlaces = useMemo(
+    () => (results && layers.arrows && data?.surface && data.grid ? samplePoints(data) : null),
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [results, layers.arrows, data, version],
+  );
+  const arrows = useMemo(
+    () => (arrowPlaces && data ? arrowsAt(data, arrowPlaces, time) : null),
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [arrowPlaces, data, version, time],
+  );
+  const patches = useMemo(
+    () =>
+      station === 'feed' && (painting || inputs.noGate.length)
+        ? inputs.noGate.map((p) => ({ position: mm(p.position), radius: 1000 * p.radius }))
+        : [],
+    [station, painting, inputs.noGate],
+  );
+  const end = manifest?.history.time.at(-1) ?? 0;
+  return {
+    curves: findings.curves,
+    places: [...findings.places, ...extremes, ...probes],
+    isochrones: results && layers.isochrones ? niceStep(end / 14) : 0,
+    arrows,
+    tracers,
+    patches,
+  };
+}
+
+/** 1, 2 or 5 times a power of ten, at least x. */
+export function niceStep(x: number): number {
+  if (!(x > 0)) return 0;
+  const power = 10 ** Math.floor(Math.log10(x));
+  return [1, 2, 5, 10].map((f) => f * power).find((s) => s >= x * (1 - 1e-9)) as number;
+}
+
+function findingMarks({ findings }: Manifest, layers: Layers): FindingMarks {
+  const curves = layers.weldLines
+    ? findings.weldLines.map((w) => ({
+        id: w.id,
+        points: w.points.map(mm),
+        label: `${w.id} ${Math.round(fromSi(w.angle, '°'))}°`,
+      }))
+    : [];
+  const places: FindingMarks['places'] = layers.places
+    ? [
+        ...findings.airTraps.map((a) => ({ id: a.id, position: mm(a.position), label: a.id, kind: 'air' as const })),
+        ...findings.hesitations.map((h) => ({
+          id: h.id,
+          position: mm(h.position),
+          label: h.id,
+          kind: 'slow' as const,
+        })),
+      ]
+    : [];
+  return { curves, places };
+}
+
+function extremeMarks(field: ShownField, data: RunData, time: number, gates: Gate[]): FindingMarks['places'] {
+  const { grid } = data;
+  const found = grid && extremesOf(field.nodeValues, grid.nodeVolume, field.nodeTimes, Math.min(time, field.end));
+  if (!found || !grid) return [];
+  const { unit } = fieldInfo(field.id, gates);
+  const at = (node: number) => mm([0, 1, 2].map((d) => grid.centroid[3 * node + d]));
+  return [
+    { id: 'least', position: at(found.low), label: `min ${format(field.nodeValues[found.low], unit)}`, kind: 'low' },
+    { id: 'most', position: at(found.high), label: `max ${format(field.nodeValues[found.high], unit)}`, kind: 'high' },
+  ];
+}
+
+function tracersOf(data: RunData, gates: Gate[]): TracerPaths | null {
+  const velocity = data.fields.get('velocity');
+  const meta = data.manifest?.fields.find((f) => f.id === 'velocity');
+  if (!velocity || !meta || !data.grid || meta.times.length < 2) return null;
+  return tracerPaths(data.grid, { times: meta.times, data: velocity }, gates);
+}
+
+const N_ARROWS = 650;
+
+/** Vertices of the drawn surface, at most about N_ARROWS, evenly spread, with their nodes. */
+function samplePoints({ surface, grid }: RunData): { positions: Float32Array; nodes: Int32Array } {
+  if (!surface || !grid) return { positions: new Float32Array(0), nodes: new Int32Array(0) };
+  const { positions: p, nodes, weights } = surface;
+  const [low, high] = [
+    [Infinity, Infinity, Infinity],
+    [-Infinity, -Infinity, -Infinity],
+  ];
+  for (let i = 0; i < p.length; i++) {
+    low[i % 3] = Math.min(low[i % 3], p[i]);
+    high[i % 3] = Math.max(high[i % 3], p[i]);
+  }
+  let cell = Math.max(...high.map((h, d) => h - low[d])) / 34;
+  for (;;) {
+    const taken = new Set<string>();
+    const chosen: number[] = [];
+    for (let v = 0; v < p.length / 3; v++) {
+      if (!weights[8 * v]) continue;
+      const key = [0, 1, 2].map((d) => Math.floor((p[3 * v + d] - low[d]) / cell)).join();
+      if (taken.has(key)) continue;
+      taken.add(key);
+      chosen.push(v);
+    }
+    if (chosen.length <= N_ARROWS)
+      return {
+        positions: Float32Array.from(chosen.flatMap((v) => [0, 1, 2].map((d) => 1000 * p[3 * v + d]))),
+        nodes: Int32Array.from(chosen, (v) => nodes[8 * v]),
+      };
+    cell *= 1.15;
+  }
+}
+
+function arrowsAt(
+  data: RunData,
+  places: { positions: Float32Array; nodes: Int32Array },
+  time: number,
+): ArrowSet | null {
+  const field = data.fields.get('velocity');
+  const meta = data.manifest?.fields.find((f) => f.id === 'velocity');
+  if (!field || !meta || !data.grid) return null;
+  const end = data.manifest?.history.time.at(-1) ?? 0;
+  // The last frame stands still; a play head at the end looks at the flow just before it.
+  const now = frameAt(field, 3 * data.grid.nNodes, meta.times, Math.min(time, 0.97 * end));
+  const velocities = new Float32Array(3 * places.nodes.length);
+  let most = 0;
+  places.nodes.forEach((node, i) => {
+    for (let d = 0; d < 3; d++) velocities[3 * i + d] = now[3 * node + d] === now[3 * node + d] ? now[3 * node + d] : 0;
+    most = Math.max(most, Math.hypot(velocities[3 * i], velocities[3 * i + 1], velocities[3 * i + 2]));
+  });
+  return { positions: places.positions, velocities, scale: 0.6 * most || 1 };
+}
+
+/** Step between isochrones as text, for the legend. */
+export const isochroneText = (end: number): string => {
+  const step = niceStep(end / 14);
+  return step > 0 ? `lines every ${formatNumber(step, 2)} s` : '';
+};

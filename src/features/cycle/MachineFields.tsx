@@ -1,0 +1,137 @@
+import { MACHINES } from '@/core/machine/library';
+import type { Machine } from '@/core/model/machine';
+import type { FillSettings } from '@/core/pipeline/settings';
+import { format, formatNumber, fromSi } from '@/core/units/units';
+import { Fact } from '../part/PartBench';
+import { Button, SectionTitle, Select } from '../ui/controls';
+import { NumberField } from '../ui/NumberField';
+import type { CycleProps } from './CycleBench';
+
+const AUTOMATIC = 'automatic';
+const OWN = 'own';
+
+/** The press: from the library, chosen by the part's volume, or typed in. */
+export function MachineFields({
+  cycle,
+  update,
+  marked,
+  settings,
+  volume,
+}: CycleProps & { settings: FillSettings; volume: number | null }) {
+  const { machine } = settings;
+  const own = typeof cycle.machine === 'object' && cycle.machine !== null ? cycle.machine : null;
+  const value = typeof cycle.machine === 'string' ? cycle.machine : own ? OWN : AUTOMATIC;
+  const options = [
+    { value: AUTOMATIC, label: `Smallest that holds it (${cycle.machine === null ? machine.name : 'default'})` },
+    ...MACHINES.map((m) => ({ value: m.id, label: m.name, note: format(m.clampForce, 'kN', 4) })),
+    ...(own ? [{ value: OWN, label: own.name }] : []),
+  ];
+  const choose = (id: string) => {
+    if (id !== OWN) update('Machine', { machine: id === AUTOMATIC ? null : id });
+  };
+  const edit = (patch: Partial<Machine>) => update('Machine', { machine: { ...(own ?? typedIn(machine)), ...patch } });
+  return (
+    <>
+      <SectionTitle
+        aside={
+          !own && (
+            <Button look="quiet" className="h-5 px-1 text-[12px]" onClick={() => edit({})}>
+              Type in
+            </Button>
+          )
+        }
+      >
+        Machine {marked('machine') && <span className="text-copper">·</span>}
+      </SectionTitle>
+      <Select label="Machine" value={value} options={options} onChange={choose} />
+      {own ? (
+        <div className="mt-1.5 space-y-1.5">
+          <NumberField
+            label="Screw diameter"
+            unit="mm"
+            value={own.screwDiameter}
+            min={5e-3}
+            max={0.5}
+            step={1}
+            onChange={(v) => v !== null && edit({ screwDiameter: v })}
+          />
+          <NumberField
+            label="Largest pressure"
+            unit="MPa"
+            value={own.maxPressure}
+            min={1e6}
+            max={5e8}
+            step={5}
+            onChange={(v) => v !== null && edit({ maxPressure: v })}
+          />
+          <NumberField
+            label="Largest flow rate"
+            unit="cm³/s"
+            value={own.maxFlowRate}
+            min={1e-7}
+            max={0.05}
+            step={5}
+            onChange={(v) => v !== null && edit({ maxFlowRate: v })}
+          />
+          <NumberField
+            label="Clamp force"
+            unit="kN"
+            value={own.clampForce}
+            min={1e3}
+            max={1e8}
+            step={50}
+            onChange={(v) => v !== null && edit({ clampForce: v })}
+          />
+          <NumberField
+            label="Shot"
+            unit="cm³"
+            value={own.shotVolume}
+            min={1e-7}
+            max={0.2}
+            step={5}
+            onChange={(v) => v !== null && edit({ shotVolume: v })}
+          />
+        </div>
+      ) : (
+        <dl className="num mt-1.5 grid grid-cols-[1fr_auto] gap-y-0.5">
+          <Fact label="Clamp force" value={format(machine.clampForce, 'kN', 4)} />
+          <Fact label="Largest flow rate" value={format(machine.maxFlowRate, 'cm³/s')} />
+          <Fact
+            label="Shot"
+            value={
+              volume === null
+                ? format(machine.shotVolume, 'cm³')
+                : `${formatNumber((100 * volume) / machine.shotVolume, 2)} % of ${formatNumber(fromSi(machine.shotVolume, 'cm³'), 3)} cm³`
+            }
+          />
+        </dl>
+      )}
+      <div className="mt-1.5">
+        <NumberField
+          label="Pressure limit"
+          unit="MPa"
+          value={cycle.pressureLimit}
+          fallback={machine.maxPressure}
+          min={0}
+          max={5e8}
+          step={5}
+          marked={marked('pressureLimit')}
+          note={
+            cycle.pressureLimit !== null && cycle.pressureLimit > machine.maxPressure
+              ? `${machine.name} can ${format(machine.maxPressure, 'MPa')}.`
+              : null
+          }
+          onChange={(pressureLimit) => update('Pressure limit', { pressureLimit })}
+        />
+      </div>
+    </>
+  );
+}
+
+const typedIn = (machine: Machine): Machine => ({
+  ...machine,
+  id: 'own',
+  name: `${machine.name}, own`,
+  maker: '',
+  origin: 'typed in',
+});

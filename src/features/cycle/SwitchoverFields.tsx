@@ -1,0 +1,94 @@
+import type { Inputs } from '@/core/model/study';
+import type { FillSettings } from '@/core/pipeline/settings';
+import { AUTOMATIC_SHARE, PACKING_SHARE } from '@/core/solvers/fill/drive';
+import { latestResult, useStudy } from '../study/store';
+import { SectionTitle, Select } from '../ui/controls';
+import { NumberField } from '../ui/NumberField';
+import type { CycleProps } from './CycleBench';
+
+type Switchover = Inputs['cycle']['switchover'];
+
+const WAYS: { value: Switchover['by']; label: string }[] = [
+  { value: 'automatic', label: `Automatic (${Math.round(100 * AUTOMATIC_SHARE)} % filled)` },
+  { value: 'share', label: 'At a share filled' },
+  { value: 'pressure', label: 'At a pressure' },
+  { value: 'time', label: 'At a time' },
+];
+
+/** When the machine stops setting the flow and sets the pressure, and which. */
+export function SwitchoverFields({ cycle, update, marked, settings }: CycleProps & { settings: FillSettings }) {
+  const { switchover } = cycle;
+  const summary = useStudy((s) => latestResult(s)?.summary ?? null);
+  const start: Record<Switchover['by'], Switchover> = {
+    automatic: { by: 'automatic' },
+    share: { by: 'share', share: 0.98 },
+    pressure: { by: 'pressure', pressure: Math.round(0.6e-6 * settings.pressureLimit) * 1e6 || 1e6 },
+    time: { by: 'time', time: Number((0.98 * settings.injectionTime).toPrecision(2)) },
+  };
+  const set = (next: Switchover) => update('Switchover', { switchover: next });
+  const atSwitch = summary?.switchoverPressure_Pa ?? null;
+  return (
+    <>
+      <SectionTitle>Switchover</SectionTitle>
+      <div className="space-y-1.5">
+        <Select
+          label="Switchover"
+          value={switchover.by}
+          options={WAYS}
+          onChange={(by) => set(start[by as Switchover['by']])}
+        />
+        {switchover.by === 'share' && (
+          <NumberField
+            label="Share filled"
+            unit="%"
+            value={switchover.share}
+            min={0.3}
+            max={1}
+            step={1}
+            marked={marked('switchover')}
+            onChange={(share) => share !== null && set({ by: 'share', share })}
+          />
+        )}
+        {switchover.by === 'pressure' && (
+          <NumberField
+            label="Pressure"
+            unit="MPa"
+            value={switchover.pressure}
+            min={1e5}
+            max={5e8}
+            step={5}
+            marked={marked('switchover')}
+            note={
+              switchover.pressure > settings.pressureLimit ? 'Above the pressure limit: it would never come.' : null
+            }
+            onChange={(pressure) => pressure !== null && set({ by: 'pressure', pressure })}
+          />
+        )}
+        {switchover.by === 'time' && (
+          <NumberField
+            label="Time"
+            unit="s"
+            value={switchover.time}
+            min={0.01}
+            max={600}
+            step={0.1}
+            marked={marked('switchover')}
+            onChange={(time) => time !== null && set({ by: 'time', time })}
+          />
+        )}
+        <NumberField
+          label="Packing pressure"
+          unit="MPa"
+          value={cycle.packingPressure}
+          fallback={atSwitch === null ? undefined : PACKING_SHARE * atSwitch}
+          emptyHint={`${100 * PACKING_SHARE} % of switchover`}
+          min={0}
+          max={5e8}
+          step={2}
+          marked={marked('packingPressure')}
+          onChange={(packingPressure) => update('Packing pressure', { packingPressure })}
+        />
+      </div>
+    </>
+  );
+}

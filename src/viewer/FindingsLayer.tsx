@@ -1,0 +1,114 @@
+import { useThree } from '@react-three/fiber';
+import { useEffect, useMemo } from 'react';
+import { Line2 } from 'three/examples/jsm/lines/Line2.js';
+import { LineGeometry } from 'three/examples/jsm/lines/LineGeometry.js';
+import { LineMaterial } from 'three/examples/jsm/lines/LineMaterial.js';
+import { Label } from './Label';
+
+/** Curves and places drawn over the part. Lengths in mm. */
+export interface FindingMarks {
+  curves: { id: string; points: [number, number, number][]; label: string }[];
+  places: { id: string; position: [number, number, number]; label: string; kind: PlaceKind }[];
+}
+export type PlaceKind = 'air' | 'slow' | 'low' | 'high' | 'probe' | 'chosen';
+
+interface Props extends FindingMarks {
+  /** Size of a mark, mm. */
+  size: number;
+  ink: string;
+  paper: string;
+  accent: string;
+  select: string;
+}
+
+export function FindingsLayer({ curves, places, size, ink, paper, accent, select }: Props) {
+  const colourOf: Record<PlaceKind, string> = {
+    air: accent,
+    slow: ink,
+    low: ink,
+    high: ink,
+    probe: select,
+    chosen: select,
+  };
+  return (
+    <>
+      {curves.map((c) => (
+        <Curve key={c.id} points={c.points} ink={ink} paper={paper} />
+      ))}
+      {curves.map((c) => (
+        <Label
+          key={`${c.id} label`}
+          position={c.points[Math.floor(c.points.length / 2)]}
+          text={c.label}
+          ink={paper}
+          ground={ink}
+        />
+      ))}
+      {places.map((p) => (
+        <group key={p.id}>
+          <mesh position={p.position} renderOrder={8} raycast={() => null}>
+            <PlaceShape kind={p.kind} size={size} />
+            <meshBasicMaterial color={colourOf[p.kind]} depthTest={false} transparent opacity={0.92} />
+          </mesh>
+          <Label position={p.position} text={p.label} ink={paper} ground={colourOf[p.kind]} anchor={[0.5, -0.55]} />
+        </group>
+      ))}
+    </>
+  );
+}
+
+/** Bubbles are round, slow places blocks, extremes point up or down, probes are small diamonds. */
+function PlaceShape({ kind, size }: { kind: PlaceKind; size: number }) {
+  if (kind === 'air') return <torusGeometry args={[0.75 * size, 0.22 * size, 10, 28]} />;
+  if (kind === 'slow') return <boxGeometry args={[size, size, 0.4 * size]} />;
+  if (kind === 'low' || kind === 'high') return <tetrahedronGeometry args={[0.8 * size]} />;
+  return <octahedronGeometry args={[0.75 * size]} />;
+}
+
+/** A line of constant width on the screen with a pale rim, seen through the part where it lies inside. */
+function Curve({ points, ink, paper }: { points: [number, number, number][]; ink: string; paper: string }) {
+  const size = useThree((s) => s.size);
+  const invalidate = useThree((s) => s.invalidate);
+  const lines = useMemo(() => {
+    const geometry = new LineGeometry();
+    geometry.setPositions(points.flat());
+    const line = (color: string, linewidth: number, order: number) => {
+      const material = new LineMaterial({ color, linewidth, depthTest: false, transparent: true });
+      const made = new Line2(geometry, material);
+      made.renderOrder = order;
+      made.raycast = () => {};
+      return made;
+    };
+    return [line(paper, 5.5, 8), line(ink, 2.6, 9)];
+  }, [points, ink, paper]);
+  useEffect(() => {
+    for (const line of lines) line.material.resolution.set(size.width, size.height);
+    invalidate();
+  }, [lines, size, invalidate]);
+  useEffect(
+    () => () => {
+      lines[0].geometry.dispose();
+      lines.forEach((l) => l.material.dispose());
+    },
+    [lines],
+  );
+  return lines.map((line, i) => <primitive key={i} object={line} />);
+}
+
+/** Node of the smallest and the largest value; slivers do not count. */
+export function extremesOf(
+  values: ArrayLike<number>,
+  volumes: ArrayLike<number>,
+  times: ArrayLike<number>,
+  until: number,
+): { low: number; high: number } | null {
+  let largest = 0;
+  for (let i = 0; i < volumes.length; i++) largest = Math.max(largest, volumes[i]);
+  let [low, high] = [-1, -1];
+  for (let i = 0; i < values.length; i++) {
+    if (!(values[i] === values[i]) || !(times[i] <= until) || volumes[i] < 0.15 * largest) continue;
+    if (low < 0 || values[i] < values[low]) low = i;
+    if (high < 0 || values[i] > values[high]) high = i;
+  }
+  return low < 0 ? null : { low, high };
+}

@@ -1,0 +1,99 @@
+import { useThree } from '@react-three/fiber';
+import { useEffect, useMemo } from 'react';
+import * as THREE from 'three';
+import type { TracerPaths } from './tracers';
+
+/** Velocities at points of the surface, to be drawn as arrows. mm and m/s. */
+export interface ArrowSet {
+  positions: Float32Array;
+  velocities: Float32Array;
+  /** Speed drawn at full length, m/s. */
+  scale: number;
+}
+
+/** Slender arrows; length by speed, square root so that slow melt is still seen. */
+export function Arrows({ set, length, colour }: { set: ArrowSet; length: number; colour: string }) {
+  const invalidate = useThree((s) => s.invalidate);
+  const mesh = useMemo(() => {
+    const shaft = new THREE.ConeGeometry(0.09, 1, 6);
+    shaft.translate(0, 0.5, 0);
+    const n = set.positions.length / 3;
+    const made = new THREE.InstancedMesh(shaft, new THREE.MeshBasicMaterial({ color: colour }), n);
+    made.renderOrder = 7;
+    made.raycast = () => {};
+    return made;
+  }, [set.positions, colour]);
+  useEffect(() => {
+    const up = new THREE.Vector3(0, 1, 0);
+    const turn = new THREE.Quaternion();
+    const at = new THREE.Vector3();
+    const v = new THREE.Vector3();
+    const matrix = new THREE.Matrix4();
+    for (let i = 0; i < mesh.count; i++) {
+      at.fromArray(set.positions, 3 * i);
+      v.fromArray(set.velocities, 3 * i);
+      const speed = v.length();
+      const size = speed > 0 ? length * Math.sqrt(Math.min(1, speed / set.scale)) : 0;
+      turn.setFromUnitVectors(up, speed > 0 ? v.divideScalar(speed) : up);
+      matrix.compose(at, turn, new THREE.Vector3(0.8 * length, Math.max(size, 1e-6), 0.8 * length));
+      mesh.setMatrixAt(i, size > 0.04 * length ? matrix : matrix.makeScale(0, 0, 0));
+    }
+    mesh.instanceMatrix.needsUpdate = true;
+    invalidate();
+  }, [mesh, set, length, invalidate]);
+  useEffect(
+    () => () => {
+      mesh.geometry.dispose();
+      (mesh.material as THREE.Material).dispose();
+      mesh.dispose();
+    },
+    [mesh],
+  );
+  return <primitive object={mesh} />;
+}
+
+/** Particles of the melt where they are at the play head, in the colour of their gate. */
+export function Tracers({
+  paths,
+  time,
+  size,
+  colours,
+}: {
+  paths: TracerPaths;
+  time: number;
+  size: number;
+  colours: string[];
+}) {
+  const invalidate = useThree((s) => s.invalidate);
+  const mesh = useMemo(() => {
+    const made = new THREE.InstancedMesh(
+      new THREE.SphereGeometry(1, 10, 8),
+      new THREE.MeshBasicMaterial({ depthTest: false, transparent: true, opacity: 0.92 }),
+      paths.particles.length,
+    );
+    paths.particles.forEach((p, i) => made.setColorAt(i, new THREE.Color(colours[p.gate % colours.length])));
+    made.renderOrder = 9;
+    made.raycast = () => {};
+    return made;
+  }, [paths, colours]);
+  useEffect(() => {
+    const matrix = new THREE.Matrix4();
+    paths.particles.forEach((p, i) => {
+      const at = p.at(time);
+      if (at) matrix.makeScale(size, size, size).setPosition(1000 * at[0], 1000 * at[1], 1000 * at[2]);
+      else matrix.makeScale(0, 0, 0);
+      mesh.setMatrixAt(i, matrix);
+    });
+    mesh.instanceMatrix.needsUpdate = true;
+    invalidate();
+  }, [mesh, paths, time, size, invalidate]);
+  useEffect(
+    () => () => {
+      mesh.geometry.dispose();
+      (mesh.material as THREE.Material).dispose();
+      mesh.dispose();
+    },
+    [mesh],
+  );
+  return <primitive object={mesh} />;
+}
