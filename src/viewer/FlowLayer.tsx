@@ -6,6 +6,8 @@ import type { TracerPaths } from './tracers';
 /** Velocities at points of the surface, to be drawn as arrows. mm and m/s. */
 export interface ArrowSet {
   positions: Float32Array;
+  /** Outward normals of the surface: an arrow lies on it, not in it. */
+  normals: Float32Array;
   velocities: Float32Array;
   /** Speed drawn at full length, m/s. */
   scale: number;
@@ -15,7 +17,7 @@ export interface ArrowSet {
 export function Arrows({ set, length, colour }: { set: ArrowSet; length: number; colour: string }) {
   const invalidate = useThree((s) => s.invalidate);
   const mesh = useMemo(() => {
-    const shaft = new THREE.ConeGeometry(0.09, 1, 6);
+    const shaft = new THREE.ConeGeometry(0.13, 1, 8);
     shaft.translate(0, 0.5, 0);
     const n = set.positions.length / 3;
     const made = new THREE.InstancedMesh(shaft, new THREE.MeshBasicMaterial({ color: colour }), n);
@@ -30,12 +32,12 @@ export function Arrows({ set, length, colour }: { set: ArrowSet; length: number;
     const v = new THREE.Vector3();
     const matrix = new THREE.Matrix4();
     for (let i = 0; i < mesh.count; i++) {
-      at.fromArray(set.positions, 3 * i);
+      at.fromArray(set.positions, 3 * i).addScaledVector(v.fromArray(set.normals, 3 * i), 0.12 * length);
       v.fromArray(set.velocities, 3 * i);
       const speed = v.length();
       const size = speed > 0 ? length * Math.sqrt(Math.min(1, speed / set.scale)) : 0;
       turn.setFromUnitVectors(up, speed > 0 ? v.divideScalar(speed) : up);
-      matrix.compose(at, turn, new THREE.Vector3(0.8 * length, Math.max(size, 1e-6), 0.8 * length));
+      matrix.compose(at, turn, new THREE.Vector3(length, Math.max(size, 1e-6), length));
       mesh.setMatrixAt(i, size > 0.04 * length ? matrix : matrix.makeScale(0, 0, 0));
     }
     mesh.instanceMatrix.needsUpdate = true;

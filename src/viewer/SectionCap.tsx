@@ -7,8 +7,12 @@ import { PROFILE_PLACES } from '@/core/solvers/fill/profilePlaces';
 import { surfaceMaterial, type FieldUniforms } from './material';
 import { NO_VALUE, valuesAt, type ViewGrid } from './results';
 
-/** Points along the longer side of the cut. */
-const RESOLUTION = 260;
+/** Points along the longer side of the cut, before the part's own strip is refined. */
+const RESOLUTION = 220;
+/** Points wanted across a wall where a profile is shown, and where not. */
+const ACROSS_PROFILE = 11;
+const ACROSS = 3;
+const FINEST = 8;
 
 interface Props {
   box: THREE.Box3;
@@ -30,7 +34,11 @@ export function SectionCap({ box, plane, uniforms, grid, nodeValues, nodeTimes, 
   const renderer = useThree((s) => s.gl);
   const material = useMemo(() => surfaceMaterial(uniforms, true), [uniforms]);
   const { x, y, z, w } = plane;
-  const geometry = useMemo(() => planeGeometry(box, new THREE.Vector4(x, y, z, w)), [box, x, y, z, w]);
+  const across = profile ? ACROSS_PROFILE : ACROSS;
+  const geometry = useMemo(
+    () => planeGeometry(box, new THREE.Vector4(x, y, z, w), grid, across),
+    [box, x, y, z, w, grid, across],
+  );
   const map = useMemo(() => (grid ? capMap(geometry, grid) : null), [geometry, grid]);
   const depths = useMemo(
     () => (profile && grid && map && surface ? wallPlaces(geometry, surface, grid, map) : null),
@@ -62,42 +70,60 @@ export function SectionCap({ box, plane, uniforms, grid, nodeValues, nodeTimes, 
   );
 }
 
-/** A lattice of points over the part in the plane n.x + w = 0. */
-function planeGeometry(box: THREE.Box3, plane: THREE.Vector4): THREE.BufferGeometry {
+/**
+ * A lattice of points over the part in the plane n.x + w = 0. Squares that touch the part are divided so
+ * that a wall gets `across` points.
+ */
+function planeGeometry(
+  box: THREE.Box3,
+  plane: THREE.Vector4,
+  grid: ViewGrid | null,
+  across: number,
+): THREE.BufferGeometry {
   const normal = new THREE.Vector3(plane.x, plane.y, plane.z).normalize();
   const u = new THREE.Vector3(Math.abs(normal.x) > 0.8 ? 0 : 1, Math.abs(normal.x) > 0.8 ? 1 : 0, 0);
   u.addScaledVector(normal, -u.dot(normal)).normalize();
   const v = new THREE.Vector3().crossVectors(normal, u);
   const centre = box.getCenter(new THREE.Vector3());
   const origin = centre.clone().addScaledVector(normal, -(normal.dot(centre) + plane.w));
-  const size = box.getSize(new THREE.Vector3()).multiplyScalar(0.5);
+  const half = box.getSize(new THREE.Vector3()).multiplyScalar(0.5);
   // Half extents of the box seen along u and v; the plane may lie off the centre, so a little is added.
-  const reach = (d: THREE.Vector3) => Math.abs(d.x) * size.x + Math.abs(d.y) * size.y + Math.abs(d.z) * size.z;
+  const reach = (d: THREE.Vector3) => Math.abs(d.x) * half.x + Math.abs(d.y) * half.y + Math.abs(d.z) * half.z;
   const off = origin.distanceTo(centre);
   const [ru, rv] = [reach(u) + 0.5 * off, reach(v) + 0.5 * off];
   const step = (2 * Math.max(ru, rv)) / RESOLUTION;
-  const nu = Math.max(1, Math.ceil((2 * ru) / step));
-  const nv = Math.max(1, Math.ceil((2 * rv) / step));
-  const positions = new Float32Array(3 * (nu + 1) * (nv + 1));
-  const point = new THREE.Vector3();
-  for (let j = 0, p = 0; j <= nv; j++) {
-    for (let i = 0; i <= nu; i++, p += 3) {
-      point
-        .copy(origin)
-        .addScaledVector(u, -ru + (2 * ru * i) / nu)
-        .addScaledVector(v, -rv + (2 * rv * j) / nv);
-      point.toArray(positions, p);
-    }
-  }
+  const [nu, nv] = [Math.max(1, Math.ceil((2 * ru) / step)), Math.max(1, Math.ceil((2 * rv) / step))];
+  const at = (i: number, j: number) =>
+    origin
+      .clone()
+      .addScaledVector(u, -ru + i * step)
+      .addScaledVector(v, -rv + j * step);
+  const thicknessAt = (p: THREE.Vector3) => {
+    const node = grid ? grid.mapper.nodeAt(p.x / 1000, p.y / 1000, p.z / 1000) : -1;
+    return node < 0 || !grid ? 0 : 1000 * grid.thickness[node];
+  };
+  const positions: number[] = [];
   const index: number[] = [];
+  const corners = new Float32Array((nu + 1) * (nv + 1));
+  for (let j = 0; j <= nv; j++)
+    for (let i = 0; i <= nu; i++) corners[i + (nu + 1) * j] = grid ? thicknessAt(at(i, j)) : step;
   for (let j = 0; j < nv; j++) {
     for (let i = 0; i < nu; i++) {
-      const a = i + (nu + 1) * j;
-      index.push(a, a + 1, a + nu + 2, a, a + nu + 2, a + nu + 1);
+      const around = [0, 1, nu + 1, nu + 2].map((k) => corners[i + (nu + 1) * j + k]);
+      const wall = Math.max(...around, grid ? thicknessAt(at(i + 0.5, j + 0.5)) : 0);
+      if (wall === 0) continue;
+      const m = Math.min(FINEST, Math.max(1, Math.ceil((across * step) / wall)));
+      const start = positions.length / 3;
+      for (let b = 0; b <= m; b++) for (let a = 0; a <= m; a++) positions.push(...at(i + a / m, j + b / m).toArray());
+      for (let b = 0; b < m; b++)
+        for (let a = 0; a < m; a++) {
+          const k = start + a + (m + 1) * b;
+          index.push(k, k + 1, k + m + 2, k, k + m + 2, k + m + 1);
+        }
     }
   }
   const geometry = new THREE.BufferGeometry();
-  geometry.setAttribute('position', new THREE.BufferAttribute(positions, 3));
+  geometry.setAttribute('position', new THREE.BufferAttribute(Float32Array.from(positions), 3));
   geometry.setIndex(index);
   return geometry;
 }

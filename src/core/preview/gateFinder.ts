@@ -62,6 +62,7 @@ export async function findGates(
   for (const i of places) score[i] = 0.7 / pressure[i] + 0.3 * evenness[i];
   const best = await fillBest(coarse, places, score, evenness, melt, diameter, ctx);
   spread(coarse, places, forbidden, [pressure, evenness, score]);
+  for (const field of [pressure, evenness, score]) smoothed(coarse, field);
   return { pressure, evenness, score: stretched(score), best };
 }
 
@@ -216,6 +217,26 @@ function spread(
   for (let i = 0; i < grid.n; i++) {
     if (source[i] < 0 || source[i] === i || forbidden(centre(grid.centroid, i))) continue;
     for (const field of fields) field[i] = field[source[i]];
+  }
+}
+
+const SMOOTHING = 4;
+
+/** Evens out the patches that sampled places leave: means with the neighbours along the part. */
+function smoothed({ grid }: PreviewGrid, field: Float64Array): void {
+  for (let round = 0; round < SMOOTHING; round++) {
+    const before = field.slice();
+    for (let i = 0; i < grid.n; i++) {
+      if (!(before[i] === before[i])) continue;
+      let [sum, weight] = [before[i], 1];
+      for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++) {
+        const v = before[grid.rowNode[k]];
+        if (!(v === v)) continue;
+        sum += v;
+        weight++;
+      }
+      field[i] = sum / weight;
+    }
   }
 }
 

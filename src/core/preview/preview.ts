@@ -19,7 +19,7 @@ export interface PreviewGrid {
 
 /** Fine cells across the nominal wall, and the most nodes a preview can afford. */
 const CELLS_PER_WALL = 1;
-const MOST_NODES = 3400;
+const MOST_NODES = 2600;
 
 /** Coarse enough that a whole filling takes a fraction of a second. */
 export function previewGrid(mesh: TriangleMesh): PreviewGrid {

@@ -139,7 +139,13 @@ export function surfaceMap(mesh: TriangleMesh, fine: FineGrid, grid: PressureGri
 }
 
 /** Area-weighted unit vertex normals. */
-function vertexNormals({ positions: p, triangles: t }: TriangleMesh): Float64Array {
+export function vertexNormals({
+  positions: p,
+  triangles: t,
+}: {
+  positions: ArrayLike<number>;
+  triangles: ArrayLike<number>;
+}): Float64Array {
   const normals = new Float64Array(p.length);
   for (let i = 0; i < t.length; i += 3) {
     const [a, b, c] = [3 * t[i], 3 * t[i + 1], 3 * t[i + 2]];

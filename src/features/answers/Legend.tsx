@@ -49,7 +49,7 @@ export function Legend({ label, unit, range, values, weights, weightName, times,
   const shown = value.map((v) => Math.min(1000, Math.max(0, v)));
   return (
     <section aria-label={`Legend: ${label}`} data-legend-range={`${low},${high}`} className="border-t px-4 pt-2.5 pb-3">
-      <div className="flex items-baseline justify-between">
+      <div className="flex items-baseline justify-between gap-2">
         <h3 className="font-semibold">
           {label} <span className="text-soft font-normal">{unit}</span>
         </h3>
@@ -58,7 +58,7 @@ export function Legend({ label, unit, range, values, weights, weightName, times,
             Show all
           </button>
         ) : (
-          <span className="text-soft text-[11.5px]">{weightName}</span>
+          <span className="text-soft shrink-0 text-[11.5px] whitespace-nowrap">{weightName}</span>
         )}
       </div>
       <div className="mt-2 flex" style={{ height: HEIGHT }}>

@@ -71,7 +71,7 @@ export function ProbeChart({ run }: { run: RunView }) {
       className="bg-sheet/96 absolute right-3 bottom-3 left-3 z-10 flex h-56 flex-col rounded border p-2 shadow-md"
     >
       <header className="flex items-center gap-3">
-        <div className="w-[26rem] max-w-full">
+        <div className="w-[25rem] max-w-full shrink-0 whitespace-nowrap">
           <Choice label="Quantity" value={quantity} options={QUANTITIES} onChange={setQuantity} />
         </div>
         <span className="text-soft text-[12px]">{unit} over time, s</span>

@@ -6,6 +6,7 @@ import type { Answer, Suggestion } from '@/core/results/answer';
 import type { Verdict } from '@/core/results/rules';
 import { formatRelative } from '../shell/relativeTime';
 import { freshName, latestRun, useStudy } from '../study/store';
+import { previewData, usePreview } from '../study/preview';
 import { useShownField, useShownRun } from '../study/useShown';
 import { useView } from '../study/viewStore';
 import { Button } from '../ui/controls';
@@ -34,6 +35,7 @@ function RunReading() {
   const { run, live, outOfDate } = useShownRun();
   const { data, field } = useShownField(run, live);
   const last = useStudy(latestRun);
+  const coarse = usePreview((s) => s.drawn);
   return (
     <aside aria-label="Reading" className="bg-sheet flex h-full flex-col overflow-hidden">
       <div className="min-h-0 flex-1 overflow-y-auto px-4 py-3.5">
@@ -62,20 +64,44 @@ function RunReading() {
           </>
         )}
       </div>
-      {field && data?.grid && (
-        <Legend
-          label={fieldInfo(field.id, run?.inputs.gates).label}
-          unit={fieldInfo(field.id, run?.inputs.gates).unit}
-          range={field.range}
-          values={field.nodeValues}
-          weights={data.grid.nodeVolume}
-          weightName="share of volume"
-          times={field.nodeTimes}
-          until={field.live ? field.end : Math.min(head, field.end)}
-          disabled={field.live}
-        />
+      {coarse ? (
+        <CoarseLegend kind={coarse} />
+      ) : (
+        field &&
+        data?.grid && (
+          <Legend
+            label={fieldInfo(field.id, run?.inputs.gates).label}
+            unit={fieldInfo(field.id, run?.inputs.gates).unit}
+            range={field.range}
+            values={field.nodeValues}
+            weights={data.grid.nodeVolume}
+            weightName="share of volume"
+            times={field.nodeTimes}
+            until={field.live ? field.end : Math.min(head, field.end)}
+            disabled={field.live}
+          />
+        )
       )}
     </aside>
+  );
+}
+
+/** Legend of what the coarse grid shows in place of a result. */
+function CoarseLegend({ kind }: { kind: 'preview' | 'gate-map' }) {
+  const version = usePreview((s) => s.version);
+  const shown = version >= 0 ? previewData() : null;
+  const values = kind === 'preview' ? shown?.times : shown?.found?.score;
+  if (!shown || !values) return null;
+  return (
+    <Legend
+      label={kind === 'preview' ? 'Preview: fill time' : 'Gate quality'}
+      unit={kind === 'preview' ? 's' : '%'}
+      range={kind === 'preview' ? [0, shown.end] : [0, 1]}
+      values={values}
+      weights={shown.grid.nodeVolume}
+      weightName="share of volume"
+      disabled
+    />
   );
 }
 

@@ -222,14 +222,16 @@ function PlayHead({
         if (e.key === 'End') goTo(end);
       }}
     >
-      {flags.map((flag) => (
+      {flags.map((flag, k) => (
         <div
           key={flag.label}
           className="border-soft absolute top-4 bottom-0 border-l border-dotted"
           style={{ left: `${(100 * flag.time) / end}%` }}
         >
           <span
-            className={`text-soft absolute bottom-0.5 text-[11px] whitespace-nowrap ${flag.time > 0.6 * end ? 'right-1' : 'left-1'}`}
+            className={`text-soft absolute text-[11px] whitespace-nowrap ${flag.time > 0.6 * end ? 'right-1' : 'left-1'}`}
+            // Flags that come close stand above one another.
+            style={{ bottom: 2 + 13 * flags.slice(k + 1).filter((f) => f.time - flag.time < 0.14 * end).length }}
           >
             {flag.label}
           </span>

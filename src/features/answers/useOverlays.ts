@@ -2,6 +2,7 @@ import { useEffect, useMemo } from 'react';
 import type { Gate, Inputs } from '@/core/model/study';
 import { format, formatNumber, fromSi } from '@/core/units/units';
 import type { Manifest } from '@/runtime/protocol';
+import { vertexNormals } from '@/core/results/surfaceMap';
 import { extremesOf, type FindingMarks } from '@/viewer/FindingsLayer';
 import type { ArrowSet } from '@/viewer/FlowLayer';
 import { frameAt } from '@/viewer/results';
@@ -136,8 +137,14 @@ function tracersOf(data: RunData, gates: Gate[]): TracerPaths | null {
 const N_ARROWS = 650;
 
 /** Vertices of the drawn surface, at most about N_ARROWS, evenly spread, with their nodes. */
-function samplePoints({ surface, grid }: RunData): { positions: Float32Array; nodes: Int32Array } {
-  if (!surface || !grid) return { positions: new Float32Array(0), nodes: new Int32Array(0) };
+interface ArrowPlaces {
+  positions: Float32Array;
+  normals: Float32Array;
+  nodes: Int32Array;
+}
+
+function samplePoints({ surface, grid }: RunData): ArrowPlaces | null {
+  if (!surface || !grid) return null;
   const { positions: p, nodes, weights } = surface;
   const [low, high] = [
     [Infinity, Infinity, Infinity],
@@ -158,20 +165,19 @@ function samplePoints({ surface, grid }: RunData): { positions: Float32Array; no
       taken.add(key);
       chosen.push(v);
     }
-    if (chosen.length <= N_ARROWS)
+    if (chosen.length <= N_ARROWS) {
+      const normals = vertexNormals({ positions: p, triangles: surface.triangles });
       return {
+        normals: Float32Array.from(chosen.flatMap((v) => [0, 1, 2].map((d) => normals[3 * v + d]))),
         positions: Float32Array.from(chosen.flatMap((v) => [0, 1, 2].map((d) => 1000 * p[3 * v + d]))),
         nodes: Int32Array.from(chosen, (v) => nodes[8 * v]),
       };
+    }
     cell *= 1.15;
   }
 }
 
-function arrowsAt(
-  data: RunData,
-  places: { positions: Float32Array; nodes: Int32Array },
-  time: number,
-): ArrowSet | null {
+function arrowsAt(data: RunData, places: ArrowPlaces, time: number): ArrowSet | null {
   const field = data.fields.get('velocity');
   const meta = data.manifest?.fields.find((f) => f.id === 'velocity');
   if (!field || !meta || !data.grid) return null;
@@ -184,7 +190,7 @@ function arrowsAt(
     for (let d = 0; d < 3; d++) velocities[3 * i + d] = now[3 * node + d] === now[3 * node + d] ? now[3 * node + d] : 0;
     most = Math.max(most, Math.hypot(velocities[3 * i], velocities[3 * i + 1], velocities[3 * i + 2]));
   });
-  return { positions: places.positions, velocities, scale: 0.6 * most || 1 };
+  return { positions: places.positions, normals: places.normals, velocities, scale: 0.35 * most || 1 };
 }
 
 /** Step between isochrones as text, for the legend. */

@@ -224,15 +224,22 @@ function useCoarse(
   const changing = moved !== null || now.outOfDate || !now.result;
   const map = useGateMapView(wanted && now.station === 'feed' && moved === null);
   const filled = usePreviewOf({
-    on: wanted && preview && (changing || now.station === 'feed'),
+    // At the Feed station the coarse grid is made ahead: a drag or a search must not wait for it.
+    on: wanted && (preview || now.station === 'feed'),
     key,
     mesh,
     size,
     inputs,
     gates,
   });
-  if (map) return { kind: 'gate-map' as const, ...map };
-  return filled && changing ? { kind: 'preview' as const, ...filled } : null;
+  const shown = map
+    ? { kind: 'gate-map' as const, ...map }
+    : filled && changing && preview
+      ? { kind: 'preview' as const, ...filled }
+      : null;
+  const drawn = shown?.kind ?? null;
+  useEffect(() => usePreview.getState().set({ drawn }), [drawn]);
+  return shown;
 }
 
 function PreviewNote({ kind }: { kind: 'preview' | 'gate-map' }) {
@@ -242,7 +249,7 @@ function PreviewNote({ kind }: { kind: 'preview' | 'gate-map' }) {
     <p
       data-testid="preview-note"
       data-ms={Math.round(ms)}
-      className="bg-copper text-copper-ink num pointer-events-none absolute top-2.5 left-1/2 max-w-[60%] -translate-x-1/2 truncate rounded-full px-3 py-0.5 text-[12px]"
+      className="bg-copper text-copper-ink num pointer-events-none absolute bottom-2.5 left-1/2 max-w-[80%] -translate-x-1/2 truncate rounded-full px-3 py-0.5 text-[12px]"
     >
       {kind === 'preview'
         ? `Preview, coarse and at one temperature: about ${format(pressure, 'MPa', 2)}`

@@ -31,6 +31,8 @@ interface PreviewState {
   search: { fraction: number; message: string } | null;
   /** The map of the gate search is shown. */
   showMap: boolean;
+  /** What of it stands in the view now. */
+  drawn: 'preview' | 'gate-map' | null;
   problem: string | null;
   set(patch: Partial<Omit<PreviewState, 'set'>>): void;
 }
@@ -41,6 +43,7 @@ export const usePreview = create<PreviewState>((set) => ({
   pressure: 0,
   search: null,
   showMap: false,
+  drawn: null,
   problem: null,
   set: (patch) => set(patch),
 }));
@@ -105,6 +108,7 @@ function receive(answer: PreviewAnswer): void {
       break;
   }
   busy = false;
+  if (pendingSearch && data) return pendingSearch();
   if (waiting) {
     const next = waiting;
     waiting = null;
@@ -139,6 +143,7 @@ function sendPart(key: string, mesh: TriangleMesh): void {
   if (key === sentKey) return;
   sentKey = key;
   data = null;
+  pendingSearch = null;
   usePreview.setState((s) => ({ version: s.version + 1, showMap: false, search: null }));
   worker?.terminate();
   worker = null;
@@ -211,18 +216,26 @@ export function usePreviewOf({
   }, [on, key, version, gates.length]);
 }
 
+/** A search that was asked for before the coarse grid was there. */
+let pendingSearch: (() => void) | null = null;
+
 /** Starts the search for single gates; `diameter` in m. */
 export function searchGates(inputs: Inputs, size: PartSize, diameter: number): void {
   const melt = meltOf(inputs, size);
-  if (!data || !melt) return;
-  usePreview.setState({ search: { fraction: 0, message: 'Starting' }, showMap: false });
-  waiting = null;
-  busy = true;
-  findId = ++fillId;
-  theWorker().postMessage({ type: 'find', id: findId, forbidden: inputs.noGate, melt, diameter });
+  if (!melt) return;
+  usePreview.setState({ search: { fraction: 0, message: 'Cutting the part into coarse cells' }, showMap: false });
+  pendingSearch = () => {
+    pendingSearch = null;
+    waiting = null;
+    busy = true;
+    findId = ++fillId;
+    theWorker().postMessage({ type: 'find', id: findId, forbidden: inputs.noGate, melt, diameter });
+  };
+  if (data) pendingSearch();
 }
 
 export function stopSearch(): void {
+  pendingSearch = null;
   theWorker().postMessage({ type: 'stop' });
   usePreview.setState({ search: null });
 }
