@@ -1,2 +1,2 @@
 import { defineConfig } from 'vitest/config';
-export default defineConfig({ test: { include: ['src/cli/**/*.test.ts','src/core/results/*.test.ts','src/core/model/*.test.ts'] } });
+export default defineConfig({ test: { include: ['src/core/results/findings.test.ts','src/core/preview/*.test.ts'] } });

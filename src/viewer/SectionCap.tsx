@@ -1,5 +1,5 @@
 import { useThree } from '@react-three/fiber';
-import { useEffect, useMemo } from 'react';
+import { useDeferredValue, useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import type { MeshBVH } from 'three-mesh-bvh';
 import { WEIGHTS, type PointMap } from '@/core/results/surfaceMap';
@@ -33,7 +33,8 @@ export function SectionCap({ box, plane, uniforms, grid, nodeValues, nodeTimes, 
   const invalidate = useThree((s) => s.invalidate);
   const renderer = useThree((s) => s.gl);
   const material = useMemo(() => surfaceMaterial(uniforms, true), [uniforms]);
-  const { x, y, z, w } = plane;
+  // A dragged plane must not wait for its cap: steps in between are skipped.
+  const { x, y, z, w } = useDeferredValue(plane);
   const across = profile ? ACROSS_PROFILE : ACROSS;
   const geometry = useMemo(
     () => planeGeometry(box, new THREE.Vector4(x, y, z, w), grid, across),

@@ -17,20 +17,22 @@ export interface ToolOnGrid {
 
 const OPENING: Vec3 = [0, 0, 1];
 
-/** `partingHeight` in m, or null for where the halves meet. */
+/** `partingHeight` in m, or null for where the halves meet; `needHalves` false leaves `halfOf` at 0. */
 export function toolOnGrid(
   mesh: TriangleMesh,
   fine: FineGrid,
   grid: PressureGrid,
   partingHeight: number | null,
+  needHalves = true,
 ): ToolOnGrid {
-  const surface = mapSurface(mesh, 3 * grid.spacing);
+  // Which half forms a wall shows on large facets too; small ones are only needed to look through walls.
+  const surface = mapSurface(mesh, (needHalves ? 3 : 24) * grid.spacing);
   const halves = moulding(surface, OPENING, partingHeight);
   const mapper = new PointMapper(fine, grid);
   return {
     vented: partingLine(surface, halves, mapper, grid),
     projectedArea: projectedAreas(fine, grid),
-    halfOf: wallHalves(surface, halves, mapper, grid),
+    halfOf: needHalves ? wallHalves(surface, halves, mapper, grid) : new Uint8Array(2 * grid.n),
   };
 }
 
@@ -81,6 +83,8 @@ function projectedAreas(fine: FineGrid, grid: PressureGrid): Float64Array {
 }
 
 const VOTES = 3;
+/** Farther than this many wall thicknesses a facet does not look through a wall. */
+const ALONG = 2;
 
 /** Each facet looks through the wall to the one behind it; the nodes between take the pair of halves. */
 function wallHalves(surface: MapSurface, { side }: Moulding, mapper: PointMapper, grid: PressureGrid): Uint8Array {
@@ -104,6 +108,9 @@ function wallHalves(surface: MapSurface, { side }: Moulding, mapper: PointMapper
     );
     if (hit < 0) continue;
     const wall = tree.distance;
+    const first = mapper.nodeAt(at(0, 0.25 * grid.spacing), at(1, 0.25 * grid.spacing), at(2, 0.25 * grid.spacing));
+    // An edge of a plate looks along it, not through it.
+    if (first < 0 || wall > ALONG * grid.thickness[first]) continue;
     const kind = half(i) + half(hit);
     for (let depth = 0.25 * grid.spacing; depth < wall; depth += 0.5 * grid.spacing) {
       const node = mapper.nodeAt(at(0, depth), at(1, depth), at(2, depth));

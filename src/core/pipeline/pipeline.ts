@@ -22,7 +22,7 @@ import type { StageContext } from './stage';
 export const SOLVER_VERSION = 'fill-2';
 
 /** Steps over the whole volume: the front should cross about one node per step. */
-export const STEPS: Record<Inputs['detail'], number> = { quick: 50, normal: 110, fine: 150 };
+export const STEPS: Record<Inputs['detail'], number> = { quick: 40, normal: 80, fine: 120 };
 
 export interface GridResult {
   fine: FineGrid;
@@ -72,7 +72,10 @@ export async function runPipeline(
   if ('message' in gridResult) return { status: 'failed', ...gridResult };
   const { fine, grid } = gridResult;
   hooks.onGrid?.(gridResult, () => surfaceMap(mesh, fine, grid));
-  const tool = toolOnGrid(mesh, fine, grid, inputs.tool.partingHeight);
+  await ctx.checkpoint();
+  const unequal = settings.mouldTemperature !== settings.lowerMouldTemperature;
+  const tool = toolOnGrid(mesh, fine, grid, inputs.tool.partingHeight, unequal);
+  await ctx.checkpoint();
   const outcome = await fillOn(gridResult, tool, surfaces, inputs, settings, ctx);
   if (outcome.status === 'failed') return { status: 'failed', message: outcome.message, likely: outcome.likely };
   const summary = summarise(mesh, gridResult, outcome, inputs, settings, tool);

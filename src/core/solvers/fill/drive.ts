@@ -24,8 +24,9 @@ export type Phase = 'injection' | 'limited' | 'packing';
 export const PACKING_SHARE = 0.8;
 /** Automatic switchover: at this share filled, */
 export const AUTOMATIC_SHARE = 0.99;
-/** or once the pressure limit has brought the flow below this share of the set one. */
+/** or, near the end, once the pressure limit has brought the flow below this share of the set one. */
 const AUTOMATIC_FLOW = 0.3;
+const NEAR_THE_END = 0.95;
 
 /** The machine through the filling: set flow, pressure limit, packing pressure. */
 export class MachineDrive {
@@ -76,7 +77,7 @@ export class MachineDrive {
     const due =
       (switchover.by === 'automatic' &&
         (share >= AUTOMATIC_SHARE - 1e-9 ||
-          (this.phase === 'limited' && q < AUTOMATIC_FLOW * this.setFlow(injected)))) ||
+          (share >= NEAR_THE_END && this.phase === 'limited' && q < AUTOMATIC_FLOW * this.setFlow(injected)))) ||
       (switchover.by === 'share' && share >= switchover.share - 1e-9) ||
       (switchover.by === 'pressure' && p >= switchover.pressure) ||
       (switchover.by === 'time' && time >= switchover.time - 1e-9);

@@ -168,10 +168,9 @@ export class Heat {
     const reach = columns.reach[i];
     const scale = thermal.conductivity / (reach * reach * this.capacity);
     for (let t = 0; t <= nLayers; t++) conduction[t] = scale * edgeFactor[t];
-    const toWall = (half: number) =>
-      1 - CENTRES[HALF_LAYERS - 1] + thermal.conductivity / (columns.side(i, half).transfer * reach);
-    conduction[nLayers] /= toWall(nHalves - 1);
-    if (nHalves === 2) conduction[0] /= toWall(0);
+    const inside = 1 - CENTRES[HALF_LAYERS - 1];
+    conduction[nLayers] /= inside + thermal.conductivity / (columns.side(i, nHalves - 1).transfer * reach);
+    if (nHalves === 2) conduction[0] /= inside + thermal.conductivity / (columns.side(i, 0).transfer * reach);
   }
 
   /** Storage and conduction of `volume` m3 in node i, divided by the heat capacity: m3/s and K m3/s. */

@@ -121,6 +121,8 @@ const FLUIDITY_TOLERANCE = 0.05;
  */
 const RELAXATION = 1.3;
 const SOLVER_TOLERANCE = 1e-4;
+/** Apparent shear rate below which the melt stands, 1/s. */
+const STANDING = 1;
 /** Air that stays in the corners of a filled cavity, as a share of it. */
 const FULL = 1 - 1e-9;
 
@@ -304,7 +306,8 @@ class FillRun {
   private peaks(): void {
     const { peakShearRate, peakStress, columns, solver } = this;
     for (let i = 0; i < peakShearRate.length; i++) {
-      if (!this.fullBefore[i] || this.pinned[i]) continue;
+      // Where nothing flows any more the stress in the solid is not the melt's.
+      if (!this.fullBefore[i] || this.pinned[i] || solver.shearRate[i] < STANDING) continue;
       const rate = columns ? columns.peakRate[i] : solver.shearRate[i];
       const stress = columns ? columns.wallStress[i] : solver.shearRate[i] / solver.fluidity[i];
       if (rate > peakShearRate[i]) peakShearRate[i] = rate;
@@ -481,9 +484,11 @@ function isothermal(grid: PressureGrid, input: FillInput): Rheology {
 
 /** Full nodes in order of falling pressure: each comes after all that feed it. */
 function downstream(grid: PressureGrid, full: Uint8Array, pinned: Uint8Array, pressure: Float64Array): Int32Array {
-  const list: number[] = [];
-  for (let i = 0; i < grid.n; i++) if (full[i] && !pinned[i]) list.push(i);
-  return Int32Array.from(list).sort((a, b) => pressure[b] - pressure[a]);
+  let n = 0;
+  for (let i = 0; i < grid.n; i++) if (full[i] && !pinned[i]) n++;
+  const list = new Int32Array(n);
+  for (let i = 0, k = 0; i < grid.n; i++) if (full[i] && !pinned[i]) list[k++] = i;
+  return list.sort((a, b) => pressure[b] - pressure[a]);
 }
 
 /** Volume of every node that hangs together with a gate, 0 for the rest. */

@@ -1,0 +1,214 @@
+import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import type { Browser, ElementHandle, Page } from 'puppeteer-core';
+import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
+import type { ProjectView } from '../src/runtime/wire';
+import {
+  App,
+  chord,
+  openBrowser,
+  openPage,
+  pictureOnFailure,
+  press,
+  projectOf,
+  savedIn,
+  seeShown,
+  seeText,
+  sleep,
+  textOf,
+  typeInto,
+} from './app';
+
+const server = new App();
+const downloads = mkdtempSync(path.join(os.tmpdir(), 'bellows-downloads-'));
+let browser: Browser;
+let page: Page;
+let errors: string[];
+const saved = (check: (view: ProjectView) => boolean) => savedIn(page, server, check);
+
+beforeAll(async () => {
+  await server.start();
+  browser = await openBrowser();
+  ({ page, errors } = await openPage(browser, server.url));
+  const session = await page.createCDPSession();
+  await session.send('Browser.setDownloadBehavior', { behavior: 'allow', downloadPath: downloads });
+});
+afterAll(async () => {
+  await browser?.close();
+  await server.stop();
+  rmSync(downloads, { recursive: true, force: true });
+});
+afterEach(({ task }) => pictureOnFailure(page, task.result?.state));
+
+const leave = () => page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+
+/** Waits for a file with the ending to be there whole. */
+async function downloaded(ending: string): Promise<Buffer> {
+  for (let i = 0; i < 600; i++) {
+    const name = readdirSync(downloads).find((f) => f.endsWith(ending));
+    if (name) return readFileSync(path.join(downloads, name));
+    await sleep(100);
+  }
+  throw new Error(`no ${ending} was downloaded`);
+}
+
+describe('before a run', () => {
+  it('shows the flow pattern at the Feed station without Run, and follows the gate', async () => {
+    await press(page, 'Feeder tray');
+    await seeShown(page, 'clay');
+    await press(page, 'Detail');
+    await press(page, 'Quick');
+    await saved((v) => v.variants[0].inputs.detail === 'quick');
+    await page.keyboard.press('3');
+    await seeShown(page, 'preview');
+    const before = await textOf(page, '[data-testid="preview-note"]');
+    expect(before).toMatch(/Preview, coarse/);
+    await press(page, 'G1');
+    await typeInto(page, 'X', '70');
+    await page.waitForFunction(
+      (text: string) => document.querySelector('[data-testid="preview-note"]')?.textContent !== text,
+      { timeout: 20_000 },
+      before,
+    );
+    // A gate at one end needs more pressure than one in the middle.
+    const pressure = (text: string) => parseFloat(/about ([\d.]+)/.exec(text)?.[1] ?? '0');
+    expect(pressure(await textOf(page, '[data-testid="preview-note"]'))).toBeGreaterThan(pressure(before));
+    await leave();
+    await chord(page, 'Control', 'z');
+    await saved((v) => v.variants[0].inputs.gates[0].position[0] < 0.01);
+  });
+
+  it('searches for gates, keeps out of painted places, and uses the best', async () => {
+    await press(page, 'Rule out');
+    await page.mouse.move(690, 380);
+    await page.mouse.down();
+    await page.mouse.move(720, 395, { steps: 5 });
+    await sleep(200);
+    await page.mouse.up();
+    await saved((v) => v.variants[0].inputs.noGate.length > 0);
+    await press(page, 'Rule out');
+    await press(page, 'Search the part');
+    await seeText(page, 'Best single gates', 120_000);
+    await seeShown(page, 'gate-map');
+    expect(await page.$$eval('[aria-label="Best places"] > li', (l) => l.length)).toBe(3);
+    await press(page, 'Use alone');
+    await saved((v) => v.variants[0].inputs.gates[0].position[0] !== 0.004);
+    await chord(page, 'Control', 'z');
+    await saved((v) => v.variants[0].inputs.gates[0].position[0] === 0.004);
+    await press(page, 'Allow gates everywhere');
+    await saved((v) => v.variants[0].inputs.noGate.length === 0);
+  });
+
+  it('takes a machine, a profile and a switchover, and says what cannot be', async () => {
+    await page.keyboard.press('4');
+    await press(page, 'Profile');
+    await saved((v) => v.variants[0].inputs.cycle.injection.by === 'profile');
+    await press(page, 'Add a step');
+    await saved((v) => {
+      const { injection } = v.variants[0].inputs.cycle;
+      return injection.by === 'profile' && injection.points.length === 4;
+    });
+    await press(page, 'Time');
+    await saved((v) => v.variants[0].inputs.cycle.injection.by === 'time');
+    await press(page, 'Machine');
+    await press(page, 'Hask 30');
+    await saved((v) => v.variants[0].inputs.cycle.machine === 'hask-30');
+    await seeText(page, 'Choose a larger machine');
+    await leave();
+    await chord(page, 'Control', 'z');
+    await saved((v) => v.variants[0].inputs.cycle.machine === null);
+  });
+});
+
+describe('after a run', () => {
+  it('answers three questions and shows the table behind the verdicts', async () => {
+    await chord(page, 'Control', 'Enter');
+    await page.keyboard.press('5');
+    await seeShown(page, 'fillTime');
+    const view = await projectOf(page, server);
+    const answers = view.runs[0].answers ?? [];
+    expect(answers.map((a) => a.id)).toEqual(['will-it-fill', 'where-fronts-meet', 'what-machine']);
+    for (const a of answers) await seeText(page, a.question);
+    expect(view.runs[0].summary?.heatError).toBeLessThan(0.01);
+    await press(page, 'How verdicts are made');
+    await seeText(page, 'The worst of its rules decides');
+    await page.keyboard.press('Escape');
+    await sleep(300);
+  });
+
+  it('shows every field and layer without an error', async () => {
+    for (const field of [
+      'Mean temperature',
+      'Frozen share',
+      'Temperature at the front',
+      'Front speed',
+      'Peak wall shear stress',
+    ])
+      await press(page, field);
+    await seeShown(page, 'peakStress');
+    for (const layer of ['Isochrones', 'Velocity', 'Tracers', 'Min and max']) await press(page, layer);
+    const head = (await page.waitForSelector('[aria-label="Play head"]')) as ElementHandle;
+    const frame = await head.boundingBox();
+    if (!frame) throw new Error('no time axis');
+    await page.mouse.click(frame.x + frame.width / 2, frame.y + frame.height / 2);
+    await sleep(600);
+    for (const layer of ['Velocity', 'Tracers', 'Min and max']) await press(page, layer);
+    await press(page, 'Fill time');
+    expect(errors).toEqual([]);
+  });
+
+  it('cuts at any angle and shows the profile through the wall', async () => {
+    await press(page, 'Temperature through the wall');
+    await seeShown(page, 'profile');
+    await leave();
+    await page.keyboard.press('s');
+    const tilt = (await page.waitForSelector(
+      '[role="slider"][aria-label="Tilt of the section"]',
+    )) as ElementHandle<HTMLElement>;
+    await tilt.focus();
+    for (let i = 0; i < 12; i++) await page.keyboard.press('ArrowRight');
+    await page.waitForFunction(() => document.body.innerText.includes('12°'));
+    await leave();
+    await page.keyboard.press('s');
+    await press(page, 'Fill time');
+    await seeShown(page, 'fillTime');
+    expect(errors).toEqual([]);
+  });
+
+  it('places probes that stay with the study, and charts them', async () => {
+    await page.keyboard.press('f');
+    await leave();
+    await page.keyboard.press('p');
+    await page.mouse.move(660, 330);
+    await sleep(200);
+    await page.mouse.click(660, 330);
+    const view = await saved((v) => v.variants[0].inputs.probes.length === 1);
+    const { position } = view.variants[0].inputs.probes[0];
+    expect(Math.abs(position[0])).toBeLessThan(0.091);
+    await page.keyboard.press('Escape');
+    await page.waitForSelector('[aria-label="Probe chart"] canvas');
+    await press(page, 'Temperature');
+    // A probe changes no number: the result stays up to date.
+    await seeText(page, 'Result up to date');
+    await press(page, 'Close the chart');
+    await press(page, 'Delete probe P1');
+    await saved((v) => v.variants[0].inputs.probes.length === 0);
+    await chord(page, 'Control', 'z');
+    await saved((v) => v.variants[0].inputs.probes.length === 1);
+  });
+
+  it('takes a picture and an animation along', async () => {
+    await press(page, 'Picture');
+    const png = await downloaded('.png');
+    expect(png.subarray(1, 4).toString()).toBe('PNG');
+    // Wider than the view by the legend, twice the resolution of the screen.
+    expect(png.readUInt32BE(16)).toBeGreaterThan(1200);
+    await press(page, 'Animation');
+    const film = await downloaded('.webm');
+    expect(film.length).toBeGreaterThan(20_000);
+    // The mark of an EBML file, of which WebM is one.
+    expect([...film.subarray(0, 4)]).toEqual([0x1a, 0x45, 0xdf, 0xa3]);
+    expect(errors).toEqual([]);
+  });
+});
