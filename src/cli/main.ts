@@ -60,13 +60,15 @@ async function run(studyPath: string, options: { out: string }): Promise<void> {
       study.gates.map((g) => g.id),
     ),
   );
+  write('findings.json', JSON.stringify({ ...outcome.findings, gridError: outcome.gridError }, null, 2));
+  write('findings.json', `${JSON.stringify({ ...outcome.findings, gridError: outcome.gridError }, null, 2)}\n`);
   write('fields.vtu', writeVtu(outcome.gridResult.fine, outcome.gridResult.grid, outcome.fields));
   for (const answer of outcome.answers) {
     console.log(`${answer.question} ${answer.verdict.toUpperCase()}: ${answer.headline}`);
     console.log(`  ${answer.key.label}: ${answer.key.value} (${answer.key.note})`);
     for (const reason of answer.why) console.log(`  ${reason}`);
   }
-  console.log(`Results in ${options.out}: summary.json, history.csv, fields.vtu`);
+  console.log(`Results in ${options.out}: summary.json, findings.json, history.csv, fields.vtu`);
 }
 
 async function check(file: string): Promise<void> {

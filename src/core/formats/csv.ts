@@ -2,16 +2,28 @@ import type { FillHistory } from '../solvers/fill/stage';
 
 /** History of a fill as CSV: one row per step, units in the column names. */
 export function historyCsv(history: FillHistory, gateIds: string[]): string {
-  const head = ['time_s', 'pressure_MPa', 'flowRate_cm3_s', 'shareFilled', ...gateIds.map((g) => `flow_${g}_cm3_s`)];
+  const head = [
+    'time_s',
+    'pressure_MPa',
+    'nozzlePressure_MPa',
+    'flowRate_cm3_s',
+    'shareFilled',
+    'clampForce_kN',
+    'phase',
+    ...gateIds.map((g) => `flow_${g}_cm3_s`),
+  ];
   const rows = history.time.map((t, i) =>
     [
       t,
       history.pressure[i] / 1e6,
+      history.nozzlePressure[i] / 1e6,
       history.flowRate[i] * 1e6,
       history.shareFilled[i],
+      history.clampForce[i] / 1e3,
+      history.phase[i],
       ...history.gateFlow[i].map((q) => q * 1e6),
     ]
-      .map((x) => Number(x.toPrecision(9)))
+      .map((x) => (typeof x === 'number' ? Number(x.toPrecision(9)) : x))
       .join(','),
   );
   return [head.join(','), ...rows, ''].join('\n');

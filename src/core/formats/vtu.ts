@@ -33,9 +33,13 @@ export function writeVtu(fine: FineGrid, grid: PressureGrid, fields: Field[]): s
   const offsets = Int32Array.from(kept, (_, s) => 8 * (s + 1));
   const types = new Uint8Array(kept.length).fill(11);
   const cellData = fields.map((field) => {
-    const frame = field.data.subarray((field.frames - 1) * grid.n);
-    const values = Float32Array.from(kept, (c) => frame[grid.nodeOfCell[c]]);
-    return dataArray('Float32', `${field.id}_${unitName(field.unit)}`, values);
+    const { components: m } = field;
+    const frame = field.data.subarray((field.frames - 1) * grid.n * m);
+    const values = new Float32Array(kept.length * m);
+    kept.forEach((c, s) => {
+      for (let d = 0; d < m; d++) values[s * m + d] = frame[grid.nodeOfCell[c] * m + d];
+    });
+    return dataArray('Float32', field.unit ? `${field.id}_${unitName(field.unit)}` : field.id, values, m);
   });
   const filled = Float32Array.from(kept, (c) => cells.volume[c] / spacing ** 3);
   cellData.push(dataArray('Float32', 'volumeShare', filled));
@@ -51,7 +55,7 @@ export function writeVtu(fine: FineGrid, grid: PressureGrid, fields: Field[]): s
   ].join('\n');
 }
 
-const unitName = (unit: string) => (unit === '1/s' ? 'per_s' : unit);
+const unitName = (unit: string) => ({ '1/s': 'per_s', 'm/s': 'm_s' })[unit] ?? unit;
 
 function dataArray(type: string, name: string, values: Float32Array | Int32Array | Uint8Array, components = 1): string {
   const bytes = new Uint8Array(4 + values.byteLength);
