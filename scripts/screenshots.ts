@@ -16,6 +16,13 @@ const shot = async (name: string) => {
   console.log(name);
 };
 
+/** Puts the play head at a share of the time axis. */
+const scrub = async (share: number) => {
+  const head = await page.waitForSelector('[aria-label="Play head"]');
+  const frame = await head?.boundingBox();
+  if (frame) await page.mouse.click(frame.x + Math.min(share * frame.width, frame.width - 1), frame.y + 40);
+};
+
 await shot('start');
 await press(page, 'Feeder tray');
 await seeShown(page, 'clay');
@@ -41,26 +48,55 @@ await seeShown(page, 'fillTime');
 await page.keyboard.press('3');
 await press(page, 'G1');
 await shot('feed');
+await page.keyboard.press('Escape');
+await press(page, 'Search the part');
+await seeText(page, 'Best single gates', 120_000);
+await shot('gate-search');
+await press(page, 'Hide the map');
+await page.keyboard.press('4');
+await shot('cycle');
 await page.keyboard.press('5');
 await page.keyboard.press('Escape');
+await press(page, 'Isochrones');
 await shot('answers');
-await press(page, 'Pressure');
-await seeShown(page, 'pressure');
+await press(page, 'Tracers');
+await scrub(0.6);
+await shot('tracers');
+await press(page, 'Tracers');
+await press(page, 'Isochrones');
+await scrub(1);
+await page.keyboard.press('p');
+for (const [x, y] of [
+  [640, 300],
+  [880, 440],
+]) {
+  await page.mouse.move(x, y);
+  await sleep(300);
+  await page.mouse.click(x, y);
+  await sleep(300);
+}
+await page.keyboard.press('Escape');
+await shot('probes');
+await press(page, 'Close the chart');
+await press(page, 'Temperature through the wall');
+await seeShown(page, 'profile');
+await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
 await page.keyboard.press('s');
-const head = await page.waitForSelector('[aria-label="Play head"]');
-const frame = await head?.boundingBox();
-if (frame) await page.mouse.click(frame.x + 0.62 * frame.width, frame.y + 40);
-await page.mouse.move(640, 380);
+await scrub(0.62);
+await page.mouse.move(670, 440);
+for (let i = 0; i < 4; i++) await page.mouse.wheel({ deltaY: -300 });
 await shot('section');
 await page.mouse.move(640, 650);
 await page.keyboard.press('s');
+await page.keyboard.press('f');
+await press(page, 'Fill time');
 await press(page, 'Branch a new variant');
 await seeText(page, 'Variant');
 await page.keyboard.press('4');
 await typeInto(page, 'Pressure limit', '2');
 await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
 await press(page, 'Run');
-await seeText(page, 'Short shot', 60_000);
+await seeText(page, 'Short shot', 150_000);
 await press(page, 'Light or dark page');
 await page.keyboard.press('End');
 await shot('short-shot-dark');

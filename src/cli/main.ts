@@ -60,7 +60,6 @@ async function run(studyPath: string, options: { out: string }): Promise<void> {
       study.gates.map((g) => g.id),
     ),
   );
-  write('findings.json', JSON.stringify({ ...outcome.findings, gridError: outcome.gridError }, null, 2));
   write('findings.json', `${JSON.stringify({ ...outcome.findings, gridError: outcome.gridError }, null, 2)}\n`);
   write('fields.vtu', writeVtu(outcome.gridResult.fine, outcome.gridResult.grid, outcome.fields));
   for (const answer of outcome.answers) {

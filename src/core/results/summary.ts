@@ -100,7 +100,7 @@ export function summarise(
   const pathEnd = Number.isNaN(result.fillTime[last]) ? latestFilled(grid, result) : last;
   const path = flowPath(grid, result.fillTime, lastFullFrame(result), pathEnd);
   const findings = findingsOf(grid, result, settings);
-  const cut = outcome.status === 'stalled' ? Infinity : NEEDED_AT_SHARE;
+  const cut = outcome.status === 'stalled' ? Infinity : NEEDED_AT_SHARE + 1e-6;
   const pressureNeeded = Math.max(0, ...history.pressure.filter((_, i) => history.shareFilled[i] <= cut));
   const shareFilled = result.injectedVolume / (unreachableVolume > 0 ? partVolume : result.cavityVolume);
   const thinNode = fine.thin.length ? grid.nodeOfCell[fine.thin[Math.floor(fine.thin.length / 2)]] : -1;

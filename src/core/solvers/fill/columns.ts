@@ -1,16 +1,6 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
 import { LN_STRESS_MIN, LN_STRESS_STEP, zeroFluidityAt, type StressForm } from '../../material/stressForm';
-import {
-  CENTRES,
-  EDGES,
-  HALF_LAYERS,
-  LN_PLACES,
-  PLACES,
-  POINTS,
-  sectionShape,
-  type ColumnShape,
-  type SectionShape,
-} from './layers';
+import { CENTRES, HALF_LAYERS, LN_CENTRES, sectionShape, type ColumnShape, type SectionShape } from './layers';
 
 /** Conditions at one wall: mould temperature [K] and interface heat-transfer coefficient [W/(m2 K)]. */
 export interface WallSide {
@@ -54,11 +44,10 @@ export class Columns {
   /** Half the wall [m]: the length that goes with zeta = 1. Length n. */
   readonly reach: Float64Array;
   private readonly shapes: SectionShape[];
-  /** 1 / zero-shear viscosity at the points of the halves. Length n * nHalves * POINTS. */
+  /** 1 / zero-shear viscosity of every layer, 1/(Pa s). Length n * nLayers. */
   private readonly zeroFluidity: Float64Array;
   /** Place of no shear between the walls, -1 .. 1; 0 for half columns. */
   private readonly neutral: Float64Array;
-  private readonly slip = new Float64Array(POINTS);
   private readonly layerFlow = new Float64Array(2 * HALF_LAYERS);
 
   constructor(
@@ -80,7 +69,7 @@ export class Columns {
     this.reach = new Float64Array(n);
     this.peakRate = new Float64Array(n);
     this.shapes = Array.from({ length: n }, (_, i) => sectionShape(grid.shape[i]));
-    this.zeroFluidity = new Float64Array(n * this.nHalves * POINTS);
+    this.zeroFluidity = new Float64Array(n * this.nLayers);
     this.neutral = new Float64Array(n);
     for (let i = 0; i < n; i++) {
       // The hydraulic gap V/S of a section is its reach over (s - 1): a tube has half its radius.
@@ -176,23 +165,11 @@ export class Columns {
     return sum / this.nHalves;
   }
 
-  /** Zero-shear fluidities of a node's points at the present temperatures and pressure p [Pa]. */
+  /** Zero-shear fluidities of a node's layers at the present temperatures and pressure p [Pa]. */
   prepare(node: number, p: number): void {
-    const { temperature, zeroFluidity, form, nLayers, nHalves } = this;
-    const middle = this.middleTemperature(node);
-    for (let h = 0; h < nHalves; h++) {
-      const out = (node * nHalves + h) * POINTS;
-      const step = nHalves === 1 || h === 1 ? 1 : -1;
-      let at = node * nLayers + this.layerAt(h, 0);
-      zeroFluidity[out] = zeroFluidityAt(form, middle, p);
-      for (let l = 0; l < HALF_LAYERS; l++, at += step) {
-        const T = temperature[at];
-        const edge =
-          l === HALF_LAYERS - 1 ? this.surfaceTemperature(node, h) : T + (temperature[at + step] - T) * TO_EDGE[l];
-        zeroFluidity[out + 2 * l + 1] = zeroFluidityAt(form, T, p);
-        zeroFluidity[out + 2 * l + 2] = zeroFluidityAt(form, edge, p);
-      }
-    }
+    const { temperature, zeroFluidity, form } = this;
+    for (let at = node * this.nLayers, end = at + this.nLayers; at < end; at++)
+      zeroFluidity[at] = zeroFluidityAt(form, temperature[at], p);
   }
 
   /**
@@ -218,63 +195,55 @@ export class Columns {
 
   private readonly sums = { sum: 0, slope: 0 };
 
-  /** M and dM/dln(stress) at a wall stress, half columns. */
+  /** M and dM/dln(stress) at a wall stress, half columns: the fluidity of a layer is that of its centre. */
   private flowOf(node: number, lnStress: number): { sum: number; slope: number } {
     const { zeroFluidity } = this;
     const { table } = this.form;
-    const { flow } = this.shapes[node];
-    const at = node * POINTS;
+    const { stress, s } = this.shapes[node];
+    const at = node * HALF_LAYERS;
     const offset = (lnStress - LN_STRESS_MIN) / LN_STRESS_STEP;
     let sum = 0;
     let slope = 0;
-    for (let k = 0; k < POINTS; k++) {
-      const x = Math.min(TABLE_END, Math.max(0, offset + STEPS_TO_PLACE[k]));
+    for (let l = 0; l < HALF_LAYERS; l++) {
+      const x = Math.min(TABLE_END, Math.max(0, offset + STEPS_TO_CENTRE[l]));
       const i = x | 0;
       const g = table[i];
       const dg = table[i + 1] - g;
-      const w = flow[k] * PLACES[k] * zeroFluidity[at + k];
+      const w = stress[l] * zeroFluidity[at + l];
       sum += w * (g + (x - i) * dg);
       slope += w * dg;
     }
-    this.sums.sum = sum;
-    this.sums.slope = slope / LN_STRESS_STEP;
+    this.sums.sum = (s + 1) * sum;
+    this.sums.slope = ((s + 1) * slope) / LN_STRESS_STEP;
     return this.sums;
   }
 
   /** The same for whole columns; the place of no shear follows from equal slip on both sides. */
   private flowOfWhole(node: number, lnStress: number): { sum: number; slope: number } {
-    const shape = this.shapes[node];
+    const { stress, lever, first, one, s } = this.shapes[node];
     const neutral = this.neutral[node];
-    let [sum, slope, first, second] = [0, 0, 0, 0];
+    let [sum, slope, moment, total] = [0, 0, 0, 0];
     for (let h = 0; h < 2; h++) {
       const sign = h === 0 ? -1 : 1;
-      const at = (2 * node + h) * POINTS;
-      for (let k = 0; k < POINTS; k++) {
-        const arm = PLACES[k] - sign * neutral;
-        const { g, dg } = this.relative(lnStress + Math.log(Math.max(Math.abs(arm), 1e-3)));
-        const a = this.zeroFluidity[at + k];
-        const w = 0.5 * shape.flow[k] * arm * a;
+      for (let l = 0; l < HALF_LAYERS; l++) {
+        const a = this.zeroFluidity[node * this.nLayers + this.layerAt(h, l)];
+        const { g, dg } = this.relative(lnStress + lnArm(CENTRES[l] - sign * neutral));
+        const w = a * (stress[l] - sign * neutral * lever[l]);
         sum += w * g;
         slope += w * dg;
-        const plain = this.pointWeight(shape, k) * a * g;
-        first += sign * PLACES[k] * plain;
-        second += plain;
+        moment += sign * first[l] * a * g;
+        total += one[l] * a * g;
       }
     }
-    if (second > 0) this.neutral[node] = Math.max(-0.9, Math.min(0.9, first / second));
-    this.sums.sum = sum;
-    this.sums.slope = slope;
+    if (total > 0) this.neutral[node] = Math.max(-0.9, Math.min(0.9, moment / total));
+    this.sums.sum = 0.5 * (s + 1) * sum;
+    this.sums.slope = 0.5 * (s + 1) * slope;
     return this.sums;
-  }
-
-  private pointWeight({ plain }: SectionShape, k: number): number {
-    const l = k >> 1;
-    if (k % 2) return plain[3 * l + 1];
-    return (l < HALF_LAYERS ? plain[3 * l] : 0) + (l > 0 ? plain[3 * l - 1] : 0);
   }
 
   private readonly point = { g: 0, dg: 0 };
 
+  /** Relative fluidity and its slope against ln(stress). */
   private relative(lnStress: number): { g: number; dg: number } {
     const { table } = this.form;
     const x = Math.min(TABLE_END, Math.max(0, (lnStress - LN_STRESS_MIN) / LN_STRESS_STEP));
@@ -290,59 +259,42 @@ export class Columns {
    * u(zeta) is the shear rate integrated from the wall; the flow of a layer is taken by parts.
    */
   layFlow(node: number): void {
-    const { nLayers, nHalves, slip, layerFlow, flowShare, shearHeat } = this;
-    const { s, plain, lag, area, inner } = this.shapes[node];
+    const { nLayers, nHalves, layerFlow, flowShare, shearHeat, zeroFluidity } = this;
+    const { table } = this.form;
+    const { s, one, first, below, lever, stress, inner } = this.shapes[node];
+    const lnStress = Math.log(Math.max(this.wallStress[node], 1e-6));
+    const offset = (lnStress - LN_STRESS_MIN) / LN_STRESS_STEP;
     let total = 0;
     let peak = 0;
     for (let h = 0; h < nHalves; h++) {
-      const neutral = nHalves === 1 ? 0 : h === 0 ? -this.neutral[node] : this.neutral[node];
-      this.slips(node, h, neutral);
+      const z = nHalves === 1 ? 0 : h === 0 ? -this.neutral[node] : this.neutral[node];
       const step = nHalves === 1 || h === 1 ? 1 : -1;
       let t = this.layerAt(h, HALF_LAYERS - 1);
       let velocity = 0;
       for (let l = HALF_LAYERS - 1; l >= 0; l--, t -= step) {
-        const [k, m] = [3 * l, 2 * l];
-        const [f0, f1, f2] = [slip[m], slip[m + 1], slip[m + 2]];
-        if (f1 > peak) peak = f1;
-        if (f2 > peak) peak = f2;
-        const gain = plain[k] * f0 + plain[k + 1] * f1 + plain[k + 2] * f2;
-        const lagged = lag[k] * f0 + lag[k + 1] * f1 + lag[k + 2] * f2;
+        const steps = z === 0 ? STEPS_TO_CENTRE[l] : lnArm(CENTRES[l] - z) / LN_STRESS_STEP;
+        const x = Math.min(TABLE_END, Math.max(0, offset + steps));
+        const i = x | 0;
+        const fluidity = zeroFluidity[node * nLayers + t] * (table[i] + (x - i) * (table[i + 1] - table[i]));
+        const rate = Math.abs(CENTRES[l] - z) * fluidity;
+        if (rate > peak) peak = rate;
+        const gain = fluidity * (first[l] - z * one[l]);
+        const lagged = fluidity * (stress[l] - z * lever[l]);
         const flow = velocity * inner[l + 1] - (velocity + gain) * inner[l] + lagged;
         velocity += gain;
         layerFlow[t] = flow > 0 ? flow : 0;
         total += layerFlow[t];
-        const heat =
-          area[k] * f0 * (EDGES[l] - neutral) +
-          area[k + 1] * f1 * (CENTRES[l] - neutral) +
-          area[k + 2] * f2 * (EDGES[l + 1] - neutral);
-        shearHeat[node * nLayers + t] = heat > 0 ? ((s - 1) * heat) / nHalves : 0;
+        shearHeat[node * nLayers + t] =
+          ((s - 1) * fluidity * (stress[l] - 2 * z * lever[l] + z * z * below[l])) / nHalves;
       }
     }
     this.peakRate[node] = peak * this.wallStress[node];
     if (!(total > 0)) this.copyShares(node);
     else for (let t = 0; t < nLayers; t++) flowShare[node * nLayers + t] = layerFlow[t] / total;
   }
-
-  /** (zeta - neutral) times fluidity at the points of a half: shear rate over wall stress. Fills `slip`. */
-  private slips(node: number, half: number, neutral: number): void {
-    const { zeroFluidity, slip } = this;
-    const { table } = this.form;
-    const at = (node * this.nHalves + half) * POINTS;
-    const offset = (Math.log(Math.max(this.wallStress[node], 1e-6)) - LN_STRESS_MIN) / LN_STRESS_STEP;
-    for (let k = 0; k < POINTS; k++) {
-      const arm = PLACES[k] - neutral;
-      const steps = neutral === 0 ? STEPS_TO_PLACE[k] : Math.log(Math.max(Math.abs(arm), 1e-3)) / LN_STRESS_STEP;
-      const x = Math.min(TABLE_END, Math.max(0, offset + steps));
-      const i = x | 0;
-      slip[k] = arm * zeroFluidity[at + k] * (table[i] + (x - i) * (table[i + 1] - table[i]));
-    }
-  }
 }
 
 const TABLE_END = Math.round(35 / LN_STRESS_STEP) - 1.000001;
-/** ln(zeta) of the points in steps of the stress table. */
-const STEPS_TO_PLACE = LN_PLACES.map((x) => x / LN_STRESS_STEP);
-/** Where the outer edge of a layer lies between its centre and the next. */
-const TO_EDGE = Float64Array.from({ length: HALF_LAYERS }, (_, l) =>
-  l === HALF_LAYERS - 1 ? 1 : (EDGES[l + 1] - CENTRES[l]) / (CENTRES[l + 1] - CENTRES[l]),
-);
+/** ln(zeta) of the layer centres in steps of the stress table. */
+const STEPS_TO_CENTRE = LN_CENTRES.map((x) => x / LN_STRESS_STEP);
+const lnArm = (arm: number) => Math.log(Math.max(Math.abs(arm), 1e-3));

@@ -27,11 +27,8 @@ export function layerEdges(n = HALF_LAYERS, first = FIRST, ratio = GRADING): Flo
 
 export const EDGES = layerEdges();
 export const CENTRES = Float64Array.from({ length: HALF_LAYERS }, (_, l) => 0.5 * (EDGES[l] + EDGES[l + 1]));
-/** Points of the stress integrals: edge, centre, edge, ... 2 n + 1 of them from the middle to the wall. */
-export const POINTS = 2 * HALF_LAYERS + 1;
-export const PLACES = Float64Array.from({ length: POINTS }, (_, k) => (k % 2 ? CENTRES[k >> 1] : EDGES[k >> 1]));
-/** ln(zeta) of the points; the middle, where the stress vanishes, takes a small place instead of 0. */
-export const LN_PLACES = PLACES.map((z) => Math.log(Math.max(z, 1e-3)));
+/** ln(zeta) of the layer centres: where the stress of a layer is read. */
+export const LN_CENTRES = CENTRES.map(Math.log);
 
 /** The layers of a column in order: see Columns. */
 export interface ColumnShape {
@@ -52,14 +49,12 @@ export interface SectionShape {
   middleFactor: number;
   /** zeta^(s-1) at the edges. */
   inner: Float64Array;
-  /** Weights of edge, centre, edge (3 per layer) in the integral over each layer of f, */
-  plain: Float64Array;
-  /** of zeta^(s-1) f, */
-  lag: Float64Array;
-  /** and of zeta^(s-2) f. */
-  area: Float64Array;
-  /** `lag` summed at the points and times s + 1. */
-  flow: Float64Array;
+  /** Integrals over each layer of 1, zeta, zeta^(s-2), zeta^(s-1) and zeta^s. */
+  one: Float64Array;
+  first: Float64Array;
+  below: Float64Array;
+  lever: Float64Array;
+  stress: Float64Array;
 }
 
 const SHAPE_STEP = 0.05;
@@ -83,18 +78,14 @@ function shapeOf(s: number): SectionShape {
     edgeFactor: new Float64Array(n + 1),
     middleFactor: ((s - 1) * Math.pow(CENTRES[0], s - 2)) / (2 * CENTRES[0]),
     inner,
-    plain: new Float64Array(3 * n),
-    lag: new Float64Array(3 * n),
-    area: new Float64Array(3 * n),
-    flow: new Float64Array(POINTS),
+    one: moments(0),
+    first: moments(1),
+    below: moments(s - 2),
+    lever: moments(s - 1),
+    stress: moments(s),
   };
-  for (let l = 0; l < n; l++) {
-    if (l > 0) shape.edgeFactor[l] = ((s - 1) * Math.pow(EDGES[l], s - 2)) / (CENTRES[l] - CENTRES[l - 1]);
-    shape.plain.set(layerWeights(l, 0), 3 * l);
-    shape.lag.set(layerWeights(l, s - 1), 3 * l);
-    shape.area.set(layerWeights(l, s - 2), 3 * l);
-    for (let k = 0; k < 3; k++) shape.flow[2 * l + k] += (s + 1) * shape.lag[3 * l + k];
-  }
+  for (let l = 1; l < n; l++)
+    shape.edgeFactor[l] = ((s - 1) * Math.pow(EDGES[l], s - 2)) / (CENTRES[l] - CENTRES[l - 1]);
   shape.edgeFactor[n] = s - 1;
   const mirrored = (t: number) => (t < n ? n - 1 - t : t - n);
   shape.half = { share: shape.share, edgeFactor: shape.edgeFactor };
@@ -108,15 +99,10 @@ function shapeOf(s: number): SectionShape {
   return shape;
 }
 
-/** Weights at edge, centre, edge of layer l that integrate zeta^power times any parabola exactly. */
-function layerWeights(l: number, power: number): [number, number, number] {
-  const [a, b] = [EDGES[l], EDGES[l + 1]];
-  const half = (b - a) / 2;
-  const c = a + half;
-  const moment = (q: number) => (Math.pow(b, power + q + 1) - Math.pow(a, power + q + 1)) / (power + q + 1);
-  const [m0, m1, m2] = [moment(0), moment(1), moment(2)];
-  // Moments about the middle of the layer, in units of half its thickness.
-  const n1 = (m1 - c * m0) / half;
-  const n2 = (m2 - 2 * c * m1 + c * c * m0) / (half * half);
-  return [(n2 - n1) / 2, m0 - n2, (n2 + n1) / 2];
+/** Integral of zeta^power over each layer. */
+function moments(power: number): Float64Array {
+  return Float64Array.from(
+    { length: HALF_LAYERS },
+    (_, l) => (Math.pow(EDGES[l + 1], power + 1) - Math.pow(EDGES[l], power + 1)) / (power + 1),
+  );
 }

@@ -105,7 +105,7 @@ export type FillOutcome =
   | { status: 'failed'; step: number; message: string; likely: string };
 
 const DEFAULT_STEPS = 110;
-const N_FRAMES = 30;
+const N_FRAMES = 24;
 /** Flow rate over the set one below which the front stands still for all practical purposes. */
 const STALL_FLOW = 2e-3;
 /** Longest step as a share of the time limit: a creeping front is followed in time, not in volume. */
