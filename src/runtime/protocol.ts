@@ -29,9 +29,10 @@ export interface Manifest {
   status: 'filled' | 'stalled';
   summary: Summary;
   answers: Answer[];
-  findings: Findings;
-  gridError: GridError | null;
-  transitionTemperature_K: number;
+  /** These three are missing in runs of version 0.2 and earlier. */
+  findings?: Findings;
+  gridError?: GridError | null;
+  transitionTemperature_K?: number;
   history: FillHistory;
   gateIds: string[];
   fields: FieldMeta[];

@@ -40,8 +40,10 @@ export function readGrid(buffer: ArrayBuffer): ViewGrid {
     },
   );
   const nodeVolume = arrays.nodeVolume as Float32Array;
-  const centroid = arrays.centroid as Float32Array;
-  const thickness = arrays.thickness as Float32Array;
+  // Runs of an earlier version name only the blocks' middles.
+  const centroid = (arrays.centroid ?? arrays.position) as Float32Array;
+  const thickness =
+    (arrays.thickness as Float32Array | undefined) ?? new Float32Array(centroid.length / 3).fill(spacing);
   return { gridKey, nNodes: nodeVolume.length, nodeVolume, centroid, thickness, mapper, spacing };
 }
 
@@ -70,8 +72,18 @@ export function valuesAt(map: PointMap, values: Float32Array, out: Float32Array)
   return out;
 }
 
-/** Node values at time t of a field with frames, linear between them; one frame stands for all times. */
-export function frameAt(data: Float32Array, nNodes: number, times: readonly number[], t: number): Float32Array {
+/**
+ * Node values at time t of a field with frames, linear between them; one frame stands for all times. A
+ * node that fills between two frames has a value in the later one only: it takes that one, or rises to
+ * it from zero (a pressure does, a temperature does not).
+ */
+export function frameAt(
+  data: Float32Array,
+  nNodes: number,
+  times: readonly number[],
+  t: number,
+  risesFromZero = false,
+): Float32Array {
   const frames = data.length / nNodes;
   if (frames === 1) return data;
   let f = times.findIndex((time) => time > t);
@@ -84,8 +96,7 @@ export function frameAt(data: Float32Array, nNodes: number, times: readonly numb
   const s = Math.min(1, Math.max(0, (t - times[low]) / (times[high] - times[low])));
   const out = new Float32Array(nNodes);
   for (let i = 0; i < nNodes; i++) {
-    // A node that fills between two frames has a value in the later one only.
-    out[i] = a[i] === a[i] ? a[i] + s * (b[i] - a[i]) : b[i] * s;
+    out[i] = a[i] === a[i] ? a[i] + s * (b[i] - a[i]) : risesFromZero ? b[i] * s : b[i];
   }
   return out;
 }

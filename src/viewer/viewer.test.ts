@@ -84,7 +84,9 @@ describe('frames', () => {
     [2, [10, 4]],
     [2.25, [12.5, 5]],
     [9, [20, 8]],
-  ])('at %f s', (t, expected) => expect([...frameAt(data, 2, times, t)]).toEqual(expected));
+  ])('at %f s', (t, expected) => expect([...frameAt(data, 2, times, t, true)]).toEqual(expected));
+  it('what does not rise from zero takes the value it fills with', () =>
+    expect([...frameAt(data, 2, times, 1.5)]).toEqual([5, 4]));
   it('a single frame stands for all times', () => expect(frameAt(data, 6, [], 7)).toBe(data));
 });
 

@@ -156,6 +156,12 @@ describe('files', () => {
     expect(Math.max(...times)).toBeLessThanOrEqual(history.time[history.time.length - 1] + 1e-6);
     const csv = historyCsv(history, ['G1']).trim().split('\n');
     expect(csv).toHaveLength(history.time.length + 1);
-    expect(csv[0]).toBe('time_s,pressure_MPa,flowRate_cm3_s,shareFilled,flow_G1_cm3_s');
+    expect(csv[0]).toBe(
+      'time_s,pressure_MPa,nozzlePressure_MPa,flowRate_cm3_s,shareFilled,clampForce_kN,phase,flow_G1_cm3_s',
+    );
+    expect(csv[20].split(',')[6]).toBe('injection');
+    // A vector and a profile carry their components.
+    expect(array('velocity_m_s').length).toBe(nCells * 12);
+    expect(array('profile_K').length).toBe(nCells * 36);
   });
 });

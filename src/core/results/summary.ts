@@ -99,7 +99,7 @@ export function summarise(
   // The path of a short shot ends where the front stands, not in the empty part behind it.
   const pathEnd = Number.isNaN(result.fillTime[last]) ? latestFilled(grid, result) : last;
   const path = flowPath(grid, result.fillTime, lastFullFrame(result), pathEnd);
-  const findings = findingsOf(grid, result, settings);
+  const findings = findingsOf(grid, result, settings, outcome.status === 'stalled');
   const cut = outcome.status === 'stalled' ? Infinity : NEEDED_AT_SHARE + 1e-6;
   const pressureNeeded = Math.max(0, ...history.pressure.filter((_, i) => history.shareFilled[i] <= cut));
   const shareFilled = result.injectedVolume / (unreachableVolume > 0 ? partVolume : result.cavityVolume);
@@ -156,7 +156,7 @@ function packingPressure(settings: FillSettings, { switchedAt }: FillResult): nu
   );
 }
 
-function findingsOf(grid: PressureGrid, result: FillResult, settings: FillSettings): Findings {
+function findingsOf(grid: PressureGrid, result: FillResult, settings: FillSettings, stalled: boolean): Findings {
   const { resin } = settings;
   const end = result.history.time[result.history.time.length - 1];
   return {
@@ -172,7 +172,10 @@ function findingsOf(grid: PressureGrid, result: FillResult, settings: FillSettin
       diffusivity: resin.conductivity / (resin.density * resin.specificHeat),
     }),
     airTraps: airTraps(grid, result.traps),
-    hesitations: hesitations(grid, result.fillTime, result.frontSpeed, result.frontTemperature, HESITATION_END * end),
+    // Before a short shot the front creeps everywhere.
+    hesitations: stalled
+      ? []
+      : hesitations(grid, result.fillTime, result.frontSpeed, result.frontTemperature, HESITATION_END * end),
   };
 }
 

@@ -71,7 +71,7 @@ export function ProbeChart({ run }: { run: RunView }) {
       className="bg-sheet/96 absolute right-3 bottom-3 left-3 z-10 flex h-56 flex-col rounded border p-2 shadow-md"
     >
       <header className="flex items-center gap-3">
-        <div className="w-[25rem] max-w-full shrink-0 whitespace-nowrap">
+        <div className="shrink-0 whitespace-nowrap">
           <Choice label="Quantity" value={quantity} options={QUANTITIES} onChange={setQuantity} />
         </div>
         <span className="text-soft text-[12px]">{unit} over time, s</span>
@@ -112,6 +112,7 @@ function seriesOf(
   if (!grid || !manifest) return [];
   if (quantity === 'clampForce') {
     const { time, clampForce } = manifest.history;
+    if (!clampForce) return [];
     return [{ label: 'Clamp force', points: time.map((x, i) => ({ x, y: fromSi(clampForce[i], unit) })) }];
   }
   const values = data.fields.get(quantity);
@@ -137,8 +138,8 @@ interface Mark {
 function marksOf(manifest: Manifest, quantity: Quantity): Mark[] {
   const marks: Mark[] = [];
   const { switchoverTime_s } = manifest.summary;
-  if (switchoverTime_s !== null) marks.push({ axis: 'x', at: switchoverTime_s, label: 'switchover' });
-  if (quantity === 'temperature')
+  if (switchoverTime_s != null) marks.push({ axis: 'x', at: switchoverTime_s, label: 'switchover' });
+  if (quantity === 'temperature' && manifest.transitionTemperature_K !== undefined)
     marks.push({ axis: 'y', at: fromSi(manifest.transitionTemperature_K, '°C'), label: 'transition temperature' });
   return marks;
 }

@@ -94,6 +94,8 @@ export function niceStep(x: number): number {
 }
 
 function findingMarks({ findings }: Manifest, layers: Layers): FindingMarks {
+  // Runs of an earlier version have none.
+  if (!findings) return { curves: [], places: [] };
   const curves = layers.weldLines
     ? findings.weldLines.map((w) => ({
         id: w.id,

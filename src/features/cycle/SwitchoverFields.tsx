@@ -81,7 +81,7 @@ export function SwitchoverFields({ cycle, update, marked, settings }: CycleProps
           unit="MPa"
           value={cycle.packingPressure}
           fallback={atSwitch === null ? undefined : PACKING_SHARE * atSwitch}
-          emptyHint={`${100 * PACKING_SHARE} % of switchover`}
+          emptyHint="automatic"
           min={0}
           max={5e8}
           step={2}

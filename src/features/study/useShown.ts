@@ -134,7 +134,8 @@ function storedField(data: RunData, id: FieldId, time: number): ShownField | nul
   const end = manifest.history.time.at(-1) ?? 0;
   const drawn = timesToDraw(nodeTimes, end);
   const now = Math.min(time, end);
-  const full = id === 'fillTime' ? drawn : frameAt(values, grid.nNodes * meta.components, meta.times, now);
+  const full =
+    id === 'fillTime' ? drawn : frameAt(values, grid.nNodes * meta.components, meta.times, now, id === 'pressure');
   const nodeValues = meta.components > 1 ? atWall(full, grid.nNodes, meta.components) : full;
   // Ahead of the front the pressure is that of the air.
   if (id === 'pressure') nodeValues.forEach((p, i) => p !== p && (nodeValues[i] = 0));
