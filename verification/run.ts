@@ -7,7 +7,8 @@ import type { ViscosityModel } from '../src/core/material/viscosity';
 import { plainContext } from '../src/core/pipeline/stage';
 import { constantFlow } from '../src/core/solvers/fill/drive';
 import { placeInlet } from '../src/core/solvers/fill/inlet';
-import { runFill, type FillResult } from '../src/core/solvers/fill/stage';
+import type { FillResult } from '../src/core/solvers/fill/outcome';
+import { runFill } from '../src/core/solvers/fill/stage';
 
 export interface Case {
   mesh: TriangleMesh;

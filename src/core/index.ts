@@ -19,4 +19,5 @@ export { identicalBodies } from './geometry/identical';
 export { runPipeline, SOLVER_VERSION, type PipelineOutcome } from './pipeline/pipeline';
 export { plainContext, AbortError, type StageContext } from './pipeline/stage';
 export { placeInlet } from './solvers/fill/inlet';
-export { runFill, type FillInput, type FillOutcome } from './solvers/fill/stage';
+export type { FillInput, FillOutcome } from './solvers/fill/outcome';
+export { runFill } from './solvers/fill/stage';

@@ -8,7 +8,7 @@ import type { Problem } from '../core/pipeline/checkRun';
 import type { GridError } from '../core/pipeline/gridError';
 import type { Findings, Summary } from '../core/results/summary';
 import type { Answer } from '../core/results/answer';
-import type { FillHistory } from '../core/solvers/fill/stage';
+import type { FillHistory } from '../core/solvers/fill/outcome';
 import type { LengthUnit } from '../core/units/units';
 
 /** What the host gives a run worker. `cancel` is a SharedArrayBuffer: non-zero in its first Int32 asks to stop. */

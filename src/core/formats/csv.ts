@@ -1,4 +1,4 @@
-import type { FillHistory } from '../solvers/fill/stage';
+import type { FillHistory } from '../solvers/fill/outcome';
 
 /** History of a fill as CSV: one row per step, units in the column names. */
 export function historyCsv(history: FillHistory, gateIds: string[]): string {

@@ -4,7 +4,7 @@ import type { PressureGrid } from '../grid/pressureGrid';
 import type { Inputs } from '../model/study';
 import type { GridResult } from '../pipeline/pipeline';
 import type { FillSettings } from '../pipeline/settings';
-import type { FillOutcome, FillResult } from '../solvers/fill/stage';
+import type { FillOutcome, FillResult } from '../solvers/fill/outcome';
 import { flowPath } from './flowPath';
 import { weightedQuantile } from '../numerics/weighted';
 import type { ToolOnGrid } from '../grid/tool';

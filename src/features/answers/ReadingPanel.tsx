@@ -111,7 +111,7 @@ const VERDICTS: Record<Verdict, { word: string; Icon: typeof CircleCheck; colour
   problem: { word: 'Problem', Icon: CircleX, colour: 'text-problem' },
 };
 
-/** One question: open or folded to its verdict; which ones are open is remembered for the session. */
+/** One question, open or folded to its verdict: the first and every problem stand open. */
 function AnswerCard({ answer, first }: { answer: Answer; first: boolean }) {
   const { word, Icon, colour } = VERDICTS[answer.verdict];
   const [open, setOpen] = useState(first || answer.verdict === 'problem');

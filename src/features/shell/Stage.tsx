@@ -1,10 +1,9 @@
 'use client';
 
-import { Box, Maximize2, Scissors } from 'lucide-react';
+import { Box } from 'lucide-react';
 import dynamic from 'next/dynamic';
-import { Slider } from 'radix-ui';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { DEFAULT_GATE_DIAMETER, type Gate, type Inputs } from '@/core/model/study';
+import { DEFAULT_GATE_DIAMETER, type Gate } from '@/core/model/study';
 import { freshGateId } from '@/core/results/answer';
 import { MAPS } from '@/core/partmaps/maps';
 import { format, type Unit } from '@/core/units/units';
@@ -16,11 +15,12 @@ import { dropProbe, stampNoGate } from '../answers/probeActions';
 import { turnPart, turnTo } from '../part/bodyActions';
 import { useMapView, useParting, useScene } from '../part/useScene';
 import { presentPart, presentVariant, useStudy } from '../study/store';
-import { useGateMapView, usePreview, usePreviewOf } from '../study/preview';
-import { useCavity, useFieldView, useShownField, useShownRun } from '../study/useShown';
-import { useView, type Axis, type ViewName } from '../study/viewStore';
-import { Button, Choice, Select } from '../ui/controls';
+import { PreviewNote, useCoarse } from '../feed/useCoarse';
+import { useFieldView, useShownField, useShownRun } from '../study/useShown';
+import { useView } from '../study/viewStore';
+import { Button } from '../ui/controls';
 import { useColours } from './useColours';
+import { ViewTools } from './ViewTools';
 
 const Viewport = dynamic(() => import('@/viewer/Viewport'), { ssr: false });
 
@@ -203,61 +203,6 @@ export function Stage() {
   );
 }
 
-/** The preview or the gate map, where it stands in for a result. */
-function useCoarse(
-  inputs: Inputs,
-  moved: { id: string; position: [number, number, number] } | null,
-  now: { live: boolean; outOfDate: boolean; station: string; result: boolean },
-) {
-  const preview = useView((s) => s.preview);
-  const size = useStudy(presentPart)?.size ?? null;
-  const { key, mesh } = useCavity(inputs);
-  const gates = useMemo(
-    () =>
-      inputs.gates.map((g) =>
-        moved?.id === g.id ? { ...g, position: moved.position.map((x) => x / 1000) as Gate['position'] } : g,
-      ),
-    [inputs.gates, moved],
-  );
-  const inputStation = now.station === 'feed' || now.station === 'resin' || now.station === 'cycle';
-  const wanted = inputStation && !now.live;
-  const changing = moved !== null || now.outOfDate || !now.result;
-  const map = useGateMapView(wanted && now.station === 'feed' && moved === null);
-  const filled = usePreviewOf({
-    // At the Feed station the coarse grid is made ahead: a drag or a search must not wait for it.
-    on: wanted && (preview || now.station === 'feed'),
-    key,
-    mesh,
-    size,
-    inputs,
-    gates,
-  });
-  const shown = map
-    ? { kind: 'gate-map' as const, ...map }
-    : filled && changing && preview
-      ? { kind: 'preview' as const, ...filled }
-      : null;
-  const drawn = shown?.kind ?? null;
-  useEffect(() => usePreview.getState().set({ drawn }), [drawn]);
-  return shown;
-}
-
-function PreviewNote({ kind }: { kind: 'preview' | 'gate-map' }) {
-  const ms = usePreview((s) => s.ms);
-  const pressure = usePreview((s) => s.pressure);
-  return (
-    <p
-      data-testid="preview-note"
-      data-ms={Math.round(ms)}
-      className="bg-copper text-copper-ink num pointer-events-none absolute bottom-2.5 left-1/2 max-w-[80%] -translate-x-1/2 truncate rounded-full px-3 py-0.5 text-[12px]"
-    >
-      {kind === 'preview'
-        ? `Preview, coarse and at one temperature: about ${format(pressure, 'MPa', 2)}`
-        : 'Where a single gate would do best: pressure and evenness'}
-    </p>
-  );
-}
-
 const inMillimetres = (p: readonly number[]) => p.map((x) => 1000 * x) as [number, number, number];
 
 function Empty() {
@@ -348,129 +293,5 @@ function Probe({ hit, pointer, field, head, name }: ProbeProps) {
       )}
       <div className="text-soft">{place.join(', ')} mm</div>
     </div>
-  );
-}
-
-const VIEWS: { value: ViewName; label: string }[] = [
-  { value: 'iso', label: 'Oblique' },
-  { value: 'front', label: 'Front' },
-  { value: 'back', label: 'Back' },
-  { value: 'left', label: 'Left' },
-  { value: 'right', label: 'Right' },
-  { value: 'top', label: 'Top' },
-  { value: 'bottom', label: 'Bottom' },
-];
-
-const AXES = [
-  { value: 'x', label: 'X' },
-  { value: 'y', label: 'Y' },
-  { value: 'z', label: 'Z' },
-] as const;
-
-function ViewTools() {
-  const section = useView((s) => s.section);
-  const { set, look } = useView.getState();
-  const [named, setNamed] = useState<ViewName>('iso');
-  const update = (patch: Partial<typeof section>) => set({ section: { ...section, ...patch } });
-  return (
-    <div className="absolute top-2 left-2 flex flex-col items-start gap-1.5">
-      <div className="flex gap-1.5">
-        <Button
-          onClick={() => look('fit')}
-          title="Fit the part to the view (F)"
-          aria-label="Fit"
-          className="bg-sheet/90 px-1.5"
-        >
-          <Maximize2 size={14} />
-        </Button>
-        <div className="w-24">
-          <Select
-            label="View from"
-            value={named}
-            options={VIEWS}
-            onChange={(v) => {
-              setNamed(v as ViewName);
-              look(v as ViewName);
-            }}
-          />
-        </div>
-        <Button
-          onClick={() => update({ on: !section.on })}
-          aria-pressed={section.on}
-          title="Section (S)"
-          className={section.on ? 'border-petrol! bg-petrol-wash!' : 'bg-sheet/90'}
-        >
-          <Scissors size={13} /> Section
-        </Button>
-      </div>
-      {section.on && (
-        <div className="bg-sheet w-72 space-y-1 rounded border p-1.5">
-          <div className="flex items-center gap-2">
-            <Choice
-              label="Section across"
-              value={section.axis}
-              options={AXES}
-              onChange={(axis: Axis) => update({ axis, tilt: 0, swing: 0 })}
-            />
-            <Track
-              label="Place of the section"
-              min={0}
-              max={1}
-              step={0.005}
-              value={section.at}
-              onChange={(at) => update({ at })}
-            />
-            <Button
-              look="quiet"
-              className="px-1.5"
-              onClick={() => update({ flipped: !section.flipped })}
-              title="See the other side"
-            >
-              ⇄
-            </Button>
-          </div>
-          {(['tilt', 'swing'] as const).map((way) => (
-            <div key={way} className="num flex items-center gap-2 px-1 text-[12px]">
-              <span className="text-soft w-10">{way === 'tilt' ? 'Tilt' : 'Swing'}</span>
-              <Track
-                label={way === 'tilt' ? 'Tilt of the section' : 'Swing of the section'}
-                min={-90}
-                max={90}
-                step={1}
-                value={section[way]}
-                onChange={(v) => update(way === 'tilt' ? { tilt: v } : { swing: v })}
-              />
-              <span className="w-9 text-right">{Math.round(section[way])}°</span>
-            </div>
-          ))}
-        </div>
-      )}
-    </div>
-  );
-}
-
-interface TrackProps {
-  label: string;
-  min: number;
-  max: number;
-  step: number;
-  value: number;
-  onChange: (value: number) => void;
-}
-
-function Track({ label, min, max, step, value, onChange }: TrackProps) {
-  return (
-    <Slider.Root
-      aria-label={label}
-      className="relative flex h-5 flex-1 items-center"
-      min={min}
-      max={max}
-      step={step}
-      value={[value]}
-      onValueChange={([v]) => onChange(v)}
-    >
-      <Slider.Track className="bg-line h-[3px] w-full rounded" />
-      <Slider.Thumb aria-label={label} className="bg-petrol block size-3.5 rounded-full" />
-    </Slider.Root>
   );
 }

@@ -11,7 +11,8 @@ import { resolveSettings } from '../../pipeline/settings';
 import { plainContext } from '../../pipeline/stage';
 import { constantFlow, type MachineControl } from './drive';
 import { placeInlet } from './inlet';
-import { runFill, type FillInput, type FillResult } from './stage';
+import type { FillInput, FillResult } from './outcome';
+import { runFill } from './stage';
 
 const mesh = box(0.06, 0.03, 0.002);
 const fine = buildFineGrid(mesh, latticeFor(mesh, 'quick'));

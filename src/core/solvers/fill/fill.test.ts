@@ -9,7 +9,8 @@ import { AbortError, plainContext } from '../../pipeline/stage';
 import { constantFlow } from './drive';
 import { emptyFront, FrontStep } from './front';
 import { placeInlet } from './inlet';
-import { runFill, type FillInput } from './stage';
+import type { FillInput } from './outcome';
+import { runFill } from './stage';
 
 const mesh = box(0.06, 0.03, 0.002);
 const fine = buildFineGrid(mesh, latticeFor(mesh, 'quick'));

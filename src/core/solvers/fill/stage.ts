@@ -1,108 +1,17 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
-import type { AirState } from '../../material/air';
 import { sectionFlow } from '../../material/sectionFlow';
 import { stressForm } from '../../material/stressForm';
-import type { ViscosityModel } from '../../material/viscosity';
 import type { StageContext } from '../../pipeline/stage';
-import { Columns, type Thermal, type WallSide } from './columns';
-import { MachineDrive, type MachineControl, type Phase } from './drive';
+import { Columns } from './columns';
+import { MachineDrive } from './drive';
 import { emptyFront, frontInflow, FrontStep, type FrontState } from './front';
-import { Heat, type HeatBalance } from './heat';
+import { Heat } from './heat';
 import type { Inlet } from './inlet';
 import { Origins } from './origins';
 import { FlowSolver, type Rheology } from './pressure';
-import { FrameRecorder, meanVelocity, type FillFrames } from './record';
-import { TrappedAir, type AirTrap } from './trappedAir';
-
-/** Heat exchange of the filling. null in FillInput: the melt keeps its temperature (a preview). */
-export interface FillHeat extends Thermal {
-  /** One entry when both walls are alike, else upper and lower half. */
-  sides: WallSide[];
-  /** Entry of `sides` for first and second wall of each node (2 per node). */
-  sideOf: Uint8Array;
-  /** K; below it the melt does not flow. 0 switches the limit off. */
-  noFlowTemperature: number;
-  /** K; below it the melt counts as frozen. */
-  transitionTemperature: number;
-}
-
-/** Everything the fill stage needs. SI: m3/s, Pa, K, s. */
-export interface FillInput {
-  grid: PressureGrid;
-  inlet: Inlet;
-  nGates: number;
-  viscosity: ViscosityModel;
-  meltTemperature: number;
-  control: MachineControl;
-  heat: FillHeat | null;
-  /** Air ahead of the front, and nodes (1) where it gets out; null leaves it out. */
-  air: { state: AirState; vented: Uint8Array } | null;
-  /** Area of each node seen along the opening direction, m2; null leaves the clamp force out. */
-  projectedArea: Float64Array | null;
-  /** Time after which filling is given up. */
-  timeLimit: number;
-  /** Wanted number of steps over the whole volume. */
-  nSteps?: number;
-  /** Frames kept over time. */
-  nFrames?: number;
-  /** Most passes of the viscosity iteration in a step, and tolerance of the linear solver. */
-  passes?: number;
-  tolerance?: number;
-}
-
-export interface FillHistory {
-  time: number[];
-  /** Pressure at the nozzle and at the gates, Pa; the same until there is a feed between them. */
-  nozzlePressure: number[];
-  pressure: number[];
-  /** m3/s */
-  flowRate: number[];
-  /** 0..1 */
-  shareFilled: number[];
-  /** N */
-  clampForce: number[];
-  phase: Phase[];
-  /** Flow rate of each gate at each time, m3/s */
-  gateFlow: number[][];
-}
-
-export interface FillResult {
-  fillTime: Float64Array;
-  frames: FillFrames;
-  /** Largest shear rate through the wall seen by each node, 1/s, and largest wall shear stress, Pa. */
-  peakShearRate: Float32Array;
-  peakStress: Float32Array;
-  /** When the front passed: its temperature [K], speed [m/s] and direction (3 per node). NaN where it did not. */
-  frontTemperature: Float32Array;
-  frontSpeed: Float32Array;
-  frontDirection: Float32Array;
-  /** Share of each gate in the melt of a node at the end. n * nGates. */
-  gateShare: Float32Array;
-  columns: Columns | null;
-  heat: Heat | null;
-  /** Heat stored, carried in, sheared and lost, J above the coldest mould temperature. */
-  heatBalance: (HeatBalance & { stored: number; error: number }) | null;
-  traps: AirTrap[];
-  history: FillHistory;
-  /** Melt in every node, m3. */
-  held: Float64Array;
-  /** Volume that can be reached from the gates, and the melt in it, m3. */
-  cavityVolume: number;
-  injectedVolume: number;
-  /** |held - injected| / cavity */
-  massError: number;
-  /** Time at which the flow rate first had to fall below the set one; null when it never did. */
-  limitReachedAt: number | null;
-  switchedAt: MachineDrive['switchedAt'];
-  steps: number;
-  solves: number;
-  iterations: number;
-}
-
-export type FillOutcome =
-  | { status: 'filled'; result: FillResult }
-  | { status: 'stalled'; result: FillResult; reason: 'time' | 'flow' }
-  | { status: 'failed'; step: number; message: string; likely: string };
+import type { FillHeat, FillHistory, FillInput, FillOutcome, FillResult } from './outcome';
+import { FrameRecorder, meanVelocity } from './record';
+import { TrappedAir } from './trappedAir';
 
 const DEFAULT_STEPS = 110;
 const N_FRAMES = 24;
