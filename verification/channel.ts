@@ -6,6 +6,7 @@ import { stressForm } from '../src/core/material/stressForm';
 import type { ViscosityModel } from '../src/core/material/viscosity';
 import { Columns, type Thermal, type WallSide } from '../src/core/solvers/fill/columns';
 import { Heat } from '../src/core/solvers/fill/heat';
+import { EDGES, HALF_LAYERS } from '../src/core/solvers/fill/layers';
 import type { Inlet } from '../src/core/solvers/fill/inlet';
 import { FlowSolver } from '../src/core/solvers/fill/pressure';
 import { box } from './shapes';
@@ -172,5 +173,45 @@ export function coolingPlate(
       }
       return (12 * moment) / (2 * reach) ** 3;
     },
+  };
+}
+
+/** A plate of fresh melt on a moulded plate: a column of the real grid with a backing, conduction only. */
+export function backedPlate(
+  melt: Thermal & { thickness: number; start: number },
+  backing: Thermal & { thickness: number; start: number },
+  walls: [number, number],
+  contact: number,
+) {
+  const width = 8 * melt.thickness;
+  const mesh = box(width, width, melt.thickness);
+  const fine = buildFineGrid(mesh, latticeFor(mesh, 'normal'));
+  const grid = buildPressureGrid(fine);
+  const sideOf = Uint8Array.from({ length: 2 * grid.n }, (_, i) => i % 2);
+  const sides = walls.map((temperature) => ({ temperature, transfer: 1e9 }));
+  const columns = new Columns(grid, stressForm({ kind: 'newtonian', eta: 100 }), melt, { sides, sideOf }, melt.start);
+  const heat = new Heat(grid, columns, melt, melt.start, walls[0], { ...backing, contact });
+  let node = 0;
+  let nearest = Infinity;
+  for (let i = 0; i < grid.n; i++) {
+    const d = Math.hypot(grid.position[3 * i] - width / 2, grid.position[3 * i + 1], grid.position[3 * i + 2]);
+    if (d < nearest) [nearest, node] = [d, i];
+  }
+  const at = node * columns.nLayers;
+  columns.temperature.fill(backing.start, at + HALF_LAYERS, at + 2 * HALF_LAYERS);
+  const mean = (half: number) => {
+    let sum = 0;
+    for (let l = 0; l < HALF_LAYERS; l++) {
+      const t = half === 0 ? HALF_LAYERS - 1 - l : HALF_LAYERS + l;
+      sum += (EDGES[l + 1] - EDGES[l]) * columns.temperature[at + t];
+    }
+    return sum;
+  };
+  return {
+    rest: (dt: number) => heat.rest(dt, [node], grid.volume),
+    meanMelt: () => mean(0),
+    meanBacking: () => mean(1),
+    joint: () => heat.jointTemperatures(node),
+    hottest: () => Math.max(heat.jointTemperatures(node)[0], ...columns.temperature.subarray(at, at + HALF_LAYERS)),
   };
 }

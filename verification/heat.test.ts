@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { viscosity, type ViscosityModel } from '../src/core/material/viscosity';
 import { shearRateAt, stressForm } from '../src/core/material/stressForm';
-import { Channel, coolingPlate } from './channel';
+import { backedPlate, Channel, coolingPlate } from './channel';
 import { relative } from './run';
 import { box, ORIENTATIONS, tubeShell } from './shapes';
 
@@ -56,6 +56,16 @@ interface Reference {
     centreTime?: number;
     meanTime: number;
   })[];
+  backed: {
+    melt: Solid & { thickness: number; start: number };
+    backing: Solid & { thickness: number; start: number };
+    walls: [number, number];
+    contact: number | null;
+    ejection: number;
+    hottestTime: number;
+    meanTime: number;
+    times: { t: number; meanMelt: number; meanBacking: number; jointMelt: number; jointBacking: number }[];
+  }[];
   skin: Solid & {
     melt: number;
     wall: number;
@@ -105,20 +115,20 @@ describe('developing flow between cold walls', () => {
     'flow %i, %s',
     (which, turn) => {
       const expected = slit.flows[which];
-      const { c, section } = channel(slit, slit.length, slit.viscosity, turn);
+      const { c, section } = channel(slit, slit.length, slit.viscosity, turn, turn === flat ? 'fine' : 'normal');
       for (let k = 0, dt = 0.05; k < (turn === flat ? 60 : 32); k++, dt = Math.min(1, 1.35 * dt))
         c.step(expected.velocity * section, dt, 3);
       const p = (x: number) => c.at(x, ALL, (i) => c.solver.pressure[i]);
       const h = c.grid.spacing;
       const drop = 2 * p(h) - p(2 * h) - (2 * p(slit.length - h) - p(slit.length - 2 * h));
       // In a wall that lies across the grid the melt goes on in a staircase, which mixes along the way.
-      expect(Math.abs(relative(drop, expected.pressureDrop))).toBeLessThan(turn === flat ? 0.025 : 0.04);
+      expect(Math.abs(relative(drop, expected.pressureDrop))).toBeLessThan(turn === flat ? 0.025 : 0.05);
       const bulk = c.extrapolated(slit.length, ALL, (i) => c.columns.bulkTemperature(i));
       expect(Math.abs(bulk - expected.bulkAtExit)).toBeLessThan(turn === flat ? 1 : 2);
       for (const { place, T, within } of expected.profile) {
         const found = c.extrapolated(slit.length, ALL, (i) => c.columns.temperatureAt(i, 0, place));
-        // First order along the flow: 75 columns leave about 2.5 K where the profile bends most; the staircase more.
-        expect(Math.abs(found - T)).toBeLessThan(turn === flat ? within + 1 : within + 13);
+        // The staircase mixes most where the profile bends most.
+        expect(Math.abs(found - T)).toBeLessThan(turn === flat ? within : within + 13);
       }
       // The flow across the wall counts: without it the drop would be this much off.
       if (which > 0)
@@ -222,6 +232,35 @@ describe('a plate cools', () => {
     };
     const [a, b, c] = [after(10), after(20), after(40)];
     expect(Math.log2((a - b) / (b - c))).toBeGreaterThan(1.7);
+  });
+});
+
+describe('fresh melt on a plate moulded before', () => {
+  it.each(reference.backed)('contact $contact W/(m2 K)', (c) => {
+    const plate = backedPlate(c.melt, c.backing, c.walls, c.contact ?? Infinity);
+    let t = 0;
+    let dt = 1e-3;
+    let [hottest, mean] = [NaN, NaN];
+    const passed = (before: number, after: number, T: number, step: number) =>
+      t - step * ((T - after) / (before - after));
+    for (const expected of c.times) {
+      while (t < expected.t - 1e-9) {
+        const step = Math.min(dt, expected.t - t);
+        const [h, m] = [plate.hottest(), plate.meanMelt()];
+        plate.rest(step);
+        t += step;
+        dt = Math.min(0.05, 1.1 * dt);
+        if (h > c.ejection && plate.hottest() <= c.ejection) hottest = passed(h, plate.hottest(), c.ejection, step);
+        if (m > c.ejection && plate.meanMelt() <= c.ejection) mean = passed(m, plate.meanMelt(), c.ejection, step);
+      }
+      expect(Math.abs(plate.meanMelt() - expected.meanMelt)).toBeLessThan(0.7);
+      expect(Math.abs(plate.meanBacking() - expected.meanBacking)).toBeLessThan(0.7);
+      const [melt, backing] = plate.joint();
+      expect(Math.abs(melt - expected.jointMelt)).toBeLessThan(1);
+      expect(Math.abs(backing - expected.jointBacking)).toBeLessThan(1);
+    }
+    expect(Math.abs(relative(hottest, c.hottestTime))).toBeLessThan(0.015);
+    expect(Math.abs(relative(mean, c.meanTime))).toBeLessThan(0.015);
   });
 });
 

@@ -1,7 +1,15 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
 import type { Columns, Thermal } from './columns';
-import { CENTRES, HALF_LAYERS } from './layers';
+import { CENTRES, EDGES, HALF_LAYERS } from './layers';
 import type { FlowSolver } from './pressure';
+
+/** Plastic that was moulded before and lies between the melt and the second wall. */
+export interface Backing extends Thermal {
+  /** m */
+  thickness: number;
+  /** Between melt and backing, W/(m2 K); Infinity for one that is fused. */
+  contact: number;
+}
 
 /** Where the heat of the melt went, J, all counted above `reference`. */
 export interface HeatBalance {
@@ -30,6 +38,8 @@ export class Heat {
   private readonly inflowHeat: Float64Array;
   /** Conduction between layers and to the walls of the node at hand, W/K per m3. Length nLayers + 1. */
   private readonly conduction: Float64Array;
+  /** Heat capacity of each layer over that of the melt in the column, where there is a backing. */
+  private readonly shares: Float64Array;
   private readonly capacity: number;
 
   constructor(
@@ -38,8 +48,11 @@ export class Heat {
     private readonly thermal: Thermal,
     private readonly meltTemperature: number,
     private readonly reference: number,
+    /** The second half of whole columns is then the backing, the first one the melt over its full gap. */
+    private readonly backing: Backing | null = null,
   ) {
     const { nLayers } = columns;
+    if (backing && columns.nHalves !== 2) throw new Error('a backing needs columns from wall to wall');
     const work = () => new Float64Array(nLayers + 1);
     this.lower = work();
     this.diagonal = work();
@@ -48,6 +61,7 @@ export class Heat {
     this.inflow = work();
     this.inflowHeat = work();
     this.conduction = work();
+    this.shares = work();
     this.capacity = thermal.density * thermal.specificHeat;
   }
 
@@ -163,6 +177,7 @@ export class Heat {
   /** W/K per m3 of column over the heat capacity: 1/s. Edge t lies between layers t - 1 and t. */
   private setConduction(i: number): void {
     const { columns, conduction, thermal } = this;
+    if (this.backing) return this.setBacked(i, this.backing);
     const { nLayers, nHalves } = columns;
     const { edgeFactor } = columns.layersOf(i);
     const reach = columns.reach[i];
@@ -173,11 +188,49 @@ export class Heat {
     if (nHalves === 2) conduction[0] /= inside + thermal.conductivity / (columns.side(i, 0).transfer * reach);
   }
 
+  /** Two plates in series: conductances of layers, walls and the joint over the melt's heat capacity. */
+  private setBacked(i: number, backing: Backing): void {
+    const { columns, conduction, shares, thermal } = this;
+    const [melt, solid] = [2 * columns.reach[i], backing.thickness];
+    const scale = 1 / (this.capacity * melt);
+    const [first, second] = [thermal.conductivity / melt, backing.conductivity / solid];
+    const outer = 1 - CENTRES[HALF_LAYERS - 1];
+    const n = HALF_LAYERS;
+    conduction[0] = scale / (1 / columns.side(i, 0).transfer + outer / first);
+    conduction[n] = scale / (CENTRES[0] / first + 1 / backing.contact + CENTRES[0] / second);
+    conduction[2 * n] = scale / (1 / columns.side(i, 1).transfer + outer / second);
+    const ratio = (backing.density * backing.specificHeat * solid) / (this.capacity * melt);
+    for (let l = 0; l < n; l++) {
+      const size = EDGES[l + 1] - EDGES[l];
+      shares[n - 1 - l] = size;
+      shares[n + l] = ratio * size;
+      if (l === 0) continue;
+      const apart = CENTRES[l] - CENTRES[l - 1];
+      conduction[n - l] = (scale * first) / apart;
+      conduction[n + l] = (scale * second) / apart;
+    }
+  }
+
+  /** Temperatures on both sides of the joint between melt and backing, K. */
+  jointTemperatures(i: number): [number, number] {
+    const { columns, backing, thermal } = this;
+    if (!backing) throw new Error('there is no backing');
+    this.setConduction(i);
+    const at = i * columns.nLayers + HALF_LAYERS;
+    const [hot, cold] = [columns.temperature[at - 1], columns.temperature[at]];
+    const melt = 2 * columns.reach[i];
+    const flux = this.conduction[HALF_LAYERS] * this.capacity * melt * (hot - cold);
+    return [
+      hot - (flux * CENTRES[0] * melt) / thermal.conductivity,
+      cold + (flux * CENTRES[0] * backing.thickness) / backing.conductivity,
+    ];
+  }
+
   /** Storage and conduction of `volume` m3 in node i, divided by the heat capacity: m3/s and K m3/s. */
   private assemble(i: number, volume: number, dt: number): void {
     const { columns, lower, diagonal, upper, right, conduction } = this;
     const { nLayers, nHalves, temperature } = columns;
-    const { share } = columns.layersOf(i);
+    const share = this.backing ? this.shares : columns.layersOf(i).share;
     const at = i * nLayers;
     const perStep = volume / dt;
     let below = volume * conduction[0];

@@ -6,7 +6,7 @@
 export const HALF_LAYERS = 18;
 /** Thickness of the layer at the wall, and how much thicker each next one is until they are alike. */
 const FIRST = 0.006;
-const GRADING = 1.3;
+const GRADING = 1.35;
 
 /** Edges of `n` layers between 0 and 1: graded from the wall inwards, then of one thickness to the middle. */
 export function layerEdges(n = HALF_LAYERS, first = FIRST, ratio = GRADING): Float64Array {
