@@ -11,7 +11,6 @@ import type { ToolOnGrid } from '../grid/tool';
 import type { Answer } from './answer';
 import { airTraps, hesitations, type Hesitation, type TrappedAirPlace } from './places';
 import { weldLines, type WeldLine } from './weldLines';
-import { PACKING_SHARE } from '../solvers/fill/drive';
 import { whatMachine, type MachineNeeds } from './whatMachine';
 import { whereFrontsMeet } from './whereFrontsMeet';
 import { willItFill, type FillFacts } from './willItFill';
@@ -124,19 +123,19 @@ export function summarise(
     thinThickness: path.thinThickness,
     nThinCells: fine.thin.length,
     thinPlace: thinNode >= 0 ? pointOf(grid, thinNode) : null,
-    ...meltFacts(grid, result, settings),
+    ...meltFacts(result, settings),
     switchedAt: result.switchedAt,
     hesitation: findings.hesitations[0] ?? null,
   };
+  const projectedArea = tool.projectedArea.reduce((sum, a) => sum + a, 0);
   const needs = {
     pressure: pressureNeeded,
     clampForce: Math.max(0, ...history.clampForce),
-    projectedArea: tool.projectedArea.reduce((sum, a) => sum + a, 0),
-    packingClamp: 0,
+    projectedArea,
+    packingClamp: (result.switchedAt?.packing ?? 0) * projectedArea,
     flowRate: Math.max(0, ...Array.from({ length: 50 }, (_, i) => settings.control.flowRateAt((i / 50) * partVolume))),
     volume: partVolume,
   };
-  needs.packingClamp = packingPressure(settings, result) * needs.projectedArea;
   return {
     summary: summaryOf(facts, gridResult, result, inputs, settings, needs, findings),
     answers: [
@@ -146,14 +145,6 @@ export function summarise(
     ],
     findings,
   };
-}
-
-/** Pressure after switchover, Pa; that at switchover sets it when none is set. */
-function packingPressure(settings: FillSettings, { switchedAt }: FillResult): number {
-  return Math.min(
-    settings.pressureLimit,
-    settings.control.packingPressure ?? PACKING_SHARE * (switchedAt?.pressure ?? 0),
-  );
 }
 
 function findingsOf(grid: PressureGrid, result: FillResult, settings: FillSettings, stalled: boolean): Findings {
@@ -180,22 +171,13 @@ function findingsOf(grid: PressureGrid, result: FillResult, settings: FillSettin
 }
 
 /** How cold, frozen and sheared the melt is, by volume, with single cells left out. */
-function meltFacts(grid: PressureGrid, result: FillResult, settings: FillSettings) {
+function meltFacts(result: FillResult, settings: FillSettings) {
   const { resin } = settings;
   const weight = result.held;
   const frozen = result.frames.frozen[result.frames.frozen.length - 1];
   const cold = weightedQuantile(result.frontTemperature, weight, 0.05);
-  let coldest = 0;
-  for (let i = 0; i < grid.n; i++)
-    if (
-      weight[i] > 0 &&
-      result.frontTemperature[i] <= cold &&
-      !(result.frontTemperature[coldest] <= result.frontTemperature[i])
-    )
-      coldest = i;
   return {
     frontCooling: Math.max(0, settings.meltTemperature - cold) || 0,
-    coldPlace: pointOf(grid, coldest),
     frozenShare: weightedQuantile(frozen, weight, 0.95) || 0,
     stressShare: weightedQuantile(result.peakStress, weight, 0.999) / resin.maxShearStress,
     rateShare: weightedQuantile(result.peakShearRate, weight, 0.999) / resin.maxShearRate,

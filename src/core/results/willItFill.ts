@@ -29,9 +29,8 @@ export interface FillFacts {
   thinThickness: number;
   nThinCells: number;
   thinPlace: Vec3 | null;
-  /** Cooling of the front below the melt, K, exceeded in a twentieth of the part; where it is largest. */
+  /** Cooling of the front below the melt, K, exceeded in a twentieth of the part. */
   frontCooling: number;
-  coldPlace: Vec3;
   /** Frozen share of the wall at the end, exceeded in a twentieth of the part. */
   frozenShare: number;
   /** Largest wall shear stress and shear rate over the limits of the resin (a thousandth left out). */

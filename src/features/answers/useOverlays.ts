@@ -38,7 +38,7 @@ export function useOverlays(run: RunView | null, field: ShownField | null, input
     () =>
       results && layers.extremes && field && data?.grid ? extremeMarks(field, data, time, run?.inputs.gates ?? []) : [],
     // `version` stands for what changes inside `data`.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- `version` stands for what changes inside `data`
     [results, layers.extremes, field, data, version, time, run],
   );
   const probes = useMemo(
@@ -55,17 +55,17 @@ export function useOverlays(run: RunView | null, field: ShownField | null, input
   );
   const tracers = useMemo(
     () => (results && layers.tracers && data && run ? tracersOf(data, run.inputs.gates) : null),
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- `version` stands for what changes inside `data`
     [results, layers.tracers, data, version, run],
   );
   const arrowPlaces = useMemo(
     () => (results && layers.arrows && data?.surface && data.grid ? samplePoints(data) : null),
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- `version` stands for what changes inside `data`
     [results, layers.arrows, data, version],
   );
   const arrows = useMemo(
     () => (arrowPlaces && data ? arrowsAt(data, arrowPlaces, time) : null),
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- `version` stands for what changes inside `data`
     [arrowPlaces, data, version, time],
   );
   const patches = useMemo(

@@ -33,8 +33,8 @@ export class MachineDrive {
   phase: Phase = 'injection';
   /** When the limit was first met, s. */
   limitReachedAt: number | null = null;
-  switchedAt: { time: number; share: number; pressure: number } | null = null;
-  private packing = 0;
+  /** Pressure before and, as `packing`, after it. */
+  switchedAt: { time: number; share: number; pressure: number; packing: number } | null = null;
 
   constructor(
     private readonly control: MachineControl,
@@ -43,7 +43,7 @@ export class MachineDrive {
 
   /** What to try first at this point, and what to fall back to when `accept` refuses the outcome. */
   wanted(injected: number): Drive {
-    if (this.phase === 'packing') return { pressure: this.packing };
+    if (this.switchedAt) return { pressure: this.switchedAt.packing };
     if (this.phase === 'limited') return { pressure: this.control.pressureLimit };
     return { flow: this.setFlow(injected) };
   }
@@ -83,8 +83,8 @@ export class MachineDrive {
       (switchover.by === 'time' && time >= switchover.time - 1e-9);
     if (!due) return;
     this.phase = 'packing';
-    this.switchedAt = { time, share, pressure: p };
-    this.packing = Math.min(pressureLimit, packingPressure ?? PACKING_SHARE * p);
+    const packing = Math.min(pressureLimit, packingPressure ?? PACKING_SHARE * p);
+    this.switchedAt = { time, share, pressure: p, packing };
   }
 
   /** Largest volume and time of a step that does not pass the switchover. */

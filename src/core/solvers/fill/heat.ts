@@ -65,6 +65,11 @@ export class Heat {
     this.capacity = thermal.density * thermal.specificHeat;
   }
 
+  /** Counts `volume` m3 of fresh melt that came in outside a step. */
+  admit(volume: number): void {
+    this.balance.carriedIn += volume * this.capacity * (this.meltTemperature - this.reference);
+  }
+
   /** Heat above the reference in `held` m3 of each node, J. */
   stored(held: ArrayLike<number>): number {
     let sum = 0;
@@ -153,7 +158,7 @@ export class Heat {
       inflow[t] += q;
       inflowHeat[t] += q * meltTemperature;
     }
-    this.balance.carriedIn += flow * dt * this.capacity * (meltTemperature - this.reference);
+    this.admit(flow * dt);
   }
 
   /** A layer that gets more than it passes on gives the rest to its neighbour; upwind. */

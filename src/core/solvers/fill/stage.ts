@@ -9,7 +9,7 @@ import { Heat } from './heat';
 import type { Inlet } from './inlet';
 import { Origins } from './origins';
 import { FlowSolver, type Rheology } from './pressure';
-import type { FillHeat, FillHistory, FillInput, FillOutcome, FillResult } from './outcome';
+import type { FillHistory, FillInput, FillOutcome, FillResult } from './outcome';
 import { FrameRecorder, meanVelocity } from './record';
 import { TrappedAir } from './trappedAir';
 
@@ -139,11 +139,7 @@ class FillRun {
     for (const i of step.filled) this.frontTemperature[i] = this.input.meltTemperature;
     this.time = dt;
     this.injected = volume;
-    if (this.heat) {
-      const { density, specificHeat } = this.input.heat as FillHeat;
-      const reference = Math.min(...(this.input.heat as FillHeat).sides.map((s) => s.temperature));
-      this.heat.balance.carriedIn += volume * density * specificHeat * (this.input.meltTemperature - reference);
-    }
+    this.heat?.admit(volume);
     this.saveFrame();
   }
 
