@@ -22,7 +22,7 @@ export interface ChannelCase {
   melt: number;
   walls: WallSide[];
   noFlow?: number;
-  /** Only the middle row of nodes, cut off from its sides: a slit without side walls. Flat bodies. */
+  /** Only the middle row of nodes along a plate, cut off from its sides: a slit without side walls. */
   strip?: boolean;
 }
 
@@ -115,12 +115,6 @@ export class Channel {
       weight += w;
     }
     return sum / weight;
-  }
-
-  /** Value at a place from the two places one and two nodes before it: nothing lies behind the exit. */
-  extrapolated(place: number, halfWidth: number, value: (node: number) => number): number {
-    const h = this.grid.spacing;
-    return 2 * this.at(place - h, halfWidth, value) - this.at(place - 2 * h, halfWidth, value);
   }
 }
 

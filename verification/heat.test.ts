@@ -1,10 +1,11 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
+import type { Vec3 } from '../src/core/geometry/mesh';
 import { viscosity, type ViscosityModel } from '../src/core/material/viscosity';
 import { shearRateAt, stressForm } from '../src/core/material/stressForm';
 import { backedPlate, Channel, coolingPlate } from './channel';
 import { relative } from './run';
-import { box, ORIENTATIONS, tubeShell } from './shapes';
+import { box } from './shapes';
 
 interface Solid {
   conductivity: number;
@@ -78,57 +79,59 @@ const reference = JSON.parse(readFileSync(new URL('./reference/heat.json', impor
 /** A wall held at its temperature. */
 const FIXED = 1e9;
 
-/** A slit without side walls: one row of nodes of a plate; turned in space, a thin tube. */
+/** Turns about the width of a plate: its middle row of nodes stays one row, the wall lies across the grid. */
+const TILTS = [0, 13, 30, 45];
+const tilted = (degrees: number) => {
+  const [c, s] = [Math.cos((degrees * Math.PI) / 180), Math.sin((degrees * Math.PI) / 180)];
+  return (v: Vec3): Vec3 => [c * v[0] - s * v[2], v[1], s * v[0] + c * v[2]];
+};
+
+/**
+ * A slit without side walls: one row of nodes of a plate, at any tilt. (A wide cold slit does not keep
+ * one profile over its width: hot streams feed on themselves. That is another problem than the reference.)
+ */
 function channel(
   solid: Solid & { gap: number; melt: number; wall: number },
   length: number,
   model: ViscosityModel,
-  turn = 'flat',
+  tilt = 0,
   detail: 'normal' | 'fine' = 'normal',
 ) {
-  const [gap, strip] = [solid.gap, turn === 'flat'];
-  const whole = length + 3 * gap;
+  const { gap } = solid;
+  // Inlet and outlet faces are cut at a slant where the wall is tilted: they stay out of the measured length.
+  const whole = length + 5 * gap;
   const c = new Channel({
-    mesh: strip ? box(whole, 8 * gap, gap) : tubeShell(6 * gap, gap, whole),
+    mesh: box(whole, 8 * gap, gap),
     length: whole,
-    turn: ORIENTATIONS[turn],
+    turn: tilted(tilt),
     detail,
     viscosity: model,
     thermal: solid,
     melt: solid.melt,
     walls: [{ temperature: solid.wall, transfer: FIXED }],
-    strip,
+    strip: true,
   });
-  return { c, section: gap * (strip ? c.grid.spacing : 2 * Math.PI * 6 * gap) };
+  return { c, section: gap * c.grid.spacing };
 }
 const ALL = Infinity;
 
 describe('developing flow between cold walls', () => {
   const { slit } = reference;
-  const [flat, , turned] = Object.keys(ORIENTATIONS);
-  it.each([
-    [0, flat],
-    [1, flat],
-    [2, flat],
-    [2, turned],
-  ])(
-    'flow %i, %s',
-    (which, turn) => {
+  it.each(TILTS.flatMap((tilt) => [0, 1, 2].map((which) => ({ which, tilt }))))(
+    'flow $which, tilted by $tilt degrees',
+    ({ which, tilt }) => {
       const expected = slit.flows[which];
-      const { c, section } = channel(slit, slit.length, slit.viscosity, turn, turn === flat ? 'fine' : 'normal');
-      for (let k = 0, dt = 0.05; k < (turn === flat ? 60 : 32); k++, dt = Math.min(1, 1.35 * dt))
-        c.step(expected.velocity * section, dt, 3);
+      const { c, section } = channel(slit, slit.length, slit.viscosity, tilt);
+      for (let k = 0, dt = 0.05; k < 60; k++, dt = Math.min(1, 1.35 * dt)) c.step(expected.velocity * section, dt, 3);
       const p = (x: number) => c.at(x, ALL, (i) => c.solver.pressure[i]);
       const h = c.grid.spacing;
-      const drop = 2 * p(h) - p(2 * h) - (2 * p(slit.length - h) - p(slit.length - 2 * h));
-      // In a wall that lies across the grid the melt goes on in a staircase, which mixes along the way.
-      expect(Math.abs(relative(drop, expected.pressureDrop))).toBeLessThan(turn === flat ? 0.025 : 0.05);
-      const bulk = c.extrapolated(slit.length, ALL, (i) => c.columns.bulkTemperature(i));
-      expect(Math.abs(bulk - expected.bulkAtExit)).toBeLessThan(turn === flat ? 1 : 2);
+      const drop = 2 * p(h) - p(2 * h) - p(slit.length);
+      expect(Math.abs(relative(drop, expected.pressureDrop))).toBeLessThan(0.025);
+      const bulk = c.at(slit.length, ALL, (i) => c.columns.bulkTemperature(i));
+      expect(Math.abs(bulk - expected.bulkAtExit)).toBeLessThan(1);
       for (const { place, T, within } of expected.profile) {
-        const found = c.extrapolated(slit.length, ALL, (i) => c.columns.temperatureAt(i, 0, place));
-        // The staircase mixes most where the profile bends most.
-        expect(Math.abs(found - T)).toBeLessThan(turn === flat ? within : within + 13);
+        const found = c.at(slit.length, ALL, (i) => c.columns.temperatureAt(i, 0, place));
+        expect(Math.abs(found - T)).toBeLessThan(within);
       }
       // The flow across the wall counts: without it the drop would be this much off.
       if (which > 0)
@@ -139,9 +142,9 @@ describe('developing flow between cold walls', () => {
 });
 
 describe('closed forms of heat in a slit', () => {
-  it('Graetz: bulk temperature and Nusselt number along the way', () => {
+  it.each([0, 30])('Graetz: bulk temperature and Nusselt number along the way, tilted by %i degrees', (tilt) => {
     const { graetz: g } = reference;
-    const { c, section } = channel(g, 0.26, { kind: 'newtonian', eta: 1e-3 }, 'flat', 'fine');
+    const { c, section } = channel(g, 0.26, { kind: 'newtonian', eta: 1e-3 }, tilt, 'fine');
     for (let k = 0; k < 12; k++) c.step(g.velocity * section, 1e4, 2);
     for (const { x, bulk, nusselt } of g.places) {
       if (x > 0.25) continue;

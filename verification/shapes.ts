@@ -1,4 +1,4 @@
-import { flipped, mapVertices, measure, weld, type TriangleMesh, type Vec3 } from '../src/core/geometry/mesh';
+import { mapVertices, weld, type TriangleMesh, type Vec3 } from '../src/core/geometry/mesh';
 
 /** Closed prism over a convex outline in the xy plane, from z0 to z1. Metres. */
 export function prism(outline: [number, number][], z0: number, z1: number): TriangleMesh {
@@ -62,19 +62,3 @@ export const ORIENTATIONS: Record<string, (v: Vec3) => Vec3> = {
   'turned 17° about z': aboutZ(17),
   'turned 30° about x, then 17° about z': (v) => aboutZ(17)(aboutX(30)(v)),
 };
-
-/** Thin tube of mean radius R and wall H from x = 0 to x = L: a slit without side walls. */
-export function tubeShell(R: number, H: number, L: number, n = 96): TriangleMesh {
-  const soup: number[] = [];
-  const [outer, inner] = [circle(R + H / 2, n), circle(R - H / 2, n)];
-  const at = (ring: [number, number][], i: number, x: number): Vec3 => [x, ring[i % n][0], ring[i % n][1]];
-  const quad = (a: Vec3, b: Vec3, c: Vec3, d: Vec3) => soup.push(...a, ...b, ...c, ...a, ...c, ...d);
-  for (let i = 0; i < n; i++) {
-    quad(at(outer, i, 0), at(outer, i, L), at(outer, i + 1, L), at(outer, i + 1, 0));
-    quad(at(inner, i, 0), at(inner, i + 1, 0), at(inner, i + 1, L), at(inner, i, L));
-    quad(at(outer, i, 0), at(outer, i + 1, 0), at(inner, i + 1, 0), at(inner, i, 0));
-    quad(at(outer, i, L), at(inner, i, L), at(inner, i + 1, L), at(outer, i + 1, L));
-  }
-  const { mesh } = weld(soup);
-  return measure(mesh).volume < 0 ? flipped(mesh) : mesh;
-}
