@@ -81,12 +81,21 @@ describe('clamp force of a centre-gated disc', () => {
       );
       if (outcome.status !== 'filled') throw new Error(outcome.status);
       const { history } = outcome.result;
-      for (const share of [0.5, 0.7, 0.9]) {
+      const at = (share: number) => {
         const i = history.shareFilled.findIndex((s) => s >= share);
-        // Cells the front stands in are half full and carry no pressure yet: the front is half a cell ahead.
-        const Rf = R * Math.sqrt(history.shareFilled[i]);
-        expect(Math.abs(relative(history.clampForce[i], force(Rf)))).toBeLessThan(0.025);
+        return { share: history.shareFilled[i], force: history.clampForce[i] };
+      };
+      for (const share of [0.5, 0.6, 0.7, 0.8]) {
+        const now = at(share);
+        expect(Math.abs(relative(now.force, force(R * Math.sqrt(now.share))))).toBeLessThan(0.005);
       }
+      // Full: the nodes of the rim are cut and fill one by one, so the curve before them is carried on.
+      const points = [0.55, 0.7, 0.85].map(at);
+      const full = points.reduce((sum, p) => {
+        const others = points.filter((q) => q !== p);
+        return sum + p.force * others.reduce((f, q) => (f * (1 - q.share)) / (p.share - q.share), 1);
+      }, 0);
+      expect(Math.abs(relative(full, force(R)))).toBeLessThan(0.01);
     },
     60_000,
   );

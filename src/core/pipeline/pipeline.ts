@@ -23,7 +23,7 @@ import type { StageContext } from './stage';
 export const SOLVER_VERSION = 'fill-2';
 
 /** Steps over the whole volume: the front should cross about one node per step. */
-export const STEPS: Record<Inputs['detail'], number> = { quick: 40, normal: 80, fine: 120 };
+export const STEPS: Record<Inputs['detail'], number> = { quick: 32, normal: 80, fine: 120 };
 
 /** Frames over time: enough for a smooth time axis, few enough to load at once. */
 const FRAMES: Record<Inputs['detail'], number> = { quick: 16, normal: 24, fine: 24 };

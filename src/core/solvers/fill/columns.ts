@@ -15,6 +15,9 @@ export interface Thermal {
   specificHeat: number;
 }
 
+/** Newton's error falls with the square: after a step in ln(stress) this small it is below 1e-3. */
+const NEWTON_STEP = 0.03;
+
 /** The melt carries at least this fluidity, 1/(Pa s): a frozen node blocks, but stays solvable. */
 const LEAST_FLUIDITY = 1e-12;
 
@@ -48,6 +51,7 @@ export class Columns {
   private readonly zeroFluidity: Float64Array;
   /** Place of no shear between the walls, -1 .. 1; 0 for half columns. */
   private readonly neutral: Float64Array;
+  private readonly place = new Float64Array(1);
   private readonly layerFlow = new Float64Array(2 * HALF_LAYERS);
 
   constructor(
@@ -116,12 +120,27 @@ export class Columns {
 
   /** Temperature [K] at place zeta (0 middle .. 1 wall) of a half, linear between layer centres. */
   temperatureAt(node: number, half: number, zeta: number): number {
-    const T = (l: number) => this.temperature[node * this.nLayers + this.layerAt(half, l)];
-    let l = 0;
-    while (l < HALF_LAYERS && CENTRES[l] < zeta) l++;
-    const [z0, T0] = l === 0 ? [0, this.middleTemperature(node)] : [CENTRES[l - 1], T(l - 1)];
-    const [z1, T1] = l === HALF_LAYERS ? [1, this.surfaceTemperature(node, half)] : [CENTRES[l], T(l)];
-    return T0 + ((T1 - T0) * (zeta - z0)) / (z1 - z0);
+    this.profileInto(node, half, placesBetween([zeta]), this.place, 0, 1);
+    return this.place[0];
+  }
+
+  /** Temperatures [K] at `places` (see `placesBetween`) of a half, into `out` from `at` on with the given stride. */
+  profileInto(
+    node: number,
+    half: number,
+    places: PlaceBetween[],
+    out: Float32Array | Float64Array,
+    at: number,
+    stride: number,
+  ): void {
+    const base = node * this.nLayers;
+    for (let k = 0; k < places.length; k++) {
+      const { l, weight } = places[k];
+      const T0 = l === 0 ? this.middleTemperature(node) : this.temperature[base + this.layerAt(half, l - 1)];
+      const T1 =
+        l === HALF_LAYERS ? this.surfaceTemperature(node, half) : this.temperature[base + this.layerAt(half, l)];
+      out[at + k * stride] = T0 + (T1 - T0) * weight;
+    }
   }
 
   /** Mean temperature [K] of a node's section. */
@@ -187,7 +206,7 @@ export class Columns {
       if (!(sum > LEAST_FLUIDITY)) return LEAST_FLUIDITY;
       const step = (Math.log(rate / sum) - lnStress) / (1 + slope / sum);
       lnStress += Math.max(-3, Math.min(3, step));
-      if (Math.abs(step) < 2e-3) break;
+      if (Math.abs(step) < NEWTON_STEP) break;
     }
     this.wallStress[node] = Math.exp(lnStress);
     return rate / Math.exp(lnStress);
@@ -292,6 +311,22 @@ export class Columns {
     if (!(total > 0)) this.copyShares(node);
     else for (let t = 0; t < nLayers; t++) flowShare[node * nLayers + t] = layerFlow[t] / total;
   }
+}
+
+/** A place through half the wall: `weight` of the way from the centre of layer l - 1 (or the middle) to that of l (or the wall). */
+export interface PlaceBetween {
+  l: number;
+  weight: number;
+}
+
+export function placesBetween(places: readonly number[]): PlaceBetween[] {
+  return places.map((zeta) => {
+    let l = 0;
+    while (l < HALF_LAYERS && CENTRES[l] < zeta) l++;
+    const from = l === 0 ? 0 : CENTRES[l - 1];
+    const to = l === HALF_LAYERS ? 1 : CENTRES[l];
+    return { l, weight: (zeta - from) / (to - from) };
+  });
 }
 
 const TABLE_END = Math.round(35 / LN_STRESS_STEP) - 1.000001;

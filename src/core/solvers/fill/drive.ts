@@ -69,9 +69,9 @@ export class MachineDrive {
     return null;
   }
 
-  /** Switches over when it is time; `p` and `q` are what the inlet has now. */
-  follow(injected: number, time: number, p: number, q: number): void {
-    if (this.phase === 'packing') return;
+  /** Switches over when it is time, and says whether it did; `p` and `q` are what the inlet has now. */
+  follow(injected: number, time: number, p: number, q: number): boolean {
+    if (this.phase === 'packing') return false;
     const share = injected / this.volume;
     const { switchover, pressureLimit, packingPressure } = this.control;
     const due =
@@ -81,10 +81,11 @@ export class MachineDrive {
       (switchover.by === 'share' && share >= switchover.share - 1e-9) ||
       (switchover.by === 'pressure' && p >= switchover.pressure) ||
       (switchover.by === 'time' && time >= switchover.time - 1e-9);
-    if (!due) return;
+    if (!due) return false;
     this.phase = 'packing';
     const packing = Math.min(pressureLimit, packingPressure ?? PACKING_SHARE * p);
     this.switchedAt = { time, share, pressure: p, packing };
+    return true;
   }
 
   /** Largest volume and time of a step that does not pass the switchover. */

@@ -9,6 +9,9 @@ export interface FrontState {
   fillTime: Float64Array;
 }
 
+/** Share of its volume from which a node counts as full: sums of shares miss 1 by rounding. */
+const FULL = 1 - 1e-9;
+
 export function emptyFront(grid: PressureGrid): FrontState {
   return {
     held: new Float64Array(grid.n),
@@ -78,7 +81,7 @@ export class FrontStep {
     if (!this.before.has(node)) this.before.set(node, held[node]);
     this.received.set(node, (this.received.get(node) ?? 0) + amount);
     held[node] += amount;
-    if (held[node] >= this.grid.volume[node] && !full[node]) {
+    if (held[node] >= this.grid.volume[node] * FULL && !full[node]) {
       full[node] = 1;
       this.filled.push(node);
     }

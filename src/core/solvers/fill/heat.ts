@@ -30,10 +30,8 @@ export interface HeatBalance {
  */
 export class Heat {
   readonly balance: HeatBalance = { carriedIn: 0, sheared: 0, lost: 0 };
-  private readonly lower: Float64Array;
-  private readonly diagonal: Float64Array;
-  private readonly upper: Float64Array;
-  private readonly right: Float64Array;
+  /** Of the column being solved: the upper entries after elimination. */
+  private readonly eliminated: Float64Array;
   private readonly inflow: Float64Array;
   private readonly inflowHeat: Float64Array;
   /** Conduction between layers and to the walls of the node at hand, W/K per m3. Length nLayers + 1. */
@@ -54,10 +52,7 @@ export class Heat {
     const { nLayers } = columns;
     if (backing && columns.nHalves !== 2) throw new Error('a backing needs columns from wall to wall');
     const work = () => new Float64Array(nLayers + 1);
-    this.lower = work();
-    this.diagonal = work();
-    this.upper = work();
-    this.right = work();
+    this.eliminated = work();
     this.inflow = work();
     this.inflowHeat = work();
     this.conduction = work();
@@ -105,13 +100,21 @@ export class Heat {
   }
 
   private fullNode(i: number, dt: number, solver: FlowSolver, pinned: Uint8Array): void {
-    const { grid, columns, inflow, inflowHeat, diagonal, right } = this;
+    const { grid, columns, inflow, inflowHeat } = this;
     const { nLayers, temperature, flowShare, shearHeat } = columns;
     const { linkFlow } = solver;
     const { linkFrom, rowStart, rowNode, rowLink } = grid;
     const at = i * nLayers;
-    inflow.fill(0);
-    inflowHeat.fill(0);
+    const volume = grid.volume[i];
+    const heating = (volume * columns.wallStress[i] ** 2) / this.capacity;
+    let made = 0;
+    for (let t = 0; t < nLayers; t++) {
+      const heat = heating * shearHeat[at + t];
+      inflow[t] = 0;
+      inflowHeat[t] = heat;
+      made += heat;
+    }
+    this.balance.sheared += dt * made * this.capacity;
     let enter = 0;
     for (let k = rowStart[i], end = rowStart[i + 1]; k < end; k++) {
       const link = rowLink[k];
@@ -134,19 +137,8 @@ export class Heat {
       enter += attached;
       this.fromGate(at, attached, dt);
     }
-    const volume = grid.volume[i];
-    const heating = (volume * columns.wallStress[i] ** 2) / this.capacity;
     this.setConduction(i);
-    this.assemble(i, volume, dt);
-    let made = 0;
-    for (let t = 0; t < nLayers; t++) {
-      diagonal[t] += inflow[t];
-      right[t] += inflowHeat[t] + heating * shearHeat[at + t];
-      made += shearHeat[at + t];
-    }
-    this.balance.sheared += dt * heating * made * this.capacity;
-    this.addCrossFlow(at, enter);
-    this.solveColumn(at);
+    this.solveColumn(i, volume, dt, enter);
     this.countLoss(i, volume, dt);
   }
 
@@ -159,24 +151,6 @@ export class Heat {
       inflowHeat[t] += q * meltTemperature;
     }
     this.admit(flow * dt);
-  }
-
-  /** A layer that gets more than it passes on gives the rest to its neighbour; upwind. */
-  private addCrossFlow(at: number, enter: number): void {
-    const { columns, inflow, lower, diagonal, upper } = this;
-    const { nLayers, flowShare } = columns;
-    let across = 0;
-    for (let t = 0; t + 1 < nLayers; t++) {
-      across += inflow[t] - enter * flowShare[at + t];
-      if (across > 0) {
-        // From t to t + 1.
-        diagonal[t + 1] += across;
-        lower[t + 1] -= across;
-      } else {
-        diagonal[t] -= across;
-        upper[t] += across;
-      }
-    }
   }
 
   /** W/K per m3 of column over the heat capacity: 1/s. Edge t lies between layers t - 1 and t. */
@@ -231,45 +205,59 @@ export class Heat {
     ];
   }
 
-  /** Storage and conduction of `volume` m3 in node i, divided by the heat capacity: m3/s and K m3/s. */
-  private assemble(i: number, volume: number, dt: number): void {
-    const { columns, lower, diagonal, upper, right, conduction } = this;
-    const { nLayers, nHalves, temperature } = columns;
+  /**
+   * One implicit step of the column of node i, which holds `volume` m3: storage, conduction and, where
+   * `enter` m3/s flow through it, what `inflow` and `inflowHeat` say. A layer that gets more than it
+   * passes on gives the rest to its neighbour, upwind. Rows are made as the Thomas algorithm eats them;
+   * all are divided by the heat capacity: m3/s and K m3/s. Needs `setConduction`.
+   */
+  private solveColumn(i: number, volume: number, dt: number, enter: number): void {
+    const { columns, eliminated, inflow, inflowHeat, conduction } = this;
+    const { nLayers, nHalves, temperature, flowShare } = columns;
     const share = this.backing ? this.shares : columns.layersOf(i).share;
     const at = i * nLayers;
+    const last = nLayers - 1;
     const perStep = volume / dt;
+    const flows = enter > 0;
     let below = volume * conduction[0];
-    for (let t = 0; t < nLayers; t++) {
-      const storage = perStep * share[t];
-      const above = volume * conduction[t + 1];
-      diagonal[t] = storage + below + above;
-      lower[t] = -below;
-      upper[t] = -above;
-      right[t] = storage * temperature[at + t];
-      below = above;
-    }
     // The walls are boundary values. A half column has no flux through the middle.
-    lower[0] = 0;
-    upper[nLayers - 1] = 0;
-    right[nLayers - 1] += below * columns.side(i, nHalves - 1).temperature;
-    if (nHalves === 2) right[0] += volume * conduction[0] * columns.side(i, 0).temperature;
-  }
-
-  /** Thomas algorithm; the solution goes into the columns. */
-  private solveColumn(at: number): void {
-    const { lower, diagonal, upper, right, columns } = this;
-    const { nLayers, temperature } = columns;
-    for (let t = 1; t < nLayers; t++) {
-      const w = lower[t] / diagonal[t - 1];
-      diagonal[t] -= w * upper[t - 1];
-      right[t] -= w * right[t - 1];
+    let value = nHalves === 2 ? below * columns.side(i, 0).temperature : 0;
+    let lower = 0;
+    let pivot = 0;
+    let across = 0;
+    let arriving = 0;
+    for (let t = 0; t <= last; t++) {
+      const above = volume * conduction[t + 1];
+      const storage = perStep * share[t];
+      let diagonal = storage + below + above + arriving;
+      let right = value + storage * temperature[at + t];
+      let upper = -above;
+      let leaving = 0;
+      if (flows) {
+        diagonal += inflow[t];
+        right += inflowHeat[t];
+        across += inflow[t] - enter * flowShare[at + t];
+        if (t < last && across > 0) leaving = across;
+        else if (t < last) {
+          diagonal -= across;
+          upper += across;
+        }
+      }
+      if (t === last) right += above * columns.side(i, nHalves - 1).temperature;
+      if (t > 0) {
+        diagonal -= lower * pivot;
+        right -= lower * temperature[at + t - 1];
+      }
+      const inverse = 1 / diagonal;
+      pivot = upper * inverse;
+      eliminated[t] = pivot;
+      temperature[at + t] = right * inverse;
+      lower = -above - leaving;
+      arriving = leaving;
+      below = above;
+      value = 0;
     }
-    let value = right[nLayers - 1] / diagonal[nLayers - 1];
-    temperature[at + nLayers - 1] = value;
-    for (let t = nLayers - 2; t >= 0; t--) {
-      value = (right[t] - upper[t] * value) / diagonal[t];
-      temperature[at + t] = value;
-    }
+    for (let t = last - 1; t >= 0; t--) temperature[at + t] -= eliminated[t] * temperature[at + t + 1];
   }
 
   private countLoss(i: number, volume: number, dt: number): void {
@@ -331,8 +319,7 @@ export class Heat {
     for (let t = 0; t < columns.nLayers; t++)
       columns.temperature[at + t] += share * (arriving - columns.temperature[at + t]);
     this.setConduction(i);
-    this.assemble(i, after, dt);
-    this.solveColumn(at);
+    this.solveColumn(i, after, dt, 0);
     this.countLoss(i, after, dt);
   }
 
@@ -358,14 +345,12 @@ export class Heat {
     const gamma = 1 - Math.SQRT1_2;
     this.setConduction(i);
     const start = temperature.slice(at, at + nLayers);
-    this.assemble(i, volume, gamma * dt);
-    this.solveColumn(at);
+    this.solveColumn(i, volume, gamma * dt, 0);
     const firstLoss = this.lossRate(i);
     // Second stage starts from T + (1 - gamma) dt k1, with k1 = (T1 - T) / (gamma dt).
     for (let t = 0; t < nLayers; t++)
       temperature[at + t] = start[t] + ((1 - gamma) / gamma) * (temperature[at + t] - start[t]);
-    this.assemble(i, volume, gamma * dt);
-    this.solveColumn(at);
+    this.solveColumn(i, volume, gamma * dt, 0);
     const secondLoss = this.lossRate(i);
     this.balance.lost += dt * volume * this.capacity * ((1 - gamma) * firstLoss + gamma * secondLoss);
   }

@@ -32,6 +32,9 @@ export class FlowSolver {
   iterations = 0;
   solves = 0;
 
+  /** Share of each node that holds melt, as the front stood at the last `placeFront`; 0.5 before. Length n. */
+  private readonly frontShare: Float64Array;
+  private readonly frontFlow: Float64Array;
   /** Transmissibility x factor x fluidity of every link that touches melt [m3/(Pa s)]. */
   private readonly conductance: Float64Array;
   private readonly unknown: Int32Array;
@@ -55,6 +58,8 @@ export class FlowSolver {
     this.fluidity = new Float64Array(grid.n);
     this.shearRate = new Float64Array(grid.n);
     this.linkFlow = new Float64Array(nLinks);
+    this.frontShare = new Float64Array(grid.n).fill(0.5);
+    this.frontFlow = new Float64Array(grid.n);
     this.conductance = new Float64Array(nLinks);
     this.unknown = new Int32Array(grid.n);
     this.nodeOfUnknown = new Int32Array(grid.n + 1);
@@ -68,6 +73,49 @@ export class FlowSolver {
       if (from >= 0 && to < 0) this.gateLinks.push({ link, gate: from, sign: 1, fluidity: 0 });
       if (to >= 0 && from < 0) this.gateLinks.push({ link, gate: to, sign: -1, fluidity: 0 });
     }
+  }
+
+  /**
+   * Where the front stands in nodes that are not full, from the melt `held` [m3] in each: the way of a
+   * link to the front is half a node and what the front has gone beyond the face, not a whole node.
+   */
+  placeFront(held: Float64Array, full: Uint8Array): void {
+    const { frontShare, grid } = this;
+    for (let i = 0; i < grid.n; i++) frontShare[i] = full[i] || !(grid.volume[i] > 0) ? 1 : held[i] / grid.volume[i];
+  }
+
+  /**
+   * Way from the middle of the full node behind a link to the front in `node`, over the way from node to
+   * node. A node cut by the part's rim reaches as far as its volume fills the passage of the link.
+   */
+  private frontWay(node: number, link: number): number {
+    const { grid, frontShare } = this;
+    const passage = (3 * grid.transmissibility[link] * grid.spacing ** 2) / grid.wallGap[node] ** 2;
+    return 0.5 + frontShare[node] * Math.min(1, grid.volume[node] / passage);
+  }
+
+  /**
+   * Adds to `mean` (length n) the pressure above the air's [Pa] in nodes the front stands in, mean over the
+   * whole node: it falls to none at the front. Neighbours speak by what they pass on.
+   */
+  addFrontPressure(full: Uint8Array, mean: Float64Array): void {
+    const { grid, pressure, conductance, frontShare, frontFlow } = this;
+    frontFlow.fill(0);
+    for (let pass = 0; pass < 2; pass++)
+      for (let l = 0; l < conductance.length; l++) {
+        const c = conductance[l];
+        if (!(c > 0) || full[grid.linkFrom[l]] === full[grid.linkTo[l]]) continue;
+        const [behind, node] = full[grid.linkFrom[l]]
+          ? [grid.linkFrom[l], grid.linkTo[l]]
+          : [grid.linkTo[l], grid.linkFrom[l]];
+        if (pass === 0) {
+          frontFlow[node] += c;
+          continue;
+        }
+        const way = this.frontWay(node, l);
+        const atFace = ((pressure[behind] - pressure[node]) * (way - 0.5)) / way;
+        mean[node] += (c / frontFlow[node]) * 0.5 * frontShare[node] * atFace;
+      }
   }
 
   private linkFluidity(a: number, b: number, full: Uint8Array): number {
@@ -87,8 +135,12 @@ export class FlowSolver {
     for (let l = 0; l < conductance.length; l++) {
       const a = grid.linkFrom[l];
       const b = grid.linkTo[l];
-      conductance[l] =
-        full[a] || full[b] ? grid.transmissibility[l] * inlet.linkFactor[l] * this.linkFluidity(a, b, full) : 0;
+      if (!full[a] && !full[b]) {
+        conductance[l] = 0;
+        continue;
+      }
+      const way = full[a] && full[b] ? 1 : this.frontWay(full[a] ? b : a, l);
+      conductance[l] = (grid.transmissibility[l] * inlet.linkFactor[l] * this.linkFluidity(a, b, full)) / way;
     }
     for (const { link, fluidity } of this.gateLinks) {
       if (fluidity > 0 && conductance[link] > 0)

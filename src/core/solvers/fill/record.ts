@@ -1,5 +1,5 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
-import type { Columns } from './columns';
+import { placesBetween, type Columns } from './columns';
 import type { FlowSolver } from './pressure';
 import { PROFILE_PLACES } from './profilePlaces';
 
@@ -22,6 +22,7 @@ export interface FillFrames {
 /** Profiles are the largest part of a result: at most this many values are kept. */
 const PROFILE_VALUES = 6e6;
 const PROFILE_FRAMES = 15;
+const PLACES = placesBetween(PROFILE_PLACES);
 
 export class FrameRecorder {
   readonly frames: FillFrames = {
@@ -77,12 +78,12 @@ export class FrameRecorder {
     const profile = new Float32Array(grid.n * perProfile).fill(NaN);
     for (let i = 0; i < grid.n; i++) {
       if (!full[i]) continue;
-      for (let h = 0; h < columns.nHalves; h++)
-        for (let k = 0; k < nPlaces; k++) {
-          const at = columns.nHalves === 2 && h === 0 ? nPlaces - 1 - k : h * nPlaces + k;
-          const slot = columns.nHalves === 1 ? k : at;
-          profile[i * perProfile + slot] = columns.temperatureAt(i, h, PROFILE_PLACES[k]);
-        }
+      const at = i * perProfile;
+      if (columns.nHalves === 1) columns.profileInto(i, 0, PLACES, profile, at, 1);
+      else {
+        columns.profileInto(i, 0, PLACES, profile, at + nPlaces - 1, -1);
+        columns.profileInto(i, 1, PLACES, profile, at + nPlaces, 1);
+      }
     }
     frames.profileTimes.push(time);
     frames.profile.push(profile);

@@ -14,6 +14,11 @@ import { FrameRecorder, meanVelocity } from './record';
 import { TrappedAir } from './trappedAir';
 
 const DEFAULT_STEPS = 110;
+/**
+ * Longest advance of the front in a step, nodes: while it is wide, and when it draws together at the end,
+ * where the pressure rises with every node.
+ */
+const ADVANCE = { wide: 2, end: 1, endAt: 0.9 };
 const N_FRAMES = 24;
 /** Flow rate over the set one below which the front stands still for all practical purposes. */
 const STALL_FLOW = 2e-3;
@@ -84,6 +89,8 @@ class FillRun {
   private readonly frontDirection: Float32Array;
   private readonly fullBefore: Uint8Array;
   private readonly heldBefore: Float64Array;
+  /** Pressure on the mould, Pa. */
+  private readonly onTool: Float64Array;
   /** 1 for nodes under a gate. */
   private readonly pinned: Uint8Array;
   private time = 0;
@@ -120,6 +127,7 @@ class FillRun {
     this.frontDirection = new Float32Array(3 * grid.n).fill(NaN);
     this.fullBefore = new Uint8Array(grid.n);
     this.heldBefore = new Float64Array(grid.n);
+    this.onTool = new Float64Array(grid.n);
     this.pinned = Uint8Array.from(inlet.gateOfNode, (g) => (g >= 0 ? 1 : 0));
   }
 
@@ -140,7 +148,6 @@ class FillRun {
     this.time = dt;
     this.injected = volume;
     this.heat?.admit(volume);
-    this.saveFrame();
   }
 
   /** One solve and one advance of the front. Returns an outcome only on failure. */
@@ -148,6 +155,11 @@ class FillRun {
     const { grid } = this.input;
     const { state, solver, drive } = this;
     this.solveFlow();
+    this.record();
+    if (drive.follow(this.injected, this.time, solver.inletPressure, solver.inletFlow)) {
+      this.solveFlow();
+      this.record();
+    }
     if (!Number.isFinite(solver.inletPressure) || !Number.isFinite(solver.inletFlow))
       return {
         status: 'failed',
@@ -155,7 +167,8 @@ class FillRun {
         message: 'The pressure equation has no finite solution.',
         likely: 'A gate sits on a sliver of the part. Move the gate or raise the detail.',
       };
-    this.record();
+    if (this.recorder.frames.times.length < (this.injected / this.volume) * (this.input.nFrames ?? N_FRAMES))
+      this.saveFrame();
     const total = frontInflow(grid, state, solver.linkFlow, this.inflow);
     const still = STALL_FLOW * drive.setFlow(this.injected);
     if (!(total > 0) || solver.inletFlow < still) return this.endOfFlow();
@@ -167,10 +180,7 @@ class FillRun {
     this.injected += volume - step.left;
     this.afterStep(step.filled, dt);
     this.time += (dt * (volume - step.left)) / volume;
-    drive.follow(this.injected, this.time, solver.inletPressure, solver.inletFlow);
     this.steps++;
-    if (this.recorder.frames.times.length < (this.injected / this.volume) * (this.input.nFrames ?? N_FRAMES))
-      this.saveFrame();
     if (this.injected >= this.volume * FULL) return this.finish();
     if (this.time > this.input.timeLimit) return this.stall('time');
     return null;
@@ -198,10 +208,10 @@ class FillRun {
     for (const i of filled) {
       const v = meanVelocity(grid, solver.linkFlow, i);
       const speed = Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]);
-      // What an overflowing neighbour passed on came with no flow of its own.
-      if (!(speed > 0)) continue;
-      this.frontSpeed[i] = speed;
-      for (let d = 0; d < 3; d++) this.frontDirection[3 * i + d] = v[d] / speed;
+      if (speed > 0) {
+        this.frontSpeed[i] = speed;
+        for (let d = 0; d < 3; d++) this.frontDirection[3 * i + d] = v[d] / speed;
+      } else passFront(grid, i, this.frontSpeed, this.frontDirection);
     }
     this.enter(filled);
     this.air?.update(state.held, state.full, this.time + dt, dt, solver.pressure);
@@ -228,6 +238,7 @@ class FillRun {
         if (state.full[i] && !this.pinned[i]) columns.prepare(i, Math.max(0, solver.pressure[i]));
     }
     const air = this.air?.pressure ?? this.noAir;
+    solver.placeFront(state.held, state.full);
     const passes = this.steps === 0 ? 25 : (this.input.passes ?? MAX_PICARD);
     let wanted = drive.wanted(injected);
     let same = false;
@@ -254,11 +265,12 @@ class FillRun {
     const { grid, nSteps = DEFAULT_STEPS, timeLimit } = this.input;
     let atFront = 0;
     for (let i = 0; i < grid.n; i++) if (this.inflow[i] > 0) atFront += grid.volume[i];
+    const advance = this.injected < ADVANCE.endAt * this.volume ? ADVANCE.wide : ADVANCE.end;
     const limit = this.drive.stepLimit(this.injected, this.time);
     const longest = Math.min(limit.time, Number.isFinite(timeLimit) ? LONGEST_STEP * timeLimit : Infinity);
     const volume = Math.min(
       this.volume / nSteps,
-      Math.max(atFront, 1e-4 * this.volume),
+      Math.max(advance * atFront, 1e-4 * this.volume),
       this.volume - this.injected,
       limit.volume,
       flow * longest,
@@ -285,8 +297,9 @@ class FillRun {
       if (weight > 0) fluidity[i] = sum / weight;
       else {
         const rate = Math.min(this.drive.setFlow(0) / (grid.wallGap[i] * grid.spacing ** 2 + 1e-30), 1e4);
-        const flow = sectionFlow(this.input.viscosity, this.input.meltTemperature);
-        fluidity[i] = 1 / flow.effectiveViscosity(rate, grid.shape[i], 0);
+        const guess = 1e-3;
+        this.columns?.prepare(i, 0);
+        fluidity[i] = this.rheology.fluidityAt(i, rate, 0, guess);
       }
       this.reported.push(i);
     }
@@ -315,8 +328,11 @@ class FillRun {
     history.shareFilled.push(this.injected / this.volume);
     history.phase.push(this.drive.phase);
     let force = 0;
-    if (projectedArea)
-      for (let i = 0; i < projectedArea.length; i++) force += projectedArea[i] * Math.max(0, solver.pressure[i]);
+    if (projectedArea) {
+      this.onTool.set(solver.pressure);
+      solver.addFrontPressure(this.state.full, this.onTool);
+      for (let i = 0; i < projectedArea.length; i++) force += projectedArea[i] * Math.max(0, this.onTool[i]);
+    }
     history.clampForce.push(force);
     history.gateFlow.push(Array.from(solver.gateInflow(this.input.nGates)));
   }
@@ -379,6 +395,26 @@ class FillRun {
     const put = balance.carriedIn + balance.sheared;
     return { ...balance, stored, error: Math.abs(put - balance.lost - stored) / put };
   }
+}
+
+/** What an overflowing neighbour passed on came with no flow of its own: the front goes on as it came to them. */
+function passFront(grid: PressureGrid, node: number, speed: Float32Array, direction: Float32Array): void {
+  const sum = [0, 0, 0];
+  let [speeds, weight] = [0, 0];
+  for (let k = grid.rowStart[node]; k < grid.rowStart[node + 1]; k++) {
+    const [j, link] = [grid.rowNode[k], grid.rowLink[k]];
+    const towards = direction[3 * j + grid.linkAxis[link]] * (grid.linkFrom[link] === j ? 1 : -1);
+    if (!(towards > 0)) continue;
+    const w = grid.transmissibility[link] * towards;
+    for (let d = 0; d < 3; d++) sum[d] += w * direction[3 * j + d];
+    speeds += w * speed[j];
+    weight += w;
+  }
+  const length = Math.hypot(sum[0], sum[1], sum[2]);
+  // Two that came from opposite sides leave none.
+  if (!(length > 0.5 * weight)) return;
+  speed[node] = speeds / weight;
+  for (let d = 0; d < 3; d++) direction[3 * node + d] = sum[d] / length;
 }
 
 /** A melt of one temperature: no columns, the section's closed relation serves every node. */
