@@ -37,6 +37,15 @@ export interface PressureGrid {
   rowStart: Int32Array;
   rowNode: Int32Array;
   rowLink: Int32Array;
+  /** Where a feed has been joined: its nodes. */
+  ducts?: {
+    /** Apparent shear rate over flow, 1/m3, of nodes in a runner; 0 in the part. Length n. */
+    rate: Float64Array;
+    /** 1 where segments of the feed or gate and part meet: melt passes as it comes. Length n. */
+    joint: Uint8Array;
+  };
+  /** Share of a link's resistance that lies on the side of `linkFrom`; a half where absent. Length nLinks. */
+  linkShare?: Float32Array;
 }
 
 export function buildPressureGrid(fine: FineGrid): PressureGrid {

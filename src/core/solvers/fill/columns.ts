@@ -64,7 +64,7 @@ export class Columns {
     const { n } = grid;
     this.sides = walls.sides;
     this.sideOf = walls.sideOf;
-    this.nHalves = walls.sides.length > 1 ? 2 : 1;
+    this.nHalves = walls.sideOf.some((side, k) => k % 2 === 1 && side !== walls.sideOf[k - 1]) ? 2 : 1;
     this.nLayers = HALF_LAYERS * this.nHalves;
     this.temperature = new Float64Array(n * this.nLayers).fill(initial);
     this.flowShare = new Float64Array(n * this.nLayers);
@@ -89,7 +89,7 @@ export class Columns {
 
   /** Conditions at the wall that half `h` of a node ends at. */
   side(node: number, half: number): WallSide {
-    return this.sides[this.nHalves === 1 ? 0 : this.sideOf[2 * node + half]];
+    return this.sides[this.sideOf[2 * node + half]];
   }
 
   /** Layer l (from the middle) of half h as a layer of the column. */

@@ -61,8 +61,8 @@ export class Heat {
   }
 
   /** Counts `volume` m3 of fresh melt that came in outside a step. */
-  admit(volume: number): void {
-    this.balance.carriedIn += volume * this.capacity * (this.meltTemperature - this.reference);
+  admit(volume: number, temperature = this.meltTemperature): void {
+    this.balance.carriedIn += volume * this.capacity * (temperature - this.reference);
   }
 
   /** Heat above the reference in `held` m3 of each node, J. */
@@ -88,10 +88,31 @@ export class Heat {
     after: Float64Array,
   ): void {
     for (const i of order) {
-      this.columns.layFlow(i);
+      if (this.grid.ducts?.joint[i]) this.passOn(i, solver, pinned);
+      else this.columns.layFlow(i);
       this.fullNode(i, dt, solver, pinned);
     }
     this.front(dt, solver, full, pinned, before, after);
+  }
+
+  /** Through a joint of the feed the layers go on as they come. */
+  private passOn(i: number, solver: FlowSolver, pinned: Uint8Array): void {
+    const { grid, columns } = this;
+    const { nLayers, flowShare, shearHeat } = columns;
+    const at = i * nLayers;
+    shearHeat.fill(0, at, at + nLayers);
+    let enter = 0;
+    for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++) {
+      const link = grid.rowLink[k];
+      const flow = grid.linkFrom[link] === i ? -solver.linkFlow[link] : solver.linkFlow[link];
+      const from = grid.rowNode[k] * nLayers;
+      if (!(flow > 0) || pinned[grid.rowNode[k]]) continue;
+      if (enter === 0) flowShare.fill(0, at, at + nLayers);
+      for (let t = 0; t < nLayers; t++) flowShare[at + t] += flow * flowShare[from + t];
+      enter += flow;
+    }
+    if (enter > 0) for (let t = 0; t < nLayers; t++) flowShare[at + t] /= enter;
+    else columns.layFlow(i);
   }
 
   /** Conduction only, for melt at rest in `held`. Second order in time: two stages, L-stable (SDIRK2). */

@@ -25,6 +25,17 @@ export interface Inlet {
   linkShear: Float32Array;
   /** Gates without a node below the disc's radius of influence: conductance per unit fluidity, m3. */
   attached: { gate: number; node: number; conductance: number }[];
+  /** With a feed: links from the gates' nodes into the part, and the node of every gate. */
+  rims?: Rim[];
+  gateNode?: Int32Array;
+}
+
+/** A link over a gate's rim: the outer node speaks for its fluidity, at `shear` times its shear rate. */
+export interface Rim {
+  link: number;
+  gate: number;
+  outer: number;
+  shear: number;
 }
 
 /** Equivalent radius of a square cell that holds a source, in cell edges (Peaceman 1978). */

@@ -1,19 +1,25 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
+import type { Inlet } from './inlet';
 import type { FlowSolver } from './pressure';
 
 /** Share of each gate in the melt of every node, carried along with it. Length n * nGates. */
 export class Origins {
   readonly share: Float32Array;
+  /** Gate that a node's melt counts to from here on, -1 for none. */
+  private readonly gateOfNode: Int16Array;
+  private readonly attached: readonly { gate: number; node: number }[];
 
   constructor(
     private readonly grid: PressureGrid,
-    private readonly gateOfNode: Int16Array,
-    private readonly attached: readonly { gate: number; node: number }[],
+    inlet: Inlet,
     readonly nGates: number,
   ) {
+    this.gateOfNode = inlet.gateOfNode.slice();
+    inlet.gateNode?.forEach((node, g) => (this.gateOfNode[node] = g));
+    this.attached = inlet.gateNode ? [] : inlet.attached;
     this.share = new Float32Array(grid.n * nGates);
-    for (let i = 0; i < grid.n; i++) if (gateOfNode[i] >= 0) this.share[i * nGates + gateOfNode[i]] = 1;
-    for (const { gate, node } of attached) this.share[node * nGates + gate] = 1;
+    for (let i = 0; i < grid.n; i++) if (this.gateOfNode[i] >= 0) this.share[i * nGates + this.gateOfNode[i]] = 1;
+    for (const { gate, node } of this.attached) this.share[node * nGates + gate] = 1;
   }
 
   /** Implicit upwind step: full nodes in order of falling pressure, then what the front gained. */
@@ -31,6 +37,7 @@ export class Origins {
       return;
     }
     for (const i of order) {
+      if (this.gateOfNode[i] >= 0) continue;
       const attached = this.attached.find((a) => a.node === i);
       const fresh = attached ? Math.max(0, solver.attachedInflow(i)) * dt : 0;
       this.mix(i, grid.volume[i], dt, solver, full, fresh, attached?.gate ?? 0);

@@ -37,6 +37,8 @@ export interface FillInput {
   timeLimit: number;
   /** Wanted number of steps over the whole volume. */
   nSteps?: number;
+  /** Nodes that are full of melt from the start at a temperature [K] of their own: hot sections of the feed. */
+  hot?: { node: number; temperature: number }[];
   /** Frames kept over time. */
   nFrames?: number;
   /** Most passes of the viscosity iteration in a step, and tolerance of the linear solver. */
@@ -46,7 +48,7 @@ export interface FillInput {
 
 export interface FillHistory {
   time: number[];
-  /** Pressure at the nozzle and at the gates, Pa; the same until there is a feed between them. */
+  /** Pressure at the nozzle and the highest at a gate, Pa; the same where there is no feed between them. */
   nozzlePressure: number[];
   pressure: number[];
   /** m3/s */
@@ -58,6 +60,8 @@ export interface FillHistory {
   phase: Phase[];
   /** Flow rate of each gate at each time, m3/s */
   gateFlow: number[][];
+  /** Pressure at each gate at each time, Pa. */
+  gatePressure: number[][];
 }
 
 export interface FillResult {

@@ -1,6 +1,9 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
 import { CompiledMultigrid } from '../../numerics/compiledMultigrid';
-import type { Inlet } from './inlet';
+import type { Inlet, Rim } from './inlet';
+
+/** Shortest way to a front that has just come into a runner, over the way from cell to cell. */
+const LEAST_WAY = 0.05;
 
 /** What is set at the inlet: the flow rate [m3/s], or the pressure [Pa]. */
 export type Drive = { flow: number } | { pressure: number };
@@ -43,8 +46,11 @@ export class FlowSolver {
   private readonly rowSplit: Int32Array;
   private readonly columns: Int32Array;
   private readonly values: Float64Array;
-  /** Links with one end pinned, the gate they feed from, and their own fluidity (0 before it is known). */
-  private readonly gateLinks: { link: number; gate: number; sign: number; fluidity: number }[] = [];
+  /**
+   * Links over the rim of a gate, the gate they feed from, and their own fluidity (0 before it is known).
+   * `pinned`: the gate is the inlet itself, with no feed before it.
+   */
+  private readonly gateLinks: (Rim & { pinned: boolean; sign: number; fluidity: number })[] = [];
   private readonly multigrid = new CompiledMultigrid();
 
   constructor(
@@ -68,11 +74,15 @@ export class FlowSolver {
     this.columns = new Int32Array(size);
     this.values = new Float64Array(size);
     for (let link = 0; link < nLinks; link++) {
-      const from = inlet.gateOfNode[grid.linkFrom[link]];
-      const to = inlet.gateOfNode[grid.linkTo[link]];
-      if (from >= 0 && to < 0) this.gateLinks.push({ link, gate: from, sign: 1, fluidity: 0 });
-      if (to >= 0 && from < 0) this.gateLinks.push({ link, gate: to, sign: -1, fluidity: 0 });
+      const [from, to] = [grid.linkFrom[link], grid.linkTo[link]];
+      const [a, b] = [inlet.gateOfNode[from], inlet.gateOfNode[to]];
+      const shear = inlet.linkShear[link];
+      if (a >= 0 && b < 0) this.gateLinks.push({ link, gate: a, outer: to, shear, pinned: true, sign: 1, fluidity: 0 });
+      if (b >= 0 && a < 0)
+        this.gateLinks.push({ link, gate: b, outer: from, shear, pinned: true, sign: -1, fluidity: 0 });
     }
+    for (const rim of inlet.rims ?? [])
+      this.gateLinks.push({ ...rim, pinned: false, sign: grid.linkTo[rim.link] === rim.outer ? 1 : -1, fluidity: 0 });
   }
 
   /**
@@ -90,6 +100,10 @@ export class FlowSolver {
    */
   private frontWay(node: number, link: number): number {
     const { grid, frontShare } = this;
+    if (grid.ducts && grid.linkShare && grid.ducts.rate[node] > 0) {
+      const behind = grid.linkTo[link] === node ? grid.linkShare[link] : 1 - grid.linkShare[link];
+      return Math.max(LEAST_WAY, behind + 2 * (1 - behind) * frontShare[node]);
+    }
     const passage = (3 * grid.transmissibility[link] * grid.spacing ** 2) / grid.wallGap[node] ** 2;
     return 0.5 + frontShare[node] * Math.min(1, grid.volume[node] / passage);
   }
@@ -118,13 +132,17 @@ export class FlowSolver {
       }
   }
 
-  private linkFluidity(a: number, b: number, full: Uint8Array): number {
-    const { fluidity } = this;
+  private linkFluidity(link: number, full: Uint8Array): number {
+    const { fluidity, grid } = this;
+    const [a, b] = [grid.linkFrom[link], grid.linkTo[link]];
     const { gateOfNode } = this.inlet;
     // A pinned node has no flow of its own: its outer neighbour speaks for the link.
     const useA = full[a] === 1 && gateOfNode[a] < 0;
     const useB = full[b] === 1 && gateOfNode[b] < 0;
-    if (useA && useB) return (2 * fluidity[a] * fluidity[b]) / (fluidity[a] + fluidity[b]);
+    if (useA && useB) {
+      const share = grid.linkShare ? grid.linkShare[link] : 0.5;
+      return (fluidity[a] * fluidity[b]) / (share * fluidity[b] + (1 - share) * fluidity[a]);
+    }
     if (useA) return fluidity[a];
     if (useB) return fluidity[b];
     return Math.max(full[a] ? fluidity[a] : 0, full[b] ? fluidity[b] : 0);
@@ -140,7 +158,7 @@ export class FlowSolver {
         continue;
       }
       const way = full[a] && full[b] ? 1 : this.frontWay(full[a] ? b : a, l);
-      conductance[l] = (grid.transmissibility[l] * inlet.linkFactor[l] * this.linkFluidity(a, b, full)) / way;
+      conductance[l] = (grid.transmissibility[l] * inlet.linkFactor[l] * this.linkFluidity(l, full)) / way;
     }
     for (const { link, fluidity } of this.gateLinks) {
       if (fluidity > 0 && conductance[link] > 0)
@@ -193,14 +211,19 @@ export class FlowSolver {
       x[u] = pressure[i];
       let inletSum = diag;
       const inletSlot = first ? nnz++ : -1;
+      const firstSlot = nnz;
       for (let k = grid.rowStart[i], end = grid.rowStart[i + 1]; k < end; k++) {
         const j = grid.rowNode[k];
         const c = conductance[grid.rowLink[k]];
         diag += c;
         if (inlet.gateOfNode[j] >= 0) inletSum += c;
         else if (unknown[j] >= 0) {
-          columns[nnz] = unknown[j];
-          values[nnz++] = -c;
+          // Two rims of one gate may lead to the same node.
+          if (nnz > firstSlot && columns[nnz - 1] === unknown[j]) values[nnz - 1] -= c;
+          else {
+            columns[nnz] = unknown[j];
+            values[nnz++] = -c;
+          }
           // The grid's rows ascend, so the lower entries come first.
           if (j < i) rowSplit[u] = nnz;
         } else b[u] += c * pressure[j];
@@ -231,7 +254,7 @@ export class FlowSolver {
 
   /** Row of the inlet: what flows through the rims is the set flow. Returns the number of entries. */
   private inletRow(diagonal: Float64Array, b: Float64Array, flow: number): number {
-    const { grid, unknown, conductance, columns, values, pressure } = this;
+    const { unknown, conductance, columns, values, pressure } = this;
     const sums = new Map<number, number>();
     b[0] = flow;
     const add = (outer: number, c: number) => {
@@ -240,8 +263,7 @@ export class FlowSolver {
       if (unknown[outer] > 0) sums.set(unknown[outer], (sums.get(unknown[outer]) ?? 0) + c);
       else b[0] += c * pressure[outer];
     };
-    for (const { link, sign } of this.gateLinks)
-      add(sign > 0 ? grid.linkTo[link] : grid.linkFrom[link], conductance[link]);
+    for (const { link, outer, pinned } of this.gateLinks) if (pinned) add(outer, conductance[link]);
     for (const [node, c] of this.attachedConductances()) add(node, c);
     let nnz = 0;
     this.rowStart[0] = 0;
@@ -266,7 +288,7 @@ export class FlowSolver {
     for (let l = 0; l < linkFlow.length; l++)
       linkFlow[l] = conductance[l] * (pressure[grid.linkFrom[l]] - pressure[grid.linkTo[l]]);
     this.inletFlow = 0;
-    for (const { link, sign } of this.gateLinks) this.inletFlow += sign * linkFlow[link];
+    for (const { link, sign, pinned } of this.gateLinks) if (pinned) this.inletFlow += sign * linkFlow[link];
     for (const { node, conductance: c } of this.inlet.attached)
       this.inletFlow += c * this.fluidity[node] * (this.inletPressure - pressure[node]);
   }
@@ -275,6 +297,7 @@ export class FlowSolver {
   gateInflow(nGates: number): Float64Array {
     const inflow = new Float64Array(nGates);
     for (const { link, gate, sign } of this.gateLinks) inflow[gate] += sign * this.linkFlow[link];
+    if (this.inlet.gateNode) return inflow;
     for (const { gate, node, conductance: c } of this.inlet.attached)
       inflow[gate] += c * this.fluidity[node] * (this.inletPressure - this.pressure[node]);
     return inflow;
@@ -295,6 +318,7 @@ export class FlowSolver {
    */
   apparentShearRate(node: number): number {
     const { grid, linkFlow } = this;
+    if (grid.ducts && grid.ducts.rate[node] > 0) return grid.ducts.rate[node] * this.throughflow(node);
     let fx = 0;
     let fy = 0;
     let fz = 0;
@@ -312,7 +336,7 @@ export class FlowSolver {
       } else if (axis === 1) {
         fy += flow;
         ty += t;
-      } else {
+      } else if (axis === 2) {
         fz += flow;
         tz += t;
       }
@@ -321,6 +345,19 @@ export class FlowSolver {
     const qy = ty > 0 ? fy / ty : 0;
     const qz = tz > 0 ? fz / tz : 0;
     return (Math.sqrt(qx * qx + qy * qy + qz * qz) * grid.wallGap[node]) / grid.spacing;
+  }
+
+  /** What flows through a node of the feed, m3/s. */
+  private throughflow(node: number): number {
+    const { grid, linkFlow } = this;
+    let [enter, leave] = [this.attachedInflow(node), 0];
+    for (let k = grid.rowStart[node]; k < grid.rowStart[node + 1]; k++) {
+      const l = grid.rowLink[k];
+      const flow = grid.linkTo[l] === node ? linkFlow[l] : -linkFlow[l];
+      if (flow > 0) enter += flow;
+      else leave -= flow;
+    }
+    return Math.max(enter, leave);
   }
 
   /**
@@ -332,10 +369,10 @@ export class FlowSolver {
     let change = 0;
     let n = 0;
     for (const gateLink of this.gateLinks) {
-      const outer = gateLink.sign > 0 ? grid.linkTo[gateLink.link] : grid.linkFrom[gateLink.link];
+      const { outer } = gateLink;
       if (!full[outer]) continue;
       // Between rim and node the flow is faster than at the node: its mean counts for the link.
-      const rate = this.apparentShearRate(outer) * inlet.linkShear[gateLink.link];
+      const rate = this.apparentShearRate(outer) * gateLink.shear;
       const old = gateLink.fluidity || fluidity[outer];
       const target = rheology.fluidityAt(outer, rate, pressure[outer], old);
       gateLink.fluidity = (gateLink.fluidity || target) * Math.pow(target / (gateLink.fluidity || target), relaxation);

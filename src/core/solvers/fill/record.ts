@@ -111,7 +111,7 @@ export function meanVelocity(grid: PressureGrid, linkFlow: Float64Array, node: n
     } else if (axis === 1) {
       fy += flow;
       ty += t;
-    } else {
+    } else if (axis === 2) {
       fz += flow;
       tz += t;
     }

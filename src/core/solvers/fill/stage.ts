@@ -70,7 +70,10 @@ class FillRun {
   private readonly solver: FlowSolver;
   private readonly inflow: Float64Array;
   private readonly reachable: Float64Array;
+  /** What is to be filled, m3. */
   private readonly volume: number;
+  /** Melt in hot sections of the feed, there from the start, m3. */
+  private readonly hotVolume: number;
   private readonly history: FillHistory = {
     time: [],
     nozzlePressure: [],
@@ -80,6 +83,7 @@ class FillRun {
     clampForce: [],
     phase: [],
     gateFlow: [],
+    gatePressure: [],
   };
   private readonly recorder: FrameRecorder;
   private readonly peakShearRate: Float32Array;
@@ -114,10 +118,11 @@ class FillRun {
     this.inflow = new Float64Array(grid.n);
     this.noAir = new Float64Array(grid.n);
     this.reachable = reachableFrom(grid, inlet);
+    this.hotVolume = this.fillHot();
     this.volume = this.reachable.reduce((s, v) => s + v, 0);
     if (air) this.air = new TrappedAir(grid, air.vented, air.state, this.reachable);
     this.drive = new MachineDrive(input.control, this.volume);
-    this.origins = new Origins(grid, inlet.gateOfNode, inlet.attached, input.nGates);
+    this.origins = new Origins(grid, inlet, input.nGates);
     this.recorder = new FrameRecorder(grid, this.columns, heat?.transitionTemperature ?? 0, input.nFrames ?? N_FRAMES);
     const unknown = () => new Float32Array(grid.n).fill(NaN);
     this.peakShearRate = new Float32Array(grid.n);
@@ -131,12 +136,30 @@ class FillRun {
     this.pinned = Uint8Array.from(inlet.gateOfNode, (g) => (g >= 0 ? 1 : 0));
   }
 
-  /** The melt first fills the nodes under the gates. */
+  /** Hot sections of the feed are full before the shot, at their own temperature. Returns their volume. */
+  private fillHot(): number {
+    const { grid, hot = [] } = this.input;
+    const { state, columns } = this;
+    let sum = 0;
+    for (const { node, temperature } of hot) {
+      state.held[node] = grid.volume[node];
+      state.full[node] = 1;
+      state.fillTime[node] = 0;
+      this.reachable[node] = 0;
+      sum += grid.volume[node];
+      columns?.temperature.fill(temperature, node * columns.nLayers, (node + 1) * columns.nLayers);
+      this.heat?.admit(grid.volume[node], temperature);
+    }
+    return sum;
+  }
+
+  /** The melt first fills the nodes under the gates, or the first ones of the feed. */
   fillGates(): void {
-    const { grid, inlet } = this.input;
+    const { grid, inlet, hot = [] } = this.input;
+    this.enter(hot.map((h) => h.node));
     const nodes = inlet.attached.map((a) => a.node);
     for (let i = 0; i < grid.n; i++) if (inlet.gateOfNode[i] >= 0) nodes.push(i);
-    const volume = [...new Set(nodes)].reduce((s, i) => s + grid.volume[i], 0);
+    const volume = [...new Set(nodes)].reduce((s, i) => s + grid.volume[i] - this.state.held[i], 0);
     const flow = this.drive.setFlow(0);
     const dt = volume / flow;
     this.solver.inletFlow = flow;
@@ -296,7 +319,8 @@ class FillRun {
       // First nodes of all: the mean shear rate of the set flow through the gate's neighbourhood.
       if (weight > 0) fluidity[i] = sum / weight;
       else {
-        const rate = Math.min(this.drive.setFlow(0) / (grid.wallGap[i] * grid.spacing ** 2 + 1e-30), 1e4);
+        const perFlow = grid.ducts?.rate[i] || 1 / (grid.wallGap[i] * grid.spacing ** 2 + 1e-30);
+        const rate = Math.min(this.drive.setFlow(0) * perFlow, 1e4);
         const guess = 1e-3;
         this.columns?.prepare(i, 0);
         fluidity[i] = this.rheology.fluidityAt(i, rate, 0, guess);
@@ -323,7 +347,9 @@ class FillRun {
     const { projectedArea } = this.input;
     history.time.push(this.time);
     history.nozzlePressure.push(solver.inletPressure);
-    history.pressure.push(solver.inletPressure);
+    const atGates = this.gatePressures();
+    history.gatePressure.push(atGates);
+    history.pressure.push(Math.max(...atGates));
     history.flowRate.push(solver.inletFlow);
     history.shareFilled.push(this.injected / this.volume);
     history.phase.push(this.drive.phase);
@@ -335,6 +361,12 @@ class FillRun {
     }
     history.clampForce.push(force);
     history.gateFlow.push(Array.from(solver.gateInflow(this.input.nGates)));
+  }
+
+  private gatePressures(): number[] {
+    const { gateNode } = this.input.inlet;
+    if (gateNode) return Array.from(gateNode, (node) => this.solver.pressure[node]);
+    return new Array<number>(this.input.nGates).fill(this.solver.inletPressure);
   }
 
   private saveFrame(last = false): void {
@@ -378,7 +410,7 @@ class FillRun {
       held: state.held,
       cavityVolume: this.volume,
       injectedVolume: this.injected,
-      massError: Math.abs(held - this.injected) / this.volume,
+      massError: Math.abs(held - this.hotVolume - this.injected) / this.volume,
       limitReachedAt: drive.limitReachedAt,
       switchedAt: drive.switchedAt,
       steps: this.steps,
@@ -403,6 +435,8 @@ function passFront(grid: PressureGrid, node: number, speed: Float32Array, direct
   let [speeds, weight] = [0, 0];
   for (let k = grid.rowStart[node]; k < grid.rowStart[node + 1]; k++) {
     const [j, link] = [grid.rowNode[k], grid.rowLink[k]];
+    // Links of the feed lie along no axis.
+    if (grid.linkAxis[link] > 2) continue;
     const towards = direction[3 * j + grid.linkAxis[link]] * (grid.linkFrom[link] === j ? 1 : -1);
     if (!(towards > 0)) continue;
     const w = grid.transmissibility[link] * towards;

@@ -1,0 +1,74 @@
+import type { Vec3 } from '../geometry/mesh';
+import { between, ductOf, type Duct, type Section } from './section';
+
+/** A straight piece of sprue, runner or gate between two points of the network. */
+export interface FeedSegment {
+  id: string;
+  /** Indices into `points`, in the direction the melt comes. */
+  from: number;
+  to: number;
+  section: Section;
+  /** At `to`, where it tapers; null for a straight one. */
+  endSection: Section | null;
+  /** Wall temperature of a hot section, K: full of melt from the start. null for a cold one. */
+  hot: number | null;
+}
+
+/** Everything between nozzle and gates. Metres. */
+export interface FeedNetwork {
+  points: Vec3[];
+  segments: FeedSegment[];
+  /** Point where the nozzle sits. */
+  nozzle: number;
+  /** Point at which each gate of the part hangs, in the order of the gates. */
+  gatePoints: number[];
+}
+
+/** One length of duct with its own column of layers. */
+export interface FeedCell {
+  segment: number;
+  position: Vec3;
+  direction: Vec3;
+  length: number;
+  duct: Duct;
+  hot: number | null;
+}
+
+/** A segment is cut into cells about twice as long as it is wide, */
+const CELL_LENGTH = 2;
+/** but into at least so many, and never into more than these. */
+const FEWEST = 4;
+const MOST = 24;
+
+export const segmentLength = ({ points }: FeedNetwork, { from, to }: FeedSegment): number =>
+  Math.hypot(...points[to].map((x, d) => x - points[from][d]));
+
+/** Cells of every segment, in the direction of the melt. Throws RangeError for a segment without length. */
+export function cutSegments(network: FeedNetwork): FeedCell[][] {
+  return network.segments.map((segment, k) => {
+    const length = segmentLength(network, segment);
+    if (!(length > 0)) throw new RangeError(`Feed section ${segment.id} has no length: move one of its ends.`);
+    const [a, b] = [network.points[segment.from], network.points[segment.to]];
+    const direction = b.map((x, d) => (x - a[d]) / length) as Vec3;
+    const width = ductOf(segment.section).width;
+    const n = Math.min(MOST, Math.max(FEWEST, Math.ceil(length / (CELL_LENGTH * width))));
+    return Array.from({ length: n }, (_, i) => {
+      const share = (i + 0.5) / n;
+      const section = segment.endSection ? between(segment.section, segment.endSection, share) : segment.section;
+      return {
+        segment: k,
+        position: a.map((x, d) => x + share * (b[d] - x)) as Vec3,
+        direction,
+        length: length / n,
+        duct: ductOf(section),
+        hot: segment.hot,
+      };
+    });
+  });
+}
+
+/** Volume of the cold sections, which is thrown away or ground with every shot, m3. */
+export const coldVolume = (network: FeedNetwork): number =>
+  cutSegments(network)
+    .flat()
+    .reduce((s, c) => s + (c.hot === null ? c.duct.area * c.length : 0), 0);

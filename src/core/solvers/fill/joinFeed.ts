@@ -1,0 +1,219 @@
+import { cutSegments, type FeedCell, type FeedNetwork } from '../../feed/network';
+import type { Vec3 } from '../../geometry/mesh';
+import type { PressureGrid } from '../../grid/pressureGrid';
+import type { Inlet, Rim } from './inlet';
+
+/**
+ * Part and feed as one grid: every cell of a runner is a node with a column of its own, so pressure,
+ * heat, front and frozen skin need no second solver. Nodes under a gate's disc are drawn together into
+ * one, which hangs at the end of the feed.
+ */
+export interface JoinedFeed {
+  grid: PressureGrid;
+  inlet: Inlet;
+  /** Node of the joined grid that each node of the part has become. Length of the part's n. */
+  nodeOf: Int32Array;
+  /** Node of every cell of the feed, segment by segment. */
+  cells: { node: number; cell: FeedCell }[];
+  /** Link through which each segment is entered. */
+  entryLinks: Int32Array;
+}
+
+/** Axis of links that lie along no axis of the lattice. */
+export const NO_AXIS = 3;
+/** A joint of segments holds next to nothing: this share of a cell beside it. */
+const JOINT_VOLUME = 1e-3;
+
+interface Link {
+  from: number;
+  to: number;
+  axis: number;
+  transmissibility: number;
+  /** Share of the resistance that belongs to `from`. */
+  share: number;
+  factor: number;
+}
+
+/** @throws RangeError when a gate of the inlet has no point in the network, or a segment no length. */
+export function joinFeed(grid: PressureGrid, inlet: Inlet, network: FeedNetwork): JoinedFeed {
+  const nGates = network.gatePoints.length;
+  const nodeOf = new Int32Array(grid.n).fill(-1);
+  let n = 0;
+  for (let i = 0; i < grid.n; i++) if (inlet.gateOfNode[i] < 0) nodeOf[i] = n++;
+  const nFree = n;
+  const segments = cutSegments(network);
+  const cellNodes = segments.map((cells) => cells.map(() => n++));
+  const pointNode = network.points.map(() => n++);
+  for (let i = 0; i < grid.n; i++) {
+    const gate = inlet.gateOfNode[i];
+    if (gate < 0) continue;
+    if (gate >= nGates) throw new RangeError(`Gate ${gate + 1} has no place in the feed.`);
+    nodeOf[i] = pointNode[network.gatePoints[gate]];
+  }
+  const links: Link[] = [];
+  const rims: Rim[] = [];
+  for (let l = 0; l < grid.linkFrom.length; l++) {
+    const [from, to] = [nodeOf[grid.linkFrom[l]], nodeOf[grid.linkTo[l]]];
+    if (from === to) continue;
+    const [a, b] = [inlet.gateOfNode[grid.linkFrom[l]], inlet.gateOfNode[grid.linkTo[l]]];
+    if (a >= 0 !== b >= 0)
+      rims.push({ link: links.length, gate: Math.max(a, b), outer: a >= 0 ? to : from, shear: inlet.linkShear[l] });
+    const transmissibility = grid.transmissibility[l];
+    links.push({ from, to, axis: grid.linkAxis[l], transmissibility, share: 0.5, factor: inlet.linkFactor[l] });
+  }
+  for (const { gate, node, conductance } of inlet.attached) {
+    rims.push({ link: links.length, gate, outer: nodeOf[node], shear: 1 });
+    const from = pointNode[network.gatePoints[gate]];
+    links.push({ from, to: nodeOf[node], axis: NO_AXIS, transmissibility: conductance, share: 0.5, factor: 1 });
+  }
+  const entryLinks = new Int32Array(segments.length);
+  segments.forEach((cells, k) => {
+    const { from, to } = network.segments[k];
+    const half = (c: FeedCell) => c.length / (2 * c.duct.mobility * c.duct.area);
+    const nodes = cellNodes[k];
+    const push = (a: number, b: number, before: number, after: number) =>
+      links.push({
+        from: a,
+        to: b,
+        axis: NO_AXIS,
+        transmissibility: 1 / (before + after),
+        share: before / (before + after),
+        factor: 1,
+      });
+    entryLinks[k] = links.length;
+    push(pointNode[from], nodes[0], 0, half(cells[0]));
+    for (let i = 1; i < cells.length; i++) push(nodes[i - 1], nodes[i], half(cells[i - 1]), half(cells[i]));
+    push(nodes[cells.length - 1], pointNode[to], half(cells[cells.length - 1]), 0);
+  });
+  const joined = nodesOf(grid, inlet, network, segments, { n, nFree, nodeOf, cellNodes, pointNode });
+  const nozzle = pointNode[network.nozzle];
+  return {
+    grid: { ...joined, ...rowsOf(links, n) },
+    inlet: {
+      gateOfNode: new Int16Array(n).fill(-1),
+      linkFactor: Float32Array.from(links, (l) => l.factor),
+      linkShear: new Float32Array(links.length).fill(1),
+      attached: [{ gate: 0, node: nozzle, conductance: ENTRY * widest(segments) }],
+      rims,
+      gateNode: Int32Array.from(network.gatePoints, (p) => pointNode[p]),
+    },
+    nodeOf,
+    cells: segments.flatMap((cells, k) => cells.map((cell, i) => ({ node: cellNodes[k][i], cell }))),
+    entryLinks,
+  };
+}
+
+/** The nozzle's own resistance is left out: far less than that of the widest cell. */
+const ENTRY = 1e4;
+const widest = (segments: FeedCell[][]) =>
+  Math.max(...segments.flat().map((c) => (c.duct.mobility * c.duct.area) / c.length));
+
+function nodesOf(
+  grid: PressureGrid,
+  inlet: Inlet,
+  network: FeedNetwork,
+  segments: FeedCell[][],
+  map: { n: number; nFree: number; nodeOf: Int32Array; cellNodes: number[][]; pointNode: number[] },
+) {
+  const { n, nodeOf, cellNodes, pointNode } = map;
+  const position = new Float64Array(3 * n);
+  const centroid = new Float32Array(3 * n);
+  const volume = new Float64Array(n);
+  const wallGap = new Float64Array(n);
+  const thickness = new Float32Array(n);
+  const shape = new Float64Array(n);
+  const rate = new Float64Array(n);
+  const joint = new Uint8Array(n);
+  for (let i = 0; i < grid.n; i++) {
+    const j = nodeOf[i];
+    volume[j] += grid.volume[i];
+    if (inlet.gateOfNode[i] >= 0) continue;
+    [wallGap[j], thickness[j], shape[j]] = [grid.wallGap[i], grid.thickness[i], grid.shape[i]];
+    for (let d = 0; d < 3; d++) {
+      position[3 * j + d] = grid.position[3 * i + d];
+      centroid[3 * j + d] = grid.centroid[3 * i + d];
+    }
+  }
+  const place = (j: number, at: Vec3, cell: FeedCell) => {
+    const { duct } = cell;
+    position.set(at, 3 * j);
+    centroid.set(at, 3 * j);
+    wallGap[j] = duct.wallGap;
+    shape[j] = duct.shape;
+    thickness[j] = 2 * duct.wallGap * (duct.shape - 1);
+    rate[j] = duct.wallGap / (duct.mobility * duct.area);
+  };
+  network.points.forEach((point, p) => {
+    const around = network.segments.flatMap((s, k) => {
+      if (s.to === p) return [segments[k][segments[k].length - 1]];
+      return s.from === p ? [segments[k][0]] : [];
+    });
+    if (!around.length) throw new RangeError(`Point ${p + 1} of the feed has no section.`);
+    place(pointNode[p], point, around[0]);
+    joint[pointNode[p]] = 1;
+    const own = Math.min(...around.map((c) => c.duct.area * c.length));
+    if (!(volume[pointNode[p]] > 0)) volume[pointNode[p]] = JOINT_VOLUME * own;
+  });
+  segments.forEach((cells, k) =>
+    cells.forEach((cell, i) => {
+      place(cellNodes[k][i], cell.position, cell);
+      volume[cellNodes[k][i]] = cell.duct.area * cell.length;
+    }),
+  );
+  return {
+    n,
+    spacing: grid.spacing,
+    nodeOfCell: grid.nodeOfCell.map((i) => nodeOf[i]),
+    position,
+    centroid,
+    volume,
+    wallGap,
+    thickness,
+    shape,
+    ducts: { rate, joint },
+  };
+}
+
+function rowsOf(links: Link[], n: number) {
+  const rowStart = new Int32Array(n + 1);
+  for (const { from, to } of links) {
+    rowStart[from + 1]++;
+    rowStart[to + 1]++;
+  }
+  for (let i = 0; i < n; i++) rowStart[i + 1] += rowStart[i];
+  const at = rowStart.slice(0, n);
+  const rowNode = new Int32Array(rowStart[n]);
+  const rowLink = new Int32Array(rowStart[n]);
+  links.forEach(({ from, to }, l) => {
+    rowNode[at[from]] = to;
+    rowLink[at[from]++] = l;
+    rowNode[at[to]] = from;
+    rowLink[at[to]++] = l;
+  });
+  // The solver's rows must ascend.
+  for (let i = 0; i < n; i++) {
+    const [start, end] = [rowStart[i], rowStart[i + 1]];
+    const order = Array.from({ length: end - start }, (_, k) => start + k).sort((a, b) => rowNode[a] - rowNode[b]);
+    const [nodes, own] = [order.map((k) => rowNode[k]), order.map((k) => rowLink[k])];
+    rowNode.set(nodes, start);
+    rowLink.set(own, start);
+  }
+  return {
+    linkFrom: Int32Array.from(links, (l) => l.from),
+    linkTo: Int32Array.from(links, (l) => l.to),
+    linkAxis: Uint8Array.from(links, (l) => l.axis),
+    transmissibility: Float64Array.from(links, (l) => l.transmissibility),
+    linkShare: Float32Array.from(links, (l) => l.share),
+    rowStart,
+    rowNode,
+    rowLink,
+  };
+}
+
+/** Values of the part's nodes, taken from the joined grid: `width` values a node. */
+export function onPart<T extends Float32Array | Float64Array>(values: T, nodeOf: Int32Array, width = 1): T {
+  const out = new (values.constructor as new (n: number) => T)(nodeOf.length * width);
+  for (let i = 0; i < nodeOf.length; i++)
+    for (let k = 0; k < width; k++) out[i * width + k] = values[nodeOf[i] * width + k];
+  return out;
+}
