@@ -14,7 +14,7 @@ it('a database of the first version is taken over: its part becomes a cavity, ru
   const db = createClient({ url: ':memory:' });
   for (const sql of statements('0000_start')) await db.execute(sql);
   const hash = 'a'.repeat(64);
-  const { bodies: _b, tool: _t, rules: _r, axes: _a, probes: _p, noGate: _n, ...plain } = emptyInputs();
+  const { bodies: _b, tool: _t, rules: _r, axes: _a, probes: _p, noGate: _n, feed: _f, ...plain } = emptyInputs();
   const { meltTemperature, mouldTemperature, injection, pressureLimit } = plain.cycle;
   const rest = { ...plain, cycle: { meltTemperature, mouldTemperature, injection, pressureLimit } };
   const old = JSON.stringify({ part: hash, ...rest });
@@ -32,7 +32,7 @@ it('a database of the first version is taken over: its part becomes a cavity, ru
     sql: "INSERT INTO runs VALUES ('r', 'v', ?, 'key', 'filled', NULL, NULL, NULL, 0, 0, 0)",
     args: [old],
   });
-  for (const name of ['0001_bodies', '0002_filling']) for (const sql of statements(name)) await db.execute(sql);
+  for (const name of ['0001_bodies', '0002_filling', '0003_feed']) for (const sql of statements(name)) await db.execute(sql);
 
   const inputsOf = async (table: string, id: string): Promise<Inputs> => {
     const { rows } = await db.execute({ sql: `SELECT inputs FROM ${table} WHERE id = ?`, args: [id] });

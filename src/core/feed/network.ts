@@ -1,5 +1,5 @@
 import type { Vec3 } from '../geometry/mesh';
-import { between, ductOf, type Duct, type Section } from './section';
+import { areaOf, between, ductOf, type Duct, type Section } from './section';
 
 /** A straight piece of sprue, runner or gate between two points of the network. */
 export interface FeedSegment {
@@ -69,6 +69,12 @@ export function cutSegments(network: FeedNetwork): FeedCell[][] {
 
 /** Volume of the cold sections, which is thrown away or ground with every shot, m3. */
 export const coldVolume = (network: FeedNetwork): number =>
-  cutSegments(network)
-    .flat()
-    .reduce((s, c) => s + (c.hot === null ? c.duct.area * c.length : 0), 0);
+  network.segments.reduce((s, segment) => s + (segment.hot === null ? segmentVolume(network, segment) : 0), 0);
+
+/** Volume of a segment, m3; a taper by Simpson's rule, which is exact for it. */
+export function segmentVolume(network: FeedNetwork, segment: FeedSegment): number {
+  const { section, endSection } = segment;
+  const end = endSection ?? section;
+  const mean = (areaOf(section) + 4 * areaOf(between(section, end, 0.5)) + areaOf(end)) / 6;
+  return mean * segmentLength(network, segment);
+}

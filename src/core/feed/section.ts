@@ -165,6 +165,20 @@ function signedArea(outline: readonly [number, number][]): number {
   }, 0);
 }
 
+/** Area of a section, m2. */
+export function areaOf(section: Section): number {
+  switch (section.shape) {
+    case 'round':
+      return (Math.PI * section.diameter ** 2) / 4;
+    case 'half-round':
+      return (Math.PI * section.diameter ** 2) / 8;
+    case 'rectangle':
+      return section.width * section.height;
+    case 'trapezoid':
+      return section.height * (section.width - section.height * Math.tan(section.draft));
+  }
+}
+
 /** The section a share of the way from one to another of the same shape; other shapes do not blend. */
 export function between(from: Section, to: Section, share: number): Section {
   const mix = (a: number, b: number) => a + (b - a) * share;

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { fromSi, tidy, toSi, type LengthUnit, type Unit } from '../units/units';
 import { ruleChangesSchema } from '../partmaps/rules';
 import { axisTraceSchema, bodySchema, toolSchema, UNTURNED, type Body } from './body';
+import { feedSchema } from './feed';
 import { machineSchema } from './machine';
 import { resinSchema, type Resin } from './resin';
 
@@ -62,6 +63,8 @@ export const inputsSchema = z.strictObject({
   rules: ruleChangesSchema,
   axes: z.array(axisTraceSchema).max(200),
   gates: z.array(gateSchema).max(40),
+  /** Sprue and runners; null: the melt comes straight to the gates. */
+  feed: feedSchema.nullable(),
   resin: z.union([z.string(), resinSchema]),
   cycle: z.strictObject({
     meltTemperature: z.number().min(273.15).max(773.15).nullable(),
@@ -119,6 +122,7 @@ export const emptyInputs = (mesh: string | null = null, name?: string): Inputs =
   rules: {},
   axes: [],
   gates: [],
+  feed: null,
   resin: 'pp-hollin-h14',
   cycle: {
     meltTemperature: null,
@@ -155,6 +159,8 @@ export const studyFileSchema = z.strictObject({
       }),
     )
     .max(40),
+  /** In SI, as in the page's own store. */
+  feed: feedSchema.optional(),
   resin: z.union([z.string(), resinSchema]),
   cycle: z
     .strictObject({
@@ -212,6 +218,7 @@ export function inputsOf(file: StudyFile): Inputs {
       position: g.position_mm.map((x) => toSi(x, 'mm')) as Gate['position'],
       diameter: toSi(g.diameter_mm, 'mm'),
     })),
+    feed: file.feed ?? null,
     resin: file.resin,
     cycle: {
       meltTemperature: si(cycle.melt_C, '°C'),
@@ -273,6 +280,7 @@ export function studyFileOf(name: string, inputs: Inputs, path: string, unit: Le
       position_mm: place(g.position),
       diameter_mm: tidy(fromSi(g.diameter, 'mm')),
     })),
+    ...(inputs.feed ? { feed: inputs.feed } : {}),
     resin: inputs.resin,
     cycle: {
       ...optional('melt_C', cycle.meltTemperature, '°C'),

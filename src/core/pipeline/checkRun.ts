@@ -1,6 +1,8 @@
 import { closestPoint, type SurfacePoint } from '../geometry/closestPoint';
 import type { TriangleMesh } from '../geometry/mesh';
 import type { Finding } from '../geometry/finding';
+import { layOut } from '../feed/layout';
+import { areaOf } from '../feed/section';
 import { cavities, type Gate, type Inputs } from '../model/study';
 import { format, formatNumber, fromSi } from '../units/units';
 import { partSize, resolveMachine, resolveResin, resolveSettings, type FillSettings, type PartSize } from './settings';
@@ -47,6 +49,7 @@ export function checkInputs(inputs: Inputs, part: PartSize | PartFacts | null): 
   sameSpots(inputs.gates).forEach(([a, b]) =>
     add('feed', b, `Gates ${a} and ${b} sit on the same spot.`, 'Move or delete one of them.'),
   );
+  checkFeed(inputs, add);
   const machine = part ? resolveMachine(inputs, part) : undefined;
   if (part && !machine)
     add(
@@ -56,14 +59,35 @@ export function checkInputs(inputs: Inputs, part: PartSize | PartFacts | null): 
       'Choose a machine from the list.',
     );
   if (!resin || !part || !machine) return problems;
-  checkCycle(inputs, resolveSettings(inputs, part), part, add);
+  checkCycle(inputs, resolveSettings(inputs, part), add);
   return problems;
+}
+
+/** What is contradictory in the feed itself. */
+function checkFeed(
+  { feed, gates }: Inputs,
+  add: (station: Problem['station'], target: string, message: string, remedy: string) => void,
+): void {
+  if (!feed || !gates.length) return;
+  const network = layOut(feed, gates, 0);
+  network.segments.forEach((segment, k) => {
+    if (network.kinds[k] !== 'land') return;
+    const [g] = network.feeds[k];
+    const before = network.segments.find((s) => s.to === segment.from);
+    const wide = before && areaOf(before.endSection ?? before.section);
+    if (before && wide !== undefined && wide < 0.999 * areaOf(segment.section))
+      add(
+        'feed',
+        gates[g].id,
+        `The runner before gate ${gates[g].id} is thinner than the gate: ${format(wide, 'mm²')} before ${format(areaOf(segment.section), 'mm²')}.`,
+        'Make the section before it wider, or the gate smaller: the gate must be the narrowest place.',
+      );
+  });
 }
 
 function checkCycle(
   inputs: Inputs,
   settings: FillSettings,
-  part: PartSize,
   add: (station: Problem['station'], target: string, message: string, remedy: string) => void,
 ): void {
   const { resin, machine } = settings;
@@ -91,11 +115,11 @@ function checkCycle(
       );
   if (!(settings.pressureLimit > 0))
     add('cycle', 'pressureLimit', 'The pressure limit is zero: nothing would flow.', 'Set the limit of the machine.');
-  if (part.volume > machine.shotVolume)
+  if (settings.shotVolume > machine.shotVolume)
     add(
       'cycle',
       'machine',
-      `${machine.name} holds ${format(machine.shotVolume, 'cm³')} of melt, the part needs ${format(part.volume, 'cm³')}.`,
+      `${machine.name} holds ${format(machine.shotVolume, 'cm³')} of melt, the shot needs ${format(settings.shotVolume, 'cm³')}.`,
       'Choose a larger machine.',
     );
   if (inputs.cycle.packingPressure !== null && inputs.cycle.packingPressure > settings.pressureLimit)

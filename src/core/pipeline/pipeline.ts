@@ -10,8 +10,12 @@ import { airAt } from '../material/air';
 import type { Answer } from '../results/answer';
 import { summarise, type Findings, type Summary } from '../results/summary';
 import { surfaceMap, type SurfaceMap } from '../results/surfaceMap';
+import { layOut } from '../feed/layout';
+import type { FeedCell } from '../feed/network';
+import { feedFacts, type FeedFacts } from '../results/feedFacts';
 import { placeInlet } from '../solvers/fill/inlet';
-import type { FillHeat, FillHistory, FillResult } from '../solvers/fill/outcome';
+import { joinFeed, onJoined, resultOnPart, type JoinedFeed } from '../solvers/fill/joinFeed';
+import type { FillHeat, FillOutcome, FillHistory, FillResult } from '../solvers/fill/outcome';
 import { runFill } from '../solvers/fill/stage';
 import { PROFILE_PLACES } from '../solvers/fill/profilePlaces';
 import { checkRun, type Problem } from './checkRun';
@@ -121,37 +125,77 @@ async function errorAgainst(
   return gridErrorOf(summary, outcome.summary, coarser.detail);
 }
 
-function fillOn(
+async function fillOn(
   { fine, grid }: GridResult,
   tool: ToolOnGrid,
   surfaces: SurfacePoint[],
   inputs: Inputs,
   settings: FillSettings,
   ctx: StageContext,
-) {
+): Promise<FillOutcome & { feed?: FeedFacts }> {
   const inlet = placeInlet(
     fine,
     grid,
     inputs.gates.map((gate, g) => ({ id: gate.id, surface: surfaces[g], diameter: gate.diameter })),
   );
   const vented = inputs.cycle.venting === 'parting-line' ? tool.vented : new Uint8Array(grid.n);
-  return runFill(
+  const plain = {
+    nGates: inputs.gates.length,
+    viscosity: settings.resin.viscosity,
+    meltTemperature: settings.meltTemperature,
+    control: settings.control,
+    timeLimit: GIVE_UP * settings.freezeTime,
+    nSteps: STEPS[inputs.detail],
+    nFrames: FRAMES[inputs.detail],
+  };
+  const state = airAt(settings.mouldTemperature);
+  const heat = heatOf(settings, tool);
+  if (!inputs.feed)
+    return runFill({ ...plain, grid, inlet, heat, air: { state, vented }, projectedArea: tool.projectedArea }, ctx);
+  const network = layOut(inputs.feed, inputs.gates, settings.meltTemperature);
+  const joined = joinFeed(grid, inlet, network);
+  const shadow = onJoined(tool.projectedArea, joined);
+  for (const { node, cell } of joined.cells) shadow[node] = cell.hot === null ? shadowOf(cell) : 0;
+  const outcome = await runFill(
     {
-      grid,
-      inlet,
-      nGates: inputs.gates.length,
-      viscosity: settings.resin.viscosity,
-      meltTemperature: settings.meltTemperature,
-      control: settings.control,
-      heat: heatOf(settings, tool),
-      air: { state: airAt(settings.mouldTemperature), vented },
-      projectedArea: tool.projectedArea,
-      timeLimit: GIVE_UP * settings.freezeTime,
-      nSteps: STEPS[inputs.detail],
-      nFrames: FRAMES[inputs.detail],
+      ...plain,
+      grid: joined.grid,
+      inlet: joined.inlet,
+      heat: heatInFeed(heat, joined),
+      air: { state, vented: Uint8Array.from(onJoined(Float64Array.from(vented), joined), (v) => (v > 0 ? 1 : 0)) },
+      projectedArea: shadow,
+      hot: joined.cells.flatMap(({ node, cell }) => (cell.hot === null ? [] : [{ node, temperature: cell.hot }])),
     },
     ctx,
   );
+  if (outcome.status === 'failed') return outcome;
+  return {
+    ...outcome,
+    result: resultOnPart(outcome.result, grid, joined),
+    feed: feedFacts(outcome.result, joined, network, inputs.gates),
+  };
+}
+
+/** Area of a length of runner seen along the opening direction, m2. */
+function shadowOf({ direction, length, duct }: FeedCell): number {
+  return length * Math.hypot(direction[0], direction[1]) * duct.width + Math.abs(direction[2]) * duct.area;
+}
+
+/** Contact of hot sections: the melt has the wall's temperature. */
+const HOT_TRANSFER = 1e5;
+
+/** Walls of the joined grid: runners lie in the upper half's steel, hot sections at their own temperature. */
+function heatInFeed(heat: FillHeat, joined: JoinedFeed): FillHeat {
+  const sideOf = new Uint8Array(2 * joined.grid.n);
+  joined.nodeOf.forEach((node, i) => sideOf.set(heat.sideOf.subarray(2 * i, 2 * i + 2), 2 * node));
+  const sides = heat.sides.slice();
+  for (const { node, cell } of joined.cells) {
+    if (cell.hot === null) continue;
+    let side = sides.findIndex((s) => s.temperature === cell.hot && s.transfer === HOT_TRANSFER);
+    if (side < 0) side = sides.push({ temperature: cell.hot, transfer: HOT_TRANSFER }) - 1;
+    sideOf.fill(side, 2 * node, 2 * node + 2);
+  }
+  return { ...heat, sides, sideOf };
 }
 
 /** The skin closes every way by itself; this only ends what would creep for ever. */

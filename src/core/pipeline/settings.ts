@@ -4,6 +4,8 @@ import { freezeTime } from '../material/cooling';
 import { resinById } from '../material/library';
 import { machineById, machineFor } from '../machine/library';
 import { screwArea, type Machine } from '../model/machine';
+import { layOut } from '../feed/layout';
+import { coldVolume } from '../feed/network';
 import type { Resin } from '../model/resin';
 import type { Injection, Inputs } from '../model/study';
 import type { MachineControl } from '../solvers/fill/drive';
@@ -35,7 +37,9 @@ export interface FillSettings {
   /** Upper and lower half of the mould. */
   mouldTemperature: number;
   lowerMouldTemperature: number;
-  /** Time the set flow would take to fill the part. */
+  /** Part and cold feed, m3: what a shot has to fill. */
+  shotVolume: number;
+  /** Time the set flow would take to fill it. */
   injectionTime: number;
   /** Mean set flow rate. */
   flowRate: number;
@@ -60,10 +64,14 @@ export function resolveResin(inputs: Inputs): Resin | undefined {
   return typeof inputs.resin === 'string' ? resinById(inputs.resin) : inputs.resin;
 }
 
+/** Cold feed that is filled with every shot, m3. */
+export const feedVolume = ({ feed, gates }: Inputs): number =>
+  feed && gates.length ? coldVolume(layOut(feed, gates, 0)) : 0;
+
 /** The chosen machine, or the smallest that holds the shot; undefined when the choice is not in the library. */
 export function resolveMachine(inputs: Inputs, part: PartSize): Machine | undefined {
   const { machine } = inputs.cycle;
-  if (machine === null) return machineFor(part.volume);
+  if (machine === null) return machineFor(part.volume + feedVolume(inputs));
   return typeof machine === 'string' ? machineById(machine) : machine;
 }
 
@@ -81,8 +89,9 @@ export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
   const freeze = freezeTime(part.wall, resin, meltTemperature, warmer, resin.noFlowTemperature);
   // Two significant digits: a default should look like a setting, not like a result.
   const automatic = Number((INJECTION_SHARE * (freeze > 0 && freeze < 1e4 ? freeze : 5)).toPrecision(2));
-  const flowRateAt = flowRates(cycle.injection, part.volume, automatic, screwArea(machine));
-  const injectionTime = timeOf(flowRateAt, part.volume);
+  const shotVolume = part.volume + feedVolume(inputs);
+  const flowRateAt = flowRates(cycle.injection, shotVolume, automatic, screwArea(machine));
+  const injectionTime = timeOf(flowRateAt, shotVolume);
   const pressureLimit = Math.min(cycle.pressureLimit ?? Infinity, machine.maxPressure);
   return {
     resin,
@@ -91,7 +100,8 @@ export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
     mouldTemperature,
     lowerMouldTemperature,
     injectionTime,
-    flowRate: part.volume / injectionTime,
+    shotVolume,
+    flowRate: shotVolume / injectionTime,
     pressureLimit,
     wallTransfer: cycle.wallTransfer ?? DEFAULT_WALL_TRANSFER,
     control: {

@@ -1,3 +1,4 @@
+import type { FeedFacts } from './feedFacts';
 import { closestPoint } from '../geometry/closestPoint';
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import type { PressureGrid } from '../grid/pressureGrid';
@@ -58,6 +59,8 @@ export interface Summary {
   cellSize_m: number;
   steps: number;
   solverIterations: number;
+  /** Sections of the feed; absent where the melt comes straight to the gates. */
+  feed?: FeedFacts;
 }
 
 /**
@@ -81,7 +84,7 @@ const UNREACHABLE = 1e-4;
 export function summarise(
   mesh: TriangleMesh,
   gridResult: GridResult,
-  outcome: Extract<FillOutcome, { status: 'filled' | 'stalled' }>,
+  outcome: Extract<FillOutcome, { status: 'filled' | 'stalled' }> & { feed?: FeedFacts },
   inputs: Inputs,
   settings: FillSettings,
   tool: ToolOnGrid,
@@ -100,7 +103,7 @@ export function summarise(
   const path = flowPath(grid, result.fillTime, lastFullFrame(result), pathEnd);
   const findings = findingsOf(grid, result, settings, outcome.status === 'stalled');
   const cut = outcome.status === 'stalled' ? Infinity : NEEDED_AT_SHARE + 1e-6;
-  const pressureNeeded = Math.max(0, ...history.pressure.filter((_, i) => history.shareFilled[i] <= cut));
+  const pressureNeeded = Math.max(0, ...history.nozzlePressure.filter((_, i) => history.shareFilled[i] <= cut));
   const shareFilled = result.injectedVolume / (unreachableVolume > 0 ? partVolume : result.cavityVolume);
   const thinNode = fine.thin.length ? grid.nodeOfCell[fine.thin[Math.floor(fine.thin.length / 2)]] : -1;
   const facts: FillFacts = {
@@ -133,11 +136,14 @@ export function summarise(
     clampForce: Math.max(0, ...history.clampForce),
     projectedArea,
     packingClamp: (result.switchedAt?.packing ?? 0) * projectedArea,
-    flowRate: Math.max(0, ...Array.from({ length: 50 }, (_, i) => settings.control.flowRateAt((i / 50) * partVolume))),
-    volume: partVolume,
+    flowRate: Math.max(
+      0,
+      ...Array.from({ length: 50 }, (_, i) => settings.control.flowRateAt((i / 50) * settings.shotVolume)),
+    ),
+    volume: settings.shotVolume,
   };
   return {
-    summary: summaryOf(facts, gridResult, result, inputs, settings, needs, findings),
+    summary: summaryOf(facts, gridResult, result, inputs, settings, needs, findings, outcome.feed),
     answers: [
       willItFill(facts, inputs, settings),
       whereFrontsMeet(findings.weldLines, findings.airTraps, inputs, settings),
@@ -192,6 +198,7 @@ function summaryOf(
   settings: FillSettings,
   needs: MachineNeeds,
   findings: Findings,
+  feed?: FeedFacts,
 ): Summary {
   const volume = fine.cells.volume.reduce((s, v) => s + v, 0);
   return {
@@ -207,7 +214,7 @@ function summaryOf(
     injectedVolume_m3: result.injectedVolume,
     emptyVolume_m3: facts.emptyVolume,
     unreachableVolume_m3: facts.unreachableVolume,
-    shotMass_kg: result.injectedVolume * settings.resin.density,
+    shotMass_kg: (result.injectedVolume + (feed?.coldVolume_m3 ?? 0)) * settings.resin.density,
     massError: result.massError,
     meltTemperature_K: settings.meltTemperature,
     mouldTemperature_K: settings.mouldTemperature,
@@ -236,6 +243,7 @@ function summaryOf(
     cellSize_m: fine.lattice.spacing,
     steps: result.steps,
     solverIterations: result.iterations,
+    ...(feed ? { feed } : {}),
   };
 }
 

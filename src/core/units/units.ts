@@ -15,6 +15,7 @@ export type Unit =
   | 'cm³'
   | 'cm³/s'
   | 'cm²'
+  | 'mm²'
   | '%'
   | '1/s'
   | 'Pa·s'
@@ -48,6 +49,7 @@ const TABLE: Record<Unit, Conversion> = {
   'cm³': { factor: 1e-6, offset: 0 },
   'cm³/s': { factor: 1e-6, offset: 0 },
   'cm²': { factor: 1e-4, offset: 0 },
+  'mm²': { factor: 1e-6, offset: 0 },
   '%': { factor: 1e-2, offset: 0 },
   '1/s': { factor: 1, offset: 0 },
   'Pa·s': { factor: 1, offset: 0 },

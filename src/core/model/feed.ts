@@ -1,0 +1,55 @@
+import { z } from 'zod';
+
+const size = z.number().min(2e-4, 'A section is at least 0.2 mm wide.').max(0.06, 'A section is at most 60 mm wide.');
+
+export const sectionSchema = z.discriminatedUnion('shape', [
+  z.strictObject({ shape: z.literal('round'), diameter: size }),
+  z.strictObject({ shape: z.literal('half-round'), diameter: size }),
+  z
+    .strictObject({ shape: z.literal('trapezoid'), width: size, height: size, draft: z.number().min(0).max(0.8) })
+    .refine((s) => s.width > 2 * s.height * Math.tan(s.draft), 'The flanks of the trapezoid meet before its bottom.'),
+  z.strictObject({ shape: z.literal('rectangle'), width: size, height: size }),
+]);
+
+/** How the runners go from the sprue to the gates: straight to each, a trunk with branches, or halved again and again. */
+export const feedLayoutSchema = z.enum(['star', 'trunk', 'tree']);
+
+/** Sprue, runners, drops and lands, laid out from the places of the gates. SI. */
+export const feedSchema = z.strictObject({
+  layout: feedLayoutSchema,
+  /** Place of the sprue; null: in the middle of the gates. */
+  at: z.tuple([z.number(), z.number()]).nullable(),
+  /** Height (z) of the runners, and whether the nozzle is above it. */
+  height: z.number().min(-5).max(5),
+  nozzleAbove: z.boolean(),
+  sprue: z.strictObject({ length: z.number().min(1e-3).max(1), nozzle: size, runner: size }),
+  runner: sectionSchema,
+  /** From the runners down to the gates, where they are at another height. */
+  drop: z.strictObject({ runner: size, gate: size }),
+  /** The gate itself; its section is null for a round one as wide as the gate. */
+  land: z.strictObject({ length: z.number().min(2e-4).max(0.05), section: sectionSchema.nullable() }),
+  /** Hot sprue, runners and drops, full of melt at this temperature [K], null: the melt's. Lands stay cold. */
+  hot: z.strictObject({ temperature: z.number().min(273.15).max(773.15).nullable() }).nullable(),
+  /** Diameters of single branches, by gate: round sections instead of the runner's and the drop's. */
+  branches: z.record(z.string(), z.strictObject({ diameter: size })),
+});
+
+export type Feed = z.infer<typeof feedSchema>;
+export type FeedLayout = z.infer<typeof feedLayoutSchema>;
+
+/** Sizes in use for parts of this size of wall [m]; runners lie 12 mm clear of the gates' side of the part. */
+export function defaultFeed(wall: number, height: number, nozzleAbove: boolean): Feed {
+  const runner = Number(Math.min(0.01, Math.max(0.003, 2.4 * wall)).toPrecision(1));
+  return {
+    layout: 'star',
+    at: null,
+    height,
+    nozzleAbove,
+    sprue: { length: 0.05, nozzle: 0.004, runner: Number((1.3 * runner).toPrecision(2)) },
+    runner: { shape: 'round', diameter: runner },
+    drop: { runner, gate: Number(Math.max(0.0015, 0.6 * runner).toPrecision(2)) },
+    land: { length: 1e-3, section: null },
+    hot: null,
+    branches: {},
+  };
+}

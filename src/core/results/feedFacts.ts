@@ -1,0 +1,56 @@
+import type { LaidFeed, SegmentKind } from '../feed/layout';
+import { coldVolume, segmentLength } from '../feed/network';
+import type { FillResult } from '../solvers/fill/outcome';
+import type { JoinedFeed } from '../solvers/fill/joinFeed';
+
+/** What happened in one section of the feed. SI. */
+export interface FeedSectionFacts {
+  id: string;
+  kind: SegmentKind;
+  /** Gates it feeds. */
+  gates: string[];
+  length_m: number;
+  /** Largest pressure loss over it while the melt flowed at its far end, Pa. */
+  pressureLoss_Pa: number;
+  peakShearRate_1_s: number;
+  /** When the melt had passed it, s; null when it never did. */
+  filledAt_s: number | null;
+  /** Share of its wall that is frozen at the end. */
+  frozenShareEnd: number;
+}
+
+export interface FeedFacts {
+  /** Cold sections, lost with every shot, m3. */
+  coldVolume_m3: number;
+  sections: FeedSectionFacts[];
+}
+
+/** Facts of every section from the run of the joined grid. */
+export function feedFacts(
+  result: FillResult,
+  joined: JoinedFeed,
+  network: LaidFeed,
+  gates: readonly { id: string }[],
+): FeedFacts {
+  const { frames } = result;
+  const last = frames.frozen[frames.frozen.length - 1];
+  const sections = network.segments.map((segment, k): FeedSectionFacts => {
+    const nodes = joined.cells.filter(({ cell }) => cell.segment === k).map(({ node }) => node);
+    const [first, end] = [nodes[0], nodes[nodes.length - 1]];
+    // Cell centres lie half a cell inside both ends.
+    const whole = nodes.length / Math.max(1, nodes.length - 1);
+    const losses = frames.pressure.map((p) => (p[end] === p[end] ? (p[first] - p[end]) * whole : 0));
+    const filled = result.fillTime[end];
+    return {
+      id: segment.id,
+      kind: network.kinds[k],
+      gates: network.feeds[k].map((g) => gates[g].id),
+      length_m: segmentLength(network, segment),
+      pressureLoss_Pa: Math.max(0, ...losses),
+      peakShearRate_1_s: nodes.reduce((m, i) => Math.max(m, result.peakShearRate[i]), 0),
+      filledAt_s: filled === filled ? filled : null,
+      frozenShareEnd: nodes.reduce((s, i) => s + (last[i] === last[i] ? last[i] : 0), 0) / nodes.length,
+    };
+  });
+  return { coldVolume_m3: coldVolume(network), sections };
+}
