@@ -3,6 +3,7 @@
 import { Canvas, useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
+import { FeedDucts, type DuctMark } from './FeedDucts';
 import { AxisLines, type AxisLine } from './AxisLines';
 import { BodySurface, type BodyDraw } from './BodySurface';
 import { CameraRig, type CameraRequest } from './camera';
@@ -82,6 +83,8 @@ export interface ViewportProps {
   outline: DrawMesh;
   /** What is framed, m: all bodies, shown or not, so that hiding one does not move the eye. */
   frame: { min: readonly number[]; max: readonly number[] };
+  /** Runners; null when there are none or they are hidden. */
+  feed: { ducts: DuctMark[]; faded: boolean } | null;
   field: FieldView | null;
   section: SectionView | null;
   gates: GateMark[];
@@ -163,6 +166,9 @@ function Scene(props: ViewportProps) {
           onHover={props.onHover}
           onPick={props.onPick}
         />
+      )}
+      {props.feed && (
+        <FeedDucts ducts={props.feed.ducts} faded={props.feed.faded} cold={colours.clay} hot={colours.accent} />
       )}
       <AxisLines axes={props.axes} colour={colours.select} />
       {props.draft && <StandInDraft shape={props.draft} colour={colours.select} onChange={props.onDraft} />}

@@ -109,15 +109,27 @@ function Traces({ manifest, end }: { manifest: Manifest; end: number }) {
   const chart = useRef<Chart<'line'> | null>(null);
   const [area, setArea] = useState<{ left: number; right: number; top: number; bottom: number } | null>(null);
   const { history } = manifest;
+  const withFeed = manifest.summary.feed !== undefined;
   const data = useMemo(
     () => ({
       datasets: [
         {
           label: 'Nozzle pressure',
-          data: history.time.map((t, i) => ({ x: t, y: history.pressure[i] / 1e6 })),
+          data: history.time.map((t, i) => ({ x: t, y: (history.nozzlePressure ?? history.pressure)[i] / 1e6 })),
           borderColor: colours.accent,
           yAxisID: 'y',
         },
+        ...(withFeed
+          ? [
+              {
+                label: 'Highest gate pressure',
+                data: history.time.map((t, i) => ({ x: t, y: history.pressure[i] / 1e6 })),
+                borderColor: colours.accent,
+                borderDash: [1.5, 2.5],
+                yAxisID: 'y',
+              },
+            ]
+          : []),
         {
           label: 'Flow rate',
           data: history.time.map((t, i) => ({ x: t, y: history.flowRate[i] * 1e6 })),
@@ -127,7 +139,7 @@ function Traces({ manifest, end }: { manifest: Manifest; end: number }) {
         },
       ],
     }),
-    [history, colours],
+    [history, colours, withFeed],
   );
   const flags = useMemo(() => flagsOf(manifest, end), [manifest, end]);
   const options = useMemo(() => chartOptions(end, colours), [end, colours]);
@@ -155,7 +167,9 @@ function Traces({ manifest, end }: { manifest: Manifest; end: number }) {
         />
       </div>
       <div className="pointer-events-none absolute top-0.5 left-14 flex gap-4 text-[11px]">
-        <span className="text-copper">— nozzle and gate pressure, MPa</span>
+        <span className="text-copper">
+          {withFeed ? '— nozzle and ┈ gate pressure, MPa' : '— nozzle and gate pressure, MPa'}
+        </span>
         <span className="text-petrol">┄ flow rate, cm³/s</span>
       </div>
       {area && <PlayHead area={area} end={end} flags={flags} />}

@@ -9,6 +9,7 @@ import { Button, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { formatNumber, fromSi } from '@/core/units/units';
 import { GateFinder } from './GateFinder';
+import { RunnerFields } from './RunnerFields';
 import { useLooseGates } from './useLooseGates';
 
 const AXES = ['X', 'Y', 'Z'] as const;
@@ -65,6 +66,7 @@ export function FeedBench() {
         {inputs.gates.length === 0 && <li className="text-soft py-2">None yet.</li>}
       </ul>
       {gate && <GateForm gate={gate} />}
+      <RunnerFields />
       <PreviewSwitch />
       <GateFinder />
     </>

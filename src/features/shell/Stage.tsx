@@ -15,6 +15,7 @@ import { dropProbe, stampNoGate } from '../answers/probeActions';
 import { turnPart, turnTo } from '../part/bodyActions';
 import { useMapView, useParting, useScene } from '../part/useScene';
 import { presentPart, presentVariant, useStudy } from '../study/store';
+import { useFeedMarks } from '../feed/useFeedMarks';
 import { PreviewNote, useCoarse } from '../feed/useCoarse';
 import { useFieldView, useShownField, useShownRun } from '../study/useShown';
 import { useView } from '../study/viewStore';
@@ -22,6 +23,7 @@ import { Button } from '../ui/controls';
 import { useColours } from './useColours';
 import { ViewTools } from './ViewTools';
 
+import type { DuctMark } from '@/viewer/FeedDucts';
 const Viewport = dynamic(() => import('@/viewer/Viewport'), { ssr: false });
 
 /** The part in 3D with what is asked of it: pick, drag, probe. */
@@ -43,6 +45,7 @@ export function Stage() {
     painting,
   } = useView();
   const featureMarks = useView((s) => s.marks);
+  const feedShown = useView((s) => s.feedShown);
   const chart = useView((s) => s.chart);
   const parting = useParting();
   const colours = useColours();
@@ -62,6 +65,7 @@ export function Stage() {
       })),
     [inputs.gates, moved, selectedGate],
   );
+  const ducts = useFeedMarks(inputs, moved);
   const camera = useMemo(
     () => ({ ...cameraRequest, target: cameraRequest.target && inMillimetres(cameraRequest.target) }),
     [cameraRequest],
@@ -148,7 +152,8 @@ export function Stage() {
         marks={marksInMm}
         parting={parting === null ? null : 1000 * parting}
         outline={scene.outline}
-        frame={scene.frame}
+        frame={withFeed(scene.frame, feedShown === 'hidden' ? [] : ducts)}
+        feed={feedShown === 'hidden' ? null : { ducts, faded: feedShown === 'faded' }}
         field={view}
         section={section.on ? section : null}
         gates={marks}
@@ -231,6 +236,16 @@ function addGate(hit: SurfaceHit): void {
   };
   study.change(`Place gate ${id}`, { ...inputs, gates: [...inputs.gates, gate] });
   useView.getState().set({ selectedGate: id });
+}
+
+/** Box of the part and of the runners that are drawn, m. */
+function withFeed(frame: { min: readonly number[]; max: readonly number[] }, ducts: DuctMark[]) {
+  const points = ducts.flatMap((d) => [d.from, d.to]).map((p) => p.map((x) => x / 1000));
+  if (!points.length) return frame;
+  return {
+    min: frame.min.map((m, d) => Math.min(m, ...points.map((p) => p[d]))),
+    max: frame.max.map((m, d) => Math.max(m, ...points.map((p) => p[d]))),
+  };
 }
 
 /** Dragging a gate over the surface: it follows the pointer, and one step is recorded when it is let go. */

@@ -18,6 +18,8 @@ export interface Layers {
   tracers: boolean;
 }
 export type Layer = keyof Layers;
+export const FEED_SHOWN = ['full', 'faded', 'hidden'] as const;
+export type FeedShown = (typeof FEED_SHOWN)[number];
 export type Axis = 'x' | 'y' | 'z';
 export type ViewName = 'iso' | 'front' | 'back' | 'left' | 'right' | 'top' | 'bottom';
 
@@ -58,6 +60,8 @@ export interface ViewState {
   layers: Layers;
   /** Draw the flow pattern of the present inputs while they change. */
   preview: boolean;
+  /** How runners are drawn. Remembered. */
+  feedShown: FeedShown;
   /** The next clicks place probes. */
   placingProbe: boolean;
   selectedProbe: string | null;
@@ -92,6 +96,7 @@ export const useView = create<ViewState>((set) => ({
   section: { on: false, axis: 'x', at: 0.5, flipped: false, tilt: 0, swing: 0 },
   layers: { isochrones: false, weldLines: true, places: true, extremes: false, arrows: false, tracers: false },
   preview: true,
+  feedShown: 'full',
   placingProbe: false,
   selectedProbe: null,
   chart: false,
@@ -101,7 +106,7 @@ export const useView = create<ViewState>((set) => ({
 
   set: (patch) => {
     set(patch);
-    if (patch.layers || patch.preview !== undefined) remember();
+    if (patch.layers || patch.preview !== undefined || patch.feedShown) remember();
   },
   look: (view) => set((s) => ({ cameraRequest: { n: s.cameraRequest.n + 1, view, target: null } })),
   flyTo: (position, label) =>
@@ -114,14 +119,18 @@ export const useView = create<ViewState>((set) => ({
 const KEY = 'bellows.view';
 
 function remember(): void {
-  const { layers, preview } = useView.getState();
-  localStorage.setItem(KEY, JSON.stringify({ layers, preview }));
+  const { layers, preview, feedShown } = useView.getState();
+  localStorage.setItem(KEY, JSON.stringify({ layers, preview, feedShown }));
 }
 
 /** Takes over what was remembered from an earlier visit; anything unknown in it is left alone. */
 export function recallView(): void {
   try {
-    const kept = JSON.parse(localStorage.getItem(KEY) ?? '{}') as { layers?: Partial<Layers>; preview?: boolean };
+    const kept = JSON.parse(localStorage.getItem(KEY) ?? '{}') as {
+      layers?: Partial<Layers>;
+      preview?: boolean;
+      feedShown?: string;
+    };
     const { layers, preview } = useView.getState();
     useView.setState({
       layers: Object.fromEntries(
@@ -131,6 +140,7 @@ export function recallView(): void {
         ]),
       ) as unknown as Layers,
       preview: typeof kept.preview === 'boolean' ? kept.preview : preview,
+      feedShown: FEED_SHOWN.find((v) => v === kept.feedShown) ?? 'full',
     });
   } catch {
     localStorage.removeItem(KEY);

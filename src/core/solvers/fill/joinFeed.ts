@@ -16,7 +16,7 @@ export interface JoinedFeed {
   nodeOf: Int32Array;
   /** Node of every cell of the feed, segment by segment. */
   cells: { node: number; cell: FeedCell }[];
-  /** Link through which each segment is entered. */
+  /** Link through which each segment is entered; -1 from the nozzle. */
   entryLinks: Int32Array;
 }
 
@@ -44,7 +44,8 @@ export function joinFeed(grid: PressureGrid, inlet: Inlet, network: FeedNetwork)
   const nFree = n;
   const segments = cutSegments(network);
   const cellNodes = segments.map((cells) => cells.map(() => n++));
-  const pointNode = network.points.map(() => n++);
+  // The nozzle is the inlet itself.
+  const pointNode = network.points.map((_, p) => (p === network.nozzle ? -1 : n++));
   for (let i = 0; i < grid.n; i++) {
     const gate = inlet.gateOfNode[i];
     if (gate < 0) continue;
@@ -68,6 +69,7 @@ export function joinFeed(grid: PressureGrid, inlet: Inlet, network: FeedNetwork)
     links.push({ from, to: nodeOf[node], axis: NO_AXIS, transmissibility: conductance, share: 0.5, factor: 1 });
   }
   const entryLinks = new Int32Array(segments.length);
+  const attached: Inlet['attached'] = [];
   segments.forEach((cells, k) => {
     const { from, to } = network.segments[k];
     const half = (c: FeedCell) => c.length / (2 * c.duct.mobility * c.duct.area);
@@ -81,20 +83,21 @@ export function joinFeed(grid: PressureGrid, inlet: Inlet, network: FeedNetwork)
         share: before / (before + after),
         factor: 1,
       });
-    entryLinks[k] = links.length;
-    push(pointNode[from], nodes[0], 0, half(cells[0]));
+    if (to === network.nozzle) throw new RangeError(`Feed section ${network.segments[k].id} leads back to the nozzle.`);
+    entryLinks[k] = from === network.nozzle ? -1 : links.length;
+    if (from === network.nozzle) attached.push({ gate: 0, node: nodes[0], conductance: 1 / half(cells[0]) });
+    else push(pointNode[from], nodes[0], 0, half(cells[0]));
     for (let i = 1; i < cells.length; i++) push(nodes[i - 1], nodes[i], half(cells[i - 1]), half(cells[i]));
     push(nodes[cells.length - 1], pointNode[to], half(cells[cells.length - 1]), 0);
   });
   const joined = nodesOf(grid, inlet, network, segments, { n, nFree, nodeOf, cellNodes, pointNode });
-  const nozzle = pointNode[network.nozzle];
   return {
     grid: { ...joined, ...rowsOf(links, n) },
     inlet: {
       gateOfNode: new Int16Array(n).fill(-1),
       linkFactor: Float32Array.from(links, (l) => l.factor),
       linkShear: new Float32Array(links.length).fill(1),
-      attached: [{ gate: 0, node: nozzle, conductance: ENTRY * widest(segments) }],
+      attached,
       rims,
       gateNode: Int32Array.from(network.gatePoints, (p) => pointNode[p]),
     },
@@ -103,11 +106,6 @@ export function joinFeed(grid: PressureGrid, inlet: Inlet, network: FeedNetwork)
     entryLinks,
   };
 }
-
-/** The nozzle's own resistance is left out: far less than that of the widest cell. */
-const ENTRY = 1e4;
-const widest = (segments: FeedCell[][]) =>
-  Math.max(...segments.flat().map((c) => (c.duct.mobility * c.duct.area) / c.length));
 
 function nodesOf(
   grid: PressureGrid,
@@ -149,6 +147,7 @@ function nodesOf(
       if (s.to === p) return [segments[k][segments[k].length - 1]];
       return s.from === p ? [segments[k][0]] : [];
     });
+    if (p === network.nozzle) return;
     if (!around.length) throw new RangeError(`Point ${p + 1} of the feed has no section.`);
     place(pointNode[p], point, around[0]);
     joint[pointNode[p]] = 1;

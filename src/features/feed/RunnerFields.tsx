@@ -1,0 +1,305 @@
+import { layOut } from '@/core/feed/layout';
+import { coldVolume } from '@/core/feed/network';
+import type { Section } from '@/core/feed/section';
+import { defaultFeed, type Feed, type FeedLayout } from '@/core/model/feed';
+import type { FeedFacts } from '@/core/results/feedFacts';
+import { format, formatNumber } from '@/core/units/units';
+import { Fact } from '../part/PartBench';
+import { latestResult, presentPart, presentVariant, useStudy } from '../study/store';
+import { useView } from '../study/viewStore';
+import { Choice, Row, SectionTitle, Select } from '../ui/controls';
+import { NumberField } from '../ui/NumberField';
+
+const NONE = 'none';
+const LAYOUTS: { value: FeedLayout | typeof NONE; label: string; note?: string }[] = [
+  { value: NONE, label: 'None', note: 'melt straight to the gates' },
+  { value: 'star', label: 'Star', note: 'straight to every gate' },
+  { value: 'trunk', label: 'Trunk', note: 'branches square to it' },
+  { value: 'tree', label: 'Tree', note: 'halved again and again' },
+];
+const SHAPES: { value: Section['shape']; label: string }[] = [
+  { value: 'round', label: 'Round' },
+  { value: 'half-round', label: 'Half-round' },
+  { value: 'trapezoid', label: 'Trapezoid' },
+  { value: 'rectangle', label: 'Rectangle' },
+];
+/** Runners lie this far from the part when they are first laid out, m. */
+const CLEAR = 0.012;
+
+const sizeOf = (s: Section) => (s.shape === 'round' || s.shape === 'half-round' ? s.diameter : s.width);
+
+/** A section of another shape that carries about as much. */
+function reshaped(section: Section, shape: Section['shape']): Section {
+  const size = sizeOf(section);
+  if (shape === 'round' || shape === 'half-round') return { shape, diameter: size };
+  return shape === 'trapezoid'
+    ? { shape, width: size, height: 0.8 * size, draft: 0.175 }
+    : { shape, width: size, height: 0.8 * size };
+}
+
+/** Sprue, runners, drops and lands: laid out to the gates, cold or hot. */
+export function RunnerFields() {
+  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const part = useStudy(presentPart);
+  const result = useStudy(latestResult);
+  const change = useStudy((s) => s.change);
+  const shown = useView((s) => s.feedShown);
+  const set = useView((s) => s.set);
+  const { feed, gates } = inputs;
+  const update = (label: string, patch: Partial<Feed>) =>
+    feed && change(label, { ...inputs, feed: { ...feed, ...patch } });
+  const choose = (layout: FeedLayout | typeof NONE) => {
+    if (layout === NONE) return change('Remove the runners', { ...inputs, feed: null });
+    if (feed) return update('Runner layout', { layout });
+    const bounds = part?.bounds;
+    if (!bounds) return;
+    const heights = gates.map((g) => g.position[2]);
+    const mean = heights.length ? heights.reduce((s, z) => s + z, 0) / heights.length : bounds.max[2];
+    const above = mean > (bounds.min[2] + bounds.max[2]) / 2;
+    const height = above ? bounds.max[2] + CLEAR : bounds.min[2] - CLEAR;
+    change('Lay out runners', { ...inputs, feed: { ...defaultFeed(part.size.wall, height, above), layout } });
+  };
+  const network = feed && gates.length ? layOut(feed, gates, 0) : null;
+  const facts = result?.summary?.feed ?? null;
+  return (
+    <>
+      <SectionTitle>Runners</SectionTitle>
+      <Select
+        label="Runner layout"
+        value={feed?.layout ?? NONE}
+        options={LAYOUTS}
+        onChange={(v) => choose(v as FeedLayout | typeof NONE)}
+      />
+      {feed && (
+        <div className="mt-1.5 space-y-1.5">
+          {!gates.length && <p className="text-soft text-[12px]">Place a gate: the runners go to the gates.</p>}
+          <Choice
+            label="Cold or hot"
+            value={feed.hot ? 'hot' : 'cold'}
+            options={[
+              { value: 'cold', label: 'Cold' },
+              { value: 'hot', label: 'Hot' },
+            ]}
+            onChange={(v) =>
+              update(v === 'hot' ? 'Hot runners' : 'Cold runners', { hot: v === 'hot' ? { temperature: null } : null })
+            }
+          />
+          {feed.hot && (
+            <NumberField
+              label="Kept at"
+              unit="°C"
+              value={feed.hot.temperature}
+              emptyHint="as the melt"
+              min={273.15}
+              max={773.15}
+              step={5}
+              onChange={(temperature) => update('Temperature of the hot runners', { hot: { temperature } })}
+            />
+          )}
+          <NumberField
+            label="Height of runners"
+            unit="mm"
+            value={feed.height}
+            min={-5}
+            max={5}
+            step={1}
+            onChange={(v) => v !== null && update('Height of the runners', { height: v })}
+          />
+          <NumberField
+            label="Sprue X"
+            unit="mm"
+            value={feed.at?.[0] ?? null}
+            emptyHint="centred"
+            min={-5}
+            max={5}
+            step={1}
+            onChange={(v) =>
+              update('Place of the sprue', { at: v === null ? null : [v, feed.at?.[1] ?? spruePlace(network)[1]] })
+            }
+          />
+          <NumberField
+            label="Sprue Y"
+            unit="mm"
+            value={feed.at?.[1] ?? null}
+            emptyHint="centred"
+            min={-5}
+            max={5}
+            step={1}
+            onChange={(v) =>
+              update('Place of the sprue', { at: v === null ? null : [feed.at?.[0] ?? spruePlace(network)[0], v] })
+            }
+          />
+          <NumberField
+            label="Sprue length"
+            unit="mm"
+            value={feed.sprue.length}
+            min={1e-3}
+            max={1}
+            step={5}
+            onChange={(v) => v !== null && update('Length of the sprue', { sprue: { ...feed.sprue, length: v } })}
+          />
+          <NumberField
+            label="Sprue at nozzle"
+            unit="mm"
+            value={feed.sprue.nozzle}
+            min={2e-4}
+            max={0.06}
+            step={0.5}
+            onChange={(v) => v !== null && update('Sprue at the nozzle', { sprue: { ...feed.sprue, nozzle: v } })}
+          />
+          <NumberField
+            label="Sprue at runners"
+            unit="mm"
+            value={feed.sprue.runner}
+            min={2e-4}
+            max={0.06}
+            step={0.5}
+            onChange={(v) => v !== null && update('Sprue at the runners', { sprue: { ...feed.sprue, runner: v } })}
+          />
+          <SectionFields
+            name="Runner"
+            section={feed.runner}
+            onChange={(runner) => update('Section of the runners', { runner })}
+          />
+          <NumberField
+            label="Drop at runner"
+            unit="mm"
+            value={feed.drop.runner}
+            min={2e-4}
+            max={0.06}
+            step={0.5}
+            onChange={(v) => v !== null && update('Drop at the runner', { drop: { ...feed.drop, runner: v } })}
+          />
+          <NumberField
+            label="Drop at gate"
+            unit="mm"
+            value={feed.drop.gate}
+            min={2e-4}
+            max={0.06}
+            step={0.25}
+            onChange={(v) => v !== null && update('Drop at the gate', { drop: { ...feed.drop, gate: v } })}
+          />
+          <NumberField
+            label="Land length"
+            unit="mm"
+            value={feed.land.length}
+            min={2e-4}
+            max={0.05}
+            step={0.25}
+            onChange={(v) => v !== null && update('Length of the lands', { land: { ...feed.land, length: v } })}
+          />
+          <Choice
+            label="Feed in the view"
+            value={shown}
+            options={[
+              { value: 'full', label: 'Shown' },
+              { value: 'faded', label: 'Faded' },
+              { value: 'hidden', label: 'Hidden' },
+            ]}
+            onChange={(v) => set({ feedShown: v })}
+          />
+          {network && (
+            <dl className="num grid grid-cols-[1fr_auto] gap-y-1 pt-1">
+              <Fact label="Cold feed" value={format(coldVolume(network), 'cm³')} />
+              {part && (
+                <Fact
+                  label="Over the part"
+                  value={`${formatNumber((100 * coldVolume(network)) / part.size.volume, 3)} %`}
+                />
+              )}
+            </dl>
+          )}
+          {facts && <FeedTable facts={facts} />}
+        </div>
+      )}
+    </>
+  );
+}
+
+const spruePlace = (network: ReturnType<typeof layOut> | null): [number, number] => {
+  const p = network?.points[network.nozzle] ?? [0, 0, 0];
+  return [p[0], p[1]];
+};
+
+function SectionFields({
+  name,
+  section,
+  onChange,
+}: {
+  name: string;
+  section: Section;
+  onChange: (s: Section) => void;
+}) {
+  return (
+    <>
+      <Row label={`${name} section`}>
+        <Select
+          label={`${name} section`}
+          value={section.shape}
+          options={SHAPES}
+          onChange={(shape) => onChange(reshaped(section, shape as Section['shape']))}
+        />
+      </Row>
+      {'diameter' in section ? (
+        <NumberField
+          label={`${name} diameter`}
+          unit="mm"
+          value={section.diameter}
+          min={2e-4}
+          max={0.06}
+          step={0.5}
+          onChange={(v) => v !== null && onChange({ ...section, diameter: v })}
+        />
+      ) : (
+        <>
+          <NumberField
+            label={`${name} width`}
+            unit="mm"
+            value={section.width}
+            min={2e-4}
+            max={0.06}
+            step={0.5}
+            onChange={(v) => v !== null && onChange({ ...section, width: v })}
+          />
+          <NumberField
+            label={`${name} height`}
+            unit="mm"
+            value={section.height}
+            min={2e-4}
+            max={0.06}
+            step={0.5}
+            onChange={(v) => v !== null && onChange({ ...section, height: v })}
+          />
+        </>
+      )}
+    </>
+  );
+}
+
+/** What the last run says of every section. */
+function FeedTable({ facts }: { facts: FeedFacts }) {
+  return (
+    <table className="num mt-2 w-full text-[12px]" aria-label="Sections of the feed in the last result">
+      <thead className="text-soft">
+        <tr className="border-b">
+          <th className="py-1 text-left font-normal">Section</th>
+          <th className="text-right font-normal">Loss MPa</th>
+          <th className="text-right font-normal">Shear 1/s</th>
+          <th className="text-right font-normal">Frozen %</th>
+        </tr>
+      </thead>
+      <tbody>
+        {facts.sections.map((s) => (
+          <tr key={s.id} className="border-b last:border-0" title={s.gates.join(', ')}>
+            <td className="py-0.5 text-left">
+              {s.id} <span className="text-soft">{s.kind}</span>
+            </td>
+            <td className="text-right">{formatNumber(s.pressureLoss_Pa / 1e6, 3)}</td>
+            <td className="text-right">{Number(s.peakShearRate_1_s.toPrecision(2)).toLocaleString('en-GB')}</td>
+            <td className="text-right">{formatNumber(100 * s.frozenShareEnd, 2)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
