@@ -14,7 +14,7 @@ function feedKey({ feed, gates }: Inputs) {
 export function inputKey(inputs: Inputs): string {
   return JSON.stringify([
     geometryKey(inputs),
-    inputs.gates.map((g) => [...g.position, g.diameter]),
+    inputs.gates.map((g) => [...g.position, g.diameter, ...(g.pin ? [g.pin] : [])]),
     inputs.resin,
     inputs.cycle,
     inputs.tool.partingHeight,

@@ -4,6 +4,7 @@ import { ruleChangesSchema } from '../partmaps/rules';
 import { axisTraceSchema, bodySchema, toolSchema, UNTURNED, type Body } from './body';
 import { feedSchema } from './feed';
 import { machineSchema } from './machine';
+import { pinSchema } from './pin';
 import { resinSchema, type Resin } from './resin';
 
 /** Model description of one variant, SI. null means "the default", which follows from resin and part. */
@@ -15,6 +16,8 @@ export const gateSchema = z.strictObject({
   position: metres,
   /** m */
   diameter: z.number().min(1e-4, 'A gate is at least 0.1 mm wide.').max(0.05, 'A gate is at most 50 mm wide.'),
+  /** Valve pin in the hot drop before it; absent for an open gate. */
+  pin: pinSchema.optional(),
 });
 
 const flowRate = z.number().positive().max(0.05);
@@ -156,6 +159,8 @@ export const studyFileSchema = z.strictObject({
         id: z.string().min(1).max(40),
         position_mm: metres,
         diameter_mm: z.number().min(0.1).max(50),
+        /** In SI. */
+        pin: pinSchema.optional(),
       }),
     )
     .max(40),
@@ -217,6 +222,7 @@ export function inputsOf(file: StudyFile): Inputs {
       id: g.id,
       position: g.position_mm.map((x) => toSi(x, 'mm')) as Gate['position'],
       diameter: toSi(g.diameter_mm, 'mm'),
+      ...(g.pin ? { pin: g.pin } : {}),
     })),
     feed: file.feed ?? null,
     resin: file.resin,
@@ -279,6 +285,7 @@ export function studyFileOf(name: string, inputs: Inputs, path: string, unit: Le
       id: g.id,
       position_mm: place(g.position),
       diameter_mm: tidy(fromSi(g.diameter, 'mm')),
+      ...(g.pin ? { pin: g.pin } : {}),
     })),
     ...(inputs.feed ? { feed: inputs.feed } : {}),
     resin: inputs.resin,

@@ -68,6 +68,16 @@ function checkFeed(
   { feed, gates }: Inputs,
   add: (station: Problem['station'], target: string, message: string, remedy: string) => void,
 ): void {
+  for (const gate of gates)
+    if (gate.pin && !feed?.hot)
+      add(
+        'feed',
+        gate.id,
+        `Gate ${gate.id} has a valve pin, but no hot drop to put it in.`,
+        'Make the runners hot, or take the pin out.',
+      );
+  if (gates.length && gates.every((g) => g.pin && g.pin.open.by !== 'start' && g.pin.open.by !== 'time'))
+    add('feed', gates[0].id, 'No valve pin opens by itself: nothing would flow.', 'Let one pin open at the start.');
   if (!feed || !gates.length) return;
   const network = layOut(feed, gates, 0);
   network.segments.forEach((segment, k) => {

@@ -10,10 +10,12 @@ import { airAt } from '../material/air';
 import type { Answer } from '../results/answer';
 import { summarise, type Findings, type Summary } from '../results/summary';
 import { surfaceMap, type SurfaceMap } from '../results/surfaceMap';
-import { layOut } from '../feed/layout';
+import { layOut, type LaidFeed } from '../feed/layout';
 import type { FeedCell } from '../feed/network';
 import { feedFacts, type FeedFacts } from '../results/feedFacts';
-import { placeInlet } from '../solvers/fill/inlet';
+import type { PinEvent } from '../model/pin';
+import { nearestCell, placeInlet } from '../solvers/fill/inlet';
+import type { PinTrigger, ValvePin } from '../solvers/fill/pins';
 import { joinFeed, onJoined, resultOnPart, type JoinedFeed } from '../solvers/fill/joinFeed';
 import type { FillHeat, FillOutcome, FillHistory, FillResult } from '../solvers/fill/outcome';
 import { runFill } from '../solvers/fill/stage';
@@ -164,6 +166,7 @@ async function fillOn(
       heat: heatInFeed(heat, joined),
       air: { state, vented: Uint8Array.from(onJoined(Float64Array.from(vented), joined), (v) => (v > 0 ? 1 : 0)) },
       projectedArea: shadow,
+      pins: pinsOf(inputs, fine, grid, joined, network),
       hot: joined.cells.flatMap(({ node, cell }) => (cell.hot === null ? [] : [{ node, temperature: cell.hot }])),
     },
     ctx,
@@ -179,6 +182,27 @@ async function fillOn(
 /** Area of a length of runner seen along the opening direction, m2. */
 function shadowOf({ direction, length, duct }: FeedCell): number {
   return length * Math.hypot(direction[0], direction[1]) * duct.width + Math.abs(direction[2]) * duct.area;
+}
+
+/** Pins shut the land of their gate where the hot drop ends. */
+function pinsOf(
+  { gates }: Inputs,
+  fine: FineGrid,
+  grid: PressureGrid,
+  joined: JoinedFeed,
+  network: LaidFeed,
+): ValvePin[] {
+  return gates.flatMap((gate, g) => {
+    if (!gate.pin) return [];
+    const land = network.kinds.findIndex((kind, k) => kind === 'land' && network.feeds[k][0] === g);
+    const trigger = (event: PinEvent): PinTrigger => {
+      if (event.by !== 'front') return event;
+      const cell = nearestCell(fine, event.position ?? gate.position);
+      return { by: 'front', node: joined.nodeOf[grid.nodeOfCell[cell]] };
+    };
+    const { open, close, over } = gate.pin;
+    return [{ gate: g, link: joined.entryLinks[land], open: trigger(open), close: close && trigger(close), over }];
+  });
 }
 
 /** Contact of hot sections: the melt has the wall's temperature. */

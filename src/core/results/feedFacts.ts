@@ -23,6 +23,8 @@ export interface FeedFacts {
   /** Cold sections, lost with every shot, m3. */
   coldVolume_m3: number;
   sections: FeedSectionFacts[];
+  /** Valve pins: when they began to open and to close, s. */
+  pins: { gate: string; openedAt_s: number | null; closedAt_s: number | null }[];
 }
 
 /** Facts of every section from the run of the joined grid. */
@@ -52,5 +54,6 @@ export function feedFacts(
       frozenShareEnd: nodes.reduce((s, i) => s + (last[i] === last[i] ? last[i] : 0), 0) / nodes.length,
     };
   });
-  return { coldVolume_m3: coldVolume(network), sections };
+  const pins = result.pins.map((p) => ({ gate: gates[p.gate].id, openedAt_s: p.openedAt, closedAt_s: p.closedAt }));
+  return { coldVolume_m3: coldVolume(network), sections, pins };
 }

@@ -26,7 +26,7 @@ function readiness(s: StudyState, station: Station): Readiness {
     ({
       part: [geometryKey(inputs), inputs.detail],
       resin: inputs.resin,
-      feed: [inputs.gates.map((g) => [g.position, g.diameter]), inputs.feed],
+      feed: [inputs.gates.map((g) => [g.position, g.diameter, g.pin]), inputs.feed],
       cycle: inputs.cycle,
       answers: inputKey(inputs),
     })[station];

@@ -73,7 +73,7 @@ function inwards(gate: GateSite, by: number): Vec3 {
 }
 
 /** The fine cell with substance whose centre is nearest to a point. */
-function nearestCell(fine: FineGrid, p: Vec3): number {
+export function nearestCell(fine: FineGrid, p: Vec3): number {
   const { lattice, cells } = fine;
   const { nx, ny, spacing, origin } = lattice;
   const enough = 0.02 * spacing ** 3;

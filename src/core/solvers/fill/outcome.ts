@@ -6,6 +6,7 @@ import type { MachineControl, MachineDrive, Phase } from './drive';
 import type { Heat, HeatBalance } from './heat';
 import type { Inlet } from './inlet';
 import type { FillFrames } from './record';
+import type { ValvePin } from './pins';
 import type { AirTrap } from './trappedAir';
 
 /** Heat exchange of the filling. null in FillInput: the melt keeps its temperature (a preview). */
@@ -39,6 +40,8 @@ export interface FillInput {
   nSteps?: number;
   /** Nodes that are full of melt from the start at a temperature [K] of their own: hot sections of the feed. */
   hot?: { node: number; temperature: number }[];
+  /** Valve pins of a feed. */
+  pins?: ValvePin[];
   /** Frames kept over time. */
   nFrames?: number;
   /** Most passes of the viscosity iteration in a step, and tolerance of the linear solver. */
@@ -92,6 +95,8 @@ export interface FillResult {
   /** Time at which the flow rate first had to fall below the set one; null when it never did. */
   limitReachedAt: number | null;
   switchedAt: MachineDrive['switchedAt'];
+  /** When each pin of the input began to open and to close, s; null when it never did. */
+  pins: { gate: number; openedAt: number | null; closedAt: number | null }[];
   steps: number;
   solves: number;
   iterations: number;

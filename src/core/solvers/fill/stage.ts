@@ -8,6 +8,7 @@ import { emptyFront, frontInflow, FrontStep, type FrontState } from './front';
 import { Heat } from './heat';
 import type { Inlet } from './inlet';
 import { Origins } from './origins';
+import { ValvePins } from './pins';
 import { FlowSolver, type Rheology } from './pressure';
 import type { FillHistory, FillInput, FillOutcome, FillResult } from './outcome';
 import { FrameRecorder, meanVelocity } from './record';
@@ -68,6 +69,7 @@ class FillRun {
   private readonly noAir: Float64Array;
   private readonly drive: MachineDrive;
   private readonly solver: FlowSolver;
+  private readonly pins: ValvePins;
   private readonly inflow: Float64Array;
   private readonly reachable: Float64Array;
   /** What is to be filled, m3. */
@@ -114,7 +116,10 @@ class FillRun {
       this.heat = new Heat(grid, this.columns, heat, input.meltTemperature, reference);
       this.rheology = this.columns;
     } else this.rheology = isothermal(grid, input);
-    this.solver = new FlowSolver(grid, inlet, this.rheology);
+    // Pins shut links of this run's own.
+    const own = input.pins?.length ? { ...inlet, linkFactor: inlet.linkFactor.slice() } : inlet;
+    this.solver = new FlowSolver(grid, own, this.rheology);
+    this.pins = new ValvePins(input.pins ?? [], own.linkFactor);
     this.inflow = new Float64Array(grid.n);
     this.noAir = new Float64Array(grid.n);
     this.reachable = reachableFrom(grid, inlet);
@@ -177,6 +182,12 @@ class FillRun {
   step(): FillOutcome | null {
     const { grid } = this.input;
     const { state, solver, drive } = this;
+    this.pins.follow({
+      time: this.time,
+      shareFilled: this.injected / this.volume,
+      nozzlePressure: solver.inletPressure,
+      full: state.full,
+    });
     this.solveFlow();
     this.record();
     if (drive.follow(this.injected, this.time, solver.inletPressure, solver.inletFlow)) {
@@ -290,7 +301,11 @@ class FillRun {
     for (let i = 0; i < grid.n; i++) if (this.inflow[i] > 0) atFront += grid.volume[i];
     const advance = this.injected < ADVANCE.endAt * this.volume ? ADVANCE.wide : ADVANCE.end;
     const limit = this.drive.stepLimit(this.injected, this.time);
-    const longest = Math.min(limit.time, Number.isFinite(timeLimit) ? LONGEST_STEP * timeLimit : Infinity);
+    const longest = Math.min(
+      limit.time,
+      this.pins.stepLimit(this.time),
+      Number.isFinite(timeLimit) ? LONGEST_STEP * timeLimit : Infinity,
+    );
     const volume = Math.min(
       this.volume / nSteps,
       Math.max(advance * atFront, 1e-4 * this.volume),
@@ -413,6 +428,11 @@ class FillRun {
       massError: Math.abs(held - this.hotVolume - this.injected) / this.volume,
       limitReachedAt: drive.limitReachedAt,
       switchedAt: drive.switchedAt,
+      pins: (this.input.pins ?? []).map(({ gate }, k) => ({
+        gate,
+        openedAt: this.pins.openedAt[k],
+        closedAt: this.pins.closedAt[k],
+      })),
       steps: this.steps,
       solves: solver.solves,
       iterations: solver.iterations,
