@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import { readFile } from '../cad/readFile';
 import { freshBodyId, type Body, type Role } from '../core/model/body';
+import { defaultFeed } from '../core/model/feed';
 import { emptyInputs, type Inputs } from '../core/model/study';
 import { scaled } from '../core/pipeline/importPart';
 import type { Database } from './db/client';
@@ -16,6 +17,8 @@ export async function seedDemo(db: Database): Promise<void> {
   if (existing.length) return;
   const monitor = await inputsOf(db, 'hive-monitor.3mf', (name) => (name === 'Housing' ? 'cavity' : 'left-out'));
   await createProject(db, 'Hive monitor', { ...monitor, resin: 'abs-corran-220' });
+  const slider = await inputsOf(db, 'entrance-slider.stl', () => 'cavity');
+  await createProject(db, 'Entrance slider', inSequence(slider));
   const tray = await inputsOf(db, 'feeder-tray.stl', () => 'cavity');
   const bodies = tray.bodies.map((b) => ({ ...b, name: 'Feeder tray' }));
   await createProject(db, 'Feeder tray', {
@@ -23,6 +26,30 @@ export async function seedDemo(db: Database): Promise<void> {
     bodies,
     gates: [{ id: 'G1', position: [0.004, 0.003, 0], diameter: 0.0025 }],
   });
+}
+
+/** m */
+const SLIDER_WALL = 0.0024;
+
+/** Three hot drops along the strip; the outer pins open when the melt from the middle has come to them. */
+function inSequence(slider: Inputs): Inputs {
+  const gates = [-0.125, 0, 0.125].map((x, k) => ({
+    id: `G${k + 1}`,
+    position: [x, 0, 0] as [number, number, number],
+    diameter: 0.002,
+    pin: {
+      open: k === 1 ? ({ by: 'start' } as const) : ({ by: 'front', position: null } as const),
+      close: null,
+      over: 0.05,
+    },
+  }));
+  return {
+    ...slider,
+    bodies: slider.bodies.map((b) => ({ ...b, name: 'Entrance slider' })),
+    resin: 'abs-corran-220',
+    gates,
+    feed: { ...defaultFeed(SLIDER_WALL, -0.03, false), hot: { temperature: null } },
+  };
 }
 
 async function inputsOf(db: Database, sample: string, roleOf: (name: string) => Role): Promise<Inputs> {

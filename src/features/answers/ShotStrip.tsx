@@ -6,6 +6,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { Line } from 'react-chartjs-2';
 import { format, formatNumber } from '@/core/units/units';
 import type { Manifest } from '@/runtime/protocol';
+import type { FeedFacts } from '@/core/results/feedFacts';
 import { useColours } from '../shell/useColours';
 import { useRunData } from '../study/runData';
 import { useShownRun } from '../study/useShown';
@@ -172,9 +173,54 @@ function Traces({ manifest, end }: { manifest: Manifest; end: number }) {
         </span>
         <span className="text-petrol">┄ flow rate, cm³/s</span>
       </div>
+      {area && <PinBars area={area} end={end} pins={manifest.summary.feed?.pins ?? []} />}
       {area && <PlayHead area={area} end={end} flags={flags} />}
     </>
   );
+}
+
+/** Height of a pin's bar and of its row, px. */
+const BAR = 6;
+const BAR_ROW = 11;
+
+/** One bar a valve pin, from opening to closing, above the foot of the chart. */
+function PinBars({
+  area,
+  end,
+  pins,
+}: {
+  area: { left: number; right: number; bottom: number };
+  end: number;
+  pins: FeedFacts['pins'];
+}) {
+  const width = area.right - area.left;
+  const at = (t: number) => (Math.min(t, end) / end) * width;
+  return pins.map((pin, k) => {
+    const top = area.bottom + 2 - BAR_ROW * (pins.length - k);
+    const { openedAt_s: open, closedAt_s: close } = pin;
+    const said =
+      open === null
+        ? `Pin ${pin.gate} stays shut`
+        : `Pin ${pin.gate} opens at ${format(open, 's')}${close === null ? '' : `, closes at ${format(close, 's')}`}`;
+    return (
+      <div
+        key={pin.gate}
+        role="img"
+        aria-label={said}
+        className="pointer-events-none absolute flex items-center"
+        style={{ left: area.left, width, top, height: BAR }}
+      >
+        <span className="bg-well absolute inset-0 rounded-full opacity-70" />
+        {open !== null && (
+          <span
+            className="bg-petrol absolute inset-y-0 rounded-full opacity-80"
+            style={{ left: at(open), width: Math.max(2, at(close ?? end) - at(open)) }}
+          />
+        )}
+        <span className="text-ink absolute right-full mr-1 text-[10px] leading-none">{pin.gate}</span>
+      </div>
+    );
+  });
 }
 
 interface Flag {

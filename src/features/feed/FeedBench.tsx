@@ -9,6 +9,7 @@ import { Button, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { formatNumber, fromSi } from '@/core/units/units';
 import { GateFinder } from './GateFinder';
+import { PinFields } from './PinFields';
 import { RunnerFields } from './RunnerFields';
 import { useLooseGates } from './useLooseGates';
 
@@ -48,7 +49,10 @@ export function FeedBench() {
                 className={`num -mx-2 flex w-[calc(100%+1rem)] items-baseline gap-2 rounded px-2 py-1.5 text-left ${g.id === selected ? 'bg-petrol-wash' : 'hover:bg-well'}`}
               >
                 <span className="w-8 font-semibold">{g.id}</span>
-                <span className="flex-1">⌀ {formatNumber(fromSi(g.diameter, 'mm'), 3)} mm</span>
+                <span className="flex-1">
+                  ⌀ {formatNumber(fromSi(g.diameter, 'mm'), 3)} mm
+                  {g.pin && <span className="text-soft"> · pin</span>}
+                </span>
                 {loose.has(g.id) && (
                   <span className="text-problem" title="Its place on the part is gone: drag it onto the surface">
                     loose
@@ -144,6 +148,9 @@ function GateForm({ gate }: { gate: Gate }) {
           step={0.25}
           onChange={(v) => v !== null && update(`Diameter of gate ${gate.id}`, { diameter: v })}
         />
+        {(inputs.feed?.hot || gate.pin) && (
+          <PinFields gate={gate} probes={inputs.probes} onChange={(label, pin) => update(label, { pin })} />
+        )}
       </div>
       <p className="text-soft mt-2 text-[12px]">Drag the gate along the part, or type its place.</p>
     </>

@@ -1,0 +1,157 @@
+import { DEFAULT_PIN, type Pin, type PinEvent } from '@/core/model/pin';
+import type { Gate, Probe } from '@/core/model/study';
+import { Row, Select } from '../ui/controls';
+import { NumberField } from '../ui/NumberField';
+
+type Choice = 'none' | PinEvent['by'] | `probe:${string}`;
+
+/** Starting values when a pin is told to move by something else. */
+const EVENTS: Record<Exclude<PinEvent['by'], 'front'>, PinEvent> = {
+  start: { by: 'start' },
+  time: { by: 'time', time: 0.5 },
+  share: { by: 'share', share: 0.5 },
+  pressure: { by: 'pressure', pressure: 3e7 },
+};
+const LABELS: Record<PinEvent['by'], string> = {
+  start: 'At the start',
+  time: 'At a time',
+  share: 'At a share filled',
+  pressure: 'At a nozzle pressure',
+  front: 'When the front is here',
+};
+
+/** The valve pin of a gate: what opens it, what closes it, and how fast it moves. */
+export function PinFields({
+  gate,
+  probes,
+  onChange,
+}: {
+  gate: Gate;
+  probes: readonly Probe[];
+  onChange: (label: string, pin: Pin | undefined) => void;
+}) {
+  const { pin } = gate;
+  const edit = (patch: Partial<Pin>) => onChange(`Valve pin of gate ${gate.id}`, { ...(pin ?? DEFAULT_PIN), ...patch });
+  return (
+    <>
+      <Row label="Pin opens">
+        <EventSelect
+          label="Pin opens"
+          event={pin?.open ?? null}
+          none="No pin"
+          kinds={['start', 'time', 'share', 'pressure', 'front']}
+          probes={probes}
+          onChange={(open) => (open ? edit({ open }) : onChange(`Take the pin out of gate ${gate.id}`, undefined))}
+        />
+      </Row>
+      {pin && (
+        <>
+          <EventValue event={pin.open} name="Opens" onChange={(open) => edit({ open })} />
+          <Row label="Pin closes">
+            <EventSelect
+              label="Pin closes"
+              event={pin.close}
+              none="Never"
+              kinds={['time', 'share', 'pressure', 'front']}
+              probes={probes}
+              onChange={(close) => edit({ close })}
+            />
+          </Row>
+          {pin.close && <EventValue event={pin.close} name="Closes" onChange={(close) => edit({ close })} />}
+          <NumberField
+            label="Takes"
+            unit="s"
+            value={pin.over}
+            min={0.001}
+            max={10}
+            step={0.01}
+            onChange={(v) => v !== null && edit({ over: v })}
+          />
+        </>
+      )}
+    </>
+  );
+}
+
+function EventSelect({
+  label,
+  event,
+  none,
+  kinds,
+  probes,
+  onChange,
+}: {
+  label: string;
+  event: PinEvent | null;
+  none: string;
+  kinds: PinEvent['by'][];
+  probes: readonly Probe[];
+  onChange: (event: PinEvent | null) => void;
+}) {
+  const same = (p: Probe) =>
+    event?.by === 'front' && event.position !== null && p.position.every((x, d) => x === event.position?.[d]);
+  const atProbe = probes.find(same);
+  const value: Choice = !event ? 'none' : atProbe ? `probe:${atProbe.id}` : event.by;
+  const options: { value: Choice; label: string }[] = [
+    { value: 'none', label: none },
+    ...kinds.map((by) => ({
+      value: by,
+      label: by === 'front' && event?.by === 'front' && event.position && !atProbe ? 'Front at a place' : LABELS[by],
+    })),
+    ...probes.map((p) => ({ value: `probe:${p.id}` as const, label: `Front at probe ${p.id}` })),
+  ];
+  return (
+    <Select
+      label={label}
+      value={value}
+      options={options}
+      onChange={(choice) => {
+        const probe = probes.find((p) => choice === `probe:${p.id}`);
+        if (probe) onChange({ by: 'front', position: probe.position });
+        else if (choice === 'none') onChange(null);
+        else if (choice === 'front') onChange({ by: 'front', position: null });
+        else onChange(EVENTS[choice as keyof typeof EVENTS]);
+      }}
+    />
+  );
+}
+
+function EventValue({ event, name, onChange }: { event: PinEvent; name: string; onChange: (event: PinEvent) => void }) {
+  if (event.by === 'time')
+    return (
+      <NumberField
+        label={`${name} at`}
+        unit="s"
+        value={event.time}
+        min={0}
+        max={600}
+        step={0.1}
+        onChange={(time) => time !== null && onChange({ by: 'time', time })}
+      />
+    );
+  if (event.by === 'share')
+    return (
+      <NumberField
+        label={`${name} at`}
+        unit="%"
+        value={event.share}
+        min={0}
+        max={1}
+        step={5}
+        onChange={(share) => share !== null && onChange({ by: 'share', share })}
+      />
+    );
+  if (event.by === 'pressure')
+    return (
+      <NumberField
+        label={`${name} at`}
+        unit="MPa"
+        value={event.pressure}
+        min={1e5}
+        max={5e8}
+        step={5}
+        onChange={(pressure) => pressure !== null && onChange({ by: 'pressure', pressure })}
+      />
+    );
+  return null;
+}
