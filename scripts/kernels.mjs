@@ -20,11 +20,18 @@ export async function compileKernel(name) {
   return Buffer.from(binary).toString('base64');
 }
 
-if (process.argv[1] === fileURLToPath(import.meta.url)) {
-  const text = await compileKernel('multigrid');
-  writeFileSync(
-    `${root}src/core/numerics/multigridKernel.ts`,
-    `/** Compiled from assembly/multigrid.ts by \`npm run kernels\`; do not edit. */\nexport const MULTIGRID_KERNEL =\n  '${text}';\n`,
-  );
-  console.log(`multigrid: ${Buffer.from(text, 'base64').length} bytes`);
-}
+/** Where each kernel is embedded, and under which name. */
+const KERNELS = {
+  multigrid: ['src/core/numerics/multigridKernel.ts', 'MULTIGRID_KERNEL'],
+  columns: ['src/core/solvers/fill/columnsKernel.ts', 'COLUMNS_KERNEL'],
+};
+
+if (process.argv[1] === fileURLToPath(import.meta.url))
+  for (const [name, [file, constant]] of Object.entries(KERNELS)) {
+    const text = await compileKernel(name);
+    writeFileSync(
+      root + file,
+      `/** Compiled from assembly/${name}.ts by \`npm run kernels\`; do not edit. */\nexport const ${constant} =\n  '${text}';\n`,
+    );
+    console.log(`${name}: ${Buffer.from(text, 'base64').length} bytes`);
+  }

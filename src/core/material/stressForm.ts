@@ -20,9 +20,9 @@ export interface StressForm {
 }
 
 /** Range of temperatures that is tabulated, K; beyond it the ends count. Linear in between, 1e-5. */
-const T_MIN = 150;
+export const T_MIN = 150;
 const T_MAX = 900;
-const T_STEP = 0.1;
+export const T_STEP = 0.1;
 
 /** Range of ln(stress / Pa) that is tabulated: 5e-5 Pa to 60 GPa; beyond it the ends are extended. */
 export const LN_STRESS_MIN = -10;

@@ -8,6 +8,16 @@ export interface WallSide {
   transfer: number;
 }
 
+/** Conditions at the walls, and which of them each node has: first and second wall, length 2n. */
+export interface Walls {
+  sides: WallSide[];
+  sideOf: Uint8Array;
+}
+
+/** 1 where both walls of every node are alike, so that half a column tells the whole; else 2. */
+export const halvesOf = ({ sideOf }: Walls): 1 | 2 =>
+  sideOf.some((side, k) => k % 2 === 1 && side !== sideOf[k - 1]) ? 2 : 1;
+
 /** What conduction needs of the melt: W/(m K), kg/m3, J/(kg K). */
 export interface Thermal {
   conductivity: number;
@@ -46,35 +56,37 @@ export class Columns {
   readonly sideOf: Uint8Array;
   /** Half the wall [m]: the length that goes with zeta = 1. Length n. */
   readonly reach: Float64Array;
-  private readonly shapes: SectionShape[];
+  protected readonly shapes: SectionShape[];
   /** 1 / zero-shear viscosity of every layer, 1/(Pa s). Length n * nLayers. */
-  private readonly zeroFluidity: Float64Array;
+  protected readonly zeroFluidity: Float64Array;
   /** Place of no shear between the walls, -1 .. 1; 0 for half columns. */
-  private readonly neutral: Float64Array;
+  protected readonly neutral: Float64Array;
   private readonly place = new Float64Array(1);
   private readonly layerFlow = new Float64Array(2 * HALF_LAYERS);
 
   constructor(
     readonly grid: PressureGrid,
-    private readonly form: StressForm,
+    protected readonly form: StressForm,
     private readonly thermal: Thermal,
-    walls: { sides: WallSide[]; sideOf: Uint8Array },
+    walls: Walls,
     initial: number,
+    /** Gives the room for the arrays that the hot loops touch: see CompiledColumns. */
+    floats: (length: number) => Float64Array = (length) => new Float64Array(length),
   ) {
     const { n } = grid;
     this.sides = walls.sides;
     this.sideOf = walls.sideOf;
-    this.nHalves = walls.sideOf.some((side, k) => k % 2 === 1 && side !== walls.sideOf[k - 1]) ? 2 : 1;
+    this.nHalves = halvesOf(walls);
     this.nLayers = HALF_LAYERS * this.nHalves;
-    this.temperature = new Float64Array(n * this.nLayers).fill(initial);
-    this.flowShare = new Float64Array(n * this.nLayers);
-    this.shearHeat = new Float64Array(n * this.nLayers);
-    this.wallStress = new Float64Array(n);
+    this.temperature = floats(n * this.nLayers).fill(initial);
+    this.flowShare = floats(n * this.nLayers);
+    this.shearHeat = floats(n * this.nLayers);
+    this.zeroFluidity = floats(n * this.nLayers);
+    this.wallStress = floats(n);
+    this.peakRate = floats(n);
+    this.neutral = floats(n);
     this.reach = new Float64Array(n);
-    this.peakRate = new Float64Array(n);
     this.shapes = Array.from({ length: n }, (_, i) => sectionShape(grid.shape[i]));
-    this.zeroFluidity = new Float64Array(n * this.nLayers);
-    this.neutral = new Float64Array(n);
     for (let i = 0; i < n; i++) {
       // The hydraulic gap V/S of a section is its reach over (s - 1): a tube has half its radius.
       this.reach[i] = grid.wallGap[i] * (this.shapes[i].s - 1);
@@ -329,7 +341,7 @@ export function placesBetween(places: readonly number[]): PlaceBetween[] {
   });
 }
 
-const TABLE_END = Math.round(35 / LN_STRESS_STEP) - 1.000001;
+export const TABLE_END = Math.round(35 / LN_STRESS_STEP) - 1.000001;
 /** ln(zeta) of the layer centres in steps of the stress table. */
-const STEPS_TO_CENTRE = LN_CENTRES.map((x) => x / LN_STRESS_STEP);
+export const STEPS_TO_CENTRE = LN_CENTRES.map((x) => x / LN_STRESS_STEP);
 const lnArm = (arm: number) => Math.log(Math.max(Math.abs(arm), 1e-3));

@@ -38,13 +38,13 @@ export class Heat {
   private readonly conduction: Float64Array;
   /** Heat capacity of each layer over that of the melt in the column, where there is a backing. */
   private readonly shares: Float64Array;
-  private readonly capacity: number;
+  protected readonly capacity: number;
 
   constructor(
-    private readonly grid: PressureGrid,
+    protected readonly grid: PressureGrid,
     private readonly columns: Columns,
-    private readonly thermal: Thermal,
-    private readonly meltTemperature: number,
+    protected readonly thermal: Thermal,
+    protected readonly meltTemperature: number,
     private readonly reference: number,
     /** The second half of whole columns is then the backing, the first one the melt over its full gap. */
     private readonly backing: Backing | null = null,
@@ -120,7 +120,8 @@ export class Heat {
     for (let k = 0; k < nodes.length; k++) this.restNode(nodes[k], dt, held[nodes[k]]);
   }
 
-  private fullNode(i: number, dt: number, solver: FlowSolver, pinned: Uint8Array): void {
+  /** Step of a full node; adds to the balance. */
+  protected fullNode(i: number, dt: number, solver: FlowSolver, pinned: Uint8Array): void {
     const { grid, columns, inflow, inflowHeat } = this;
     const { nLayers, temperature, flowShare, shearHeat } = columns;
     const { linkFlow } = solver;
@@ -339,9 +340,14 @@ export class Heat {
     const share = after > 0 ? gained / after : 0;
     for (let t = 0; t < columns.nLayers; t++)
       columns.temperature[at + t] += share * (arriving - columns.temperature[at + t]);
+    this.atRest(i, after, dt);
+  }
+
+  /** Step of a column that holds `volume` m3 and nothing flows through; adds to the balance. */
+  protected atRest(i: number, volume: number, dt: number): void {
     this.setConduction(i);
-    this.solveColumn(i, after, dt, 0);
-    this.countLoss(i, after, dt);
+    this.solveColumn(i, volume, dt, 0);
+    this.countLoss(i, volume, dt);
   }
 
   private meanAround(i: number, after: Float64Array): number {

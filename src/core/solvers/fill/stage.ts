@@ -2,10 +2,11 @@ import type { PressureGrid } from '../../grid/pressureGrid';
 import { sectionFlow } from '../../material/sectionFlow';
 import { stressForm } from '../../material/stressForm';
 import type { StageContext } from '../../pipeline/stage';
-import { Columns } from './columns';
+import type { Columns } from './columns';
+import { CompiledColumns, CompiledHeat } from './compiledColumns';
 import { MachineDrive } from './drive';
 import { emptyFront, frontInflow, FrontStep, type FrontState } from './front';
-import { Heat } from './heat';
+import type { Heat } from './heat';
 import type { Inlet } from './inlet';
 import { Origins } from './origins';
 import { ValvePins } from './pins';
@@ -111,10 +112,11 @@ class FillRun {
     this.state = emptyFront(grid);
     if (heat) {
       const form = stressForm(input.viscosity, heat.noFlowTemperature);
-      this.columns = new Columns(grid, form, heat, heat, input.meltTemperature);
+      const columns = new CompiledColumns(grid, form, heat, heat, input.meltTemperature);
       const reference = Math.min(...heat.sides.map((s) => s.temperature));
-      this.heat = new Heat(grid, this.columns, heat, input.meltTemperature, reference);
-      this.rheology = this.columns;
+      this.heat = new CompiledHeat(grid, columns, heat, input.meltTemperature, reference);
+      this.columns = columns;
+      this.rheology = columns;
     } else this.rheology = isothermal(grid, input);
     // Pins shut links of this run's own.
     const own = input.pins?.length ? { ...inlet, linkFactor: inlet.linkFactor.slice() } : inlet;

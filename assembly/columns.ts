@@ -1,0 +1,404 @@
+// AssemblyScript, compiled by scripts/kernels.mjs: the hot loops of src/core/solvers/fill/columns.ts and
+// heat.ts, line by line. The arrays live in this memory; the host's classes hold views of them.
+//
+// A section shape is a record of f64: s, stress (18), first (18), one (18), lever (18), below (18),
+// inner (19), share (36), edgeFactor (37).
+
+const HALF: i32 = 18;
+const STRESS: i32 = 1;
+const FIRST: i32 = STRESS + HALF;
+const ONE: i32 = FIRST + HALF;
+const LEVER: i32 = ONE + HALF;
+const BELOW: i32 = LEVER + HALF;
+const INNER: i32 = BELOW + HALF;
+const SHARE: i32 = INNER + HALF + 1;
+const EDGE: i32 = SHARE + 2 * HALF;
+const NEWTON_STEP: f64 = 0.03;
+const LEAST_FLUIDITY: f64 = 1e-12;
+
+// Columns: see `lay`.
+let nLayers: i32 = 0;
+let nHalves: i32 = 0;
+let temperature: usize = 0;
+let flowShare: usize = 0;
+let shearHeat: usize = 0;
+let zeroFluidity: usize = 0;
+let wallStress: usize = 0;
+let peakRate: usize = 0;
+let neutral: usize = 0;
+let shapeOf: usize = 0;
+let centres: usize = 0;
+let stepsToCentre: usize = 0;
+let layerFlow: usize = 0;
+// Stress form.
+let table: usize = 0;
+let tableEnd: f64 = 0;
+let lnStressMin: f64 = 0;
+let lnStressStep: f64 = 0;
+let zeroTable: usize = 0;
+let zeroEnd: f64 = 0;
+let tMin: f64 = 0;
+let tStep: f64 = 0;
+let pressureSlope: f64 = 0;
+let pressureShift: f64 = 0;
+// Grid.
+let rowStart: usize = 0;
+let rowNode: usize = 0;
+let rowLink: usize = 0;
+let linkFrom: usize = 0;
+let linkFlow: usize = 0;
+let pinned: usize = 0;
+// Work space of one column, nLayers + 1 each.
+let inflow: usize = 0;
+let inflowHeat: usize = 0;
+let conduction: usize = 0;
+let eliminated: usize = 0;
+// Results beside the returned value: heat made by shear, flow from gates.
+let out: usize = 0;
+
+// @ts-ignore: decorator
+@inline
+function int(p: usize, i: i32): i32 {
+  return load<i32>(p + (<usize>i << 2));
+}
+// @ts-ignore: decorator
+@inline
+function get(p: usize, i: i32): f64 {
+  return load<f64>(p + (<usize>i << 3));
+}
+// @ts-ignore: decorator
+@inline
+function set(p: usize, i: i32, v: f64): void {
+  store<f64>(p + (<usize>i << 3), v);
+}
+// @ts-ignore: decorator
+@inline
+function place(x: f64): f64 {
+  return min<f64>(tableEnd, max<f64>(0, x));
+}
+
+/** Where free memory begins, behind the tables of the exponential and the logarithm. */
+export function start(): usize {
+  return __heap_base;
+}
+
+/** Addresses (i32 words) and numbers (f64) in the order of `CompiledColumns`. */
+export function lay(words: usize, numbers: usize): void {
+  nLayers = int(words, 0);
+  nHalves = int(words, 1);
+  temperature = int(words, 2);
+  flowShare = int(words, 3);
+  shearHeat = int(words, 4);
+  zeroFluidity = int(words, 5);
+  wallStress = int(words, 6);
+  peakRate = int(words, 7);
+  neutral = int(words, 8);
+  shapeOf = int(words, 9);
+  centres = int(words, 10);
+  stepsToCentre = int(words, 11);
+  layerFlow = int(words, 12);
+  table = int(words, 13);
+  zeroTable = int(words, 14);
+  rowStart = int(words, 15);
+  rowNode = int(words, 16);
+  rowLink = int(words, 17);
+  linkFrom = int(words, 18);
+  linkFlow = int(words, 19);
+  pinned = int(words, 20);
+  inflow = int(words, 21);
+  inflowHeat = int(words, 22);
+  conduction = int(words, 23);
+  eliminated = int(words, 24);
+  out = int(words, 25);
+  tableEnd = get(numbers, 0);
+  lnStressMin = get(numbers, 1);
+  lnStressStep = get(numbers, 2);
+  zeroEnd = get(numbers, 3);
+  tMin = get(numbers, 4);
+  tStep = get(numbers, 5);
+  pressureSlope = get(numbers, 6);
+  pressureShift = get(numbers, 7);
+}
+
+export function prepare(node: i32, p: f64): void {
+  const T = temperature + (<usize>(node * nLayers) << 3);
+  const a = zeroFluidity + (<usize>(node * nLayers) << 3);
+  for (let t = 0; t < nLayers; t++) {
+    const x = min<f64>(zeroEnd, max<f64>(0, (get(T, t) - tMin) / tStep));
+    const i = <i32>x;
+    const low = get(zeroTable, i);
+    let value = low + (x - <f64>i) * (get(zeroTable, i + 1) - low);
+    if (pressureSlope != 0) {
+      const denominator = get(T, t) + pressureShift;
+      if (denominator > 1) value *= Math.exp((-pressureSlope * p) / denominator);
+    }
+    set(a, t, value);
+  }
+}
+
+let sum: f64 = 0;
+let slope: f64 = 0;
+
+export function fluidityAt(node: i32, apparentShearRate: f64, start: f64): f64 {
+  const rate = max<f64>(apparentShearRate, 1e-6);
+  let lnStress = Math.log(rate / start);
+  for (let pass = 0; pass < 4; pass++) {
+    if (nHalves == 1) flowOf(node, lnStress);
+    else flowOfWhole(node, lnStress);
+    if (!(sum > LEAST_FLUIDITY)) return LEAST_FLUIDITY;
+    const step = (Math.log(rate / sum) - lnStress) / (1 + slope / sum);
+    lnStress += max<f64>(-3, min<f64>(3, step));
+    if (Math.abs(step) < NEWTON_STEP) break;
+  }
+  const stress = Math.exp(lnStress);
+  set(wallStress, node, stress);
+  return rate / stress;
+}
+
+function flowOf(node: i32, lnStress: f64): void {
+  const shape = <usize>int(shapeOf, node);
+  const stress = shape + (STRESS << 3);
+  const a = zeroFluidity + (<usize>(node * HALF) << 3);
+  const offset = (lnStress - lnStressMin) / lnStressStep;
+  let total: f64 = 0;
+  let rise: f64 = 0;
+  for (let l = 0; l < HALF; l++) {
+    const x = place(offset + get(stepsToCentre, l));
+    const i = <i32>x;
+    const g = get(table, i);
+    const dg = get(table, i + 1) - g;
+    const w = get(stress, l) * get(a, l);
+    total += w * (g + (x - <f64>i) * dg);
+    rise += w * dg;
+  }
+  const s = get(shape, 0);
+  sum = (s + 1) * total;
+  slope = ((s + 1) * rise) / lnStressStep;
+}
+
+// @ts-ignore: decorator
+@inline
+function layerAt(half: i32, l: i32): i32 {
+  return nHalves == 1 ? l : half == 0 ? HALF - 1 - l : HALF + l;
+}
+// @ts-ignore: decorator
+@inline
+function lnArm(arm: f64): f64 {
+  return Math.log(max<f64>(Math.abs(arm), 1e-3));
+}
+
+function flowOfWhole(node: i32, lnStress: f64): void {
+  const shape = <usize>int(shapeOf, node);
+  const at = node * nLayers;
+  const z = get(neutral, node);
+  let total: f64 = 0;
+  let rise: f64 = 0;
+  let moment: f64 = 0;
+  let slip: f64 = 0;
+  for (let h = 0; h < 2; h++) {
+    const sign: f64 = h == 0 ? -1 : 1;
+    for (let l = 0; l < HALF; l++) {
+      const a = get(zeroFluidity, at + layerAt(h, l));
+      const x = place((lnStress + lnArm(get(centres, l) - sign * z) - lnStressMin) / lnStressStep);
+      const i = <i32>x;
+      const low = get(table, i);
+      const dg = get(table, i + 1) - low;
+      const g = low + (x - <f64>i) * dg;
+      const w = a * (get(shape, STRESS + l) - sign * z * get(shape, LEVER + l));
+      total += w * g;
+      rise += (w * dg) / lnStressStep;
+      moment += sign * get(shape, FIRST + l) * a * g;
+      slip += get(shape, ONE + l) * a * g;
+    }
+  }
+  if (slip > 0) set(neutral, node, max<f64>(-0.9, min<f64>(0.9, moment / slip)));
+  const s = get(shape, 0);
+  sum = 0.5 * (s + 1) * total;
+  slope = 0.5 * (s + 1) * rise;
+}
+
+export function layFlow(node: i32): void {
+  const shape = <usize>int(shapeOf, node);
+  const at = node * nLayers;
+  const s = get(shape, 0);
+  const lnStress = Math.log(max<f64>(get(wallStress, node), 1e-6));
+  const offset = (lnStress - lnStressMin) / lnStressStep;
+  let total: f64 = 0;
+  let peak: f64 = 0;
+  for (let h = 0; h < nHalves; h++) {
+    const z: f64 = nHalves == 1 ? 0 : h == 0 ? -get(neutral, node) : get(neutral, node);
+    const step = nHalves == 1 || h == 1 ? 1 : -1;
+    let t = layerAt(h, HALF - 1);
+    let velocity: f64 = 0;
+    for (let l = HALF - 1; l >= 0; l--) {
+      const arm = get(centres, l) - z;
+      const steps = z == 0 ? get(stepsToCentre, l) : lnArm(arm) / lnStressStep;
+      const x = place(offset + steps);
+      const i = <i32>x;
+      const low = get(table, i);
+      const fluidity = get(zeroFluidity, at + t) * (low + (x - <f64>i) * (get(table, i + 1) - low));
+      peak = max<f64>(peak, Math.abs(arm) * fluidity);
+      const stress = get(shape, STRESS + l);
+      const lever = get(shape, LEVER + l);
+      const gain = fluidity * (get(shape, FIRST + l) - z * get(shape, ONE + l));
+      const lagged = fluidity * (stress - z * lever);
+      const flow = velocity * get(shape, INNER + l + 1) - (velocity + gain) * get(shape, INNER + l) + lagged;
+      velocity += gain;
+      const q = flow > 0 ? flow : 0;
+      set(layerFlow, t, q);
+      total += q;
+      set(
+        shearHeat,
+        at + t,
+        ((s - 1) * fluidity * (stress - 2 * z * lever + z * z * get(shape, BELOW + l))) / <f64>nHalves,
+      );
+      t -= step;
+    }
+  }
+  set(peakRate, node, peak * get(wallStress, node));
+  if (!(total > 0)) for (let t = 0; t < nLayers; t++) set(flowShare, at + t, get(shape, SHARE + t));
+  else for (let t = 0; t < nLayers; t++) set(flowShare, at + t, get(layerFlow, t) / total);
+}
+
+/** What arrives in the layers of a full node, `attached` m3/s of it from gates; returns what flows through, m3/s. */
+function gather(node: i32, heating: f64, attached: f64, melt: f64): f64 {
+  const at = node * nLayers;
+  let made: f64 = 0;
+  for (let t = 0; t < nLayers; t++) {
+    const heat = heating * get(shearHeat, at + t);
+    set(inflow, t, 0);
+    set(inflowHeat, t, heat);
+    made += heat;
+  }
+  let enter: f64 = 0;
+  let fresh: f64 = attached;
+  for (let k = int(rowStart, node), end = int(rowStart, node + 1); k < end; k++) {
+    const link = int(rowLink, k);
+    const flow = int(linkFrom, link) == node ? -get(linkFlow, link) : get(linkFlow, link);
+    if (!(flow > 0)) continue;
+    const j = int(rowNode, k);
+    enter += flow;
+    if (load<u8>(pinned + j)) {
+      fresh += flow;
+      continue;
+    }
+    const share = flowShare + (<usize>(j * nLayers) << 3);
+    const T = temperature + (<usize>(j * nLayers) << 3);
+    for (let t = 0; t < nLayers; t++) {
+      const q = flow * get(share, t);
+      set(inflow, t, get(inflow, t) + q);
+      set(inflowHeat, t, get(inflowHeat, t) + q * get(T, t));
+    }
+  }
+  if (fresh > 0) {
+    enter += attached;
+    for (let t = 0; t < nLayers; t++) {
+      const q = fresh * get(flowShare, at + t);
+      set(inflow, t, get(inflow, t) + q);
+      set(inflowHeat, t, get(inflowHeat, t) + q * melt);
+    }
+  }
+  set(out, 0, made);
+  set(out, 1, fresh);
+  return enter;
+}
+
+function setConduction(node: i32, scale: f64, first: f64, last: f64): void {
+  const edge = <usize>int(shapeOf, node) + (EDGE << 3);
+  for (let t = 0; t <= nLayers; t++) set(conduction, t, scale * get(edge, t));
+  set(conduction, nLayers, get(conduction, nLayers) / last);
+  if (nHalves == 2) set(conduction, 0, get(conduction, 0) / first);
+}
+
+/** One implicit step of a column; returns the heat given to the walls per volume and capacity, K/s. */
+function solveColumn(node: i32, volume: f64, dt: f64, enter: f64, wall0: f64, wall1: f64): f64 {
+  const share = <usize>int(shapeOf, node) + (SHARE << 3);
+  const T = temperature + (<usize>(node * nLayers) << 3);
+  const passes = flowShare + (<usize>(node * nLayers) << 3);
+  const last = nLayers - 1;
+  const perStep = volume / dt;
+  const flows = enter > 0;
+  let below = volume * get(conduction, 0);
+  let value = nHalves == 2 ? below * wall0 : 0;
+  let lower: f64 = 0;
+  let pivot: f64 = 0;
+  let across: f64 = 0;
+  let arriving: f64 = 0;
+  let before: f64 = 0;
+  for (let t = 0; t <= last; t++) {
+    const above = volume * get(conduction, t + 1);
+    const storage = perStep * get(share, t);
+    let diagonal = storage + below + above + arriving;
+    let right = value + storage * get(T, t);
+    let upper = -above;
+    let leaving: f64 = 0;
+    if (flows) {
+      diagonal += get(inflow, t);
+      right += get(inflowHeat, t);
+      across += get(inflow, t) - enter * get(passes, t);
+      if (t < last) {
+        if (across > 0) leaving = across;
+        else {
+          diagonal -= across;
+          upper += across;
+        }
+      }
+    }
+    if (t == last) right += above * wall1;
+    diagonal -= lower * pivot;
+    right -= lower * before;
+    const inverse = 1 / diagonal;
+    pivot = upper * inverse;
+    set(eliminated, t, pivot);
+    before = right * inverse;
+    set(T, t, before);
+    lower = -above - leaving;
+    arriving = leaving;
+    below = above;
+    value = 0;
+  }
+  for (let t = last - 1; t >= 0; t--) {
+    before = get(T, t) - get(eliminated, t) * before;
+    set(T, t, before);
+  }
+  let rate = get(conduction, nLayers) * (get(T, last) - wall1);
+  if (nHalves == 2) rate += get(conduction, 0) * (get(T, 0) - wall0);
+  return rate;
+}
+
+/**
+ * Step of a full node: what flows in, conduction, heat by shear. `scale`, `first` and `last` make the
+ * conductances (see Heat.setConduction). Returns the heat lost; `out` holds heat made and flow from gates.
+ */
+export function fullNode(
+  node: i32,
+  volume: f64,
+  dt: f64,
+  heating: f64,
+  attached: f64,
+  melt: f64,
+  scale: f64,
+  first: f64,
+  last: f64,
+  wall0: f64,
+  wall1: f64,
+): f64 {
+  const enter = gather(node, heating, attached, melt);
+  setConduction(node, scale, first, last);
+  return solveColumn(node, volume, dt, enter, wall0, wall1);
+}
+
+/** Step of a column nothing flows through. */
+export function restingNode(
+  node: i32,
+  volume: f64,
+  dt: f64,
+  scale: f64,
+  first: f64,
+  last: f64,
+  wall0: f64,
+  wall1: f64,
+): f64 {
+  setConduction(node, scale, first, last);
+  return solveColumn(node, volume, dt, 0, wall0, wall1);
+}

@@ -1,0 +1,105 @@
+import { beforeAll, describe, expect, it } from 'vitest';
+import { buildFineGrid } from '../../grid/grid';
+import { latticeFor } from '../../grid/lattice';
+import { buildPressureGrid, type PressureGrid } from '../../grid/pressureGrid';
+import { stressForm } from '../../material/stressForm';
+import { box } from '../../../../verification/shapes';
+import { Columns, type WallSide } from './columns';
+import { CompiledColumns, CompiledHeat } from './compiledColumns';
+import { COLUMNS_KERNEL } from './columnsKernel';
+import { Heat } from './heat';
+import { FlowSolver } from './pressure';
+
+const melt = { conductivity: 0.2, density: 900, specificHeat: 2500 };
+const viscosity = {
+  kind: 'cross-wlf' as const,
+  n: 0.28,
+  tauStar: 25000,
+  D1: 4e13,
+  D2: 263.15,
+  D3: 1e-7,
+  A1: 28,
+  A2: 51.6,
+};
+
+let grid: PressureGrid;
+beforeAll(() => {
+  const mesh = box(0.03, 0.01, 0.002);
+  grid = buildPressureGrid(buildFineGrid(mesh, latticeFor(mesh, 'quick')));
+});
+
+/** Ten steps of flow and heat along a channel, with plain columns or compiled ones. */
+function channel(walls: WallSide[], compiled: boolean) {
+  const { n } = grid;
+  const x = Float64Array.from({ length: n }, (_, i) => grid.position[3 * i]);
+  const full = Uint8Array.from(x, (v) => (v < 0.024 ? 1 : 0));
+  const inlet = {
+    gateOfNode: Int16Array.from(x, (v) => (v < 0.002 ? 0 : -1)),
+    linkFactor: new Float32Array(grid.linkFrom.length).fill(1),
+    linkShear: new Float32Array(grid.linkFrom.length).fill(1),
+    attached: [],
+  };
+  const sides = { sides: walls, sideOf: Uint8Array.from({ length: 2 * n }, (_, k) => (k % 2) * (walls.length - 1)) };
+  const form = stressForm(viscosity, 380);
+  let columns: Columns;
+  let heat: Heat;
+  if (compiled) {
+    const own = new CompiledColumns(grid, form, melt, sides, 503);
+    heat = new CompiledHeat(grid, own, melt, 503, 310);
+    columns = own;
+  } else {
+    columns = new Columns(grid, form, melt, sides, 503);
+    heat = new Heat(grid, columns, melt, 503, 310);
+  }
+  const solver = new FlowSolver(grid, inlet, columns);
+  solver.fluidity.fill(1e-3);
+  const pinned = Uint8Array.from(inlet.gateOfNode, (g) => (g >= 0 ? 1 : 0));
+  const before = grid.volume.map((v, i) => v * (full[i] ? 1 : 0.2));
+  const after = grid.volume.map((v, i) => v * (full[i] ? 1 : 0.3));
+  for (let step = 0; step < 10; step++) {
+    for (let i = 0; i < n; i++) if (full[i] && !pinned[i]) columns.prepare(i, solver.pressure[i]);
+    for (let pass = 0; pass < 3; pass++) {
+      solver.solve(full, new Float64Array(n), { flow: 2e-6 }, 1e-9);
+      solver.updateFluidity(full, 1);
+    }
+    const order = Int32Array.from([...full.keys()].filter((i) => full[i] && !pinned[i])).sort(
+      (a, b) => solver.pressure[b] - solver.pressure[a],
+    );
+    heat.advance(0.05, solver, full, order, pinned, before, after);
+  }
+  return { columns, heat, solver };
+}
+
+describe('compiled columns', () => {
+  const half: WallSide[] = [{ temperature: 313, transfer: 8000 }];
+  const whole: WallSide[] = [...half, { temperature: 353, transfer: 3000 }];
+
+  it.each([
+    ['half columns', half],
+    ['whole columns', whole],
+  ])('give what the plain ones give: %s', (_name, walls) => {
+    const [plain, fast] = [channel(walls, false), channel(walls, true)];
+    expect(fast.columns.nHalves).toBe(walls.length);
+    const { temperature } = plain.columns;
+    // Cold walls and hot core: there is something to compare.
+    expect(Math.max(...temperature) - Math.min(...temperature)).toBeGreaterThan(100);
+    // Logarithms of the two differ in the last digit; nothing else does.
+    const same = (a: ArrayLike<number>, b: ArrayLike<number>, scale: number) => {
+      for (let i = 0; i < a.length; i++) expect(Math.abs(a[i] - b[i])).toBeLessThanOrEqual(1e-8 * scale);
+    };
+    same(plain.columns.temperature, fast.columns.temperature, 500);
+    same(plain.columns.flowShare, fast.columns.flowShare, 1);
+    same(plain.columns.wallStress, fast.columns.wallStress, Math.max(...plain.columns.wallStress));
+    same(plain.columns.peakRate, fast.columns.peakRate, Math.max(...plain.columns.peakRate));
+    expect(fast.solver.inletPressure / plain.solver.inletPressure).toBeCloseTo(1, 8);
+    for (const part of ['carriedIn', 'sheared', 'lost'] as const)
+      expect(fast.heat.balance[part] / plain.heat.balance[part]).toBeCloseTo(1, 8);
+  });
+
+  it('are compiled from the source beside them', async () => {
+    const { compileKernel } = (await import('../../../../scripts/kernels.mjs')) as {
+      compileKernel: (name: string) => Promise<string>;
+    };
+    expect(await compileKernel('columns')).toBe(COLUMNS_KERNEL);
+  }, 60_000);
+});

@@ -1,0 +1,269 @@
+import type { PressureGrid } from '../../grid/pressureGrid';
+import { LN_STRESS_MIN, LN_STRESS_STEP, T_MIN, T_STEP, type StressForm } from '../../material/stressForm';
+import { Columns, halvesOf, STEPS_TO_CENTRE, TABLE_END, type Thermal, type Walls } from './columns';
+import { COLUMNS_KERNEL } from './columnsKernel';
+import { Heat } from './heat';
+import { CENTRES, HALF_LAYERS, type SectionShape } from './layers';
+import type { FlowSolver } from './pressure';
+
+interface Kernel {
+  start(): number;
+  lay(words: number, numbers: number): void;
+  prepare(node: number, p: number): void;
+  fluidityAt(node: number, apparentShearRate: number, start: number): number;
+  layFlow(node: number): void;
+  fullNode(
+    node: number,
+    volume: number,
+    dt: number,
+    heating: number,
+    attached: number,
+    melt: number,
+    scale: number,
+    first: number,
+    last: number,
+    wall0: number,
+    wall1: number,
+  ): number;
+  restingNode(
+    node: number,
+    volume: number,
+    dt: number,
+    scale: number,
+    first: number,
+    last: number,
+    wall0: number,
+    wall1: number,
+  ): number;
+}
+
+const PAGE = 65536;
+let compiled: WebAssembly.Module | null = null;
+
+/** Memory of one kernel, handed out once from the start; it never grows, so views of it stay valid. */
+class KernelMemory {
+  readonly kernel: Kernel;
+  private readonly buffer: ArrayBuffer;
+  private top: number;
+
+  constructor(bytes: number) {
+    const memory = new WebAssembly.Memory({ initial: Math.ceil(bytes / PAGE) });
+    compiled ??= new WebAssembly.Module(Uint8Array.from(atob(COLUMNS_KERNEL), (c) => c.charCodeAt(0)));
+    const instance = new WebAssembly.Instance(compiled, { env: { memory } });
+    this.kernel = instance.exports as unknown as Kernel;
+    this.buffer = memory.buffer;
+    this.top = (this.kernel.start() + 15) & ~15;
+  }
+
+  private allocate(bytes: number): number {
+    const at = this.top;
+    this.top = (at + bytes + 15) & ~15;
+    return at;
+  }
+
+  floats(length: number): Float64Array {
+    return new Float64Array(this.buffer, this.allocate(8 * length), length);
+  }
+
+  words(from: ArrayLike<number>): Int32Array {
+    const view = new Int32Array(this.buffer, this.allocate(4 * from.length), from.length);
+    view.set(from);
+    return view;
+  }
+
+  bytes(length: number): Uint8Array {
+    return new Uint8Array(this.buffer, this.allocate(length), length);
+  }
+
+  put(from: ArrayLike<number>): number {
+    const view = this.floats(from.length);
+    view.set(from);
+    return view.byteOffset;
+  }
+}
+
+/** Numbers of a section shape in the kernel's memory: see assembly/columns.ts. */
+const SHAPE_SIZE = 1 + 5 * HALF_LAYERS + HALF_LAYERS + 1 + 4 * HALF_LAYERS + 1;
+
+function bytesFor(grid: PressureGrid, form: StressForm, halves: number): number {
+  const perNode = 8 * (4 * HALF_LAYERS * halves + 3) + 4 * 2 + 1;
+  const links = grid.linkFrom.length;
+  const tables = 8 * (form.table.length + form.zeroFluidity.length + 40 * SHAPE_SIZE);
+  return grid.n * perNode + 12 * links + 8 * grid.rowNode.length + tables + 4 * PAGE;
+}
+
+/**
+ * Columns whose hot loops run in WebAssembly (assembly/columns.ts); the same numbers as Columns, which a
+ * test holds it against.
+ */
+export class CompiledColumns extends Columns {
+  readonly kernel: Kernel;
+  /** Copies of what a step brings: flow of every link [m3/s] and nodes under gates. */
+  readonly linkFlow: Float64Array;
+  readonly pinned: Uint8Array;
+  /** After a full node: heat made by shear over the capacity [K m3/s] and flow from gates [m3/s]. */
+  readonly out: Float64Array;
+
+  constructor(grid: PressureGrid, form: StressForm, thermal: Thermal, walls: Walls, initial: number) {
+    const memory = new KernelMemory(bytesFor(grid, form, halvesOf(walls)));
+    super(grid, form, thermal, walls, initial, (length) => memory.floats(length));
+    this.kernel = memory.kernel;
+    this.linkFlow = memory.floats(grid.linkFrom.length);
+    this.pinned = memory.bytes(grid.n);
+    this.out = memory.floats(2);
+    const work = () => memory.floats(this.nLayers + 1).byteOffset;
+    const words = memory.words([
+      this.nLayers,
+      this.nHalves,
+      this.temperature.byteOffset,
+      this.flowShare.byteOffset,
+      this.shearHeat.byteOffset,
+      this.zeroFluidity.byteOffset,
+      this.wallStress.byteOffset,
+      this.peakRate.byteOffset,
+      this.neutral.byteOffset,
+      memory.words(this.placeShapes(memory)).byteOffset,
+      memory.put(CENTRES),
+      memory.put(STEPS_TO_CENTRE),
+      work(),
+      memory.put(form.table),
+      memory.put(form.zeroFluidity),
+      memory.words(grid.rowStart).byteOffset,
+      memory.words(grid.rowNode).byteOffset,
+      memory.words(grid.rowLink).byteOffset,
+      memory.words(grid.linkFrom).byteOffset,
+      this.linkFlow.byteOffset,
+      this.pinned.byteOffset,
+      work(),
+      work(),
+      work(),
+      work(),
+      this.out.byteOffset,
+    ]);
+    const numbers = memory.put([
+      TABLE_END,
+      LN_STRESS_MIN,
+      LN_STRESS_STEP,
+      form.zeroFluidity.length - 1.000001,
+      T_MIN,
+      T_STEP,
+      form.pressureSlope,
+      form.pressureShift,
+    ]);
+    this.kernel.lay(words.byteOffset, numbers);
+  }
+
+  /** Address of every node's section shape. */
+  private placeShapes(memory: KernelMemory): Int32Array {
+    const placed = new Map<SectionShape, number>();
+    return Int32Array.from(this.shapes, (shape) => {
+      let at = placed.get(shape);
+      if (at === undefined) {
+        const { share, edgeFactor } = this.nHalves === 1 ? shape.half : shape.whole;
+        const record = new Float64Array(SHAPE_SIZE);
+        let top = 0;
+        for (const part of [[shape.s], shape.stress, shape.first, shape.one, shape.lever, shape.below, shape.inner]) {
+          record.set(part, top);
+          top += part.length;
+        }
+        record.set(share, top);
+        record.set(edgeFactor, top + 2 * HALF_LAYERS);
+        placed.set(shape, (at = memory.put(record)));
+      }
+      return at;
+    });
+  }
+
+  override prepare(node: number, p: number): void {
+    this.kernel.prepare(node, p);
+  }
+
+  override fluidityAt(node: number, apparentShearRate: number, _pressure: number, start: number): number {
+    return this.kernel.fluidityAt(node, apparentShearRate, start);
+  }
+
+  override layFlow(node: number): void {
+    this.kernel.layFlow(node);
+  }
+}
+
+/** Heat of CompiledColumns: the columns are solved where they lie. */
+export class CompiledHeat extends Heat {
+  /** Conductance of the last half layer at the wall over one without a film, first and second wall. */
+  private first = 1;
+  private last = 1;
+
+  constructor(
+    grid: PressureGrid,
+    private readonly compiled: CompiledColumns,
+    thermal: Thermal,
+    meltTemperature: number,
+    reference: number,
+  ) {
+    super(grid, compiled, thermal, meltTemperature, reference);
+  }
+
+  override advance(
+    dt: number,
+    solver: FlowSolver,
+    full: Uint8Array,
+    order: Int32Array,
+    pinned: Uint8Array,
+    before: Float64Array,
+    after: Float64Array,
+  ): void {
+    this.compiled.linkFlow.set(solver.linkFlow);
+    this.compiled.pinned.set(pinned);
+    super.advance(dt, solver, full, order, pinned, before, after);
+  }
+
+  protected override fullNode(i: number, dt: number, solver: FlowSolver): void {
+    const { compiled, capacity, balance } = this;
+    const volume = this.grid.volume[i];
+    const heating = (volume * compiled.wallStress[i] ** 2) / capacity;
+    const scale = this.walls(i);
+    const loss = compiled.kernel.fullNode(
+      i,
+      volume,
+      dt,
+      heating,
+      solver.attachedInflow(i),
+      this.meltTemperature,
+      scale,
+      this.first,
+      this.last,
+      compiled.side(i, 0).temperature,
+      compiled.side(i, compiled.nHalves - 1).temperature,
+    );
+    const [made, fresh] = compiled.out;
+    balance.sheared += dt * made * capacity;
+    if (fresh > 0) this.admit(fresh * dt);
+    balance.lost += dt * volume * capacity * loss;
+  }
+
+  protected override atRest(i: number, volume: number, dt: number): void {
+    const { compiled } = this;
+    const scale = this.walls(i);
+    const loss = compiled.kernel.restingNode(
+      i,
+      volume,
+      dt,
+      scale,
+      this.first,
+      this.last,
+      compiled.side(i, 0).temperature,
+      compiled.side(i, compiled.nHalves - 1).temperature,
+    );
+    this.balance.lost += dt * volume * this.capacity * loss;
+  }
+
+  /** Sets what the films do to the conductances at both walls; returns the scale of all of them. */
+  private walls(i: number): number {
+    const { compiled, thermal } = this;
+    const reach = compiled.reach[i];
+    const inside = 1 - CENTRES[HALF_LAYERS - 1];
+    this.first = inside + thermal.conductivity / (compiled.side(i, 0).transfer * reach);
+    this.last = inside + thermal.conductivity / (compiled.side(i, compiled.nHalves - 1).transfer * reach);
+    return thermal.conductivity / (reach * reach * this.capacity);
+  }
+}
