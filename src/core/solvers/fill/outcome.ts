@@ -44,6 +44,8 @@ export interface FillInput {
   pins?: ValvePin[];
   /** Frames kept over time. */
   nFrames?: number;
+  /** A pass that would change the fluidities by less than this (rms of ln M) is not followed by another. */
+  fluidityTolerance?: number;
   /** Most passes of the viscosity iteration in a step, and tolerance of the linear solver. */
   passes?: number;
   tolerance?: number;

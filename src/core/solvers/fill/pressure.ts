@@ -46,6 +46,9 @@ export class FlowSolver {
   private readonly rowSplit: Int32Array;
   private readonly columns: Int32Array;
   private readonly values: Float64Array;
+  private readonly diagonal: Float64Array;
+  private readonly right: Float64Array;
+  private readonly solution: Float64Array;
   /**
    * Links over the rim of a gate, the gate they feed from, and their own fluidity (0 before it is known).
    * `pinned`: the gate is the inlet itself, with no feed before it.
@@ -73,6 +76,9 @@ export class FlowSolver {
     this.rowSplit = new Int32Array(grid.n + 1);
     this.columns = new Int32Array(size);
     this.values = new Float64Array(size);
+    this.diagonal = new Float64Array(grid.n + 1);
+    this.right = new Float64Array(grid.n + 1);
+    this.solution = new Float64Array(grid.n + 1);
     for (let link = 0; link < nLinks; link++) {
       const [from, to] = [grid.linkFrom[link], grid.linkTo[link]];
       const [a, b] = [inlet.gateOfNode[from], inlet.gateOfNode[to]];
@@ -195,9 +201,9 @@ export class FlowSolver {
 
   private solveUnknowns(n: number, drive: Drive, tolerance: number, sameRegion: boolean): void {
     const { grid, inlet, unknown, nodeOfUnknown, pressure, conductance, rowStart, rowSplit, columns, values } = this;
-    const diagonal = new Float64Array(n);
-    const b = new Float64Array(n);
-    const x = new Float64Array(n);
+    const diagonal = this.diagonal.subarray(0, n);
+    const b = this.right.subarray(0, n).fill(0);
+    const x = this.solution.subarray(0, n);
     let nnz = 0;
     let first = 0;
     if ('flow' in drive) {
@@ -259,6 +265,7 @@ export class FlowSolver {
     const { unknown, conductance, columns, values, pressure } = this;
     const sums = new Map<number, number>();
     b[0] = flow;
+    diagonal[0] = 0;
     const add = (outer: number, c: number) => {
       if (!(c > 0)) return;
       diagonal[0] += c;

@@ -30,7 +30,7 @@ const LONGEST_STEP = 0.01;
 const PICARD_TOLERANCE = 2e-3;
 const MAX_PICARD = 6;
 /** A pass that would change the fluidities by less than this (rms of ln M) is not followed by another. */
-const FLUIDITY_TOLERANCE = 0.05;
+const FLUIDITY_TOLERANCE = 0.08;
 /**
  * Over-relaxation of ln M. For flow at a set rate the pass converges at once, for shares between
  * parallel paths with ratio 1 - n; 1.3 balances the two for the usual n of 0.2 to 0.4.
@@ -291,7 +291,7 @@ class FillRun {
         continue;
       }
       const present = 'flow' in wanted ? solver.inletPressure : solver.inletFlow;
-      if (change < FLUIDITY_TOLERANCE) break;
+      if (change < (this.input.fluidityTolerance ?? FLUIDITY_TOLERANCE)) break;
       if (pass > 0 && Math.abs(present - previous) < PICARD_TOLERANCE * Math.abs(present)) break;
     }
   }
@@ -480,12 +480,25 @@ function isothermal(grid: PressureGrid, input: FillInput): Rheology {
 }
 
 /** Full nodes in order of falling pressure: each comes after all that feed it. */
+/** Steps of pressure that the order tells apart, and room for the node's number below them: both fit a double. */
+const ORDER_STEPS = 2 ** 30;
+const ORDER_ROOM = 2 ** 22;
+
+/** Full nodes in order of falling pressure; sorted as numbers, which is many times faster than by a comparison. */
 function downstream(grid: PressureGrid, full: Uint8Array, pinned: Uint8Array, pressure: Float64Array): Int32Array {
+  const keys = new Float64Array(grid.n);
+  let highest = 1e-30;
+  for (let i = 0; i < grid.n; i++) if (full[i] && pressure[i] > highest) highest = pressure[i];
   let n = 0;
-  for (let i = 0; i < grid.n; i++) if (full[i] && !pinned[i]) n++;
-  const list = new Int32Array(n);
-  for (let i = 0, k = 0; i < grid.n; i++) if (full[i] && !pinned[i]) list[k++] = i;
-  return list.sort((a, b) => pressure[b] - pressure[a]);
+  for (let i = 0; i < grid.n; i++) {
+    if (!full[i] || pinned[i]) continue;
+    const below = Math.round(ORDER_STEPS * (1 - pressure[i] / highest));
+    keys[n++] = below * ORDER_ROOM + i;
+  }
+  const sorted = keys.subarray(0, n).sort();
+  const order = new Int32Array(n);
+  for (let k = 0; k < n; k++) order[k] = sorted[k] % ORDER_ROOM;
+  return order;
 }
 
 /** Volume of every node that hangs together with a gate, 0 for the rest. */
