@@ -110,7 +110,7 @@ async function main(): Promise<void> {
     gridError: outcome.gridError,
     transitionTemperature_K: outcome.settings.resin.transitionTemperature,
     history: outcome.history,
-    gateIds: task.inputs.gates.map((g) => g.id),
+    gateIds: outcome.gateIds,
     fields: outcome.fields.map(({ data: _data, ...meta }) => meta),
   };
   writeFileAtomic(path.join(task.outDir, 'manifest.json'), JSON.stringify(manifest));

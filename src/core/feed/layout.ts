@@ -1,43 +1,36 @@
 import type { Vec3 } from '../geometry/mesh';
 import type { Feed } from '../model/feed';
 import type { Gate } from '../model/study';
-import type { FeedNetwork, FeedSegment } from './network';
-import type { Section } from './section';
+import { Builder, round, SAME, type LaidFeed } from './builder';
+import { drawnRunners } from './drawn';
+import { landOf } from './land';
 
-export type SegmentKind = 'sprue' | 'runner' | 'drop' | 'land';
+export type { LaidFeed, SegmentKind } from './builder';
 
-export interface LaidFeed extends FeedNetwork {
-  kinds: SegmentKind[];
-  /** Gates that each segment feeds, as indices. */
-  feeds: number[][];
-}
-
-/** Points nearer than this are one. */
-const SAME = 1e-5;
 /** A gate this near to the runners' plane is fed from the side, without a drop. */
 const LEVEL = 2e-3;
 
 type Flat = [number, number];
 
 /**
- * The network of a feed: nozzle, sprue, runners in their plane, drops and lands. Where a gate lies at the
- * runners' height its land comes in from the side, else along z. Needs at least one gate.
+ * The network of a feed: nozzle, sprue, runners in their plane or as drawn, drops and lands. Where a gate
+ * lies at the runners' height its land comes in from the side, else along z. Needs at least one gate.
  */
 export function layOut(feed: Feed, gates: readonly Gate[], meltTemperature: number): LaidFeed {
   if (!gates.length) throw new RangeError('There is no gate to lay a feed to.');
-  const builder = new Builder(feed, meltTemperature);
-  const middle = centre(gates.map((g) => [g.position[0], g.position[1]]));
-  const at: Flat = feed.at ?? middle;
-  const up = feed.nozzleAbove ? 1 : -1;
-  const nozzle = builder.point([at[0], at[1], feed.height + up * feed.sprue.length]);
-  const foot = builder.point([at[0], at[1], feed.height]);
+  const builder = new Builder(feed, gates, meltTemperature);
+  if (gates.length === 1 && gates[0].form?.kind === 'sprue') return directSprue(builder, feed, gates[0]);
+  if (feed.layout === 'drawn') return drawnRunners(builder, feed, gates);
+  const at: Flat = feed.at ?? centre(gates.map((g) => [g.position[0], g.position[1]]));
+  const foot = builder.sprue([...at, feed.height] as Vec3);
   const ends = gates.map((gate) => entryOf(feed, gate, at));
   const all = gates.map((_, g) => g);
-  builder.segment('sprue', nozzle, foot, round(feed.sprue.nozzle), round(feed.sprue.runner), all);
   const runner = (from: number, to: Flat, fed: number[]): number => {
-    const branch = fed.length === 1 ? feed.branches[gates[fed[0]].id] : undefined;
     const end = builder.point([to[0], to[1], feed.height]);
-    if (end !== from) builder.segment('runner', from, end, branch ? round(branch.diameter) : feed.runner, null, fed);
+    if (end !== from) {
+      builder.segment('runner', from, end, builder.own(fed) ?? feed.runner, null, fed);
+      if (fed.length > 1) builder.slug(from, end, builder.own(fed) ?? feed.runner);
+    }
     return end;
   };
   const reached = new Map<number, number>();
@@ -51,66 +44,49 @@ export function layOut(feed: Feed, gates: readonly Gate[], meltTemperature: numb
   );
   const gatePoints = gates.map((gate, g) => {
     let from = reached.get(g) as number;
-    const branch = feed.branches[gate.id];
-    if (ends[g].dropTo !== null) {
-      const low = builder.point([...ends[g].flat, ends[g].dropTo] as Vec3);
-      const [wide, narrow] = branch ? [branch.diameter, branch.diameter] : [feed.drop.runner, feed.drop.gate];
-      if (low !== from) builder.segment('drop', from, low, round(wide), round(narrow), [g]);
+    const { dropTo, flat } = ends[g];
+    if (dropTo !== null) {
+      const low = builder.point([...flat, dropTo] as Vec3);
+      const own = builder.own([g]);
+      if (low !== from)
+        builder.segment('drop', from, low, own ?? round(feed.drop.runner), own ?? round(feed.drop.gate), [g]);
       from = low;
     }
-    const end = builder.point([...gate.position], true);
-    builder.segment('land', from, end, feed.land.section ?? round(gate.diameter), null, [g]);
-    return end;
+    return builder.land(from, gate, g, landOf(feed, gate));
   });
-  return { ...builder.network, nozzle, gatePoints };
+  return { ...builder.network, nozzle: 0, gatePoints };
 }
 
-const round = (diameter: number): Section => ({ shape: 'round', diameter });
+/** One gate, and the sprue ends on it. */
+function directSprue(builder: Builder, feed: Feed, gate: Gate): LaidFeed {
+  const [x, y, z] = gate.position;
+  const up = feed.nozzleAbove ? 1 : -1;
+  const nozzle = builder.point([x, y, z + up * feed.sprue.length]);
+  const end = builder.point([x, y, z], true);
+  builder.segment('sprue', nozzle, end, round(feed.sprue.nozzle), round(gate.diameter), [0]);
+  return { ...builder.network, nozzle, gatePoints: [end] };
+}
+
 const centre = (points: Flat[]): Flat =>
   [0, 1].map((d) => (Math.min(...points.map((p) => p[d])) + Math.max(...points.map((p) => p[d]))) / 2) as Flat;
 
 /** Where in the plane the runner of a gate ends, and how far down a drop leads from there. */
 function entryOf(feed: Feed, gate: Gate, sprue: Flat): { flat: Flat; dropTo: number | null } {
   const [x, y, z] = gate.position;
-  const { length } = feed.land;
+  const { length, angle } = landOf(feed, gate);
   const away = feed.height - z;
-  if (Math.abs(away) > Math.max(LEVEL, length)) return { flat: [x, y], dropTo: z + Math.sign(away) * length };
   const [dx, dy] = [sprue[0] - x, sprue[1] - y];
   const d = Math.hypot(dx, dy);
-  if (d < SAME) return { flat: [x + length, y], dropTo: null };
-  return { flat: [x + (dx / d) * length, y + (dy / d) * length], dropTo: null };
-}
-
-class Builder {
-  readonly network: { points: Vec3[]; segments: FeedSegment[]; kinds: SegmentKind[]; feeds: number[][] } = {
-    points: [],
-    segments: [],
-    kinds: [],
-    feeds: [],
-  };
-
-  constructor(
-    private readonly feed: Feed,
-    private readonly meltTemperature: number,
-  ) {}
-
-  /** Index of a point; one that is there already is shared, unless it must be its own. */
-  point(at: Vec3, own = false): number {
-    const { points } = this.network;
-    const found = own ? -1 : points.findIndex((p) => Math.hypot(...p.map((x, d) => x - at[d])) < SAME);
-    return found >= 0 ? found : points.push(at) - 1;
+  const towards: Flat = d < SAME ? [1, 0] : [dx / d, dy / d];
+  // A submarine gate slants down from the runner: it starts aside and above.
+  const aside = angle === null ? length : length * Math.cos(angle);
+  if (angle !== null || Math.abs(away) <= Math.max(LEVEL, length)) {
+    const flat: Flat = [x + aside * towards[0], y + aside * towards[1]];
+    const rise = angle === null ? 0 : Math.sign(away || 1) * length * Math.sin(angle);
+    const start = z + rise;
+    return { flat, dropTo: Math.abs(feed.height - start) > LEVEL ? start : null };
   }
-
-  segment(kind: SegmentKind, from: number, to: number, section: Section, end: Section | null, fed: number[]): void {
-    const { segments, kinds, feeds } = this.network;
-    const { hot } = this.feed;
-    const number = kinds.filter((k) => k === kind).length + 1;
-    const id = kind === 'sprue' ? 'S' : `${kind[0].toUpperCase()}${number}`;
-    const temperature = hot && kind !== 'land' ? (hot.temperature ?? this.meltTemperature) : null;
-    segments.push({ id, from, to, section, endSection: end, hot: temperature });
-    kinds.push(kind);
-    feeds.push(fed);
-  }
+  return { flat: [x, y], dropTo: z + Math.sign(away) * length };
 }
 
 type Layout = (
@@ -122,7 +98,7 @@ type Layout = (
   reach: (gate: number, point: number) => void,
 ) => void;
 
-const LAYOUTS: Record<Feed['layout'], Layout> = {
+const LAYOUTS: Record<Exclude<Feed['layout'], 'drawn'>, Layout> = {
   /** Straight from the sprue to every gate. */
   star(foot, _at, ends, gates, runner, reach) {
     for (const g of gates) reach(g, runner(foot, ends[g], [g]));

@@ -10,6 +10,11 @@ export interface FeedSegment {
   section: Section;
   /** At `to`, where it tapers; null for a straight one. */
   endSection: Section | null;
+  /**
+   * Of how many equal cavities the melt goes through it, where one of them stands for all: it is then one
+   * slice of the duct, with the pressure gradient and shear rate of the whole.
+   */
+  alike?: number;
   /** Wall temperature of a hot section, K: full of melt from the start. null for a cold one. */
   hot: number | null;
 }
@@ -31,6 +36,8 @@ export interface FeedCell {
   direction: Vec3;
   length: number;
   duct: Duct;
+  /** See FeedSegment. */
+  alike: number;
   hot: number | null;
 }
 
@@ -39,6 +46,8 @@ const CELL_LENGTH = 2;
 /** but into at least so many, and never into more than these. */
 const FEWEST = 4;
 const MOST = 24;
+
+const sliced = (duct: Duct, n: number): Duct => ({ ...duct, area: duct.area / n, perimeter: duct.perimeter / n });
 
 export const segmentLength = ({ points }: FeedNetwork, { from, to }: FeedSegment): number =>
   Math.hypot(...points[to].map((x, d) => x - points[from][d]));
@@ -60,7 +69,8 @@ export function cutSegments(network: FeedNetwork): FeedCell[][] {
         position: a.map((x, d) => x + share * (b[d] - x)) as Vec3,
         direction,
         length: length / n,
-        duct: ductOf(section),
+        alike: segment.alike ?? 1,
+        duct: sliced(ductOf(section), segment.alike ?? 1),
         hot: segment.hot,
       };
     });
@@ -76,5 +86,5 @@ export function segmentVolume(network: FeedNetwork, segment: FeedSegment): numbe
   const { section, endSection } = segment;
   const end = endSection ?? section;
   const mean = (areaOf(section) + 4 * areaOf(between(section, end, 0.5)) + areaOf(end)) / 6;
-  return mean * segmentLength(network, segment);
+  return (mean * segmentLength(network, segment)) / (segment.alike ?? 1);
 }

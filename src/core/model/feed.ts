@@ -11,8 +11,26 @@ export const sectionSchema = z.discriminatedUnion('shape', [
   z.strictObject({ shape: z.literal('rectangle'), width: size, height: size }),
 ]);
 
-/** How the runners go from the sprue to the gates: straight to each, a trunk with branches, or halved again and again. */
-export const feedLayoutSchema = z.enum(['star', 'trunk', 'tree']);
+/**
+ * How the runners go from the sprue to the gates: straight to each, a trunk with branches, halved again and
+ * again, or as they are drawn.
+ */
+export const feedLayoutSchema = z.enum(['star', 'trunk', 'tree', 'drawn']);
+
+const metres = z.tuple([z.number(), z.number(), z.number()]);
+
+/** A straight runner that was drawn, traced or imported. Lines join where their ends meet. */
+export const runnerLineSchema = z.strictObject({
+  id: z.string().min(1).max(40),
+  from: metres,
+  to: metres,
+  section: sectionSchema,
+  /** At `to`, of the same shape; null for a straight one. */
+  endSection: sectionSchema.nullable(),
+  /** null: hot or cold as the feed. */
+  hot: z.boolean().nullable(),
+});
+export type RunnerLine = z.infer<typeof runnerLineSchema>;
 
 /** Sprue, runners, drops and lands, laid out from the places of the gates. SI. */
 export const feedSchema = z.strictObject({
@@ -30,7 +48,14 @@ export const feedSchema = z.strictObject({
   land: z.strictObject({ length: z.number().min(2e-4).max(0.05), section: sectionSchema.nullable() }),
   /** Hot sprue, runners and drops, full of melt at this temperature [K], null: the melt's. Lands stay cold. */
   hot: z.strictObject({ temperature: z.number().min(273.15).max(773.15).nullable() }).nullable(),
-  /** Diameters of single branches, by gate: round sections instead of the runner's and the drop's. */
+  /** The runners, where they are drawn. */
+  lines: z.array(runnerLineSchema).max(400).optional(),
+  /** Runners go on past bends and junctions by this much, to catch the cold tip of the melt, m; 0 for none. */
+  slug: z.number().min(0).max(0.05).optional(),
+  /**
+   * Diameters of single branches: round sections instead of the runner's and the drop's. By the gates that
+   * hang on them, joined by '+' in the order of the gates.
+   */
   branches: z.record(z.string(), z.strictObject({ diameter: size })),
 });
 

@@ -1,10 +1,18 @@
 import { geometryKey, type Inputs } from './study';
 
-/** Branches are kept by gate name; a name changes no number. */
+/** Branches are kept by the names of their gates; a name changes no number. */
 function feedKey({ feed, gates }: Inputs) {
   if (!feed) return null;
   const { branches, ...rest } = feed;
-  return { ...rest, branches: gates.map((g) => branches[g.id]?.diameter ?? null) };
+  const numbers = new Map(gates.map((g, k) => [g.id, k]));
+  const byNumber = Object.entries(branches).map(([key, b]) => [
+    key
+      .split('+')
+      .map((id) => numbers.get(id) ?? id)
+      .join('+'),
+    b.diameter,
+  ]);
+  return { ...rest, branches: byNumber.sort((a, b) => (String(a[0]) < String(b[0]) ? -1 : 1)) };
 }
 
 /**
@@ -14,7 +22,7 @@ function feedKey({ feed, gates }: Inputs) {
 export function inputKey(inputs: Inputs): string {
   return JSON.stringify([
     geometryKey(inputs),
-    inputs.gates.map((g) => [...g.position, g.diameter, ...(g.pin ? [g.pin] : [])]),
+    inputs.gates.map((g) => [...g.position, g.diameter, ...(g.pin ? [g.pin] : []), ...(g.form ? [g.form] : [])]),
     inputs.resin,
     inputs.cycle,
     inputs.tool.partingHeight,

@@ -2,7 +2,9 @@ import { z } from 'zod';
 import { fromSi, tidy, toSi, type LengthUnit, type Unit } from '../units/units';
 import { ruleChangesSchema } from '../partmaps/rules';
 import { axisTraceSchema, bodySchema, toolSchema, UNTURNED, type Body } from './body';
+import { cavityLayoutSchema, copyPlacements } from './cavityLayout';
 import { feedSchema } from './feed';
+import { gateFormSchema } from './gateForm';
 import { machineSchema } from './machine';
 import { pinSchema } from './pin';
 import { resinSchema, type Resin } from './resin';
@@ -16,6 +18,8 @@ export const gateSchema = z.strictObject({
   position: metres,
   /** m */
   diameter: z.number().min(1e-4, 'A gate is at least 0.1 mm wide.').max(0.05, 'A gate is at most 50 mm wide.'),
+  /** Kind and dimensions; absent for a round hole as long as the feed's lands. */
+  form: gateFormSchema.optional(),
   /** Valve pin in the hot drop before it; absent for an open gate. */
   pin: pinSchema.optional(),
 });
@@ -66,6 +70,8 @@ export const inputsSchema = z.strictObject({
   rules: ruleChangesSchema,
   axes: z.array(axisTraceSchema).max(200),
   gates: z.array(gateSchema).max(40),
+  /** Copies of the cavities with their gates; absent for one of each. */
+  cavities: cavityLayoutSchema.optional(),
   /** Sprue and runners; null: the melt comes straight to the gates. */
   feed: feedSchema.nullable(),
   resin: z.union([z.string(), resinSchema]),
@@ -102,11 +108,15 @@ export const DEFAULT_GATE_DIAMETER = 2e-3;
 /** Surfaces the melt fills, in order. */
 export const cavities = (inputs: Inputs): Body[] => inputs.bodies.filter((b) => b.role === 'cavity');
 
-/** Names the geometry a run fills: equal for equal cavities; null when there is none. */
+/** Names the geometry a run fills: equal for equal cavities in equal places; null when there is none. */
 export function geometryKey(inputs: Inputs): string | null {
   const meshes = cavities(inputs).map((b) => b.mesh);
-  return meshes.length ? meshes.join('+') : null;
+  if (!meshes.length) return null;
+  return meshes.join('+') + (inputs.cavities ? `@${JSON.stringify(inputs.cavities)}` : '');
 }
+
+/** How many of each cavity the tool has. */
+export const nCopies = (inputs: Inputs): number => (inputs.cavities ? copyPlacements(inputs.cavities).length + 1 : 1);
 
 /** One cavity of the given surface; what a study file describes. */
 export const cavityBody = (mesh: string, name = 'Part'): Body => ({
@@ -159,12 +169,14 @@ export const studyFileSchema = z.strictObject({
         id: z.string().min(1).max(40),
         position_mm: metres,
         diameter_mm: z.number().min(0.1).max(50),
-        /** In SI. */
+        /** Both in SI. */
+        form: gateFormSchema.optional(),
         pin: pinSchema.optional(),
       }),
     )
     .max(40),
-  /** In SI, as in the page's own store. */
+  /** These two in SI, as in the page's own store. */
+  cavities: cavityLayoutSchema.optional(),
   feed: feedSchema.optional(),
   resin: z.union([z.string(), resinSchema]),
   cycle: z
@@ -222,8 +234,10 @@ export function inputsOf(file: StudyFile): Inputs {
       id: g.id,
       position: g.position_mm.map((x) => toSi(x, 'mm')) as Gate['position'],
       diameter: toSi(g.diameter_mm, 'mm'),
+      ...(g.form ? { form: g.form } : {}),
       ...(g.pin ? { pin: g.pin } : {}),
     })),
+    ...(file.cavities ? { cavities: file.cavities } : {}),
     feed: file.feed ?? null,
     resin: file.resin,
     cycle: {
@@ -285,8 +299,10 @@ export function studyFileOf(name: string, inputs: Inputs, path: string, unit: Le
       id: g.id,
       position_mm: place(g.position),
       diameter_mm: tidy(fromSi(g.diameter, 'mm')),
+      ...(g.form ? { form: g.form } : {}),
       ...(g.pin ? { pin: g.pin } : {}),
     })),
+    ...(inputs.cavities ? { cavities: inputs.cavities } : {}),
     ...(inputs.feed ? { feed: inputs.feed } : {}),
     resin: inputs.resin,
     cycle: {

@@ -1,20 +1,13 @@
 import { closestPoint, type SurfacePoint } from '../geometry/closestPoint';
 import type { TriangleMesh } from '../geometry/mesh';
 import type { Finding } from '../geometry/finding';
-import { layOut } from '../feed/layout';
-import { areaOf } from '../feed/section';
 import { cavities, type Gate, type Inputs } from '../model/study';
 import { format, formatNumber, fromSi } from '../units/units';
+import { checkFeed } from './checkFeed';
+import type { Problem } from './problem';
 import { partSize, resolveMachine, resolveResin, resolveSettings, type FillSettings, type PartSize } from './settings';
 
-/** Something that keeps a run from starting: where, what is wrong, what to do. */
-export interface Problem {
-  station: 'part' | 'resin' | 'feed' | 'cycle';
-  /** Field or gate the message belongs to. */
-  target: string;
-  message: string;
-  remedy: string;
-}
+export type { Problem } from './problem';
 
 /** A gate farther from the surface than this share of the wall is off the part. */
 export const OFF_PART = 0.25;
@@ -49,7 +42,7 @@ export function checkInputs(inputs: Inputs, part: PartSize | PartFacts | null): 
   sameSpots(inputs.gates).forEach(([a, b]) =>
     add('feed', b, `Gates ${a} and ${b} sit on the same spot.`, 'Move or delete one of them.'),
   );
-  checkFeed(inputs, add);
+  problems.push(...checkFeed(inputs));
   const machine = part ? resolveMachine(inputs, part) : undefined;
   if (part && !machine)
     add(
@@ -61,38 +54,6 @@ export function checkInputs(inputs: Inputs, part: PartSize | PartFacts | null): 
   if (!resin || !part || !machine) return problems;
   checkCycle(inputs, resolveSettings(inputs, part), add);
   return problems;
-}
-
-/** What is contradictory in the feed itself. */
-function checkFeed(
-  { feed, gates }: Inputs,
-  add: (station: Problem['station'], target: string, message: string, remedy: string) => void,
-): void {
-  for (const gate of gates)
-    if (gate.pin && !feed?.hot)
-      add(
-        'feed',
-        gate.id,
-        `Gate ${gate.id} has a valve pin, but no hot drop to put it in.`,
-        'Make the runners hot, or take the pin out.',
-      );
-  if (gates.length && gates.every((g) => g.pin && g.pin.open.by !== 'start' && g.pin.open.by !== 'time'))
-    add('feed', gates[0].id, 'No valve pin opens by itself: nothing would flow.', 'Let one pin open at the start.');
-  if (!feed || !gates.length) return;
-  const network = layOut(feed, gates, 0);
-  network.segments.forEach((segment, k) => {
-    if (network.kinds[k] !== 'land') return;
-    const [g] = network.feeds[k];
-    const before = network.segments.find((s) => s.to === segment.from);
-    const wide = before && areaOf(before.endSection ?? before.section);
-    if (before && wide !== undefined && wide < 0.999 * areaOf(segment.section))
-      add(
-        'feed',
-        gates[g].id,
-        `The runner before gate ${gates[g].id} is thinner than the gate: ${format(wide, 'mm²')} before ${format(areaOf(segment.section), 'mm²')}.`,
-        'Make the section before it wider, or the gate smaller: the gate must be the narrowest place.',
-      );
-  });
 }
 
 function checkCycle(
@@ -163,6 +124,7 @@ export function checkRun(inputs: Inputs, mesh: TriangleMesh): { problems: Proble
         target: gate.id,
         message: `Gate ${gate.id} is ${format(surface.distance, 'mm')} off the part.`,
         remedy: 'Drag it onto the surface or correct its coordinates.',
+        place: gate.position,
       });
     return surface;
   });

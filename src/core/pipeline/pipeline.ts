@@ -1,26 +1,29 @@
 import { makeField, type Field } from '../fields/field';
 import type { SurfacePoint } from '../geometry/closestPoint';
-import type { TriangleMesh } from '../geometry/mesh';
+import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import { buildFineGrid, type FineGrid } from '../grid/grid';
 import { latticeFor, MAX_DENSE_CELLS } from '../grid/lattice';
 import { buildPressureGrid, type PressureGrid } from '../grid/pressureGrid';
-import type { Inputs } from '../model/study';
+import { nCopies, type Inputs } from '../model/study';
 import { toolOnGrid, type ToolOnGrid } from '../grid/tool';
 import { airAt } from '../material/air';
 import type { Answer } from '../results/answer';
 import { summarise, type Findings, type Summary } from '../results/summary';
 import { surfaceMap, type SurfaceMap } from '../results/surfaceMap';
+import { feedOfOne } from '../feed/alike';
+import { openingOf } from '../feed/land';
 import { layOut, type LaidFeed } from '../feed/layout';
 import type { FeedCell } from '../feed/network';
 import { feedFacts, type FeedFacts } from '../results/feedFacts';
 import type { PinEvent } from '../model/pin';
-import { nearestCell, placeInlet } from '../solvers/fill/inlet';
+import { nearestCell, placeInlet, type GateSite } from '../solvers/fill/inlet';
 import type { PinTrigger, ValvePin } from '../solvers/fill/pins';
 import { joinFeed, onJoined, resultOnPart, type JoinedFeed } from '../solvers/fill/joinFeed';
 import type { FillHeat, FillOutcome, FillHistory, FillResult } from '../solvers/fill/outcome';
 import { runFill } from '../solvers/fill/stage';
 import { PROFILE_PLACES } from '../solvers/fill/profilePlaces';
 import { checkRun, type Problem } from './checkRun';
+import { allGates, meshWithCopies, withCopies } from './copies';
 import { gridErrorOf, type GridError } from './gridError';
 import { partSize, resolveSettings, type FillSettings } from './settings';
 import type { StageContext } from './stage';
@@ -54,6 +57,8 @@ export type PipelineOutcome =
       /** How far the key numbers would still move with the grid; null at Detail quick. */
       gridError: GridError | null;
       history: FillHistory;
+      /** Gates in the order of the history; with copies that are solved one by one, those of all. */
+      gateIds: string[];
       fields: Field[];
       gridResult: GridResult;
       settings: FillSettings;
@@ -80,6 +85,8 @@ export async function runPipeline(
 ): Promise<PipelineOutcome> {
   const { problems, surfaces } = checkRun(inputs, mesh);
   if (problems.length) return { status: 'refused', problems };
+  if (inputs.cavities && !solvedOnce(inputs))
+    return runPipeline(meshWithCopies(mesh, inputs), geometryKey, withCopies(inputs), ctx, hooks);
   const settings = resolveSettings(inputs, partSize(mesh));
   const gridResult = await makeGrid(mesh, geometryKey, inputs, ctx);
   if ('message' in gridResult) return { status: 'failed', ...gridResult };
@@ -102,6 +109,7 @@ export async function runPipeline(
     ...summary,
     gridError,
     history: outcome.result.history,
+    gateIds: inputs.gates.map((g) => g.id),
     fields: fieldsOf(gridResult, outcome.result, inputs),
     gridResult,
     settings,
@@ -110,6 +118,15 @@ export async function runPipeline(
 }
 
 const COARSER: Record<Inputs['detail'], Inputs['detail'] | null> = { quick: null, normal: 'quick', fine: 'normal' };
+
+/** One cavity is solved for all: wanted, and the feed treats them alike. */
+export function solvedOnce(inputs: Inputs): boolean {
+  const { cavities, feed, gates } = inputs;
+  if (!cavities?.solveOnce) return false;
+  // Without runners every gate is fed alike.
+  if (!feed || !gates.length) return true;
+  return feedOfOne(layOut(feed, allGates(inputs), 0), nCopies(inputs)) !== null;
+}
 
 /** The same study one Detail coarser, for its key numbers only. null when the coarser grid cannot answer. */
 async function errorAgainst(
@@ -138,17 +155,14 @@ async function fillOn(
   settings: FillSettings,
   ctx: StageContext,
 ): Promise<FillOutcome & { feed?: FeedFacts }> {
-  const inlet = placeInlet(
-    fine,
-    grid,
-    inputs.gates.map((gate, g) => ({ id: gate.id, surface: surfaces[g], diameter: gate.diameter })),
-  );
+  const inlet = placeInlet(fine, grid, gateSites(inputs, surfaces));
   const vented = inputs.cycle.venting === 'parting-line' ? tool.vented : new Uint8Array(grid.n);
+  const copies = nCopies(inputs);
   const plain = {
     nGates: inputs.gates.length,
     viscosity: settings.resin.viscosity,
     meltTemperature: settings.meltTemperature,
-    control: settings.control,
+    control: ofOne(settings.control, copies),
     timeLimit: GIVE_UP * settings.freezeTime,
     nSteps: STEPS[inputs.detail],
     nFrames: FRAMES[inputs.detail],
@@ -156,9 +170,11 @@ async function fillOn(
   };
   const state = airAt(settings.mouldTemperature);
   const heat = heatOf(settings, tool);
-  if (!inputs.feed)
-    return runFill({ ...plain, grid, inlet, heat, air: { state, vented }, projectedArea: tool.projectedArea }, ctx);
-  const network = layOut(inputs.feed, inputs.gates, settings.meltTemperature);
+  if (!inputs.feed) {
+    const input = { ...plain, grid, inlet, heat, air: { state, vented }, projectedArea: tool.projectedArea };
+    return ofAll(await runFill(input, ctx), copies);
+  }
+  const network = feedOf(inputs, settings.meltTemperature);
   const joined = joinFeed(grid, inlet, network);
   const shadow = onJoined(tool.projectedArea, joined);
   for (const { node, cell } of joined.cells) shadow[node] = cell.hot === null ? shadowOf(cell) : 0;
@@ -176,19 +192,59 @@ async function fillOn(
     ctx,
   );
   if (outcome.status === 'failed') return outcome;
+  const facts = feedFacts(outcome.result, joined, network, inputs.gates, copies);
+  return { ...ofAll({ ...outcome, result: resultOnPart(outcome.result, grid, joined) }, copies), feed: facts };
+}
+
+/** The feed that a run solves: of all gates, or of one cavity that stands for all. */
+export function feedOf(inputs: Inputs, meltTemperature: number): LaidFeed {
+  if (!inputs.feed) throw new Error('there is no feed');
+  const network = layOut(inputs.feed, allGates(inputs), meltTemperature);
+  return feedOfOne(network, nCopies(inputs)) ?? network;
+}
+
+/** What the machine does for one of `n` equal cavities. */
+function ofOne(control: FillSettings['control'], n: number): FillSettings['control'] {
+  if (n === 1) return control;
+  return { ...control, flowRateAt: (v) => control.flowRateAt(n * v) / n, maxFlowRate: control.maxFlowRate / n };
+}
+
+/** What the machine sees of `n` cavities of which one was solved. Flows of single gates stay theirs. */
+function ofAll<T extends FillOutcome>(outcome: T, n: number): T {
+  if (n === 1 || outcome.status === 'failed') return outcome;
+  const { result } = outcome;
+  const times = (list: number[]) => list.map((x) => n * x);
+  const { history } = result;
   return {
     ...outcome,
-    result: resultOnPart(outcome.result, grid, joined),
-    feed: feedFacts(outcome.result, joined, network, inputs.gates),
+    result: {
+      ...result,
+      history: { ...history, flowRate: times(history.flowRate), clampForce: times(history.clampForce) },
+    },
   };
 }
 
 /** Area of a length of runner seen along the opening direction, m2. */
-function shadowOf({ direction, length, duct }: FeedCell): number {
-  return length * Math.hypot(direction[0], direction[1]) * duct.width + Math.abs(direction[2]) * duct.area;
+function shadowOf({ direction, length, duct, alike }: FeedCell): number {
+  return (length * Math.hypot(direction[0], direction[1]) * duct.width) / alike + Math.abs(direction[2]) * duct.area;
 }
 
-/** Pins shut the land of their gate where the hot drop ends. */
+/** Gates as they open on the surface; slots lie along it, level. */
+export function gateSites({ gates }: Inputs, surfaces: readonly SurfacePoint[]): GateSite[] {
+  return gates.map((gate, g) => {
+    const { diameter, width } = openingOf(gate);
+    const site = { id: gate.id, surface: surfaces[g], diameter };
+    return width > diameter ? { ...site, slot: { width, along: levelAlong(surfaces[g].normal) } } : site;
+  });
+}
+
+/** Unit vector in a surface, level in the tool. */
+function levelAlong([x, y]: Vec3): Vec3 {
+  const level = Math.hypot(x, y);
+  return level > 0.1 ? [-y / level, x / level, 0] : [1, 0, 0];
+}
+
+/** Pins shut the last piece of feed before their gate. */
 function pinsOf(
   { gates }: Inputs,
   fine: FineGrid,
@@ -198,14 +254,14 @@ function pinsOf(
 ): ValvePin[] {
   return gates.flatMap((gate, g) => {
     if (!gate.pin) return [];
-    const land = network.kinds.findIndex((kind, k) => kind === 'land' && network.feeds[k][0] === g);
+    const last = network.segments.findIndex((s) => s.to === network.gatePoints[g]);
     const trigger = (event: PinEvent): PinTrigger => {
       if (event.by !== 'front') return event;
       const cell = nearestCell(fine, event.position ?? gate.position);
       return { by: 'front', node: joined.nodeOf[grid.nodeOfCell[cell]] };
     };
     const { open, close, over } = gate.pin;
-    return [{ gate: g, link: joined.entryLinks[land], open: trigger(open), close: close && trigger(close), over }];
+    return [{ gate: g, link: joined.entryLinks[last], open: trigger(open), close: close && trigger(close), over }];
   });
 }
 
@@ -224,6 +280,13 @@ function heatInFeed(heat: FillHeat, joined: JoinedFeed): FillHeat {
     sideOf.fill(side, 2 * node, 2 * node + 2);
   }
   return { ...heat, sides, sideOf };
+}
+
+/** Sixteen signs of the first surface and, where there is more, a checksum of all (FNV-1a). */
+function shortKey(key: string): string {
+  let sum = 0x811c9dc5;
+  for (let i = 0; i < key.length; i++) sum = Math.imul(sum ^ key.charCodeAt(i), 0x01000193) >>> 0;
+  return key.length > 64 ? `${key.slice(0, 16)}~${sum.toString(36)}` : key.slice(0, 16);
 }
 
 /** The skin closes every way by itself; this only ends what would creep for ever. */
@@ -267,7 +330,7 @@ async function makeGrid(
   const grid = buildPressureGrid(fine);
   report(1, `${fine.cells.n.toLocaleString('en-GB')} cells, ${grid.n.toLocaleString('en-GB')} pressure nodes`);
   await ctx.checkpoint();
-  return { fine, grid, gridKey: `${geometryKey.slice(0, 16)}-${inputs.detail}` };
+  return { fine, grid, gridKey: `${shortKey(geometryKey)}-${inputs.detail}` };
 }
 
 function fieldsOf({ grid, gridKey }: GridResult, result: FillResult, inputs: Inputs): Field[] {

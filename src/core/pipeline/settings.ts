@@ -7,7 +7,8 @@ import { screwArea, type Machine } from '../model/machine';
 import { layOut } from '../feed/layout';
 import { coldVolume } from '../feed/network';
 import type { Resin } from '../model/resin';
-import type { Injection, Inputs } from '../model/study';
+import { nCopies, type Injection, type Inputs } from '../model/study';
+import { allGates } from './copies';
 import type { MachineControl } from '../solvers/fill/drive';
 
 /** What a part contributes to the defaults: volume [m3] and nominal wall [m]. */
@@ -65,13 +66,16 @@ export function resolveResin(inputs: Inputs): Resin | undefined {
 }
 
 /** Cold feed that is filled with every shot, m3. */
-export const feedVolume = ({ feed, gates }: Inputs): number =>
-  feed && gates.length ? coldVolume(layOut(feed, gates, 0)) : 0;
+export const feedVolume = (inputs: Inputs): number => {
+  const { feed, gates } = inputs;
+  if (!feed || !gates.length || (feed.layout === 'drawn' && !feed.lines?.length)) return 0;
+  return coldVolume(layOut(feed, allGates(inputs), 0));
+};
 
 /** The chosen machine, or the smallest that holds the shot; undefined when the choice is not in the library. */
 export function resolveMachine(inputs: Inputs, part: PartSize): Machine | undefined {
   const { machine } = inputs.cycle;
-  if (machine === null) return machineFor(part.volume + feedVolume(inputs));
+  if (machine === null) return machineFor(nCopies(inputs) * part.volume + feedVolume(inputs));
   return typeof machine === 'string' ? machineById(machine) : machine;
 }
 
@@ -89,7 +93,7 @@ export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
   const freeze = freezeTime(part.wall, resin, meltTemperature, warmer, resin.noFlowTemperature);
   // Two significant digits: a default should look like a setting, not like a result.
   const automatic = Number((INJECTION_SHARE * (freeze > 0 && freeze < 1e4 ? freeze : 5)).toPrecision(2));
-  const shotVolume = part.volume + feedVolume(inputs);
+  const shotVolume = nCopies(inputs) * part.volume + feedVolume(inputs);
   const flowRateAt = flowRates(cycle.injection, shotVolume, automatic, screwArea(machine));
   const injectionTime = timeOf(flowRateAt, shotVolume);
   const pressureLimit = Math.min(cycle.pressureLimit ?? Infinity, machine.maxPressure);

@@ -12,6 +12,8 @@ export interface FeedSectionFacts {
   length_m: number;
   /** Largest pressure loss over it while the melt flowed at its far end, Pa. */
   pressureLoss_Pa: number;
+  /** The loss over time, at `times_s` of the feed. */
+  losses_Pa: number[];
   peakShearRate_1_s: number;
   /** When the melt had passed it, s; null when it never did. */
   filledAt_s: number | null;
@@ -22,6 +24,7 @@ export interface FeedSectionFacts {
 export interface FeedFacts {
   /** Cold sections, lost with every shot, m3. */
   coldVolume_m3: number;
+  times_s: number[];
   sections: FeedSectionFacts[];
   /** Valve pins: when they began to open and to close, s. */
   pins: { gate: string; openedAt_s: number | null; closedAt_s: number | null }[];
@@ -33,6 +36,7 @@ export function feedFacts(
   joined: JoinedFeed,
   network: LaidFeed,
   gates: readonly { id: string }[],
+  nCopies = 1,
 ): FeedFacts {
   const { frames } = result;
   const last = frames.frozen[frames.frozen.length - 1];
@@ -49,11 +53,12 @@ export function feedFacts(
       gates: network.feeds[k].map((g) => gates[g].id),
       length_m: segmentLength(network, segment),
       pressureLoss_Pa: Math.max(0, ...losses),
+      losses_Pa: losses.map((p) => Math.round(Math.max(0, p))),
       peakShearRate_1_s: nodes.reduce((m, i) => Math.max(m, result.peakShearRate[i]), 0),
       filledAt_s: filled === filled ? filled : null,
       frozenShareEnd: nodes.reduce((s, i) => s + (last[i] === last[i] ? last[i] : 0), 0) / nodes.length,
     };
   });
   const pins = result.pins.map((p) => ({ gate: gates[p.gate].id, openedAt_s: p.openedAt, closedAt_s: p.closedAt }));
-  return { coldVolume_m3: coldVolume(network), sections, pins };
+  return { coldVolume_m3: nCopies * coldVolume(network), times_s: [...frames.times], sections, pins };
 }

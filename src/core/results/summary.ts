@@ -2,7 +2,7 @@ import type { FeedFacts } from './feedFacts';
 import { closestPoint } from '../geometry/closestPoint';
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import type { PressureGrid } from '../grid/pressureGrid';
-import type { Inputs } from '../model/study';
+import { nCopies, type Inputs } from '../model/study';
 import type { GridResult } from '../pipeline/pipeline';
 import type { FillSettings } from '../pipeline/settings';
 import type { FillOutcome, FillResult } from '../solvers/fill/outcome';
@@ -31,6 +31,8 @@ export interface Summary {
   emptyVolume_m3: number;
   unreachableVolume_m3: number;
   shotMass_kg: number;
+  /** Equal cavities of which one was solved; the part's volumes are of one. */
+  nCavities?: number;
   massError: number;
   meltTemperature_K: number;
   mouldTemperature_K: number;
@@ -130,7 +132,7 @@ export function summarise(
     switchedAt: result.switchedAt,
     hesitation: findings.hesitations[0] ?? null,
   };
-  const projectedArea = tool.projectedArea.reduce((sum, a) => sum + a, 0);
+  const projectedArea = nCopies(inputs) * tool.projectedArea.reduce((sum, a) => sum + a, 0);
   const needs = {
     pressure: pressureNeeded,
     clampForce: Math.max(0, ...history.clampForce),
@@ -214,7 +216,8 @@ function summaryOf(
     injectedVolume_m3: result.injectedVolume,
     emptyVolume_m3: facts.emptyVolume,
     unreachableVolume_m3: facts.unreachableVolume,
-    shotMass_kg: (result.injectedVolume + (feed?.coldVolume_m3 ?? 0)) * settings.resin.density,
+    shotMass_kg: (nCopies(inputs) * result.injectedVolume + (feed?.coldVolume_m3 ?? 0)) * settings.resin.density,
+    nCavities: nCopies(inputs),
     massError: result.massError,
     meltTemperature_K: settings.meltTemperature,
     mouldTemperature_K: settings.mouldTemperature,

@@ -3,11 +3,14 @@ import type { Vec3 } from '../../geometry/mesh';
 import type { FineGrid } from '../../grid/grid';
 import type { PressureGrid } from '../../grid/pressureGrid';
 
-/** A round gate on the surface: where it sits, which way is out, how wide. Metres. */
+/** A gate on the surface: where it sits, which way is out, how wide. Metres. */
 export interface GateSite {
   id: string;
   surface: SurfacePoint;
+  /** Of a round gate; thickness of a slot. */
   diameter: number;
+  /** A slot is this wide along a unit vector in the surface. */
+  slot?: { width: number; along: Vec3 };
 }
 
 /**
@@ -51,7 +54,7 @@ export function placeInlet(fine: FineGrid, grid: PressureGrid, gates: GateSite[]
   gates.forEach((gate, g) => {
     const seed = nearestCell(fine, inwards(gate, 0.25 * fine.lattice.spacing));
     const seedNode = grid.nodeOfCell[seed];
-    const radius = gate.diameter / 2;
+    const radius = gate.slot ? Math.max(gate.diameter, grid.spacing) / 2 : gate.diameter / 2;
     if (radius < SOURCE_RADIUS * grid.spacing) {
       const mean = meanTransmissibility(grid, seedNode);
       const conductance = (2 * Math.PI * mean) / Math.log((SOURCE_RADIUS * grid.spacing) / radius);
@@ -63,7 +66,8 @@ export function placeInlet(fine: FineGrid, grid: PressureGrid, gates: GateSite[]
       if (inlet.gateOfNode[node] < 0) inlet.gateOfNode[node] = g;
     }
   });
-  gates.forEach((gate, g) => correctRim(grid, inlet, gate, g));
+  // From a slot the melt leaves straight, not radially.
+  gates.forEach((gate, g) => !gate.slot && correctRim(grid, inlet, gate, g));
   return inlet;
 }
 
@@ -94,12 +98,20 @@ export function nearestCell(fine: FineGrid, p: Vec3): number {
   return found;
 }
 
-/** Position of a node (or any point of `position`) seen from the gate: vector across, and depth below. */
+/** Position of a node (or any point of `position`) seen from the gate: vector across from its middle line, and depth below. */
 function lateral(position: ArrayLike<number>, at: number, gate: GateSite): { across: Vec3; depth: number } {
   const { point, normal } = gate.surface;
   const d: Vec3 = [position[at] - point[0], position[at + 1] - point[1], position[at + 2] - point[2]];
   const out = d[0] * normal[0] + d[1] * normal[1] + d[2] * normal[2];
-  return { across: [d[0] - out * normal[0], d[1] - out * normal[1], d[2] - out * normal[2]], depth: -out };
+  const across: Vec3 = [d[0] - out * normal[0], d[1] - out * normal[1], d[2] - out * normal[2]];
+  if (gate.slot) {
+    const { width, along } = gate.slot;
+    const reach = Math.max(0, (width - gate.diameter) / 2);
+    const on = across[0] * along[0] + across[1] * along[1] + across[2] * along[2];
+    const cut = Math.max(-reach, Math.min(reach, on));
+    for (let k = 0; k < 3; k++) across[k] -= cut * along[k];
+  }
+  return { across, depth: -out };
 }
 
 const length = (v: Vec3) => Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]);

@@ -1,0 +1,147 @@
+import { gatePointOf, lineGraph } from '../feed/drawn';
+import { layOut } from '../feed/layout';
+import { areaOf } from '../feed/section';
+import type { Vec3 } from '../geometry/mesh';
+import type { PinEvent } from '../model/pin';
+import type { Gate, Inputs } from '../model/study';
+import { format } from '../units/units';
+import { allGates } from './copies';
+import type { Problem } from './problem';
+
+type Add = (target: string, message: string, remedy: string, place?: Vec3) => void;
+
+/** A gate farther from the drawn runners than this many times its land, and than this [m], is not fed. */
+const REACH = { lands: 3, least: 5e-3 };
+
+/** What is missing or contradictory in the feed, with place and remedy. */
+export function checkFeed(inputs: Inputs): Problem[] {
+  const problems: Problem[] = [];
+  const add: Add = (target, message, remedy, place) =>
+    problems.push({ station: 'feed', target, message, remedy, ...(place ? { place } : {}) });
+  checkPins(inputs, add);
+  checkForms(inputs, add);
+  if (inputs.feed && inputs.gates.length && checkLines(inputs, add)) checkWidths(inputs, add);
+  return problems;
+}
+
+function checkPins({ feed, gates }: Inputs, add: Add): void {
+  for (const gate of gates) {
+    if (!gate.pin) continue;
+    if (!feed?.hot)
+      add(
+        gate.id,
+        `Gate ${gate.id} has a valve pin, but no hot drop to put it in.`,
+        'Make the runners hot, or take the pin out.',
+        gate.position,
+      );
+    const never = whyNever(gate.pin.open);
+    if (never) add(gate.id, `The pin of gate ${gate.id} never opens: ${never}.`, 'Let it open earlier.', gate.position);
+    const { open, close } = gate.pin;
+    if (close && closesFirst(open, close))
+      add(
+        gate.id,
+        `The pin of gate ${gate.id} closes before it opens.`,
+        'Let it close later than it opens.',
+        gate.position,
+      );
+  }
+  if (gates.length && gates.every((g) => g.pin && g.pin.open.by !== 'start' && g.pin.open.by !== 'time'))
+    add(gates[0].id, 'No valve pin opens by itself: nothing would flow.', 'Let one pin open at the start.');
+}
+
+function whyNever(open: PinEvent): string | null {
+  if (open.by === 'share' && open.share >= 1) return 'the part is full by then';
+  if (open.by === 'front' && open.position && !open.position.every(Number.isFinite)) return 'its place is gone';
+  return null;
+}
+
+const closesFirst = (open: PinEvent, close: PinEvent): boolean =>
+  (open.by === 'time' && close.by === 'time' && close.time <= open.time) ||
+  (open.by === 'share' && close.by === 'share' && close.share <= open.share);
+
+function checkForms({ feed, gates }: Inputs, add: Add): void {
+  for (const gate of gates) {
+    if (!gate.form) continue;
+    if (!feed)
+      add(
+        gate.id,
+        `Gate ${gate.id} has a form, but there is no runner before it.`,
+        'Lay out runners, or make it an open gate.',
+        gate.position,
+      );
+    if (gate.form.kind === 'sprue' && gates.length > 1)
+      add(
+        gate.id,
+        `A direct sprue feeds one gate; there are ${gates.length}.`,
+        'Give the gate another kind, or remove the other gates.',
+        gate.position,
+      );
+    if ('wide' in gate.form && gate.form.kind !== 'fan' && gate.form.wide < gate.diameter)
+      add(
+        gate.id,
+        `Gate ${gate.id} is wider at the part than at the runner.`,
+        'A cone breaks off where it is narrowest: make it narrow at the part.',
+        gate.position,
+      );
+  }
+}
+
+/** The drawn lines; false when there is nothing to lay out yet. */
+function checkLines(inputs: Inputs, add: Add): boolean {
+  const feed = inputs.feed as NonNullable<Inputs['feed']>;
+  const direct = inputs.gates.length === 1 && inputs.gates[0].form?.kind === 'sprue';
+  if (feed.layout !== 'drawn' || direct) return true;
+  const { lines = [] } = feed;
+  if (!lines.length) {
+    add('runners', 'There is no runner yet.', 'Draw one, trace a body, import lines, or let the tool lay them out.');
+    return false;
+  }
+  const graph = lineGraph(lines, feed.at);
+  const middle = (k: number) => lines[k].from.map((x, d) => (x + lines[k].to[d]) / 2) as Vec3;
+  for (const k of graph.loops)
+    add('runners', `Runner ${lines[k].id} closes a loop.`, 'Delete one runner of the loop.', middle(k));
+  for (const k of graph.loose)
+    add(
+      'runners',
+      `Runner ${lines[k].id} does not hang together with the sprue.`,
+      'Move its end onto another runner, or delete it.',
+      middle(k),
+    );
+  lines.forEach((line, k) => {
+    if (Math.hypot(...line.from.map((x, d) => x - line.to[d])) < 1e-4)
+      add('runners', `Runner ${line.id} has no length.`, 'Move one of its ends, or delete it.', middle(k));
+  });
+  for (const gate of allGates(inputs)) {
+    const { away } = gatePointOf(graph, gate);
+    const length = gate.form && 'length' in gate.form ? gate.form.length : feed.land.length;
+    if (away > Math.max(REACH.least, REACH.lands * length))
+      add(
+        gate.id,
+        `Gate ${gate.id} has no feed: the nearest runner ends ${format(away, 'mm')} away.`,
+        'Draw a runner to it, or move the gate.',
+        gate.position,
+      );
+  }
+  return true;
+}
+
+/** No runner may be thinner than the gate behind it: the gate must be the narrowest place. */
+function checkWidths(inputs: Inputs, add: Add): void {
+  const gates = allGates(inputs);
+  const network = layOut(inputs.feed as NonNullable<Inputs['feed']>, gates, 0);
+  network.segments.forEach((segment, k) => {
+    if (network.kinds[k] !== 'land') return;
+    const gate: Gate = gates[network.feeds[k][0]];
+    const before = network.segments.find((s) => s.to === segment.from);
+    if (!before) return;
+    const wide = areaOf(before.endSection ?? before.section);
+    const narrow = Math.min(areaOf(segment.section), areaOf(segment.endSection ?? segment.section));
+    if (wide < 0.999 * narrow)
+      add(
+        gate.id,
+        `The runner before gate ${gate.id} is thinner than the gate: ${format(wide, 'mm²')} before ${format(narrow, 'mm²')}.`,
+        'Make the section before it wider, or the gate smaller: the gate must be the narrowest place.',
+        gate.position,
+      );
+  });
+}

@@ -1,0 +1,48 @@
+import { flipped, type TriangleMesh, type Vec3 } from '../geometry/mesh';
+import { joined } from '../geometry/shells';
+import { copyPlacements, mirrors, type Placement } from '../model/cavityLayout';
+import type { Gate, Inputs } from '../model/study';
+import { placed, placedMesh } from './importPart';
+
+/** Name of a gate on copy number k (1 is the first copy beside the cavity itself). */
+export const gateOnCopy = (id: string, k: number): string => `${id}.${k + 1}`;
+
+const gateAt = (gate: Gate, m: Placement, k: number): Gate => ({
+  ...gate,
+  id: gateOnCopy(gate.id, k),
+  position: placed(m, gate.position) as Gate['position'],
+  ...(gate.pin ? { pin: pinAt(gate.pin, m) } : {}),
+});
+
+/** A pin that waits for the front at a place waits for it at the same place of its own copy. */
+function pinAt(pin: NonNullable<Gate['pin']>, m: Placement): Gate['pin'] {
+  const moved = <E extends { by: string } | null>(event: E): E =>
+    event && event.by === 'front' && 'position' in event && event.position
+      ? { ...event, position: placed(m, event.position as Vec3) }
+      : event;
+  return { ...pin, open: moved(pin.open), close: moved(pin.close) };
+}
+
+/** All gates of the tool: those of the cavity itself, then those of every copy. */
+export function allGates({ gates, cavities }: Inputs): Gate[] {
+  if (!cavities) return gates;
+  return [...gates, ...copyPlacements(cavities).flatMap((m, k) => gates.map((g) => gateAt(g, m, k + 1)))];
+}
+
+/** The cavities with their copies as one surface. */
+export function meshWithCopies(mesh: TriangleMesh, { cavities }: Pick<Inputs, 'cavities'>): TriangleMesh {
+  if (!cavities) return mesh;
+  return joined([mesh, ...copyPlacements(cavities).map((m) => placedCopy(mesh, m))]);
+}
+
+export function placedCopy(mesh: TriangleMesh, m: Placement): TriangleMesh {
+  const moved = placedMesh(mesh, m);
+  return mirrors(m) ? flipped(moved) : moved;
+}
+
+/** The same tool with every copy as a cavity of its own. */
+export function withCopies(inputs: Inputs): Inputs {
+  if (!inputs.cavities) return inputs;
+  const { cavities: _, ...rest } = inputs;
+  return { ...rest, gates: allGates(inputs) };
+}
