@@ -67,7 +67,6 @@ describe('the family pair', () => {
   it('finds the least volume that still keeps a pressure', async () => {
     const { before, after, reached } = await balanced({ ...free, goal: 'least-volume', pressure: 24e6 });
     expect(reached).toBe(true);
-    console.log(JSON.stringify(dbg));
     expect(after.pressure).toBeLessThanOrEqual(24e6);
     expect(after.pressure).toBeGreaterThan(0.9 * 24e6);
     expect(after.timeSpread).toBeLessThan(0.02);

@@ -5,7 +5,7 @@ import type { Land } from './land';
 import type { FeedNetwork, FeedSegment } from './network';
 import type { Section } from './section';
 
-export type SegmentKind = 'sprue' | 'runner' | 'drop' | 'land' | 'slug';
+export type SegmentKind = 'sprue' | 'runner' | 'drop' | 'land' | 'slug' | 'tab';
 
 export interface LaidFeed extends FeedNetwork {
   kinds: SegmentKind[];

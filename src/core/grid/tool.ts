@@ -9,6 +9,8 @@ import type { PressureGrid } from './pressureGrid';
 export interface ToolOnGrid {
   /** 1 where the parting line touches the node: air gets out there. */
   vented: Uint8Array;
+  /** Length of the parting line, m. */
+  partingLength: number;
   /** Area seen along the opening direction, m2: clamp force = sum of pressure x area. */
   projectedArea: Float64Array;
   /** Half that forms the first and second wall of the node, 0 upper, 1 lower (2 per node). */
@@ -30,7 +32,7 @@ export function toolOnGrid(
   const halves = moulding(surface, OPENING, partingHeight);
   const mapper = new PointMapper(fine, grid);
   return {
-    vented: partingLine(surface, halves, mapper, grid),
+    ...partingLine(surface, halves, mapper, grid),
     projectedArea: projectedAreas(fine, grid),
     halfOf: needHalves ? wallHalves(surface, halves, mapper, grid) : new Uint8Array(2 * grid.n),
   };
@@ -39,6 +41,7 @@ export function toolOnGrid(
 /** Nodes along the edges at which the two halves of the mould meet. */
 function partingLine({ across, mesh }: MapSurface, { side }: Moulding, mapper: PointMapper, grid: PressureGrid) {
   const vented = new Uint8Array(grid.n);
+  let partingLength = 0;
   const { positions: p, triangles: t } = mesh;
   for (let e = 0; e < across.length; e++) {
     if (across[e] < e) continue;
@@ -46,6 +49,7 @@ function partingLine({ across, mesh }: MapSurface, { side }: Moulding, mapper: P
     if (!pair.includes(SIDE.upper) || !pair.includes(SIDE.lower)) continue;
     const [a, b] = [3 * t[e], 3 * t[e % 3 === 2 ? e - 2 : e + 1]];
     const length = Math.hypot(p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]);
+    partingLength += length;
     const steps = Math.max(1, Math.ceil((2 * length) / grid.spacing));
     for (let s = 0; s <= steps; s++) {
       const at = (d: number) => p[a + d] + (s / steps) * (p[b + d] - p[a + d]);
@@ -53,7 +57,7 @@ function partingLine({ across, mesh }: MapSurface, { side }: Moulding, mapper: P
       if (node >= 0) vented[node] = 1;
     }
   }
-  return vented;
+  return { vented, partingLength };
 }
 
 /**

@@ -6,6 +6,7 @@ import { cavityLayoutSchema, copyPlacements } from './cavityLayout';
 import { feedSchema } from './feed';
 import { gateFormSchema } from './gateForm';
 import { machineSchema } from './machine';
+import { tabSchema, ventSchema } from './outlet';
 import { pinSchema } from './pin';
 import { resinSchema, type Resin } from './resin';
 
@@ -74,6 +75,9 @@ export const inputsSchema = z.strictObject({
   cavities: cavityLayoutSchema.optional(),
   /** Sprue and runners; null: the melt comes straight to the gates. */
   feed: feedSchema.nullable(),
+  /** Absent where there are none. */
+  vents: z.array(ventSchema).max(60).optional(),
+  tabs: z.array(tabSchema).max(24).optional(),
   resin: z.union([z.string(), resinSchema]),
   cycle: z.strictObject({
     meltTemperature: z.number().min(273.15).max(773.15).nullable(),
@@ -90,7 +94,8 @@ export const inputsSchema = z.strictObject({
     packingPressure: z.number().min(0).max(5e8).nullable(),
     /** Between melt and mould, W/(m2 K), while filling. */
     wallTransfer: transfer,
-    venting: z.enum(['parting-line', 'sealed']),
+    /** Air gets out freely all along the parting line, only through the vents, or nowhere. */
+    venting: z.enum(['parting-line', 'vents', 'sealed']),
   }),
   probes: z.array(probeSchema).max(24),
   noGate: z.array(noGateSchema).max(3000),
@@ -178,6 +183,8 @@ export const studyFileSchema = z.strictObject({
   /** These two in SI, as in the page's own store. */
   cavities: cavityLayoutSchema.optional(),
   feed: feedSchema.optional(),
+  vents: z.array(ventSchema).max(60).optional(),
+  tabs: z.array(tabSchema).max(24).optional(),
   resin: z.union([z.string(), resinSchema]),
   cycle: z
     .strictObject({
@@ -205,7 +212,7 @@ export const studyFileSchema = z.strictObject({
         .optional(),
       packingPressure_MPa: z.number().min(0).max(500).optional(),
       wallTransfer_W_m2K: z.number().min(50).max(1e5).optional(),
-      venting: z.enum(['parting-line', 'sealed']).optional(),
+      venting: z.enum(['parting-line', 'vents', 'sealed']).optional(),
     })
     .refine((c) => [c.injectionTime_s, c.flowRate_cm3_s, c.flowProfile].filter((x) => x !== undefined).length < 2, {
       message: 'give one of injectionTime_s, flowRate_cm3_s and flowProfile',
@@ -239,6 +246,8 @@ export function inputsOf(file: StudyFile): Inputs {
     })),
     ...(file.cavities ? { cavities: file.cavities } : {}),
     feed: file.feed ?? null,
+    ...(file.vents ? { vents: file.vents } : {}),
+    ...(file.tabs ? { tabs: file.tabs } : {}),
     resin: file.resin,
     cycle: {
       meltTemperature: si(cycle.melt_C, '°C'),
@@ -304,6 +313,8 @@ export function studyFileOf(name: string, inputs: Inputs, path: string, unit: Le
     })),
     ...(inputs.cavities ? { cavities: inputs.cavities } : {}),
     ...(inputs.feed ? { feed: inputs.feed } : {}),
+    ...(inputs.vents?.length ? { vents: inputs.vents } : {}),
+    ...(inputs.tabs?.length ? { tabs: inputs.tabs } : {}),
     resin: inputs.resin,
     cycle: {
       ...optional('melt_C', cycle.meltTemperature, '°C'),

@@ -113,16 +113,6 @@ export async function balanceStudy(
     if (typeof next === 'string') break;
     state = next;
     trail.push(state.timeSpread);
-    if (process.env.DBG)
-      console.log(
-        'T',
-        JSON.stringify(diameters),
-        state.groups
-          .map((g) => [g.fillTime.toFixed(4), g.flowRatio.toFixed(4), (g.pressure / 1e6).toFixed(2)])
-          .join(' | '),
-        (state.pressure / 1e6).toFixed(2),
-        state.timeSpread.toFixed(4),
-      );
     if (!best || better(state, best.state, ask)) best = { state, diameters };
   }
   if (!best) return refused('The part does not fill within these bounds.', 'Allow wider runners.');

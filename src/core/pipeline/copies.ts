@@ -1,6 +1,7 @@
 import { flipped, type TriangleMesh, type Vec3 } from '../geometry/mesh';
 import { joined } from '../geometry/shells';
 import { copyPlacements, mirrors, type Placement } from '../model/cavityLayout';
+import type { Tab, VentInput } from '../model/outlet';
 import type { Gate, Inputs } from '../model/study';
 import { placed, placedMesh } from './importPart';
 
@@ -29,6 +30,29 @@ export function allGates({ gates, cavities }: Inputs): Gate[] {
   return [...gates, ...copyPlacements(cavities).flatMap((m, k) => gates.map((g) => gateAt(g, m, k + 1)))];
 }
 
+/** Overflow tabs and vents of the cavity itself, then those of every copy. Rims go round all by themselves. */
+export function allTabs({ tabs = [], cavities }: Inputs): Tab[] {
+  if (!cavities) return tabs;
+  const placedTab = (tab: Tab, m: Placement, k: number): Tab => {
+    const tip = placed(m, tab.position.map((x, d) => x + tab.direction[d]) as Vec3);
+    const position = placed(m, tab.position);
+    return { ...tab, id: `${tab.id}.${k + 1}`, position, direction: tip.map((x, d) => x - position[d]) as Vec3 };
+  };
+  return [...tabs, ...copyPlacements(cavities).flatMap((m, k) => tabs.map((t) => placedTab(t, m, k + 1)))];
+}
+
+function allVents({ vents = [], cavities }: Inputs): VentInput[] {
+  if (!cavities) return vents;
+  const moved = copyPlacements(cavities).flatMap((m, k) =>
+    vents.flatMap((v) =>
+      v.at.kind === 'place'
+        ? [{ ...v, id: `${v.id}.${k + 2}`, at: { ...v.at, position: placed(m, v.at.position) } }]
+        : [],
+    ),
+  );
+  return [...vents, ...moved];
+}
+
 /** The cavities with their copies as one surface. */
 export function meshWithCopies(mesh: TriangleMesh, { cavities }: Pick<Inputs, 'cavities'>): TriangleMesh {
   if (!cavities) return mesh;
@@ -44,5 +68,6 @@ export function placedCopy(mesh: TriangleMesh, m: Placement): TriangleMesh {
 export function withCopies(inputs: Inputs): Inputs {
   if (!inputs.cavities) return inputs;
   const { cavities: _, ...rest } = inputs;
-  return { ...rest, gates: allGates(inputs) };
+  const outlets = { vents: allVents(inputs), tabs: allTabs(inputs) };
+  return { ...rest, gates: allGates(inputs), ...outlets };
 }

@@ -12,6 +12,9 @@ import { summarise, type Findings, type Summary } from '../results/summary';
 import { surfaceMap, type SurfaceMap } from '../results/surfaceMap';
 import { feedOfOne } from '../feed/alike';
 import { openingOf } from '../feed/land';
+import { openFeed, withTabs } from '../feed/tabs';
+import type { Tab } from '../model/outlet';
+import type { NodeVent } from '../solvers/fill/trappedAir';
 import { layOut, type LaidFeed } from '../feed/layout';
 import type { FeedCell } from '../feed/network';
 import { feedFacts, type FeedFacts } from '../results/feedFacts';
@@ -155,8 +158,10 @@ async function fillOn(
   settings: FillSettings,
   ctx: StageContext,
 ): Promise<FillOutcome & { feed?: FeedFacts }> {
-  const inlet = placeInlet(fine, grid, gateSites(inputs, surfaces));
+  const tabs = inputs.tabs ?? [];
+  const inlet = placeInlet(fine, grid, [...gateSites(inputs, surfaces), ...tabSites(tabs)]);
   const vented = inputs.cycle.venting === 'parting-line' ? tool.vented : new Uint8Array(grid.n);
+  const vents = inputs.cycle.venting === 'vents' ? ventsOn(inputs, fine, grid, tool) : [];
   const copies = nCopies(inputs);
   const plain = {
     nGates: inputs.gates.length,
@@ -170,8 +175,8 @@ async function fillOn(
   };
   const state = airAt(settings.mouldTemperature);
   const heat = heatOf(settings, tool);
-  if (!inputs.feed) {
-    const input = { ...plain, grid, inlet, heat, air: { state, vented }, projectedArea: tool.projectedArea };
+  if (!inputs.feed && !tabs.length) {
+    const input = { ...plain, grid, inlet, heat, air: { state, vented, vents }, projectedArea: tool.projectedArea };
     return ofAll(await runFill(input, ctx), copies);
   }
   const network = feedOf(inputs, settings.meltTemperature);
@@ -184,7 +189,11 @@ async function fillOn(
       grid: joined.grid,
       inlet: joined.inlet,
       heat: heatInFeed(heat, joined),
-      air: { state, vented: Uint8Array.from(onJoined(Float64Array.from(vented), joined), (v) => (v > 0 ? 1 : 0)) },
+      air: {
+        state,
+        vented: ventedWithTabs(vented, joined, network, tabs),
+        vents: vents.map((v) => ({ ...v, nodes: v.nodes.map((i) => joined.nodeOf[i]) })),
+      },
       projectedArea: shadow,
       pins: pinsOf(inputs, fine, grid, joined, network),
       hot: joined.cells.flatMap(({ node, cell }) => (cell.hot === null ? [] : [{ node, temperature: cell.hot }])),
@@ -198,9 +207,17 @@ async function fillOn(
 
 /** The feed that a run solves: of all gates, or of one cavity that stands for all. */
 export function feedOf(inputs: Inputs, meltTemperature: number): LaidFeed {
-  if (!inputs.feed) throw new Error('there is no feed');
-  const network = layOut(inputs.feed, allGates(inputs), meltTemperature);
-  return feedOfOne(network, nCopies(inputs)) ?? network;
+  const { feed, tabs = [], gates } = inputs;
+  if (!feed)
+    return withTabs(
+      openFeed(
+        gates.map((g) => g.position),
+        meltTemperature,
+      ),
+      tabs,
+    );
+  const network = layOut(feed, allGates(inputs), meltTemperature);
+  return withTabs(feedOfOne(network, nCopies(inputs)) ?? network, tabs);
 }
 
 /** What the machine does for one of `n` equal cavities. */
@@ -235,6 +252,47 @@ export function gateSites({ gates }: Inputs, surfaces: readonly SurfacePoint[]):
     const { diameter, width } = openingOf(gate);
     const site = { id: gate.id, surface: surfaces[g], diameter };
     return width > diameter ? { ...site, slot: { width, along: levelAlong(surfaces[g].normal) } } : site;
+  });
+}
+
+/** Mouths of the tabs' lands on the part. */
+const tabSites = (tabs: readonly Tab[]): GateSite[] =>
+  tabs.map(({ id, position, direction, land }) => ({
+    id,
+    surface: { point: position, normal: direction, distance: 0, triangle: -1 },
+    diameter: Math.min(land.thickness, land.width),
+    slot: { width: land.width, along: levelAlong(direction) },
+  }));
+
+/** Nodes with free air: those of the part, and the end of every vented tab. */
+function ventedWithTabs(vented: Uint8Array, joined: JoinedFeed, network: LaidFeed, tabs: readonly Tab[]): Uint8Array {
+  const out = Uint8Array.from(onJoined(Float64Array.from(vented), joined), (v) => (v > 0 ? 1 : 0));
+  for (const tab of tabs) {
+    if (!tab.vented) continue;
+    const segment = network.segments.findIndex((s) => s.id === tab.id);
+    const cells = joined.cells.filter(({ cell }) => cell.segment === segment);
+    out[cells[cells.length - 1].node] = 1;
+  }
+  return out;
+}
+
+/** Entry loss of a thin vent. */
+const DISCHARGE = 0.8;
+
+/** Vents with the nodes they open into: along the parting line, or those within half the width of a place. */
+function ventsOn({ vents = [] }: Inputs, fine: FineGrid, grid: PressureGrid, tool: ToolOnGrid): NodeVent[] {
+  return vents.map(({ at, gap, land, exitPressure }) => {
+    if (at.kind === 'rim') {
+      const nodes = [...tool.vented.keys()].filter((i) => tool.vented[i]);
+      const vent = { width: tool.partingLength, gap, land, discharge: DISCHARGE };
+      return { nodes, vent, exitPressure };
+    }
+    const own = grid.nodeOfCell[nearestCell(fine, at.position)];
+    const near = (i: number) =>
+      Math.hypot(...at.position.map((x, d) => x - grid.centroid[3 * i + d])) < at.width / 2 + 0.5 * grid.spacing;
+    const nodes = new Set([own]);
+    for (let i = 0; i < grid.n; i++) if (near(i)) nodes.add(i);
+    return { nodes: [...nodes], vent: { width: at.width, gap, land, discharge: DISCHARGE }, exitPressure };
   });
 }
 

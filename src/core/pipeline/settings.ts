@@ -8,7 +8,7 @@ import { layOut } from '../feed/layout';
 import { coldVolume } from '../feed/network';
 import type { Resin } from '../model/resin';
 import { nCopies, type Injection, type Inputs } from '../model/study';
-import { allGates } from './copies';
+import { allGates, allTabs } from './copies';
 import type { MachineControl } from '../solvers/fill/drive';
 
 /** What a part contributes to the defaults: volume [m3] and nominal wall [m]. */
@@ -65,11 +65,14 @@ export function resolveResin(inputs: Inputs): Resin | undefined {
   return typeof inputs.resin === 'string' ? resinById(inputs.resin) : inputs.resin;
 }
 
-/** Cold feed that is filled with every shot, m3. */
+const boxVolume = (b: { length: number; width: number; thickness: number }) => b.length * b.width * b.thickness;
+
+/** Cold feed and overflow tabs that are filled with every shot, m3. */
 export const feedVolume = (inputs: Inputs): number => {
   const { feed, gates } = inputs;
-  if (!feed || !gates.length || (feed.layout === 'drawn' && !feed.lines?.length)) return 0;
-  return coldVolume(layOut(feed, allGates(inputs), 0));
+  const tabs = allTabs(inputs).reduce((s, t) => s + boxVolume(t.land) + boxVolume(t.size), 0);
+  if (!feed || !gates.length || (feed.layout === 'drawn' && !feed.lines?.length)) return tabs;
+  return tabs + coldVolume(layOut(feed, allGates(inputs), 0));
 };
 
 /** The chosen machine, or the smallest that holds the shot; undefined when the choice is not in the library. */

@@ -15,6 +15,10 @@ export interface TrappedAirPlace {
   isothermalPressure: number;
   adiabaticPressure: number;
   adiabaticTemperature: number;
+  /** It had a vent, which was too small. */
+  vented?: boolean;
+  /** Over time: s, Pa by both laws, K without cooling. */
+  history?: { time: number; isothermal: number; adiabatic: number; temperature: number }[];
 }
 
 /** A place where the front almost stood still while the melt went elsewhere. */
@@ -46,12 +50,23 @@ export function airTraps(grid: PressureGrid, traps: readonly AirTrap[]): Trapped
       since: trap.since,
       volume: trap.volume,
       leftVolume: trap.isothermal.volume,
-      isothermalPressure: trap.isothermal.pressure,
-      adiabaticPressure: trap.adiabatic.pressure,
-      adiabaticTemperature: trap.adiabatic.temperature,
+      // With a vent the worst is not at the end.
+      isothermalPressure: Math.max(trap.isothermal.pressure, ...trap.history.map((h) => h.isothermal)),
+      adiabaticPressure: Math.max(trap.adiabatic.pressure, ...trap.history.map((h) => h.adiabatic)),
+      adiabaticTemperature: Math.max(trap.adiabatic.temperature, ...trap.history.map((h) => h.temperature)),
+      vented: trap.vented,
+      history: thinned(trap.history),
     });
   }
   return places;
+}
+
+/** At most so many points of a history go into the findings. */
+const MOST_POINTS = 60;
+
+function thinned<T>(list: readonly T[]): T[] {
+  const every = Math.ceil(list.length / MOST_POINTS);
+  return list.filter((_, i) => i % every === 0 || i === list.length - 1);
 }
 
 /** A front slower than this share of the part's median hesitates. */

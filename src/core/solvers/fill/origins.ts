@@ -15,7 +15,8 @@ export class Origins {
     readonly nGates: number,
   ) {
     this.gateOfNode = inlet.gateOfNode.slice();
-    inlet.gateNode?.forEach((node, g) => (this.gateOfNode[node] = g));
+    // Behind the gates come the mouths of overflow tabs: their melt has come from elsewhere.
+    inlet.gateNode?.forEach((node, g) => g < nGates && (this.gateOfNode[node] = g));
     this.attached = inlet.gateNode ? [] : inlet.attached;
     this.share = new Float32Array(grid.n * nGates);
     for (let i = 0; i < grid.n; i++) if (this.gateOfNode[i] >= 0) this.share[i * nGates + this.gateOfNode[i]] = 1;

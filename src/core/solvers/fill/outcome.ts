@@ -7,7 +7,7 @@ import type { Heat, HeatBalance } from './heat';
 import type { Inlet } from './inlet';
 import type { FillFrames } from './record';
 import type { ValvePin } from './pins';
-import type { AirTrap } from './trappedAir';
+import type { AirTrap, NodeVent } from './trappedAir';
 
 /** Heat exchange of the filling. null in FillInput: the melt keeps its temperature (a preview). */
 export interface FillHeat extends Thermal {
@@ -31,7 +31,7 @@ export interface FillInput {
   control: MachineControl;
   heat: FillHeat | null;
   /** Air ahead of the front, and nodes (1) where it gets out; null leaves it out. */
-  air: { state: AirState; vented: Uint8Array } | null;
+  air: { state: AirState; vented: Uint8Array; vents?: NodeVent[] } | null;
   /** Area of each node seen along the opening direction, m2; null leaves the clamp force out. */
   projectedArea: Float64Array | null;
   /** Time after which filling is given up. */

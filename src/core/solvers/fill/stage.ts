@@ -127,7 +127,7 @@ class FillRun {
     this.reachable = reachableFrom(grid, inlet);
     this.hotVolume = this.fillHot();
     this.volume = this.reachable.reduce((s, v) => s + v, 0);
-    if (air) this.air = new TrappedAir(grid, air.vented, air.state, this.reachable);
+    if (air) this.air = new TrappedAir(grid, air.vented, air.state, this.reachable, air.vents);
     this.drive = new MachineDrive(input.control, this.volume);
     this.origins = new Origins(grid, inlet, input.nGates);
     this.recorder = new FrameRecorder(grid, this.columns, heat?.transitionTemperature ?? 0, input.nFrames ?? N_FRAMES);
@@ -382,7 +382,7 @@ class FillRun {
 
   private gatePressures(): number[] {
     const { gateNode } = this.input.inlet;
-    if (gateNode) return Array.from(gateNode, (node) => this.solver.pressure[node]);
+    if (gateNode) return Array.from(gateNode.subarray(0, this.input.nGates), (node) => this.solver.pressure[node]);
     return new Array<number>(this.input.nGates).fill(this.solver.inletPressure);
   }
 

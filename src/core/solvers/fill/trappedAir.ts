@@ -1,5 +1,5 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
-import { AirPocket, volumeRatioAt, type AirState } from '../../material/air';
+import { AirPocket, ventFlow, volumeRatioAt, type AirState, type Vent } from '../../material/air';
 import { UnionFind } from '../../numerics/unionFind';
 
 /** Air that the melt has cut off from every vent. */
@@ -11,10 +11,24 @@ export interface AirTrap {
   node: number;
   isothermal: AirPocket;
   adiabatic: AirPocket;
+  /** It has had a vent. */
+  vented: boolean;
+  /** Over time: s, and absolute pressure [Pa] and temperature [K] by both laws. */
+  history: { time: number; isothermal: number; adiabatic: number; temperature: number }[];
+}
+
+/** A vent on the grid: it shares its width among its nodes and closes with them. */
+export interface NodeVent {
+  nodes: readonly number[];
+  vent: Vent;
+  /** Behind it, Pa absolute. */
+  exitPressure: number;
 }
 
 /** Share of a node's volume below which it counts as full of melt. */
 const EMPTY = 1e-6;
+/** Air at a vent that stays below this never was a trap, Pa absolute. */
+const FREE = 1.5e5;
 /** A trap smaller than this many blocks is a corner of the grid, not a place. */
 const SMALLEST = 1;
 
@@ -34,6 +48,7 @@ export class TrappedAir {
     private readonly vented: Uint8Array,
     private readonly air: AirState,
     private readonly reachable: Float64Array,
+    private readonly vents: readonly NodeVent[] = [],
   ) {
     this.pressure = new Float64Array(grid.n);
     this.trapOf = new Int32Array(grid.n).fill(-1);
@@ -45,6 +60,7 @@ export class TrappedAir {
     const shared = this.shared(regions);
     this.pressure.fill(0);
     for (const nodes of regions) {
+      this.openVents(nodes, full);
       const volume = nodes.reduce((s, i) => s + Math.max(0, this.reachable[i] - held[i]), 0);
       const parent = this.parentOf(nodes);
       // What is cut off anew, or pinched off from a trap, begins with the air it has.
@@ -53,7 +69,8 @@ export class TrappedAir {
           ? this.open(nodes, volume, time, this.traps[parent])
           : this.traps[parent];
       const left = Math.max(volume, EMPTY * nodes.reduce((s, i) => s + this.grid.volume[i], 0), 1e-18);
-      if (left < trap.isothermal.volume && dt > 0) {
+      if (this.width > 0) trap.vented = true;
+      if ((left < trap.isothermal.volume || this.width > 0) && dt > 0) {
         // The air stops shrinking where its pressure meets that of the melt.
         const limit = this.meltAround(nodes, full, meltPressure) + this.air.ambientPressure;
         this.squeeze(trap.isothermal, left, dt, limit, 1);
@@ -63,14 +80,47 @@ export class TrappedAir {
         held[i] / this.grid.volume[i] < held[best] / this.grid.volume[best] ? i : best,
       );
       const above = trap.isothermal.pressure - this.air.ambientPressure;
+      trap.history.push({
+        time,
+        isothermal: trap.isothermal.pressure,
+        adiabatic: trap.adiabatic.pressure,
+        temperature: trap.adiabatic.temperature,
+      });
       for (const i of nodes) this.pressure[i] = Math.max(0, above);
     }
   }
 
   private squeeze(pocket: AirPocket, volume: number, dt: number, limit: number, gamma: number): void {
     const least = pocket.volume * volumeRatioAt(limit, pocket.pressure, gamma);
-    if (least < pocket.volume) pocket.squeeze(Math.max(volume, least), dt);
+    // What leaves through a vent makes room for more melt than the pressing alone.
+    if (this.width > 0) pocket.squeeze(Math.max(volume, 1e-3 * least), dt);
+    else if (least < pocket.volume) pocket.squeeze(Math.max(volume, least), dt);
   }
+
+  /** Open width of every vent in the region at hand, m, and their sum. */
+  private readonly openWidth: number[] = [];
+  private width = 0;
+
+  private openVents(nodes: readonly number[], full: Uint8Array): void {
+    this.width = 0;
+    if (!this.vents.length) return;
+    const inside = new Set(nodes);
+    this.vents.forEach(({ nodes: own, vent }, k) => {
+      const left = own.filter((i) => inside.has(i) && !full[i]).length;
+      this.openWidth[k] = (vent.width * left) / own.length;
+      this.width += this.openWidth[k];
+    });
+  }
+
+  /** Through all vents of the region at hand, kg/s. */
+  private readonly outflow = (p: number, T: number): number => {
+    let sum = 0;
+    this.vents.forEach(({ vent, exitPressure }, k) => {
+      if (!(this.openWidth[k] > 0)) return;
+      sum += ventFlow({ ...vent, width: this.openWidth[k] }, { ...this.air, ambientPressure: exitPressure }, p, T);
+    });
+    return sum;
+  };
 
   private meltAround(nodes: number[], full: Uint8Array, melt: Float64Array): number {
     const { grid } = this;
@@ -102,8 +152,22 @@ export class TrappedAir {
       since: time,
       volume: Math.max(volume, 1e-18),
       node: nodes[0],
-      isothermal: new AirPocket(this.air, 'isothermal', Math.max(volume, 1e-18), p),
-      adiabatic: new AirPocket(this.air, 'adiabatic', Math.max(volume, 1e-18), p),
+      isothermal: new AirPocket(
+        this.air,
+        'isothermal',
+        Math.max(volume, 1e-18),
+        p,
+        this.vents.length ? this.outflow : null,
+      ),
+      adiabatic: new AirPocket(
+        this.air,
+        'adiabatic',
+        Math.max(volume, 1e-18),
+        p,
+        this.vents.length ? this.outflow : null,
+      ),
+      vented: false,
+      history: [],
     };
     for (const i of nodes) this.trapOf[i] = this.traps.length;
     this.traps.push(trap);
@@ -131,6 +195,11 @@ export class TrappedAir {
 
   /** Traps worth telling: not the leftovers of single cut cells, nor what closed within one step. */
   found(): AirTrap[] {
-    return this.traps.filter((t) => t.volume > SMALLEST * this.grid.spacing ** 3 && t.isothermal.volume < t.volume);
+    return this.traps.filter(
+      (t) =>
+        t.volume > SMALLEST * this.grid.spacing ** 3 &&
+        t.isothermal.volume < t.volume &&
+        !(t.vented && t.history.every((h) => h.isothermal < FREE)),
+    );
   }
 }

@@ -1,0 +1,54 @@
+import { z } from 'zod';
+
+const metres = z.tuple([z.number(), z.number(), z.number()]);
+const size = z.number().min(1e-4, 'At least 0.1 mm.').max(0.3, 'At most 300 mm.');
+
+/** A thin gap through which air leaves the mould. SI. */
+export const ventSchema = z.strictObject({
+  id: z.string().min(1).max(40),
+  /** One vent at a place of the part, or all along the parting line. */
+  at: z.discriminatedUnion('kind', [
+    z.strictObject({ kind: z.literal('place'), position: metres, width: size }),
+    z.strictObject({ kind: z.literal('rim') }),
+  ]),
+  gap: z.number().min(2e-6, 'At least 0.002 mm.').max(5e-4, 'A vent is at most 0.5 mm thick: the melt would enter.'),
+  land: z.number().min(2e-4, 'At least 0.2 mm.').max(0.05, 'At most 50 mm.'),
+  /** Behind the land, absolute: the atmosphere, or less where the mould is evacuated. */
+  exitPressure: z.number().min(1000).max(101325),
+});
+export type VentInput = z.infer<typeof ventSchema>;
+
+/** A small volume beside the part that takes up the first, cold melt of a front. */
+export const tabSchema = z.strictObject({
+  id: z.string().min(1).max(40),
+  /** On the surface, and the way it goes from there (unit vector). */
+  position: metres,
+  direction: metres,
+  land: z.strictObject({ length: size, width: size, thickness: size }),
+  size: z.strictObject({ length: size, width: size, thickness: size }),
+  /** Air gets out at its end. */
+  vented: z.boolean(),
+});
+export type Tab = z.infer<typeof tabSchema>;
+
+/** A gap that air passes and melt does not, 5 mm wide. */
+export const defaultVent = (id: string, at: VentInput['at']): VentInput => ({
+  id,
+  at,
+  gap: 2e-5,
+  land: 1.5e-3,
+  exitPressure: 101325,
+});
+
+/** Beside a wall of this thickness, m. */
+export const defaultTab = (id: string, position: Tab['position'], direction: Tab['direction'], wall: number): Tab => {
+  const tidy = (x: number) => Number(x.toPrecision(2));
+  return {
+    id,
+    position,
+    direction,
+    land: { length: 1e-3, width: tidy(3 * wall), thickness: tidy(0.5 * wall) },
+    size: { length: tidy(5 * wall), width: tidy(5 * wall), thickness: tidy(1.5 * wall) },
+    vented: true,
+  };
+};
