@@ -94,7 +94,7 @@ export const inputsSchema = z.strictObject({
     packingPressure: z.number().min(0).max(5e8).nullable(),
     /** Between melt and mould, W/(m2 K), while filling. */
     wallTransfer: transfer,
-    /** Air gets out freely all along the parting line, only through the vents, or nowhere. */
+    /** Air gets out freely all along the parting line (and through the vents), only through the vents, or nowhere. */
     venting: z.enum(['parting-line', 'vents', 'sealed']),
   }),
   probes: z.array(probeSchema).max(24),

@@ -161,7 +161,7 @@ async function fillOn(
   const tabs = inputs.tabs ?? [];
   const inlet = placeInlet(fine, grid, [...gateSites(inputs, surfaces), ...tabSites(tabs)]);
   const vented = inputs.cycle.venting === 'parting-line' ? tool.vented : new Uint8Array(grid.n);
-  const vents = inputs.cycle.venting === 'vents' ? ventsOn(inputs, fine, grid, tool) : [];
+  const vents = inputs.cycle.venting === 'sealed' ? [] : ventsOn(inputs, fine, grid, tool);
   const copies = nCopies(inputs);
   const plain = {
     nGates: inputs.gates.length,

@@ -27,6 +27,11 @@ export const withCycle = (inputs: Inputs, patch: Partial<Inputs['cycle']>): Inpu
   cycle: { ...inputs.cycle, ...patch },
 });
 
+/** A free name of a vent (V) or tab (T). */
+export function freshOutletId(letter: 'V' | 'T', taken: readonly { id: string }[]): string {
+  for (let n = taken.length + 1; ; n++) if (!taken.some((t) => t.id === `${letter}${n}`)) return `${letter}${n}`;
+}
+
 export function freshGateId(gates: readonly Gate[]): string {
   for (let n = gates.length + 1; ; n++) if (!gates.some((g) => g.id === `G${n}`)) return `G${n}`;
 }

@@ -26,8 +26,8 @@ export interface FeedFacts {
   coldVolume_m3: number;
   times_s: number[];
   sections: FeedSectionFacts[];
-  /** Valve pins: when they began to open and to close, s. */
-  pins: { gate: string; openedAt_s: number | null; closedAt_s: number | null }[];
+  /** Valve pins: when they began to open and to close, and when the melt had come to the gate, s. */
+  pins: { gate: string; openedAt_s: number | null; closedAt_s: number | null; reachedAt_s: number | null }[];
 }
 
 /** Facts of every section from the run of the joined grid. */
@@ -59,6 +59,15 @@ export function feedFacts(
       frozenShareEnd: nodes.reduce((s, i) => s + (last[i] === last[i] ? last[i] : 0), 0) / nodes.length,
     };
   });
-  const pins = result.pins.map((p) => ({ gate: gates[p.gate].id, openedAt_s: p.openedAt, closedAt_s: p.closedAt }));
+  const { gateNode } = joined.inlet;
+  const pins = result.pins.map((p) => {
+    const reached = gateNode ? result.fillTime[gateNode[p.gate]] : NaN;
+    return {
+      gate: gates[p.gate].id,
+      openedAt_s: p.openedAt,
+      closedAt_s: p.closedAt,
+      reachedAt_s: reached === reached ? reached : null,
+    };
+  });
   return { coldVolume_m3: nCopies * coldVolume(network), times_s: [...frames.times], sections, pins };
 }

@@ -108,6 +108,16 @@ export const VERDICT_RULES = {
     worse: 'below',
     reason: 'Below 90 % a line is the weakest place of the wall; below 60 % the skins hardly joined.',
   },
+  speedJump: {
+    id: 'speedJump',
+    question: 'where-fronts-meet',
+    quantity: 'Front speed after a pin moved over before, or the other way round',
+    watch: 1.8,
+    problem: null,
+    unit: '',
+    worse: 'above',
+    reason: 'Where the front suddenly runs faster or slower the surface shows a band.',
+  },
   burn: {
     id: 'burn',
     question: 'where-fronts-meet',

@@ -11,6 +11,7 @@ import { weightedQuantile } from '../numerics/weighted';
 import type { ToolOnGrid } from '../grid/tool';
 import type { Answer } from './answer';
 import { airTraps, hesitations, type Hesitation, type TrappedAirPlace } from './places';
+import { speedJumps, type SpeedJump } from './speedJumps';
 import { weldLines, type WeldLine } from './weldLines';
 import { whatMachine, type MachineNeeds } from './whatMachine';
 import { whereFrontsMeet } from './whereFrontsMeet';
@@ -78,6 +79,8 @@ export interface Findings {
   weldLines: WeldLine[];
   airTraps: TrappedAirPlace[];
   hesitations: Hesitation[];
+  /** Where the front's speed jumped as a pin moved; missing in runs of version 0.3 and earlier. */
+  speedJumps?: SpeedJump[];
 }
 
 /** Share of the volume below which cells without a way to a gate are slivers of the grid. */
@@ -103,7 +106,7 @@ export function summarise(
   // The path of a short shot ends where the front stands, not in the empty part behind it.
   const pathEnd = Number.isNaN(result.fillTime[last]) ? latestFilled(grid, result) : last;
   const path = flowPath(grid, result.fillTime, lastFullFrame(result), pathEnd);
-  const findings = findingsOf(grid, result, settings, outcome.status === 'stalled');
+  const findings = findingsOf(grid, result, settings, outcome.status === 'stalled', outcome.feed);
   const cut = outcome.status === 'stalled' ? Infinity : NEEDED_AT_SHARE + 1e-6;
   const pressureNeeded = Math.max(0, ...history.nozzlePressure.filter((_, i) => history.shareFilled[i] <= cut));
   const shareFilled = result.injectedVolume / (unreachableVolume > 0 ? partVolume : result.cavityVolume);
@@ -148,14 +151,20 @@ export function summarise(
     summary: summaryOf(facts, gridResult, result, inputs, settings, needs, findings, outcome.feed),
     answers: [
       willItFill(facts, inputs, settings),
-      whereFrontsMeet(findings.weldLines, findings.airTraps, inputs, settings),
+      whereFrontsMeet(findings, inputs, settings, outcome.feed),
       whatMachine(needs, inputs, settings),
     ],
     findings,
   };
 }
 
-function findingsOf(grid: PressureGrid, result: FillResult, settings: FillSettings, stalled: boolean): Findings {
+function findingsOf(
+  grid: PressureGrid,
+  result: FillResult,
+  settings: FillSettings,
+  stalled: boolean,
+  feed?: FeedFacts,
+): Findings {
   const { resin } = settings;
   const end = result.history.time[result.history.time.length - 1];
   return {
@@ -171,6 +180,7 @@ function findingsOf(grid: PressureGrid, result: FillResult, settings: FillSettin
       diffusivity: resin.conductivity / (resin.density * resin.specificHeat),
     }),
     airTraps: airTraps(grid, result.traps),
+    speedJumps: feed ? speedJumps(grid, result.fillTime, result.frontSpeed, feed.pins, end) : [],
     // Before a short shot the front creeps everywhere.
     hesitations: stalled
       ? []

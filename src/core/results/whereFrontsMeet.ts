@@ -1,20 +1,26 @@
+import { defaultVent } from '../model/outlet';
 import type { Inputs } from '../model/study';
 import type { FillSettings } from '../pipeline/settings';
 import { format, formatNumber, fromSi } from '../units/units';
-import { withCycle, type Answer, type Suggestion } from './answer';
+import { freshOutletId, withCycle, type Answer, type Suggestion } from './answer';
+import type { FeedFacts } from './feedFacts';
 import type { TrappedAirPlace } from './places';
 import { judge, VERDICT_RULES as RULES, worst } from './rules';
+import type { SpeedJump } from './speedJumps';
+import type { Findings } from './summary';
 import type { WeldLine } from './weldLines';
 
 const celsius = (T: number) => `${formatNumber(fromSi(T, '°C'), 3)} °C`;
 const degrees = (a: number) => `${Math.round(fromSi(a, '°'))}°`;
 const percent = (x: number) => `${Math.round(100 * x)} %`;
 
+type Found = Pick<Findings, 'weldLines' | 'airTraps' | 'speedJumps'>;
+
 export function whereFrontsMeet(
-  lines: readonly WeldLine[],
-  traps: readonly TrappedAirPlace[],
+  { weldLines: lines, airTraps: traps, speedJumps: jumps = [] }: Found,
   inputs: Inputs,
   settings: FillSettings,
+  feed?: FeedFacts,
 ): Answer {
   const weakest = lines.reduce<WeldLine | null>((w, l) => (!w || l.strength < w.strength ? l : w), null);
   const hottest = traps.reduce<TrappedAirPlace | null>(
@@ -23,13 +29,14 @@ export function whereFrontsMeet(
   );
   const weld = weakest ? judge(RULES.weldStrength, weakest.strength) : 'good';
   const burn = hottest ? judge(RULES.burn, hottest.adiabaticTemperature) : 'good';
-  const verdict = worst([weld, burn]);
+  const jump = jumps.length ? ('watch' as const) : ('good' as const);
+  const verdict = worst([weld, burn, jump]);
   const total = lines.reduce((s, l) => s + l.length, 0);
   return {
     id: 'where-fronts-meet',
     question: 'Where do fronts meet?',
     verdict,
-    headline: headline(lines, traps, weld, burn),
+    headline: headline(lines, traps, weld, burn, jump),
     key: weakest
       ? {
           label: 'Weakest weld line',
@@ -46,17 +53,50 @@ export function whereFrontsMeet(
               position: weakest.points[Math.floor(weakest.points.length / 2)],
               field: 'frontTemperature',
             }
-          : null,
-    why: reasons(lines, weakest, traps, hottest),
-    try: suggestions(weld !== 'good', burn !== 'good', inputs, settings),
+          : jumps.length
+            ? { label: `Speed jump ${jumps[0].id}`, position: jumps[0].position, field: 'frontSpeed' }
+            : null,
+    why: [...reasons(lines, weakest, traps, hottest), ...sequence(feed), ...jumps.map(jumpReason)],
+    try: suggestions(weld !== 'good', burn !== 'good', inputs, settings, traps),
   };
 }
 
-function headline(lines: readonly WeldLine[], traps: readonly TrappedAirPlace[], weld: string, burn: string): string {
+const speed = (v: number) => `${formatNumber(v, 2)} m/s`;
+const jumpReason = (j: SpeedJump): string =>
+  `${j.id}: when the pin of ${j.gate} moves at ${format(j.time, 's', 2)}, the front goes from ${speed(j.before)} to ${speed(j.after)}.`;
+
+/** What opening one pin after the other did: melt let into melt makes no new front. */
+function sequence(feed: FeedFacts | undefined): string[] {
+  const later = (feed?.pins ?? []).filter((p) => p.openedAt_s !== null && p.openedAt_s > 0);
+  const behind = later.filter((p) => p.reachedAt_s !== null && p.reachedAt_s <= (p.openedAt_s as number) + 1e-9);
+  const ahead = later.filter((p) => !behind.includes(p));
+  const shut = (feed?.pins ?? []).filter((p) => p.openedAt_s === null);
+  const names = (list: typeof later) => list.map((p) => p.gate).join(', ');
+  const list: string[] = [];
+  if (behind.length)
+    list.push(
+      `${names(behind)} ${behind.length === 1 ? 'opens' : 'open'} into melt that has come by already: no front meets there.`,
+    );
+  for (const p of ahead)
+    list.push(
+      `${p.gate} opens at ${format(p.openedAt_s as number, 's', 2)}, before the front has come to it: two fronts meet. Open it later.`,
+    );
+  if (shut.length) list.push(`${names(shut)} never ${shut.length === 1 ? 'opens' : 'open'} in this run.`);
+  return list;
+}
+
+function headline(
+  lines: readonly WeldLine[],
+  traps: readonly TrappedAirPlace[],
+  weld: string,
+  burn: string,
+  jump: string,
+): string {
   if (burn === 'problem') return 'Air is trapped and can burn the part.';
   if (weld === 'problem') return 'A weld line hardly knits.';
   if (burn === 'watch') return 'Air is trapped; a vent is wanted.';
   if (weld === 'watch') return 'Weld lines weaken the wall.';
+  if (jump === 'watch') return 'The front changes its speed when a pin moves.';
   if (lines.length || traps.length) return 'Fronts meet hot and the air gets out.';
   return 'One front runs through the whole part.';
 }
@@ -81,14 +121,37 @@ function reasons(
     list.push(
       `${hottest.id}: ${format(hottest.volume, 'cm³', 2)} of air is cut off after ${format(hottest.since, 's', 2)} and ` +
         `pressed to ${format(hottest.isothermalPressure, 'MPa', 2)}; without cooling it reaches ` +
-        `${celsius(hottest.adiabaticTemperature)}.`,
+        `${celsius(hottest.adiabaticTemperature)}.${hottest.vented ? ' Its vent is too small.' : ''}`,
     );
   if (traps.length > 1) list.push(`${traps.length} places hold trapped air away from the parting line.`);
   if (!lines.length && !traps.length) list.push('Air ahead of the front always has a way to the parting line.');
   return list;
 }
 
-function suggestions(weak: boolean, burn: boolean, inputs: Inputs, settings: FillSettings): Suggestion[] {
+/** Width of a vent that is proposed, m. */
+const VENT_WIDTH = 0.006;
+
+/** A vent at every trap; what air finds already stays. */
+function ventThem(traps: readonly TrappedAirPlace[], inputs: Inputs): Suggestion {
+  const vents = [...(inputs.vents ?? [])];
+  for (const { position } of traps)
+    vents.push(defaultVent(freshOutletId('V', vents), { kind: 'place', position, width: VENT_WIDTH }));
+  const venting = inputs.cycle.venting === 'sealed' ? ('vents' as const) : inputs.cycle.venting;
+  return {
+    id: 'vents',
+    label: traps.length === 1 ? `Vent at ${traps[0].id}` : `Vents at all ${traps.length} traps`,
+    why: 'Air that leaves is not pressed.',
+    inputs: { ...withCycle(inputs, { venting }), vents },
+  };
+}
+
+function suggestions(
+  weak: boolean,
+  burn: boolean,
+  inputs: Inputs,
+  settings: FillSettings,
+  traps: readonly TrappedAirPlace[],
+): Suggestion[] {
   const list: Suggestion[] = [];
   const { resin } = settings;
   if (weak && settings.meltTemperature < resin.melt.max - 1)
@@ -112,6 +175,7 @@ function suggestions(weak: boolean, burn: boolean, inputs: Inputs, settings: Fil
       why: 'Each gate less is a weld line less, at the price of pressure.',
       inputs: { ...inputs, gates: inputs.gates.slice(0, 1) },
     });
+  if (burn && traps.length) list.push(ventThem(traps, inputs));
   if (burn)
     list.push({
       id: 'slower',
