@@ -4,7 +4,8 @@ import { readStl } from '../src/core/formats/stl';
 import { weld } from '../src/core/geometry/mesh';
 import { defaultFeed } from '../src/core/model/feed';
 import { emptyInputs, type Inputs } from '../src/core/model/study';
-import { balanceStudy, withDiameters, type BalanceAsk, type BalanceReport } from '../src/core/pipeline/balanceStudy';
+import { withDiameters } from '../src/core/pipeline/branches';
+import { balanceStudy, type BalanceAsk, type BalanceReport } from '../src/core/pipeline/balanceStudy';
 import { plainContext } from '../src/core/pipeline/stage';
 
 /** Two different spacers in one tool, POM, one gate each. */

@@ -1,7 +1,9 @@
 import type { MeshReport } from '../core/geometry/check';
 import type { Finding } from '../core/geometry/finding';
 import type { GeometryResults, GeometryTask } from '../core/model/geometryTask';
+import type { BalanceAsk } from '../core/model/balanceAsk';
 import type { Inputs } from '../core/model/study';
+import type { BalanceReport } from '../core/pipeline/balanceStudy';
 import type { FieldMeta } from '../core/fields/field';
 import type { StageName } from '../core/pipeline/stage';
 import type { Problem } from '../core/pipeline/checkRun';
@@ -92,6 +94,16 @@ export interface NewGeometry {
   report: MeshReport;
   findings: Finding[];
 }
+
+/** Trials with other runners. */
+export interface BalanceTask {
+  meshPaths: string[];
+  geometryKey: string;
+  inputs: Inputs;
+  ask: BalanceAsk;
+}
+
+export type BalanceMessage = TaskProgress | { type: 'done'; report: BalanceReport } | TaskFailed;
 
 export type GeometryMessage =
   TaskProgress | { type: 'done'; result: GeometryResults[keyof GeometryResults]; made: NewGeometry[] } | TaskFailed;

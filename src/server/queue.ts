@@ -112,7 +112,9 @@ export class RunQueue {
     await this.db.update(runs).set({ status: 'running', startedAt: new Date() }).where(eq(runs.id, job.runId));
     this.emit(job, { type: 'status', status: 'running' });
     const meshes = cavities(run.inputs).map((b) => b.mesh);
-    const geometryKey = meshes.length === 1 ? meshes[0] : createHash('sha256').update(meshes.join()).digest('hex');
+    const { cavities: copies } = run.inputs;
+    const named = meshes.join() + (copies ? JSON.stringify(copies) : '');
+    const geometryKey = meshes.length === 1 && !copies ? meshes[0] : createHash('sha256').update(named).digest('hex');
     const task: RunTask = {
       meshPaths: meshes.map(meshPath),
       geometryKey,

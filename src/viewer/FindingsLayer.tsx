@@ -10,7 +10,7 @@ export interface FindingMarks {
   curves: { id: string; points: [number, number, number][]; label: string }[];
   places: { id: string; position: [number, number, number]; label: string; kind: PlaceKind }[];
 }
-export type PlaceKind = 'air' | 'slow' | 'low' | 'high' | 'probe' | 'chosen';
+export type PlaceKind = 'air' | 'slow' | 'low' | 'high' | 'probe' | 'chosen' | 'vent' | 'vent-chosen' | 'jump';
 
 interface Props extends FindingMarks {
   /** Size of a mark, mm. */
@@ -29,6 +29,9 @@ export function FindingsLayer({ curves, places, size, ink, paper, accent, select
     high: ink,
     probe: select,
     chosen: select,
+    vent: ink,
+    'vent-chosen': select,
+    jump: accent,
   };
   return (
     <>
@@ -62,6 +65,9 @@ function PlaceShape({ kind, size }: { kind: PlaceKind; size: number }) {
   if (kind === 'air') return <torusGeometry args={[0.75 * size, 0.22 * size, 10, 28]} />;
   if (kind === 'slow') return <boxGeometry args={[size, size, 0.4 * size]} />;
   if (kind === 'low' || kind === 'high') return <tetrahedronGeometry args={[0.8 * size]} />;
+  // A vent is a flat slot, a jump of the front's speed a step of two blades.
+  if (kind === 'vent' || kind === 'vent-chosen') return <boxGeometry args={[1.6 * size, 0.35 * size, 0.35 * size]} />;
+  if (kind === 'jump') return <coneGeometry args={[0.7 * size, 1.2 * size, 3]} />;
   return <octahedronGeometry args={[0.75 * size]} />;
 }
 

@@ -3,6 +3,7 @@
 import { Canvas, useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
+import { DrawLayer, type DrawPlan } from './DrawLayer';
 import { FeedDucts, type DuctMark } from './FeedDucts';
 import { AxisLines, type AxisLine } from './AxisLines';
 import { BodySurface, type BodyDraw } from './BodySurface';
@@ -84,7 +85,10 @@ export interface ViewportProps {
   /** What is framed, m: all bodies, shown or not, so that hiding one does not move the eye. */
   frame: { min: readonly number[]; max: readonly number[] };
   /** Runners; null when there are none or they are hidden. */
-  feed: { ducts: DuctMark[]; faded: boolean } | null;
+  feed: { ducts: DuctMark[]; faded: boolean; alone: boolean } | null;
+  /** Runners being drawn; null while none are. */
+  draw: DrawPlan | null;
+  onDraw: (at: [number, number, number]) => void;
   field: FieldView | null;
   section: SectionView | null;
   gates: GateMark[];
@@ -156,7 +160,7 @@ function Scene(props: ViewportProps) {
           onPick={props.onPick}
         />
       ))}
-      {geometry && (
+      {geometry && !props.feed?.alone && (
         <PartSurface
           geometry={geometry}
           uniforms={uniforms}
@@ -169,6 +173,9 @@ function Scene(props: ViewportProps) {
       )}
       {props.feed && (
         <FeedDucts ducts={props.feed.ducts} faded={props.feed.faded} cold={colours.clay} hot={colours.accent} />
+      )}
+      {props.draw && (
+        <DrawLayer plan={props.draw} colour={colours.select} size={0.006 * diagonal} onPoint={props.onDraw} />
       )}
       <AxisLines axes={props.axes} colour={colours.select} />
       {props.draft && <StandInDraft shape={props.draft} colour={colours.select} onChange={props.onDraft} />}

@@ -1,28 +1,17 @@
-import { branchKey } from '../feed/builder';
-import { fallingRoot, leastVolumeDiameter, nearestSize, type Bounds } from '../feed/balance';
-import { ductOf, type Section } from '../feed/section';
-import { layOut, type LaidFeed } from '../feed/layout';
-import { coldVolume, segmentLength } from '../feed/network';
+import { fallingRoot, leastVolumeDiameter, nearestSize } from '../feed/balance';
+import { layOut } from '../feed/layout';
 import type { TriangleMesh } from '../geometry/mesh';
 import { resolveResin } from './settings';
-import type { Gate, Inputs } from '../model/study';
+import type { BalanceAsk } from '../model/balanceAsk';
+import type { Inputs } from '../model/study';
 import { measureBalance, valueAt, type BalanceState } from './balanceState';
 import { meshWithCopies, withCopies } from './copies';
-import { runPipeline, solvedOnce, type PipelineOutcome } from './pipeline';
+import { branchesOf, withDiameters, type Branch } from './branches';
+import { solvedOnce } from './feedOf';
+import { runPipeline, type PipelineOutcome } from './pipeline';
 import type { StageContext } from './stage';
 
-/** What is wanted of the runners. SI. */
-export interface BalanceAsk {
-  /** Equal fill times and pressures, or also the least volume at a pressure. */
-  goal: 'balance' | 'least-volume';
-  /** Nozzle pressure that may be needed, Pa, for the least volume. */
-  pressure: number | null;
-  /** Range of diameters; single branches by key, a fixed one has min = max. */
-  bounds: Bounds;
-  own: Record<string, Bounds>;
-  /** Cutter sizes to choose from, m; null takes any. */
-  sizes: number[] | null;
-}
+export type { BalanceAsk } from '../model/balanceAsk';
 
 export interface BalanceRow {
   /** Branch, as in Feed.branches. */
@@ -51,20 +40,6 @@ const ENOUGH = { time: 0.012, pressure: 0.025 };
 /** The pressure wanted is met when it is undercut by no more than this. */
 const PRESSURE_BAND = 0.03;
 const MOST_TRIALS = 9;
-
-/** One branch of the feed that may get a diameter of its own. */
-interface Branch {
-  key: string;
-  gates: string[];
-  segments: number[];
-  length: number;
-  diameter: number;
-  bounds: Bounds;
-  /** Share of the gates it feeds. */
-  share: number;
-  /** ln of the diameter over the mean of all, and of the flow ratio, in the trial before. */
-  last?: { size: number; error: number };
-}
 
 /**
  * Looks for the diameters by runs of the whole filling at Detail quick: what each branch and what lies
@@ -176,51 +151,7 @@ function better(a: BalanceState, b: BalanceState, { goal, pressure }: BalanceAsk
   return score(a) < score(b);
 }
 
-/** Inputs with diameters of branches, m, by key. */
-export function withDiameters(inputs: Inputs, diameters: Record<string, number>): Inputs {
-  if (!inputs.feed) return inputs;
-  const own = Object.fromEntries(Object.entries(diameters).map(([key, diameter]) => [key, { diameter }]));
-  return { ...inputs, feed: { ...inputs.feed, branches: { ...inputs.feed.branches, ...own } } };
-}
-
 const diametersOf = (branches: Branch[]) => Object.fromEntries(branches.map((b) => [b.key, b.diameter]));
-
-/** Diameter of the round section with the same flow at the same gradient (Newtonian), m. */
-function roundOf(section: Section): number {
-  if (section.shape === 'round') return section.diameter;
-  const { area, mobility } = ductOf(section);
-  return Math.pow((128 * area * mobility) / Math.PI, 0.25);
-}
-
-/** Runners and drops gathered by the gates they feed. Sprue, lands and slugs stay as they are. */
-export function branchesOf({ feed, gates }: Inputs, ask: Pick<BalanceAsk, 'goal' | 'bounds' | 'own'>): Branch[] {
-  if (!feed) return [];
-  const network = layOut(feed, gates, 0);
-  const found = new Map<string, Branch>();
-  network.segments.forEach((segment, k) => {
-    if (network.kinds[k] !== 'runner' && network.kinds[k] !== 'drop') return;
-    const fed = network.feeds[k];
-    // Balance is made where the ways part; the least volume moves all.
-    if (ask.goal === 'balance' && fed.length === gates.length) return;
-    const ids = fed.map((g) => gates[g].id);
-    const key = branchKey(ids);
-    const length = segmentLength(network, segment);
-    const size = roundOf(segment.section);
-    const known = found.get(key);
-    if (known) {
-      known.diameter = (known.diameter * known.length + size * length) / (known.length + length);
-      known.length += length;
-      known.segments.push(k);
-    } else {
-      const bounds = ask.own[key] ?? ask.bounds;
-      const share = fed.length / gates.length;
-      found.set(key, { key, gates: ids, segments: [k], length, diameter: size, bounds, share });
-    }
-  });
-  return [...found.values()].map((b) =>
-    b.bounds.min === b.bounds.max ? { ...b, diameter: b.bounds.min > 0 ? b.bounds.min : b.diameter } : b,
-  );
-}
 
 /** Exponent of the resin's power law at high shear. */
 function exponentOf(inputs: Inputs): number {
@@ -340,7 +271,3 @@ function rowOf(b: Branch, after: number, before: BalanceState): BalanceRow {
     reason: atBound ? `${why} At its bound.` : why,
   };
 }
-
-/** Volume of the whole feed that is lost with a shot, m3. */
-export const lostVolume = (feed: NonNullable<Inputs['feed']>, gates: readonly Gate[]): number =>
-  coldVolume(layOut(feed, gates, 0) satisfies LaidFeed);

@@ -10,12 +10,10 @@ import { airAt } from '../material/air';
 import type { Answer } from '../results/answer';
 import { summarise, type Findings, type Summary } from '../results/summary';
 import { surfaceMap, type SurfaceMap } from '../results/surfaceMap';
-import { feedOfOne } from '../feed/alike';
 import { openingOf } from '../feed/land';
-import { openFeed, withTabs } from '../feed/tabs';
 import type { Tab } from '../model/outlet';
 import type { NodeVent } from '../solvers/fill/trappedAir';
-import { layOut, type LaidFeed } from '../feed/layout';
+import type { LaidFeed } from '../feed/layout';
 import type { FeedCell } from '../feed/network';
 import { feedFacts, type FeedFacts } from '../results/feedFacts';
 import type { PinEvent } from '../model/pin';
@@ -26,7 +24,8 @@ import type { FillHeat, FillOutcome, FillHistory, FillResult } from '../solvers/
 import { runFill } from '../solvers/fill/stage';
 import { PROFILE_PLACES } from '../solvers/fill/profilePlaces';
 import { checkRun, type Problem } from './checkRun';
-import { allGates, meshWithCopies, withCopies } from './copies';
+import { meshWithCopies, withCopies } from './copies';
+import { feedOf, solvedOnce } from './feedOf';
 import { gridErrorOf, type GridError } from './gridError';
 import { partSize, resolveSettings, type FillSettings } from './settings';
 import type { StageContext } from './stage';
@@ -122,15 +121,6 @@ export async function runPipeline(
 
 const COARSER: Record<Inputs['detail'], Inputs['detail'] | null> = { quick: null, normal: 'quick', fine: 'normal' };
 
-/** One cavity is solved for all: wanted, and the feed treats them alike. */
-export function solvedOnce(inputs: Inputs): boolean {
-  const { cavities, feed, gates } = inputs;
-  if (!cavities?.solveOnce) return false;
-  // Without runners every gate is fed alike.
-  if (!feed || !gates.length) return true;
-  return feedOfOne(layOut(feed, allGates(inputs), 0), nCopies(inputs)) !== null;
-}
-
 /** The same study one Detail coarser, for its key numbers only. null when the coarser grid cannot answer. */
 async function errorAgainst(
   mesh: TriangleMesh,
@@ -203,21 +193,6 @@ async function fillOn(
   if (outcome.status === 'failed') return outcome;
   const facts = feedFacts(outcome.result, joined, network, inputs.gates, copies);
   return { ...ofAll({ ...outcome, result: resultOnPart(outcome.result, grid, joined) }, copies), feed: facts };
-}
-
-/** The feed that a run solves: of all gates, or of one cavity that stands for all. */
-export function feedOf(inputs: Inputs, meltTemperature: number): LaidFeed {
-  const { feed, tabs = [], gates } = inputs;
-  if (!feed)
-    return withTabs(
-      openFeed(
-        gates.map((g) => g.position),
-        meltTemperature,
-      ),
-      tabs,
-    );
-  const network = layOut(feed, allGates(inputs), meltTemperature);
-  return withTabs(feedOfOne(network, nCopies(inputs)) ?? network, tabs);
 }
 
 /** What the machine does for one of `n` equal cavities. */

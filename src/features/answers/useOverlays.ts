@@ -72,8 +72,12 @@ export function useOverlays(run: RunView | null, field: ShownField | null, input
     () =>
       station === 'feed' && (painting || inputs.noGate.length)
         ? inputs.noGate.map((p) => ({ position: mm(p.position), radius: 1000 * p.radius }))
-        : [],
-    [station, painting, inputs.noGate],
+        : station === 'answers' && layers.places
+          ? (manifest?.findings?.speedJumps ?? []).flatMap((j) =>
+              j.points.map((p) => ({ position: mm(p), radius: JUMP_DOT })),
+            )
+          : [],
+    [station, painting, inputs.noGate, layers.places, manifest],
   );
   const end = manifest?.history.time.at(-1) ?? 0;
   return {
@@ -85,6 +89,9 @@ export function useOverlays(run: RunView | null, field: ShownField | null, input
     patches,
   };
 }
+
+/** Radius of the dots where the front's speed jumped, mm. */
+const JUMP_DOT = 0.9;
 
 /** 1, 2 or 5 times a power of ten, at least x. */
 export function niceStep(x: number): number {
@@ -106,6 +113,12 @@ function findingMarks({ findings }: Manifest, layers: Layers): FindingMarks {
   const places: FindingMarks['places'] = layers.places
     ? [
         ...findings.airTraps.map((a) => ({ id: a.id, position: mm(a.position), label: a.id, kind: 'air' as const })),
+        ...(findings.speedJumps ?? []).map((j) => ({
+          id: j.id,
+          position: mm(j.position),
+          label: j.id,
+          kind: 'jump' as const,
+        })),
         ...findings.hesitations.map((h) => ({
           id: h.id,
           position: mm(h.position),

@@ -1,19 +1,21 @@
 'use client';
 
-import { Crosshair, Trash2 } from 'lucide-react';
-import type { Gate } from '@/core/model/study';
+import { Crosshair } from 'lucide-react';
+import { GATE_KINDS } from '@/core/model/gateForm';
 import { latestResult, presentPart, presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
-import { deleteSelectedGate } from '../shell/useKeyboard';
 import { Button, SectionTitle } from '../ui/controls';
-import { NumberField } from '../ui/NumberField';
 import { formatNumber, fromSi } from '@/core/units/units';
 import { GateFinder } from './GateFinder';
-import { PinFields } from './PinFields';
+import { BalancePanel } from './BalancePanel';
+import { CavityFields } from './CavityFields';
+import { FeedCheck } from './FeedCheck';
+import { GateFields } from './GateFields';
+import { OutletFields } from './OutletFields';
 import { RunnerFields } from './RunnerFields';
 import { useLooseGates } from './useLooseGates';
 
-const AXES = ['X', 'Y', 'Z'] as const;
+const KIND = Object.fromEntries(GATE_KINDS.map(({ kind, label }) => [kind, label]));
 
 export function FeedBench() {
   const inputs = useStudy((s) => presentVariant(s).inputs);
@@ -50,7 +52,7 @@ export function FeedBench() {
               >
                 <span className="w-8 font-semibold">{g.id}</span>
                 <span className="flex-1">
-                  ⌀ {formatNumber(fromSi(g.diameter, 'mm'), 3)} mm
+                  {g.form ? KIND[g.form.kind] : `⌀ ${formatNumber(fromSi(g.diameter, 'mm'), 3)} mm`}
                   {g.pin && <span className="text-soft"> · pin</span>}
                 </span>
                 {loose.has(g.id) && (
@@ -69,8 +71,12 @@ export function FeedBench() {
         })}
         {inputs.gates.length === 0 && <li className="text-soft py-2">None yet.</li>}
       </ul>
-      {gate && <GateForm gate={gate} />}
+      {gate && <GateFields gate={gate} />}
+      <FeedCheck />
+      <CavityFields />
       <RunnerFields />
+      <BalancePanel />
+      <OutletFields />
       <PreviewSwitch />
       <GateFinder />
     </>
@@ -95,64 +101,5 @@ function PreviewSwitch() {
         </span>
       </span>
     </label>
-  );
-}
-
-function GateForm({ gate }: { gate: Gate }) {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
-  const part = useStudy(presentPart);
-  const change = useStudy((s) => s.change);
-  const update = (label: string, patch: Partial<Gate>) =>
-    change(label, { ...inputs, gates: inputs.gates.map((g) => (g.id === gate.id ? { ...g, ...patch } : g)) });
-  const bounds = part?.bounds;
-  return (
-    <>
-      <SectionTitle
-        aside={
-          <button
-            type="button"
-            onClick={deleteSelectedGate}
-            className="text-soft hover:text-problem"
-            aria-label={`Delete gate ${gate.id}`}
-            title="Delete (Del)"
-          >
-            <Trash2 size={14} />
-          </button>
-        }
-      >
-        Gate {gate.id}
-      </SectionTitle>
-      <div className="space-y-1.5">
-        {AXES.map((axis, d) => (
-          <NumberField
-            key={axis}
-            label={axis}
-            unit="mm"
-            value={gate.position[d]}
-            min={bounds ? bounds.min[d] - 0.01 : -10}
-            max={bounds ? bounds.max[d] + 0.01 : 10}
-            step={1}
-            onChange={(v) => {
-              if (v === null) return;
-              const position = gate.position.map((x, i) => (i === d ? v : x)) as Gate['position'];
-              update(`Move gate ${gate.id}`, { position });
-            }}
-          />
-        ))}
-        <NumberField
-          label="Diameter"
-          unit="mm"
-          value={gate.diameter}
-          min={1e-4}
-          max={0.05}
-          step={0.25}
-          onChange={(v) => v !== null && update(`Diameter of gate ${gate.id}`, { diameter: v })}
-        />
-        {(inputs.feed?.hot || gate.pin) && (
-          <PinFields gate={gate} probes={inputs.probes} onChange={(label, pin) => update(label, { pin })} />
-        )}
-      </div>
-      <p className="text-soft mt-2 text-[12px]">Drag the gate along the part, or type its place.</p>
-    </>
   );
 }

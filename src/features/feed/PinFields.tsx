@@ -1,6 +1,9 @@
+import { Crosshair } from 'lucide-react';
 import { DEFAULT_PIN, type Pin, type PinEvent } from '@/core/model/pin';
 import type { Gate, Probe } from '@/core/model/study';
-import { Row, Select } from '../ui/controls';
+import { formatNumber, fromSi } from '@/core/units/units';
+import { useView } from '../study/viewStore';
+import { Button, Row, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 
 type Choice = 'none' | PinEvent['by'] | `probe:${string}`;
@@ -47,6 +50,7 @@ export function PinFields({
       {pin && (
         <>
           <EventValue event={pin.open} name="Opens" onChange={(open) => edit({ open })} />
+          {pin.open.by === 'front' && <PickPlace gate={gate.id} move="open" event={pin.open} />}
           <Row label="Pin closes">
             <EventSelect
               label="Pin closes"
@@ -58,6 +62,7 @@ export function PinFields({
             />
           </Row>
           {pin.close && <EventValue event={pin.close} name="Closes" onChange={(close) => edit({ close })} />}
+          {pin.close?.by === 'front' && <PickPlace gate={gate.id} move="close" event={pin.close} />}
           <NumberField
             label="Takes"
             unit="s"
@@ -70,6 +75,26 @@ export function PinFields({
         </>
       )}
     </>
+  );
+}
+
+/** Lets the place be clicked at which the front has to arrive; without one it is the gate's own. */
+function PickPlace({ gate, move, event }: { gate: string; move: 'open' | 'close'; event: PinEvent & { by: 'front' } }) {
+  const picking = useView((s) => s.pickingPin);
+  const set = useView((s) => s.set);
+  const on = picking?.gate === gate && picking.move === move;
+  const said = event.position ? event.position.map((x) => formatNumber(fromSi(x, 'mm'), 3)).join(', ') + ' mm' : null;
+  return (
+    <div className="flex items-center justify-between gap-2">
+      <span className="num text-soft text-[12px]">{said ?? 'at the gate itself'}</span>
+      <Button
+        aria-pressed={on}
+        className={`w-36 shrink-0 ${on ? 'border-petrol! bg-petrol-wash!' : ''}`}
+        onClick={() => set({ pickingPin: on ? null : { gate, move }, placingGate: false })}
+      >
+        <Crosshair size={13} /> {on ? 'Click the place' : 'Pick the place'}
+      </Button>
+    </div>
   );
 }
 

@@ -1,14 +1,17 @@
-import { layOut } from '@/core/feed/layout';
+import { linesOfNetwork } from '@/core/feed/polylines';
 import { coldVolume } from '@/core/feed/network';
-import type { Section } from '@/core/feed/section';
 import { defaultFeed, type Feed, type FeedLayout } from '@/core/model/feed';
+import { nCopies } from '@/core/model/study';
 import type { FeedFacts } from '@/core/results/feedFacts';
 import { format, formatNumber } from '@/core/units/units';
 import { Fact } from '../part/PartBench';
 import { latestResult, presentPart, presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
-import { Choice, Row, SectionTitle, Select } from '../ui/controls';
+import { Choice, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
+import { DrawnRunners } from './DrawnRunners';
+import { laidOut } from './laidOut';
+import { SectionFields } from './SectionFields';
 
 const NONE = 'none';
 const LAYOUTS: { value: FeedLayout | typeof NONE; label: string; note?: string }[] = [
@@ -16,26 +19,10 @@ const LAYOUTS: { value: FeedLayout | typeof NONE; label: string; note?: string }
   { value: 'star', label: 'Star', note: 'straight to every gate' },
   { value: 'trunk', label: 'Trunk', note: 'branches square to it' },
   { value: 'tree', label: 'Tree', note: 'halved again and again' },
-];
-const SHAPES: { value: Section['shape']; label: string }[] = [
-  { value: 'round', label: 'Round' },
-  { value: 'half-round', label: 'Half-round' },
-  { value: 'trapezoid', label: 'Trapezoid' },
-  { value: 'rectangle', label: 'Rectangle' },
+  { value: 'drawn', label: 'Drawn', note: 'line by line' },
 ];
 /** Runners lie this far from the part when they are first laid out, m. */
 const CLEAR = 0.012;
-
-const sizeOf = (s: Section) => (s.shape === 'round' || s.shape === 'half-round' ? s.diameter : s.width);
-
-/** A section of another shape that carries about as much. */
-function reshaped(section: Section, shape: Section['shape']): Section {
-  const size = sizeOf(section);
-  if (shape === 'round' || shape === 'half-round') return { shape, diameter: size };
-  return shape === 'trapezoid'
-    ? { shape, width: size, height: 0.8 * size, draft: 0.175 }
-    : { shape, width: size, height: 0.8 * size };
-}
 
 /** Sprue, runners, drops and lands: laid out to the gates, cold or hot. */
 export function RunnerFields() {
@@ -46,10 +33,16 @@ export function RunnerFields() {
   const shown = useView((s) => s.feedShown);
   const set = useView((s) => s.set);
   const { feed, gates } = inputs;
+  const network = laidOut(inputs);
   const update = (label: string, patch: Partial<Feed>) =>
     feed && change(label, { ...inputs, feed: { ...feed, ...patch } });
   const choose = (layout: FeedLayout | typeof NONE) => {
     if (layout === NONE) return change('Remove the runners', { ...inputs, feed: null });
+    if (feed && layout === 'drawn') {
+      // What was laid out becomes lines that can be moved.
+      const lines = feed.lines?.length ? feed.lines : network ? linesOfNetwork(network) : [];
+      return update('Runners as lines', { layout, lines, at: feed.at ?? spruePlace(network) });
+    }
     if (feed) return update('Runner layout', { layout });
     const bounds = part?.bounds;
     if (!bounds) return;
@@ -59,7 +52,6 @@ export function RunnerFields() {
     const height = above ? bounds.max[2] + CLEAR : bounds.min[2] - CLEAR;
     change('Lay out runners', { ...inputs, feed: { ...defaultFeed(part.size.wall, height, above), layout } });
   };
-  const network = feed && gates.length ? layOut(feed, gates, 0) : null;
   const facts = result?.summary?.feed ?? null;
   return (
     <>
@@ -72,6 +64,7 @@ export function RunnerFields() {
       />
       {feed && (
         <div className="mt-1.5 space-y-1.5">
+          {feed.layout === 'drawn' && <DrawnRunners feed={feed} update={update} />}
           {!gates.length && <p className="text-soft text-[12px]">Place a gate: the runners go to the gates.</p>}
           <Choice
             label="Cold or hot"
@@ -188,6 +181,16 @@ export function RunnerFields() {
             step={0.25}
             onChange={(v) => v !== null && update('Length of the lands', { land: { ...feed.land, length: v } })}
           />
+          <NumberField
+            label="Cold-slug ends"
+            unit="mm"
+            value={feed.slug ?? 0}
+            min={0}
+            max={0.05}
+            step={1}
+            note={feed.hot && feed.slug ? 'Hot runners have none.' : null}
+            onChange={(slug) => slug !== null && update('Cold-slug ends', { slug })}
+          />
           <Choice
             label="Feed in the view"
             value={shown}
@@ -195,6 +198,7 @@ export function RunnerFields() {
               { value: 'full', label: 'Shown' },
               { value: 'faded', label: 'Faded' },
               { value: 'hidden', label: 'Hidden' },
+              { value: 'alone', label: 'Alone' },
             ]}
             onChange={(v) => set({ feedShown: v })}
           />
@@ -204,7 +208,7 @@ export function RunnerFields() {
               {part && (
                 <Fact
                   label="Over the part"
-                  value={`${formatNumber((100 * coldVolume(network)) / part.size.volume, 3)} %`}
+                  value={`${formatNumber((100 * coldVolume(network)) / (nCopies(inputs) * part.size.volume), 3)} %`}
                 />
               )}
             </dl>
@@ -216,65 +220,10 @@ export function RunnerFields() {
   );
 }
 
-const spruePlace = (network: ReturnType<typeof layOut> | null): [number, number] => {
+const spruePlace = (network: ReturnType<typeof laidOut>): [number, number] => {
   const p = network?.points[network.nozzle] ?? [0, 0, 0];
   return [p[0], p[1]];
 };
-
-function SectionFields({
-  name,
-  section,
-  onChange,
-}: {
-  name: string;
-  section: Section;
-  onChange: (s: Section) => void;
-}) {
-  return (
-    <>
-      <Row label={`${name} section`}>
-        <Select
-          label={`${name} section`}
-          value={section.shape}
-          options={SHAPES}
-          onChange={(shape) => onChange(reshaped(section, shape as Section['shape']))}
-        />
-      </Row>
-      {'diameter' in section ? (
-        <NumberField
-          label={`${name} diameter`}
-          unit="mm"
-          value={section.diameter}
-          min={2e-4}
-          max={0.06}
-          step={0.5}
-          onChange={(v) => v !== null && onChange({ ...section, diameter: v })}
-        />
-      ) : (
-        <>
-          <NumberField
-            label={`${name} width`}
-            unit="mm"
-            value={section.width}
-            min={2e-4}
-            max={0.06}
-            step={0.5}
-            onChange={(v) => v !== null && onChange({ ...section, width: v })}
-          />
-          <NumberField
-            label={`${name} height`}
-            unit="mm"
-            value={section.height}
-            min={2e-4}
-            max={0.06}
-            step={0.5}
-            onChange={(v) => v !== null && onChange({ ...section, height: v })}
-          />
-        </>
-      )}
-    </>
-  );
-}
 
 /** What the last run says of every section. */
 function FeedTable({ facts }: { facts: FeedFacts }) {

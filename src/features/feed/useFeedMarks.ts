@@ -1,8 +1,15 @@
 import { useMemo } from 'react';
-import { layOut } from '@/core/feed/layout';
+import { lineGraph } from '@/core/feed/drawn';
+import type { LaidFeed } from '@/core/feed/layout';
+import { withTabs } from '@/core/feed/tabs';
 import { between, type Section } from '@/core/feed/section';
 import type { Gate, Inputs } from '@/core/model/study';
+import { allTabs } from '@/core/pipeline/copies';
+import type { DrawPlan } from '@/viewer/DrawLayer';
 import type { DuctMark } from '@/viewer/FeedDucts';
+import type { FindingMarks } from '@/viewer/FindingsLayer';
+import { useView } from '../study/viewStore';
+import { laidOut } from './laidOut';
 
 const ROUND = 24;
 
@@ -41,17 +48,22 @@ const arc = (radius: number, from: number, to: number, n: number): [number, numb
     return [radius * Math.cos(angle), radius * Math.sin(angle)];
   });
 
+/** Tabs of a part without runners. */
+const onlyTabs = (inputs: Inputs): LaidFeed =>
+  withTabs({ points: [], segments: [], kinds: [], feeds: [], nozzle: 0, gatePoints: [] }, allTabs(inputs));
+
 /** The feed as it is drawn, mm; follows a gate while it is dragged. */
 export function useFeedMarks(
-  { feed, gates }: Inputs,
+  inputs: Inputs,
   moved: { id: string; position: [number, number, number] } | null,
 ): DuctMark[] {
+  const { feed, gates } = inputs;
   return useMemo(() => {
-    if (!feed || !gates.length) return [];
+    if (!feed && !inputs.tabs?.length) return [];
     const now = gates.map((g) =>
       moved?.id === g.id ? { ...g, position: moved.position.map((x) => x / 1000) as Gate['position'] } : g,
     );
-    const network = layOut(feed, now, 0);
+    const network = laidOut({ ...inputs, gates: now }) ?? onlyTabs(inputs);
     const mm = (p: readonly number[]) => p.map((x) => 1000 * x) as [number, number, number];
     const outline = (section: Section) => outlineOf(section).map(([x, y]): [number, number] => [1000 * x, 1000 * y]);
     return network.segments.map((s) => ({
@@ -62,5 +74,44 @@ export function useFeedMarks(
       end: outline(s.endSection ? between(s.section, s.endSection, 1) : s.section),
       hot: s.hot !== null,
     }));
-  }, [feed, gates, moved]);
+  }, [inputs, feed, gates, moved]);
+}
+
+const mm = (p: readonly number[]) => p.map((x) => 1000 * x) as [number, number, number];
+
+/** The plane runners are drawn in, with the points that catch the pointer; null while nothing is drawn. */
+export function useDrawPlan(inputs: Inputs): DrawPlan | null {
+  const drawing = useView((s) => s.drawing);
+  const { feed, gates } = inputs;
+  return useMemo(() => {
+    if (!drawing || !feed) return null;
+    const { lines = [] } = feed;
+    const graph = lines.length ? lineGraph(lines, feed.at) : null;
+    const sprue = feed.at ? [[...feed.at, feed.height]] : [];
+    const above = gates.map((g) => [g.position[0], g.position[1], feed.height]);
+    const snaps = [...(graph?.points ?? []), ...sprue, ...above].map(mm);
+    const height = 1000 * (drawing.from?.[2] ?? feed.height);
+    return { height, from: drawing.from && mm(drawing.from), snaps };
+  }, [drawing, feed, gates]);
+}
+
+/** Vents as marks on the part. */
+export function useOutletMarks({ vents = [] }: Inputs): FindingMarks['places'] {
+  const selected = useView((s) => s.selectedOutlet);
+  return useMemo(
+    () =>
+      vents.flatMap((v) =>
+        v.at.kind === 'place'
+          ? [
+              {
+                id: v.id,
+                position: mm(v.at.position),
+                label: v.id,
+                kind: v.id === selected ? 'vent-chosen' : 'vent',
+              } as const,
+            ]
+          : [],
+      ),
+    [vents, selected],
+  );
 }

@@ -1,7 +1,9 @@
 import { useMemo } from 'react';
-import { boundsOf, type Bounds } from '@/core/geometry/mesh';
+import { boundsOf, type Bounds, type TriangleMesh } from '@/core/geometry/mesh';
 import { joined } from '@/core/geometry/shells';
+import { copyPlacements } from '@/core/model/cavityLayout';
 import { cavities, type Inputs } from '@/core/model/study';
+import { meshWithCopies, placedCopy } from '@/core/pipeline/copies';
 import type { MapId } from '@/core/partmaps/maps';
 import type { BodyDraw } from '@/viewer/BodySurface';
 import type { DrawMesh } from '@/viewer/PartSurface';
@@ -26,6 +28,14 @@ export interface Scene {
 }
 
 const FADED = 0.22;
+const GHOST = '#b9ad9a';
+
+/** The result was made on the cavity with all its copies. */
+function isWhole(result: DrawMesh | null, cavity: TriangleMesh): boolean {
+  if (!result) return false;
+  const [a, b] = [boundsOf(result.positions), boundsOf(cavity.positions)];
+  return [0, 1].some((d) => a.max[d] - a.min[d] > 1.05 * (b.max[d] - b.min[d]));
+}
 
 /**
  * At the Part station bodies are drawn one by one, or under the map; elsewhere the cavities carry the
@@ -73,15 +83,30 @@ export function useScene(inputs: Inputs, result: DrawMesh | null, map: DrawMesh 
     }
     return list;
   }, [inputs.bodies, meshes, bodyView, single, atPart, selected, draft?.body]);
+  // Copies stand around the cavity, unless the result shows them itself.
+  const placements = inputs.cavities;
+  const ghosts = useMemo(() => {
+    if (atPart || map || !cavity || !placements || isWhole(result, cavity)) return [];
+    return copyPlacements(placements).map((m, k): BodyDraw => ({
+      id: `copy ${k + 2}`,
+      mesh: placedCopy(cavity, m),
+      colour: GHOST,
+      opacity: 2 * FADED,
+      selected: false,
+    }));
+  }, [atPart, map, cavity, placements, result]);
   const frame = useMemo(() => {
     const framed = inputs.bodies.filter((b) => atPart || b.role !== 'left-out' || !cavityKey).map((b) => b.mesh);
     const boxes = framed.flatMap((h) => (meshes.has(h) ? [boundsOf(meshes.get(h)!.positions)] : []));
+    if (!atPart && cavity && placements)
+      boxes.push(boundsOf(meshWithCopies(cavity, { cavities: placements }).positions));
     return {
       min: [0, 1, 2].map((d) => Math.min(...boxes.map((b) => b.min[d]))) as Bounds['min'],
       max: [0, 1, 2].map((d) => Math.max(...boxes.map((b) => b.max[d]))) as Bounds['max'],
     };
-  }, [inputs.bodies, meshes, atPart, cavityKey]);
-  return { surface: single ? null : (map ?? result ?? cavity), bodies, outline, frame, plain: single };
+  }, [inputs.bodies, meshes, atPart, cavityKey, cavity, placements]);
+  const all = useMemo(() => [...bodies, ...ghosts], [bodies, ghosts]);
+  return { surface: single ? null : (map ?? result ?? cavity), bodies: all, outline, frame, plain: single };
 }
 
 /** The part map chosen at the Part station, ready for the view. */

@@ -2,7 +2,7 @@
 
 import { Box, Droplets, Gauge, MessageCircleQuestionMark, Spline } from 'lucide-react';
 import { latestResult, presentVariant, problemsOf, useStudy, type StudyState } from '../study/store';
-import { STATIONS, useView, type Station } from '../study/viewStore';
+import { NOTHING_UNDER_WAY, STATIONS, useView, type Station } from '../study/viewStore';
 import { inputKey } from '@/core/model/inputKey';
 import { geometryKey } from '@/core/model/study';
 
@@ -55,7 +55,7 @@ export function Rail() {
             type="button"
             aria-current={active ? 'page' : undefined}
             title={`${label} (${i + 1}): ${SAID[state]}`}
-            onClick={() => set({ station: id, placingGate: false, placingProbe: false, painting: null })}
+            onClick={() => set({ station: id, ...NOTHING_UNDER_WAY })}
             className={`relative flex h-[58px] flex-col items-center justify-center gap-1 text-[11px] ${active ? 'text-petrol font-semibold' : 'text-soft hover:text-ink'}`}
           >
             {active && <span className="bg-petrol absolute top-2 bottom-2 left-0 w-[3px] rounded-r" />}

@@ -15,7 +15,8 @@ import { dropProbe, stampNoGate } from '../answers/probeActions';
 import { turnPart, turnTo } from '../part/bodyActions';
 import { useMapView, useParting, useScene } from '../part/useScene';
 import { presentPart, presentVariant, useStudy } from '../study/store';
-import { useFeedMarks } from '../feed/useFeedMarks';
+import { drawTo, pickPinPlace, placeOutlet } from '../feed/placeActions';
+import { useDrawPlan, useFeedMarks, useOutletMarks } from '../feed/useFeedMarks';
 import { PreviewNote, useCoarse } from '../feed/useCoarse';
 import { useFieldView, useShownField, useShownRun } from '../study/useShown';
 import { useView } from '../study/viewStore';
@@ -43,6 +44,9 @@ export function Stage() {
     draft,
     placingProbe,
     painting,
+    drawing,
+    placingOutlet,
+    pickingPin,
   } = useView();
   const featureMarks = useView((s) => s.marks);
   const feedShown = useView((s) => s.feedShown);
@@ -66,6 +70,8 @@ export function Stage() {
     [inputs.gates, moved, selectedGate],
   );
   const ducts = useFeedMarks(inputs, moved);
+  const drawPlan = useDrawPlan(inputs);
+  const outlets = useOutletMarks(inputs);
   const camera = useMemo(
     () => ({ ...cameraRequest, target: cameraRequest.target && inMillimetres(cameraRequest.target) }),
     [cameraRequest],
@@ -103,8 +109,12 @@ export function Stage() {
   };
   const pick = (hit: SurfaceHit, { add }: { add: boolean }) => {
     const { set, selectedBodies } = useView.getState();
+    if (drawing) return;
+    const at = hit.point.toArray().map((x) => x / 1000) as [number, number, number];
+    if (pickingPin) return pickPinPlace(at);
+    if (placingOutlet) return placeOutlet(placingOutlet, at, hit.normal.toArray());
     if (placingGate) return addGate(hit);
-    if (placingProbe) return dropProbe(hit.point.toArray().map((x) => x / 1000) as [number, number, number]);
+    if (placingProbe) return dropProbe(at);
     if (pickingFace) {
       set({ pickingFace: false });
       const box = presentPart(useStudy.getState())?.bounds;
@@ -120,7 +130,7 @@ export function Stage() {
   };
   return (
     <div
-      className={`absolute inset-0 ${placingGate || pickingFace || placingProbe || painting ? 'cursor-crosshair' : dragging ? 'cursor-grabbing' : ''}`}
+      className={`absolute inset-0 ${placingGate || pickingFace || placingProbe || painting || drawing || placingOutlet || pickingPin ? 'cursor-crosshair' : dragging ? 'cursor-grabbing' : ''}`}
       data-testid="viewport"
       aria-busy={!ready}
       data-shown={
@@ -153,11 +163,13 @@ export function Stage() {
         parting={parting === null ? null : 1000 * parting}
         outline={scene.outline}
         frame={withFeed(scene.frame, feedShown === 'hidden' ? [] : ducts)}
-        feed={feedShown === 'hidden' ? null : { ducts, faded: feedShown === 'faded' }}
+        feed={feedShown === 'hidden' ? null : { ducts, faded: feedShown === 'faded', alone: feedShown === 'alone' }}
+        draw={drawPlan}
+        onDraw={(p) => drawTo(p.map((x) => x / 1000) as [number, number, number])}
         field={view}
         section={section.on ? section : null}
         gates={marks}
-        overlays={overlays}
+        overlays={station === 'feed' ? { ...overlays, places: [...overlays.places, ...outlets] } : overlays}
         place={place && { ...place, position: inMillimetres(place.position) }}
         camera={camera}
         colours={colours}

@@ -1,8 +1,8 @@
 import { useEffect } from 'react';
 import { deleteProbe } from '../answers/probeActions';
 import { deleteBodies, isolateBodies, showBodies } from '../part/bodyActions';
-import { freshName, problemsOf, runUnderWay, useStudy } from '../study/store';
-import { STATIONS, useView } from '../study/viewStore';
+import { freshName, presentVariant, problemsOf, runUnderWay, useStudy } from '../study/store';
+import { NOTHING_UNDER_WAY, STATIONS, useView } from '../study/viewStore';
 
 export const SHORTCUTS: readonly [keys: string, what: string][] = [
   ['1 … 5', 'Go to a station'],
@@ -41,6 +41,16 @@ export function deleteSelectedGate(): void {
   set({ selectedGate: null });
 }
 
+function deleteSelectedLine(): void {
+  const { selectedLine, set } = useView.getState();
+  const study = useStudy.getState();
+  const { inputs } = presentVariant(study);
+  if (!inputs.feed?.lines) return;
+  const lines = inputs.feed.lines.filter((l) => l.id !== selectedLine);
+  study.change(`Delete runner ${selectedLine}`, { ...inputs, feed: { ...inputs.feed, lines } });
+  set({ selectedLine: null });
+}
+
 export function startRunIfPossible(): void {
   const study = useStudy.getState();
   const problem = problemsOf(study)[0];
@@ -63,7 +73,7 @@ function onKey(event: KeyboardEvent): void {
   if (control && key === 'z') return act(event.shiftKey ? study.redo : study.undo);
   if (control || event.altKey) return;
   const station = STATIONS[Number(event.key) - 1];
-  if (station) return act(() => view.set({ station, placingGate: false, placingProbe: false, painting: null }));
+  if (station) return act(() => view.set({ station, ...NOTHING_UNDER_WAY }));
   // A focused button keeps its Space, a slider its arrows.
   const onControl = event.target instanceof HTMLElement && event.target.closest('button, [role="slider"], a');
   if (event.key === ' ' && !onControl) return act(() => window.dispatchEvent(new Event('bellows:play')));
@@ -74,20 +84,22 @@ function onKey(event: KeyboardEvent): void {
   if (key === 'b') return act(() => void study.branch(freshName(study.variants, 'Variant')));
   if (event.key === 'Delete' || event.key === 'Backspace')
     return act(() =>
-      view.station === 'part' && view.selectedBodies.length
-        ? deleteBodies(view.selectedBodies)
-        : view.station === 'answers' && view.selectedProbe
-          ? deleteProbe(view.selectedProbe)
-          : deleteSelectedGate(),
+      view.station === 'feed' && view.selectedLine && !view.selectedGate
+        ? deleteSelectedLine()
+        : view.station === 'part' && view.selectedBodies.length
+          ? deleteBodies(view.selectedBodies)
+          : view.station === 'answers' && view.selectedProbe
+            ? deleteProbe(view.selectedProbe)
+            : deleteSelectedGate(),
     );
   if (key === 'h') return act(() => showBodies(view.selectedBodies, 'hidden'));
   if (key === 'i') return act(() => isolateBodies(view.selectedBodies));
   if (event.key === 'Escape')
     return act(() =>
       view.set({
-        placingGate: false,
-        placingProbe: false,
-        painting: null,
+        ...NOTHING_UNDER_WAY,
+        selectedLine: null,
+        selectedOutlet: null,
         pickingFace: false,
         selectedGate: null,
         selectedBodies: [],

@@ -1,4 +1,6 @@
+import type { BalanceAsk } from '@/core/model/balanceAsk';
 import type { Inputs } from '@/core/model/study';
+import type { BalanceReport } from '@/core/pipeline/balanceStudy';
 import type { LengthUnit } from '@/core/units/units';
 import type { GeometryResults, GeometryTask, TaskName } from '@/core/model/geometryTask';
 import type {
@@ -84,6 +86,8 @@ export const api = {
     onProgress: OnProgress,
     signal: AbortSignal,
   ): Promise<GeometryAnswer<GeometryResults[K]>> => stream('/api/geometry', JSON.stringify(task), onProgress, signal),
+  balance: (inputs: Inputs, ask: BalanceAsk, onProgress: OnProgress, signal: AbortSignal): Promise<BalanceReport> =>
+    stream('/api/balance', JSON.stringify({ inputs, ask }), onProgress, signal),
   async binary(url: string): Promise<ArrayBuffer> {
     const response = await fetch(url);
     if (!response.ok) throw new ApiError('A result could not be loaded.', 'Reload the page.');

@@ -3,7 +3,7 @@ import { unpackMesh } from '@/core/formats/meshBlob';
 import type { TriangleMesh } from '@/core/geometry/mesh';
 import { weightedRange } from '@/core/numerics/weighted';
 import { joined } from '@/core/geometry/shells';
-import { geometryKey, type Inputs } from '@/core/model/study';
+import { cavities, geometryKey, type Inputs } from '@/core/model/study';
 import type { RunView } from '@/runtime/wire';
 import { frameAt, valuesAt } from '@/viewer/results';
 import type { FieldView } from '@/viewer/Viewport';
@@ -66,10 +66,14 @@ export function useMeshes(hashes: readonly string[]): ReadonlyMap<string, Triang
   return present.key === key ? present.map : NO_MESHES.map;
 }
 
-/** Surfaces of the cavities joined to one, with the key that names them; null while they are coming. */
+/**
+ * Surfaces of the cavities joined to one, without their copies, with the key that names them; null while
+ * they are coming.
+ */
 export function useCavity(inputs: Inputs): { key: string | null; mesh: TriangleMesh | null } {
-  const key = geometryKey(inputs);
-  const present = useMeshes(key ? key.split('+') : NONE);
+  const hashes = cavities(inputs).map((b) => b.mesh);
+  const key = hashes.length ? hashes.join('+') : null;
+  const present = useMeshes(hashes);
   const mesh = useMemo(() => {
     const list = (key ? key.split('+') : []).map((h) => present.get(h));
     return list.length && list.every((m) => m !== undefined) ? joined(list) : null;
@@ -77,7 +81,6 @@ export function useCavity(inputs: Inputs): { key: string | null; mesh: TriangleM
   return { key, mesh };
 }
 
-const NONE: string[] = [];
 const NO_MESHES: { key: string; map: ReadonlyMap<string, TriangleMesh> } = { key: '', map: new Map() };
 
 /** Node values of the shown field at the play head, with range and end of the time axis. */

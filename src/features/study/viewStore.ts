@@ -18,7 +18,7 @@ export interface Layers {
   tracers: boolean;
 }
 export type Layer = keyof Layers;
-export const FEED_SHOWN = ['full', 'faded', 'hidden'] as const;
+export const FEED_SHOWN = ['full', 'faded', 'hidden', 'alone'] as const;
 export type FeedShown = (typeof FEED_SHOWN)[number];
 export type Axis = 'x' | 'y' | 'z';
 export type ViewName = 'iso' | 'front' | 'back' | 'left' | 'right' | 'top' | 'bottom';
@@ -62,6 +62,14 @@ export interface ViewState {
   preview: boolean;
   /** How runners are drawn. Remembered. */
   feedShown: FeedShown;
+  /** Drawing runners: where the next one starts, m; null before its first point. */
+  drawing: { from: [number, number, number] | null } | null;
+  selectedLine: string | null;
+  /** The next click on the part places a vent or an overflow tab. */
+  placingOutlet: 'vent' | 'tab' | null;
+  selectedOutlet: string | null;
+  /** The next click picks the place at which the front opens (or closes) this gate's pin. */
+  pickingPin: { gate: string; move: 'open' | 'close' } | null;
   /** The next clicks place probes. */
   placingProbe: boolean;
   selectedProbe: string | null;
@@ -97,6 +105,11 @@ export const useView = create<ViewState>((set) => ({
   layers: { isochrones: false, weldLines: true, places: true, extremes: false, arrows: false, tracers: false },
   preview: true,
   feedShown: 'full',
+  drawing: null,
+  selectedLine: null,
+  placingOutlet: null,
+  selectedOutlet: null,
+  pickingPin: null,
   placingProbe: false,
   selectedProbe: null,
   chart: false,
@@ -115,6 +128,16 @@ export const useView = create<ViewState>((set) => ({
       place: { position, label },
     })),
 }));
+
+/** What leaving a station ends: nothing waits for a click any more. */
+export const NOTHING_UNDER_WAY = {
+  placingGate: false,
+  placingProbe: false,
+  painting: null,
+  drawing: null,
+  placingOutlet: null,
+  pickingPin: null,
+} as const satisfies Partial<ViewState>;
 
 const KEY = 'bellows.view';
 

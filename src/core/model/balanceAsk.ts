@@ -1,0 +1,20 @@
+import { z } from 'zod';
+
+const size = z.number().min(2e-4).max(0.06);
+const bounds = z
+  .strictObject({ min: size, max: size })
+  .refine((b) => b.min <= b.max, 'The least diameter is larger than the largest.');
+
+/** What is wanted of the runners. SI. */
+export const balanceAskSchema = z.strictObject({
+  /** Equal fill times and pressures, or also the least volume at a pressure. */
+  goal: z.enum(['balance', 'least-volume']),
+  /** Nozzle pressure that may be needed, Pa, for the least volume. */
+  pressure: z.number().positive().max(5e8).nullable(),
+  /** Range of diameters; single branches by key, a fixed one has min = max. */
+  bounds,
+  own: z.record(z.string(), bounds),
+  /** Cutter sizes to choose from, m; null takes any. */
+  sizes: z.array(size).min(1).max(200).nullable(),
+});
+export type BalanceAsk = z.infer<typeof balanceAskSchema>;

@@ -1,0 +1,248 @@
+import { FileUp, Pencil, Trash2 } from 'lucide-react';
+import Papa from 'papaparse';
+import { useRef, useState } from 'react';
+import { linesOf, polylinesOfRows, polylinesOfTrace } from '@/core/feed/polylines';
+import { readDxfLines } from '@/core/formats/dxf';
+import { FormatError } from '@/core/formats/stl';
+import type { Feed, RunnerLine } from '@/core/model/feed';
+import { formatNumber, fromSi, toSi, type LengthUnit } from '@/core/units/units';
+import { presentVariant, useStudy } from '../study/store';
+import { useView } from '../study/viewStore';
+import { Button, Choice, Row, Select } from '../ui/controls';
+import { NumberField } from '../ui/NumberField';
+import { SectionFields, sizeOfSection } from './SectionFields';
+
+const mm = (x: number) => formatNumber(fromSi(x, 'mm'), 4);
+
+/** Runners as lines: drawn in their plane, typed, traced from a body or read from a file. */
+export function DrawnRunners({ feed, update }: { feed: Feed; update: (label: string, patch: Partial<Feed>) => void }) {
+  const axes = useStudy((s) => presentVariant(s).inputs.axes);
+  const drawing = useView((s) => s.drawing);
+  const selected = useView((s) => s.selectedLine);
+  const set = useView((s) => s.set);
+  const { lines = [] } = feed;
+  const line = lines.find((l) => l.id === selected);
+  const setLines = (label: string, next: RunnerLine[]) => update(label, { lines: next });
+  return (
+    <>
+      <Button
+        look={drawing ? 'primary' : 'plain'}
+        className="w-full"
+        aria-pressed={drawing !== null}
+        onClick={() => set({ drawing: drawing ? null : { from: null }, placingGate: false, placingOutlet: null })}
+      >
+        <Pencil size={13} /> {drawing ? 'Click points, Esc when done' : 'Draw runners'}
+      </Button>
+      <ImportLines feed={feed} onLines={(label, next) => setLines(label, [...lines, ...next])} />
+      {axes.map((trace) => (
+        <Button
+          key={trace.id}
+          className="w-full"
+          onClick={() =>
+            setLines(`Runners from ${trace.name}`, [...lines, ...linesOf(polylinesOfTrace(trace), feed.runner, lines)])
+          }
+        >
+          Take the axis trace “{trace.name}”
+        </Button>
+      ))}
+      {lines.length > 0 ? (
+        <table className="num w-full text-[12px]" aria-label="Runner lines">
+          <thead className="text-soft">
+            <tr className="border-b">
+              <th className="py-1 text-left font-normal">Line</th>
+              <th className="text-right font-normal">From X, Y</th>
+              <th className="text-right font-normal">To X, Y</th>
+              <th className="text-right font-normal">⌀ mm</th>
+            </tr>
+          </thead>
+          <tbody>
+            {lines.map((l) => (
+              <tr
+                key={l.id}
+                aria-selected={l.id === selected}
+                className={`cursor-default border-b last:border-0 ${l.id === selected ? 'bg-petrol-wash' : 'hover:bg-well'}`}
+                onClick={() => set({ selectedLine: l.id === selected ? null : l.id })}
+              >
+                <td className="py-1 text-left">
+                  <button type="button" className="font-semibold">
+                    {l.id}
+                  </button>
+                </td>
+                <td className="text-right">
+                  {mm(l.from[0])}, {mm(l.from[1])}
+                </td>
+                <td className="text-right">
+                  {mm(l.to[0])}, {mm(l.to[1])}
+                </td>
+                <td className="text-right">{mm(sizeOfSection(l.section))}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      ) : (
+        <p className="text-soft text-[12px]">No runner yet: draw, read a file, or start from a layout above.</p>
+      )}
+      {line && (
+        <LineForm
+          key={line.id}
+          line={line}
+          hot={feed.hot !== null}
+          onChange={(next) =>
+            setLines(
+              `Runner ${line.id}`,
+              lines.map((l) => (l.id === line.id ? next : l)),
+            )
+          }
+          onDelete={() => {
+            setLines(
+              `Delete runner ${line.id}`,
+              lines.filter((l) => l.id !== line.id),
+            );
+            set({ selectedLine: null });
+          }}
+        />
+      )}
+    </>
+  );
+}
+
+function LineForm({
+  line,
+  hot,
+  onChange,
+  onDelete,
+}: {
+  line: RunnerLine;
+  hot: boolean;
+  onChange: (next: RunnerLine) => void;
+  onDelete: () => void;
+}) {
+  const ends = [
+    ['from', 'From'],
+    ['to', 'To'],
+  ] as const;
+  return (
+    <div className="space-y-1.5 border-l-2 pl-2.5">
+      <div className="flex items-center justify-between">
+        <span className="text-soft text-[12px]">Runner {line.id}</span>
+        <button
+          type="button"
+          aria-label={`Delete runner ${line.id}`}
+          className="text-soft hover:text-problem"
+          onClick={onDelete}
+        >
+          <Trash2 size={13} />
+        </button>
+      </div>
+      {ends.flatMap(([key, label]) =>
+        (['X', 'Y', 'Z'] as const).map((axis, d) => (
+          <NumberField
+            key={key + axis}
+            label={`${label} ${axis}`}
+            unit="mm"
+            value={line[key][d]}
+            min={-5}
+            max={5}
+            step={1}
+            onChange={(v) =>
+              v !== null &&
+              onChange({ ...line, [key]: line[key].map((x, k) => (k === d ? v : x)) as RunnerLine['from'] })
+            }
+          />
+        )),
+      )}
+      <SectionFields
+        name="Line"
+        section={line.section}
+        onChange={(section) => onChange({ ...line, section, endSection: null })}
+      />
+      {line.section.shape === 'round' && (
+        <NumberField
+          label="Diameter at its end"
+          unit="mm"
+          value={line.endSection && 'diameter' in line.endSection ? line.endSection.diameter : null}
+          emptyHint="the same"
+          min={2e-4}
+          max={0.06}
+          step={0.5}
+          onChange={(diameter) =>
+            onChange({ ...line, endSection: diameter === null ? null : { shape: 'round', diameter } })
+          }
+        />
+      )}
+      <Row label="Temperature">
+        <Select
+          label="Cold or hot line"
+          value={line.hot === null ? 'feed' : line.hot ? 'hot' : 'cold'}
+          options={[
+            { value: 'feed', label: hot ? 'Hot, as the feed' : 'Cold, as the feed' },
+            { value: 'cold', label: 'Cold' },
+            { value: 'hot', label: 'Hot' },
+          ]}
+          onChange={(v) => onChange({ ...line, hot: v === 'feed' ? null : v === 'hot' })}
+        />
+      </Row>
+    </div>
+  );
+}
+
+/** Polylines from CSV (x, y, z, diameter) or DXF; the files carry no unit, so it is asked for. */
+function ImportLines({ feed, onLines }: { feed: Feed; onLines: (label: string, lines: RunnerLine[]) => void }) {
+  const input = useRef<HTMLInputElement>(null);
+  const [unit, setUnit] = useState<LengthUnit>('mm');
+  const [problem, setProblem] = useState<{ message: string; remedy: string } | null>(null);
+  const read = async (file: File) => {
+    setProblem(null);
+    try {
+      const text = await file.text();
+      const scale = toSi(1, unit);
+      const polylines = /\.dxf$/i.test(file.name)
+        ? readDxfLines(text, scale)
+        : polylinesOfRows(Papa.parse<string[]>(text, { skipEmptyLines: false }).data, scale);
+      onLines(`Runners from ${file.name}`, linesOf(polylines, feed.runner, feed.lines ?? []));
+    } catch (error) {
+      setProblem(
+        error instanceof FormatError
+          ? { message: error.message, remedy: error.remedy }
+          : { message: (error as Error).message, remedy: 'Choose a CSV or DXF file.' },
+      );
+    }
+  };
+  return (
+    <div>
+      <div className="flex gap-1">
+        <Button className="flex-1" onClick={() => input.current?.click()}>
+          <FileUp size={13} /> CSV or DXF
+        </Button>
+        <div className="w-28">
+          <Choice
+            label="Unit of the file"
+            value={unit}
+            options={[
+              { value: 'mm', label: 'mm' },
+              { value: 'in', label: 'in' },
+            ]}
+            onChange={(v) => setUnit(v as LengthUnit)}
+          />
+        </div>
+      </div>
+      <input
+        ref={input}
+        type="file"
+        accept=".csv,.txt,.dxf"
+        className="hidden"
+        aria-label="File with runner lines"
+        onChange={(e) => {
+          const [file] = e.target.files ?? [];
+          if (file) void read(file);
+          e.target.value = '';
+        }}
+      />
+      {problem && (
+        <p className="mt-1 text-[12px]" role="alert">
+          <span className="text-problem">{problem.message}</span> <span className="text-soft">{problem.remedy}</span>
+        </p>
+      )}
+    </div>
+  );
+}

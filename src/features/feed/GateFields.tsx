@@ -1,0 +1,159 @@
+import { Trash2 } from 'lucide-react';
+import { landOf } from '@/core/feed/land';
+import { ductOf } from '@/core/feed/section';
+import { snapToEdge } from '@/core/geometry/snap';
+import { defaultForm, GATE_KINDS, type GateForm, type GateKind } from '@/core/model/gateForm';
+import type { Gate } from '@/core/model/study';
+import { deleteSelectedGate } from '../shell/useKeyboard';
+import { presentPart, presentVariant, useStudy } from '../study/store';
+import { useCavity } from '../study/useShown';
+import { Button, Row, SectionTitle, Select } from '../ui/controls';
+import { NumberField } from '../ui/NumberField';
+import { PinFields } from './PinFields';
+
+const AXES = ['X', 'Y', 'Z'] as const;
+
+/** Dimensions of a form, as they are labelled. */
+const SIZES: { key: 'length' | 'wide' | 'width' | 'thickness'; label: string; step: number }[] = [
+  { key: 'length', label: 'Length', step: 0.25 },
+  { key: 'wide', label: 'At the runner', step: 0.25 },
+  { key: 'width', label: 'Width', step: 0.5 },
+  { key: 'thickness', label: 'Thickness', step: 0.1 },
+];
+
+/** Kinds that open into the part as a round hole. */
+const ROUND: GateKind[] = ['pin', 'submarine', 'sprue'];
+
+/** Place, kind, dimensions and pin of the chosen gate. */
+export function GateFields({ gate }: { gate: Gate }) {
+  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const part = useStudy(presentPart);
+  const change = useStudy((s) => s.change);
+  const { mesh } = useCavity(inputs);
+  const update = (label: string, patch: Partial<Gate>) =>
+    change(label, { ...inputs, gates: inputs.gates.map((g) => (g.id === gate.id ? { ...g, ...patch } : g)) });
+  const bounds = part?.bounds;
+  const snap = (to: 'point' | 'middle') => {
+    const found = mesh && snapToEdge(mesh, gate.position);
+    if (found)
+      update(to === 'point' ? `Gate ${gate.id} to the edge` : `Gate ${gate.id} to the middle of the edge`, {
+        position: found[to],
+      });
+  };
+  const round = !gate.form || ROUND.includes(gate.form.kind);
+  return (
+    <>
+      <SectionTitle
+        aside={
+          <button
+            type="button"
+            onClick={deleteSelectedGate}
+            className="text-soft hover:text-problem"
+            aria-label={`Delete gate ${gate.id}`}
+            title="Delete (Del)"
+          >
+            <Trash2 size={14} />
+          </button>
+        }
+      >
+        Gate {gate.id}
+      </SectionTitle>
+      <div className="space-y-1.5">
+        {AXES.map((axis, d) => (
+          <NumberField
+            key={axis}
+            label={axis}
+            unit="mm"
+            value={gate.position[d]}
+            min={bounds ? bounds.min[d] - 0.01 : -10}
+            max={bounds ? bounds.max[d] + 0.01 : 10}
+            step={1}
+            onChange={(v) => {
+              if (v === null) return;
+              const position = gate.position.map((x, i) => (i === d ? v : x)) as Gate['position'];
+              update(`Move gate ${gate.id}`, { position });
+            }}
+          />
+        ))}
+        <div className="grid grid-cols-2 gap-1">
+          <Button disabled={!mesh} onClick={() => snap('point')} title="Onto the nearest sharp edge">
+            To the edge
+          </Button>
+          <Button disabled={!mesh} onClick={() => snap('middle')} title="Onto the middle of the nearest sharp edge">
+            To its middle
+          </Button>
+        </div>
+        <FormFields gate={gate} update={update} />
+        {round && (
+          <NumberField
+            label="Diameter"
+            unit="mm"
+            value={gate.diameter}
+            min={1e-4}
+            max={0.05}
+            step={0.25}
+            onChange={(v) => v !== null && update(`Diameter of gate ${gate.id}`, { diameter: v })}
+          />
+        )}
+        {(inputs.feed?.hot || gate.pin) && (
+          <PinFields gate={gate} probes={inputs.probes} onChange={(label, pin) => update(label, { pin })} />
+        )}
+      </div>
+    </>
+  );
+}
+
+function FormFields({ gate, update }: { gate: Gate; update: (label: string, patch: Partial<Gate>) => void }) {
+  const feed = useStudy((s) => presentVariant(s).inputs.feed);
+  const part = useStudy(presentPart);
+  const { form } = gate;
+  if (!feed && !form) return null;
+  const runner = feed ? ductOf(feed.runner).width : 0.005;
+  const choose = (kind: GateKind | 'plain') => {
+    const next = kind === 'plain' ? undefined : defaultForm(kind, part?.size.wall ?? 0.002, runner);
+    update(`Kind of gate ${gate.id}`, { form: next });
+  };
+  const edit = (patch: Partial<GateForm>) =>
+    form && update(`Dimensions of gate ${gate.id}`, { form: { ...form, ...patch } as GateForm });
+  const land = feed ? landOf(feed, gate) : null;
+  return (
+    <>
+      <Row label="Kind">
+        <Select
+          label="Kind of gate"
+          value={form?.kind ?? 'plain'}
+          options={[
+            { value: 'plain', label: 'Round hole' },
+            ...GATE_KINDS.map(({ kind, label }) => ({ value: kind, label })),
+          ]}
+          onChange={(v) => choose(v as GateKind | 'plain')}
+        />
+      </Row>
+      {form &&
+        SIZES.filter(({ key }) => key in form).map(({ key, label, step }) => (
+          <NumberField
+            key={key}
+            label={label}
+            unit="mm"
+            value={(form as Record<typeof key, number>)[key]}
+            min={key === 'length' ? 2e-4 : 1e-4}
+            max={key === 'length' ? 0.05 : 0.5}
+            step={step}
+            onChange={(v) => v !== null && edit({ [key]: v } as Partial<GateForm>)}
+          />
+        ))}
+      {form?.kind === 'submarine' && (
+        <NumberField
+          label="Angle to the plane"
+          unit="°"
+          value={form.angle}
+          min={0.2}
+          max={1.4}
+          step={5}
+          onChange={(v) => v !== null && edit({ angle: v })}
+        />
+      )}
+      {!form && land && <p className="text-soft text-[12px]">As long as the lands of the runners.</p>}
+    </>
+  );
+}

@@ -1,0 +1,253 @@
+import { Crosshair, Trash2 } from 'lucide-react';
+import { defaultVent, type Tab, type VentInput } from '@/core/model/outlet';
+import { freshOutletId } from '@/core/results/answer';
+import type { Inputs } from '@/core/model/study';
+import { formatNumber, fromSi } from '@/core/units/units';
+import { presentPart, presentVariant, useStudy } from '../study/store';
+import { useView } from '../study/viewStore';
+import { Button, Row, SectionTitle, Select } from '../ui/controls';
+import { NumberField } from '../ui/NumberField';
+
+const VENTING: { value: Inputs['cycle']['venting']; label: string; note?: string }[] = [
+  { value: 'parting-line', label: 'Parting line', note: 'free, and vents' },
+  { value: 'vents', label: 'Vents only' },
+  { value: 'sealed', label: 'Nowhere' },
+];
+
+/** Vents and overflow tabs: how air leaves, and where cold melt may go. */
+export function OutletFields() {
+  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const part = useStudy(presentPart);
+  const change = useStudy((s) => s.change);
+  const placing = useView((s) => s.placingOutlet);
+  const selected = useView((s) => s.selectedOutlet);
+  const set = useView((s) => s.set);
+  const { vents = [], tabs = [] } = inputs;
+  const place = (what: 'vent' | 'tab') =>
+    set({ placingOutlet: placing === what ? null : what, placingGate: false, drawing: null });
+  const vent = vents.find((v) => v.id === selected);
+  const tab = tabs.find((t) => t.id === selected);
+  const choose = (id: string) => set({ selectedOutlet: id === selected ? null : id });
+  const setVents = (label: string, next: VentInput[]) => change(label, { ...inputs, vents: next });
+  return (
+    <>
+      <SectionTitle>Vents and overflow tabs</SectionTitle>
+      <Row label="Air gets out at">
+        <Select
+          label="Air gets out at"
+          value={inputs.cycle.venting}
+          options={VENTING}
+          onChange={(v) =>
+            change('Where air gets out', {
+              ...inputs,
+              cycle: { ...inputs.cycle, venting: v as Inputs['cycle']['venting'] },
+            })
+          }
+        />
+      </Row>
+      <div className="mt-1.5 grid grid-cols-3 gap-1">
+        <Button
+          aria-pressed={placing === 'vent'}
+          disabled={!part}
+          onClick={() => place('vent')}
+          className={pressed(placing === 'vent')}
+        >
+          <Crosshair size={13} /> Vent
+        </Button>
+        <Button
+          disabled={!part || vents.some((v) => v.at.kind === 'rim')}
+          title="A vent all along the parting line"
+          onClick={() => {
+            const id = freshOutletId('V', vents);
+            setVents(`Vent ${id} along the rim`, [...vents, defaultVent(id, { kind: 'rim' })]);
+            set({ selectedOutlet: id });
+          }}
+        >
+          Rim vent
+        </Button>
+        <Button
+          aria-pressed={placing === 'tab'}
+          disabled={!part}
+          onClick={() => place('tab')}
+          className={pressed(placing === 'tab')}
+        >
+          <Crosshair size={13} /> Tab
+        </Button>
+      </div>
+      {placing && <p className="text-soft mt-1 text-[12px]">Click on the part, Esc when done.</p>}
+      {(vents.length > 0 || tabs.length > 0) && (
+        <ul className="mt-1.5 divide-y border-y" aria-label="Vents and tabs">
+          {vents.map((v) => (
+            <Item key={v.id} id={v.id} on={v.id === selected} onClick={() => choose(v.id)}>
+              {v.at.kind === 'rim' ? 'along the rim' : `${mm(v.at.width)} mm wide`}, gap {mm(v.gap)} mm
+            </Item>
+          ))}
+          {tabs.map((t) => (
+            <Item key={t.id} id={t.id} on={t.id === selected} onClick={() => choose(t.id)}>
+              tab of {formatNumber(fromSi(t.size.length * t.size.width * t.size.thickness, 'cm³'), 2)} cm³
+            </Item>
+          ))}
+        </ul>
+      )}
+      {vent && (
+        <VentForm
+          vent={vent}
+          onChange={(label, next) =>
+            setVents(
+              label,
+              next ? vents.map((v) => (v.id === vent.id ? next : v)) : vents.filter((v) => v.id !== vent.id),
+            )
+          }
+        />
+      )}
+      {tab && (
+        <TabForm
+          tab={tab}
+          onChange={(label, next) =>
+            change(label, {
+              ...inputs,
+              tabs: next ? tabs.map((t) => (t.id === tab.id ? next : t)) : tabs.filter((t) => t.id !== tab.id),
+            })
+          }
+        />
+      )}
+    </>
+  );
+}
+
+const pressed = (on: boolean) => (on ? 'border-petrol! bg-petrol-wash!' : '');
+const mm = (x: number) => formatNumber(fromSi(x, 'mm'), 3);
+
+function Item({
+  id,
+  on,
+  onClick,
+  children,
+}: {
+  id: string;
+  on: boolean;
+  onClick: () => void;
+  children: React.ReactNode;
+}) {
+  return (
+    <li>
+      <button
+        type="button"
+        aria-pressed={on}
+        onClick={onClick}
+        className={`num -mx-2 flex w-[calc(100%+1rem)] items-baseline gap-2 rounded px-2 py-1.5 text-left ${on ? 'bg-petrol-wash' : 'hover:bg-well'}`}
+      >
+        <span className="w-8 font-semibold">{id}</span>
+        <span className="text-soft flex-1">{children}</span>
+      </button>
+    </li>
+  );
+}
+
+function Head({ children, onDelete, name }: { children: React.ReactNode; onDelete: () => void; name: string }) {
+  return (
+    <SectionTitle
+      aside={
+        <button type="button" aria-label={`Delete ${name}`} className="text-soft hover:text-problem" onClick={onDelete}>
+          <Trash2 size={14} />
+        </button>
+      }
+    >
+      {children}
+    </SectionTitle>
+  );
+}
+
+function VentForm({ vent, onChange }: { vent: VentInput; onChange: (label: string, next: VentInput | null) => void }) {
+  const { at } = vent;
+  const edit = (patch: Partial<VentInput>) => onChange(`Vent ${vent.id}`, { ...vent, ...patch });
+  return (
+    <>
+      <Head name={`vent ${vent.id}`} onDelete={() => onChange(`Delete vent ${vent.id}`, null)}>
+        Vent {vent.id}
+      </Head>
+      <div className="space-y-1.5">
+        {at.kind === 'place' && (
+          <NumberField
+            label="Width"
+            unit="mm"
+            value={at.width}
+            min={1e-4}
+            max={0.3}
+            step={1}
+            onChange={(width) => width !== null && edit({ at: { ...at, width } })}
+          />
+        )}
+        <NumberField
+          label="Gap"
+          unit="mm"
+          value={vent.gap}
+          min={2e-6}
+          max={5e-4}
+          step={0.005}
+          onChange={(gap) => gap !== null && edit({ gap })}
+        />
+        <NumberField
+          label="Land"
+          unit="mm"
+          value={vent.land}
+          min={2e-4}
+          max={0.05}
+          step={0.25}
+          onChange={(land) => land !== null && edit({ land })}
+        />
+        <NumberField
+          label="Pressure behind it"
+          unit="kPa"
+          value={vent.exitPressure}
+          min={1000}
+          max={101325}
+          step={5}
+          onChange={(exitPressure) => exitPressure !== null && edit({ exitPressure })}
+        />
+      </div>
+    </>
+  );
+}
+
+const EDGES = [
+  { key: 'length', label: 'length' },
+  { key: 'width', label: 'width' },
+  { key: 'thickness', label: 'thickness' },
+] as const;
+
+function TabForm({ tab, onChange }: { tab: Tab; onChange: (label: string, next: Tab | null) => void }) {
+  const edit = (patch: Partial<Tab>) => onChange(`Tab ${tab.id}`, { ...tab, ...patch });
+  return (
+    <>
+      <Head name={`tab ${tab.id}`} onDelete={() => onChange(`Delete tab ${tab.id}`, null)}>
+        Overflow tab {tab.id}
+      </Head>
+      <div className="space-y-1.5">
+        {(['land', 'size'] as const).flatMap((part) =>
+          EDGES.map(({ key, label }) => (
+            <NumberField
+              key={part + key}
+              label={`${part === 'land' ? 'Land' : 'Tab'} ${label}`}
+              unit="mm"
+              value={tab[part][key]}
+              min={1e-4}
+              max={0.3}
+              step={0.25}
+              onChange={(v) => v !== null && edit({ [part]: { ...tab[part], [key]: v } })}
+            />
+          )),
+        )}
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            className="accent-petrol"
+            checked={tab.vented}
+            onChange={(e) => edit({ vented: e.target.checked })}
+          />
+          Air gets out at its end
+        </label>
+      </div>
+    </>
+  );
+}

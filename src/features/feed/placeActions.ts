@@ -1,0 +1,63 @@
+import { freshLineId } from '@/core/feed/polylines';
+import { defaultTab, defaultVent } from '@/core/model/outlet';
+import type { Gate, Inputs } from '@/core/model/study';
+import { freshOutletId } from '@/core/results/answer';
+import { presentPart, presentVariant, useStudy } from '../study/store';
+import { useView } from '../study/viewStore';
+
+type Point = [number, number, number];
+
+function change(label: string, patch: (inputs: Inputs) => Partial<Inputs>): void {
+  const study = useStudy.getState();
+  const { inputs } = presentVariant(study);
+  study.change(label, { ...inputs, ...patch(inputs) });
+}
+
+/** Width of a vent that is clicked onto the part, m. */
+const VENT_WIDTH = 0.006;
+
+/** Places a vent or an overflow tab on the part; a tab goes straight out, level. */
+export function placeOutlet(what: 'vent' | 'tab', position: Point, normal: Point): void {
+  const { inputs } = presentVariant(useStudy.getState());
+  if (what === 'vent') {
+    const id = freshOutletId('V', inputs.vents ?? []);
+    const vent = defaultVent(id, { kind: 'place', position, width: VENT_WIDTH });
+    change(`Place vent ${id}`, ({ vents = [] }) => ({ vents: [...vents, vent] }));
+    useView.getState().set({ selectedOutlet: id });
+    return;
+  }
+  const id = freshOutletId('T', inputs.tabs ?? []);
+  const level = Math.hypot(normal[0], normal[1]);
+  const direction: Point = level > 0.3 ? [normal[0] / level, normal[1] / level, 0] : normal;
+  const wall = presentPart(useStudy.getState())?.size.wall ?? 0.002;
+  change(`Place tab ${id}`, ({ tabs = [] }) => ({ tabs: [...tabs, defaultTab(id, position, direction, wall)] }));
+  useView.getState().set({ selectedOutlet: id });
+}
+
+/** The place where the front has to arrive for a pin to move. */
+export function pickPinPlace(position: Point): void {
+  const { pickingPin, set } = useView.getState();
+  if (!pickingPin) return;
+  const move = (gate: Gate): Gate =>
+    gate.id === pickingPin.gate && gate.pin
+      ? { ...gate, pin: { ...gate.pin, [pickingPin.move]: { by: 'front', position } } }
+      : gate;
+  change(`Place for the pin of ${pickingPin.gate}`, ({ gates }) => ({ gates: gates.map(move) }));
+  set({ pickingPin: null });
+}
+
+/** A point clicked while runners are drawn: the first begins a line, each further one adds one. */
+export function drawTo(to: Point): void {
+  const { drawing, set } = useView.getState();
+  const { inputs } = presentVariant(useStudy.getState());
+  const { feed } = inputs;
+  if (!drawing || !feed) return;
+  const { from } = drawing;
+  if (!from) return set({ drawing: { from: to } });
+  if (Math.hypot(...to.map((x, d) => x - from[d])) < 1e-4) return set({ drawing: { from: null } });
+  const { lines = [] } = feed;
+  const id = freshLineId(lines);
+  const line = { id, from, to, section: feed.runner, endSection: null, hot: null };
+  change(`Draw runner ${id}`, () => ({ feed: { ...feed, lines: [...lines, line] } }));
+  set({ drawing: { from: to }, selectedLine: id });
+}
