@@ -16,6 +16,7 @@ import { checkBody } from '../src/core/pipeline/importPart';
 import { buildFineGrid } from '../src/core/grid/grid';
 import { latticeFor, type Detail } from '../src/core/grid/lattice';
 import { buildPressureGrid } from '../src/core/grid/pressureGrid';
+import { defaultFeed } from '../src/core/model/feed';
 import { emptyInputs, type Inputs } from '../src/core/model/study';
 import { runPipeline } from '../src/core/pipeline/pipeline';
 import { plainContext } from '../src/core/pipeline/stage';
@@ -61,6 +62,31 @@ for (const detail of details) {
     MB: Math.round(process.memoryUsage().rss / 1e6),
   });
   console.table(rows.slice(-1));
+}
+
+/** What a feed adds to the same filling: the least of three runs each, taken in turns. */
+{
+  const plain: Inputs = {
+    ...emptyInputs('feeder-tray'),
+    gates: [
+      { id: 'G1', position: [0.004, 0.003, 0], diameter: 0.002 },
+      { id: 'G2', position: [0.06, 0.003, 0], diameter: 0.002 },
+    ],
+    detail: 'quick',
+  };
+  const fed: Inputs = { ...plain, feed: { ...defaultFeed(0.002, -0.012, false), hot: { temperature: null } } };
+  const least = [Infinity, Infinity];
+  for (let turn = 0; turn < 3; turn++)
+    for (const [k, inputs] of [plain, fed].entries()) {
+      const t = performance.now();
+      await runPipeline(mesh, 'bench', inputs, plainContext(), { gridError: false });
+      least[k] = Math.min(least[k], performance.now() - t);
+    }
+  const [without, withFeed] = least.map((ms) => (ms / 1000).toFixed(2));
+  const added = `${(100 * (least[1] / least[0] - 1)).toFixed(1)} %`;
+  console.table([
+    { filling: 'Feeder tray, two gates, quick', 'without feed s': without, 'with feed s': withFeed, added },
+  ]);
 }
 
 /** A ring of n triangles, bent and twisted so that nothing is flat or aligned. */

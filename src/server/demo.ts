@@ -17,6 +17,8 @@ export async function seedDemo(db: Database): Promise<void> {
   if (existing.length) return;
   const monitor = await inputsOf(db, 'hive-monitor.3mf', (name) => (name === 'Housing' ? 'cavity' : 'left-out'));
   await createProject(db, 'Hive monitor', { ...monitor, resin: 'abs-corran-220' });
+  const pair = await inputsOf(db, 'frame-spacers.3mf', () => 'cavity');
+  await createProject(db, 'Frame spacer pair', family(pair));
   const slider = await inputsOf(db, 'entrance-slider.stl', () => 'cavity');
   await createProject(db, 'Entrance slider', inSequence(slider));
   const tray = await inputsOf(db, 'feeder-tray.stl', () => 'cavity');
@@ -26,6 +28,17 @@ export async function seedDemo(db: Database): Promise<void> {
     bodies,
     gates: [{ id: 'G1', position: [0.004, 0.003, 0], diameter: 0.0025 }],
   });
+}
+
+/** Two different parts in one tool, with equal runners to both: they do not fill together. */
+function family(pair: Inputs): Inputs {
+  const gates = [-0.026, 0.026].map((x, k) => ({
+    id: `G${k + 1}`,
+    position: [x, 0, 0] as [number, number, number],
+    diameter: 0.0012,
+  }));
+  const feed = { ...defaultFeed(0.002, -0.012, false), runner: { shape: 'round' as const, diameter: 0.004 } };
+  return { ...pair, resin: 'pom-anstey-c9', gates, feed };
 }
 
 /** m */

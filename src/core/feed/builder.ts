@@ -20,8 +20,14 @@ export const SAME = 1e-5;
 
 export const round = (diameter: number): Section => ({ shape: 'round', diameter });
 
-/** Key of the branch that feeds these gates, in `Feed.branches`. */
-export const branchKey = (ids: readonly string[]): string => ids.join('+');
+/** Key of the branch that feeds these gates, in `Feed.branches`; `alike` equal cavities hang on it. */
+export const branchKey = (ids: readonly string[], alike = 1): string => ids.join('+') + (alike > 1 ? `×${alike}` : '');
+
+/** Key of a branch of copies by the gates of the cavity itself. */
+function keyOfCopies(ids: readonly string[]): string {
+  const own = [...new Set(ids.map((id) => id.replace(/\.\d+$/, '')))];
+  return branchKey(own, ids.length / own.length);
+}
 
 /** Collects points and segments of a feed; names segments by kind and number. */
 export class Builder {
@@ -47,7 +53,8 @@ export class Builder {
 
   /** Section that the branch to these gates has been given, if any. */
   own(fed: readonly number[]): Section | null {
-    const branch = this.feed.branches[branchKey(fed.map((g) => this.gates[g].id))];
+    const ids = fed.map((g) => this.gates[g].id);
+    const branch = this.feed.branches[branchKey(ids)] ?? this.feed.branches[keyOfCopies(ids)];
     return branch ? round(branch.diameter) : null;
   }
 

@@ -60,7 +60,9 @@ export function cutSegments(network: FeedNetwork): FeedCell[][] {
     const [a, b] = [network.points[segment.from], network.points[segment.to]];
     const direction = b.map((x, d) => (x - a[d]) / length) as Vec3;
     const width = ductOf(segment.section).width;
-    const n = Math.min(MOST, Math.max(FEWEST, Math.ceil(length / (CELL_LENGTH * width))));
+    // A hot section is full from the start and keeps its temperature: nothing runs along it but pressure.
+    const most = segment.hot === null ? MOST : segment.endSection ? 2 * FEWEST : FEWEST;
+    const n = Math.min(most, Math.max(FEWEST, Math.ceil(length / (CELL_LENGTH * width))));
     return Array.from({ length: n }, (_, i) => {
       const share = (i + 0.5) / n;
       const section = segment.endSection ? between(segment.section, segment.endSection, share) : segment.section;

@@ -1,5 +1,4 @@
 import { fallingRoot, leastVolumeDiameter, nearestSize } from '../feed/balance';
-import { layOut } from '../feed/layout';
 import type { TriangleMesh } from '../geometry/mesh';
 import { resolveResin } from './settings';
 import type { BalanceAsk } from '../model/balanceAsk';
@@ -7,7 +6,7 @@ import type { Inputs } from '../model/study';
 import { measureBalance, valueAt, type BalanceState } from './balanceState';
 import { meshWithCopies, withCopies } from './copies';
 import { branchesOf, withDiameters, type Branch } from './branches';
-import { solvedOnce } from './feedOf';
+import { feedOf, solvedOnce } from './feedOf';
 import { runPipeline, type PipelineOutcome } from './pipeline';
 import type { StageContext } from './stage';
 
@@ -168,7 +167,7 @@ function improved(branches: Branch[], { inputs, outcome }: Trial, state: Balance
   const loss = new Map(
     (facts?.sections ?? []).map((s) => [s.id, valueAt(facts?.times_s ?? [], s.losses_Pa, firstFull)]),
   );
-  const network = layOut(inputs.feed as NonNullable<Inputs['feed']>, inputs.gates, 0);
+  const network = feedOf(inputs, 0);
   const ways = branches.map((b) => {
     const taken = b.segments.reduce((s, k) => s + (loss.get(network.segments[k].id) ?? 0), 0);
     const groups = state.groups.filter((g) => b.gates.some((id) => g.gates.includes(id)));
@@ -261,8 +260,8 @@ function rowOf(b: Branch, after: number, before: BalanceState): BalanceRow {
     : off < 1
       ? 'Gets its share already.'
       : flow > 1
-        ? `What hangs on it gets ${off} % too little.`
-        : `What hangs on it gets ${off} % too much.`;
+        ? `What hangs on it gets ${off}\u00a0% too little.`
+        : `What hangs on it gets ${off}\u00a0% too much.`;
   return {
     key: b.key,
     gates: b.gates,

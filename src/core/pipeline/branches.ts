@@ -1,10 +1,10 @@
 import { branchKey } from '../feed/builder';
 import type { Bounds } from '../feed/balance';
-import { layOut } from '../feed/layout';
 import { segmentLength } from '../feed/network';
 import { ductOf, type Section } from '../feed/section';
 import type { BalanceAsk } from '../model/balanceAsk';
-import type { Inputs } from '../model/study';
+import { nCopies, type Inputs } from '../model/study';
+import { feedOf } from './feedOf';
 
 /** One branch of the feed that may get a diameter of its own. */
 export interface Branch {
@@ -35,9 +35,10 @@ function roundOf(section: Section): number {
 }
 
 /** Runners and drops gathered by the gates they feed. Sprue, lands and slugs stay as they are. */
-export function branchesOf({ feed, gates }: Inputs, ask: Pick<BalanceAsk, 'goal' | 'bounds' | 'own'>): Branch[] {
+export function branchesOf(inputs: Inputs, ask: Pick<BalanceAsk, 'goal' | 'bounds' | 'own'>): Branch[] {
+  const { feed, gates } = inputs;
   if (!feed) return [];
-  const network = layOut(feed, gates, 0);
+  const network = feedOf(inputs, 0);
   const found = new Map<string, Branch>();
   network.segments.forEach((segment, k) => {
     if (network.kinds[k] !== 'runner' && network.kinds[k] !== 'drop') return;
@@ -45,7 +46,8 @@ export function branchesOf({ feed, gates }: Inputs, ask: Pick<BalanceAsk, 'goal'
     // Balance is made where the ways part; the least volume moves all.
     if (ask.goal === 'balance' && fed.length === gates.length) return;
     const ids = fed.map((g) => gates[g].id);
-    const key = branchKey(ids);
+    const { alike = 1 } = segment;
+    const key = branchKey(ids, alike);
     const length = segmentLength(network, segment);
     const size = roundOf(segment.section);
     const known = found.get(key);
@@ -55,7 +57,7 @@ export function branchesOf({ feed, gates }: Inputs, ask: Pick<BalanceAsk, 'goal'
       known.segments.push(k);
     } else {
       const bounds = ask.own[key] ?? ask.bounds;
-      const share = fed.length / gates.length;
+      const share = (fed.length * alike) / (gates.length * nCopies(inputs));
       found.set(key, { key, gates: ids, segments: [k], length, diameter: size, bounds, share });
     }
   });

@@ -20,7 +20,10 @@ export function checkFeed(inputs: Inputs): Problem[] {
     problems.push({ station: 'feed', target, message, remedy, ...(place ? { place } : {}) });
   checkPins(inputs, add);
   checkForms(inputs, add);
-  if (inputs.feed && inputs.gates.length && checkLines(inputs, add)) checkWidths(inputs, add);
+  if (inputs.feed && inputs.gates.length && checkLines(inputs, add)) {
+    checkOverlaps(inputs, add);
+    checkWidths(inputs, add);
+  }
   return problems;
 }
 
@@ -126,6 +129,35 @@ function checkLines(inputs: Inputs, add: Add): boolean {
 }
 
 /** No runner may be thinner than the gate behind it: the gate must be the narrowest place. */
+/** Runners that leave a point in the same direction would lie one in the other. */
+function checkOverlaps(inputs: Inputs, add: Add): void {
+  const gates = allGates(inputs);
+  const network = layOut(inputs.feed as NonNullable<Inputs['feed']>, gates, 0);
+  const way = (k: number): Vec3 => {
+    const { from, to } = network.segments[k];
+    const d = network.points[to].map((x, i) => x - network.points[from][i]);
+    const length = Math.hypot(...d);
+    return d.map((x) => x / length) as Vec3;
+  };
+  const runners = network.segments.flatMap((_, k) => (network.kinds[k] === 'runner' ? [k] : []));
+  for (const [i, a] of runners.entries())
+    for (const b of runners.slice(i + 1)) {
+      if (network.segments[a].from !== network.segments[b].from) continue;
+      const [u, v] = [way(a), way(b)];
+      if (u[0] * v[0] + u[1] * v[1] + u[2] * v[2] < Math.cos(TOO_CLOSE)) continue;
+      const names = [a, b].map((k) => network.feeds[k].map((g) => gates[g].id).join(', '));
+      return add(
+        'runners',
+        `The runners to ${names[0]} and to ${names[1]} lie one in the other.`,
+        'Choose the layout Trunk, or move the sprue.',
+        network.points[network.segments[a].to],
+      );
+    }
+}
+
+/** Runners that part by less than this have no steel between them, rad. */
+const TOO_CLOSE = (8 * Math.PI) / 180;
+
 function checkWidths(inputs: Inputs, add: Add): void {
   const gates = allGates(inputs);
   const network = layOut(inputs.feed as NonNullable<Inputs['feed']>, gates, 0);

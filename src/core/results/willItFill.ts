@@ -49,7 +49,12 @@ export function willItFill(facts: FillFacts, inputs: Inputs, settings: FillSetti
     verdict,
     headline: headlineOf(facts, verdict),
     key: {
-      label: facts.status === 'stalled' ? 'Filled when it stopped' : 'Pressure needed at the gate',
+      label:
+        facts.status === 'stalled'
+          ? 'Filled when it stopped'
+          : inputs.feed
+            ? 'Pressure needed at the nozzle'
+            : 'Pressure needed at the gate',
       value:
         facts.status === 'stalled'
           ? `${formatNumber(100 * facts.shareFilled, 3)} %`

@@ -29,8 +29,12 @@ const QUANTITIES = [
   { value: 'temperature', label: 'Temperature', unit: '°C' },
   { value: 'frozen', label: 'Frozen share', unit: '%' },
   { value: 'clampForce', label: 'Clamp force', unit: 'kN' },
+  { value: 'gatePressure', label: 'Gate pressure', unit: 'MPa' },
+  { value: 'gateFlow', label: 'Gate flow', unit: 'cm³/s' },
 ] as const satisfies readonly { value: string; label: string; unit: Unit }[];
 type Quantity = (typeof QUANTITIES)[number]['value'];
+/** Read from the history of the run, not from a field at the probes. */
+const HISTORIES: readonly Quantity[] = ['clampForce', 'gatePressure', 'gateFlow'];
 
 /** Histories of the probes, with the transition temperature and the switchover as lines to judge by. */
 export function ProbeChart({ run }: { run: RunView }) {
@@ -40,7 +44,7 @@ export function ProbeChart({ run }: { run: RunView }) {
   const { data, version } = useRunData(run.id);
   const colours = useColours();
   useEffect(() => {
-    if (quantity !== 'clampForce') loadField(run.id, quantity);
+    if (!HISTORIES.includes(quantity)) loadField(run.id, quantity);
   }, [run.id, quantity]);
   const unit = QUANTITIES.find((q) => q.value === quantity)!.unit;
   const series = useMemo(
@@ -115,6 +119,15 @@ function seriesOf(
     if (!clampForce) return [];
     return [{ label: 'Clamp force', points: time.map((x, i) => ({ x, y: fromSi(clampForce[i], unit) })) }];
   }
+  if (quantity === 'gatePressure' || quantity === 'gateFlow') {
+    const { time } = manifest.history;
+    // Runs without a feed knew one pressure for all gates.
+    const all = manifest.history[quantity] ?? [];
+    return manifest.gateIds.map((label, g) => ({
+      label,
+      points: time.flatMap((x, i) => (all[i] ? [{ x, y: fromSi(all[i][g], unit) }] : [])),
+    }));
+  }
   const values = data.fields.get(quantity);
   const meta = manifest.fields.find((f) => f.id === quantity);
   if (!values || !meta) return [];
@@ -139,6 +152,9 @@ function marksOf(manifest: Manifest, quantity: Quantity): Mark[] {
   const marks: Mark[] = [];
   const { switchoverTime_s } = manifest.summary;
   if (switchoverTime_s != null) marks.push({ axis: 'x', at: switchoverTime_s, label: 'switchover' });
+  if (HISTORIES.includes(quantity))
+    for (const pin of manifest.summary.feed?.pins ?? [])
+      if (pin.openedAt_s) marks.push({ axis: 'x', at: pin.openedAt_s, label: `${pin.gate} opens` });
   if (quantity === 'temperature' && manifest.transitionTemperature_K !== undefined)
     marks.push({ axis: 'y', at: fromSi(manifest.transitionTemperature_K, '°C'), label: 'transition temperature' });
   return marks;

@@ -156,9 +156,12 @@ function Traces({ manifest, end }: { manifest: Manifest; end: number }) {
     }),
     [],
   );
+  const pins = manifest.summary.feed?.pins ?? [];
+  // Pins have a band of their own above the traces.
+  const band = pins.length ? BAR_ROW * pins.length + 2 : 0;
   return (
     <>
-      <div className="absolute inset-0 pt-1 pr-1">
+      <div className="absolute inset-0 pt-1 pr-1" style={{ top: band }}>
         <Line
           ref={chart}
           data={data}
@@ -173,17 +176,20 @@ function Traces({ manifest, end }: { manifest: Manifest; end: number }) {
         </span>
         <span className="text-petrol">┄ flow rate, cm³/s</span>
       </div>
-      {area && <PinBars area={area} end={end} pins={manifest.summary.feed?.pins ?? []} />}
-      {area && <PlayHead area={area} end={end} flags={flags} />}
+      {area && <PinBars area={area} end={end} pins={pins} />}
+      {area && (
+        <PlayHead area={{ ...area, top: area.top + band, bottom: area.bottom + band }} end={end} flags={flags} />
+      )}
     </>
   );
 }
 
-/** Height of a pin's bar and of its row, px. */
-const BAR = 6;
-const BAR_ROW = 11;
+/** Height of a pin's bar and of its row, px, and where the first one stands. */
+const BAR = 5;
+const BAR_ROW = 9;
+const BAR_TOP = 18;
 
-/** One bar a valve pin, from opening to closing, above the foot of the chart. */
+/** One bar a valve pin, from opening to closing, above the traces. */
 function PinBars({
   area,
   end,
@@ -196,7 +202,7 @@ function PinBars({
   const width = area.right - area.left;
   const at = (t: number) => (Math.min(t, end) / end) * width;
   return pins.map((pin, k) => {
-    const top = area.bottom + 2 - BAR_ROW * (pins.length - k);
+    const top = BAR_TOP + BAR_ROW * k;
     const { openedAt_s: open, closedAt_s: close } = pin;
     const said =
       open === null

@@ -102,7 +102,7 @@ export function BalancePanel() {
                 </span>
                 <span className="text-soft">{b.key in own ? 'fixed' : 'free'}</span>
               </label>
-              <span className="w-14 text-right">{formatNumber(fromSi(b.diameter, 'mm'), 3)} mm</span>
+              <span className="w-16 text-right whitespace-nowrap">{formatNumber(fromSi(b.diameter, 'mm'), 3)} mm</span>
             </li>
           ))}
         </ul>
@@ -151,8 +151,8 @@ function Proposal({ report, stale }: { report: BalanceReport; stale: boolean }) 
         <thead className="text-soft">
           <tr className="border-b">
             <th className="py-1 text-left font-normal">Branch to</th>
-            <th className="text-right font-normal">Old mm</th>
-            <th className="text-right font-normal">New mm</th>
+            <th className="text-right font-normal whitespace-nowrap">Old mm</th>
+            <th className="pl-2 text-right font-normal whitespace-nowrap">New mm</th>
             <th />
           </tr>
         </thead>
@@ -184,7 +184,7 @@ function Proposal({ report, stale }: { report: BalanceReport; stale: boolean }) 
           Not even within what was asked: widen the bounds, free a branch, or allow any size.
         </p>
       )}
-      <Button look="primary" className="mt-2 w-full" onClick={() => void apply(rows, 'Balanced')}>
+      <Button className="border-petrol! text-petrol mt-2 w-full" onClick={() => void apply(rows, 'Balanced')}>
         Take all as a variant
       </Button>
     </div>

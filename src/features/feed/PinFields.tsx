@@ -18,9 +18,9 @@ const EVENTS: Record<Exclude<PinEvent['by'], 'front'>, PinEvent> = {
 const LABELS: Record<PinEvent['by'], string> = {
   start: 'At the start',
   time: 'At a time',
-  share: 'At a share filled',
-  pressure: 'At a nozzle pressure',
-  front: 'When the front is here',
+  share: 'At a share',
+  pressure: 'At a pressure',
+  front: 'Front arrives',
 };
 
 /** The valve pin of a gate: what opens it, what closes it, and how fast it moves. */

@@ -3,11 +3,11 @@ import { coldVolume } from '@/core/feed/network';
 import { defaultFeed, type Feed, type FeedLayout } from '@/core/model/feed';
 import { nCopies } from '@/core/model/study';
 import type { FeedFacts } from '@/core/results/feedFacts';
-import { format, formatNumber } from '@/core/units/units';
+import { format, formatNumber, fromSi } from '@/core/units/units';
 import { Fact } from '../part/PartBench';
 import { latestResult, presentPart, presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
-import { Choice, SectionTitle, Select } from '../ui/controls';
+import { Choice, Fold, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { DrawnRunners } from './DrawnRunners';
 import { laidOut } from './laidOut';
@@ -23,6 +23,8 @@ const LAYOUTS: { value: FeedLayout | typeof NONE; label: string; note?: string }
 ];
 /** Runners lie this far from the part when they are first laid out, m. */
 const CLEAR = 0.012;
+
+const mm = (x: number) => formatNumber(fromSi(x, 'mm'), 3);
 
 /** Sprue, runners, drops and lands: laid out to the gates, cold or hot. */
 export function RunnerFields() {
@@ -98,99 +100,109 @@ export function RunnerFields() {
             step={1}
             onChange={(v) => v !== null && update('Height of the runners', { height: v })}
           />
-          <NumberField
-            label="Sprue X"
-            unit="mm"
-            value={feed.at?.[0] ?? null}
-            emptyHint="centred"
-            min={-5}
-            max={5}
-            step={1}
-            onChange={(v) =>
-              update('Place of the sprue', { at: v === null ? null : [v, feed.at?.[1] ?? spruePlace(network)[1]] })
-            }
-          />
-          <NumberField
-            label="Sprue Y"
-            unit="mm"
-            value={feed.at?.[1] ?? null}
-            emptyHint="centred"
-            min={-5}
-            max={5}
-            step={1}
-            onChange={(v) =>
-              update('Place of the sprue', { at: v === null ? null : [feed.at?.[0] ?? spruePlace(network)[0], v] })
-            }
-          />
-          <NumberField
-            label="Sprue length"
-            unit="mm"
-            value={feed.sprue.length}
-            min={1e-3}
-            max={1}
-            step={5}
-            onChange={(v) => v !== null && update('Length of the sprue', { sprue: { ...feed.sprue, length: v } })}
-          />
-          <NumberField
-            label="Sprue at nozzle"
-            unit="mm"
-            value={feed.sprue.nozzle}
-            min={2e-4}
-            max={0.06}
-            step={0.5}
-            onChange={(v) => v !== null && update('Sprue at the nozzle', { sprue: { ...feed.sprue, nozzle: v } })}
-          />
-          <NumberField
-            label="Sprue at runners"
-            unit="mm"
-            value={feed.sprue.runner}
-            min={2e-4}
-            max={0.06}
-            step={0.5}
-            onChange={(v) => v !== null && update('Sprue at the runners', { sprue: { ...feed.sprue, runner: v } })}
-          />
           <SectionFields
             name="Runner"
             section={feed.runner}
             onChange={(runner) => update('Section of the runners', { runner })}
           />
-          <NumberField
-            label="Drop at runner"
-            unit="mm"
-            value={feed.drop.runner}
-            min={2e-4}
-            max={0.06}
-            step={0.5}
-            onChange={(v) => v !== null && update('Drop at the runner', { drop: { ...feed.drop, runner: v } })}
-          />
-          <NumberField
-            label="Drop at gate"
-            unit="mm"
-            value={feed.drop.gate}
-            min={2e-4}
-            max={0.06}
-            step={0.25}
-            onChange={(v) => v !== null && update('Drop at the gate', { drop: { ...feed.drop, gate: v } })}
-          />
-          <NumberField
-            label="Land length"
-            unit="mm"
-            value={feed.land.length}
-            min={2e-4}
-            max={0.05}
-            step={0.25}
-            onChange={(v) => v !== null && update('Length of the lands', { land: { ...feed.land, length: v } })}
-          />
-          <NumberField
-            label="Cold-slug ends"
-            unit="mm"
-            value={feed.slug ?? 0}
-            min={0}
-            max={0.05}
-            step={1}
-            note={feed.hot && feed.slug ? 'Hot runners have none.' : null}
-            onChange={(slug) => slug !== null && update('Cold-slug ends', { slug })}
-          />
+          <Fold
+            title="Sprue"
+            said={`${mm(feed.sprue.nozzle)} to ${mm(feed.sprue.runner)}, ${mm(feed.sprue.length)} mm`}
+          >
+            <NumberField
+              label="Sprue X"
+              unit="mm"
+              value={feed.at?.[0] ?? null}
+              emptyHint="centred"
+              min={-5}
+              max={5}
+              step={1}
+              onChange={(v) =>
+                update('Place of the sprue', { at: v === null ? null : [v, feed.at?.[1] ?? spruePlace(network)[1]] })
+              }
+            />
+            <NumberField
+              label="Sprue Y"
+              unit="mm"
+              value={feed.at?.[1] ?? null}
+              emptyHint="centred"
+              min={-5}
+              max={5}
+              step={1}
+              onChange={(v) =>
+                update('Place of the sprue', { at: v === null ? null : [feed.at?.[0] ?? spruePlace(network)[0], v] })
+              }
+            />
+            <NumberField
+              label="Sprue length"
+              unit="mm"
+              value={feed.sprue.length}
+              min={1e-3}
+              max={1}
+              step={5}
+              onChange={(v) => v !== null && update('Length of the sprue', { sprue: { ...feed.sprue, length: v } })}
+            />
+            <NumberField
+              label="Sprue at nozzle"
+              unit="mm"
+              value={feed.sprue.nozzle}
+              min={2e-4}
+              max={0.06}
+              step={0.5}
+              onChange={(v) => v !== null && update('Sprue at the nozzle', { sprue: { ...feed.sprue, nozzle: v } })}
+            />
+            <NumberField
+              label="Sprue at runners"
+              unit="mm"
+              value={feed.sprue.runner}
+              min={2e-4}
+              max={0.06}
+              step={0.5}
+              onChange={(v) => v !== null && update('Sprue at the runners', { sprue: { ...feed.sprue, runner: v } })}
+            />
+          </Fold>
+          <Fold
+            title="Drops, lands, slugs"
+            said={`${mm(feed.drop.runner)} to ${mm(feed.drop.gate)}, ${mm(feed.land.length)} mm`}
+          >
+            <NumberField
+              label="Drop at runner"
+              unit="mm"
+              value={feed.drop.runner}
+              min={2e-4}
+              max={0.06}
+              step={0.5}
+              onChange={(v) => v !== null && update('Drop at the runner', { drop: { ...feed.drop, runner: v } })}
+            />
+            <NumberField
+              label="Drop at gate"
+              unit="mm"
+              value={feed.drop.gate}
+              min={2e-4}
+              max={0.06}
+              step={0.25}
+              onChange={(v) => v !== null && update('Drop at the gate', { drop: { ...feed.drop, gate: v } })}
+            />
+            <NumberField
+              label="Land length"
+              unit="mm"
+              value={feed.land.length}
+              min={2e-4}
+              max={0.05}
+              step={0.25}
+              onChange={(v) => v !== null && update('Length of the lands', { land: { ...feed.land, length: v } })}
+            />
+            <NumberField
+              label="Cold-slug ends"
+              unit="mm"
+              value={feed.slug ?? 0}
+              min={0}
+              max={0.05}
+              step={1}
+              note={feed.hot && feed.slug ? 'Hot runners have none.' : null}
+              onChange={(slug) => slug !== null && update('Cold-slug ends', { slug })}
+            />
+          </Fold>
           <Choice
             label="Feed in the view"
             value={shown}

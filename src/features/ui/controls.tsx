@@ -1,7 +1,7 @@
 'use client';
 
 import { Check, ChevronDown } from 'lucide-react';
-import { Select as Radix, ToggleGroup } from 'radix-ui';
+import { Collapsible, Select as Radix, ToggleGroup } from 'radix-ui';
 import type { ButtonHTMLAttributes, ReactNode } from 'react';
 
 type Look = 'primary' | 'plain' | 'quiet';
@@ -129,6 +129,20 @@ export function Select({
         </Radix.Content>
       </Radix.Portal>
     </Radix.Root>
+  );
+}
+
+/** A group of fields that folds away, with what it holds in few words beside its name. */
+export function Fold({ title, said, children }: { title: string; said: string; children: ReactNode }) {
+  return (
+    <Collapsible.Root className="group">
+      <Collapsible.Trigger className="hover:bg-well -mx-1 flex h-7 w-[calc(100%+0.5rem)] items-center gap-1.5 rounded px-1 text-left">
+        <ChevronDown size={13} className="text-soft -rotate-90 transition-transform group-data-[state=open]:rotate-0" />
+        <span>{title}</span>
+        <span className="num text-soft ml-auto truncate text-[12px] group-data-[state=open]:hidden">{said}</span>
+      </Collapsible.Trigger>
+      <Collapsible.Content className="space-y-1.5 pt-1 pb-1">{children}</Collapsible.Content>
+    </Collapsible.Root>
   );
 }
 
