@@ -78,7 +78,7 @@ export function ProbeChart({ run }: { run: RunView }) {
         <div className="shrink-0 whitespace-nowrap">
           <Choice label="Quantity" value={quantity} options={QUANTITIES} onChange={setQuantity} />
         </div>
-        <span className="text-soft text-[12px]">{unit} over time, s</span>
+        <span className="text-soft text-[12px] whitespace-nowrap">{unit} over s</span>
         <button
           type="button"
           aria-label="Close the chart"
@@ -160,6 +160,9 @@ function marksOf(manifest: Manifest, quantity: Quantity): Mark[] {
   return marks;
 }
 
+/** About as wide as the name of a line, px. */
+const NAME_WIDTH = 64;
+
 /** Draws reference lines with their names; they are part of the picture, not of the data. */
 function referenceLines(marks: Mark[], colours: { ink: string }): Plugin<'line'> {
   return {
@@ -171,6 +174,7 @@ function referenceLines(marks: Mark[], colours: { ink: string }): Plugin<'line'>
       ctx.fillStyle = colours.ink;
       ctx.setLineDash([2, 3]);
       ctx.font = "11px 'Inter Variable', sans-serif";
+      const passed: number[] = [];
       for (const { axis, at, label } of marks) {
         const p = chart.scales[axis].getPixelForValue(at);
         ctx.beginPath();
@@ -179,7 +183,10 @@ function referenceLines(marks: Mark[], colours: { ink: string }): Plugin<'line'>
           ctx.moveTo(p, area.top);
           ctx.lineTo(p, area.bottom);
           ctx.textAlign = 'right';
-          ctx.fillText(label, p - 4, area.top + 10);
+          // Lines that stand close have their names one below the other.
+          const near = passed.filter((x) => Math.abs(x - p) < NAME_WIDTH).length;
+          passed.push(p);
+          ctx.fillText(label, p - 4, area.top + 10 + 12 * near);
         } else {
           if (p < area.top || p > area.bottom) continue;
           ctx.moveTo(area.left, p);

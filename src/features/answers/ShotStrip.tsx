@@ -187,7 +187,7 @@ function Traces({ manifest, end }: { manifest: Manifest; end: number }) {
 /** Height of a pin's bar and of its row, px, and where the first one stands. */
 const BAR = 5;
 const BAR_ROW = 9;
-const BAR_TOP = 18;
+const BAR_TOP = 16;
 
 /** One bar a valve pin, from opening to closing, above the traces. */
 function PinBars({

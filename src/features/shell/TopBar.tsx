@@ -16,7 +16,6 @@ import {
 import Link from 'next/link';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
-import { useShallow } from 'zustand/react/shallow';
 import type { Problem } from '@/core/pipeline/checkRun';
 import { isUnderWay } from '@/runtime/wire';
 import { cancelRun, useLive } from '../study/liveRun';
@@ -250,7 +249,8 @@ function ThemeButton() {
 function RunControl() {
   const run = useStudy(runUnderWay);
   // Problems are made anew each time: compared by content, or the page would render without end.
-  const problem = useStudy(useShallow((s): Problem | undefined => problemsOf(s)[0]));
+  const text = useStudy((s) => JSON.stringify(problemsOf(s)[0] ?? null));
+  const problem = JSON.parse(text) as Problem | null;
   const state = useStudy((s) => {
     const result = latestResult(s);
     const last = latestRun(s);
