@@ -4,7 +4,7 @@ import { Canvas, useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import { DrawLayer, type DrawPlan } from './DrawLayer';
-import { FeedDucts, type DuctMark } from './FeedDucts';
+import { FeedDucts, type DuctMark, type DuctValues } from './FeedDucts';
 import { AxisLines, type AxisLine } from './AxisLines';
 import { BodySurface, type BodyDraw } from './BodySurface';
 import { CameraRig, type CameraRequest } from './camera';
@@ -85,7 +85,7 @@ export interface ViewportProps {
   /** What is framed, m: all bodies, shown or not, so that hiding one does not move the eye. */
   frame: { min: readonly number[]; max: readonly number[] };
   /** Runners; null when there are none or they are hidden. */
-  feed: { ducts: DuctMark[]; faded: boolean; alone: boolean } | null;
+  feed: { ducts: DuctMark[]; faded: boolean; alone: boolean; result: ReadonlyMap<string, DuctValues> | null } | null;
   /** Runners being drawn; null while none are. */
   draw: DrawPlan | null;
   onDraw: (at: [number, number, number]) => void;
@@ -172,7 +172,14 @@ function Scene(props: ViewportProps) {
         />
       )}
       {props.feed && (
-        <FeedDucts ducts={props.feed.ducts} faded={props.feed.faded} cold={colours.clay} hot={colours.accent} />
+        <FeedDucts
+          ducts={props.feed.ducts}
+          result={props.feed.result}
+          uniforms={uniforms}
+          faded={props.feed.faded}
+          cold={colours.clay}
+          hot={colours.accent}
+        />
       )}
       {props.draw && (
         <DrawLayer plan={props.draw} colour={colours.select} size={0.006 * diagonal} onPoint={props.onDraw} />

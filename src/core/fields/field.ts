@@ -8,7 +8,8 @@ export interface FieldMeta {
   quantity: string;
   /** SI unit of the values. */
   unit: string;
-  location: 'cell';
+  /** Nodes of the part, or cells of the feed section by section. */
+  location: 'cell' | 'segment';
   /** Values per node: 1, 3 for a vector, more for places through the wall. */
   components: number;
   gridKey: string;

@@ -7,7 +7,9 @@ import type { PressureGrid } from '../grid/pressureGrid';
  * inline. Metres and SI. Cells that hold less than 2 % are left out. Of a field with several frames
  * the last is written.
  */
-export function writeVtu(fine: FineGrid, grid: PressureGrid, fields: Field[]): string {
+export function writeVtu(fine: FineGrid, grid: PressureGrid, all: Field[]): string {
+  // Runners are no cells of the grid.
+  const fields = all.filter((f) => f.location === 'cell');
   const { lattice, cells } = fine;
   const { nx, ny, spacing, origin } = lattice;
   const kept: number[] = [];

@@ -16,6 +16,7 @@ import type { NodeVent } from '../solvers/fill/trappedAir';
 import type { LaidFeed } from '../feed/layout';
 import type { FeedCell } from '../feed/network';
 import { feedFacts, type FeedFacts } from '../results/feedFacts';
+import { feedFields } from '../results/feedFields';
 import type { PinEvent } from '../model/pin';
 import { nearestCell, placeInlet, type GateSite } from '../solvers/fill/inlet';
 import type { PinTrigger, ValvePin } from '../solvers/fill/pins';
@@ -112,7 +113,7 @@ export async function runPipeline(
     gridError,
     history: outcome.result.history,
     gateIds: inputs.gates.map((g) => g.id),
-    fields: fieldsOf(gridResult, outcome.result, inputs),
+    fields: [...fieldsOf(gridResult, outcome.result, inputs), ...(outcome.inFeed ?? [])],
     gridResult,
     settings,
     fill: outcome.result,
@@ -141,13 +142,13 @@ async function errorAgainst(
 }
 
 async function fillOn(
-  { fine, grid }: GridResult,
+  { fine, grid, gridKey }: GridResult,
   tool: ToolOnGrid,
   surfaces: SurfacePoint[],
   inputs: Inputs,
   settings: FillSettings,
   ctx: StageContext,
-): Promise<FillOutcome & { feed?: FeedFacts }> {
+): Promise<FillOutcome & { feed?: FeedFacts; inFeed?: Field[] }> {
   const tabs = inputs.tabs ?? [];
   const inlet = placeInlet(fine, grid, [...gateSites(inputs, surfaces), ...tabSites(tabs)]);
   const vented = inputs.cycle.venting === 'parting-line' ? tool.vented : new Uint8Array(grid.n);
@@ -192,7 +193,11 @@ async function fillOn(
   );
   if (outcome.status === 'failed') return outcome;
   const facts = feedFacts(outcome.result, joined, network, inputs.gates, copies);
-  return { ...ofAll({ ...outcome, result: resultOnPart(outcome.result, grid, joined) }, copies), feed: facts };
+  return {
+    ...ofAll({ ...outcome, result: resultOnPart(outcome.result, grid, joined) }, copies),
+    feed: facts,
+    inFeed: feedFields(outcome.result, joined, gridKey),
+  };
 }
 
 /** What the machine does for one of `n` equal cavities. */

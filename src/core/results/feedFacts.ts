@@ -10,6 +10,8 @@ export interface FeedSectionFacts {
   /** Gates it feeds. */
   gates: string[];
   length_m: number;
+  /** Cells it was cut into; missing in runs of version 0.3 and earlier. */
+  nCells?: number;
   /** Largest pressure loss over it while the melt flowed at its far end, Pa. */
   pressureLoss_Pa: number;
   /** The loss over time, at `times_s` of the feed. */
@@ -52,6 +54,7 @@ export function feedFacts(
       kind: network.kinds[k],
       gates: network.feeds[k].map((g) => gates[g].id),
       length_m: segmentLength(network, segment),
+      nCells: nodes.length,
       pressureLoss_Pa: Math.max(0, ...losses),
       losses_Pa: losses.map((p) => Math.round(Math.max(0, p))),
       peakShearRate_1_s: nodes.reduce((m, i) => Math.max(m, result.peakShearRate[i]), 0),

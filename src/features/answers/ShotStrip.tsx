@@ -158,7 +158,7 @@ function Traces({ manifest, end }: { manifest: Manifest; end: number }) {
   );
   const pins = manifest.summary.feed?.pins ?? [];
   // Pins have a band of their own above the traces.
-  const band = pins.length ? BAR_ROW * pins.length + 2 : 0;
+  const band = pins.length ? BAR_ROW * pins.length + 5 : 0;
   return (
     <>
       <div className="absolute inset-0 pt-1 pr-1" style={{ top: band }}>

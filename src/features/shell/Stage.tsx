@@ -18,6 +18,7 @@ import { presentPart, presentVariant, useStudy } from '../study/store';
 import { drawTo, pickPinPlace, placeOutlet } from '../feed/placeActions';
 import { useDrawPlan, useFeedMarks, useOutletMarks } from '../feed/useFeedMarks';
 import { PreviewNote, useCoarse } from '../feed/useCoarse';
+import { useFeedResult } from '../feed/useFeedResult';
 import { useFieldView, useShownField, useShownRun } from '../study/useShown';
 import { useView } from '../study/viewStore';
 import { Button } from '../ui/controls';
@@ -70,6 +71,7 @@ export function Stage() {
     [inputs.gates, moved, selectedGate],
   );
   const ducts = useFeedMarks(inputs, moved);
+  const inFeed = useFeedResult(live ? null : run);
   const drawPlan = useDrawPlan(inputs);
   const outlets = useOutletMarks(inputs);
   const camera = useMemo(
@@ -163,7 +165,16 @@ export function Stage() {
         parting={parting === null ? null : 1000 * parting}
         outline={scene.outline}
         frame={withFeed(scene.frame, feedShown === 'hidden' ? [] : ducts)}
-        feed={feedShown === 'hidden' ? null : { ducts, faded: feedShown === 'faded', alone: feedShown === 'alone' }}
+        feed={
+          feedShown === 'hidden'
+            ? null
+            : {
+                ducts,
+                faded: feedShown === 'faded',
+                alone: feedShown === 'alone',
+                result: view && !coarse && !mapView ? inFeed : null,
+              }
+        }
         draw={drawPlan}
         onDraw={(p) => drawTo(p.map((x) => x / 1000) as [number, number, number])}
         field={view}

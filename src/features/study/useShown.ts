@@ -3,6 +3,7 @@ import { unpackMesh } from '@/core/formats/meshBlob';
 import type { TriangleMesh } from '@/core/geometry/mesh';
 import { weightedRange } from '@/core/numerics/weighted';
 import { joined } from '@/core/geometry/shells';
+import { feedFieldId } from '@/core/results/feedFields';
 import { cavities, geometryKey, type Inputs } from '@/core/model/study';
 import type { RunView } from '@/runtime/wire';
 import { frameAt, valuesAt } from '@/viewer/results';
@@ -98,6 +99,7 @@ export interface ShownField {
 export function useShownField(run: RunView | null, live: boolean): { data: RunData | null; field: ShownField | null } {
   const id = useView((s) => s.field);
   const time = useView((s) => s.time);
+  const feedSeen = useView((s) => s.feedShown === 'full' || s.feedShown === 'alone');
   const { data, version } = useRunData(run?.id ?? null);
   useEffect(() => {
     if (run && !live) loadResults(run.id, id);
@@ -105,10 +107,10 @@ export function useShownField(run: RunView | null, live: boolean): { data: RunDa
   const field = useMemo(() => {
     if (!data?.grid) return null;
     if (live) return liveField(data);
-    return storedField(data, id, time);
+    return storedField(data, id, time, feedSeen);
     // `version` stands for what changes inside `data`.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [data, version, live, id, time]);
+  }, [data, version, live, id, time, feedSeen]);
   return { data, field };
 }
 
@@ -128,7 +130,7 @@ function timesToDraw(times: Float32Array, end: number): Float32Array {
   return times.map((t) => (t === t ? t : 1.04 * end + 1e-9));
 }
 
-function storedField(data: RunData, id: FieldId, time: number): ShownField | null {
+function storedField(data: RunData, id: FieldId, time: number, feedSeen: boolean): ShownField | null {
   const { manifest, grid } = data;
   const meta = manifest?.fields.find((f) => f.id === id);
   const values = data.fields.get(id);
@@ -142,12 +144,14 @@ function storedField(data: RunData, id: FieldId, time: number): ShownField | nul
   const nodeValues = meta.components > 1 ? atWall(full, grid.nNodes, meta.components) : full;
   // Ahead of the front the pressure is that of the air.
   if (id === 'pressure') nodeValues.forEach((p, i) => p !== p && (nodeValues[i] = 0));
+  // One scale for part and feed: the pressure falls from the nozzle on.
+  const inFeed = feedSeen && id === 'pressure' ? manifest.fields.find((f) => f.id === feedFieldId(id)) : undefined;
   const range: [number, number] = CUT_RANGES.has(id)
     ? // Single cells at edges say little.
       weightedRange(nodeValues, grid.nodeVolume, 0.005)
     : meta.unit === 'K' || meta.unit === ''
       ? [meta.range[0], meta.range[1]]
-      : [Math.min(0, meta.range[0]), meta.range[1]];
+      : [Math.min(0, meta.range[0]), Math.max(meta.range[1], inFeed?.range[1] ?? 0)];
   const profile = meta.components > 1 ? { values: full, components: meta.components } : null;
   return { id, nodeValues, nodeTimes: drawn, range, end, live: false, profile };
 }
