@@ -49,7 +49,9 @@ export interface PreviewFill {
   pressure: number;
 }
 
+/** Longer steps than a run takes: the pattern is drawn, weld lines are not looked for. */
 const STEPS = 22;
+const ADVANCE = { wide: 3, end: 2, endAt: 0.9 };
 
 /** Flow pattern on the coarse grid at one temperature. Throws AbortError when told to stop. */
 export async function previewFill(
@@ -87,6 +89,7 @@ export async function fillFrom(
       projectedArea: null,
       timeLimit: Infinity,
       nSteps: STEPS,
+      advance: ADVANCE,
       nFrames: 0,
       passes: 1,
       tolerance: 2e-3,

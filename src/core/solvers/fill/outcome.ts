@@ -38,6 +38,8 @@ export interface FillInput {
   timeLimit: number;
   /** Wanted number of steps over the whole volume. */
   nSteps?: number;
+  /** Longest advance of the front in a step, nodes: while it is wide, and from the share `endAt` on. */
+  advance?: { wide: number; end: number; endAt: number };
   /** Nodes that are full of melt from the start at a temperature [K] of their own: hot sections of the feed. */
   hot?: { node: number; temperature: number }[];
   /** Valve pins of a feed. */

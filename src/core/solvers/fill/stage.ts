@@ -301,7 +301,8 @@ class FillRun {
     const { grid, nSteps = DEFAULT_STEPS, timeLimit } = this.input;
     let atFront = 0;
     for (let i = 0; i < grid.n; i++) if (this.inflow[i] > 0) atFront += grid.volume[i];
-    const advance = this.injected < ADVANCE.endAt * this.volume ? ADVANCE.wide : ADVANCE.end;
+    const { wide, end, endAt } = this.input.advance ?? ADVANCE;
+    const advance = this.injected < endAt * this.volume ? wide : end;
     const limit = this.drive.stepLimit(this.injected, this.time);
     const longest = Math.min(
       limit.time,
