@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
-import { parentPort, workerData } from 'node:worker_threads';
+import { parentPort } from 'node:worker_threads';
 import { packArrays } from '../core/formats/arrays';
 import { unpackMesh } from '../core/formats/meshBlob';
 import { joined } from '../core/geometry/shells';
@@ -11,10 +11,7 @@ import type { SurfaceMap } from '../core/results/surfaceMap';
 import { writeFileAtomic } from './files';
 import type { Manifest, RunMessage, RunTask } from './protocol';
 
-const task = workerData as RunTask;
 const send = (message: RunMessage) => parentPort?.postMessage(message);
-const cancelFlag = new Int32Array(task.cancel);
-const controller = new AbortController();
 
 /** Collects what the stages report and sends it a few times a second. */
 class Reporter {
@@ -51,22 +48,26 @@ class Reporter {
   }
 }
 
-const reporter = new Reporter();
-let lastYield = performance.now();
-const ctx: StageContext = {
-  signal: controller.signal,
-  report: reporter.report,
-  async checkpoint() {
-    if (Atomics.load(cancelFlag, 0) !== 0) controller.abort();
-    if (controller.signal.aborted) throw new AbortError();
-    if (performance.now() - lastYield > 30) {
-      await new Promise<void>((resolve) => setImmediate(resolve));
-      lastYield = performance.now();
-    }
-  },
-};
+/** What a run may ask of this worker; the flag of its task is looked at where the run can be stopped. */
+function contextOf(task: RunTask, reporter: Reporter): StageContext {
+  const cancelFlag = new Int32Array(task.cancel);
+  const controller = new AbortController();
+  let lastYield = performance.now();
+  return {
+    signal: controller.signal,
+    report: reporter.report,
+    async checkpoint() {
+      if (Atomics.load(cancelFlag, 0) !== 0) controller.abort();
+      if (controller.signal.aborted) throw new AbortError();
+      if (performance.now() - lastYield > 30) {
+        await new Promise<void>((resolve) => setImmediate(resolve));
+        lastYield = performance.now();
+      }
+    },
+  };
+}
 
-function writeGrid({ fine, grid, gridKey }: GridResult, map: SurfaceMap): void {
+function writeGrid(task: RunTask, { fine, grid, gridKey }: GridResult, map: SurfaceMap): void {
   const { lattice, cells } = fine;
   const surface = packArrays({ gridKey }, { ...map });
   writeFileAtomic(path.join(task.outDir, 'surface.bin'), surface);
@@ -85,11 +86,13 @@ function writeGrid({ fine, grid, gridKey }: GridResult, map: SurfaceMap): void {
   writeFileAtomic(path.join(task.outDir, 'grid.bin'), packArrays({ gridKey, lattice, spacing: grid.spacing }, arrays));
 }
 
-async function main(): Promise<void> {
+async function perform(task: RunTask): Promise<void> {
+  const reporter = new Reporter();
+  const ctx = contextOf(task, reporter);
   const mesh = joined(task.meshPaths.map((file) => unpackMesh(readFileSync(file))));
   const outcome = await runPipeline(mesh, task.geometryKey, task.inputs, ctx, {
     onGrid: (result, map) => {
-      writeGrid(result, map());
+      writeGrid(task, result, map());
       send({ type: 'grid' });
     },
   });
@@ -117,12 +120,15 @@ async function main(): Promise<void> {
   send({ type: 'done', manifest });
 }
 
-main().catch((error: unknown) => {
-  if (error instanceof AbortError) send({ type: 'cancelled' });
-  else
-    send({
-      type: 'failed',
-      message: `The solver stopped with an error: ${(error as Error).message}`,
-      likely: 'This is a fault of the program. Try another Detail; the inputs are kept.',
-    });
+// One task after the other: the host sends the next one when it has heard how the last one ended.
+parentPort?.on('message', (task: RunTask) => {
+  perform(task).catch((error: unknown) => {
+    if (error instanceof AbortError) send({ type: 'cancelled' });
+    else
+      send({
+        type: 'failed',
+        message: `The solver stopped with an error: ${(error as Error).message}`,
+        likely: 'This is a fault of the program. Try another Detail; the inputs are kept.',
+      });
+  });
 });

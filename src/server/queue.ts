@@ -1,6 +1,5 @@
 import { createHash } from 'node:crypto';
 import { eq, inArray } from 'drizzle-orm';
-import type { Worker } from 'node:worker_threads';
 import { cavities } from '../core/model/study';
 import type { Problem } from '../core/pipeline/checkRun';
 import type { RunMessage, RunTask } from '../runtime/protocol';
@@ -8,7 +7,7 @@ import type { RunStatus } from '../runtime/wire';
 import type { Database } from './db/client';
 import { runs } from './db/schema';
 import { meshPath, runDir } from './paths';
-import { startWorker } from './workers';
+import { RunWorker } from './runWorker';
 
 /** What a page hears about a run, in order; `id` lets it pick up after a lost connection. */
 export type RunEvent = { id: number } & (
@@ -25,7 +24,6 @@ interface Job {
   events: RunEvent[];
   listeners: Set<(event: RunEvent) => void>;
   cancel: SharedArrayBuffer;
-  worker: Worker | null;
   startedAt: number;
   ended: boolean;
 }
@@ -42,6 +40,7 @@ export class RunQueue {
   private readonly jobs = new Map<string, Job>();
   private readonly waiting: string[] = [];
   private active: Job | null = null;
+  private readonly worker = new RunWorker();
 
   constructor(private readonly db: Database) {}
 
@@ -61,7 +60,6 @@ export class RunQueue {
       events: [],
       listeners: new Set(),
       cancel: new SharedArrayBuffer(4),
-      worker: null,
       startedAt: 0,
       ended: false,
     };
@@ -83,7 +81,7 @@ export class RunQueue {
     }
     Atomics.store(new Int32Array(job.cancel), 0, 1);
     setTimeout(() => {
-      if (!job.ended) void job.worker?.terminate().then(() => this.end(job, 'cancelled'));
+      if (!job.ended) void this.worker.terminate().then(() => this.end(job, 'cancelled'));
     }, FORCE_STOP_MS);
   }
 
@@ -123,12 +121,9 @@ export class RunQueue {
       cancel: job.cancel,
     };
     job.startedAt = Date.now();
-    const worker = startWorker('run', task);
-    job.worker = worker;
-    worker.on('message', (message: RunMessage) => void this.receive(job, message));
-    worker.on('error', (error) => void this.fail(job, `The solver stopped: ${error.message}`, 'Try again.'));
-    worker.on('exit', (code) => {
-      if (code !== 0) void this.fail(job, 'The solver stopped before it was done.', 'Try a coarser Detail.');
+    this.worker.run(task, {
+      message: (message) => void this.receive(job, message),
+      lost: (why) => void this.fail(job, why, 'Try a coarser Detail.'),
     });
   }
 
