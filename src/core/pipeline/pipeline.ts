@@ -1,6 +1,6 @@
 import { makeField, type Field } from '../fields/field';
 import type { SurfacePoint } from '../geometry/closestPoint';
-import type { TriangleMesh, Vec3 } from '../geometry/mesh';
+import type { TriangleMesh } from '../geometry/mesh';
 import { buildFineGrid, type FineGrid } from '../grid/grid';
 import { latticeFor, MAX_DENSE_CELLS } from '../grid/lattice';
 import { buildPressureGrid, type PressureGrid } from '../grid/pressureGrid';
@@ -10,16 +10,10 @@ import { airAt } from '../material/air';
 import type { Answer } from '../results/answer';
 import { summarise, type Findings, type Summary } from '../results/summary';
 import { surfaceMap, type SurfaceMap } from '../results/surfaceMap';
-import { openingOf } from '../feed/land';
-import type { Tab } from '../model/outlet';
-import type { NodeVent } from '../solvers/fill/trappedAir';
-import type { LaidFeed } from '../feed/layout';
 import type { FeedCell } from '../feed/network';
 import { feedFacts, type FeedFacts } from '../results/feedFacts';
 import { feedFields } from '../results/feedFields';
-import type { PinEvent } from '../model/pin';
-import { nearestCell, placeInlet, type GateSite } from '../solvers/fill/inlet';
-import type { PinTrigger, ValvePin } from '../solvers/fill/pins';
+import { placeInlet } from '../solvers/fill/inlet';
 import { joinFeed, onJoined, resultOnPart, type JoinedFeed } from '../solvers/fill/joinFeed';
 import type { FillHeat, FillOutcome, FillHistory, FillResult } from '../solvers/fill/outcome';
 import { runFill } from '../solvers/fill/stage';
@@ -28,6 +22,7 @@ import { checkRun, type Problem } from './checkRun';
 import { meshWithCopies, withCopies } from './copies';
 import { feedOf, solvedOnce } from './feedOf';
 import { gridErrorOf, type GridError } from './gridError';
+import { gateSites, pinsOf, tabSites, ventedWithTabs, ventsOn } from './sites';
 import { partSize, resolveSettings, type FillSettings } from './settings';
 import type { StageContext } from './stage';
 
@@ -224,83 +219,6 @@ function ofAll<T extends FillOutcome>(outcome: T, n: number): T {
 /** Area of a length of runner seen along the opening direction, m2. */
 function shadowOf({ direction, length, duct, alike }: FeedCell): number {
   return (length * Math.hypot(direction[0], direction[1]) * duct.width) / alike + Math.abs(direction[2]) * duct.area;
-}
-
-/** Gates as they open on the surface; slots lie along it, level. */
-export function gateSites({ gates }: Inputs, surfaces: readonly SurfacePoint[]): GateSite[] {
-  return gates.map((gate, g) => {
-    const { diameter, width } = openingOf(gate);
-    const site = { id: gate.id, surface: surfaces[g], diameter };
-    return width > diameter ? { ...site, slot: { width, along: levelAlong(surfaces[g].normal) } } : site;
-  });
-}
-
-/** Mouths of the tabs' lands on the part. */
-const tabSites = (tabs: readonly Tab[]): GateSite[] =>
-  tabs.map(({ id, position, direction, land }) => ({
-    id,
-    surface: { point: position, normal: direction, distance: 0, triangle: -1 },
-    diameter: Math.min(land.thickness, land.width),
-    slot: { width: land.width, along: levelAlong(direction) },
-  }));
-
-/** Nodes with free air: those of the part, and the end of every vented tab. */
-function ventedWithTabs(vented: Uint8Array, joined: JoinedFeed, network: LaidFeed, tabs: readonly Tab[]): Uint8Array {
-  const out = Uint8Array.from(onJoined(Float64Array.from(vented), joined), (v) => (v > 0 ? 1 : 0));
-  for (const tab of tabs) {
-    if (!tab.vented) continue;
-    const segment = network.segments.findIndex((s) => s.id === tab.id);
-    const cells = joined.cells.filter(({ cell }) => cell.segment === segment);
-    out[cells[cells.length - 1].node] = 1;
-  }
-  return out;
-}
-
-/** Entry loss of a thin vent. */
-const DISCHARGE = 0.8;
-
-/** Vents with the nodes they open into: along the parting line, or those within half the width of a place. */
-function ventsOn({ vents = [] }: Inputs, fine: FineGrid, grid: PressureGrid, tool: ToolOnGrid): NodeVent[] {
-  return vents.map(({ at, gap, land, exitPressure }) => {
-    if (at.kind === 'rim') {
-      const nodes = [...tool.vented.keys()].filter((i) => tool.vented[i]);
-      const vent = { width: tool.partingLength, gap, land, discharge: DISCHARGE };
-      return { nodes, vent, exitPressure };
-    }
-    const own = grid.nodeOfCell[nearestCell(fine, at.position)];
-    const near = (i: number) =>
-      Math.hypot(...at.position.map((x, d) => x - grid.centroid[3 * i + d])) < at.width / 2 + 0.5 * grid.spacing;
-    const nodes = new Set([own]);
-    for (let i = 0; i < grid.n; i++) if (near(i)) nodes.add(i);
-    return { nodes: [...nodes], vent: { width: at.width, gap, land, discharge: DISCHARGE }, exitPressure };
-  });
-}
-
-/** Unit vector in a surface, level in the tool. */
-function levelAlong([x, y]: Vec3): Vec3 {
-  const level = Math.hypot(x, y);
-  return level > 0.1 ? [-y / level, x / level, 0] : [1, 0, 0];
-}
-
-/** Pins shut the last piece of feed before their gate. */
-function pinsOf(
-  { gates }: Inputs,
-  fine: FineGrid,
-  grid: PressureGrid,
-  joined: JoinedFeed,
-  network: LaidFeed,
-): ValvePin[] {
-  return gates.flatMap((gate, g) => {
-    if (!gate.pin) return [];
-    const last = network.segments.findIndex((s) => s.to === network.gatePoints[g]);
-    const trigger = (event: PinEvent): PinTrigger => {
-      if (event.by !== 'front') return event;
-      const cell = nearestCell(fine, event.position ?? gate.position);
-      return { by: 'front', node: joined.nodeOf[grid.nodeOfCell[cell]] };
-    };
-    const { open, close, over } = gate.pin;
-    return [{ gate: g, link: joined.entryLinks[last], open: trigger(open), close: close && trigger(close), over }];
-  });
 }
 
 /** Contact of hot sections: the melt has the wall's temperature. */

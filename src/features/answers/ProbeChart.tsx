@@ -78,7 +78,7 @@ export function ProbeChart({ run }: { run: RunView }) {
         <div className="shrink-0 whitespace-nowrap">
           <Choice label="Quantity" value={quantity} options={QUANTITIES} onChange={setQuantity} />
         </div>
-        <span className="text-soft text-[12px] whitespace-nowrap">{unit} over s</span>
+        <span className="text-soft text-[12px] whitespace-nowrap">{unit}</span>
         <button
           type="button"
           aria-label="Close the chart"

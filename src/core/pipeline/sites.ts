@@ -1,0 +1,96 @@
+import { openingOf } from '../feed/land';
+import type { LaidFeed } from '../feed/layout';
+import type { SurfacePoint } from '../geometry/closestPoint';
+import type { Vec3 } from '../geometry/mesh';
+import type { FineGrid } from '../grid/grid';
+import type { PressureGrid } from '../grid/pressureGrid';
+import type { ToolOnGrid } from '../grid/tool';
+import type { Tab } from '../model/outlet';
+import type { PinEvent } from '../model/pin';
+import type { Inputs } from '../model/study';
+import { nearestCell, type GateSite } from '../solvers/fill/inlet';
+import { onJoined, type JoinedFeed } from '../solvers/fill/joinFeed';
+import type { PinTrigger, ValvePin } from '../solvers/fill/pins';
+import type { NodeVent } from '../solvers/fill/trappedAir';
+
+/** Gates as they open on the surface; slots lie along it, level. */
+export function gateSites({ gates }: Inputs, surfaces: readonly SurfacePoint[]): GateSite[] {
+  return gates.map((gate, g) => {
+    const { diameter, width } = openingOf(gate);
+    const site = { id: gate.id, surface: surfaces[g], diameter };
+    return width > diameter ? { ...site, slot: { width, along: levelAlong(surfaces[g].normal) } } : site;
+  });
+}
+
+/** Mouths of the tabs' lands on the part. */
+export const tabSites = (tabs: readonly Tab[]): GateSite[] =>
+  tabs.map(({ id, position, direction, land }) => ({
+    id,
+    surface: { point: position, normal: direction, distance: 0, triangle: -1 },
+    diameter: Math.min(land.thickness, land.width),
+    slot: { width: land.width, along: levelAlong(direction) },
+  }));
+
+/** Nodes with free air: those of the part, and the end of every vented tab. */
+export function ventedWithTabs(
+  vented: Uint8Array,
+  joined: JoinedFeed,
+  network: LaidFeed,
+  tabs: readonly Tab[],
+): Uint8Array {
+  const out = Uint8Array.from(onJoined(Float64Array.from(vented), joined), (v) => (v > 0 ? 1 : 0));
+  for (const tab of tabs) {
+    if (!tab.vented) continue;
+    const segment = network.segments.findIndex((s) => s.id === tab.id);
+    const cells = joined.cells.filter(({ cell }) => cell.segment === segment);
+    out[cells[cells.length - 1].node] = 1;
+  }
+  return out;
+}
+
+/** Entry loss of a thin vent. */
+const DISCHARGE = 0.8;
+
+/** Vents with the nodes they open into: along the parting line, or those within half the width of a place. */
+export function ventsOn({ vents = [] }: Inputs, fine: FineGrid, grid: PressureGrid, tool: ToolOnGrid): NodeVent[] {
+  return vents.map(({ at, gap, land, exitPressure }) => {
+    if (at.kind === 'rim') {
+      const nodes = [...tool.vented.keys()].filter((i) => tool.vented[i]);
+      const vent = { width: tool.partingLength, gap, land, discharge: DISCHARGE };
+      return { nodes, vent, exitPressure };
+    }
+    const own = grid.nodeOfCell[nearestCell(fine, at.position)];
+    const near = (i: number) =>
+      Math.hypot(...at.position.map((x, d) => x - grid.centroid[3 * i + d])) < at.width / 2 + 0.5 * grid.spacing;
+    const nodes = new Set([own]);
+    for (let i = 0; i < grid.n; i++) if (near(i)) nodes.add(i);
+    return { nodes: [...nodes], vent: { width: at.width, gap, land, discharge: DISCHARGE }, exitPressure };
+  });
+}
+
+/** Unit vector in a surface, level in the tool. */
+function levelAlong([x, y]: Vec3): Vec3 {
+  const level = Math.hypot(x, y);
+  return level > 0.1 ? [-y / level, x / level, 0] : [1, 0, 0];
+}
+
+/** Pins shut the last piece of feed before their gate. */
+export function pinsOf(
+  { gates }: Inputs,
+  fine: FineGrid,
+  grid: PressureGrid,
+  joined: JoinedFeed,
+  network: LaidFeed,
+): ValvePin[] {
+  return gates.flatMap((gate, g) => {
+    if (!gate.pin) return [];
+    const last = network.segments.findIndex((s) => s.to === network.gatePoints[g]);
+    const trigger = (event: PinEvent): PinTrigger => {
+      if (event.by !== 'front') return event;
+      const cell = nearestCell(fine, event.position ?? gate.position);
+      return { by: 'front', node: joined.nodeOf[grid.nodeOfCell[cell]] };
+    };
+    const { open, close, over } = gate.pin;
+    return [{ gate: g, link: joined.entryLinks[last], open: trigger(open), close: close && trigger(close), over }];
+  });
+}
