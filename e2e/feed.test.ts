@@ -196,7 +196,7 @@ describe('valve pins', () => {
   it('the chart shows every gate, and the answer what the sequence did', async () => {
     await page.keyboard.press('5');
     await press(page, 'Chart');
-    await press(page, 'Gate pressure');
+    await choose('Quantity', 'Gate pressure');
     await page.waitForSelector('[aria-label="Probe chart"] canvas');
     await press(page, 'Where do fronts meet?');
     await seeText(page, 'no front meets there');

@@ -188,7 +188,8 @@ describe('after a run', () => {
     expect(Math.abs(position[0])).toBeLessThan(0.091);
     await page.keyboard.press('Escape');
     await page.waitForSelector('[aria-label="Probe chart"] canvas');
-    await press(page, 'Temperature');
+    await press(page, 'Quantity');
+    await (await page.waitForSelector('[role="option"]:nth-child(2)'))?.click();
     // A probe changes no number: the result stays up to date.
     await seeText(page, 'Result up to date');
     await press(page, 'Close the chart');

@@ -133,6 +133,7 @@ await press(page, 'Pressure');
 await seeShown(page, 'pressure');
 await scrub(0.56);
 await press(page, 'Chart');
+await press(page, 'Quantity');
 await press(page, 'Gate flow');
 await shot('pins');
 await browser.close();

@@ -17,6 +17,11 @@ export const pinEventSchema = z.discriminatedUnion('by', [
 export const pinSchema = z.strictObject({
   open: pinEventSchema,
   close: pinEventSchema.nullable(),
+  /** Further openings, each after the closing before it. */
+  again: z
+    .array(z.strictObject({ open: pinEventSchema, close: pinEventSchema.nullable() }))
+    .max(12)
+    .optional(),
   over: z.number().min(0.001).max(10),
 });
 
@@ -24,3 +29,14 @@ export type PinEvent = z.infer<typeof pinEventSchema>;
 export type Pin = z.infer<typeof pinSchema>;
 
 export const DEFAULT_PIN: Pin = { open: { by: 'start' }, close: null, over: 0.05 };
+
+/** All moves of a pin in their order: it opens, closes, opens again, until one that never closes. */
+export function movesOf(pin: Pin): PinEvent[] {
+  const moves: PinEvent[] = [];
+  for (const { open, close } of [pin, ...(pin.again ?? [])]) {
+    moves.push(open);
+    if (!close) break;
+    moves.push(close);
+  }
+  return moves;
+}

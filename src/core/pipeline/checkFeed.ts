@@ -2,7 +2,7 @@ import { gatePointOf, lineGraph } from '../feed/drawn';
 import { layOut } from '../feed/layout';
 import { areaOf } from '../feed/section';
 import type { Vec3 } from '../geometry/mesh';
-import type { PinEvent } from '../model/pin';
+import { movesOf, type PinEvent } from '../model/pin';
 import type { Gate, Inputs } from '../model/study';
 import { format } from '../units/units';
 import { allGates } from './copies';
@@ -39,12 +39,15 @@ function checkPins({ feed, gates }: Inputs, add: Add): void {
       );
     const never = whyNever(gate.pin.open);
     if (never) add(gate.id, `The pin of gate ${gate.id} never opens: ${never}.`, 'Let it open earlier.', gate.position);
-    const { open, close } = gate.pin;
-    if (close && closesFirst(open, close))
+    const moves = movesOf(gate.pin);
+    const wrong = moves.findIndex((move, m) => m > 0 && comesFirst(moves[m - 1], move));
+    if (wrong > 0)
       add(
         gate.id,
-        `The pin of gate ${gate.id} closes before it opens.`,
-        'Let it close later than it opens.',
+        wrong % 2
+          ? `The pin of gate ${gate.id} closes before it opens.`
+          : `The pin of gate ${gate.id} opens again before it has closed.`,
+        'Let every move come later than the one before.',
         gate.position,
       );
   }
@@ -58,9 +61,10 @@ function whyNever(open: PinEvent): string | null {
   return null;
 }
 
-const closesFirst = (open: PinEvent, close: PinEvent): boolean =>
-  (open.by === 'time' && close.by === 'time' && close.time <= open.time) ||
-  (open.by === 'share' && close.by === 'share' && close.share <= open.share);
+/** A move that is set to come no later than the one before it. */
+const comesFirst = (before: PinEvent, move: PinEvent): boolean =>
+  (before.by === 'time' && move.by === 'time' && move.time <= before.time) ||
+  (before.by === 'share' && move.by === 'share' && move.share <= before.share);
 
 function checkForms({ feed, gates }: Inputs, add: Add): void {
   for (const gate of gates) {

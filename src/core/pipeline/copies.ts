@@ -21,7 +21,8 @@ function pinAt(pin: NonNullable<Gate['pin']>, m: Placement): Gate['pin'] {
     event && event.by === 'front' && 'position' in event && event.position
       ? { ...event, position: placed(m, event.position as Vec3) }
       : event;
-  return { ...pin, open: moved(pin.open), close: moved(pin.close) };
+  const again = pin.again?.map((a) => ({ open: moved(a.open), close: moved(a.close) }));
+  return { ...pin, open: moved(pin.open), close: moved(pin.close), ...(again ? { again } : {}) };
 }
 
 /** All gates of the tool: those of the cavity itself, then those of every copy. */

@@ -6,7 +6,7 @@ import type { FineGrid } from '../grid/grid';
 import type { PressureGrid } from '../grid/pressureGrid';
 import type { ToolOnGrid } from '../grid/tool';
 import type { Tab } from '../model/outlet';
-import type { PinEvent } from '../model/pin';
+import { movesOf, type PinEvent } from '../model/pin';
 import type { Inputs } from '../model/study';
 import { nearestCell, type GateSite } from '../solvers/fill/inlet';
 import { onJoined, type JoinedFeed } from '../solvers/fill/joinFeed';
@@ -90,7 +90,6 @@ export function pinsOf(
       const cell = nearestCell(fine, event.position ?? gate.position);
       return { by: 'front', node: joined.nodeOf[grid.nodeOfCell[cell]] };
     };
-    const { open, close, over } = gate.pin;
-    return [{ gate: g, link: joined.entryLinks[last], open: trigger(open), close: close && trigger(close), over }];
+    return [{ gate: g, link: joined.entryLinks[last], moves: movesOf(gate.pin).map(trigger), over: gate.pin.over }];
   });
 }

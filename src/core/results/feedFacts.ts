@@ -29,7 +29,14 @@ export interface FeedFacts {
   times_s: number[];
   sections: FeedSectionFacts[];
   /** Valve pins: when they began to open and to close, and when the melt had come to the gate, s. */
-  pins: { gate: string; openedAt_s: number | null; closedAt_s: number | null; reachedAt_s: number | null }[];
+  pins: {
+    gate: string;
+    openedAt_s: number | null;
+    closedAt_s: number | null;
+    /** All moves: openings at even places, closings at odd ones. */
+    moves_s: number[];
+    reachedAt_s: number | null;
+  }[];
 }
 
 /** Facts of every section from the run of the joined grid. */
@@ -67,8 +74,9 @@ export function feedFacts(
     const reached = gateNode ? result.fillTime[gateNode[p.gate]] : NaN;
     return {
       gate: gates[p.gate].id,
-      openedAt_s: p.openedAt,
-      closedAt_s: p.closedAt,
+      openedAt_s: p.movedAt[0] ?? null,
+      closedAt_s: p.movedAt[1] ?? null,
+      moves_s: p.movedAt,
       reachedAt_s: reached === reached ? reached : null,
     };
   });

@@ -31,13 +31,10 @@ export function speedJumps(
   pins: FeedFacts['pins'],
   end: number,
 ): SpeedJump[] {
-  const moves = pins.flatMap((p) => [
-    { gate: p.gate, time: p.openedAt_s },
-    { gate: p.gate, time: p.closedAt_s },
-  ]);
+  const moves = pins.flatMap((p) => p.moves_s.map((time) => ({ gate: p.gate, time })));
   const jumps: SpeedJump[] = [];
   for (const { gate, time } of moves) {
-    if (time === null || !(time > 0) || time > 0.98 * end) continue;
+    if (!(time > 0) || time > 0.98 * end) continue;
     const pairs = pairsAt(grid, fillTime, frontSpeed, time, WINDOW * end);
     if (pairs.length < 3) continue;
     const [before, after] = [median(pairs.map((p) => p.before)), median(pairs.map((p) => p.after))];

@@ -13,6 +13,7 @@ import { X } from 'lucide-react';
 import { useEffect, useMemo, useState } from 'react';
 import { Line } from 'react-chartjs-2';
 import { formatNumber, fromSi, type Unit } from '@/core/units/units';
+import { VERDICT_RULES } from '@/core/results/rules';
 import type { Manifest } from '@/runtime/protocol';
 import type { RunView } from '@/runtime/wire';
 import { GATE_COLOURS } from '@/viewer/Viewport';
@@ -20,7 +21,7 @@ import { useColours } from '../shell/useColours';
 import { loadField, useRunData, type RunData } from '../study/runData';
 import { presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
-import { Choice } from '../ui/controls';
+import { Select } from '../ui/controls';
 
 Chart.register(LineElement, PointElement, LinearScale, ChartLegend);
 
@@ -31,10 +32,12 @@ const QUANTITIES = [
   { value: 'clampForce', label: 'Clamp force', unit: 'kN' },
   { value: 'gatePressure', label: 'Gate pressure', unit: 'MPa' },
   { value: 'gateFlow', label: 'Gate flow', unit: 'cm³/s' },
+  { value: 'airPressure', label: 'Trapped air, pressure', unit: 'MPa' },
+  { value: 'airTemperature', label: 'Trapped air, not cooled', unit: '°C' },
 ] as const satisfies readonly { value: string; label: string; unit: Unit }[];
 type Quantity = (typeof QUANTITIES)[number]['value'];
 /** Read from the history of the run, not from a field at the probes. */
-const HISTORIES: readonly Quantity[] = ['clampForce', 'gatePressure', 'gateFlow'];
+const HISTORIES: readonly Quantity[] = ['clampForce', 'gatePressure', 'gateFlow', 'airPressure', 'airTemperature'];
 
 /** Histories of the probes, with the transition temperature and the switchover as lines to judge by. */
 export function ProbeChart({ run }: { run: RunView }) {
@@ -75,8 +78,8 @@ export function ProbeChart({ run }: { run: RunView }) {
       className="bg-sheet/96 absolute right-3 bottom-3 left-3 z-10 flex h-56 flex-col rounded border p-2 shadow-md"
     >
       <header className="flex items-center gap-3">
-        <div className="shrink-0 whitespace-nowrap">
-          <Choice label="Quantity" value={quantity} options={QUANTITIES} onChange={setQuantity} />
+        <div className="w-52 shrink-0">
+          <Select label="Quantity" value={quantity} options={QUANTITIES} onChange={(v) => setQuantity(v as Quantity)} />
         </div>
         <span className="text-soft text-[12px] whitespace-nowrap">{unit}</span>
         <button
@@ -93,7 +96,9 @@ export function ProbeChart({ run }: { run: RunView }) {
           <Line key={quantity} data={chart} options={options} plugins={[plugin]} aria-label="Histories at the probes" />
         ) : (
           <p className="text-soft grid h-full place-items-center">
-            No probe yet: press P, then click on the part where you want to follow the melt.
+            {HISTORIES.includes(quantity)
+              ? 'This run has none.'
+              : 'No probe yet: press P, then click on the part where you want to follow the melt.'}
           </p>
         )}
       </div>
@@ -119,6 +124,14 @@ function seriesOf(
     if (!clampForce) return [];
     return [{ label: 'Clamp force', points: time.map((x, i) => ({ x, y: fromSi(clampForce[i], unit) })) }];
   }
+  if (quantity === 'airPressure' || quantity === 'airTemperature')
+    return (manifest.findings?.airTraps ?? []).map((trap) => ({
+      label: trap.id,
+      points: (trap.history ?? []).map((h) => ({
+        x: h.time,
+        y: fromSi(quantity === 'airPressure' ? h.isothermal : h.temperature, unit),
+      })),
+    }));
   if (quantity === 'gatePressure' || quantity === 'gateFlow') {
     const { time } = manifest.history;
     // Runs without a feed knew one pressure for all gates.
@@ -155,6 +168,8 @@ function marksOf(manifest: Manifest, quantity: Quantity): Mark[] {
   if (HISTORIES.includes(quantity))
     for (const pin of manifest.summary.feed?.pins ?? [])
       if (pin.openedAt_s) marks.push({ axis: 'x', at: pin.openedAt_s, label: `${pin.gate} opens` });
+  if (quantity === 'airTemperature')
+    marks.push({ axis: 'y', at: fromSi(VERDICT_RULES.burn.problem, '°C'), label: 'burn risk' });
   if (quantity === 'temperature' && manifest.transitionTemperature_K !== undefined)
     marks.push({ axis: 'y', at: fromSi(manifest.transitionTemperature_K, '°C'), label: 'transition temperature' });
   return marks;

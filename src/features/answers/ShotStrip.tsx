@@ -204,6 +204,7 @@ function PinBars({
   return pins.map((pin, k) => {
     const top = BAR_TOP + BAR_ROW * k;
     const { openedAt_s: open, closedAt_s: close } = pin;
+    const spans = pin.moves_s.flatMap((from, m) => (m % 2 ? [] : [[from, pin.moves_s[m + 1] ?? end]]));
     const said =
       open === null
         ? `Pin ${pin.gate} stays shut`
@@ -217,12 +218,13 @@ function PinBars({
         style={{ left: area.left, width, top, height: BAR }}
       >
         <span className="bg-well absolute inset-0 rounded-full opacity-70" />
-        {open !== null && (
+        {spans.map(([from, to]) => (
           <span
+            key={from}
             className="bg-petrol absolute inset-y-0 rounded-full opacity-80"
-            style={{ left: at(open), width: Math.max(2, at(close ?? end) - at(open)) }}
+            style={{ left: at(from), width: Math.max(2, at(to) - at(from)) }}
           />
-        )}
+        ))}
         <span className="text-ink absolute right-full mr-1 text-[10px] leading-none">{pin.gate}</span>
       </div>
     );

@@ -86,7 +86,7 @@ export function BalancePanel() {
         <Choice label="Cutter sizes" value={size} options={CUTTERS} onChange={setSize} />
         <ul className="num text-[12px]" aria-label="Branches of the balance">
           {branches.map((b) => (
-            <li key={b.key} className="flex items-center gap-2 py-0.5">
+            <li key={b.key} className="flex flex-wrap items-center gap-x-2 py-0.5">
               <label className="flex flex-1 items-center gap-2">
                 <input
                   type="checkbox"
@@ -100,9 +100,26 @@ export function BalancePanel() {
                 <span className="flex-1 truncate" title={b.key}>
                   to {b.gates.join(', ')}
                 </span>
-                <span className="text-soft">{b.key in own ? 'fixed' : 'free'}</span>
+                <span className="text-soft">{b.key in own ? 'own limits' : 'free'}</span>
               </label>
               <span className="w-16 text-right whitespace-nowrap">{formatNumber(fromSi(b.diameter, 'mm'), 3)} mm</span>
+              {b.key in own && (
+                <div className="w-full space-y-1.5 border-l-2 pb-1 pl-2.5 text-[13px]">
+                  {(['min', 'max'] as const).map((end) => (
+                    <NumberField
+                      key={end}
+                      label={end === 'min' ? 'Not below' : 'Not above'}
+                      unit="mm"
+                      value={own[b.key][end]}
+                      min={end === 'min' ? 2e-4 : own[b.key].min}
+                      max={end === 'min' ? own[b.key].max : 0.06}
+                      step={0.5}
+                      onChange={(v) => v !== null && setOwn({ ...own, [b.key]: { ...own[b.key], [end]: v } })}
+                    />
+                  ))}
+                  <p className="text-soft text-[11.5px]">Both alike keep it as it is.</p>
+                </div>
+              )}
             </li>
           ))}
         </ul>

@@ -63,6 +63,7 @@ export function PinFields({
           </Row>
           {pin.close && <EventValue event={pin.close} name="Closes" onChange={(close) => edit({ close })} />}
           {pin.close?.by === 'front' && <PickPlace gate={gate.id} move="close" event={pin.close} />}
+          <FurtherMoves pin={pin} probes={probes} edit={edit} />
           <NumberField
             label="Takes"
             unit="s"
@@ -77,6 +78,64 @@ export function PinFields({
     </>
   );
 }
+
+/** Openings after the first closing, each with a closing of its own if wanted. */
+function FurtherMoves({
+  pin,
+  probes,
+  edit,
+}: {
+  pin: Pin;
+  probes: readonly Probe[];
+  edit: (patch: Partial<Pin>) => void;
+}) {
+  const { again = [] } = pin;
+  const last = again.length ? again[again.length - 1].close : pin.close;
+  const set = (k: number, patch: Partial<(typeof again)[number]>) =>
+    edit({ again: again.map((a, i) => (i === k ? { ...a, ...patch } : a)) });
+  return (
+    <>
+      {pin.close &&
+        again.map((cycle, k) => (
+          <fieldset key={k} className="space-y-1.5 border-l-2 pl-2.5">
+            <Row label="Opens again">
+              <EventSelect
+                label={`Pin opens again ${k + 1}`}
+                event={cycle.open}
+                none="No more"
+                kinds={['time', 'share', 'pressure', 'front']}
+                probes={probes}
+                onChange={(open) => (open ? set(k, { open }) : edit({ again: again.slice(0, k) }))}
+              />
+            </Row>
+            <EventValue event={cycle.open} name="Opens" onChange={(open) => set(k, { open })} />
+            <Row label="Closes">
+              <EventSelect
+                label={`Pin closes again ${k + 1}`}
+                event={cycle.close}
+                none="Never"
+                kinds={['time', 'share', 'pressure', 'front']}
+                probes={probes}
+                onChange={(close) => set(k, { close })}
+              />
+            </Row>
+            {cycle.close && <EventValue event={cycle.close} name="Closes" onChange={(close) => set(k, { close })} />}
+          </fieldset>
+        ))}
+      {last && again.length < 12 && (
+        <Button
+          className="w-full"
+          onClick={() => edit({ again: [...again, { open: { by: 'time', time: afterTime(last) }, close: null }] })}
+        >
+          Opens again
+        </Button>
+      )}
+    </>
+  );
+}
+
+/** A time some way behind a move that is set by time, s. */
+const afterTime = (move: PinEvent): number => (move.by === 'time' ? Number((move.time + 0.5).toFixed(3)) : 1);
 
 /** Lets the place be clicked at which the front has to arrive; without one it is the gate's own. */
 function PickPlace({ gate, move, event }: { gate: string; move: 'open' | 'close'; event: PinEvent & { by: 'front' } }) {

@@ -100,7 +100,8 @@ export interface FillResult {
   limitReachedAt: number | null;
   switchedAt: MachineDrive['switchedAt'];
   /** When each pin of the input began to open and to close, s; null when it never did. */
-  pins: { gate: number; openedAt: number | null; closedAt: number | null }[];
+  /** Times at which each pin began its moves, s: openings at even places, closings at odd ones. */
+  pins: { gate: number; movedAt: number[] }[];
   steps: number;
   solves: number;
   iterations: number;

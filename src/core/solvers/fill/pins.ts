@@ -10,8 +10,8 @@ export type PinTrigger =
 export interface ValvePin {
   gate: number;
   link: number;
-  open: PinTrigger;
-  close: PinTrigger | null;
+  /** Opens, closes, opens again and so on, one after the other. */
+  moves: readonly PinTrigger[];
   /** Time of one move, s. */
   over: number;
 }
@@ -32,52 +32,55 @@ const MOVE_STEPS = 4;
  * that the flow does not jump.
  */
 export class ValvePins {
-  /** When each pin began to open and to close, s; null before. */
-  readonly openedAt: (number | null)[];
-  readonly closedAt: (number | null)[];
+  /** When each pin began each of the moves it has made, s: openings at even places, closings at odd ones. */
+  readonly movedAt: number[][];
   private readonly base: Float32Array;
 
   constructor(
     private readonly pins: readonly ValvePin[],
     private readonly linkFactor: Float32Array,
   ) {
-    this.openedAt = pins.map(() => null);
-    this.closedAt = pins.map(() => null);
+    this.movedAt = pins.map(() => []);
     this.base = Float32Array.from(pins, (p) => linkFactor[p.link]);
   }
 
   /** Looks at the present state, moves what is due, and lays the openings on the links. */
   follow(sight: PinSight): void {
     this.pins.forEach((pin, k) => {
-      if (this.openedAt[k] === null && due(pin.open, sight)) this.openedAt[k] = sight.time;
-      if (this.openedAt[k] !== null && this.closedAt[k] === null && pin.close && due(pin.close, sight))
-        this.closedAt[k] = sight.time;
+      const done = this.movedAt[k];
+      // One move a step: a pin that is told to open and to close at once still moves both ways.
+      if (done.length < pin.moves.length && due(pin.moves[done.length], sight)) done.push(sight.time);
       this.linkFactor[pin.link] = this.base[k] * this.opening(k, sight.time);
     });
   }
 
-  /** 0 closed .. 1 open. */
+  /** 0 closed .. 1 open. Each move starts from where the one before has come to. */
   opening(k: number, time: number): number {
-    const { over } = this.pins[k];
-    const [opened, closed] = [this.openedAt[k], this.closedAt[k]];
-    if (opened === null) return 0;
-    // A pin that opens at the very start has been open before the shot.
-    const up = this.pins[k].open.by === 'start' ? 1 : ramp(time - opened, over);
-    return closed === null ? up : Math.max(0, up - ramp(time - closed, over));
+    const { over, moves } = this.pins[k];
+    const done = this.movedAt[k];
+    let place = 0;
+    for (let m = 0; m < done.length; m++) {
+      const opens = m % 2 === 0;
+      // A pin that opens at the very start has been open before the shot.
+      if (m === 0 && moves[0].by === 'start') place = 1;
+      else {
+        const way = ramp(Math.min(time, done[m + 1] ?? Infinity) - done[m], over);
+        place = opens ? Math.min(1, place + way) : Math.max(0, place - way);
+      }
+    }
+    return place;
   }
 
   /** Longest step from `time` on that neither passes a set time nor jumps over a move, s. */
   stepLimit(time: number): number {
     let limit = Infinity;
-    this.pins.forEach((pin, k) => {
-      for (const [trigger, at] of [
-        [pin.open, this.openedAt[k]],
-        [pin.close, this.closedAt[k]],
-      ] as const) {
-        if (at === null && trigger?.by === 'time' && trigger.time > time) limit = Math.min(limit, trigger.time - time);
-        if (at !== null && trigger?.by !== 'start' && time < at + pin.over)
-          limit = Math.min(limit, pin.over / MOVE_STEPS);
-      }
+    this.pins.forEach(({ moves, over }, k) => {
+      const done = this.movedAt[k];
+      const next = moves[done.length];
+      if (next?.by === 'time' && next.time > time) limit = Math.min(limit, next.time - time);
+      const last = done.length - 1;
+      if (last >= 0 && moves[last].by !== 'start' && time < done[last] + over)
+        limit = Math.min(limit, over / MOVE_STEPS);
     });
     return limit;
   }

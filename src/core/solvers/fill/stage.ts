@@ -433,8 +433,7 @@ class FillRun {
       switchedAt: drive.switchedAt,
       pins: (this.input.pins ?? []).map(({ gate }, k) => ({
         gate,
-        openedAt: this.pins.openedAt[k],
-        closedAt: this.pins.closedAt[k],
+        movedAt: this.pins.movedAt[k],
       })),
       steps: this.steps,
       solves: solver.solves,
