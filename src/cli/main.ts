@@ -53,13 +53,7 @@ async function run(studyPath: string, options: { out: string }): Promise<void> {
   const { gateShares, ...scalars } = outcome.summary;
   const summary = { study: study.name, solver: SOLVER_VERSION, detail: study.detail, ...scalars, gateShares };
   write('summary.json', `${JSON.stringify(summary, null, 2)}\n`);
-  write(
-    'history.csv',
-    historyCsv(
-      outcome.history,
-      study.gates.map((g) => g.id),
-    ),
-  );
+  write('history.csv', historyCsv(outcome.history, outcome.gateIds));
   write('findings.json', `${JSON.stringify({ ...outcome.findings, gridError: outcome.gridError }, null, 2)}\n`);
   write('fields.vtu', writeVtu(outcome.gridResult.fine, outcome.gridResult.grid, outcome.fields));
   for (const answer of outcome.answers) {

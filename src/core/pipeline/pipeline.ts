@@ -27,7 +27,7 @@ import { partSize, resolveSettings, type FillSettings } from './settings';
 import type { StageContext } from './stage';
 
 /** Bumped whenever the same inputs give other numbers. */
-export const SOLVER_VERSION = 'fill-3';
+export const SOLVER_VERSION = 'fill-4';
 
 /** Steps over the whole volume: the front should cross about one node per step. */
 export const STEPS: Record<Inputs['detail'], number> = { quick: 32, normal: 80, fine: 120 };

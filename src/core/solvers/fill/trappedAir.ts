@@ -92,9 +92,12 @@ export class TrappedAir {
 
   private squeeze(pocket: AirPocket, volume: number, dt: number, limit: number, gamma: number): void {
     const least = pocket.volume * volumeRatioAt(limit, pocket.pressure, gamma);
-    // What leaves through a vent makes room for more melt than the pressing alone.
-    if (this.width > 0) pocket.squeeze(Math.max(volume, 1e-3 * least), dt);
-    else if (least < pocket.volume) pocket.squeeze(Math.max(volume, least), dt);
+    if (this.width > 0) {
+      // What leaves at that pressure makes room for more melt than the pressing alone.
+      const drained = (dt * this.outflow(limit, pocket.temperature)) / pocket.mass;
+      const floor = least * Math.max(1e-3, 1 - drained);
+      pocket.squeeze(Math.min(pocket.volume, Math.max(volume, floor)), dt);
+    } else if (least < pocket.volume) pocket.squeeze(Math.max(volume, least), dt);
   }
 
   /** Open width of every vent in the region at hand, m, and their sum. */
