@@ -83,9 +83,9 @@ class Clipper {
     let n = nCorners;
     const below = this.buffers[at + 1];
     for (let i = first; i < last && n >= 3; i++) {
-      const [nBelow, nAbove] = split(polygon, n, axis, i + 1, below);
+      const nBelow = split(polygon, n, axis, i + 1, below);
+      n = cornersAbove;
       if (nBelow >= 3) this.next(axis, at + 1, nBelow, cell + i * stride, i);
-      n = nAbove;
     }
     if (n >= 3) this.next(axis, at, n, cell + last * stride, last);
   }
@@ -93,7 +93,9 @@ class Clipper {
   private next(axis: number, at: number, nCorners: number, cell: number, index: number): void {
     if (axis < 2) {
       const target = this.buffers[2 * (axis + 1)];
-      if (target !== this.buffers[at]) target.set(this.buffers[at].subarray(0, 3 * nCorners));
+      const from = this.buffers[at];
+      // Views would cost more than the few numbers they copy.
+      if (target !== from) for (let k = 0; k < 3 * nCorners; k++) target[k] = from[k];
       this.slab(axis + 1, 2 * (axis + 1), nCorners, cell);
     } else this.piece(this.buffers[at], nCorners, cell, index);
   }
@@ -128,9 +130,10 @@ class Clipper {
 
 /**
  * Splits a convex polygon at coordinate `c` along `axis`: the part below goes to `below`, the part
- * above stays in `polygon`. Returns both corner counts.
+ * above stays in `polygon`. Returns the corners below and leaves those above in `cornersAbove`: this runs
+ * hundreds of thousands of times.
  */
-function split(polygon: Float64Array, n: number, axis: number, c: number, below: Float64Array): [number, number] {
+function split(polygon: Float64Array, n: number, axis: number, c: number, below: Float64Array): number {
   let nBelow = 0;
   let nAbove = 0;
   const above = scratch;
@@ -143,7 +146,11 @@ function split(polygon: Float64Array, n: number, axis: number, c: number, below:
     if (da >= 0) copyCorner(polygon, a, above, 3 * nAbove++);
     if ((da < 0 && db > 0) || (da > 0 && db < 0)) {
       // Always from the lower end: two triangles that share the edge get the same point.
-      const [lo, hi, dl, dh] = da < 0 ? [a, b, da, db] : [b, a, db, da];
+      const up = da < 0;
+      const lo = up ? a : b;
+      const hi = up ? b : a;
+      const dl = up ? da : db;
+      const dh = up ? db : da;
       const s = dl / (dl - dh);
       for (let d = 0; d < 3; d++) {
         const x = d === axis ? c : polygon[lo + d] + s * (polygon[hi + d] - polygon[lo + d]);
@@ -154,10 +161,12 @@ function split(polygon: Float64Array, n: number, axis: number, c: number, below:
       nAbove++;
     }
   }
-  polygon.set(above.subarray(0, 3 * nAbove));
-  return [nBelow, nAbove];
+  for (let k = 0; k < 3 * nAbove; k++) polygon[k] = above[k];
+  cornersAbove = nAbove;
+  return nBelow;
 }
 
+let cornersAbove = 0;
 const scratch = new Float64Array(3 * MAX_CORNERS);
 
 function copyCorner(from: Float64Array, i: number, to: Float64Array, j: number): void {
