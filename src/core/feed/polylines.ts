@@ -39,12 +39,16 @@ export function linesOf(polylines: readonly Polyline[], section: Section, taken:
   return lines;
 }
 
+/** Places are kept to this, m: what turning leaves behind the comma is no place. */
+const ROUNDED = 1e-7;
+
 /** Runners and drops of a laid-out feed as lines that can be moved one by one. */
 export function linesOfNetwork({ points, segments, kinds }: LaidFeed): RunnerLine[] {
   const lines: RunnerLine[] = [];
   segments.forEach(({ from, to, section, endSection }, k) => {
     if (kinds[k] !== 'runner' && kinds[k] !== 'drop') return;
-    lines.push({ id: freshLineId(lines), from: points[from], to: points[to], section, endSection, hot: null });
+    const [a, b] = [points[from], points[to]].map((p) => p.map((x) => Math.round(x / ROUNDED) * ROUNDED) as Vec3);
+    lines.push({ id: freshLineId(lines), from: a, to: b, section, endSection, hot: null });
   });
   return lines;
 }

@@ -1,6 +1,6 @@
 import { gatePointOf, lineGraph } from '../feed/drawn';
 import { layOut } from '../feed/layout';
-import { areaOf } from '../feed/section';
+import type { Section } from '../feed/section';
 import type { Vec3 } from '../geometry/mesh';
 import { movesOf, type PinEvent } from '../model/pin';
 import type { Gate, Inputs } from '../model/study';
@@ -132,6 +132,15 @@ function checkLines(inputs: Inputs, add: Add): boolean {
   return true;
 }
 
+/**
+ * How thick a runner and the gate behind it are, m: what freezes last. A wide and thin gate may carry more
+ * area than its runner and still close first.
+ */
+function thinness(runner: Section, gate: Section): [number, number] {
+  const least = (s: Section) => ('diameter' in s ? s.diameter : Math.min(s.width, s.height));
+  return [least(runner), least(gate)];
+}
+
 /** No runner may be thinner than the gate behind it: the gate must be the narrowest place. */
 /** Runners that leave a point in the same direction would lie one in the other. */
 function checkOverlaps(inputs: Inputs, add: Add): void {
@@ -170,12 +179,13 @@ function checkWidths(inputs: Inputs, add: Add): void {
     const gate: Gate = gates[network.feeds[k][0]];
     const before = network.segments.find((s) => s.to === segment.from);
     if (!before) return;
-    const wide = areaOf(before.endSection ?? before.section);
-    const narrow = Math.min(areaOf(segment.section), areaOf(segment.endSection ?? segment.section));
+    // Copies say the same again.
+    if (!inputs.gates.includes(gate)) return;
+    const [wide, narrow] = thinness(before.endSection ?? before.section, segment.endSection ?? segment.section);
     if (wide < 0.999 * narrow)
       add(
         gate.id,
-        `The runner before gate ${gate.id} is thinner than the gate: ${format(wide, 'mm²')} before ${format(narrow, 'mm²')}.`,
+        `The runner before gate ${gate.id} is thinner than the gate: ${format(wide, 'mm')} before ${format(narrow, 'mm')}.`,
         'Make the section before it wider, or the gate smaller: the gate must be the narrowest place.',
         gate.position,
       );

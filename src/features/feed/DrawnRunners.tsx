@@ -5,14 +5,15 @@ import { linesOf, polylinesOfRows, polylinesOfTrace } from '@/core/feed/polyline
 import { readDxfLines } from '@/core/formats/dxf';
 import { FormatError } from '@/core/formats/stl';
 import type { Feed, RunnerLine } from '@/core/model/feed';
-import { formatNumber, fromSi, toSi, type LengthUnit } from '@/core/units/units';
+import { fromSi, toSi, type LengthUnit } from '@/core/units/units';
 import { presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
 import { Button, Choice, Row, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { SectionFields, sizeOfSection } from './SectionFields';
 
-const mm = (x: number) => formatNumber(fromSi(x, 'mm'), 4);
+/** Tenths of a millimetre are enough to tell lines apart. */
+const mm = (x: number) => (Math.round(fromSi(x, 'mm') * 10) / 10).toFixed(1).replace('-', '−');
 
 /** Runners as lines: drawn in their plane, typed, traced from a body or read from a file. */
 export function DrawnRunners({ feed, update }: { feed: Feed; update: (label: string, patch: Partial<Feed>) => void }) {
@@ -50,9 +51,9 @@ export function DrawnRunners({ feed, update }: { feed: Feed; update: (label: str
           <thead className="text-soft">
             <tr className="border-b">
               <th className="py-1 text-left font-normal">Line</th>
-              <th className="text-right font-normal">From X, Y</th>
-              <th className="text-right font-normal">To X, Y</th>
-              <th className="text-right font-normal">⌀ mm</th>
+              <th className="pl-2 text-right font-normal whitespace-nowrap">From X, Y</th>
+              <th className="pl-2 text-right font-normal whitespace-nowrap">To X, Y</th>
+              <th className="pl-2 text-right font-normal whitespace-nowrap">⌀ mm</th>
             </tr>
           </thead>
           <tbody>
@@ -68,13 +69,13 @@ export function DrawnRunners({ feed, update }: { feed: Feed; update: (label: str
                     {l.id}
                   </button>
                 </td>
-                <td className="text-right">
+                <td className="pl-2 text-right whitespace-nowrap">
                   {mm(l.from[0])}, {mm(l.from[1])}
                 </td>
-                <td className="text-right">
+                <td className="pl-2 text-right whitespace-nowrap">
                   {mm(l.to[0])}, {mm(l.to[1])}
                 </td>
-                <td className="text-right">{mm(sizeOfSection(l.section))}</td>
+                <td className="pl-2 text-right whitespace-nowrap">{mm(sizeOfSection(l.section))}</td>
               </tr>
             ))}
           </tbody>

@@ -108,7 +108,8 @@ function FormFields({ gate, update }: { gate: Gate; update: (label: string, patc
   const part = useStudy(presentPart);
   const { form } = gate;
   if (!feed && !form) return null;
-  const runner = feed ? ductOf(feed.runner).width : 0.005;
+  // The gate hangs on what is thinner, the runner or the end of the drop.
+  const runner = feed ? Math.min(ductOf(feed.runner).width, feed.drop.gate) : 0.005;
   const choose = (kind: GateKind | 'plain') => {
     const next = kind === 'plain' ? undefined : defaultForm(kind, part?.size.wall ?? 0.002, runner);
     update(`Kind of gate ${gate.id}`, { form: next });
