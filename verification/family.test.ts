@@ -56,6 +56,9 @@ describe('the family pair', () => {
     expect(sizes).toContain(rows[1].after);
     expect(rows[1].after).toBeGreaterThan(0.004);
     expect(after.timeSpread).toBeLessThan(0.09);
+    const single = await balanced({ ...free, ownSizes: { G1: [0.003, 0.0045] } });
+    expect([0.003, 0.0045]).toContain(single.rows[0].after);
+    expect(sizes).not.toContain(single.rows[1].after);
     const bound = await balanced({ ...free, bounds: { min: 0.004, max: 0.0042 } });
     for (const row of bound.rows) {
       expect(row.after).toBeGreaterThanOrEqual(0.004);

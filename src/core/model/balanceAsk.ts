@@ -1,6 +1,7 @@
 import { z } from 'zod';
 
 const size = z.number().min(2e-4).max(0.06);
+const sizes = z.array(size).min(1).max(200).nullable();
 const bounds = z
   .strictObject({ min: size, max: size })
   .refine((b) => b.min <= b.max, 'The least diameter is larger than the largest.');
@@ -15,6 +16,8 @@ export const balanceAskSchema = z.strictObject({
   bounds,
   own: z.record(z.string(), bounds),
   /** Cutter sizes to choose from, m; null takes any. */
-  sizes: z.array(size).min(1).max(200).nullable(),
+  sizes,
+  /** The same for single branches, by key. */
+  ownSizes: z.record(z.string(), sizes).optional(),
 });
 export type BalanceAsk = z.infer<typeof balanceAskSchema>;

@@ -91,9 +91,9 @@ export async function balanceStudy(
   }
   if (!best) return refused('The part does not fill within these bounds.', 'Allow wider runners.');
   let { state: after, diameters: found } = best;
-  if (ask.sizes) {
-    const sizes = ask.sizes;
-    found = Object.fromEntries(start.map((b) => [b.key, cut(found[b.key], sizes, b)]));
+  const sizesOfBranch = (b: Branch) => (ask.ownSizes && b.key in ask.ownSizes ? ask.ownSizes[b.key] : ask.sizes);
+  if (start.some(sizesOfBranch)) {
+    found = Object.fromEntries(start.map((b) => [b.key, cut(found[b.key], sizesOfBranch(b), b)]));
     diameters = found;
     const rounded = stateOf(await run());
     if (typeof rounded !== 'string') after = rounded;
@@ -103,8 +103,8 @@ export async function balanceStudy(
 }
 
 /** A fixed branch keeps its size, whatever the cutters. */
-const cut = (d: number, sizes: number[], { bounds }: Branch) =>
-  bounds.min === bounds.max ? d : nearestSize(d, sizes, bounds);
+const cut = (d: number, sizes: number[] | null, { bounds }: Branch) =>
+  bounds.min === bounds.max || !sizes ? d : nearestSize(d, sizes, bounds);
 
 interface Trial {
   inputs: Inputs;

@@ -27,6 +27,8 @@ const CUTTERS: { value: Cutters; label: string }[] = [
 /** Cutters from 2 to 16 mm in steps, m. */
 const cutters = (step: number) => Array.from({ length: Math.round(14 / step) + 1 }, (_, k) => (2 + k * step) / 1000);
 
+const sizesOf = (c: Cutters) => (c === 'any' ? null : cutters(c === 'half' ? 0.5 : 1));
+
 /** The inputs as the balance sees them: every copy by itself where they are not alike. */
 const flat = (inputs: Inputs): Inputs => (inputs.cavities && !solvedOnce(inputs) ? withCopies(inputs) : inputs);
 
@@ -42,13 +44,16 @@ export function BalancePanel() {
   const [bounds, setBounds] = useState({ min: 0.002, max: 0.01 });
   const [size, setSize] = useState<Cutters>('any');
   const [own, setOwn] = useState<BalanceAsk['own']>({});
+  const [ownCutters, setOwnCutters] = useState<Record<string, Cutters>>({});
   const branches = useMemo(
     () => (canBalance(inputs) ? branchesOf(flat(inputs), { goal, bounds, own: {} }) : []),
     [inputs, goal, bounds],
   );
   if (!canBalance(inputs) || (goal === 'balance' && branches.length < 2)) return null;
-  const sizes = size === 'any' ? null : cutters(size === 'half' ? 0.5 : 1);
-  const run = () => void startBalance(inputs, { goal, pressure, bounds, own, sizes });
+  const run = () => {
+    const ownSizes = Object.fromEntries(Object.entries(ownCutters).map(([key, c]) => [key, sizesOf(c)]));
+    void startBalance(inputs, { goal, pressure, bounds, own, sizes: sizesOf(size), ownSizes });
+  };
   return (
     <>
       <SectionTitle>Balance</SectionTitle>
@@ -94,6 +99,10 @@ export function BalancePanel() {
                   checked={b.key in own}
                   onChange={(e) => {
                     const { [b.key]: _, ...rest } = own;
+                    if (!e.target.checked) {
+                      const { [b.key]: __, ...others } = ownCutters;
+                      setOwnCutters(others);
+                    }
                     setOwn(e.target.checked ? { ...rest, [b.key]: { min: b.diameter, max: b.diameter } } : rest);
                   }}
                 />
@@ -118,6 +127,12 @@ export function BalancePanel() {
                     />
                   ))}
                   <p className="text-soft text-[11.5px]">Both alike keep it as it is.</p>
+                  <Choice
+                    label={`Cutter sizes of the branch to ${b.gates.join(', ')}`}
+                    value={ownCutters[b.key] ?? size}
+                    options={CUTTERS}
+                    onChange={(c) => setOwnCutters({ ...ownCutters, [b.key]: c })}
+                  />
                 </div>
               )}
             </li>
