@@ -13,6 +13,9 @@ import type { Answer } from '../core/results/answer';
 import type { FillHistory } from '../core/solvers/fill/outcome';
 import type { LengthUnit } from '../core/units/units';
 
+/** Data of a run worker that is to run a small filling before its first task. */
+export const WARM_UP = 'warm-up';
+
 /** What the host gives a run worker. `cancel` is a SharedArrayBuffer: non-zero in its first Int32 asks to stop. */
 export interface RunTask {
   /** Surfaces of the cavities, filled together. */

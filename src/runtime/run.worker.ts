@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
-import { parentPort } from 'node:worker_threads';
+import { parentPort, workerData } from 'node:worker_threads';
 import { packArrays } from '../core/formats/arrays';
 import { unpackMesh } from '../core/formats/meshBlob';
 import { joined } from '../core/geometry/shells';
@@ -9,7 +9,8 @@ import { runPipeline, SOLVER_VERSION, type GridResult } from '../core/pipeline/p
 import { AbortError, type StageContext, type StageProgress } from '../core/pipeline/stage';
 import type { SurfaceMap } from '../core/results/surfaceMap';
 import { writeFileAtomic } from './files';
-import type { Manifest, RunMessage, RunTask } from './protocol';
+import { WARM_UP, type Manifest, type RunMessage, type RunTask } from './protocol';
+import { warmUp } from './warmUp';
 
 const send = (message: RunMessage) => parentPort?.postMessage(message);
 
@@ -121,14 +122,19 @@ async function perform(task: RunTask): Promise<void> {
 }
 
 // One task after the other: the host sends the next one when it has heard how the last one ended.
+const warming = new AbortController();
+const warmed = workerData === WARM_UP ? warmUp(warming.signal) : Promise.resolve();
 parentPort?.on('message', (task: RunTask) => {
-  perform(task).catch((error: unknown) => {
-    if (error instanceof AbortError) send({ type: 'cancelled' });
-    else
-      send({
-        type: 'failed',
-        message: `The solver stopped with an error: ${(error as Error).message}`,
-        likely: 'This is a fault of the program. Try another Detail; the inputs are kept.',
-      });
-  });
+  warming.abort();
+  warmed
+    .then(() => perform(task))
+    .catch((error: unknown) => {
+      if (error instanceof AbortError) send({ type: 'cancelled' });
+      else
+        send({
+          type: 'failed',
+          message: `The solver stopped with an error: ${(error as Error).message}`,
+          likely: 'This is a fault of the program. Try another Detail; the inputs are kept.',
+        });
+    });
 });

@@ -21,5 +21,6 @@ async function start(): Promise<App> {
   await seedDemo(db);
   const queue = new RunQueue(db);
   await queue.recover();
+  queue.warmUp();
   return { db, queue };
 }

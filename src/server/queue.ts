@@ -54,6 +54,11 @@ export class RunQueue {
     queued.sort((a, b) => a.createdAt.getTime() - b.createdAt.getTime()).forEach((run) => this.enqueue(run.id));
   }
 
+  /** Has a worker run itself in before the first run. */
+  warmUp(): void {
+    this.worker.warmUp();
+  }
+
   enqueue(runId: string): void {
     const job: Job = {
       runId,
@@ -81,7 +86,7 @@ export class RunQueue {
     }
     Atomics.store(new Int32Array(job.cancel), 0, 1);
     setTimeout(() => {
-      if (!job.ended) void this.worker.terminate().then(() => this.end(job, 'cancelled'));
+      if (!job.ended) void this.worker.replace().then(() => this.end(job, 'cancelled'));
     }, FORCE_STOP_MS);
   }
 

@@ -1,8 +1,8 @@
 import type { Worker } from 'node:worker_threads';
-import type { RunMessage, RunTask } from '../runtime/protocol';
+import { WARM_UP, type RunMessage, type RunTask } from '../runtime/protocol';
 import { startWorker } from './workers';
 
-/** An idle worker is given up after this long: its memory is worth more by then than what it has compiled. */
+/** A worker that has run is replaced by a fresh one after this long: its memory is worth more by then. */
 const IDLE_MS = 120_000;
 
 interface Listener {
@@ -12,13 +12,18 @@ interface Listener {
 }
 
 /**
- * The worker of the runs, one task after the other. It is kept between runs: what the engine has compiled
- * for the first makes the next one start fast.
+ * The worker of the runs, one task after the other. It is kept between runs, and it is there before the
+ * first: what the engine has compiled for one makes the next one start fast.
  */
 export class RunWorker {
   private worker: Worker | null = null;
   private listener: Listener | null = null;
   private idle: NodeJS.Timeout | null = null;
+
+  /** Starts a worker that runs itself in. */
+  warmUp(): void {
+    this.worker ??= this.open();
+  }
 
   run(task: RunTask, listener: Listener): void {
     if (this.idle) clearTimeout(this.idle);
@@ -35,8 +40,15 @@ export class RunWorker {
     await worker?.terminate();
   }
 
+  /** Stops whatever it does and has a fresh one run itself in. */
+  async replace(): Promise<void> {
+    await this.terminate();
+    this.warmUp();
+  }
+
   private open(): Worker {
-    const worker = startWorker('run', null);
+    const worker = startWorker('run', WARM_UP);
+    worker.unref();
     const lost = (why: string) => {
       if (this.worker !== worker) return;
       this.worker = null;
@@ -57,7 +69,7 @@ export class RunWorker {
 
   private rest(): void {
     this.listener = null;
-    this.idle = setTimeout(() => void this.terminate(), IDLE_MS);
+    this.idle = setTimeout(() => void this.replace(), IDLE_MS);
     this.idle.unref();
   }
 }
