@@ -53,6 +53,16 @@ let inflow: usize = 0;
 let inflowHeat: usize = 0;
 let conduction: usize = 0;
 let eliminated: usize = 0;
+let made: usize = 0;
+let relative: usize = 0;
+let start0: usize = 0;
+// Specific heat and conductivity against temperature; 0 where they are constant.
+let heatTable: usize = 0;
+let conductTable: usize = 0;
+let curveEnd: f64 = 0;
+let curveMin: f64 = 0;
+let curveStep: f64 = 0;
+let inside: f64 = 0;
 // Results beside the returned value: heat made by shear, flow from gates.
 let out: usize = 0;
 
@@ -110,6 +120,11 @@ export function lay(words: usize, numbers: usize): void {
   conduction = int(words, 23);
   eliminated = int(words, 24);
   out = int(words, 25);
+  made = int(words, 26);
+  relative = int(words, 27);
+  start0 = int(words, 28);
+  heatTable = int(words, 29);
+  conductTable = int(words, 30);
   tableEnd = get(numbers, 0);
   lnStressMin = get(numbers, 1);
   lnStressStep = get(numbers, 2);
@@ -118,6 +133,10 @@ export function lay(words: usize, numbers: usize): void {
   tStep = get(numbers, 5);
   pressureSlope = get(numbers, 6);
   pressureShift = get(numbers, 7);
+  curveEnd = get(numbers, 8);
+  curveMin = get(numbers, 9);
+  curveStep = get(numbers, 10);
+  inside = get(numbers, 11);
 }
 
 export function prepare(node: i32, p: f64): void {
@@ -263,12 +282,13 @@ export function layFlow(node: i32): void {
 /** What arrives in the layers of a full node, `attached` m3/s of it from gates; returns what flows through, m3/s. */
 function gather(node: i32, heating: f64, attached: f64, melt: f64): f64 {
   const at = node * nLayers;
-  let made: f64 = 0;
+  let sheared: f64 = 0;
   for (let t = 0; t < nLayers; t++) {
     const heat = heating * get(shearHeat, at + t);
     set(inflow, t, 0);
-    set(inflowHeat, t, heat);
-    made += heat;
+    set(inflowHeat, t, 0);
+    set(made, t, heat);
+    sheared += heat;
   }
   let enter: f64 = 0;
   let fresh: f64 = attached;
@@ -298,7 +318,7 @@ function gather(node: i32, heating: f64, attached: f64, melt: f64): f64 {
       set(inflowHeat, t, get(inflowHeat, t) + q * melt);
     }
   }
-  set(out, 0, made);
+  set(out, 0, sheared);
   set(out, 1, fresh);
   return enter;
 }
@@ -310,8 +330,58 @@ function setConduction(node: i32, scale: f64, first: f64, last: f64): void {
   if (nHalves == 2) set(conduction, 0, get(conduction, 0) / first);
 }
 
-/** One implicit step of a column; returns the heat given to the walls per volume and capacity, K/s. */
-function solveColumn(node: i32, volume: f64, dt: f64, enter: f64, wall0: f64, wall1: f64): f64 {
+// @ts-ignore: decorator
+@inline
+function curvePlace(T: f64): f64 {
+  return min<f64>(curveEnd, max<f64>(0, (T - curveMin) / curveStep));
+}
+// @ts-ignore: decorator
+@inline
+function curveAt(p: usize, T: f64): f64 {
+  const x = curvePlace(T);
+  const i = <i32>x;
+  return get(p, i) + (x - <f64>i) * (get(p, i + 1) - get(p, i));
+}
+
+/** One implicit step of a column; `first` and `last` as in setConduction. Returns the heat lost, K/s. */
+function solveColumn(
+  node: i32,
+  volume: f64,
+  dt: f64,
+  enter: f64,
+  first: f64,
+  last: f64,
+  wall0: f64,
+  wall1: f64,
+): f64 {
+  if (heatTable == 0) return solveRows(node, volume, dt, enter, wall0, wall1);
+  const T = temperature + (<usize>(node * nLayers) << 3);
+  for (let t = 0; t < nLayers; t++) {
+    const start = get(T, t);
+    const i = <i32>curvePlace(start);
+    set(start0, t, start);
+    set(relative, t, (get(heatTable, i + 1) - get(heatTable, i)) / curveStep);
+  }
+  let before = curveAt(conductTable, get(T, 0));
+  if (nHalves == 2) set(conduction, 0, (get(conduction, 0) * first) / (inside / before + first - inside));
+  for (let t = 1; t < nLayers; t++) {
+    const k = curveAt(conductTable, get(T, t));
+    set(conduction, t, get(conduction, t) * 0.5 * (before + k));
+    before = k;
+  }
+  set(conduction, nLayers, (get(conduction, nLayers) * last) / (inside / before + last - inside));
+  solveRows(node, volume, dt, enter, wall0, wall1);
+  for (let t = 0; t < nLayers; t++) {
+    const start = get(start0, t);
+    const end = get(T, t);
+    if (Math.abs(end - start) > 1e-3)
+      set(relative, t, (curveAt(heatTable, end) - curveAt(heatTable, start)) / (end - start));
+    set(T, t, start);
+  }
+  return solveRows(node, volume, dt, enter, wall0, wall1);
+}
+
+function solveRows(node: i32, volume: f64, dt: f64, enter: f64, wall0: f64, wall1: f64): f64 {
   const share = <usize>int(shapeOf, node) + (SHARE << 3);
   const T = temperature + (<usize>(node * nLayers) << 3);
   const passes = flowShare + (<usize>(node * nLayers) << 3);
@@ -326,21 +396,24 @@ function solveColumn(node: i32, volume: f64, dt: f64, enter: f64, wall0: f64, wa
   let arriving: f64 = 0;
   let before: f64 = 0;
   for (let t = 0; t <= last; t++) {
+    const c = get(relative, t);
     const above = volume * get(conduction, t + 1);
-    const storage = perStep * get(share, t);
+    const storage = perStep * get(share, t) * c;
+    arriving *= c;
+    lower -= arriving;
     let diagonal = storage + below + above + arriving;
     let right = value + storage * get(T, t);
     let upper = -above;
     let leaving: f64 = 0;
     if (flows) {
-      diagonal += get(inflow, t);
-      right += get(inflowHeat, t);
+      diagonal += c * get(inflow, t);
+      right += c * get(inflowHeat, t) + get(made, t);
       across += get(inflow, t) - enter * get(passes, t);
       if (t < last) {
         if (across > 0) leaving = across;
         else {
-          diagonal -= across;
-          upper += across;
+          diagonal -= c * across;
+          upper += c * across;
         }
       }
     }
@@ -352,7 +425,7 @@ function solveColumn(node: i32, volume: f64, dt: f64, enter: f64, wall0: f64, wa
     set(eliminated, t, pivot);
     before = right * inverse;
     set(T, t, before);
-    lower = -above - leaving;
+    lower = -above;
     arriving = leaving;
     below = above;
     value = 0;
@@ -385,7 +458,7 @@ export function fullNode(
 ): f64 {
   const enter = gather(node, heating, attached, melt);
   setConduction(node, scale, first, last);
-  return solveColumn(node, volume, dt, enter, wall0, wall1);
+  return solveColumn(node, volume, dt, enter, first, last, wall0, wall1);
 }
 
 /** Step of a column nothing flows through. */
@@ -400,5 +473,5 @@ export function restingNode(
   wall1: f64,
 ): f64 {
   setConduction(node, scale, first, last);
-  return solveColumn(node, volume, dt, 0, wall0, wall1);
+  return solveColumn(node, volume, dt, 0, first, last, wall0, wall1);
 }

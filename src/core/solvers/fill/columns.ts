@@ -1,5 +1,6 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
 import { LN_STRESS_MIN, LN_STRESS_STEP, zeroFluidityAt, type StressForm } from '../../material/stressForm';
+import type { ThermalTables } from './thermalTables';
 import { CENTRES, HALF_LAYERS, LN_CENTRES, sectionShape, type ColumnShape, type SectionShape } from './layers';
 
 /** Conditions at one wall: mould temperature [K] and interface heat-transfer coefficient [W/(m2 K)]. */
@@ -23,6 +24,8 @@ export interface Thermal {
   conductivity: number;
   density: number;
   specificHeat: number;
+  /** How they change with temperature; constant where absent. */
+  tables?: ThermalTables;
 }
 
 /** Newton's error falls with the square: after a step in ln(stress) this small it is below 1e-3. */

@@ -4,13 +4,14 @@ import { latticeFor } from '../../grid/lattice';
 import { buildPressureGrid, type PressureGrid } from '../../grid/pressureGrid';
 import { stressForm } from '../../material/stressForm';
 import { box } from '../../../../verification/shapes';
-import { Columns, type WallSide } from './columns';
+import { Columns, type Thermal, type WallSide } from './columns';
 import { CompiledColumns, CompiledHeat } from './compiledColumns';
 import { COLUMNS_KERNEL } from './columnsKernel';
 import { Heat } from './heat';
 import { FlowSolver } from './pressure';
+import { thermalTables } from './thermalTables';
 
-const melt = { conductivity: 0.2, density: 900, specificHeat: 2500 };
+const constant: Thermal = { conductivity: 0.2, density: 900, specificHeat: 2500 };
 const viscosity = {
   kind: 'cross-wlf' as const,
   n: 0.28,
@@ -22,6 +23,25 @@ const viscosity = {
   A2: 51.6,
 };
 
+/** The same with a peak of latent heat and a conductivity that falls on melting. */
+const changing = {
+  ...constant,
+  tables: thermalTables(
+    [
+      { T: 300, value: 1900 },
+      { T: 385, value: 2400 },
+      { T: 393, value: 9000 },
+      { T: 401, value: 2400 },
+      { T: 520, value: 2900 },
+    ],
+    [
+      { T: 300, value: 0.25 },
+      { T: 500, value: 0.18 },
+    ],
+    constant,
+  ),
+};
+
 let grid: PressureGrid;
 beforeAll(() => {
   const mesh = box(0.03, 0.01, 0.002);
@@ -29,7 +49,7 @@ beforeAll(() => {
 });
 
 /** Ten steps of flow and heat along a channel, with plain columns or compiled ones. */
-function channel(walls: WallSide[], compiled: boolean) {
+function channel(walls: WallSide[], compiled: boolean, melt: Thermal = constant) {
   const { n } = grid;
   const x = Float64Array.from({ length: n }, (_, i) => grid.position[3 * i]);
   const full = Uint8Array.from(x, (v) => (v < 0.024 ? 1 : 0));
@@ -75,10 +95,12 @@ describe('compiled columns', () => {
   const whole: WallSide[] = [...half, { temperature: 353, transfer: 3000 }];
 
   it.each([
-    ['half columns', half],
-    ['whole columns', whole],
-  ])('give what the plain ones give: %s', (_name, walls) => {
-    const [plain, fast] = [channel(walls, false), channel(walls, true)];
+    ['half columns', half, constant],
+    ['whole columns', whole, constant],
+    ['half columns, properties that change', half, changing],
+    ['whole columns, properties that change', whole, changing],
+  ])('give what the plain ones give: %s', (_name, walls, melt) => {
+    const [plain, fast] = [channel(walls, false, melt), channel(walls, true, melt)];
     expect(fast.columns.nHalves).toBe(walls.length);
     const { temperature } = plain.columns;
     // Cold walls and hot core: there is something to compare.

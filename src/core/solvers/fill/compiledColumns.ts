@@ -5,6 +5,7 @@ import { COLUMNS_KERNEL } from './columnsKernel';
 import { Heat } from './heat';
 import { CENTRES, HALF_LAYERS, type SectionShape } from './layers';
 import type { FlowSolver } from './pressure';
+import { CURVE_MIN, CURVE_STEP } from './thermalTables';
 
 interface Kernel {
   start(): number;
@@ -111,6 +112,7 @@ export class CompiledColumns extends Columns {
     this.linkFlow = memory.floats(grid.linkFrom.length);
     this.pinned = memory.bytes(grid.n);
     this.out = memory.floats(2);
+    const { tables } = thermal;
     const work = () => memory.floats(this.nLayers + 1).byteOffset;
     const words = memory.words([
       this.nLayers,
@@ -139,6 +141,11 @@ export class CompiledColumns extends Columns {
       work(),
       work(),
       this.out.byteOffset,
+      work(),
+      memory.put(new Float64Array(this.nLayers + 1).fill(1)),
+      work(),
+      tables ? memory.put(tables.heat) : 0,
+      tables ? memory.put(tables.conduct) : 0,
     ]);
     const numbers = memory.put([
       TABLE_END,
@@ -149,6 +156,10 @@ export class CompiledColumns extends Columns {
       T_STEP,
       form.pressureSlope,
       form.pressureShift,
+      (tables?.heat.length ?? 0) - 1.000001,
+      CURVE_MIN,
+      CURVE_STEP,
+      1 - CENTRES[HALF_LAYERS - 1],
     ]);
     this.kernel.lay(words.byteOffset, numbers);
   }

@@ -18,7 +18,8 @@ export type Switchover =
   | { by: 'pressure'; pressure: number }
   | { by: 'time'; time: number };
 
-export type Phase = 'injection' | 'limited' | 'packing';
+/** The last two belong to what follows the filling. */
+export type Phase = 'injection' | 'limited' | 'packing' | 'cooling' | 'open';
 
 /** Packing pressure over the pressure at switchover, when none is set. */
 export const PACKING_SHARE = 0.8;

@@ -2,6 +2,7 @@ import type { PressureGrid } from '../../grid/pressureGrid';
 import type { Columns, Thermal } from './columns';
 import { CENTRES, EDGES, HALF_LAYERS } from './layers';
 import type { FlowSolver } from './pressure';
+import { tableSlope, tableValue } from './thermalTables';
 
 /** Plastic that was moulded before and lies between the melt and the second wall. */
 export interface Backing extends Thermal {
@@ -21,6 +22,9 @@ export interface HeatBalance {
   lost: number;
 }
 
+/** A layer that changes by less keeps the specific heat of its temperature, K. */
+const LEAST_CHANGE = 1e-3;
+
 /**
  * Heat in every column: rho c (dT/dt + u.grad T) = d/dz (k dT/dz) + shear heating, finite volumes in
  * the layers, implicit in time. Layers exchange melt with the same layer of the columns up- and
@@ -38,6 +42,11 @@ export class Heat {
   private readonly conduction: Float64Array;
   /** Heat capacity of each layer over that of the melt in the column, where there is a backing. */
   private readonly shares: Float64Array;
+  /** Heat made by shear in each layer over the capacity, K m3/s. */
+  private readonly made: Float64Array;
+  /** Specific heat of each layer over the reference: 1 unless the melt's tables say otherwise. */
+  private readonly relative: Float64Array;
+  private readonly start: Float64Array;
   protected readonly capacity: number;
 
   constructor(
@@ -57,19 +66,38 @@ export class Heat {
     this.inflowHeat = work();
     this.conduction = work();
     this.shares = work();
+    this.made = work();
+    this.relative = work().fill(1);
+    this.start = work();
     this.capacity = thermal.density * thermal.specificHeat;
   }
 
   /** Counts `volume` m3 of fresh melt that came in outside a step. */
   admit(volume: number, temperature = this.meltTemperature): void {
-    this.balance.carriedIn += volume * this.capacity * (temperature - this.reference);
+    this.balance.carriedIn += volume * this.capacity * this.content(temperature);
+  }
+
+  /** Heat above the reference over the heat capacity, K. */
+  private content(temperature: number): number {
+    const { tables } = this.thermal;
+    if (!tables) return temperature - this.reference;
+    return tableValue(tables.heat, temperature) - tableValue(tables.heat, this.reference);
   }
 
   /** Heat above the reference in `held` m3 of each node, J. */
   stored(held: ArrayLike<number>): number {
+    const { columns } = this;
     let sum = 0;
-    for (let i = 0; i < this.grid.n; i++)
-      if (held[i] > 0) sum += held[i] * (this.columns.meanTemperature(i) - this.reference);
+    for (let i = 0; i < this.grid.n; i++) {
+      if (!(held[i] > 0)) continue;
+      if (!this.thermal.tables) {
+        sum += held[i] * (columns.meanTemperature(i) - this.reference);
+        continue;
+      }
+      const { share } = columns.layersOf(i);
+      const at = i * columns.nLayers;
+      for (let t = 0; t < columns.nLayers; t++) sum += held[i] * share[t] * this.content(columns.temperature[at + t]);
+    }
     return sum * this.capacity;
   }
 
@@ -115,6 +143,11 @@ export class Heat {
     else columns.layFlow(i);
   }
 
+  /** Conduction only for melt at rest in `held`, one implicit step; adds to the balance. */
+  settle(dt: number, nodes: ArrayLike<number>, held: ArrayLike<number>): void {
+    for (let k = 0; k < nodes.length; k++) this.atRest(nodes[k], held[nodes[k]], dt);
+  }
+
   /** Conduction only, for melt at rest in `held`. Second order in time: two stages, L-stable (SDIRK2). */
   rest(dt: number, nodes: ArrayLike<number>, held: ArrayLike<number>): void {
     for (let k = 0; k < nodes.length; k++) this.restNode(nodes[k], dt, held[nodes[k]]);
@@ -129,14 +162,15 @@ export class Heat {
     const at = i * nLayers;
     const volume = grid.volume[i];
     const heating = (volume * columns.wallStress[i] ** 2) / this.capacity;
-    let made = 0;
+    let sheared = 0;
     for (let t = 0; t < nLayers; t++) {
       const heat = heating * shearHeat[at + t];
       inflow[t] = 0;
-      inflowHeat[t] = heat;
-      made += heat;
+      inflowHeat[t] = 0;
+      this.made[t] = heat;
+      sheared += heat;
     }
-    this.balance.sheared += dt * made * this.capacity;
+    this.balance.sheared += dt * sheared * this.capacity;
     let enter = 0;
     for (let k = rowStart[i], end = rowStart[i + 1]; k < end; k++) {
       const link = rowLink[k];
@@ -228,13 +262,60 @@ export class Heat {
   }
 
   /**
-   * One implicit step of the column of node i, which holds `volume` m3: storage, conduction and, where
-   * `enter` m3/s flow through it, what `inflow` and `inflowHeat` say. A layer that gets more than it
-   * passes on gives the rest to its neighbour, upwind. Rows are made as the Thomas algorithm eats them;
-   * all are divided by the heat capacity: m3/s and K m3/s. Needs `setConduction`.
+   * One implicit step of the column of node i, which holds `volume` m3. Where the melt's properties
+   * change with temperature the step is done twice: the second time with the specific heat that
+   * carries each layer from where it was to where the first has put it, so that latent heat is not
+   * stepped over. Needs `setConduction`.
    */
   private solveColumn(i: number, volume: number, dt: number, enter: number): void {
-    const { columns, eliminated, inflow, inflowHeat, conduction } = this;
+    const { tables } = this.thermal;
+    if (!tables) return this.solveRows(i, volume, dt, enter);
+    const { columns, relative, start } = this;
+    const { nLayers, temperature } = columns;
+    const at = i * nLayers;
+    for (let t = 0; t < nLayers; t++) {
+      start[t] = temperature[at + t];
+      relative[t] = tableSlope(tables.heat, start[t]);
+    }
+    this.scaleConduction(i, tables.conduct);
+    this.solveRows(i, volume, dt, enter);
+    for (let t = 0; t < nLayers; t++) {
+      const change = temperature[at + t] - start[t];
+      if (Math.abs(change) > LEAST_CHANGE)
+        relative[t] = (tableValue(tables.heat, temperature[at + t]) - tableValue(tables.heat, start[t])) / change;
+      temperature[at + t] = start[t];
+    }
+    this.solveRows(i, volume, dt, enter);
+  }
+
+  /** Conductances at the present temperatures of the layers, from those of the reference. */
+  private scaleConduction(i: number, conduct: Float64Array): void {
+    const { columns, conduction, thermal } = this;
+    const { nLayers, nHalves, temperature } = columns;
+    const at = i * nLayers;
+    const inside = 1 - CENTRES[HALF_LAYERS - 1];
+    const wall = (half: number, k: number) => {
+      const film = thermal.conductivity / (columns.side(i, half).transfer * columns.reach[i]);
+      return (inside + film) / (inside / k + film);
+    };
+    let before = tableValue(conduct, temperature[at]);
+    if (nHalves === 2) conduction[0] *= wall(0, before);
+    for (let t = 1; t < nLayers; t++) {
+      const k = tableValue(conduct, temperature[at + t]);
+      conduction[t] *= 0.5 * (before + k);
+      before = k;
+    }
+    conduction[nLayers] *= wall(nHalves - 1, before);
+  }
+
+  /**
+   * Rows of a column: storage, conduction and, where `enter` m3/s flow through it, what `inflow`,
+   * `inflowHeat` and `made` say. A layer that gets more than it passes on gives the rest to its
+   * neighbour, upwind. Rows are made as the Thomas algorithm eats them; all are divided by the
+   * reference heat capacity: m3/s and K m3/s.
+   */
+  private solveRows(i: number, volume: number, dt: number, enter: number): void {
+    const { columns, eliminated, inflow, inflowHeat, conduction, relative, made } = this;
     const { nLayers, nHalves, temperature, flowShare } = columns;
     const share = this.backing ? this.shares : columns.layersOf(i).share;
     const at = i * nLayers;
@@ -249,20 +330,23 @@ export class Heat {
     let across = 0;
     let arriving = 0;
     for (let t = 0; t <= last; t++) {
+      const c = relative[t];
       const above = volume * conduction[t + 1];
-      const storage = perStep * share[t];
+      const storage = perStep * share[t] * c;
+      arriving *= c;
+      lower -= arriving;
       let diagonal = storage + below + above + arriving;
       let right = value + storage * temperature[at + t];
       let upper = -above;
       let leaving = 0;
       if (flows) {
-        diagonal += inflow[t];
-        right += inflowHeat[t];
+        diagonal += c * inflow[t];
+        right += c * inflowHeat[t] + made[t];
         across += inflow[t] - enter * flowShare[at + t];
         if (t < last && across > 0) leaving = across;
         else if (t < last) {
-          diagonal -= across;
-          upper += across;
+          diagonal -= c * across;
+          upper += c * across;
         }
       }
       if (t === last) right += above * columns.side(i, nHalves - 1).temperature;
@@ -274,7 +358,7 @@ export class Heat {
       pivot = upper * inverse;
       eliminated[t] = pivot;
       temperature[at + t] = right * inverse;
-      lower = -above - leaving;
+      lower = -above;
       arriving = leaving;
       below = above;
       value = 0;
@@ -325,7 +409,7 @@ export class Heat {
         if (T === undefined) bulk.set(j, (T = this.columns.bulkTemperature(j)));
         flowSum += flow;
         heat += flow * T;
-        if (pinned[j]) this.balance.carriedIn += flow * dt * this.capacity * (T - this.reference);
+        if (pinned[j]) this.balance.carriedIn += flow * dt * this.capacity * this.content(T);
       }
       if (flowSum > 0) this.frontNode(i, dt, heat / flowSum, before[i], after[i]);
       else spilled.push(i);
@@ -377,6 +461,7 @@ export class Heat {
     // Second stage starts from T + (1 - gamma) dt k1, with k1 = (T1 - T) / (gamma dt).
     for (let t = 0; t < nLayers; t++)
       temperature[at + t] = start[t] + ((1 - gamma) / gamma) * (temperature[at + t] - start[t]);
+    this.setConduction(i);
     this.solveColumn(i, volume, gamma * dt, 0);
     const secondLoss = this.lossRate(i);
     this.balance.lost += dt * volume * this.capacity * ((1 - gamma) * firstLoss + gamma * secondLoss);

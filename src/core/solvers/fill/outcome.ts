@@ -5,8 +5,9 @@ import type { Columns, Thermal, WallSide } from './columns';
 import type { MachineControl, MachineDrive, Phase } from './drive';
 import type { Heat, HeatBalance } from './heat';
 import type { Inlet } from './inlet';
-import type { FillFrames } from './record';
-import type { ValvePin } from './pins';
+import type { FillFrames, FrameRecorder } from './record';
+import type { ValvePin, ValvePins } from './pins';
+import type { FlowSolver } from './pressure';
 import type { AirTrap, NodeVent } from './trappedAir';
 
 /** Heat exchange of the filling. null in FillInput: the melt keeps its temperature (a preview). */
@@ -105,6 +106,8 @@ export interface FillResult {
   steps: number;
   solves: number;
   iterations: number;
+  /** What the next stage goes on with: the very objects of the filling, on its grid. */
+  state: { grid: PressureGrid; inlet: Inlet; solver: FlowSolver; pins: ValvePins; recorder: FrameRecorder };
 }
 
 export type FillOutcome =

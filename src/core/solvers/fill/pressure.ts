@@ -8,6 +8,17 @@ const LEAST_WAY = 0.05;
 /** What is set at the inlet: the flow rate [m3/s], or the pressure [Pa]. */
 export type Drive = { flow: number } | { pressure: number };
 
+/**
+ * What a compressible melt adds: the density of every node [kg/m3], and in the row of each node
+ * `diagonal` p = `right` (mass over time per pressure [kg/(s Pa)] and [kg/s]). Rows are then balances
+ * of mass. Lengths n.
+ */
+export interface Storage {
+  density: Float64Array;
+  diagonal: Float64Array;
+  right: Float64Array;
+}
+
 /** The melt's answer to flow: fluidity M [1/(Pa s)] of a node at an apparent shear rate [1/s]. */
 export interface Rheology {
   fluidityAt(node: number, apparentShearRate: number, pressure: number, start: number): number;
@@ -177,9 +188,17 @@ export class FlowSolver {
    * `air` is the pressure [Pa] in nodes that are not full. `sameRegion` says that only fluidities
    * changed since the last call: its multigrid hierarchy is then still a good preconditioner and is kept.
    */
-  solve(full: Uint8Array, air: Float64Array, drive: Drive, tolerance: number, sameRegion = false): void {
+  solve(
+    full: Uint8Array,
+    air: Float64Array,
+    drive: Drive,
+    tolerance: number,
+    sameRegion = false,
+    storage: Storage | null = null,
+  ): void {
     const { grid, inlet, unknown, nodeOfUnknown, pressure } = this;
     this.updateConductances(full);
+    if (storage) this.weigh(storage.density, 1);
     const atInlet = 'flow' in drive ? 0 : -1;
     let n = atInlet + 1;
     for (let i = 0; i < grid.n; i++) {
@@ -191,15 +210,54 @@ export class FlowSolver {
       } else pressure[i] = air[i];
     }
     if ('pressure' in drive) this.inletPressure = drive.pressure;
-    if (n > 0) this.solveUnknowns(n, drive, tolerance, sameRegion);
+    if (n > 0) this.solveUnknowns(n, drive, tolerance, sameRegion, storage);
+    if (storage) this.weigh(storage.density, -1);
     for (let i = 0; i < grid.n; i++) if (inlet.gateOfNode[i] >= 0) pressure[i] = this.inletPressure;
     this.updateFlows();
     // Over the short way at the inlet the pressure hardly falls: what arrives at the front is the surer measure.
-    if ('pressure' in drive) this.inletFlow = this.flowToFront(full);
+    if ('pressure' in drive && !storage) this.inletFlow = this.flowToFront(full);
     this.solves++;
   }
 
-  private solveUnknowns(n: number, drive: Drive, tolerance: number, sameRegion: boolean): void {
+  /** Mean density of what a link carries: `sign` 1 makes flows of mass of those of volume, -1 the other way. */
+  private weigh(density: Float64Array, sign: 1 | -1): void {
+    const { grid, conductance } = this;
+    for (let l = 0; l < conductance.length; l++) {
+      const mean = 0.5 * (density[grid.linkFrom[l]] + density[grid.linkTo[l]]);
+      conductance[l] *= sign > 0 ? mean : 1 / mean;
+    }
+  }
+
+  /**
+   * Mass that flows into every node [kg/s], and the sum of what comes from the gates, for the flows of the
+   * last solve with this storage. `into` has length n; nodes under gates get what they pass on with a minus.
+   */
+  massFlows({ density }: Storage, into: Float64Array): number {
+    const { grid, linkFlow, inlet, fluidity, pressure } = this;
+    into.fill(0);
+    for (let l = 0; l < linkFlow.length; l++) {
+      const [a, b] = [grid.linkFrom[l], grid.linkTo[l]];
+      const flow = 0.5 * (density[a] + density[b]) * linkFlow[l];
+      into[a] -= flow;
+      into[b] += flow;
+    }
+    let fromGates = 0;
+    for (const { node, conductance } of inlet.attached) {
+      const flow = density[node] * conductance * fluidity[node] * (this.inletPressure - pressure[node]);
+      into[node] += flow;
+      fromGates += flow;
+    }
+    for (let i = 0; i < grid.n; i++) if (inlet.gateOfNode[i] >= 0) fromGates -= into[i];
+    return fromGates;
+  }
+
+  private solveUnknowns(
+    n: number,
+    drive: Drive,
+    tolerance: number,
+    sameRegion: boolean,
+    storage: Storage | null,
+  ): void {
     const { grid, inlet, unknown, nodeOfUnknown, pressure, conductance, rowStart, rowSplit, columns, values } = this;
     const diagonal = this.diagonal.subarray(0, n);
     const b = this.right.subarray(0, n).fill(0);
@@ -211,7 +269,7 @@ export class FlowSolver {
       x[0] = this.inletPressure;
       first = 1;
     }
-    const attached = this.attachedConductances();
+    const attached = this.attachedConductances(storage?.density);
     for (let u = first; u < n; u++) {
       const i = nodeOfUnknown[u];
       let diag = attached.get(i) ?? 0;
@@ -249,6 +307,10 @@ export class FlowSolver {
         nnz--;
         rowSplit[u] = Math.max(inletSlot, rowSplit[u] - 1);
       } else b[u] += inletSum * this.inletPressure;
+      if (storage) {
+        diag += storage.diagonal[i];
+        b[u] += storage.right[i];
+      }
       diagonal[u] = diag;
       rowStart[u + 1] = nnz;
     }
@@ -285,10 +347,10 @@ export class FlowSolver {
     return nnz;
   }
 
-  private attachedConductances(): Map<number, number> {
+  private attachedConductances(density?: Float64Array): Map<number, number> {
     const sums = new Map<number, number>();
     for (const { node, conductance } of this.inlet.attached)
-      sums.set(node, (sums.get(node) ?? 0) + conductance * this.fluidity[node]);
+      sums.set(node, (sums.get(node) ?? 0) + conductance * this.fluidity[node] * (density?.[node] ?? 1));
     return sums;
   }
 

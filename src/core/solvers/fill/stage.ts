@@ -5,6 +5,7 @@ import type { StageContext } from '../../pipeline/stage';
 import type { Columns } from './columns';
 import { CompiledColumns, CompiledHeat } from './compiledColumns';
 import { MachineDrive } from './drive';
+import type { Inlet } from './inlet';
 import { emptyFront, frontInflow, FrontStep, type FrontState } from './front';
 import type { Heat } from './heat';
 import { Origins } from './origins';
@@ -70,6 +71,7 @@ class FillRun {
   private readonly noAir: Float64Array;
   private readonly drive: MachineDrive;
   private readonly solver: FlowSolver;
+  private readonly inlet: Inlet;
   private readonly pins: ValvePins;
   private readonly inflow: Float64Array;
   private readonly reachable: Float64Array;
@@ -120,6 +122,7 @@ class FillRun {
     } else this.rheology = isothermal(grid, input);
     // Pins shut links of this run's own.
     const own = input.pins?.length ? { ...inlet, linkFactor: inlet.linkFactor.slice() } : inlet;
+    this.inlet = own;
     this.solver = new FlowSolver(grid, own, this.rheology);
     this.pins = new ValvePins(input.pins ?? [], own.linkFactor);
     this.inflow = new Float64Array(grid.n);
@@ -438,6 +441,7 @@ class FillRun {
       steps: this.steps,
       solves: solver.solves,
       iterations: solver.iterations,
+      state: { grid: this.input.grid, inlet: this.inlet, solver, pins: this.pins, recorder: this.recorder },
     };
     return this.stalled ? { status: 'stalled', result, reason: this.stalled } : { status: 'filled', result };
   }
