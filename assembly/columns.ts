@@ -15,6 +15,8 @@ const SHARE: i32 = INNER + HALF + 1;
 const EDGE: i32 = SHARE + 2 * HALF;
 const NEWTON_STEP: f64 = 0.03;
 const LEAST_FLUIDITY: f64 = 1e-12;
+const HEAT_PASSES: i32 = 3;
+const HEAT_CHANGE: f64 = 0.02;
 
 // Columns: see `lay`.
 let nLayers: i32 = 0;
@@ -63,6 +65,15 @@ let curveEnd: f64 = 0;
 let curveMin: f64 = 0;
 let curveStep: f64 = 0;
 let inside: f64 = 0;
+// Tait form against temperature, five tables side by side: see MeltDensity. 0 before `layDensity`.
+let taitTables: usize = 0;
+let taitSize: i32 = 0;
+let taitMin: f64 = 0;
+let taitStep: f64 = 0;
+let transition: f64 = 0;
+let transitionSlope: f64 = 0;
+let taitC: f64 = 0;
+let solidDecay: f64 = 0;
 // Results beside the returned value: heat made by shear, flow from gates.
 let out: usize = 0;
 
@@ -279,6 +290,9 @@ export function layFlow(node: i32): void {
   else for (let t = 0; t < nLayers; t++) set(flowShare, at + t, get(layerFlow, t) / total);
 }
 
+/** What leaves a full node, m3/s: set by `gather`. */
+let leave: f64 = 0;
+
 /** What arrives in the layers of a full node, `attached` m3/s of it from gates; returns what flows through, m3/s. */
 function gather(node: i32, heating: f64, attached: f64, melt: f64): f64 {
   const at = node * nLayers;
@@ -291,11 +305,15 @@ function gather(node: i32, heating: f64, attached: f64, melt: f64): f64 {
     sheared += heat;
   }
   let enter: f64 = 0;
-  let fresh: f64 = attached;
+  leave = attached < 0 ? -attached : 0;
+  let fresh: f64 = attached > 0 ? attached : 0;
   for (let k = int(rowStart, node), end = int(rowStart, node + 1); k < end; k++) {
     const link = int(rowLink, k);
     const flow = int(linkFrom, link) == node ? -get(linkFlow, link) : get(linkFlow, link);
-    if (!(flow > 0)) continue;
+    if (!(flow > 0)) {
+      leave -= flow;
+      continue;
+    }
     const j = int(rowNode, k);
     enter += flow;
     if (load<u8>(pinned + j)) {
@@ -311,7 +329,7 @@ function gather(node: i32, heating: f64, attached: f64, melt: f64): f64 {
     }
   }
   if (fresh > 0) {
-    enter += attached;
+    if (attached > 0) enter += attached;
     for (let t = 0; t < nLayers; t++) {
       const q = fresh * get(flowShare, at + t);
       set(inflow, t, get(inflow, t) + q);
@@ -343,6 +361,61 @@ function curveAt(p: usize, T: f64): f64 {
   return get(p, i) + (x - <f64>i) * (get(p, i + 1) - get(p, i));
 }
 
+/** Tables of the pvT model and its numbers: see MeltDensity. */
+export function layDensity(tables: usize, size: i32, numbers: usize): void {
+  taitTables = tables;
+  taitSize = size;
+  taitMin = get(numbers, 0);
+  taitStep = get(numbers, 1);
+  transition = get(numbers, 2);
+  transitionSlope = get(numbers, 3);
+  taitC = get(numbers, 4);
+  solidDecay = get(numbers, 5);
+}
+
+/** Mean density of a node's section at p [Pa above vacuum], kg/m3; its slope with p goes to `out`. */
+export function sectionDensity(node: i32, p: f64): f64 {
+  const share = <usize>int(shapeOf, node) + (SHARE << 3);
+  const T = temperature + (<usize>(node * nLayers) << 3);
+  const limit = transition + transitionSlope * p;
+  const decay = Math.exp(-solidDecay * p);
+  const end = <f64>taitSize - 1.000001;
+  let density: f64 = 0;
+  let rise: f64 = 0;
+  for (let t = 0; t < nLayers; t++) {
+    const at = get(T, t);
+    const x = min<f64>(end, max<f64>(0, (at - taitMin) / taitStep));
+    const i = <i32>x;
+    const part = x - <f64>i;
+    const melt = at >= limit;
+    const base = taitTables + (<usize>((melt ? 0 : 2 * taitSize) + i) << 3);
+    const v0 = get(base, 0) + part * (get(base, 1) - get(base, 0));
+    const B = get(base, taitSize) + part * (get(base, taitSize + 1) - get(base, taitSize));
+    let v = v0 * (1 - taitC * Math.log(1 + p / B));
+    let slope = (-taitC * v0) / (B + p);
+    if (!melt) {
+      const tail = taitTables + (<usize>(4 * taitSize + i) << 3);
+      const vt = decay * (get(tail, 0) + part * (get(tail, 1) - get(tail, 0)));
+      v += vt;
+      slope -= solidDecay * vt;
+    }
+    const w = get(share, t) / v;
+    density += w;
+    rise -= (w * slope) / v;
+  }
+  set(out, 0, rise);
+  return density;
+}
+
+/** The same for n nodes of a list, at the pressures [Pa above vacuum] that `slopes` holds and then loses. */
+export function sectionDensities(nodes: usize, n: i32, densities: usize, slopes: usize): void {
+  for (let k = 0; k < n; k++) {
+    const node = int(nodes, k);
+    set(densities, node, sectionDensity(node, get(slopes, node)));
+    set(slopes, node, get(out, 0));
+  }
+}
+
 /** One implicit step of a column; `first` and `last` as in setConduction. Returns the heat lost, K/s. */
 function solveColumn(
   node: i32,
@@ -353,8 +426,10 @@ function solveColumn(
   last: f64,
   wall0: f64,
   wall1: f64,
+  filling: f64,
+  carrying: f64,
 ): f64 {
-  if (heatTable == 0) return solveRows(node, volume, dt, enter, wall0, wall1);
+  if (heatTable == 0) return solveRows(node, volume, dt, enter, wall0, wall1, filling, carrying);
   const T = temperature + (<usize>(node * nLayers) << 3);
   for (let t = 0; t < nLayers; t++) {
     const start = get(T, t);
@@ -370,24 +445,35 @@ function solveColumn(
     before = k;
   }
   set(conduction, nLayers, (get(conduction, nLayers) * last) / (inside / before + last - inside));
-  solveRows(node, volume, dt, enter, wall0, wall1);
-  for (let t = 0; t < nLayers; t++) {
-    const start = get(start0, t);
-    const end = get(T, t);
-    if (Math.abs(end - start) > 1e-3)
-      set(relative, t, (curveAt(heatTable, end) - curveAt(heatTable, start)) / (end - start));
-    set(T, t, start);
+  let rate = solveRows(node, volume, dt, enter, wall0, wall1, filling, carrying);
+  for (let pass = 1; pass < HEAT_PASSES; pass++) {
+    let change: f64 = 0;
+    for (let t = 0; t < nLayers; t++) {
+      const start = get(start0, t);
+      const end = get(T, t);
+      if (Math.abs(end - start) > 1e-3) {
+        const c = (curveAt(heatTable, end) - curveAt(heatTable, start)) / (end - start);
+        change = max<f64>(change, Math.abs(c / get(relative, t) - 1));
+        set(relative, t, c);
+      }
+    }
+    if (change < HEAT_CHANGE) break;
+    for (let t = 0; t < nLayers; t++) set(T, t, get(start0, t));
+    rate = solveRows(node, volume, dt, enter, wall0, wall1, filling, carrying);
   }
-  return solveRows(node, volume, dt, enter, wall0, wall1);
+  return rate;
 }
 
-function solveRows(node: i32, volume: f64, dt: f64, enter: f64, wall0: f64, wall1: f64): f64 {
+/** `filling` and `carrying` are the densities of what the column holds and of what flows, over the reference. */
+function solveRows(node: i32, volume: f64, dt: f64, enter: f64, wall0: f64, wall1: f64, filling: f64, carrying: f64): f64 {
   const share = <usize>int(shapeOf, node) + (SHARE << 3);
   const T = temperature + (<usize>(node * nLayers) << 3);
   const passes = flowShare + (<usize>(node * nLayers) << 3);
   const last = nLayers - 1;
   const perStep = volume / dt;
-  const flows = enter > 0;
+  const flows = enter > 0 || leave > 0;
+  // What stays is spread over the whole section, what goes on takes the layers of the flow.
+  const stays = enter - leave;
   let below = volume * get(conduction, 0);
   let value = nHalves == 2 ? below * wall0 : 0;
   let lower: f64 = 0;
@@ -396,9 +482,9 @@ function solveRows(node: i32, volume: f64, dt: f64, enter: f64, wall0: f64, wall
   let arriving: f64 = 0;
   let before: f64 = 0;
   for (let t = 0; t <= last; t++) {
-    const c = get(relative, t);
+    const c = carrying * get(relative, t);
     const above = volume * get(conduction, t + 1);
-    const storage = perStep * get(share, t) * c;
+    const storage = perStep * get(share, t) * filling * get(relative, t);
     arriving *= c;
     lower -= arriving;
     let diagonal = storage + below + above + arriving;
@@ -408,7 +494,7 @@ function solveRows(node: i32, volume: f64, dt: f64, enter: f64, wall0: f64, wall
     if (flows) {
       diagonal += c * get(inflow, t);
       right += c * get(inflowHeat, t) + get(made, t);
-      across += get(inflow, t) - enter * get(passes, t);
+      across += get(inflow, t) - leave * get(passes, t) - stays * get(share, t);
       if (t < last) {
         if (across > 0) leaving = across;
         else {
@@ -455,10 +541,12 @@ export function fullNode(
   last: f64,
   wall0: f64,
   wall1: f64,
+  filling: f64,
+  carrying: f64,
 ): f64 {
   const enter = gather(node, heating, attached, melt);
   setConduction(node, scale, first, last);
-  return solveColumn(node, volume, dt, enter, first, last, wall0, wall1);
+  return solveColumn(node, volume, dt, enter, first, last, wall0, wall1, filling, carrying);
 }
 
 /** Step of a column nothing flows through. */
@@ -471,7 +559,9 @@ export function restingNode(
   last: f64,
   wall0: f64,
   wall1: f64,
+  filling: f64,
 ): f64 {
   setConduction(node, scale, first, last);
-  return solveColumn(node, volume, dt, 0, first, last, wall0, wall1);
+  leave = 0;
+  return solveColumn(node, volume, dt, 0, first, last, wall0, wall1, filling, 1);
 }

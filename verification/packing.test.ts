@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import type { Vec3 } from '../src/core/geometry/mesh';
+import { ATMOSPHERE, pressureAt, specificVolume, volumetricShrinkage, type Tait } from '../src/core/material/pvt';
 import { box } from './shapes';
 import { filledCavity, pack } from './packing';
 
@@ -14,7 +15,10 @@ interface Slit {
   inlet: number;
   rows: { time: number; end: number; middle: number; mass: number; inflow: number }[];
 }
-const { slit } = JSON.parse(readFileSync(new URL('./reference/pvt.json', import.meta.url), 'utf8')) as { slit: Slit };
+const { slit, materials } = JSON.parse(readFileSync(new URL('./reference/pvt.json', import.meta.url), 'utf8')) as {
+  slit: Slit;
+  materials: Record<string, { parameters: Tait }>;
+};
 
 const WIDTH = 0.02;
 const flat = (v: Vec3): Vec3 => v;
@@ -127,4 +131,141 @@ it('the error of the packing falls with the time step, to first order', async ()
   // A quarter of the step: a quarter of the error, less what the grid adds.
   expect(coarse / fine).toBeGreaterThan(3);
   expect(coarse / fine).toBeLessThan(5.5);
+});
+
+describe.each(Object.entries(materials))(
+  'a plate held under pressure until it stops flowing, %s',
+  (_name, { parameters }) => {
+    const MELT = 483.15;
+    /** Where the melt stops flowing: well above the transition, as the reference seals its cavity. */
+    const NO_FLOW = parameters.b5 + 24;
+    /**
+     * Walls that take heat slowly from plastic that conducts well: every place has the same temperature, and the
+     * whole is sealed in one state.
+     */
+    const held = async (pressure: number, openAt: number, stepsPerFreeze = 300) => {
+      const { grid, fill } = filledCavity({
+        mesh: box(0.05, 0.02, 0.003),
+        detail: 'quick',
+        viscosity: { kind: 'newtonian', eta: 200 },
+        noFlow: NO_FLOW,
+        thermal: { conductivity: 400, density: 900, specificHeat: 2200 },
+        walls: [{ temperature: 300, transfer: 300 }],
+        melt: MELT,
+        before: pressure,
+        inletAt: ([x]) => x < 0.004,
+        density: parameters,
+      });
+      const { columns, state } = fill;
+      const part = Uint8Array.from(state.inlet.gateOfNode, (g) => (g < 0 ? 1 : 0));
+      const result = await pack(fill, parameters, {
+        control: { pressureAt: () => pressure, corners: [], end: 1000 },
+        freezeTime: 10,
+        stepsPerFreeze,
+        ejectionTemperature: 1000,
+        noFlowTemperature: NO_FLOW,
+        transitionTemperature: parameters.b5,
+        openAt,
+        part,
+      });
+      const nodes = [...part.keys()].filter((i) => part[i] && grid.centroid[3 * i] > 0.01);
+      const volume = grid.volume.reduce((s, v, i) => s + part[i] * v, 0);
+      return { result, columns: columns!, pressure: state.solver.pressure, nodes, volume };
+    };
+
+    it.each([2e7, 5e7])('weighs and shrinks as the pvT line says, at %f Pa', async (pressure) => {
+      const { result, volume, nodes } = await held(pressure, 12);
+      const v = specificVolume(parameters, NO_FLOW, pressure + ATMOSPHERE);
+      // A step is 0.03 s, in which the plate cools by 0.3 K: 0.02 % of the volume; the inlet's neighbours stay hotter.
+      expect(Math.abs((result.mass * v) / volume - 1)).toBeLessThan(2e-3);
+      const expected = volumetricShrinkage(parameters, NO_FLOW, pressure + ATMOSPHERE);
+      for (const i of nodes) expect(Math.abs(result.shrinkage[i] - expected)).toBeLessThan(1e-3);
+      expect(result.massError).toBeLessThan(1e-6);
+      expect(result.heatError).toBeLessThan(0.01);
+    });
+
+    it('more pressure: more weight, less shrinkage, by the amounts of the pvT line', async () => {
+      const [low, high] = [await held(2e7, 12), await held(5e7, 12)];
+      const at = (p: number) => 1 / specificVolume(parameters, NO_FLOW, p + ATMOSPHERE);
+      const gained = (high.result.mass - low.result.mass) / low.result.mass;
+      expect(gained / (at(5e7) / at(2e7) - 1)).toBeCloseTo(1, 1);
+      const i = low.nodes[0];
+      expect(high.result.shrinkage[i]).toBeLessThan(low.result.shrinkage[i]);
+    });
+
+    it('once sealed its pressure falls along the line of its volume', async () => {
+      const pressure = 4.5e7;
+      // What a plate of one temperature takes to the seal, and a little more.
+      const decay = (900 * 2200 * 0.0015) / 300;
+      const {
+        columns,
+        pressure: found,
+        nodes,
+      } = await held(pressure, decay * Math.log((MELT - 300) / (NO_FLOW - 300)), 1200);
+      const sealed = specificVolume(parameters, NO_FLOW, pressure + ATMOSPHERE);
+      const i = nodes[Math.floor(nodes.length / 2)];
+      const T = columns.meanTemperature(i);
+      expect(T).toBeLessThan(NO_FLOW - 2);
+      const expected = pressureAt(parameters, T, sealed) - ATMOSPHERE;
+      expect(expected).toBeGreaterThan(1e7);
+      // It was sealed within a step of 8 ms, 0.12 K: 0.1 MPa.
+      expect(Math.abs(found[i] - expected)).toBeLessThan(2e5);
+    });
+  },
+);
+
+describe('a strip gate freezes when its middle stops flowing', () => {
+  /** First roots of z tan z = Bi. */
+  const roots = (biot: number, n = 30) =>
+    Array.from({ length: n }, (_, m) => {
+      let [low, high] = [m * Math.PI, m * Math.PI + Math.PI / 2 - 1e-12];
+      for (let k = 0; k < 80; k++) {
+        const z = 0.5 * (low + high);
+        if (z * Math.tan(z) < biot) low = z;
+        else high = z;
+      }
+      return low;
+    });
+  /** Middle of a plate between walls with a film: Carslaw & Jaeger (1959), section 3.11. */
+  const middle = (fourier: number, biot: number) =>
+    roots(biot).reduce((s, z) => s + ((4 * Math.sin(z)) / (2 * z + Math.sin(2 * z))) * Math.exp(-z * z * fourier), 0);
+
+  it.each([0.0008, 0.0015])('%f m thick', async (gap) => {
+    const thermal = { conductivity: 0.18, density: 900, specificHeat: 2300 };
+    const [melt, wall, noFlow, transfer] = [510, 320, 410, 3000];
+    const { fill } = filledCavity({
+      mesh: box(12 * gap, 8 * gap, gap),
+      viscosity: { kind: 'newtonian', eta: 300 },
+      noFlow,
+      thermal,
+      walls: [{ temperature: wall, transfer }],
+      melt,
+      before: 1e6,
+      inletAt: ([x]) => x < 2 * gap,
+      density: { density0: 900, compressibility: 1e-12 },
+    });
+    const biot = (transfer * gap) / 2 / thermal.conductivity;
+    const diffusivity = thermal.conductivity / thermal.density / thermal.specificHeat;
+    let [low, high] = [1e-3, 5];
+    for (let k = 0; k < 60; k++) {
+      const fourier = 0.5 * (low + high);
+      if (wall + (melt - wall) * middle(fourier, biot) > noFlow) low = fourier;
+      else high = fourier;
+    }
+    const expected = (low * (gap / 2) ** 2) / diffusivity;
+    const result = await pack(
+      fill,
+      { density0: 900, compressibility: 1e-12 },
+      {
+        control: { pressureAt: () => 1e6, corners: [], end: 100 },
+        freezeTime: expected,
+        noFlowTemperature: noFlow,
+        ejectionTemperature: 1000,
+        openAt: 1.3 * expected,
+        transitionTemperature: noFlow - 10,
+      },
+    );
+    expect(result.gateFrozenAt).toHaveLength(1);
+    expect(Math.abs((result.gateFrozenAt[0] as number) / expected - 1)).toBeLessThan(0.05);
+  });
 });

@@ -7,8 +7,8 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { box } from '../../verification/shapes';
 import { writeStl } from '../core/formats/stl';
 import { viscosity } from '../core/material/viscosity';
-import { resinById } from '../core/material/library';
-import type { StudyFile } from '../core/model/study';
+import { RESINS, resinById } from '../core/material/library';
+import type { StudyFile } from '../core/model/studyFile';
 
 const bin = fileURLToPath(new URL('../../bin/bellows.mjs', import.meta.url));
 const folder = mkdtempSync(path.join(os.tmpdir(), 'bellows-cli-'));
@@ -112,7 +112,7 @@ describe('bellows material', () => {
   });
 
   it('lists the library, and says when a resin is not in it', () => {
-    expect(bellows('material').stdout.trim().split('\n')).toHaveLength(6);
+    expect(bellows('material').stdout.trim().split('\n')).toHaveLength(RESINS.length);
     expect(bellows('material', 'wax')).toMatchObject({ status: 2 });
     expect(bellows('material', 'pc-veyra-10', '--at', 'hot').status).not.toBe(0);
   });

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { describeIssues } from '@/core/model/study';
+import { describeIssues } from '@/core/model/studyFile';
 import type { TaskLine } from '@/runtime/wire';
 import { RequestError } from '@/server/requestError';
 

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { RESINS } from '../material/library';
+import { diffusivity, meltThermal } from '../material/properties';
 import { freezeTime } from '../material/cooling';
 import { viscosity } from '../material/viscosity';
 import { checkInputs, checkRun } from '../pipeline/checkRun';
@@ -8,7 +9,8 @@ import { format, fromSi, guessLengthUnit, toSi, type Unit } from '../units/units
 import { box } from '../../../verification/shapes';
 import { inputKey } from './inputKey';
 import { resinSchema } from './resin';
-import { cavityBody, emptyInputs, inputsOf, studyFileOf, studyFileSchema, type Inputs } from './study';
+import { cavityBody, emptyInputs, type Inputs } from './study';
+import { inputsOf, studyFileOf, studyFileSchema } from './studyFile';
 
 const part = { volume: 1e-4, wall: 0.002 };
 const gate = { id: 'G1', position: [0.01, 0.002, 0.001] as [number, number, number], diameter: 0.002 };
@@ -25,8 +27,19 @@ describe('study file', () => {
       machine: 'hask-110',
       pressureLimit: 9e7,
       switchover: { by: 'pressure', pressure: 8e7 },
-      packingPressure: 4.5e7,
+      packing: {
+        by: 'profile',
+        as: 'share',
+        points: [
+          { at: 0, value: 0.9 },
+          { at: 4, value: 0.5 },
+        ],
+      },
+      coolingTime: 12,
+      solidShare: 0.8,
+      openTime: 3,
       wallTransfer: 2800,
+      detachedTransfer: 900,
       venting: 'sealed',
     },
     probes: [{ id: 'P1', position: [0.01, 0.002, 0.001] }],
@@ -66,15 +79,14 @@ describe('resins', () => {
     expect(resin.ejectionTemperature).toBeLessThan(resin.noFlowTemperature);
     expect(resin.noFlowTemperature).toBeLessThan(resin.melt.min);
     expect(resin.mould.max).toBeLessThan(resin.ejectionTemperature);
-    const diffusivity = resin.conductivity / (resin.density * resin.specificHeat);
-    expect(diffusivity).toBeGreaterThan(5e-8);
-    expect(diffusivity).toBeLessThan(1.5e-7);
+    expect(diffusivity(meltThermal(resin))).toBeGreaterThan(5e-8);
+    expect(diffusivity(meltThermal(resin))).toBeLessThan(2.5e-7);
   });
 
   it('freezing takes four times as long in twice the wall', () => {
-    const [thin, thick] = [0.002, 0.004].map((h) => freezeTime(h, RESINS[0], 500, 310, 400));
+    const [thin, thick] = [0.002, 0.004].map((h) => freezeTime(h, meltThermal(RESINS[0]), 500, 310, 400));
     expect(thick / thin).toBeCloseTo(4, 10);
-    expect(freezeTime(0.002, RESINS[0], 500, 410, 400)).toBe(Infinity);
+    expect(freezeTime(0.002, meltThermal(RESINS[0]), 500, 410, 400)).toBe(Infinity);
   });
 });
 

@@ -22,21 +22,57 @@ export const viscositySchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('newtonian'), eta: positive }),
 ]);
 
+const finite = z.number().refine(Number.isFinite, 'must be a number');
+
+/** Two-domain Tait form: see core/material/pvt. */
+export const taitSchema = z.strictObject({
+  b5: kelvin,
+  b6: z.number().min(0).max(1e-5),
+  b1m: positive.max(0.01),
+  b2m: z.number().min(0).max(1e-4),
+  b3m: positive.max(1e10),
+  b4m: z.number().min(0).max(0.1),
+  b1s: positive.max(0.01),
+  b2s: z.number().min(0).max(1e-4),
+  b3s: positive.max(1e10),
+  b4s: z.number().min(0).max(0.1),
+  b7: z.number().min(0).max(0.01),
+  b8: z.number().min(0).max(10),
+  b9: z.number().min(0).max(1e-6),
+});
+
+/** Points in ascending temperature [K], held beyond the ends. */
+export const curveSchema = z
+  .array(z.strictObject({ T: z.number().min(100).max(900), value: positive }))
+  .min(1)
+  .max(60)
+  .refine((c) => c.every((x, i) => i === 0 || x.T > c[i - 1].T), 'Temperatures of a curve must ascend.');
+
+export const fillerSchema = z.strictObject({
+  kind: z.enum(['glass fibre', 'carbon fibre', 'mineral', 'glass beads']),
+  /** By weight, 0..1. */
+  share: z.number().gt(0).lt(0.8),
+  density: positive,
+  modulus: positive,
+  poisson: z.number().min(0).lt(0.5),
+  expansion: finite,
+  /** Length over diameter. */
+  aspectRatio: z.number().min(1).max(1000),
+});
+
 /** A resin, SI throughout (K, Pa, kg/m3, J/(kg K), W/(m K)). */
 export const resinSchema = z.strictObject({
-  id: z.string().min(1),
-  name: z.string().min(1),
-  supplier: z.string(),
-  family: z.string(),
+  id: z.string().min(1).max(80),
+  name: z.string().min(1).max(80),
+  supplier: z.string().max(80),
+  family: z.string().min(1).max(20),
   structure: z.enum(['amorphous', 'semi-crystalline']),
   origin: z.enum(['sample', 'typed in', 'fitted from data', 'imported']),
   viscosity: viscositySchema,
-  /** of the melt */
-  density: positive,
-  /** at room temperature, for the part's weight */
-  solidDensity: positive.optional(),
-  specificHeat: positive,
-  conductivity: positive,
+  pvt: taitSchema,
+  /** Against temperature; the latent heat of crystals is a peak. */
+  specificHeat: curveSchema,
+  conductivity: curveSchema,
   /** Glass transition (amorphous) or crystallisation on cooling (semi-crystalline). */
   transitionTemperature: kelvin,
   /** Below this the melt no longer flows at moulding pressures. */
@@ -46,6 +82,18 @@ export const resinSchema = z.strictObject({
   mould: range,
   maxShearRate: positive,
   maxShearStress: positive,
+  /** Of the solid in the room: along the flow (1) and across it, Pa. */
+  elastic: z.strictObject({
+    E1: positive,
+    E2: positive,
+    nu12: z.number().min(0).lt(0.5),
+    nu23: z.number().min(0).lt(0.5),
+    G12: positive,
+  }),
+  /** Linear expansion of the solid along the flow and across it, 1/K. */
+  expansion: z.strictObject({ along: finite, across: finite }),
+  filler: fillerSchema.nullable(),
 });
 
+export type Filler = z.infer<typeof fillerSchema>;
 export type Resin = z.infer<typeof resinSchema>;

@@ -1,6 +1,7 @@
 import { closestPoint, type SurfacePoint } from '../geometry/closestPoint';
 import type { TriangleMesh } from '../geometry/mesh';
 import type { Finding } from '../geometry/finding';
+import { firstBackwards } from '../model/packing';
 import { cavities, type Gate, type Inputs } from '../model/study';
 import { format, formatNumber, fromSi } from '../units/units';
 import { checkFeed } from './checkFeed';
@@ -93,11 +94,22 @@ function checkCycle(
       `${machine.name} holds ${format(machine.shotVolume, 'cm³')} of melt, the shot needs ${format(settings.shotVolume, 'cm³')}.`,
       'Choose a larger machine.',
     );
-  if (inputs.cycle.packingPressure !== null && inputs.cycle.packingPressure > settings.pressureLimit)
+  const { packing } = inputs.cycle;
+  const backwards = packing.by === 'profile' ? firstBackwards(packing.points) : null;
+  if (packing.by === 'profile' && backwards !== null)
     add(
       'cycle',
-      'packingPressure',
-      `The packing pressure of ${format(inputs.cycle.packingPressure, 'MPa')} is above the limit of ${format(settings.pressureLimit, 'MPa')}.`,
+      'packing',
+      `The packing profile goes back in time: point ${backwards + 1} at ${format(packing.points[backwards].at, 's')} ` +
+        `comes after one at ${format(packing.points[backwards - 1].at, 's')}.`,
+      'Give the points ascending times.',
+    );
+  const highest = settings.packing.as === 'pressure' ? Math.max(...settings.packing.points.map((p) => p.value)) : 0;
+  if (highest > settings.pressureLimit)
+    add(
+      'cycle',
+      'packing',
+      `The packing pressure of ${format(highest, 'MPa')} is above the limit of ${format(settings.pressureLimit, 'MPa')}.`,
       'Lower it, or choose a machine with more pressure.',
     );
 }

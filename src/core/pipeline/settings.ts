@@ -2,6 +2,7 @@ import { measure, type TriangleMesh } from '../geometry/mesh';
 import { nominalWall } from '../grid/lattice';
 import { freezeTime } from '../material/cooling';
 import { resinById } from '../material/library';
+import { meltThermal } from '../material/properties';
 import { machineById, machineFor } from '../machine/library';
 import { screwArea, type Machine } from '../model/machine';
 import { layOut } from '../feed/layout';
@@ -9,7 +10,8 @@ import { coldVolume } from '../feed/network';
 import type { Resin } from '../model/resin';
 import { nCopies, type Injection, type Inputs } from '../model/study';
 import { allGates, allTabs } from './copies';
-import type { MachineControl } from '../solvers/fill/drive';
+import type { Packing } from '../model/packing';
+import { PACKING_SHARE, type MachineControl } from '../solvers/fill/drive';
 
 /** What a part contributes to the defaults: volume [m3] and nominal wall [m]. */
 export interface PartSize {
@@ -48,6 +50,13 @@ export interface FillSettings {
   /** Between melt and mould while filling, W/(m2 K). */
   wallTransfer: number;
   control: MachineControl;
+  packing: PackingProfile;
+  /** From the end of packing to the opening, s; null: until the part can be ejected. */
+  coolingTime: number | null;
+  solidShare: number;
+  openTime: number;
+  /** Between the mould and plastic that has shrunk off it, W/(m2 K). */
+  detachedTransfer: number;
   /** Time in which the middle of the nominal wall falls to the no-flow temperature. */
   freezeTime: number;
 }
@@ -60,6 +69,40 @@ const INJECTION_SHARE = 0.2;
  * Eng. 24 (2004) 2029).
  */
 export const DEFAULT_WALL_TRANSFER = 3500;
+
+/** Where the plastic has shrunk away the gap adds to that: the upper end of the same measurements. */
+export const DEFAULT_DETACHED_TRANSFER = 1500;
+/** A part keeps its shape when nine tenths of it are solid: the skin then carries the rest. */
+export const DEFAULT_SOLID_SHARE = 0.9;
+/** Opening, ejecting and closing of a press that holds a part of this size, s. */
+export const DEFAULT_OPEN_TIME = 5;
+
+/** Pressure after switchover as points against the time from there; values are pressures [Pa] or shares. */
+export interface PackingProfile {
+  as: 'pressure' | 'share';
+  points: { at: number; value: number }[];
+  end: number;
+}
+
+function packingOf(packing: Packing, automaticTime: number): PackingProfile {
+  if (packing.by === 'profile')
+    return { as: packing.as, points: packing.points, end: packing.points[packing.points.length - 1].at };
+  const { pressure, time } = packing;
+  const end = time ?? automaticTime;
+  const [as, value] = pressure === null ? (['share', PACKING_SHARE] as const) : (['pressure', pressure] as const);
+  return { as, points: [0, end].map((at) => ({ at, value })), end };
+}
+
+/** Pressure [Pa] the profile asks for at a time from switchover, which took place at `atSwitchover` [Pa]. */
+export function packingAt({ as, points }: PackingProfile, since: number, atSwitchover: number): number {
+  const scale = as === 'share' ? atSwitchover : 1;
+  let k = points.findIndex((p) => p.at > since);
+  if (k === 0) return scale * points[0].value;
+  if (k < 0) k = points.length - 1;
+  const [a, b] = [points[Math.max(0, k - 1)], points[k]];
+  const weight = b.at > a.at ? Math.min(1, (since - a.at) / (b.at - a.at)) : 1;
+  return scale * (a.value + weight * (b.value - a.value));
+}
 
 export function resolveResin(inputs: Inputs): Resin | undefined {
   return typeof inputs.resin === 'string' ? resinById(inputs.resin) : inputs.resin;
@@ -93,13 +136,20 @@ export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
   const mouldTemperature = cycle.mouldTemperature ?? resin.mould.recommended;
   const lowerMouldTemperature = cycle.lowerMouldTemperature ?? mouldTemperature;
   const warmer = Math.max(mouldTemperature, lowerMouldTemperature);
-  const freeze = freezeTime(part.wall, resin, meltTemperature, warmer, resin.noFlowTemperature);
+  const freeze = freezeTime(
+    part.wall,
+    meltThermal(resin, meltTemperature),
+    meltTemperature,
+    warmer,
+    resin.noFlowTemperature,
+  );
   // Two significant digits: a default should look like a setting, not like a result.
   const automatic = Number((INJECTION_SHARE * (freeze > 0 && freeze < 1e4 ? freeze : 5)).toPrecision(2));
   const shotVolume = nCopies(inputs) * part.volume + feedVolume(inputs);
   const flowRateAt = flowRates(cycle.injection, shotVolume, automatic, screwArea(machine));
   const injectionTime = timeOf(flowRateAt, shotVolume);
   const pressureLimit = Math.min(cycle.pressureLimit ?? Infinity, machine.maxPressure);
+  const packing = packingOf(cycle.packing, Number((freeze > 0 && freeze < 1e3 ? freeze : 5).toPrecision(2)));
   return {
     resin,
     machine,
@@ -116,8 +166,14 @@ export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
       pressureLimit,
       maxFlowRate: machine.maxFlowRate,
       switchover: cycle.switchover,
-      packingPressure: cycle.packingPressure,
+      packingPressure: packing.as === 'pressure' ? packing.points[0].value : null,
+      packingShare: packing.as === 'share' ? packing.points[0].value : undefined,
     },
+    packing,
+    coolingTime: cycle.coolingTime,
+    solidShare: cycle.solidShare ?? DEFAULT_SOLID_SHARE,
+    openTime: cycle.openTime ?? DEFAULT_OPEN_TIME,
+    detachedTransfer: cycle.detachedTransfer ?? DEFAULT_DETACHED_TRANSFER,
     freezeTime: freeze,
   };
 }

@@ -11,7 +11,7 @@ export interface Suggestion {
 }
 
 export interface Answer {
-  id: 'will-it-fill' | 'where-fronts-meet' | 'what-machine';
+  id: 'will-it-fill' | 'where-fronts-meet' | 'what-machine' | 'does-it-pack-out' | 'how-long-to-cool';
   question: string;
   verdict: Verdict;
   headline: string;

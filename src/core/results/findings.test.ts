@@ -7,6 +7,7 @@ import { buildPressureGrid } from '../grid/pressureGrid';
 import { toolOnGrid } from '../grid/tool';
 import { airAt } from '../material/air';
 import { resinById } from '../material/library';
+import { diffusivity, meltThermal } from '../material/properties';
 import { emptyInputs, type Inputs } from '../model/study';
 import { runPipeline } from '../pipeline/pipeline';
 import { resolveSettings } from '../pipeline/settings';
@@ -56,7 +57,7 @@ describe('weld lines', () => {
       viscosity: resin.viscosity,
       noFlowTemperature: resin.noFlowTemperature,
       mouldTemperature: 333,
-      diffusivity: resin.conductivity / (resin.density * resin.specificHeat),
+      diffusivity: diffusivity(meltThermal(resin)),
     };
     const at = (T: number, mould = 333) => weldStrength(T, 1e-3, { ...material, mouldTemperature: mould });
     expect(at(513)).toBeGreaterThan(at(460));

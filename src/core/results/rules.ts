@@ -3,7 +3,7 @@ import type { Unit } from '../units/units';
 /** A threshold of a verdict: where it lies, in the unit it is read in, and why there. */
 export interface VerdictRule {
   id: string;
-  question: 'will-it-fill' | 'where-fronts-meet' | 'what-machine';
+  question: 'will-it-fill' | 'where-fronts-meet' | 'what-machine' | 'does-it-pack-out' | 'how-long-to-cool';
   /** What is looked at. */
   quantity: string;
   watch: number | null;
@@ -14,7 +14,7 @@ export interface VerdictRule {
   reason: string;
 }
 
-/** Every threshold behind the verdicts of filling. Values in SI (shares 0..1, kelvin differences). */
+/** Every threshold behind the verdicts. Values in SI (shares 0..1, kelvin differences). */
 export const VERDICT_RULES = {
   pressureReserve: {
     id: 'pressureReserve',
@@ -167,6 +167,76 @@ export const VERDICT_RULES = {
     unit: '%',
     worse: 'above',
     reason: 'The drive cannot follow a setting at its limit; beyond it the part fills slower than set.',
+  },
+  shrinkageSpread: {
+    id: 'shrinkageSpread',
+    question: 'does-it-pack-out',
+    quantity: 'Largest less smallest linear shrinkage, a hundredth of the part left out at either end',
+    watch: 0.006,
+    problem: 0.015,
+    unit: '%',
+    worse: 'above',
+    reason: 'Walls that shrink differently pull on each other: the part warps by about as much over its length.',
+  },
+  sinkDepth: {
+    id: 'sinkDepth',
+    question: 'does-it-pack-out',
+    quantity: 'Depth of the deepest sink mark against its surroundings',
+    watch: 1.5e-5,
+    problem: 5e-5,
+    unit: 'mm',
+    worse: 'above',
+    reason: 'A glossy face shows a dip from about 15 µm on; 50 µm are seen on a grained one as well.',
+  },
+  missingCore: {
+    id: 'missingCore',
+    question: 'does-it-pack-out',
+    quantity: 'Share of the wall missing in its core',
+    watch: 0.004,
+    problem: 0.02,
+    unit: '%',
+    worse: 'above',
+    reason: 'What the stiff skin does not follow opens as a void; two hundredths of a wall are a hole one can see.',
+  },
+  wastedPacking: {
+    id: 'wastedPacking',
+    question: 'does-it-pack-out',
+    quantity: 'Packing after the last gate has frozen, over the packing time',
+    watch: 0.25,
+    problem: null,
+    unit: '%',
+    worse: 'above',
+    reason: 'Pressure behind a frozen gate does nothing but cost time and clamp force.',
+  },
+  pressureAtOpening: {
+    id: 'pressureAtOpening',
+    question: 'does-it-pack-out',
+    quantity: 'Largest pressure left in the part when the mould opens',
+    watch: 5e6,
+    problem: 2e7,
+    unit: 'MPa',
+    worse: 'above',
+    reason: 'A part that still presses on the walls sticks to them and cracks or is scratched on ejection.',
+  },
+  spareCooling: {
+    id: 'spareCooling',
+    question: 'how-long-to-cool',
+    quantity: 'Time of opening over the time the part can be ejected',
+    watch: 1.25,
+    problem: null,
+    unit: '×',
+    worse: 'above',
+    reason: 'Cooling is most of the cycle: a quarter more of it is a quarter fewer parts.',
+  },
+  hotSpot: {
+    id: 'hotSpot',
+    question: 'how-long-to-cool',
+    quantity: 'Time from half of the places ready to nearly all, over the latter',
+    watch: 0.5,
+    problem: null,
+    unit: '%',
+    worse: 'above',
+    reason: 'When half of the time is spent on a few thick places, coring them out or cooling them pays most.',
   },
 } as const satisfies Record<string, VerdictRule>;
 

@@ -1,11 +1,17 @@
 import type { FeedFacts } from './feedFacts';
+import { diffusivity, meltDensity, meltThermal } from '../material/properties';
 import { closestPoint } from '../geometry/closestPoint';
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import type { PressureGrid } from '../grid/pressureGrid';
 import { nCopies, type Inputs } from '../model/study';
 import type { GridResult } from '../pipeline/pipeline';
 import type { FillSettings } from '../pipeline/settings';
-import type { FillOutcome, FillResult } from '../solvers/fill/outcome';
+import type { Shot } from '../pipeline/shot';
+import type { FillResult } from '../solvers/fill/outcome';
+import { doesItPackOut } from './doesItPackOut';
+import { howLongToCool } from './howLongToCool';
+import { packFacts, type PackFacts } from './packFacts';
+import { sinkMarks } from './sinks';
 import { flowPath } from './flowPath';
 import { weightedQuantile } from '../numerics/weighted';
 import type { ToolOnGrid } from '../grid/tool';
@@ -62,6 +68,8 @@ export interface Summary {
   cellSize_m: number;
   steps: number;
   solverIterations: number;
+  /** Packing and cooling; absent where they were not calculated. */
+  pack?: PackFacts & { massError: number; heatError: number; steps: number };
   /** Sections of the feed; absent where the melt comes straight to the gates. */
   feed?: FeedFacts;
 }
@@ -89,13 +97,15 @@ const UNREACHABLE = 1e-4;
 export function summarise(
   mesh: TriangleMesh,
   gridResult: GridResult,
-  outcome: Extract<FillOutcome, { status: 'filled' | 'stalled' }> & { feed?: FeedFacts },
+  outcome: Shot,
   inputs: Inputs,
   settings: FillSettings,
   tool: ToolOnGrid,
-): { summary: Summary; answers: Answer[]; findings: Findings } {
+): { summary: Summary; answers: Answer[]; findings: Findings; sinks: ReturnType<typeof sinkMarks> | null } {
   const { fine, grid } = gridResult;
-  const { result } = outcome;
+  const { result, pack } = outcome;
+  const sinks = pack && sinkMarks(grid, pack, settings.resin);
+  const packed = pack && sinks && packFacts(grid, result, pack, sinks, settings);
   const { history } = result;
   const partVolume = fine.cells.volume.reduce((s, v) => s + v, 0);
   const apart = partVolume - result.cavityVolume;
@@ -138,7 +148,7 @@ export function summarise(
   const projectedArea = nCopies(inputs) * tool.projectedArea.reduce((sum, a) => sum + a, 0);
   const needs = {
     pressure: pressureNeeded,
-    clampForce: Math.max(0, ...history.clampForce),
+    clampForce: Math.max(0, ...(pack?.history ?? history).clampForce),
     projectedArea,
     packingClamp: (result.switchedAt?.packing ?? 0) * projectedArea,
     flowRate: Math.max(
@@ -147,12 +157,17 @@ export function summarise(
     ),
     volume: settings.shotVolume,
   };
+  const summary = summaryOf(facts, gridResult, result, inputs, settings, needs, findings, outcome.feed);
+  if (pack && packed)
+    summary.pack = { ...packed, massError: pack.massError, heatError: pack.heatError, steps: pack.steps };
   return {
-    summary: summaryOf(facts, gridResult, result, inputs, settings, needs, findings, outcome.feed),
+    summary,
+    sinks,
     answers: [
       willItFill(facts, inputs, settings),
       whereFrontsMeet(findings, inputs, settings, outcome.feed),
       whatMachine(needs, inputs, settings),
+      ...(packed ? [doesItPackOut(packed, inputs, settings), howLongToCool(packed, inputs, settings)] : []),
     ],
     findings,
   };
@@ -177,7 +192,7 @@ function findingsOf(
       viscosity: resin.viscosity,
       noFlowTemperature: resin.noFlowTemperature,
       mouldTemperature: Math.max(settings.mouldTemperature, settings.lowerMouldTemperature),
-      diffusivity: resin.conductivity / (resin.density * resin.specificHeat),
+      diffusivity: diffusivity(meltThermal(resin, settings.meltTemperature)),
     }),
     airTraps: airTraps(grid, result.traps),
     speedJumps: feed ? speedJumps(grid, result.fillTime, result.frontSpeed, feed.pins, end) : [],
@@ -226,7 +241,9 @@ function summaryOf(
     injectedVolume_m3: result.injectedVolume,
     emptyVolume_m3: facts.emptyVolume,
     unreachableVolume_m3: facts.unreachableVolume,
-    shotMass_kg: (nCopies(inputs) * result.injectedVolume + (feed?.coldVolume_m3 ?? 0)) * settings.resin.density,
+    shotMass_kg:
+      (nCopies(inputs) * result.injectedVolume + (feed?.coldVolume_m3 ?? 0)) *
+      meltDensity(settings.resin, settings.meltTemperature),
     nCavities: nCopies(inputs),
     massError: result.massError,
     meltTemperature_K: settings.meltTemperature,

@@ -4,6 +4,7 @@ import { RotateCcw } from 'lucide-react';
 import { useEffect } from 'react';
 import { MAP_IDS, MAPS, type MapId } from '@/core/partmaps/maps';
 import { DESIGN_RULES, RULE_IDS } from '@/core/partmaps/rules';
+import { solidDensity } from '@/core/material/properties';
 import { resolveResin } from '@/core/pipeline/settings';
 import { format } from '@/core/units/units';
 import { presentPart, presentVariant, useStudy } from '../study/store';
@@ -39,7 +40,7 @@ export function MapsAndRules() {
   if (part.size.blocking.length)
     return <p className="text-soft">The surface is not closed, so its wall cannot be measured. Mend it first.</p>;
   const resin = resolveResin(inputs);
-  const density = resin?.solidDensity ?? resin?.density;
+  const density = resin && solidDensity(resin);
   const show = (id: MapId) => useView.getState().set({ map: map === id ? null : id, brush: null });
   return (
     <>

@@ -4,6 +4,7 @@ import { FileUp } from 'lucide-react';
 import { useState } from 'react';
 import { CELLS_PER_WALL } from '@/core/grid/lattice';
 import { geometryKey, type Inputs } from '@/core/model/study';
+import { solidDensity } from '@/core/material/properties';
 import { resolveResin } from '@/core/pipeline/settings';
 import { format, formatNumber, fromSi } from '@/core/units/units';
 import { latestResult, presentPart, presentVariant, useStudy } from '../study/store';
@@ -86,7 +87,7 @@ function PartFactsList() {
   const part = useStudy(presentPart);
   const resin = useStudy((s) => resolveResin(presentVariant(s).inputs));
   if (!part) return null;
-  const density = resin?.solidDensity ?? resin?.density;
+  const density = resin && solidDensity(resin);
   return (
     <>
       <SectionTitle>To be moulded</SectionTitle>

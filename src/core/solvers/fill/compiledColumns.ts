@@ -13,6 +13,9 @@ interface Kernel {
   prepare(node: number, p: number): void;
   fluidityAt(node: number, apparentShearRate: number, start: number): number;
   layFlow(node: number): void;
+  layDensity(tables: number, size: number, numbers: number): void;
+  sectionDensity(node: number, p: number): number;
+  sectionDensities(nodes: number, n: number, densities: number, slopes: number): void;
   fullNode(
     node: number,
     volume: number,
@@ -25,6 +28,8 @@ interface Kernel {
     last: number,
     wall0: number,
     wall1: number,
+    filling: number,
+    carrying: number,
   ): number;
   restingNode(
     node: number,
@@ -35,6 +40,7 @@ interface Kernel {
     last: number,
     wall0: number,
     wall1: number,
+    filling: number,
   ): number;
 }
 
@@ -86,11 +92,18 @@ class KernelMemory {
 /** Numbers of a section shape in the kernel's memory: see assembly/columns.ts. */
 const SHAPE_SIZE = 1 + 5 * HALF_LAYERS + HALF_LAYERS + 1 + 4 * HALF_LAYERS + 1;
 
+/** Room for the tables of one pvT model, bytes. */
+const DENSITY_ROOM = 160_000;
+/** Two values and a place in a list. */
+const DENSITY_PER_NODE = 20;
+
 function bytesFor(grid: PressureGrid, form: StressForm, halves: number): number {
   const perNode = 8 * (4 * HALF_LAYERS * halves + 3) + 4 * 2 + 1;
   const links = grid.linkFrom.length;
   const tables = 8 * (form.table.length + form.zeroFluidity.length + 40 * SHAPE_SIZE);
-  return grid.n * perNode + 12 * links + 8 * grid.rowNode.length + tables + 4 * PAGE;
+  return (
+    grid.n * (perNode + DENSITY_PER_NODE) + 12 * links + 8 * grid.rowNode.length + tables + DENSITY_ROOM + 4 * PAGE
+  );
 }
 
 /**
@@ -104,6 +117,7 @@ export class CompiledColumns extends Columns {
   readonly pinned: Uint8Array;
   /** After a full node: heat made by shear over the capacity [K m3/s] and flow from gates [m3/s]. */
   readonly out: Float64Array;
+  private readonly memory: KernelMemory;
 
   constructor(grid: PressureGrid, form: StressForm, thermal: Thermal, walls: Walls, initial: number) {
     const memory = new KernelMemory(bytesFor(grid, form, halvesOf(walls)));
@@ -162,6 +176,24 @@ export class CompiledColumns extends Columns {
       1 - CENTRES[HALF_LAYERS - 1],
     ]);
     this.kernel.lay(words.byteOffset, numbers);
+    this.memory = memory;
+  }
+
+  /**
+   * Tables of a pvT model for `sectionDensity`: `size` values each of v0 and B of the melt, v0 and B of the
+   * solid, and the crystals' part, in steps of temperature; `numbers` as the kernel takes them.
+   */
+  layDensity(tables: Float64Array, size: number, numbers: readonly number[]): void {
+    this.kernel.layDensity(this.memory.put(tables), size, this.memory.put(numbers));
+  }
+
+  /** Arrays of one value a node, and of node numbers, in the kernel's memory. */
+  perNode(): Float64Array {
+    return this.memory.floats(this.grid.n);
+  }
+
+  nodeList(nodes: ArrayLike<number>): Int32Array {
+    return this.memory.words(nodes);
   }
 
   /** Address of every node's section shape. */
@@ -245,10 +277,12 @@ export class CompiledHeat extends Heat {
       this.last,
       compiled.side(i, 0).temperature,
       compiled.side(i, compiled.nHalves - 1).temperature,
+      this.fillingOf(i),
+      this.carryingOf(i),
     );
     const [made, fresh] = compiled.out;
     balance.sheared += dt * made * capacity;
-    if (fresh > 0) this.admit(fresh * dt);
+    if (fresh > 0) this.admit(fresh * dt * this.carryingOf(i));
     balance.lost += dt * volume * capacity * loss;
   }
 
@@ -264,6 +298,7 @@ export class CompiledHeat extends Heat {
       this.last,
       compiled.side(i, 0).temperature,
       compiled.side(i, compiled.nHalves - 1).temperature,
+      this.fillingOf(i),
     );
     this.balance.lost += dt * volume * this.capacity * loss;
   }

@@ -6,6 +6,7 @@ import { buildFineGrid } from '../../grid/grid';
 import { latticeFor } from '../../grid/lattice';
 import { buildPressureGrid } from '../../grid/pressureGrid';
 import { resinById } from '../../material/library';
+import { meltThermal } from '../../material/properties';
 import { emptyInputs, type Inputs } from '../../model/study';
 import { resolveSettings } from '../../pipeline/settings';
 import { plainContext } from '../../pipeline/stage';
@@ -17,7 +18,8 @@ import { runFill } from './stage';
 const mesh = box(0.06, 0.03, 0.002);
 const fine = buildFineGrid(mesh, latticeFor(mesh, 'quick'));
 const grid = buildPressureGrid(fine);
-const resin = resinById('pp-hollin-h14')!;
+const library = resinById('pp-hollin-h14')!;
+const resin = { ...library, ...meltThermal(library) };
 const inlet = placeInlet(fine, grid, [{ id: 'G1', surface: closestPoint(mesh, [0.005, 0, 0.001]), diameter: 0.003 }]);
 const FLOW = 5e-6;
 

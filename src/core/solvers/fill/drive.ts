@@ -10,6 +10,8 @@ export interface MachineControl {
   switchover: Switchover;
   /** Pressure after switchover, Pa; null: a share of the pressure at switchover. */
   packingPressure: number | null;
+  /** That share, where it is not PACKING_SHARE. */
+  packingShare?: number;
 }
 
 export type Switchover =
@@ -74,7 +76,7 @@ export class MachineDrive {
   follow(injected: number, time: number, p: number, q: number): boolean {
     if (this.phase === 'packing') return false;
     const share = injected / this.volume;
-    const { switchover, pressureLimit, packingPressure } = this.control;
+    const { switchover, pressureLimit, packingPressure, packingShare = PACKING_SHARE } = this.control;
     const due =
       (switchover.by === 'automatic' &&
         (share >= AUTOMATIC_SHARE - 1e-9 ||
@@ -84,7 +86,7 @@ export class MachineDrive {
       (switchover.by === 'time' && time >= switchover.time - 1e-9);
     if (!due) return false;
     this.phase = 'packing';
-    const packing = Math.min(pressureLimit, packingPressure ?? PACKING_SHARE * p);
+    const packing = Math.min(pressureLimit, packingPressure ?? packingShare * p);
     this.switchedAt = { time, share, pressure: p, packing };
     return true;
   }

@@ -24,6 +24,9 @@ export interface HeatBalance {
 
 /** A layer that changes by less keeps the specific heat of its temperature, K. */
 const LEAST_CHANGE = 1e-3;
+/** Passes of a step in which the specific heat follows the temperature, and the change that is let be. */
+const HEAT_PASSES = 3;
+const HEAT_CHANGE = 0.02;
 
 /**
  * Heat in every column: rho c (dT/dt + u.grad T) = d/dz (k dT/dz) + shear heating, finite volumes in
@@ -34,6 +37,9 @@ const LEAST_CHANGE = 1e-3;
  */
 export class Heat {
   readonly balance: HeatBalance = { carriedIn: 0, sheared: 0, lost: 0 };
+  /** Densities of what each node holds and of what flows there, over the reference; null: 1. Length n. */
+  private filling: Float64Array | null = null;
+  private carrying: Float64Array | null = null;
   /** Of the column being solved: the upper entries after elimination. */
   private readonly eliminated: Float64Array;
   private readonly inflow: Float64Array;
@@ -77,6 +83,36 @@ export class Heat {
     this.balance.carriedIn += volume * this.capacity * this.content(temperature);
   }
 
+  /** From now on every node holds this mass [kg], whatever its volume is, and what flows has this density [kg/m3]. */
+  setMass(mass: ArrayLike<number>, flowing: ArrayLike<number>): void {
+    const { grid, thermal } = this;
+    this.filling ??= new Float64Array(grid.n).fill(1);
+    this.carrying ??= new Float64Array(grid.n).fill(1);
+    for (let i = 0; i < grid.n; i++) {
+      if (!(mass[i] > 0)) continue;
+      this.filling[i] = mass[i] / (grid.volume[i] * thermal.density);
+      this.carrying[i] = flowing[i] / thermal.density;
+    }
+  }
+
+  /** Counts `volume` m3 that left node i through a gate. */
+  letOut(i: number, volume: number): void {
+    this.admit(-volume * this.carryingOf(i), this.columns.bulkTemperature(i));
+  }
+
+  /** Heat above the reference in `mass` kg of each node, J. */
+  storedInMass(mass: Float64Array): number {
+    return this.stored(mass.map((m) => m / this.thermal.density));
+  }
+
+  protected fillingOf(i: number): number {
+    return this.filling ? this.filling[i] : 1;
+  }
+
+  protected carryingOf(i: number): number {
+    return this.carrying ? this.carrying[i] : 1;
+  }
+
   /** Heat above the reference over the heat capacity, K. */
   private content(temperature: number): number {
     const { tables } = this.thermal;
@@ -84,7 +120,7 @@ export class Heat {
     return tableValue(tables.heat, temperature) - tableValue(tables.heat, this.reference);
   }
 
-  /** Heat above the reference in `held` m3 of each node, J. */
+  /** Heat above the reference in `held` m3 of each node, J; m3 of the reference density. */
   stored(held: ArrayLike<number>): number {
     const { columns } = this;
     let sum = 0;
@@ -171,11 +207,14 @@ export class Heat {
       sheared += heat;
     }
     this.balance.sheared += dt * sheared * this.capacity;
-    let enter = 0;
+    let [enter, leave] = [0, 0];
     for (let k = rowStart[i], end = rowStart[i + 1]; k < end; k++) {
       const link = rowLink[k];
       const flow = linkFrom[link] === i ? -linkFlow[link] : linkFlow[link];
-      if (!(flow > 0)) continue;
+      if (!(flow > 0)) {
+        leave -= flow;
+        continue;
+      }
       const j = rowNode[k];
       enter += flow;
       if (pinned[j]) this.fromGate(at, flow, dt);
@@ -192,9 +231,9 @@ export class Heat {
     if (attached > 0) {
       enter += attached;
       this.fromGate(at, attached, dt);
-    }
+    } else leave -= attached;
     this.setConduction(i);
-    this.solveColumn(i, volume, dt, enter);
+    this.solveColumn(i, volume, dt, enter, leave);
     this.countLoss(i, volume, dt);
   }
 
@@ -206,7 +245,7 @@ export class Heat {
       inflow[t] += q;
       inflowHeat[t] += q * meltTemperature;
     }
-    this.admit(flow * dt);
+    this.admit(flow * dt * this.carryingOf(at / columns.nLayers));
   }
 
   /** W/K per m3 of column over the heat capacity: 1/s. Edge t lies between layers t - 1 and t. */
@@ -263,13 +302,12 @@ export class Heat {
 
   /**
    * One implicit step of the column of node i, which holds `volume` m3. Where the melt's properties
-   * change with temperature the step is done twice: the second time with the specific heat that
-   * carries each layer from where it was to where the first has put it, so that latent heat is not
-   * stepped over. Needs `setConduction`.
+   * change with temperature the step is repeated with the specific heat that carries each layer from
+   * where it was to where the pass before has put it, so that latent heat is not stepped over. Needs `setConduction`.
    */
-  private solveColumn(i: number, volume: number, dt: number, enter: number): void {
+  private solveColumn(i: number, volume: number, dt: number, enter = 0, leave = 0): void {
     const { tables } = this.thermal;
-    if (!tables) return this.solveRows(i, volume, dt, enter);
+    if (!tables) return this.solveRows(i, volume, dt, enter, leave);
     const { columns, relative, start } = this;
     const { nLayers, temperature } = columns;
     const at = i * nLayers;
@@ -278,14 +316,20 @@ export class Heat {
       relative[t] = tableSlope(tables.heat, start[t]);
     }
     this.scaleConduction(i, tables.conduct);
-    this.solveRows(i, volume, dt, enter);
-    for (let t = 0; t < nLayers; t++) {
-      const change = temperature[at + t] - start[t];
-      if (Math.abs(change) > LEAST_CHANGE)
-        relative[t] = (tableValue(tables.heat, temperature[at + t]) - tableValue(tables.heat, start[t])) / change;
-      temperature[at + t] = start[t];
+    this.solveRows(i, volume, dt, enter, leave);
+    for (let pass = 1; pass < HEAT_PASSES; pass++) {
+      let most = 0;
+      for (let t = 0; t < nLayers; t++) {
+        const end = temperature[at + t];
+        if (!(Math.abs(end - start[t]) > LEAST_CHANGE)) continue;
+        const c = (tableValue(tables.heat, end) - tableValue(tables.heat, start[t])) / (end - start[t]);
+        most = Math.max(most, Math.abs(c / relative[t] - 1));
+        relative[t] = c;
+      }
+      if (most < HEAT_CHANGE) return;
+      for (let t = 0; t < nLayers; t++) temperature[at + t] = start[t];
+      this.solveRows(i, volume, dt, enter, leave);
     }
-    this.solveRows(i, volume, dt, enter);
   }
 
   /** Conductances at the present temperatures of the layers, from those of the reference. */
@@ -309,19 +353,23 @@ export class Heat {
   }
 
   /**
-   * Rows of a column: storage, conduction and, where `enter` m3/s flow through it, what `inflow`,
-   * `inflowHeat` and `made` say. A layer that gets more than it passes on gives the rest to its
-   * neighbour, upwind. Rows are made as the Thomas algorithm eats them; all are divided by the
+   * Rows of a column: storage, conduction and, where `enter` m3/s flow in and `leave` m3/s out,
+   * what `inflow`, `inflowHeat` and `made` say. A layer that gets more than it passes on gives the
+   * rest to its neighbour, upwind. Rows are made as the Thomas algorithm eats them; all are divided by the
    * reference heat capacity: m3/s and K m3/s.
    */
-  private solveRows(i: number, volume: number, dt: number, enter: number): void {
+  private solveRows(i: number, volume: number, dt: number, enter: number, leave: number): void {
     const { columns, eliminated, inflow, inflowHeat, conduction, relative, made } = this;
     const { nLayers, nHalves, temperature, flowShare } = columns;
     const share = this.backing ? this.shares : columns.layersOf(i).share;
     const at = i * nLayers;
     const last = nLayers - 1;
     const perStep = volume / dt;
-    const flows = enter > 0;
+    const filling = this.fillingOf(i);
+    const carrying = this.carryingOf(i);
+    const flows = enter > 0 || leave > 0;
+    // What stays is spread over the whole section, what goes on takes the layers of the flow.
+    const stays = enter - leave;
     let below = volume * conduction[0];
     // The walls are boundary values. A half column has no flux through the middle.
     let value = nHalves === 2 ? below * columns.side(i, 0).temperature : 0;
@@ -330,9 +378,9 @@ export class Heat {
     let across = 0;
     let arriving = 0;
     for (let t = 0; t <= last; t++) {
-      const c = relative[t];
+      const c = carrying * relative[t];
       const above = volume * conduction[t + 1];
-      const storage = perStep * share[t] * c;
+      const storage = perStep * share[t] * filling * relative[t];
       arriving *= c;
       lower -= arriving;
       let diagonal = storage + below + above + arriving;
@@ -342,7 +390,7 @@ export class Heat {
       if (flows) {
         diagonal += c * inflow[t];
         right += c * inflowHeat[t] + made[t];
-        across += inflow[t] - enter * flowShare[at + t];
+        across += inflow[t] - leave * flowShare[at + t] - stays * share[t];
         if (t < last && across > 0) leaving = across;
         else if (t < last) {
           diagonal -= c * across;
@@ -430,7 +478,7 @@ export class Heat {
   /** Step of a column that holds `volume` m3 and nothing flows through; adds to the balance. */
   protected atRest(i: number, volume: number, dt: number): void {
     this.setConduction(i);
-    this.solveColumn(i, volume, dt, 0);
+    this.solveColumn(i, volume, dt);
     this.countLoss(i, volume, dt);
   }
 
@@ -456,13 +504,13 @@ export class Heat {
     const gamma = 1 - Math.SQRT1_2;
     this.setConduction(i);
     const start = temperature.slice(at, at + nLayers);
-    this.solveColumn(i, volume, gamma * dt, 0);
+    this.solveColumn(i, volume, gamma * dt);
     const firstLoss = this.lossRate(i);
     // Second stage starts from T + (1 - gamma) dt k1, with k1 = (T1 - T) / (gamma dt).
     for (let t = 0; t < nLayers; t++)
       temperature[at + t] = start[t] + ((1 - gamma) / gamma) * (temperature[at + t] - start[t]);
     this.setConduction(i);
-    this.solveColumn(i, volume, gamma * dt, 0);
+    this.solveColumn(i, volume, gamma * dt);
     const secondLoss = this.lossRate(i);
     this.balance.lost += dt * volume * this.capacity * ((1 - gamma) * firstLoss + gamma * secondLoss);
   }

@@ -211,7 +211,7 @@ function rowsOf(links: Link[], n: number) {
 }
 
 /** Per-node values of the part from those of the joined grid, `width` a node. */
-function onPart<T extends Float32Array | Float64Array>(values: T, nodeOf: Int32Array, width = 1): T {
+export function onPart<T extends Float32Array | Float64Array>(values: T, nodeOf: Int32Array, width = 1): T {
   const out = new (values.constructor as new (n: number) => T)(nodeOf.length * width);
   for (let i = 0; i < nodeOf.length; i++)
     for (let k = 0; k < width; k++) out[i * width + k] = values[nodeOf[i] * width + k];

@@ -18,7 +18,8 @@ export function downstream(
   let n = 0;
   for (let i = 0; i < grid.n; i++) {
     if (!full[i] || pinned[i]) continue;
-    const below = Math.round(ORDER_STEPS * (1 - pressure[i] / highest));
+    // A pressure below the air's would overrun the room for the steps.
+    const below = Math.round(ORDER_STEPS * (1 - Math.max(0, pressure[i]) / highest));
     keys[n++] = below * ORDER_ROOM + i;
   }
   const sorted = keys.subarray(0, n).sort();

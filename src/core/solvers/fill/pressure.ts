@@ -5,6 +5,9 @@ import type { Inlet, Rim } from './inlet';
 /** Shortest way to a front that has just come into a runner, over the way from cell to cell. */
 const LEAST_WAY = 0.05;
 
+/** Fluidity of a way that is shut, 1/(Pa s): nothing for all practical purposes, and still solvable. */
+const CLOSED = 1e-14;
+
 /** What is set at the inlet: the flow rate [m3/s], or the pressure [Pa]. */
 export type Drive = { flow: number } | { pressure: number };
 
@@ -358,6 +361,7 @@ export class FlowSolver {
     const { grid, pressure, linkFlow, conductance } = this;
     for (let l = 0; l < linkFlow.length; l++)
       linkFlow[l] = conductance[l] * (pressure[grid.linkFrom[l]] - pressure[grid.linkTo[l]]);
+    this.scale = 1;
     this.inletFlow = 0;
     for (const { link, sign, pinned } of this.gateLinks) if (pinned) this.inletFlow += sign * linkFlow[link];
     for (const { node, conductance: c } of this.inlet.attached)
@@ -382,13 +386,25 @@ export class FlowSolver {
     return inflow;
   }
 
+  private scale = 1;
+
+  /**
+   * Makes the flows of the last solve `factor` times as large until the next one: the same volume over another
+   * time. 0 stops them.
+   */
+  scaleFlows(factor: number): void {
+    const { linkFlow } = this;
+    for (let l = 0; l < linkFlow.length; l++) linkFlow[l] *= factor;
+    this.scale *= factor;
+  }
+
   /** Flow from gates without a node of their own into a node [m3/s]. */
   attachedInflow(node: number): number {
-    if (!this.inlet.attached.length) return 0;
+    if (!this.inlet.attached.length || this.scale === 0) return 0;
     let sum = 0;
     for (const a of this.inlet.attached)
       if (a.node === node) sum += a.conductance * this.fluidity[node] * (this.inletPressure - this.pressure[node]);
-    return sum;
+    return this.scale * sum;
   }
 
   /**
@@ -424,6 +440,13 @@ export class FlowSolver {
     const qy = ty > 0 ? fy / ty : 0;
     const qz = tz > 0 ? fz / tz : 0;
     return (Math.sqrt(qx * qx + qy * qy + qz * qz) * grid.wallGap[node]) / grid.spacing;
+  }
+
+  /** Nodes that are not `open` (0) let nothing through until their fluidity is next updated. */
+  close(open: Uint8Array): void {
+    const { fluidity } = this;
+    for (let i = 0; i < fluidity.length; i++) if (!open[i]) fluidity[i] = CLOSED;
+    for (const gateLink of this.gateLinks) if (!open[gateLink.outer]) gateLink.fluidity = CLOSED;
   }
 
   /** What flows through a node of the feed, m3/s. */

@@ -12,7 +12,8 @@ export interface FillFrames {
   temperature: Float32Array[];
   /** Share of the wall that is frozen. n each. */
   frozen: Float32Array[];
-  /** Mean velocity, m/s. 3n each. */
+  /** Mean velocity while melt flows in, m/s, with times of its own. 3n each. */
+  velocityTimes: number[];
   velocity: Float32Array[];
   /** Temperatures through the wall at fewer times, K: PROFILE_PLACES per half, first half reversed. */
   profileTimes: number[];
@@ -30,10 +31,13 @@ export class FrameRecorder {
     pressure: [],
     temperature: [],
     frozen: [],
+    velocityTimes: [],
     velocity: [],
     profileTimes: [],
     profile: [],
   };
+  /** The frame has been saved that says nothing flows any more. */
+  private stopped = false;
   private readonly perProfile: number;
   private readonly profileEvery: number;
 
@@ -48,17 +52,17 @@ export class FrameRecorder {
     this.profileEvery = Math.max(1, Math.ceil(nFrames / affordable));
   }
 
-  save(time: number, solver: FlowSolver, full: Uint8Array, last = false): void {
+  /** A frame of the present state; `flows` false leaves the velocity out. */
+  save(time: number, solver: FlowSolver, full: Uint8Array, last = false, flows = true): void {
     const { grid, columns, frames } = this;
     const { n } = grid;
     const field = () => new Float32Array(n).fill(NaN);
     const [pressure, temperature, frozen] = [field(), field(), field()];
-    const velocity = new Float32Array(3 * n).fill(NaN);
+    const velocity = flows ? new Float32Array(3 * n).fill(NaN) : null;
     for (let i = 0; i < n; i++) {
       if (!full[i]) continue;
       pressure[i] = solver.pressure[i];
-      const v = meanVelocity(grid, solver.linkFlow, i);
-      velocity.set(v, 3 * i);
+      velocity?.set(meanVelocity(grid, solver.linkFlow, i), 3 * i);
       if (!columns) continue;
       temperature[i] = columns.meanTemperature(i);
       frozen[i] = columns.colderShare(i, this.transitionTemperature);
@@ -68,7 +72,21 @@ export class FrameRecorder {
     frames.pressure.push(pressure);
     frames.temperature.push(temperature);
     frames.frozen.push(frozen);
-    frames.velocity.push(velocity);
+    if (velocity) {
+      frames.velocityTimes.push(time);
+      frames.velocity.push(velocity);
+    } else if (!this.stopped) {
+      this.stopped = true;
+      frames.velocityTimes.push(time);
+      frames.velocity.push(new Float32Array(3 * n).fill(NaN));
+    }
+  }
+
+  /** The frames up to now; later ones are not added to these lists. */
+  sofar(): FillFrames {
+    return Object.fromEntries(
+      Object.entries(this.frames).map(([key, list]) => [key, list.slice()]),
+    ) as unknown as FillFrames;
   }
 
   private saveProfile(time: number, full: Uint8Array): void {

@@ -416,7 +416,7 @@ class FillRun {
     const held = state.held.reduce((s, v) => s + v, 0);
     const result: FillResult = {
       fillTime: state.fillTime,
-      frames: this.recorder.frames,
+      frames: this.recorder.sofar(),
       peakShearRate: this.peakShearRate,
       peakStress: this.peakStress,
       frontTemperature: this.frontTemperature,

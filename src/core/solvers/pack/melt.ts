@@ -1,45 +1,102 @@
-import { ATMOSPHERE, densityInto, isPlain, type DensityModel } from '../../material/pvt';
+import { ATMOSPHERE, densityInto, isPlain, TAIT_C, type DensityModel, type Tait } from '../../material/pvt';
 import type { Columns } from '../fill/columns';
+import { CompiledColumns } from '../fill/compiledColumns';
 
-/** Mean density over the section of a node, and its slope with pressure. */
-export interface SectionDensity {
-  density: number;
-  slope: number;
-}
+/** Steps of the tables: linear in between, 1e-5 of the volume. */
+const T_MIN = 150;
+const T_STEP = 0.25;
+const T_SIZE = 3001;
 
-/** Density of columns: the mean of the layers by their share, each at its own temperature. */
+/**
+ * Mean density of columns: that of the layers by their share, each at its own temperature. Compiled columns
+ * read the Tait form off tables; others work it out layer by layer.
+ */
 export class MeltDensity {
+  /** Of the node last asked for: kg/m3, and kg/(m3 Pa). */
+  density = 0;
+  slope = 0;
+  /** Of all nodes at the last `lookAll`. Lengths n. */
+  readonly densities: Float64Array;
+  readonly slopes: Float64Array;
+  private readonly compiled: CompiledColumns | null = null;
+  private readonly list: Int32Array;
   private readonly point = { density: 0, slope: 0 };
 
   constructor(
     private readonly model: DensityModel,
     private readonly columns: Columns,
-  ) {}
-
-  /** Of a node at pressure p [Pa above the atmosphere]; `out` is overwritten. */
-  section(node: number, p: number, out: SectionDensity): void {
-    const { columns, model, point } = this;
-    const absolute = p + ATMOSPHERE;
-    if (isPlain(model)) {
-      densityInto(model, 0, p, out);
+    /** Nodes that `lookAll` goes over. */
+    private readonly nodes: Int32Array,
+  ) {
+    const { n } = columns.grid;
+    if (isPlain(model) || !(columns instanceof CompiledColumns)) {
+      this.list = nodes;
+      this.densities = new Float64Array(n);
+      this.slopes = new Float64Array(n);
       return;
     }
-    const { nLayers, temperature } = columns;
-    const { share } = columns.layersOf(node);
-    const at = node * nLayers;
-    let [density, slope] = [0, 0];
-    for (let t = 0; t < nLayers; t++) {
-      densityInto(model, temperature[at + t], absolute, point);
-      density += share[t] * point.density;
-      slope += share[t] * point.slope;
-    }
-    out.density = density;
-    out.slope = slope;
+    this.compiled = columns;
+    this.list = columns.nodeList(nodes);
+    this.densities = columns.perNode();
+    this.slopes = columns.perNode();
+    columns.layDensity(taitTables(model), T_SIZE, [T_MIN, T_STEP, model.b5, model.b6, TAIT_C, model.b9]);
   }
 
-  /** Of melt of one temperature. */
+  /** Densities and slopes of all nodes of the list at their pressures [Pa above the atmosphere], none below 0. */
+  lookAll(pressure: Float64Array): void {
+    const { compiled, nodes, densities, slopes, list } = this;
+    if (!compiled) {
+      for (const i of nodes) {
+        this.look(i, Math.max(0, pressure[i]));
+        densities[i] = this.density;
+        slopes[i] = this.slope;
+      }
+      return;
+    }
+    for (let k = 0; k < nodes.length; k++) slopes[nodes[k]] = Math.max(0, pressure[nodes[k]]) + ATMOSPHERE;
+    compiled.kernel.sectionDensities(list.byteOffset, nodes.length, densities.byteOffset, slopes.byteOffset);
+  }
+
+  /** Sets `density` and `slope` to those of a node at pressure p [Pa above the atmosphere]. */
+  look(node: number, p: number): void {
+    const { compiled, model } = this;
+    if (compiled) {
+      this.density = compiled.kernel.sectionDensity(node, p + ATMOSPHERE);
+      this.slope = compiled.out[0];
+      return;
+    }
+    if (isPlain(model)) {
+      densityInto(model, 0, p, this);
+      return;
+    }
+    const { nLayers, temperature } = this.columns;
+    const { share } = this.columns.layersOf(node);
+    [this.density, this.slope] = [0, 0];
+    for (let t = 0; t < nLayers; t++) {
+      densityInto(model, temperature[node * nLayers + t], p + ATMOSPHERE, this.point);
+      this.density += share[t] * this.point.density;
+      this.slope += share[t] * this.point.slope;
+    }
+  }
+
+  /** Of melt of one temperature, kg/m3. */
   at(T: number, p: number): number {
     densityInto(this.model, T, isPlain(this.model) ? p : p + ATMOSPHERE, this.point);
     return this.point.density;
   }
+}
+
+/** v0 and B of the melt, v0 and B of the solid, and what crystals have not taken at no pressure. */
+function taitTables(m: Tait): Float64Array {
+  const tables = new Float64Array(5 * T_SIZE);
+  for (let i = 0; i < T_SIZE; i++) {
+    const x = T_MIN + i * T_STEP - m.b5;
+    tables[i] = m.b1m + m.b2m * x;
+    tables[T_SIZE + i] = m.b3m * Math.exp(-m.b4m * x);
+    tables[2 * T_SIZE + i] = m.b1s + m.b2s * x;
+    tables[3 * T_SIZE + i] = m.b3s * Math.exp(-m.b4s * x);
+    // Above the transition the solid's branch is read only as far as pressure moves the transition.
+    tables[4 * T_SIZE + i] = m.b7 * Math.exp(Math.min(m.b8 * x, 30));
+  }
+  return tables;
 }

@@ -76,7 +76,10 @@ export interface PackResult {
   /** Mass of the part when the mould opens, kg, and when packing began. */
   mass: number;
   massBefore: number;
-  /** Mass that came in through the gates after that, and what the densities say differs from it, over the whole. */
+  /**
+   * Mass that came in through the gates after that; and the most by which, in any step, the mass that the
+   * densities give differs from what flowed, over the whole.
+   */
   massIn: number;
   massError: number;
   /** Heat: balance of the stage over the heat that was there. */

@@ -11,18 +11,25 @@ import { MeltDensity } from './melt';
 import type { PackInput, PackOutcome, PackResult } from './outcome';
 import { Reach } from './reach';
 
-/** Longest steps over the freezing time of the nominal wall: while melt flows, and when all ways are closed. */
-const STEPS_WHILE_OPEN = 40;
-const STEPS_WHILE_CLOSED = 16;
+/** Steps over the freezing time of the nominal wall while melt flows; when all ways are closed they are this much longer. */
+const STEPS_PER_FREEZE = 40;
+const LONGER_WHEN_CLOSED = 2.5;
 const FIRST_STEP = 0.1;
 const GROWTH = 1.2;
 /** The calculation ends after this many freezing times, ejectable or not. */
 const LONGEST = 40;
 const N_FRAMES = 20;
-/** Passes of density and pressure in a step, and the mass left over at which they end, over that of the node. */
-const PASSES = 4;
-const MASS_TOLERANCE = 1e-6;
-const SOLVER_TOLERANCE = 1e-7;
+/**
+ * Passes of density and pressure in a step, and the mass left over at which they end, over all of it. What is
+ * left over in a step is made good in the next: the balance goes by the masses, not by the densities.
+ */
+const PASSES = 16;
+const MASS_TOLERANCE = 3e-7;
+const SOLVER_TOLERANCE = 1e-8;
+/** The multigrid hierarchy serves on while it needs at most this many more iterations than when it was new. */
+const PATIENCE = 4;
+/** A gate counts as frozen when less than this share of the way through it is open: edges are resolved roughly. */
+const GATE_OPEN = 0.25;
 /** Slivers at the part's edges may stay out of it: a part is ejectable when this share of its volume is. */
 const ALL = 0.995;
 
@@ -55,6 +62,13 @@ class PackRun {
   /** Mass of every node, kg: from the flows. */
   private readonly mass: Float64Array;
   private readonly inflow: Float64Array;
+  /** Masses before the flow of the last step, and how long that step was; 0 when nothing flowed. */
+  private readonly massBefore: Float64Array;
+  private flowTime = 0;
+  /** What the densities of the last step give more or less than the masses, over all. */
+  private net = 0;
+  private worn = true;
+  private usual = 0;
   /** 1 where the plastic has no pressure and stands off the wall. */
   private readonly loose: Uint8Array;
   private readonly open: Uint8Array;
@@ -69,7 +83,12 @@ class PackRun {
   private readonly result: PackResult;
   private readonly partVolume: number;
   private readonly startMass: number;
-  private readonly point = { density: 0, slope: 0 };
+  private readonly density: Float64Array;
+  private readonly slope: Float64Array;
+  /** Nodes with a balance of mass of their own. */
+  private readonly free: Int32Array;
+  /** Links between a gate that is the inlet itself and the rest. */
+  private readonly gateLinks: number[];
   private readonly switchTime: number;
   private readonly startTime: number;
   private readonly heatBefore: { stored: number; in: number; lost: number };
@@ -80,6 +99,8 @@ class PackRun {
   private opened = false;
   private anyOpen = true;
   private anyFed = true;
+  /** Nothing has pressure any more, and nothing pushes. */
+  private quiet = false;
   private savedAt = -1;
 
   constructor(
@@ -91,7 +112,6 @@ class PackRun {
     const { n } = grid;
     this.grid = grid;
     this.solver = solver;
-    this.melt = new MeltDensity(input.density, columns);
     this.reach = new Reach(grid, inlet);
     this.storage = { density: new Float64Array(n), diagonal: new Float64Array(n), right: new Float64Array(n) };
     this.mass = new Float64Array(n);
@@ -103,6 +123,13 @@ class PackRun {
     this.part = input.part ?? new Uint8Array(n).fill(1);
     const kept = new Set(input.hot ?? []);
     this.all = Int32Array.from([...this.full.keys()].filter((i) => this.full[i] && !this.pinned[i] && !kept.has(i)));
+    this.free = Int32Array.from([...this.full.keys()].filter((i) => this.full[i] && !this.pinned[i]));
+    this.melt = new MeltDensity(input.density, columns, this.free);
+    this.density = this.melt.densities;
+    this.slope = this.melt.slopes;
+    this.gateLinks = [...grid.linkFrom.keys()].filter(
+      (l) => this.pinned[grid.linkFrom[l]] !== this.pinned[grid.linkTo[l]],
+    );
     this.noAir = new Float64Array(n);
     this.rims = gateRims(grid, inlet);
     this.history = copied(input.fill.history);
@@ -113,18 +140,22 @@ class PackRun {
       columns.sides.push(...columns.sides.map((s) => looser(s, input.detachedTransfer as number)));
     this.result = emptyResult(n, this.rims.length, this.history, this.course, input.fill);
     this.partVolume = grid.volume.reduce((s, v, i) => s + (this.part[i] ? v : 0), 0);
+    this.melt.lookAll(solver.pressure);
     for (let i = 0; i < n; i++) {
-      this.melt.section(i, Math.max(0, solver.pressure[i]), this.point);
-      this.mass[i] = this.full[i] ? this.point.density * grid.volume[i] : 0;
-      this.storage.density[i] = this.point.density;
+      if (this.pinned[i]) this.melt.look(i, Math.max(0, solver.pressure[i]));
+      this.storage.density[i] = this.pinned[i] ? this.melt.density : this.density[i];
+      this.mass[i] = this.full[i] ? this.storage.density[i] * grid.volume[i] : 0;
     }
+    this.setFlowing();
+    this.massBefore = this.mass.slice();
     this.startMass = this.mass.reduce((s, m) => s + m, 0);
     const { carriedIn, sheared, lost } = heat.balance;
-    this.heatBefore = { stored: heat.stored(this.held()), in: carriedIn + sheared, lost };
+    this.heatBefore = { stored: heat.storedInMass(this.unpinned()), in: carriedIn + sheared, lost };
   }
 
-  private held(): Float64Array {
-    return this.grid.volume.map((v, i) => (this.full[i] ? v : 0));
+  /** Mass of nodes that have a temperature of their own. */
+  private unpinned(): Float64Array {
+    return this.mass.map((m, i) => (this.pinned[i] ? 0 : m));
   }
 
   start(): void {
@@ -134,9 +165,8 @@ class PackRun {
   }
 
   private longestStep(): number {
-    const { freezeTime, stepsPerFreeze } = this.input;
-    const open = this.anyFed || this.anyOpen;
-    return freezeTime / (stepsPerFreeze ?? (open && this.anyFed ? STEPS_WHILE_OPEN : STEPS_WHILE_CLOSED));
+    const { freezeTime, stepsPerFreeze = STEPS_PER_FREEZE } = this.input;
+    return (freezeTime / stepsPerFreeze) * (this.quiet || !this.anyFed ? LONGER_WHEN_CLOSED : 1);
   }
 
   /** The step that ends at the next corner of the profile, or at the opening. */
@@ -182,49 +212,103 @@ class PackRun {
 
   private cool(dt: number): void {
     const { grid, solver, full, pinned, heat } = this;
-    const held = this.grid.volume;
-    if (!this.anyOpen) return heat.settle(dt, this.all, held);
+    // What flowed in the step before is carried along now, all of it: mass and heat move together.
+    solver.scaleFlows(this.flowTime / dt);
+    heat.setMass(this.massBefore, this.storage.density);
+    if (this.flowTime === 0) return heat.settle(dt, this.all, grid.volume);
+    this.letOut(dt);
     const order = downstream(grid, full, pinned, solver.pressure);
-    heat.advance(dt, solver, full, order, pinned, held, held);
+    heat.advance(dt, solver, full, order, pinned, grid.volume, grid.volume);
+  }
+
+  /** Density of what flows in every node: melt of the core, not of the skin. */
+  private setFlowing(): void {
+    const { columns, solver, storage, melt } = this;
+    for (const i of this.free)
+      storage.density[i] = melt.at(columns.bulkTemperature(i), Math.max(0, solver.pressure[i]));
+  }
+
+  /** Heat that goes back out through open gates with the flow of the last step. */
+  private letOut(dt: number): void {
+    const { grid, solver, pinned, heat } = this;
+    const { attached } = this.input.fill.state.inlet;
+    for (const link of this.gateLinks) {
+      const outer = pinned[grid.linkFrom[link]] ? grid.linkTo[link] : grid.linkFrom[link];
+      const back = grid.linkFrom[link] === outer ? solver.linkFlow[link] : -solver.linkFlow[link];
+      if (back > 0) heat.letOut(outer, back * dt);
+    }
+    for (const node of new Set(attached.map((a) => a.node))) {
+      const back = -solver.attachedInflow(node);
+      if (back > 0) heat.letOut(node, back * dt);
+    }
   }
 
   /** Pressures and masses at the end of a step, with the nozzle at `nozzle`. */
   private press(dt: number, nozzle: number): void {
-    const { grid, solver, mass, storage, inflow, full, input } = this;
-    const { pins } = input.fill.state;
-    pins.follow({ time: this.time, shareFilled: 1, nozzlePressure: nozzle, full });
-    if (this.anyOpen) {
-      for (const i of this.all) this.columns.prepare(i, Math.max(0, solver.pressure[i]));
-      solver.updateFluidity(full, 1);
-      for (let pass = 0; pass < PASSES; pass++) {
-        this.setStorage(dt);
-        solver.solve(full, this.noAir, { pressure: nozzle }, SOLVER_TOLERANCE, pass > 0, storage);
-        const fromGates = solver.massFlows(storage, inflow);
-        if (this.settled(dt) || pass === PASSES - 1) {
-          for (const i of this.free()) mass[i] += dt * inflow[i];
-          this.result.massIn += dt * fromGates + this.pinnedGain(nozzle);
-          break;
-        }
-      }
-    } else {
-      solver.inletPressure = nozzle;
-      solver.linkFlow.fill(0);
-      for (let pass = 0; pass < PASSES; pass++) {
-        this.setStorage(dt);
-        for (const i of this.all) if (!this.loose[i]) solver.pressure[i] += this.localStep(i);
-        for (const i of this.all) if (solver.pressure[i] < 0) this.release(i);
-      }
-      this.pinnedGain(nozzle);
-    }
-    for (const i of this.all) {
-      if (!this.loose[i]) continue;
-      this.melt.section(i, 0, this.point);
-      if (mass[i] > this.point.density * grid.volume[i] * (1 + 1e-9)) this.attach(i);
+    const { solver, mass, full, input } = this;
+    input.fill.state.pins.follow({ time: this.time, shareFilled: 1, nozzlePressure: nozzle, full });
+    solver.inletPressure = nozzle;
+    // Cooling only takes more of what has no pressure left.
+    this.quiet = nozzle === 0 && this.free.every((i) => this.loose[i] === 1);
+    this.massBefore.set(mass);
+    this.flowTime = this.quiet || !this.anyOpen ? 0 : dt;
+    if (this.quiet) return;
+    this.melt.lookAll(solver.pressure);
+    this.setFlowing();
+    if (this.anyOpen) this.flow(dt, nozzle);
+    else this.holdMass();
+    const gain = this.pinnedGain(nozzle);
+    if (this.anyOpen) this.result.massIn += gain;
+    for (const i of this.free)
+      if (this.loose[i] && mass[i] > this.density[i] * this.grid.volume[i] * (1 + 1e-9)) this.attach(i);
+  }
+
+  /** Density and its slope of a node at its present temperature and pressure. */
+  private weigh(i: number): void {
+    this.melt.look(i, Math.max(0, this.solver.pressure[i]));
+    this.density[i] = this.melt.density;
+    this.slope[i] = this.melt.slope;
+  }
+
+  private flow(dt: number, nozzle: number): void {
+    const { solver, mass, storage, inflow, full, columns } = this;
+    for (const i of this.all) columns.prepare(i, Math.max(0, solver.pressure[i]));
+    solver.updateFluidity(full, 1);
+    solver.close(this.open);
+    for (let pass = 1; pass <= PASSES; pass++) {
+      this.setStorage(dt);
+      this.solve(storage, nozzle);
+      const fromGates = solver.massFlows(storage, inflow);
+      if (!this.settled(dt) && pass < PASSES) continue;
+      for (const i of this.free) mass[i] += dt * inflow[i];
+      this.result.massIn += dt * fromGates;
+      this.result.massError = Math.max(this.result.massError, this.net);
+      return;
     }
   }
 
-  private *free(): Generator<number> {
-    for (let i = 0; i < this.grid.n; i++) if (this.full[i] && !this.pinned[i]) yield i;
+  /** The unknowns are the same all along: a new hierarchy is made when the old one no longer serves, or a node was let go. */
+  private solve(storage: Storage, nozzle: number): void {
+    const { solver } = this;
+    const before = solver.iterations;
+    const fresh = this.worn;
+    solver.solve(this.full, this.noAir, { pressure: nozzle }, SOLVER_TOLERANCE, !fresh, storage);
+    const taken = solver.iterations - before;
+    if (fresh) this.usual = taken;
+    this.worn = taken > this.usual + PATIENCE;
+  }
+
+  /** Nothing flows: the pressure of every node follows from its mass alone. */
+  private holdMass(): void {
+    const { solver, mass, grid } = this;
+    for (const i of this.free)
+      for (let pass = 0; pass < PASSES && !this.loose[i]; pass++) {
+        const change = (mass[i] / grid.volume[i] - this.density[i]) / this.slope[i];
+        solver.pressure[i] += change;
+        if (solver.pressure[i] < 0) this.release(i);
+        this.weigh(i);
+        if (Math.abs(change) < 1) break;
+      }
   }
 
   /** Melt under gates that are the inlet has the nozzle's pressure and the melt's temperature. */
@@ -232,8 +316,9 @@ class PackRun {
     let gain = 0;
     for (let i = 0; i < this.grid.n; i++) {
       if (!this.pinned[i]) continue;
-      this.melt.section(i, nozzle, this.point);
-      const now = this.point.density * this.grid.volume[i];
+      this.melt.look(i, nozzle);
+      this.storage.density[i] = this.melt.density;
+      const now = this.melt.density * this.grid.volume[i];
       gain += now - this.mass[i];
       this.mass[i] = now;
     }
@@ -242,58 +327,51 @@ class PackRun {
 
   /** Balance of mass in every node, linear in the pressure around the present one. */
   private setStorage(dt: number): void {
-    const { grid, mass, storage, solver, loose } = this;
-    for (let i = 0; i < grid.n; i++) {
-      if (!this.full[i]) continue;
-      const p = Math.max(0, solver.pressure[i]);
-      this.melt.section(i, p, this.point);
-      const { density, slope } = this.point;
+    const { grid, mass, storage, solver, loose, density, slope } = this;
+    for (const i of this.free) {
       const volume = grid.volume[i];
-      storage.density[i] = density;
-      const stiffness = (slope * volume) / dt;
-      if (loose[i]) {
-        // No pressure whatever flows in.
-        storage.diagonal[i] = stiffness * HOLD;
-        storage.right[i] = 0;
-      } else {
-        storage.diagonal[i] = stiffness;
-        storage.right[i] = (mass[i] - density * volume) / dt + stiffness * p;
-      }
+      const stiffness = (slope[i] * volume) / dt;
+      // Where there is no pressure, none comes from what flows in.
+      storage.diagonal[i] = loose[i] ? stiffness * HOLD : stiffness;
+      storage.right[i] = loose[i]
+        ? 0
+        : (mass[i] - density[i] * volume) / dt + stiffness * Math.max(0, solver.pressure[i]);
     }
-  }
-
-  /** Change of pressure [Pa] of a node nothing flows into. */
-  private localStep(i: number): number {
-    const { storage, solver } = this;
-    return storage.right[i] / storage.diagonal[i] - solver.pressure[i];
   }
 
   /** Lets go of nodes that would be pulled; true when densities and masses agree. */
   private settled(dt: number): boolean {
-    const { solver, mass, inflow, grid, loose } = this;
-    let same = true;
-    for (const i of this.free()) {
+    const { solver, mass, inflow, grid, loose, density } = this;
+    let [left, released] = [0, 0];
+    for (const i of this.free) {
       if (loose[i]) continue;
       if (solver.pressure[i] < 0) {
         this.release(i);
-        same = false;
-        continue;
+        released += mass[i];
       }
-      this.melt.section(i, solver.pressure[i], this.point);
-      const now = this.point.density * grid.volume[i];
-      if (Math.abs(mass[i] + dt * inflow[i] - now) > MASS_TOLERANCE * now) same = false;
     }
-    return same;
+    this.melt.lookAll(solver.pressure);
+    let net = 0;
+    for (const i of this.free) {
+      if (loose[i]) continue;
+      const over = mass[i] + dt * inflow[i] - density[i] * grid.volume[i];
+      left += Math.abs(over);
+      net += over;
+    }
+    this.net = Math.abs(net) / this.startMass;
+    return left < MASS_TOLERANCE * this.startMass && released < RELEASED * this.startMass;
   }
 
   private release(i: number): void {
     this.loose[i] = 1;
+    this.worn = true;
     this.solver.pressure[i] = 0;
     this.setContact(i, this.nSides);
   }
 
   private attach(i: number): void {
     this.loose[i] = 0;
+    this.worn = true;
     this.setContact(i, 0);
     this.result.releasedAt[i] = NaN;
   }
@@ -335,14 +413,15 @@ class PackRun {
         result.ejectableAt[i] = time;
     }
     this.rims.forEach((rim, g) => {
-      if (result.gateFrozenAt[g] === null && !rim.some((i) => this.reach.fed[i])) result.gateFrozenAt[g] = time;
+      const fed = rim.reduce((s, i) => s + this.reach.fed[i], 0);
+      if (result.gateFrozenAt[g] === null && fed < GATE_OPEN * rim.length) result.gateFrozenAt[g] = time;
     });
   }
 
   /** Share of a node's volume that its plastic, free of pressure, does not fill. */
   private missing(i: number): number {
-    this.melt.section(i, 0, this.point);
-    return Math.max(0, 1 - this.mass[i] / (this.point.density * this.grid.volume[i]));
+    this.melt.look(i, 0);
+    return Math.max(0, 1 - this.mass[i] / (this.melt.density * this.grid.volume[i]));
   }
 
   private partMass(): number {
@@ -387,7 +466,7 @@ class PackRun {
     const place = Math.floor(nFrames * Math.sqrt((this.time - this.startTime) / (4 * freezeTime)));
     if (!last && place === this.savedAt) return;
     this.savedAt = place;
-    fill.state.recorder.save(this.time, this.solver, this.full, last);
+    fill.state.recorder.save(this.time, this.solver, this.full, last, false);
   }
 
   private finishWhenDue(): void {
@@ -413,7 +492,7 @@ class PackRun {
 
   /** The part as it leaves the mould: its mass is what it will keep. */
   private openMould(): void {
-    const { result, grid, mass, input, course } = this;
+    const { result, grid, mass, course } = this;
     this.opened = true;
     result.openTime = this.time;
     result.mass = this.partMass();
@@ -423,11 +502,10 @@ class PackRun {
       const inCavity = mass[i] / grid.volume[i];
       result.density[i] = inCavity;
       result.shrinkage[i] = 1 - inCavity / room;
-      this.melt.section(i, 0, this.point);
-      result.shrinkageAtEjection[i] = 1 - inCavity / this.point.density;
+      this.melt.look(i, 0);
+      result.shrinkageAtEjection[i] = 1 - inCavity / this.melt.density;
       if (result.frozenAt[i] !== result.frozenAt[i]) result.unfed[i] = this.loose[i] ? this.missing(i) : 0;
     }
-    void input;
   }
 
   progress() {
@@ -442,18 +520,10 @@ class PackRun {
   }
 
   outcome(): PackOutcome {
-    const { result, heat, solver, heatBefore, mass } = this;
-    let fields = 0;
-    for (const i of this.free()) {
-      this.melt.section(i, Math.max(0, solver.pressure[i]), this.point);
-      // Plastic that stands off the wall has its own volume; its mass is what is left to compare.
-      fields += this.loose[i] ? mass[i] : this.point.density * this.grid.volume[i];
-    }
-    for (let i = 0; i < mass.length; i++) if (this.pinned[i]) fields += mass[i];
-    result.massError = Math.abs(fields - this.startMass - result.massIn) / this.startMass;
+    const { result, heat, solver, heatBefore } = this;
     const { carriedIn, sheared, lost } = heat.balance;
     const put = heatBefore.stored + carriedIn + sheared - heatBefore.in;
-    const out = lost - heatBefore.lost + heat.stored(this.held());
+    const out = lost - heatBefore.lost + heat.storedInMass(this.unpinned());
     result.heatError = Math.abs(put - out) / put;
     result.solves = solver.solves;
     result.iterations = solver.iterations;
@@ -461,6 +531,8 @@ class PackRun {
   }
 }
 
+/** Share of the mass that may lose its pressure in a step before the others are solved for anew. */
+const RELEASED = 0.01;
 /** Stiffness of a node without pressure over its own: what flows in does not press it. */
 const HOLD = 1e8;
 

@@ -1,0 +1,3 @@
+UPDATE `variants` SET `inputs` = json_remove(json_set(`inputs`, '$.cycle.packing', json_object('by', 'constant', 'pressure', json_extract(`inputs`, '$.cycle.packingPressure'), 'time', NULL), '$.cycle.coolingTime', NULL, '$.cycle.solidShare', NULL, '$.cycle.openTime', NULL, '$.cycle.detachedTransfer', NULL), '$.cycle.packingPressure');
+--> statement-breakpoint
+UPDATE `runs` SET `inputs` = json_remove(json_set(`inputs`, '$.cycle.packing', json_object('by', 'constant', 'pressure', json_extract(`inputs`, '$.cycle.packingPressure'), 'time', NULL), '$.cycle.coolingTime', NULL, '$.cycle.solidShare', NULL, '$.cycle.openTime', NULL, '$.cycle.detachedTransfer', NULL), '$.cycle.packingPressure');

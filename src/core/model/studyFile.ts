@@ -1,0 +1,260 @@
+import { z } from 'zod';
+import { fromSi, tidy, toSi, type LengthUnit, type Unit } from '../units/units';
+import { cavityLayoutSchema } from './cavityLayout';
+import { feedSchema } from './feed';
+import { gateFormSchema } from './gateForm';
+import { machineSchema } from './machine';
+import { tabSchema, ventSchema } from './outlet';
+import type { Packing } from './packing';
+import { pinSchema } from './pin';
+import { resinSchema } from './resin';
+import { detailSchema, emptyInputs, metres, type Gate, type Injection, type Inputs, type Probe } from './study';
+
+export const STUDY_FORMAT = 'bellows-study';
+export const STUDY_VERSION = 1;
+
+/** The study file: the same description with named units, geometry by relative path. */
+export const studyFileSchema = z.strictObject({
+  format: z.literal(STUDY_FORMAT),
+  version: z.literal(STUDY_VERSION),
+  name: z.string().default('Study'),
+  geometry: z.strictObject({ path: z.string().min(1), unit: z.enum(['mm', 'cm', 'm', 'in']) }),
+  gates: z
+    .array(
+      z.strictObject({
+        id: z.string().min(1).max(40),
+        position_mm: metres,
+        diameter_mm: z.number().min(0.1).max(50),
+        /** Both in SI. */
+        form: gateFormSchema.optional(),
+        pin: pinSchema.optional(),
+      }),
+    )
+    .max(40),
+  /** These two in SI, as in the page's own store. */
+  cavities: cavityLayoutSchema.optional(),
+  feed: feedSchema.optional(),
+  vents: z.array(ventSchema).max(60).optional(),
+  tabs: z.array(tabSchema).max(24).optional(),
+  resin: z.union([z.string(), resinSchema]),
+  cycle: z
+    .strictObject({
+      melt_C: z.number().min(0).max(500).optional(),
+      mould_C: z.number().min(-50).max(300).optional(),
+      lowerMould_C: z.number().min(-50).max(300).optional(),
+      injectionTime_s: z.number().positive().max(600).optional(),
+      flowRate_cm3_s: z.number().positive().max(50000).optional(),
+      /** Flow rates from a share filled (0..1) on, or from a travel of the screw on. */
+      flowProfile: z
+        .union([
+          z.strictObject({ share: z.array(z.tuple([z.number(), z.number().positive()])).min(1) }),
+          z.strictObject({ stroke_mm: z.array(z.tuple([z.number(), z.number().positive()])).min(1) }),
+        ])
+        .optional(),
+      machine: z.union([z.string(), machineSchema]).optional(),
+      pressureLimit_MPa: z.number().min(0).max(500).optional(),
+      switchover: z
+        .union([
+          z.literal('automatic'),
+          z.strictObject({ share: z.number().min(0.3).max(1) }),
+          z.strictObject({ pressure_MPa: z.number().positive().max(500) }),
+          z.strictObject({ time_s: z.number().positive().max(600) }),
+        ])
+        .optional(),
+      packingPressure_MPa: z.number().min(0).max(500).optional(),
+      packingTime_s: z.number().min(0).max(600).optional(),
+      /** Times from switchover [s] with pressures, or with shares (0..1) of the pressure at switchover. */
+      packingProfile: z
+        .union([
+          z.strictObject({ pressure_MPa: z.array(z.tuple([z.number().min(0), z.number().min(0)])).min(2) }),
+          z.strictObject({ share: z.array(z.tuple([z.number().min(0), z.number().min(0)])).min(2) }),
+        ])
+        .optional(),
+      coolingTime_s: z.number().min(0).max(3600).optional(),
+      solidShare: z.number().min(0.3).max(1).optional(),
+      openTime_s: z.number().min(0).max(600).optional(),
+      wallTransfer_W_m2K: z.number().min(50).max(1e5).optional(),
+      detachedTransfer_W_m2K: z.number().min(50).max(1e5).optional(),
+      venting: z.enum(['parting-line', 'vents', 'sealed']).optional(),
+    })
+    .refine((c) => [c.injectionTime_s, c.flowRate_cm3_s, c.flowProfile].filter((x) => x !== undefined).length < 2, {
+      message: 'give one of injectionTime_s, flowRate_cm3_s and flowProfile',
+    })
+    .refine((c) => !c.packingProfile || (c.packingPressure_MPa === undefined && c.packingTime_s === undefined), {
+      message: 'give packingProfile or packingPressure_MPa and packingTime_s',
+    })
+    .default({}),
+  probes: z
+    .array(z.strictObject({ id: z.string().min(1).max(40), position_mm: metres }))
+    .max(24)
+    .default([]),
+  detail: detailSchema.default('normal'),
+  stages: z
+    .array(z.enum(['fill', 'pack']))
+    .min(1)
+    .default(['fill', 'pack']),
+});
+
+export type StudyFile = z.infer<typeof studyFileSchema>;
+
+/** Inputs of a study file. The bodies are left to the caller, who reads the geometry. */
+export function inputsOf(file: StudyFile): Inputs {
+  const { cycle } = file;
+  const si = (value: number | undefined, unit: Unit) => (value === undefined ? null : toSi(value, unit));
+  return {
+    ...emptyInputs(),
+    gates: file.gates.map((g) => ({
+      id: g.id,
+      position: g.position_mm.map((x) => toSi(x, 'mm')) as Gate['position'],
+      diameter: toSi(g.diameter_mm, 'mm'),
+      ...(g.form ? { form: g.form } : {}),
+      ...(g.pin ? { pin: g.pin } : {}),
+    })),
+    ...(file.cavities ? { cavities: file.cavities } : {}),
+    feed: file.feed ?? null,
+    ...(file.vents ? { vents: file.vents } : {}),
+    ...(file.tabs ? { tabs: file.tabs } : {}),
+    resin: file.resin,
+    cycle: {
+      meltTemperature: si(cycle.melt_C, '°C'),
+      mouldTemperature: si(cycle.mould_C, '°C'),
+      lowerMouldTemperature: si(cycle.lowerMould_C, '°C'),
+      injection: injectionOf(cycle),
+      machine: cycle.machine ?? null,
+      pressureLimit: si(cycle.pressureLimit_MPa, 'MPa'),
+      switchover: switchoverOf(cycle.switchover),
+      packing: packingOf(cycle),
+      coolingTime: cycle.coolingTime_s ?? null,
+      solidShare: cycle.solidShare ?? null,
+      openTime: cycle.openTime_s ?? null,
+      wallTransfer: cycle.wallTransfer_W_m2K ?? null,
+      detachedTransfer: cycle.detachedTransfer_W_m2K ?? null,
+      venting: cycle.venting ?? 'parting-line',
+    },
+    probes: file.probes.map((p) => ({
+      id: p.id,
+      position: p.position_mm.map((x) => toSi(x, 'mm')) as Probe['position'],
+    })),
+    detail: file.detail,
+    ...(file.stages.includes('pack') ? {} : { upTo: 'fill' as const }),
+  };
+}
+
+function packingOf({ packingProfile: p, ...cycle }: StudyFile['cycle']): Packing {
+  if (!p)
+    return {
+      by: 'constant',
+      pressure: cycle.packingPressure_MPa === undefined ? null : toSi(cycle.packingPressure_MPa, 'MPa'),
+      time: cycle.packingTime_s ?? null,
+    };
+  if ('share' in p) return { by: 'profile', as: 'share', points: p.share.map(([at, value]) => ({ at, value })) };
+  const points = p.pressure_MPa.map(([at, value]) => ({ at, value: toSi(value, 'MPa') }));
+  return { by: 'profile', as: 'pressure', points };
+}
+
+function injectionOf(cycle: StudyFile['cycle']): Injection {
+  if (cycle.flowRate_cm3_s !== undefined) return { by: 'flow-rate', flowRate: toSi(cycle.flowRate_cm3_s, 'cm³/s') };
+  if (!cycle.flowProfile) return { by: 'time', time: cycle.injectionTime_s ?? null };
+  const rate = (q: number) => toSi(q, 'cm³/s');
+  if ('share' in cycle.flowProfile)
+    return {
+      by: 'profile',
+      against: 'share',
+      points: cycle.flowProfile.share.map(([at, q]) => ({ at, flowRate: rate(q) })),
+    };
+  return {
+    by: 'profile',
+    against: 'stroke',
+    points: cycle.flowProfile.stroke_mm.map(([at, q]) => ({ at: toSi(at, 'mm'), flowRate: rate(q) })),
+  };
+}
+
+function switchoverOf(file: StudyFile['cycle']['switchover']): Inputs['cycle']['switchover'] {
+  if (file === undefined || file === 'automatic') return { by: 'automatic' };
+  if ('share' in file) return { by: 'share', share: file.share };
+  if ('pressure_MPa' in file) return { by: 'pressure', pressure: toSi(file.pressure_MPa, 'MPa') };
+  return { by: 'time', time: file.time_s };
+}
+
+/** The study file of a variant whose geometry lies beside it as `path` in `unit`. */
+export function studyFileOf(name: string, inputs: Inputs, path: string, unit: LengthUnit): StudyFile {
+  const { cycle } = inputs;
+  const optional = (key: string, value: number | null, unit: Unit) =>
+    value === null ? {} : { [key]: tidy(fromSi(value, unit)) };
+  const place = (p: readonly number[]) => p.map((x) => tidy(fromSi(x, 'mm'))) as Gate['position'];
+  return {
+    format: STUDY_FORMAT,
+    version: STUDY_VERSION,
+    name,
+    geometry: { path, unit },
+    gates: inputs.gates.map((g) => ({
+      id: g.id,
+      position_mm: place(g.position),
+      diameter_mm: tidy(fromSi(g.diameter, 'mm')),
+      ...(g.form ? { form: g.form } : {}),
+      ...(g.pin ? { pin: g.pin } : {}),
+    })),
+    ...(inputs.cavities ? { cavities: inputs.cavities } : {}),
+    ...(inputs.feed ? { feed: inputs.feed } : {}),
+    ...(inputs.vents?.length ? { vents: inputs.vents } : {}),
+    ...(inputs.tabs?.length ? { tabs: inputs.tabs } : {}),
+    resin: inputs.resin,
+    cycle: {
+      ...optional('melt_C', cycle.meltTemperature, '°C'),
+      ...optional('mould_C', cycle.mouldTemperature, '°C'),
+      ...optional('lowerMould_C', cycle.lowerMouldTemperature, '°C'),
+      ...injectionFile(cycle.injection),
+      ...(cycle.machine === null ? {} : { machine: cycle.machine }),
+      ...optional('pressureLimit_MPa', cycle.pressureLimit, 'MPa'),
+      ...switchoverFile(cycle.switchover),
+      ...packingFile(cycle.packing),
+      ...optional('coolingTime_s', cycle.coolingTime, 's'),
+      ...optional('solidShare', cycle.solidShare, ''),
+      ...optional('openTime_s', cycle.openTime, 's'),
+      ...(cycle.wallTransfer === null ? {} : { wallTransfer_W_m2K: cycle.wallTransfer }),
+      ...(cycle.detachedTransfer === null ? {} : { detachedTransfer_W_m2K: cycle.detachedTransfer }),
+      ...(cycle.venting === 'parting-line' ? {} : { venting: cycle.venting }),
+    },
+    probes: inputs.probes.map((p) => ({ id: p.id, position_mm: place(p.position) })),
+    detail: inputs.detail,
+    stages: inputs.upTo === 'fill' ? ['fill'] : ['fill', 'pack'],
+  };
+}
+
+function packingFile(packing: Packing): Partial<StudyFile['cycle']> {
+  const pressure = (p: number) => tidy(fromSi(p, 'MPa'));
+  if (packing.by === 'constant')
+    return {
+      ...(packing.pressure === null ? {} : { packingPressure_MPa: pressure(packing.pressure) }),
+      ...(packing.time === null ? {} : { packingTime_s: packing.time }),
+    };
+  if (packing.as === 'share') return { packingProfile: { share: packing.points.map((p) => [p.at, p.value]) } };
+  return { packingProfile: { pressure_MPa: packing.points.map((p) => [p.at, pressure(p.value)]) } };
+}
+
+function injectionFile(injection: Injection): Partial<StudyFile['cycle']> {
+  const rate = (q: number) => tidy(fromSi(q, 'cm³/s'));
+  if (injection.by === 'time') return injection.time === null ? {} : { injectionTime_s: injection.time };
+  if (injection.by === 'flow-rate') return { flowRate_cm3_s: rate(injection.flowRate) };
+  if (injection.against === 'share')
+    return { flowProfile: { share: injection.points.map((p) => [p.at, rate(p.flowRate)]) } };
+  return { flowProfile: { stroke_mm: injection.points.map((p) => [tidy(fromSi(p.at, 'mm')), rate(p.flowRate)]) } };
+}
+
+function switchoverFile(switchover: Inputs['cycle']['switchover']): Partial<StudyFile['cycle']> {
+  switch (switchover.by) {
+    case 'automatic':
+      return {};
+    case 'share':
+      return { switchover: { share: switchover.share } };
+    case 'pressure':
+      return { switchover: { pressure_MPa: tidy(fromSi(switchover.pressure, 'MPa')) } };
+    case 'time':
+      return { switchover: { time_s: switchover.time } };
+  }
+}
+
+/** One line a problem, "path: what is wrong", for people who wrote the file by hand. */
+export function describeIssues(error: z.ZodError): string {
+  return error.issues.map((i) => `${i.path.join('.') || 'file'}: ${i.message}`).join('\n');
+}
