@@ -23,9 +23,9 @@ const N_FRAMES = 20;
  * Passes of density and pressure in a step, and the mass left over at which they end, over all of it. What is
  * left over in a step is made good in the next: the balance goes by the masses, not by the densities.
  */
-const PASSES = 16;
+const PASSES = 8;
 const MASS_TOLERANCE = 3e-7;
-const SOLVER_TOLERANCE = 1e-8;
+const SOLVER_TOLERANCE = 2e-9;
 /** The multigrid hierarchy serves on while it needs at most this many more iterations than when it was new. */
 const PATIENCE = 4;
 /** A gate counts as frozen when less than this share of the way through it is open: edges are resolved roughly. */
