@@ -11,6 +11,7 @@ import type { GridError } from '../core/pipeline/gridError';
 import type { Findings, Summary } from '../core/results/summary';
 import type { Answer } from '../core/results/answer';
 import type { FillHistory } from '../core/solvers/fill/outcome';
+import type { PackResult } from '../core/solvers/pack/outcome';
 import type { LengthUnit } from '../core/units/units';
 
 /** Data of a run worker that is to run a small filling before its first task. */
@@ -38,7 +39,10 @@ export interface Manifest {
   findings?: Findings;
   gridError?: GridError | null;
   transitionTemperature_K?: number;
+  /** Of the whole cycle. */
   history: FillHistory;
+  /** Mass and solid share over time; missing or null where only the filling was calculated. */
+  course?: PackResult['course'] | null;
   gateIds: string[];
   fields: FieldMeta[];
 }

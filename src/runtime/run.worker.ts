@@ -114,6 +114,7 @@ async function perform(task: RunTask): Promise<void> {
     gridError: outcome.gridError,
     transitionTemperature_K: outcome.settings.resin.transitionTemperature,
     history: outcome.history,
+    course: outcome.course,
     gateIds: outcome.gateIds,
     fields: outcome.fields.map(({ data: _data, ...meta }) => meta),
   };

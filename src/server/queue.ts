@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { eq, inArray } from 'drizzle-orm';
 import { cavities } from '../core/model/study';
 import type { Problem } from '../core/pipeline/checkRun';
+import type { StageName } from '../core/pipeline/stage';
 import type { RunMessage, RunTask } from '../runtime/protocol';
 import type { RunStatus } from '../runtime/wire';
 import type { Database } from './db/client';
@@ -25,14 +26,14 @@ interface Job {
   listeners: Set<(event: RunEvent) => void>;
   cancel: SharedArrayBuffer;
   startedAt: number;
+  /** Packing follows the filling. */
+  packs: boolean;
   ended: boolean;
 }
 
 const FORCE_STOP_MS = 900;
 /** Ended jobs stay readable for late listeners; the rest is in the database. */
 const KEPT_JOBS = 20;
-/** Shares of the run's time: grid, then filling; the cost of a step grows with what is full. */
-const GRID_SHARE = 0.15;
 const FILL_GROWTH = 1.6;
 
 /** One run at a time, in the order asked for. */
@@ -66,6 +67,7 @@ export class RunQueue {
       listeners: new Set(),
       cancel: new SharedArrayBuffer(4),
       startedAt: 0,
+      packs: false,
       ended: false,
     };
     this.jobs.set(runId, job);
@@ -126,6 +128,7 @@ export class RunQueue {
       cancel: job.cancel,
     };
     job.startedAt = Date.now();
+    job.packs = run.inputs.upTo !== 'fill';
     this.worker.run(task, {
       message: (message) => void this.receive(job, message),
       lost: (why) => void this.fail(job, why, 'Try a coarser Detail.'),
@@ -180,9 +183,25 @@ export class RunQueue {
 }
 
 /** Seconds left, from the time taken so far and the expected share of the work that is done. */
-function remaining(job: Job, stage: string, fraction: number): number | null {
-  const done =
-    stage === 'grid' ? GRID_SHARE * fraction : GRID_SHARE + (1 - GRID_SHARE) * Math.pow(fraction, FILL_GROWTH);
+function remaining(job: Job, stage: StageName, fraction: number): number | null {
+  const done = DONE[job.packs ? 'cycle' : 'filling'][stage](fraction);
   const elapsed = (Date.now() - job.startedAt) / 1000;
   return done > 0.03 && elapsed > 0.3 ? Math.max(0, (elapsed * (1 - done)) / done) : null;
 }
+
+/** Share of a run that is done: the cost of a filling step grows with what is full. */
+const grows = (fraction: number) => Math.pow(fraction, FILL_GROWTH);
+const DONE: Record<'filling' | 'cycle', Record<StageName, (fraction: number) => number>> = {
+  filling: {
+    grid: (f) => 0.15 * f,
+    fill: (f) => 0.15 + 0.6 * grows(f),
+    pack: () => 0.75,
+    'grid-error': (f) => 0.75 + 0.25 * f,
+  },
+  cycle: {
+    grid: (f) => 0.06 * f,
+    fill: (f) => 0.06 + 0.32 * grows(f),
+    pack: (f) => 0.38 + 0.5 * Math.sqrt(f),
+    'grid-error': (f) => 0.88 + 0.12 * f,
+  },
+};

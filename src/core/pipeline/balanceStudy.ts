@@ -64,7 +64,9 @@ export async function balanceStudy(
   const trail: number[] = [];
   const run = async (): Promise<Trial> => {
     const now: Inputs = diameters ? withDiameters(inputs, diameters) : inputs;
-    const outcome = await runPipeline(mesh, key, now, trialContext(ctx, trail.length), { gridError: false });
+    const outcome = await runPipeline(mesh, key, { ...now, upTo: 'fill' }, trialContext(ctx, trail.length), {
+      gridError: false,
+    });
     return { inputs: now, outcome };
   };
   const first = await run();

@@ -16,6 +16,11 @@ export type Unit =
   | 'cm³/s'
   | 'cm²'
   | 'mm²'
+  | 'µm'
+  | 'kg/m³'
+  | 'W/(m·K)'
+  | 'J/(kg·K)'
+  | 'GPa'
   | '%'
   | '1/s'
   | 'Pa·s'
@@ -50,6 +55,11 @@ const TABLE: Record<Unit, Conversion> = {
   'cm³/s': { factor: 1e-6, offset: 0 },
   'cm²': { factor: 1e-4, offset: 0 },
   'mm²': { factor: 1e-6, offset: 0 },
+  µm: { factor: 1e-6, offset: 0 },
+  'kg/m³': { factor: 1, offset: 0 },
+  'W/(m·K)': { factor: 1, offset: 0 },
+  'J/(kg·K)': { factor: 1, offset: 0 },
+  GPa: { factor: 1e9, offset: 0 },
   '%': { factor: 1e-2, offset: 0 },
   '1/s': { factor: 1, offset: 0 },
   'Pa·s': { factor: 1, offset: 0 },

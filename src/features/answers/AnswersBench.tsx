@@ -2,13 +2,14 @@
 
 import { format, formatNumber, fromSi, type Unit } from '@/core/units/units';
 import type { GridError, KeyNumber } from '@/core/pipeline/gridError';
+import type { Summary as RunSummary } from '@/core/results/summary';
 import { Fact } from '../part/PartBench';
 import { useRunData } from '../study/runData';
 import { latestResult, useStudy } from '../study/store';
 import { useView, type Layer } from '../study/viewStore';
 import { SectionTitle } from '../ui/controls';
 import { ExportPanel } from './ExportPanel';
-import { fieldIds, fieldInfo } from './fields';
+import { fieldGroups, fieldInfo } from './fields';
 import { ProbeList } from './ProbeList';
 
 const LAYERS: { id: Layer; label: string; hint: string }[] = [
@@ -33,22 +34,26 @@ export function AnswersBench() {
   const { gates } = run.inputs;
   return (
     <>
-      <SectionTitle>Show on the part</SectionTitle>
-      <ul role="radiogroup" aria-label="Field" className="border-y py-0.5">
-        {fieldIds(gates.length).map((id) => (
-          <li key={id}>
-            <button
-              type="button"
-              role="radio"
-              aria-checked={field === id}
-              onClick={() => set({ field: id, brush: null })}
-              className={`-mx-2 w-[calc(100%+1rem)] rounded px-2 py-[3px] text-left ${field === id ? 'bg-petrol-wash font-medium' : 'hover:bg-well'}`}
-            >
-              {fieldInfo(id, gates).label}
-            </button>
-          </li>
-        ))}
-      </ul>
+      {fieldGroups(gates.length, summary.pack !== undefined).map(({ title, ids }) => (
+        <div key={title}>
+          <SectionTitle>{title}</SectionTitle>
+          <ul role="radiogroup" aria-label={title} className="border-y py-0.5">
+            {ids.map((id) => (
+              <li key={id}>
+                <button
+                  type="button"
+                  role="radio"
+                  aria-checked={field === id}
+                  onClick={() => set({ field: id, brush: null })}
+                  className={`-mx-2 w-[calc(100%+1rem)] rounded px-2 py-[3px] text-left ${field === id ? 'bg-petrol-wash font-medium' : 'hover:bg-well'}`}
+                >
+                  {fieldInfo(id, gates).label}
+                </button>
+              </li>
+            ))}
+          </ul>
+        </div>
+      ))}
       <SectionTitle>Draw over it</SectionTitle>
       <div className="grid grid-cols-2 gap-1">
         {LAYERS.map(({ id, label, hint }) => (
@@ -82,9 +87,26 @@ export function AnswersBench() {
         />
         <Fact label="Cells" value={summary.nCells.toLocaleString('en-GB')} />
         <Fact label="Mass error" value={summary.massError < 1e-15 ? '0' : summary.massError.toExponential(0)} />
+        {summary.pack && <PackedFacts pack={summary.pack} />}
         <Fact label="Heat error" value={`${formatNumber(100 * (summary.heatError ?? NaN), 2)} %`} />
       </dl>
       <GridErrorTable error={data?.manifest?.gridError ?? null} detail={run.inputs.detail} />
+    </>
+  );
+}
+
+function PackedFacts({ pack }: { pack: NonNullable<RunSummary['pack']> }) {
+  return (
+    <>
+      <Fact label="Part weighs" value={format(pack.mass, 'g')} />
+      <Fact
+        label="Gate frozen"
+        value={pack.lastGateFrozenAt === null ? 'still open' : format(pack.lastGateFrozenAt, 's')}
+      />
+      <Fact label="Ejectable" value={pack.ejectableTime === null ? 'never' : format(pack.ejectableTime, 's')} />
+      <Fact label="Cycle" value={format(pack.cycleTime, 's')} />
+      <Fact label="Mass error, packing" value={pack.massError.toExponential(0)} />
+      <Fact label="Heat error, packing" value={`${formatNumber(100 * pack.heatError, 2)} %`} />
     </>
   );
 }

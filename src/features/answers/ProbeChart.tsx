@@ -30,6 +30,8 @@ const QUANTITIES = [
   { value: 'temperature', label: 'Temperature', unit: '°C' },
   { value: 'frozen', label: 'Frozen share', unit: '%' },
   { value: 'clampForce', label: 'Clamp force', unit: 'kN' },
+  { value: 'mass', label: 'Mass in the cavities', unit: 'g' },
+  { value: 'solidShare', label: 'Solid share', unit: '%' },
   { value: 'gatePressure', label: 'Gate pressure', unit: 'MPa' },
   { value: 'gateFlow', label: 'Gate flow', unit: 'cm³/s' },
   { value: 'airPressure', label: 'Trapped air, pressure', unit: 'MPa' },
@@ -37,7 +39,15 @@ const QUANTITIES = [
 ] as const satisfies readonly { value: string; label: string; unit: Unit }[];
 type Quantity = (typeof QUANTITIES)[number]['value'];
 /** Read from the history of the run, not from a field at the probes. */
-const HISTORIES: readonly Quantity[] = ['clampForce', 'gatePressure', 'gateFlow', 'airPressure', 'airTemperature'];
+const HISTORIES: readonly Quantity[] = [
+  'clampForce',
+  'mass',
+  'solidShare',
+  'gatePressure',
+  'gateFlow',
+  'airPressure',
+  'airTemperature',
+];
 
 /** Histories of the probes, with the transition temperature and the switchover as lines to judge by. */
 export function ProbeChart({ run }: { run: RunView }) {
@@ -48,6 +58,7 @@ export function ProbeChart({ run }: { run: RunView }) {
   const colours = useColours();
   useEffect(() => {
     if (!HISTORIES.includes(quantity)) loadField(run.id, quantity);
+    if (quantity === 'pressure') loadField(run.id, 'holdReach');
   }, [run.id, quantity]);
   const unit = QUANTITIES.find((q) => q.value === quantity)!.unit;
   const series = useMemo(
@@ -56,7 +67,6 @@ export function ProbeChart({ run }: { run: RunView }) {
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [data, version, quantity, probes, unit],
   );
-  const manifest = data?.manifest ?? null;
   const chart = useMemo(
     () => ({
       datasets: series.map((s, k) => ({
@@ -69,7 +79,12 @@ export function ProbeChart({ run }: { run: RunView }) {
     }),
     [series],
   );
-  const marks = useMemo(() => (manifest ? marksOf(manifest, quantity) : []), [manifest, quantity]);
+  const marks = useMemo(
+    () => (data?.manifest ? [...marksOf(data.manifest, quantity), ...fedUntil(data, quantity, probes)] : []),
+    // `version` stands for what changes inside `data`.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [data, version, quantity, probes],
+  );
   const plugin = useMemo(() => referenceLines(marks, colours), [marks, colours]);
   const options = useMemo(() => chartOptions(unit), [unit]);
   return (
@@ -124,6 +139,12 @@ function seriesOf(
     if (!clampForce) return [];
     return [{ label: 'Clamp force', points: time.map((x, i) => ({ x, y: fromSi(clampForce[i], unit) })) }];
   }
+  if (quantity === 'mass' || quantity === 'solidShare') {
+    const { course } = manifest;
+    if (!course) return [];
+    const label = quantity === 'mass' ? 'Mass' : 'Solid';
+    return [{ label, points: course.time.map((x, i) => ({ x, y: fromSi(course[quantity][i], unit) })) }];
+  }
   if (quantity === 'airPressure' || quantity === 'airTemperature')
     return (manifest.findings?.airTraps ?? []).map((trap) => ({
       label: trap.id,
@@ -165,6 +186,13 @@ function marksOf(manifest: Manifest, quantity: Quantity): Mark[] {
   const marks: Mark[] = [];
   const { switchoverTime_s } = manifest.summary;
   if (switchoverTime_s != null) marks.push({ axis: 'x', at: switchoverTime_s, label: 'switchover' });
+  const { pack, fillTime_s } = manifest.summary;
+  if (pack) {
+    marks.push({ axis: 'x', at: fillTime_s, label: 'full' });
+    if (pack.lastGateFrozenAt !== null) marks.push({ axis: 'x', at: pack.lastGateFrozenAt, label: 'gate frozen' });
+    marks.push({ axis: 'x', at: pack.packingEnd, label: 'packing ends' });
+    marks.push({ axis: 'x', at: pack.openTime, label: 'mould opens' });
+  }
   if (HISTORIES.includes(quantity))
     for (const pin of manifest.summary.feed?.pins ?? [])
       if (pin.openedAt_s) marks.push({ axis: 'x', at: pin.openedAt_s, label: `${pin.gate} opens` });
@@ -173,6 +201,20 @@ function marksOf(manifest: Manifest, quantity: Quantity): Mark[] {
   if (quantity === 'temperature' && manifest.transitionTemperature_K !== undefined)
     marks.push({ axis: 'y', at: fromSi(manifest.transitionTemperature_K, '°C'), label: 'transition temperature' });
   return marks;
+}
+
+/** How long packing reached each probe. */
+function fedUntil(
+  { grid, fields }: RunData,
+  quantity: Quantity,
+  probes: readonly { id: string; position: readonly number[] }[],
+): Mark[] {
+  const reach = fields.get('holdReach');
+  if (!grid || !reach || quantity !== 'pressure') return [];
+  return probes.flatMap(({ id, position: [x, y, z] }) => {
+    const node = grid.mapper.nodeAt(x, y, z);
+    return node >= 0 && reach[node] > 0 ? [{ axis: 'x' as const, at: reach[node], label: `${id} fed until` }] : [];
+  });
 }
 
 /** About as wide as the name of a line, px. */

@@ -6,6 +6,8 @@ const QUESTIONS: Record<VerdictRule['question'], string> = {
   'will-it-fill': 'Will it fill?',
   'where-fronts-meet': 'Where do fronts meet?',
   'what-machine': 'What machine does it need?',
+  'does-it-pack-out': 'Does it pack out?',
+  'how-long-to-cool': 'How long must it cool?',
 };
 
 /** The table of thresholds behind the verdicts, each with its reason. */

@@ -12,25 +12,27 @@ import { useRunData } from '../study/runData';
 import { useShownRun } from '../study/useShown';
 import { useView } from '../study/viewStore';
 import { Button } from '../ui/controls';
+import { StripScale } from './stripScale';
 
 Chart.register(LineElement, PointElement, LinearScale, CategoryScale);
 
-/** One pass of the filling takes this long on screen, whatever it takes in the mould. */
-const PLAY_SECONDS = 6;
+/** One pass of the filling takes this long on screen, one of a whole cycle the longer time. */
+const PLAY_SECONDS = { filling: 6, cycle: 11 };
 
 /** The cycle's time axis: traces at the gate, flags, and the play head that drives the part. */
 export function ShotStrip() {
   const { run, live } = useShownRun();
   const { data } = useRunData(run?.id ?? null);
   const manifest = live ? null : (data?.manifest ?? null);
-  const end = manifest?.history.time.at(-1) ?? 0;
-  usePlayback(end);
+  const scale = useMemo(() => new StripScale(manifest), [manifest]);
+  const { end } = scale;
+  usePlayback(scale);
   return (
     <section aria-label="Shot strip" className="bg-sheet flex border-t">
       <Transport end={end} enabled={manifest !== null} />
       <div className="relative min-w-0 flex-1">
         {manifest ? (
-          <Traces manifest={manifest} end={end} />
+          <Traces manifest={manifest} scale={scale} />
         ) : (
           <p className="text-soft grid h-full place-items-center text-[12px]">
             {live ? 'Traces appear when the run is done.' : 'The time axis of the shot appears with the first result.'}
@@ -41,7 +43,8 @@ export function ShotStrip() {
   );
 }
 
-function usePlayback(end: number): void {
+function usePlayback(scale: StripScale): void {
+  const { end } = scale;
   const playing = useView((s) => s.playing);
   useEffect(() => {
     const toggle = () => {
@@ -58,7 +61,9 @@ function usePlayback(end: number): void {
     let last = performance.now();
     const tick = (now: number) => {
       const { time, set } = useView.getState();
-      const next = Math.min(time, end) + ((now - last) / 1000) * (end / PLAY_SECONDS);
+      const whole = scale.phases.length > 1 ? PLAY_SECONDS.cycle : PLAY_SECONDS.filling;
+      const place = scale.placeOf(Math.min(time, end)) + (now - last) / 1000 / whole;
+      const next = place >= 1 ? end : scale.timeAt(place);
       last = now;
       if (next >= end) set({ time: Infinity, playing: false });
       else {
@@ -68,7 +73,7 @@ function usePlayback(end: number): void {
     };
     frame = requestAnimationFrame(tick);
     return () => cancelAnimationFrame(frame);
-  }, [playing, end]);
+  }, [playing, end, scale]);
 }
 
 function Transport({ end, enabled }: { end: number; enabled: boolean }) {
@@ -105,18 +110,19 @@ function Transport({ end, enabled }: { end: number; enabled: boolean }) {
   );
 }
 
-function Traces({ manifest, end }: { manifest: Manifest; end: number }) {
+function Traces({ manifest, scale }: { manifest: Manifest; scale: StripScale }) {
   const colours = useColours();
   const chart = useRef<Chart<'line'> | null>(null);
   const [area, setArea] = useState<{ left: number; right: number; top: number; bottom: number } | null>(null);
   const { history } = manifest;
   const withFeed = manifest.summary.feed !== undefined;
-  const data = useMemo(
-    () => ({
+  const data = useMemo(() => {
+    const x = history.time.map((t) => scale.placeOf(t));
+    return {
       datasets: [
         {
           label: 'Nozzle pressure',
-          data: history.time.map((t, i) => ({ x: t, y: (history.nozzlePressure ?? history.pressure)[i] / 1e6 })),
+          data: x.map((at, i) => ({ x: at, y: (history.nozzlePressure ?? history.pressure)[i] / 1e6 })),
           borderColor: colours.accent,
           yAxisID: 'y',
         },
@@ -124,7 +130,7 @@ function Traces({ manifest, end }: { manifest: Manifest; end: number }) {
           ? [
               {
                 label: 'Highest gate pressure',
-                data: history.time.map((t, i) => ({ x: t, y: history.pressure[i] / 1e6 })),
+                data: x.map((at, i) => ({ x: at, y: history.pressure[i] / 1e6 })),
                 borderColor: colours.accent,
                 borderDash: [1.5, 2.5],
                 yAxisID: 'y',
@@ -133,17 +139,16 @@ function Traces({ manifest, end }: { manifest: Manifest; end: number }) {
           : []),
         {
           label: 'Flow rate',
-          data: history.time.map((t, i) => ({ x: t, y: history.flowRate[i] * 1e6 })),
+          data: x.map((at, i) => ({ x: at, y: history.flowRate[i] * 1e6 })),
           borderColor: colours.select,
           borderDash: [4, 3],
           yAxisID: 'y2',
         },
       ],
-    }),
-    [history, colours, withFeed],
-  );
-  const flags = useMemo(() => flagsOf(manifest, end), [manifest, end]);
-  const options = useMemo(() => chartOptions(end, colours), [end, colours]);
+    };
+  }, [history, colours, withFeed, scale]);
+  const flags = useMemo(() => flagsOf(manifest, scale), [manifest, scale]);
+  const options = useMemo(() => chartOptions(scale, colours), [scale, colours]);
   const measure = useMemo<Plugin<'line'>>(
     () => ({
       id: 'measure',
@@ -176,12 +181,37 @@ function Traces({ manifest, end }: { manifest: Manifest; end: number }) {
         </span>
         <span className="text-petrol">┄ flow rate, cm³/s</span>
       </div>
-      {area && <PinBars area={area} end={end} pins={pins} />}
+      {area && scale.phases.length > 1 && (
+        <Phases area={{ ...area, top: area.top + band, bottom: area.bottom + band }} scale={scale} />
+      )}
+      {area && <PinBars area={area} scale={scale} pins={pins} />}
       {area && (
-        <PlayHead area={{ ...area, top: area.top + band, bottom: area.bottom + band }} end={end} flags={flags} />
+        <PlayHead area={{ ...area, top: area.top + band, bottom: area.bottom + band }} scale={scale} flags={flags} />
       )}
     </>
   );
+}
+
+/** The phases of the cycle as bands behind the traces, with their names at the top. */
+function Phases({
+  area,
+  scale,
+}: {
+  area: { left: number; right: number; top: number; bottom: number };
+  scale: StripScale;
+}) {
+  const width = area.right - area.left;
+  return scale.phases.map((p, k) => (
+    <div
+      key={p.label}
+      className={`pointer-events-none absolute overflow-hidden ${k % 2 ? 'bg-well/60' : ''}`}
+      style={{ left: area.left + p.left * width, width: (p.right - p.left) * width, top: area.top, bottom: 0 }}
+    >
+      {(k > 0 || scale.phases.length < 2) && (
+        <span className="text-soft absolute top-0 right-0 left-0 truncate text-center text-[11px]">{p.label}</span>
+      )}
+    </div>
+  ));
 }
 
 /** Height of a pin's bar and of its row, px, and where the first one stands. */
@@ -192,15 +222,16 @@ const BAR_TOP = 16;
 /** One bar a valve pin, from opening to closing, above the traces. */
 function PinBars({
   area,
-  end,
+  scale,
   pins,
 }: {
   area: { left: number; right: number; bottom: number };
-  end: number;
+  scale: StripScale;
   pins: FeedFacts['pins'];
 }) {
   const width = area.right - area.left;
-  const at = (t: number) => (Math.min(t, end) / end) * width;
+  const { end } = scale;
+  const at = (t: number) => scale.placeOf(t) * width;
   return pins.map((pin, k) => {
     const top = BAR_TOP + BAR_ROW * k;
     const { openedAt_s: open, closedAt_s: close } = pin;
@@ -236,33 +267,40 @@ interface Flag {
   label: string;
 }
 
-function flagsOf(manifest: Manifest, end: number): Flag[] {
+function flagsOf(manifest: Manifest, scale: StripScale): Flag[] {
   const flags: Flag[] = [];
-  const { limitReachedAt_s, switchoverTime_s } = manifest.summary;
+  const { limitReachedAt_s, switchoverTime_s, fillTime_s, pack } = manifest.summary;
   if (switchoverTime_s != null) flags.push({ time: switchoverTime_s, label: 'switchover' });
   if (limitReachedAt_s !== null) flags.push({ time: limitReachedAt_s, label: 'pressure limit' });
-  flags.push({ time: end, label: manifest.status === 'filled' ? 'full' : 'stopped' });
-  return flags;
+  flags.push({
+    time: pack ? fillTime_s : scale.end,
+    label: manifest.status === 'filled' ? 'full' : 'stopped',
+  });
+  if (pack?.lastGateFrozenAt != null) flags.push({ time: pack.lastGateFrozenAt, label: 'gate frozen' });
+  if (pack?.ejectableTime != null) flags.push({ time: pack.ejectableTime, label: 'ejectable' });
+  return flags.sort((a, b) => a.time - b.time);
 }
 
 function PlayHead({
   area,
-  end,
+  scale,
   flags,
 }: {
   area: { left: number; right: number; top: number; bottom: number };
-  end: number;
+  scale: StripScale;
   flags: Flag[];
 }) {
   const time = useView((s) => s.time);
   const set = useView((s) => s.set);
   const scrub = useRef(false);
   const width = area.right - area.left;
+  const { end } = scale;
   const now = Math.min(time, end);
   const goTo = (t: number) => set({ time: t >= end ? Infinity : Math.max(0, t), playing: false });
   const fromEvent = (e: React.PointerEvent<HTMLDivElement>) => {
     const frame = e.currentTarget.getBoundingClientRect();
-    goTo(((e.clientX - frame.left) / frame.width) * end);
+    const place = (e.clientX - frame.left) / frame.width;
+    goTo(place >= 1 ? end : scale.timeAt(place));
   };
   return (
     <div
@@ -284,8 +322,9 @@ function PlayHead({
       onPointerUp={() => (scrub.current = false)}
       onKeyDown={(e) => {
         const step = e.shiftKey ? 0.1 : 0.02;
-        if (e.key === 'ArrowLeft') goTo(now - step * end);
-        if (e.key === 'ArrowRight') goTo(now + step * end);
+        const place = scale.placeOf(now);
+        if (e.key === 'ArrowLeft') goTo(scale.timeAt(place - step));
+        if (e.key === 'ArrowRight') goTo(place + step >= 1 ? end : scale.timeAt(place + step));
         if (e.key === 'Home') goTo(0);
         if (e.key === 'End') goTo(end);
       }}
@@ -294,12 +333,12 @@ function PlayHead({
         <div
           key={flag.label}
           className="border-soft absolute top-4 bottom-0 border-l border-dotted"
-          style={{ left: `${(100 * flag.time) / end}%` }}
+          style={{ left: `${100 * scale.placeOf(flag.time)}%` }}
         >
           <span
-            className={`text-soft absolute text-[11px] whitespace-nowrap ${flag.time > 0.6 * end ? 'right-1' : 'left-1'}`}
+            className={`text-soft absolute text-[11px] whitespace-nowrap ${toTheLeft(flag, scale) ? 'right-1' : 'left-1'}`}
             // Flags that come close stand above one another.
-            style={{ bottom: 2 + 13 * flags.slice(k + 1).filter((f) => f.time - flag.time < 0.14 * end).length }}
+            style={{ bottom: 2 + 13 * flags.slice(k + 1).filter((f) => close(f, flag, scale)).length }}
           >
             {flag.label}
           </span>
@@ -307,7 +346,7 @@ function PlayHead({
       ))}
       <div
         className="bg-ink absolute top-3 bottom-0 w-[1.5px]"
-        style={{ left: `calc(${(100 * now) / end}% - 0.75px)` }}
+        style={{ left: `calc(${100 * scale.placeOf(now)}% - 0.75px)` }}
       >
         <div className="bg-ink absolute -top-1 -left-[4px] size-[9px] rotate-45 rounded-[2px]" />
       </div>
@@ -315,7 +354,16 @@ function PlayHead({
   );
 }
 
-function chartOptions(end: number, colours: { edge: string }): ChartOptions<'line'> {
+/** Names stand before their line where the filling ends and at the end of the strip. */
+const toTheLeft = (flag: Flag, scale: StripScale): boolean => {
+  const place = scale.placeOf(flag.time);
+  return scale.phases.length > 1 ? place > 0.86 || (place > 0.2 && place < 0.41) : place > 0.6;
+};
+
+const close = (a: Flag, b: Flag, scale: StripScale): boolean =>
+  scale.placeOf(a.time) - scale.placeOf(b.time) < 0.14 && toTheLeft(a, scale) === toTheLeft(b, scale);
+
+function chartOptions(scale: StripScale, colours: { edge: string }): ChartOptions<'line'> {
   const style = typeof document === 'undefined' ? null : getComputedStyle(document.documentElement);
   const soft = style?.getPropertyValue('--ink-soft').trim() ?? colours.edge;
   const line = style?.getPropertyValue('--line').trim() ?? colours.edge;
@@ -332,14 +380,19 @@ function chartOptions(end: number, colours: { edge: string }): ChartOptions<'lin
       x: {
         type: 'linear',
         min: 0,
-        max: end,
+        max: 1,
+        afterBuildTicks: (axis) => {
+          axis.ticks = scale.ticks().map((t) => ({ value: scale.placeOf(t) }));
+        },
         grid: { color: line },
         border: { color: line },
         ticks: {
           color: soft,
           font,
-          maxTicksLimit: 9,
-          callback: (v) => (Number(v) === 0 ? '0' : `${formatNumber(Number(v), 2)} s`),
+          autoSkip: true,
+          autoSkipPadding: 6,
+          maxRotation: 0,
+          callback: (v) => (Number(v) === 0 ? '0' : `${formatNumber(scale.timeAt(Number(v)), 2)} s`),
         },
       },
       y: {

@@ -5,6 +5,7 @@ import { useView } from '../study/viewStore';
 import { dataOf } from '../study/runData';
 import { fieldInfo } from './fields';
 import { isochroneText } from './useOverlays';
+import { StripScale } from './stripScale';
 
 const SCALE = 2;
 const STRIP = 132;
@@ -123,8 +124,8 @@ const wait = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, 
 /** Plays the filling once from the start and records it. The play head returns to where it stood. */
 export async function recordAnimation(report: (share: number) => void, signal: AbortSignal): Promise<void> {
   const run = latestResult(useStudy.getState());
-  const end = run ? (dataOf(run.id).manifest?.history.time.at(-1) ?? 0) : 0;
-  if (!(end > 0)) throw new Error('There is no filling to record yet. Press Run first.');
+  const scale = new StripScale(run ? (dataOf(run.id).manifest ?? null) : null);
+  if (!(scale.end > 0)) throw new Error('There is no filling to record yet. Press Run first.');
   const type = ['video/webm;codecs=vp9', 'video/webm;codecs=vp8', 'video/webm'].find((t) =>
     MediaRecorder.isTypeSupported(t),
   );
@@ -140,7 +141,7 @@ export async function recordAnimation(report: (share: number) => void, signal: A
   try {
     for (let f = 0; f <= FRAMES; f++) {
       if (signal.aborted) throw new Error('stopped');
-      useView.getState().set({ time: f === FRAMES ? Infinity : (f / FRAMES) * end, playing: false });
+      useView.getState().set({ time: f === FRAMES ? Infinity : scale.timeAt(f / FRAMES), playing: false });
       await nextFrame();
       await nextFrame();
       compose(canvas);

@@ -21,6 +21,15 @@ const FIELDS: Record<FieldId, FieldInfo> = {
   peakShearRate: { label: 'Peak shear rate', unit: '1/s' },
   frontSpeed: { label: 'Front speed', unit: 'cm/s' },
   thickness: { label: 'Wall thickness', unit: 'mm' },
+  shrinkage: { label: 'Volumetric shrinkage', unit: '%' },
+  linearShrinkage: { label: 'Linear shrinkage', unit: '%' },
+  shrinkageAtEjection: { label: 'Shrinkage at ejection', unit: '%' },
+  holdReach: { label: 'Hold reach', unit: 's' },
+  sinkDepth: { label: 'Sink depth', unit: 'µm' },
+  voidRisk: { label: 'Missing in the core', unit: '%' },
+  frozenAt: { label: 'Frozen at', unit: 's' },
+  ejectableAt: { label: 'Ejectable time', unit: 's' },
+  density: { label: 'Density at ejection', unit: 'kg/m³' },
 };
 
 /** Fields that change over time. */
@@ -32,8 +41,29 @@ export function fieldInfo(id: FieldId, gates: readonly Gate[] = []): FieldInfo {
   return FIELDS[id] ?? { label: id, unit: '' };
 }
 
-/** Fields of a run in the order of the list. Velocity is drawn as arrows, not as a colour. */
-export function fieldIds(nGates: number): FieldId[] {
+/** Fields that come of packing and cooling. */
+const OF_PACKING = new Set<FieldId>([
+  'shrinkage',
+  'linearShrinkage',
+  'shrinkageAtEjection',
+  'holdReach',
+  'sinkDepth',
+  'voidRisk',
+  'frozenAt',
+  'ejectableAt',
+  'density',
+]);
+
+/**
+ * Fields of a run in the order of the list, those of the filling and of what follows it. Velocity is drawn as
+ * arrows, not as a colour.
+ */
+export function fieldGroups(nGates: number, packed: boolean): { title: string; ids: FieldId[] }[] {
   const shares = nGates > 1 ? Array.from({ length: nGates }, (_, g) => `gateShare-${g + 1}`) : [];
-  return [...Object.keys(FIELDS), ...shares];
+  const filling = [...Object.keys(FIELDS).filter((id) => !OF_PACKING.has(id)), ...shares];
+  if (!packed) return [{ title: 'Show on the part', ids: filling }];
+  return [
+    { title: 'Show on the part', ids: filling },
+    { title: 'After packing and cooling', ids: [...OF_PACKING] },
+  ];
 }

@@ -9,6 +9,7 @@ import { Choice, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { InjectionFields } from './InjectionFields';
 import { MachineFields } from './MachineFields';
+import { PackingFields } from './PackingFields';
 import { SwitchoverFields } from './SwitchoverFields';
 
 /** Assumed where there is no part yet, only to show a plausible hint. */
@@ -17,6 +18,11 @@ const NO_PART = { volume: 5e-5, wall: 2e-3 };
 const VENTING = [
   { value: 'parting-line', label: 'Parting line' },
   { value: 'sealed', label: 'Nowhere' },
+] as const;
+
+const UP_TO = [
+  { value: 'fill', label: 'Filling' },
+  { value: 'cycle', label: 'Whole cycle' },
 ] as const;
 
 /** What every block of the station gets: the cycle, and how to change and mark a part of it. */
@@ -46,6 +52,16 @@ export function CycleBench() {
   const { update, marked } = block;
   return (
     <>
+      <SectionTitle>Calculate</SectionTitle>
+      <Choice
+        label="Calculate"
+        value={inputs.upTo ?? 'cycle'}
+        options={UP_TO}
+        onChange={(upTo) => {
+          const { upTo: _, ...rest } = inputs;
+          change('What is calculated', upTo === 'fill' ? { ...rest, upTo } : rest);
+        }}
+      />
       <SectionTitle>Temperatures</SectionTitle>
       <div className="space-y-1.5">
         <NumberField
@@ -99,6 +115,7 @@ export function CycleBench() {
       <MachineFields {...block} settings={settings} volume={part?.size.volume ?? null} />
       <InjectionFields {...block} inputs={known} size={size} />
       <SwitchoverFields {...block} settings={settings} />
+      <PackingFields {...block} settings={settings} />
       <SectionTitle>Air leaves at</SectionTitle>
       <Choice
         label="Air leaves at"

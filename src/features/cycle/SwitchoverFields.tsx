@@ -1,7 +1,6 @@
 import type { Inputs } from '@/core/model/study';
 import type { FillSettings } from '@/core/pipeline/settings';
-import { AUTOMATIC_SHARE, PACKING_SHARE } from '@/core/solvers/fill/drive';
-import { latestResult, useStudy } from '../study/store';
+import { AUTOMATIC_SHARE } from '@/core/solvers/fill/drive';
 import { SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import type { CycleProps } from './CycleBench';
@@ -15,10 +14,9 @@ const WAYS: { value: Switchover['by']; label: string }[] = [
   { value: 'time', label: 'At a time' },
 ];
 
-/** When the machine stops setting the flow and sets the pressure, and which. */
+/** When the machine stops setting the flow and sets the pressure. */
 export function SwitchoverFields({ cycle, update, marked, settings }: CycleProps & { settings: FillSettings }) {
   const { switchover } = cycle;
-  const summary = useStudy((s) => latestResult(s)?.summary ?? null);
   const start: Record<Switchover['by'], Switchover> = {
     automatic: { by: 'automatic' },
     share: { by: 'share', share: 0.98 },
@@ -26,7 +24,6 @@ export function SwitchoverFields({ cycle, update, marked, settings }: CycleProps
     time: { by: 'time', time: Number((0.98 * settings.injectionTime).toPrecision(2)) },
   };
   const set = (next: Switchover) => update('Switchover', { switchover: next });
-  const atSwitch = summary?.switchoverPressure_Pa ?? null;
   return (
     <>
       <SectionTitle>Switchover</SectionTitle>
@@ -76,18 +73,6 @@ export function SwitchoverFields({ cycle, update, marked, settings }: CycleProps
             onChange={(time) => time !== null && set({ by: 'time', time })}
           />
         )}
-        <NumberField
-          label="Packing pressure"
-          unit="MPa"
-          value={cycle.packingPressure}
-          fallback={atSwitch === null ? undefined : PACKING_SHARE * atSwitch}
-          emptyHint="automatic"
-          min={0}
-          max={5e8}
-          step={2}
-          marked={marked('packingPressure')}
-          onChange={(packingPressure) => update('Packing pressure', { packingPressure })}
-        />
       </div>
     </>
   );

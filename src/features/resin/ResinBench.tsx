@@ -1,6 +1,7 @@
 'use client';
 
 import { RESINS } from '@/core/material/library';
+import { meltDensity, meltThermal } from '@/core/material/properties';
 import { viscosity } from '@/core/material/viscosity';
 import { resolveResin } from '@/core/pipeline/settings';
 import { format, formatNumber, fromSi } from '@/core/units/units';
@@ -45,9 +46,9 @@ export function ResinBench() {
             <Fact label="Mould" value={`${celsius(resin.mould.min)} to ${celsius(resin.mould.max)} °C`} />
             <Fact label="No flow below" value={`${celsius(resin.noFlowTemperature)} °C`} />
             <Fact label="Ejection below" value={`${celsius(resin.ejectionTemperature)} °C`} />
-            <Fact label="Melt density" value={`${formatNumber(resin.density / 1000, 3)} g/cm³`} />
-            <Fact label="Conductivity" value={`${formatNumber(resin.conductivity, 2)} W/(m K)`} />
-            <Fact label="Specific heat" value={`${formatNumber(resin.specificHeat, 4)} J/(kg K)`} />
+            <Fact label="Melt density" value={`${formatNumber(meltDensity(resin) / 1000, 3)} g/cm³`} />
+            <Fact label="Conductivity" value={`${formatNumber(meltThermal(resin).conductivity, 2)} W/(m K)`} />
+            <Fact label="Specific heat" value={`${formatNumber(meltThermal(resin).specificHeat, 4)} J/(kg K)`} />
           </dl>
           <SectionTitle>Viscosity at {celsius(resin.melt.recommended)} °C</SectionTitle>
           <dl className="num grid grid-cols-[1fr_auto] gap-y-1">

@@ -156,7 +156,22 @@ function storedField(data: RunData, id: FieldId, time: number, feedSeen: boolean
   return { id, nodeValues, nodeTimes: drawn, range, end, live: false, profile };
 }
 
-const CUT_RANGES = new Set<FieldId>(['thickness', 'peakShearRate', 'peakStress', 'frontSpeed', 'frontTemperature']);
+const CUT_RANGES = new Set<FieldId>([
+  'thickness',
+  'peakShearRate',
+  'peakStress',
+  'frontSpeed',
+  'frontTemperature',
+  'shrinkage',
+  'linearShrinkage',
+  'shrinkageAtEjection',
+  'holdReach',
+  'sinkDepth',
+  'voidRisk',
+  'frozenAt',
+  'ejectableAt',
+  'density',
+]);
 
 /** The outermost place of a profile: what the surface shows. */
 function atWall(profile: Float32Array, n: number, components: number): Float32Array {

@@ -23,11 +23,13 @@ interface Props {
   onChange: (value: number | null) => void;
   /** A remark under the field, such as a value outside the recommended range. */
   note?: string | null;
+  /** In a table the column says what it is; the label is then for those who hear the page. */
+  hideLabel?: boolean;
 }
 
 /** Number with its unit inside. Takes comma or point; commits on Enter or leaving, Escape takes it back. */
 export function NumberField({ label, unit, value, fallback, min, max, step, marked, onChange, note, ...rest }: Props) {
-  const { emptyHint } = rest;
+  const { emptyHint, hideLabel = false } = rest;
   const id = useId();
   const shown = value === null ? '' : String(tidy(fromSi(value, unit), 6));
   const [text, setText] = useState(shown);
@@ -60,39 +62,47 @@ export function NumberField({ label, unit, value, fallback, min, max, step, mark
     commit(String(next));
   };
 
+  const box = (
+    <div
+      className={`bg-sheet focus-within:border-petrol flex h-7 items-center rounded border pr-2 ${problem ? 'border-problem' : ''}`}
+    >
+      <input
+        id={id}
+        aria-label={hideLabel ? label : undefined}
+        inputMode="decimal"
+        autoComplete="off"
+        data-clean={text === shown}
+        className="num placeholder:text-soft h-full w-full min-w-0 bg-transparent pr-1.5 pl-2 text-right outline-none placeholder:italic"
+        value={text}
+        placeholder={fallback === undefined ? (emptyHint ?? '') : formatNumber(fromSi(fallback, unit), 3)}
+        aria-invalid={problem !== null}
+        aria-describedby={problem || note ? `${id}-note` : undefined}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={(e) => commit(e.target.value)}
+        onKeyDown={(e) => {
+          if (e.key === 'Enter') commit(e.currentTarget.value);
+          if (e.key === 'Escape') {
+            setText(shown);
+            setProblem(null);
+          }
+          if (e.key === 'ArrowUp' || e.key === 'ArrowDown') {
+            e.preventDefault();
+            nudge(e.key === 'ArrowUp' ? 1 : -1);
+          }
+        }}
+      />
+      <span className="text-soft shrink-0 text-[12px]">{unit}</span>
+    </div>
+  );
   return (
     <div>
-      <Row label={label} htmlFor={id} marked={marked}>
-        <div
-          className={`bg-sheet focus-within:border-petrol flex h-7 items-center rounded border pr-2 ${problem ? 'border-problem' : ''}`}
-        >
-          <input
-            id={id}
-            inputMode="decimal"
-            autoComplete="off"
-            data-clean={text === shown}
-            className="num placeholder:text-soft h-full w-full min-w-0 bg-transparent pr-1.5 pl-2 text-right outline-none placeholder:italic"
-            value={text}
-            placeholder={fallback === undefined ? (emptyHint ?? '') : formatNumber(fromSi(fallback, unit), 3)}
-            aria-invalid={problem !== null}
-            aria-describedby={problem || note ? `${id}-note` : undefined}
-            onChange={(e) => setText(e.target.value)}
-            onBlur={(e) => commit(e.target.value)}
-            onKeyDown={(e) => {
-              if (e.key === 'Enter') commit(e.currentTarget.value);
-              if (e.key === 'Escape') {
-                setText(shown);
-                setProblem(null);
-              }
-              if (e.key === 'ArrowUp' || e.key === 'ArrowDown') {
-                e.preventDefault();
-                nudge(e.key === 'ArrowUp' ? 1 : -1);
-              }
-            }}
-          />
-          <span className="text-soft shrink-0 text-[12px]">{unit}</span>
-        </div>
-      </Row>
+      {hideLabel ? (
+        box
+      ) : (
+        <Row label={label} htmlFor={id} marked={marked}>
+          {box}
+        </Row>
+      )}
       {(problem ?? note) && (
         <p id={`${id}-note`} className={`mt-0.5 text-right text-[11.5px] ${problem ? 'text-problem' : 'text-watch'}`}>
           {problem ?? note}

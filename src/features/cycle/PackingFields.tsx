@@ -1,0 +1,300 @@
+'use client';
+
+import { CategoryScale, Chart, LinearScale, LineElement, PointElement, type ChartOptions } from 'chart.js';
+import { Plus, X } from 'lucide-react';
+import { useMemo } from 'react';
+import { Line } from 'react-chartjs-2';
+import { firstBackwards, type Packing } from '@/core/model/packing';
+import {
+  DEFAULT_DETACHED_TRANSFER,
+  DEFAULT_OPEN_TIME,
+  DEFAULT_SOLID_SHARE,
+  type FillSettings,
+} from '@/core/pipeline/settings';
+import { PACKING_SHARE } from '@/core/solvers/fill/drive';
+import { format, formatNumber, fromSi } from '@/core/units/units';
+import { useColours } from '../shell/useColours';
+import { latestResult, useStudy } from '../study/store';
+import { Button, Choice, SectionTitle } from '../ui/controls';
+import { NumberField } from '../ui/NumberField';
+import type { CycleProps } from './CycleBench';
+
+Chart.register(LineElement, PointElement, LinearScale, CategoryScale);
+
+const WAYS = [
+  { value: 'constant', label: 'One pressure' },
+  { value: 'profile', label: 'Profile' },
+] as const;
+const AS = [
+  { value: 'pressure', label: 'MPa' },
+  { value: 'share', label: '% of switchover' },
+] as const;
+const MOST_POINTS = 20;
+
+type Profile = Extract<Packing, { by: 'profile' }>;
+
+/** Pressure after switchover, and for how long. */
+export function PackingFields({ cycle, update, marked, settings }: CycleProps & { settings: FillSettings }) {
+  const { packing } = cycle;
+  const atSwitch = useStudy((s) => latestResult(s)?.summary?.switchoverPressure_Pa ?? null);
+  const gateFrozen = useStudy((s) => latestResult(s)?.summary?.pack?.lastGateFrozenAt ?? null);
+  const set = (next: Packing) => update('Packing', { packing: next });
+  const start = (by: Packing['by']): Packing => {
+    if (by === 'constant') return { by, pressure: null, time: null };
+    const { as, points } = settings.packing;
+    return { by, as, points: points.map((p) => ({ at: Number(p.at.toPrecision(3)), value: p.value })) };
+  };
+  return (
+    <>
+      <SectionTitle>Packing</SectionTitle>
+      <Choice
+        label="Packing"
+        value={packing.by}
+        options={WAYS}
+        onChange={(by) => by !== packing.by && set(start(by))}
+      />
+      <div className="mt-2 space-y-1.5">
+        {packing.by === 'constant' ? (
+          <>
+            <NumberField
+              label="Packing pressure"
+              unit="MPa"
+              value={packing.pressure}
+              fallback={atSwitch === null ? undefined : PACKING_SHARE * atSwitch}
+              emptyHint={`${Math.round(100 * PACKING_SHARE)} % of switchover`}
+              min={0}
+              max={5e8}
+              step={2}
+              marked={marked('packing')}
+              note={
+                packing.pressure !== null && packing.pressure > settings.pressureLimit
+                  ? `Above the limit of ${format(settings.pressureLimit, 'MPa', 3)}.`
+                  : null
+              }
+              onChange={(pressure) => set({ ...packing, pressure })}
+            />
+            <NumberField
+              label="Packing time"
+              unit="s"
+              value={packing.time}
+              fallback={settings.packing.end}
+              min={0}
+              max={600}
+              step={0.5}
+              marked={marked('packing')}
+              onChange={(time) => set({ ...packing, time })}
+            />
+          </>
+        ) : (
+          <ProfilePoints profile={packing} atSwitch={atSwitch} limit={settings.pressureLimit} onChange={set} />
+        )}
+      </div>
+      {gateFrozen !== null && (
+        <p className="text-soft mt-1.5 text-[12px]">
+          In the last run the gate froze {format(gateFrozen, 's', 2)} after the start of the shot.
+        </p>
+      )}
+      <SectionTitle>Cooling</SectionTitle>
+      <div className="space-y-1.5">
+        <NumberField
+          label="Cooling after packing"
+          unit="s"
+          value={cycle.coolingTime}
+          emptyHint="until ejectable"
+          min={0}
+          max={3600}
+          step={1}
+          marked={marked('coolingTime')}
+          note={cycle.coolingTime === 0 ? 'The mould opens as soon as packing ends.' : null}
+          onChange={(coolingTime) => update('Cooling time', { coolingTime })}
+        />
+        <NumberField
+          label="Solid to be ejected"
+          unit="%"
+          value={cycle.solidShare}
+          fallback={DEFAULT_SOLID_SHARE}
+          min={0.3}
+          max={1}
+          step={5}
+          marked={marked('solidShare')}
+          onChange={(solidShare) => update('Solid share', { solidShare })}
+        />
+        <NumberField
+          label="Open, eject, close"
+          unit="s"
+          value={cycle.openTime}
+          fallback={DEFAULT_OPEN_TIME}
+          min={0}
+          max={600}
+          step={1}
+          marked={marked('openTime')}
+          onChange={(openTime) => update('Opening time', { openTime })}
+        />
+        <NumberField
+          label="Heat where shrunk off"
+          unit="W/(m²·K)"
+          value={cycle.detachedTransfer}
+          fallback={DEFAULT_DETACHED_TRANSFER}
+          min={50}
+          max={1e5}
+          step={100}
+          marked={marked('detachedTransfer')}
+          onChange={(detachedTransfer) => update('Heat transfer where shrunk off', { detachedTransfer })}
+        />
+      </div>
+    </>
+  );
+}
+
+function ProfilePoints({
+  profile,
+  atSwitch,
+  limit,
+  onChange,
+}: {
+  profile: Profile;
+  atSwitch: number | null;
+  limit: number;
+  onChange: (p: Packing) => void;
+}) {
+  const { as, points } = profile;
+  const unit = as === 'share' ? '%' : 'MPa';
+  const set = (k: number, patch: Partial<Profile['points'][0]>) =>
+    onChange({ ...profile, points: points.map((p, i) => (i === k ? { ...p, ...patch } : p)) });
+  const backwards = firstBackwards(points);
+  const change = (next: Profile['as']) => {
+    if (next === as) return;
+    // Without a run to go by, full pressure at switchover is taken for half of the limit.
+    const scale = atSwitch ?? 0.5 * limit;
+    const factor = next === 'share' ? 1 / scale : scale;
+    onChange({
+      ...profile,
+      as: next,
+      points: points.map((p) => ({ ...p, value: Number((p.value * factor).toPrecision(3)) })),
+    });
+  };
+  return (
+    <div>
+      <Choice label="Profile in" value={as} options={AS} onChange={change} />
+      <ProfileCurve profile={profile} />
+      <table className="num w-full" aria-label="Packing profile">
+        <thead className="text-soft text-[11px]">
+          <tr>
+            <th className="py-1 text-left font-normal">s from switchover</th>
+            <th className="py-1 text-left font-normal">{as === 'share' ? '% of the pressure then' : 'MPa'}</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {points.map((point, k) => (
+            <tr key={k} className={backwards === k ? 'bg-problem/10' : ''}>
+              <td className="w-1/2 py-0.5 pr-1">
+                <NumberField
+                  label={`Time of point ${k + 1}`}
+                  hideLabel
+                  unit="s"
+                  value={point.at}
+                  min={0}
+                  max={600}
+                  step={0.5}
+                  onChange={(at) => at !== null && set(k, { at })}
+                />
+              </td>
+              <td className="w-1/2 py-0.5">
+                <NumberField
+                  label={`Pressure of point ${k + 1}`}
+                  hideLabel
+                  unit={unit}
+                  value={point.value}
+                  min={0}
+                  max={as === 'share' ? 3 : 5e8}
+                  step={as === 'share' ? 5 : 2}
+                  onChange={(value) => value !== null && set(k, { value })}
+                />
+              </td>
+              <td>
+                <Button
+                  look="quiet"
+                  className="px-1"
+                  disabled={points.length <= 2}
+                  aria-label={`Remove point ${k + 1}`}
+                  onClick={() => onChange({ ...profile, points: points.filter((_, i) => i !== k) })}
+                >
+                  <X size={13} />
+                </Button>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {backwards !== null && (
+        <p role="alert" className="text-problem mt-1 text-[12px]">
+          Point {backwards + 1} lies before point {backwards}: time cannot go back. Two points at one time make a step.
+        </p>
+      )}
+      <Button
+        className="mt-1.5 w-full"
+        disabled={points.length >= MOST_POINTS}
+        onClick={() => {
+          const last = points[points.length - 1];
+          onChange({
+            ...profile,
+            points: [...points, { at: Number((last.at + 1).toPrecision(4)), value: last.value }],
+          });
+        }}
+      >
+        <Plus size={13} /> Add a point
+      </Button>
+    </div>
+  );
+}
+
+/** The profile as the machine follows it. */
+function ProfileCurve({ profile }: { profile: Profile }) {
+  const colours = useColours();
+  const { as, points } = profile;
+  const data = useMemo(
+    () => ({
+      datasets: [
+        {
+          data: points.map((p) => ({ x: p.at, y: fromSi(p.value, as === 'share' ? '%' : 'MPa') })),
+          borderColor: colours.accent,
+          backgroundColor: colours.accent,
+          borderWidth: 1.8,
+        },
+      ],
+    }),
+    [points, as, colours],
+  );
+  const options = useMemo(() => curveOptions(), []);
+  return (
+    <div className="mt-2 h-24">
+      <Line data={data} options={options} aria-label="Packing pressure against time" />
+    </div>
+  );
+}
+
+function curveOptions(): ChartOptions<'line'> {
+  const style = typeof document === 'undefined' ? null : getComputedStyle(document.documentElement);
+  const soft = style?.getPropertyValue('--ink-soft').trim();
+  const line = style?.getPropertyValue('--line').trim();
+  const ticks = { color: soft, font: { family: "'Inter Variable', sans-serif", size: 11 }, maxTicksLimit: 5 };
+  return {
+    responsive: true,
+    maintainAspectRatio: false,
+    animation: false,
+    parsing: false,
+    events: [],
+    elements: { point: { radius: 2.5 }, line: { tension: 0 } },
+    scales: {
+      x: {
+        type: 'linear',
+        min: 0,
+        grid: { color: line },
+        ticks: { ...ticks, callback: (v) => `${formatNumber(Number(v), 2)} s` },
+      },
+      y: { type: 'linear', beginAtZero: true, grid: { color: line }, border: { display: false }, ticks },
+    },
+    plugins: { legend: { display: false }, tooltip: { enabled: false } },
+  };
+}
