@@ -122,13 +122,19 @@ describe('before a run', () => {
 });
 
 describe('after a run', () => {
-  it('answers three questions and shows the table behind the verdicts', async () => {
+  it('answers five questions and shows the table behind the verdicts', async () => {
     await chord(page, 'Control', 'Enter');
     await page.keyboard.press('5');
     await seeShown(page, 'fillTime');
     const view = await projectOf(page, server);
     const answers = view.runs[0].answers ?? [];
-    expect(answers.map((a) => a.id)).toEqual(['will-it-fill', 'where-fronts-meet', 'what-machine']);
+    expect(answers.map((a) => a.id)).toEqual([
+      'will-it-fill',
+      'where-fronts-meet',
+      'what-machine',
+      'does-it-pack-out',
+      'how-long-to-cool',
+    ]);
     for (const a of answers) await seeText(page, a.question);
     expect(view.runs[0].summary?.heatError).toBeLessThan(0.01);
     await press(page, 'How verdicts are made');

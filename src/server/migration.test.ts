@@ -32,7 +32,7 @@ it('a database of the first version is taken over: its part becomes a cavity, ru
     sql: "INSERT INTO runs VALUES ('r', 'v', ?, 'key', 'filled', NULL, NULL, NULL, 0, 0, 0)",
     args: [old],
   });
-  for (const name of ['0001_bodies', '0002_filling', '0003_feed', '0004_packing'])
+  for (const name of ['0001_bodies', '0002_filling', '0003_feed', '0004_packing', '0005_materials'])
     for (const sql of statements(name)) await db.execute(sql);
 
   const inputsOf = async (table: string, id: string): Promise<Inputs> => {

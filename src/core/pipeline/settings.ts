@@ -74,6 +74,11 @@ export const DEFAULT_WALL_TRANSFER = 3500;
 export const DEFAULT_DETACHED_TRANSFER = 1500;
 /** A part keeps its shape when nine tenths of it are solid: the skin then carries the rest. */
 export const DEFAULT_SOLID_SHARE = 0.9;
+/**
+ * Default packing time over the freezing time of the nominal wall: near the gate fresh melt comes in, and crystals
+ * give off their heat.
+ */
+const PACKING_TIME = 2;
 /** Opening, ejecting and closing of a press that holds a part of this size, s. */
 export const DEFAULT_OPEN_TIME = 5;
 
@@ -149,7 +154,8 @@ export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
   const flowRateAt = flowRates(cycle.injection, shotVolume, automatic, screwArea(machine));
   const injectionTime = timeOf(flowRateAt, shotVolume);
   const pressureLimit = Math.min(cycle.pressureLimit ?? Infinity, machine.maxPressure);
-  const packing = packingOf(cycle.packing, Number((freeze > 0 && freeze < 1e3 ? freeze : 5).toPrecision(2)));
+  const held = PACKING_TIME * (freeze > 0 && freeze < 1e3 ? freeze : 5);
+  const packing = packingOf(cycle.packing, Number(held.toPrecision(2)));
   return {
     resin,
     machine,

@@ -1,5 +1,6 @@
 'use client';
 
+import { Fragment } from 'react';
 import { format, formatNumber, fromSi, type Unit } from '@/core/units/units';
 import type { GridError, KeyNumber } from '@/core/pipeline/gridError';
 import type { Summary as RunSummary } from '@/core/results/summary';
@@ -35,7 +36,7 @@ export function AnswersBench() {
   return (
     <>
       {fieldGroups(gates.length, summary.pack !== undefined).map(({ title, ids }) => (
-        <div key={title}>
+        <Fragment key={title}>
           <SectionTitle>{title}</SectionTitle>
           <ul role="radiogroup" aria-label={title} className="border-y py-0.5">
             {ids.map((id) => (
@@ -52,7 +53,7 @@ export function AnswersBench() {
               </li>
             ))}
           </ul>
-        </div>
+        </Fragment>
       ))}
       <SectionTitle>Draw over it</SectionTitle>
       <div className="grid grid-cols-2 gap-1">

@@ -51,7 +51,7 @@ function RunReading() {
             </p>
           </>
         ) : live ? (
-          <p className="text-soft">The answer comes when the part is full. The front moves as it is computed.</p>
+          <p className="text-soft">The answers come when the run is done. The front moves as it is computed.</p>
         ) : (
           <>
             <h2 className="text-[15px] font-semibold">Will it fill?</h2>

@@ -205,7 +205,12 @@ function Phases({
     <div
       key={p.label}
       className={`pointer-events-none absolute overflow-hidden ${k % 2 ? 'bg-well/60' : ''}`}
-      style={{ left: area.left + p.left * width, width: (p.right - p.left) * width, top: area.top, bottom: 0 }}
+      style={{
+        left: area.left + p.left * width,
+        width: (p.right - p.left) * width,
+        top: area.top,
+        height: area.bottom - area.top + 4,
+      }}
     >
       {(k > 0 || scale.phases.length < 2) && (
         <span className="text-soft absolute top-0 right-0 left-0 truncate text-center text-[11px]">{p.label}</span>
@@ -405,7 +410,8 @@ function chartOptions(scale: StripScale, colours: { edge: string }): ChartOption
       y2: {
         type: 'linear',
         position: 'right',
-        beginAtZero: true,
+        // What flows back out is told, not drawn: it would lift the zero off the axis.
+        min: 0,
         grid: { display: false },
         border: { display: false },
         ticks: { color: soft, font, maxTicksLimit: 4 },

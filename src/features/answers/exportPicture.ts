@@ -5,6 +5,7 @@ import { useView } from '../study/viewStore';
 import { dataOf } from '../study/runData';
 import { fieldInfo } from './fields';
 import { isochroneText } from './useOverlays';
+import { download } from '../ui/download';
 import { StripScale } from './stripScale';
 
 const SCALE = 2;
@@ -94,14 +95,6 @@ function drawCaption(
   }
   for (const { at, text: value } of c.ticks)
     text(value, x0 + 32 * s, bottom - at * (bottom - top) + 4 * s, 11, 400, ink);
-}
-
-function download(blob: Blob, name: string): void {
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(blob);
-  link.download = name;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
 }
 
 const fileName = (extension: string) => {

@@ -68,8 +68,9 @@ export class StripScale {
     for (const p of this.phases) {
       const n = Math.max(1, Math.round((p.right - p.left) / width));
       const step = niceStep((p.to - p.from) / n);
-      for (let t = Math.ceil(p.from / step + 1e-6) * step; t < p.to - 0.45 * step; t += step)
-        if (t - p.from > 0.45 * step) ticks.push(t);
+      const apart = (t: number, from: number) => Math.abs(t - from) * ((p.right - p.left) / (p.to - p.from));
+      for (let t = Math.ceil(p.from / step + 1e-6) * step; t < p.to; t += step)
+        if (apart(t, p.from) > 0.7 * width && apart(t, p.to) > 0.7 * width) ticks.push(t);
       if (this.phases.length > 1) ticks.push(p.to);
     }
     return ticks;

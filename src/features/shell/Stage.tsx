@@ -20,6 +20,7 @@ import { useDrawPlan, useFeedMarks, useOutletMarks } from '../feed/useFeedMarks'
 import { PreviewNote, useCoarse } from '../feed/useCoarse';
 import { useFeedResult } from '../feed/useFeedResult';
 import { useFieldView, useShownField, useShownRun } from '../study/useShown';
+import { ResinSheet } from '../resin/ResinSheet';
 import { useView } from '../study/viewStore';
 import { Button } from '../ui/controls';
 import { useColours } from './useColours';
@@ -226,6 +227,7 @@ export function Stage() {
         />
       )}
       <ViewTools />
+      {station === 'resin' && <ResinSheet />}
       {chart && station === 'answers' && run && !live && <ProbeChart run={run} />}
     </div>
   );

@@ -1,4 +1,5 @@
 import type { BalanceAsk } from '@/core/model/balanceAsk';
+import type { Material, MaterialKind } from '@/core/model/material';
 import type { Inputs } from '@/core/model/study';
 import type { BalanceReport } from '@/core/pipeline/balanceStudy';
 import type { LengthUnit } from '@/core/units/units';
@@ -88,6 +89,10 @@ export const api = {
   ): Promise<GeometryAnswer<GeometryResults[K]>> => stream('/api/geometry', JSON.stringify(task), onProgress, signal),
   balance: (inputs: Inputs, ask: BalanceAsk, onProgress: OnProgress, signal: AbortSignal): Promise<BalanceReport> =>
     stream('/api/balance', JSON.stringify({ inputs, ask }), onProgress, signal),
+  materials: () => call<{ kind: MaterialKind; material: Material }[]>('/api/materials'),
+  saveMaterial: (kind: MaterialKind, material: Material) =>
+    send<{ kind: MaterialKind; material: Material }>('PUT', '/api/materials', { kind, material }),
+  deleteMaterial: (id: string) => call<unknown>(`/api/materials/${encodeURIComponent(id)}`, { method: 'DELETE' }),
   async binary(url: string): Promise<ArrayBuffer> {
     const response = await fetch(url);
     if (!response.ok) throw new ApiError('A result could not be loaded.', 'Reload the page.');

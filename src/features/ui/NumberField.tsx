@@ -25,13 +25,19 @@ interface Props {
   note?: string | null;
   /** In a table the column says what it is; the label is then for those who hear the page. */
   hideLabel?: boolean;
+  /** Written behind the number in place of the unit: for constants that are given in SI. */
+  suffix?: string;
 }
+
+/** Very large and very small numbers with their power of ten: they must fit the field. */
+const written = (x: number): string =>
+  x !== 0 && (Math.abs(x) >= 1e7 || Math.abs(x) < 1e-3) ? x.toExponential() : String(x);
 
 /** Number with its unit inside. Takes comma or point; commits on Enter or leaving, Escape takes it back. */
 export function NumberField({ label, unit, value, fallback, min, max, step, marked, onChange, note, ...rest }: Props) {
-  const { emptyHint, hideLabel = false } = rest;
+  const { emptyHint, hideLabel = false, suffix } = rest;
   const id = useId();
-  const shown = value === null ? '' : String(tidy(fromSi(value, unit), 6));
+  const shown = value === null ? '' : written(tidy(fromSi(value, unit), suffix === undefined ? 6 : 4));
   const [text, setText] = useState(shown);
   const [problem, setProblem] = useState<string | null>(null);
   useEffect(() => {
@@ -78,7 +84,7 @@ export function NumberField({ label, unit, value, fallback, min, max, step, mark
         aria-invalid={problem !== null}
         aria-describedby={problem || note ? `${id}-note` : undefined}
         onChange={(e) => setText(e.target.value)}
-        onBlur={(e) => commit(e.target.value)}
+        onBlur={(e) => e.target.value !== shown && commit(e.target.value)}
         onKeyDown={(e) => {
           if (e.key === 'Enter') commit(e.currentTarget.value);
           if (e.key === 'Escape') {
@@ -91,7 +97,7 @@ export function NumberField({ label, unit, value, fallback, min, max, step, mark
           }
         }}
       />
-      <span className="text-soft shrink-0 text-[12px]">{unit}</span>
+      <span className="text-soft shrink-0 text-[12px]">{suffix ?? unit}</span>
     </div>
   );
   return (

@@ -1,6 +1,7 @@
 import { integer, sqliteTable, text } from 'drizzle-orm/sqlite-core';
 import type { MeshReport } from '../../core/geometry/check';
 import type { Finding } from '../../core/geometry/finding';
+import type { Material, MaterialKind } from '../../core/model/material';
 import type { Inputs } from '../../core/model/study';
 import type { Problem } from '../../core/pipeline/checkRun';
 import type { Summary } from '../../core/results/summary';
@@ -55,6 +56,16 @@ export const runs = sqliteTable('runs', {
   finishedAt: time('finished_at'),
 });
 
+/** Materials that were copied, typed in, fitted or imported; the samples ship with the application. */
+export const materials = sqliteTable('materials', {
+  id: text('id').primaryKey(),
+  kind: text('kind').$type<MaterialKind>().notNull(),
+  material: json<Material>('material').notNull(),
+  createdAt: time('created_at').notNull(),
+  changedAt: time('changed_at').notNull(),
+});
+
+export type MaterialRow = typeof materials.$inferSelect;
 export type GeometryRow = typeof geometries.$inferSelect;
 export type ProjectRow = typeof projects.$inferSelect;
 export type VariantRow = typeof variants.$inferSelect;

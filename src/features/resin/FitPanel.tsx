@@ -1,0 +1,319 @@
+'use client';
+
+import { FlaskConical, Upload } from 'lucide-react';
+import { useMemo, useRef, useState } from 'react';
+import { fitPvt, type PvtFit, type PvtPoint } from '@/core/material/fitPvt';
+import { FitError, fitViscosity, type ViscosityFit, type ViscosityPoint } from '@/core/material/fitViscosity';
+import { measure } from '@/core/material/lab';
+import { RESINS } from '@/core/material/library';
+import { ATMOSPHERE, specificVolume } from '@/core/material/pvt';
+import { viscosity } from '@/core/material/viscosity';
+import type { Resin } from '@/core/model/resin';
+import { formatNumber, fromSi } from '@/core/units/units';
+import { Button, Choice } from '../ui/controls';
+import { CurveChart, type MeasuredPoint } from './CurveChart';
+import type { CurveSet } from './curves';
+import { freshId, useMaterials } from './materials';
+import { PVT_COLUMNS, pvtPoints, pvtText, VISCOSITY_COLUMNS, viscosityPoints, viscosityText } from './points';
+
+type What = 'viscosity' | 'pvt';
+const WHAT: { value: What; label: string }[] = [
+  { value: 'viscosity', label: 'Viscosity' },
+  { value: 'pvt', label: 'pvT' },
+];
+
+interface Fitted {
+  count: number;
+  curves: CurveSet;
+  points: MeasuredPoint[];
+  rms: number;
+  rows: { name: string; value: number; error: number | undefined; unit: string }[];
+  notes: string[];
+  residuals: number[];
+  /** The resin with the fitted constants. */
+  with: (base: Resin) => Resin;
+}
+
+/** Measured points in, constants out: pasted, loaded or from the laboratory; points are left out by a click. */
+export function FitPanel({ base, onUse }: { base: Resin; onUse: (r: Resin) => void }) {
+  const [what, setWhat] = useState<What>('viscosity');
+  const [texts, setTexts] = useState<Record<What, string>>({ viscosity: '', pvt: '' });
+  const [left, setLeft] = useState<Record<What, readonly number[]>>({ viscosity: [], pvt: [] });
+  const [sample, setSample] = useState(0);
+  const [said, setSaid] = useState<string | null>(null);
+  const file = useRef<HTMLInputElement>(null);
+  const save = useMaterials((s) => s.save);
+  const put = (text: string) => {
+    setTexts({ ...texts, [what]: text });
+    setLeft({ ...left, [what]: [] });
+  };
+  const outcome = useMemo(() => work(what, texts[what], left[what], base), [what, texts, left, base]);
+  const ask = () => {
+    // The laboratory does not tell which grade it was given.
+    const report = measure(RESINS[(7 * sample + 3) % RESINS.length], 1000 + sample);
+    setTexts({ viscosity: viscosityText(report.viscosity), pvt: pvtText(report.pvt) });
+    setLeft({ viscosity: [], pvt: [] });
+    setSample(sample + 1);
+    setSaid(
+      `Sample ${sample + 1} is back from the lab: ${report.viscosity.length} viscosities, ${report.pvt.length} volumes.`,
+    );
+  };
+  const toggle = (k: number) => {
+    const now = left[what];
+    setLeft({ ...left, [what]: now.includes(k) ? now.filter((i) => i !== k) : [...now, k] });
+  };
+  const make = async () => {
+    if (!('fit' in outcome)) return;
+    const made: Resin = {
+      ...outcome.fit.with(base),
+      id: freshId(`${base.name} fitted`),
+      name: `${base.name} fitted`.slice(0, 80),
+      origin: 'fitted from data',
+    };
+    try {
+      await save('resin', made);
+      onUse(made);
+      setSaid(`${made.name} is in the library and in this study.`);
+    } catch (error) {
+      setSaid((error as Error).message);
+    }
+  };
+  return (
+    <div className="grid min-h-0 flex-1 grid-cols-[15.5rem_1fr]">
+      <div className="flex min-h-0 flex-col gap-2 border-r px-4 py-3">
+        <Choice label="What to fit" value={what} options={WHAT} onChange={setWhat} />
+        <textarea
+          aria-label="Measured points"
+          spellCheck={false}
+          className="bg-sheet num focus:border-petrol min-h-0 flex-1 resize-none rounded border p-2 text-[11.5px] leading-snug outline-none"
+          placeholder={`One point a line:\n${what === 'viscosity' ? VISCOSITY_COLUMNS : PVT_COLUMNS}`}
+          value={texts[what]}
+          onChange={(e) => put(e.target.value)}
+        />
+        <div className="grid grid-cols-2 gap-1.5">
+          <Button onClick={() => file.current?.click()}>
+            <Upload size={13} /> Load
+          </Button>
+          <Button onClick={ask} title="A stand-in for a laboratory: noisy readings of a grade it does not name">
+            <FlaskConical size={13} /> Ask the lab
+          </Button>
+        </div>
+        <input
+          ref={file}
+          type="file"
+          accept=".csv,.txt,text/*"
+          className="hidden"
+          aria-label="File of measured points"
+          onChange={(e) => {
+            const given = e.target.files?.[0];
+            e.target.value = '';
+            if (given) void given.text().then(put);
+          }}
+        />
+        {said && (
+          <p role="status" className="text-soft text-[12px]">
+            {said}
+          </p>
+        )}
+      </div>
+      <div className="flex min-h-0 min-w-0 flex-col px-5 py-3">
+        {'refusal' in outcome ? (
+          <div className="m-auto max-w-sm text-center" role="alert">
+            <p className={texts[what].trim() ? 'text-problem font-medium' : 'font-medium'}>{outcome.refusal.message}</p>
+            <p className="text-soft">{outcome.refusal.remedy}</p>
+          </div>
+        ) : (
+          <Result fit={outcome.fit} left={left[what]} onPoint={toggle} onMake={() => void make()} base={base} />
+        )}
+      </div>
+    </div>
+  );
+}
+
+function Result({
+  fit,
+  left,
+  onPoint,
+  onMake,
+  base,
+}: {
+  fit: Fitted;
+  left: readonly number[];
+  onPoint: (k: number) => void;
+  onMake: () => void;
+  base: Resin;
+}) {
+  return (
+    <>
+      <p className="text-soft text-[12px]">
+        {fit.curves.title}: {fit.count - left.length} of {fit.count} points, scatter {formatNumber(100 * fit.rms, 2)} %.
+        Click a point to leave it out.
+      </p>
+      <div className="relative mt-1 min-h-0 flex-1">
+        <CurveChart set={fit.curves} points={fit.points} onPoint={onPoint} />
+      </div>
+      <Residuals residuals={fit.residuals} left={left} onPoint={onPoint} />
+      <dl className="num mt-2 grid grid-cols-2 gap-x-6 text-[12px] leading-[1.35]" data-testid="fitted">
+        {fit.rows.map(({ name, value, error, unit }) => (
+          <div key={name} className="flex justify-between gap-1 whitespace-nowrap">
+            <dt className="text-soft">{name}</dt>
+            <dd>
+              {short(value)}
+              {error !== undefined && Number.isFinite(error) ? ` ± ${short(error, 2)}` : ''} {unit}
+            </dd>
+          </div>
+        ))}
+      </dl>
+      <div className="mt-2 flex justify-end">
+        <Button look="primary" onClick={onMake} title={`Everything else is taken from ${base.name}`}>
+          Make a resin of it
+        </Button>
+      </div>
+      {fit.notes.map((note) => (
+        <p key={note} className="text-watch mt-1 text-[12px]">
+          {note}
+        </p>
+      ))}
+    </>
+  );
+}
+
+/** Distance of every point from the curve, in the order they were given. */
+function Residuals({
+  residuals,
+  left,
+  onPoint,
+}: {
+  residuals: number[];
+  left: readonly number[];
+  onPoint: (k: number) => void;
+}) {
+  const most = Math.max(1e-9, ...residuals.filter((_, k) => !left.includes(k)).map(Math.abs));
+  return (
+    <div className="mt-2">
+      <p className="text-soft text-[11px]">Off the curve, largest {formatNumber(100 * most, 2)} %</p>
+      <div className="relative flex h-11 items-center border-y">
+        <span className="bg-line absolute inset-x-0 top-1/2 h-px" />
+        {residuals.map((r, k) => {
+          const out = left.includes(k);
+          const height = Math.min(1, Math.abs(r) / most) * 50;
+          return (
+            <button
+              key={k}
+              type="button"
+              aria-label={`Point ${k + 1}, ${formatNumber(100 * r, 2)} % off${out ? ', left out' : ''}`}
+              aria-pressed={out}
+              className="group relative h-full flex-1"
+              onClick={() => onPoint(k)}
+            >
+              <span
+                className={`absolute inset-x-[15%] ${out ? 'bg-line' : 'bg-petrol group-hover:bg-copper'}`}
+                style={r > 0 ? { bottom: '50%', height: `${height}%` } : { top: '50%', height: `${height}%` }}
+              />
+            </button>
+          );
+        })}
+      </div>
+    </div>
+  );
+}
+
+const short = (x: number, digits = 3): string =>
+  x !== 0 && (Math.abs(x) >= 1e5 || Math.abs(x) < 1e-3) ? x.toExponential(digits - 1) : formatNumber(x, digits);
+
+function work(
+  what: What,
+  text: string,
+  left: readonly number[],
+  base: Resin,
+): { fit: Fitted } | { refusal: { message: string; remedy: string } } {
+  try {
+    return { fit: what === 'viscosity' ? viscosityFit(text, left, base) : pvtFit(text, left, base) };
+  } catch (error) {
+    if (error instanceof FitError) return { refusal: { message: error.message, remedy: error.remedy } };
+    throw error;
+  }
+}
+
+/** One value for all that lie within a step of it. */
+function rounded(values: number[], step: number): number[] {
+  const sorted = [...values].sort((a, b) => a - b);
+  return sorted.filter((v, k) => k === 0 || v - sorted[k - 1] > step);
+}
+
+function viscosityFit(text: string, left: readonly number[], base: Resin): Fitted {
+  const all: ViscosityPoint[] = viscosityPoints(text);
+  const reference = base.viscosity.kind === 'cross-wlf' ? base.viscosity.D2 : base.transitionTemperature;
+  const D3 = base.viscosity.kind === 'cross-wlf' ? base.viscosity.D3 : 0;
+  const kept = all.filter((_, k) => !left.includes(k));
+  const fit: ViscosityFit = fitViscosity(kept, reference, D3);
+  const { model, errors } = fit;
+  const groups = rounded(
+    all.map((q) => q.T),
+    2,
+  );
+  const groupOf = (T: number) => groups.reduce((b, g, k) => (Math.abs(g - T) < Math.abs(groups[b] - T) ? k : b), 0);
+  const rates = Array.from({ length: 49 }, (_, k) => 10 ** (k / 10));
+  return {
+    count: all.length,
+    rms: fit.rms,
+    notes: fit.notes,
+    residuals: all.map((q) => viscosity(model, q.T, q.p, q.shearRate) / q.viscosity - 1),
+    curves: {
+      title: 'Cross-WLF',
+      x: { label: 'Shear rate, 1/s', log: true },
+      y: { label: 'Viscosity, Pa·s', log: true },
+      lines: groups.slice(0, 6).map((T) => ({
+        label: `${formatNumber(fromSi(T, '°C'), 3)} °C`,
+        dashed: false,
+        points: rates.map((x) => ({ x, y: viscosity(model, T, 0, x) })),
+      })),
+    },
+    points: all.map((q, k) => ({ x: q.shearRate, y: q.viscosity, group: groupOf(q.T), left: left.includes(k) })),
+    rows: [
+      { name: 'n', value: model.n, error: errors.n, unit: '' },
+      { name: 'tau*', value: model.tauStar, error: errors.tauStar, unit: 'Pa' },
+      { name: 'D1', value: model.D1, error: errors.D1 === undefined ? undefined : errors.D1 * model.D1, unit: 'Pa·s' },
+      { name: 'A1', value: model.A1, error: errors.A1, unit: '' },
+      { name: 'D2, set', value: fromSi(model.D2, '°C'), error: undefined, unit: '°C' },
+      { name: errors.D3 === undefined ? 'D3, kept' : 'D3', value: model.D3, error: errors.D3, unit: 'K/Pa' },
+    ],
+    with: (resin) => ({ ...resin, viscosity: model }),
+  };
+}
+
+function pvtFit(text: string, left: readonly number[], base: Resin): Fitted {
+  const all: PvtPoint[] = pvtPoints(text);
+  const kept = all.filter((_, k) => !left.includes(k));
+  const fit: PvtFit = fitPvt(kept, base.structure === 'semi-crystalline');
+  const { model, errors } = fit;
+  const groups = rounded(
+    all.map((q) => q.p - ATMOSPHERE),
+    1e6,
+  );
+  const groupOf = (p: number) =>
+    groups.reduce((b, g, k) => (Math.abs(g + ATMOSPHERE - p) < Math.abs(groups[b] + ATMOSPHERE - p) ? k : b), 0);
+  const [low, high] = [Math.min(...all.map((q) => q.T)), Math.max(...all.map((q) => q.T))];
+  const temperatures = Array.from({ length: 121 }, (_, k) => low + (k / 120) * (high - low));
+  const UNITS: Partial<Record<keyof typeof model, string>> = { b5: 'K', b3m: 'Pa', b3s: 'Pa' };
+  const names = ['b5', 'b6', 'b1m', 'b2m', 'b3m', 'b4m', 'b1s', 'b2s', 'b3s', 'b4s', 'b7', 'b8', 'b9'] as const;
+  return {
+    count: all.length,
+    rms: fit.rms,
+    notes: fit.notes,
+    residuals: all.map((q) => specificVolume(model, q.T, q.p) / q.v - 1),
+    curves: {
+      title: 'Two-domain Tait',
+      x: { label: 'Temperature, °C', log: false },
+      y: { label: 'Specific volume, cm³/g', log: false },
+      lines: groups.slice(0, 6).map((p) => ({
+        label: `${formatNumber(p / 1e6, 3)} MPa`,
+        dashed: false,
+        points: temperatures.map((T) => ({ x: fromSi(T, '°C'), y: 1e3 * specificVolume(model, T, p + ATMOSPHERE) })),
+      })),
+    },
+    points: all.map((q, k) => ({ x: fromSi(q.T, '°C'), y: 1e3 * q.v, group: groupOf(q.p), left: left.includes(k) })),
+    rows: names.map((name) => ({ name, value: model[name], error: errors[name], unit: UNITS[name] ?? '' })),
+    with: (resin) => ({ ...resin, pvt: model, transitionTemperature: model.b5 }),
+  };
+}

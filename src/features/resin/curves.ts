@@ -1,0 +1,96 @@
+import { valueAt } from '@/core/material/curve';
+import { ATMOSPHERE, specificVolume } from '@/core/material/pvt';
+import { viscosity } from '@/core/material/viscosity';
+import type { Resin } from '@/core/model/resin';
+import { formatNumber, fromSi } from '@/core/units/units';
+
+export type CurveKind = 'viscosity' | 'pressure' | 'pvt' | 'specificHeat' | 'conductivity';
+
+export interface CurveSet {
+  title: string;
+  x: { label: string; log: boolean };
+  y: { label: string; log: boolean };
+  lines: { label: string; points: { x: number; y: number }[]; dashed: boolean }[];
+}
+
+const RATES = Array.from({ length: 61 }, (_, k) => 10 ** (k / 12));
+const PRESSURES = [0, 5e7, 1e8, 2e8];
+const celsius = (T: number) => `${formatNumber(fromSi(T, '°C'), 3)} °C`;
+
+export const CURVES: { value: CurveKind; label: string }[] = [
+  { value: 'viscosity', label: 'Viscosity' },
+  { value: 'pressure', label: 'Under pressure' },
+  { value: 'pvt', label: 'pvT' },
+  { value: 'specificHeat', label: 'Specific heat' },
+  { value: 'conductivity', label: 'Conductivity' },
+];
+
+/** Curves of one resin or of two, the second one dashed. */
+export function curvesOf(kind: CurveKind, resins: readonly Resin[]): CurveSet {
+  const lines = resins.flatMap((resin, k) => {
+    const name = resins.length > 1 ? `${resin.name}, ` : '';
+    return linesOf(kind, resin).map((line) => ({ ...line, label: `${name}${line.label}`, dashed: k > 0 }));
+  });
+  return { ...AXES[kind], lines };
+}
+
+const TEMPERATURE = { label: 'Temperature, °C', log: false };
+const AXES: Record<CurveKind, Omit<CurveSet, 'lines'>> = {
+  viscosity: {
+    title: 'Viscosity against shear rate',
+    x: { label: 'Shear rate, 1/s', log: true },
+    y: { label: 'Viscosity, Pa·s', log: true },
+  },
+  pressure: {
+    title: 'Viscosity against shear rate at the recommended melt, by pressure',
+    x: { label: 'Shear rate, 1/s', log: true },
+    y: { label: 'Viscosity, Pa·s', log: true },
+  },
+  pvt: {
+    title: 'Specific volume against temperature',
+    x: TEMPERATURE,
+    y: { label: 'Specific volume, cm³/g', log: false },
+  },
+  specificHeat: {
+    title: 'Specific heat against temperature',
+    x: TEMPERATURE,
+    y: { label: 'Specific heat, J/(kg·K)', log: false },
+  },
+  conductivity: {
+    title: 'Conductivity against temperature',
+    x: TEMPERATURE,
+    y: { label: 'Conductivity, W/(m·K)', log: false },
+  },
+};
+
+function linesOf(kind: CurveKind, resin: Resin): { label: string; points: { x: number; y: number }[] }[] {
+  const { melt } = resin;
+  if (kind === 'viscosity')
+    return [melt.min, melt.recommended, melt.max].map((T) => ({
+      label: celsius(T),
+      points: RATES.map((x) => ({ x, y: viscosity(resin.viscosity, T, 0, x) })),
+    }));
+  if (kind === 'pressure')
+    return [0, 5e7, 1e8].map((p) => ({
+      label: `${formatNumber(p / 1e6, 3)} MPa`,
+      points: RATES.map((x) => ({ x, y: viscosity(resin.viscosity, melt.recommended, p, x) })),
+    }));
+  const temperatures = Array.from({ length: 121 }, (_, k) => 293.15 + (k / 120) * (melt.max - 293.15));
+  if (kind === 'pvt')
+    return PRESSURES.map((p) => ({
+      label: `${formatNumber(p / 1e6, 3)} MPa`,
+      points: temperatures.map((T) => ({
+        x: fromSi(T, '°C'),
+        y: 1e3 * specificVolume(resin.pvt, T, p + ATMOSPHERE),
+      })),
+    }));
+  const curve = kind === 'specificHeat' ? resin.specificHeat : resin.conductivity;
+  return [{ label: resin.name, points: temperatures.map((T) => ({ x: fromSi(T, '°C'), y: valueAt(curve, T) })) }];
+}
+
+/** One column for x, one a line; numbers as they are drawn. */
+export function curvesCsv({ x, lines }: CurveSet): string {
+  const head = [x.label, ...lines.map((l) => l.label)].map((t) => `"${t.replaceAll('"', '""')}"`).join(',');
+  const rows = (lines[0]?.points ?? []).map((p, i) => [p.x, ...lines.map((l) => l.points[i]?.y ?? '')].join(','));
+  return [head, ...rows].join('\n');
+}

@@ -1,0 +1,67 @@
+import Papa from 'papaparse';
+import { ATMOSPHERE } from '@/core/material/pvt';
+import type { PvtPoint } from '@/core/material/fitPvt';
+import { FitError, type ViscosityPoint } from '@/core/material/fitViscosity';
+import { fromSi, tidy, toSi } from '@/core/units/units';
+
+/** Rows of numbers from pasted text or a file: commas, semicolons or tabs between, a head line or none. */
+function rowsOf(text: string, columns: number, said: string): number[][] {
+  const trimmed = text.trim();
+  if (!trimmed) throw new FitError('There are no points yet.', `Paste lines of ${said}, or ask the lab.`);
+  const european = /;/.test(trimmed) || /\t/.test(trimmed);
+  const { data } = Papa.parse<string[]>(trimmed, {
+    delimiter: trimmed.includes('\t') ? '\t' : trimmed.includes(';') ? ';' : ',',
+    skipEmptyLines: 'greedy',
+  });
+  const rows: number[][] = [];
+  data.forEach((cells, k) => {
+    const numbers = cells.slice(0, columns).map((c) => Number((european ? c.replace(',', '.') : c).trim()));
+    const complete = numbers.length >= Math.min(columns, 3) && numbers.every((x) => Number.isFinite(x));
+    // The first line may name the columns.
+    if (!complete && k === 0) return;
+    if (!complete)
+      throw new FitError(
+        `Line ${k + 1} is not made of ${Math.min(columns, 3)} numbers: "${cells.join(', ')}".`,
+        `Each line holds ${said}.`,
+      );
+    rows.push(numbers);
+  });
+  return rows;
+}
+
+export const VISCOSITY_COLUMNS =
+  'shear rate [1/s], temperature [°C], viscosity [Pa·s] and, if you like, pressure [MPa]';
+export const PVT_COLUMNS = 'temperature [°C], pressure [MPa], specific volume [cm³/g]';
+
+/** @throws FitError with the line that is wrong. */
+export function viscosityPoints(text: string): ViscosityPoint[] {
+  return rowsOf(text, 4, VISCOSITY_COLUMNS).map(([shearRate, T, viscosity, p = 0]) => ({
+    T: toSi(T, '°C'),
+    p: toSi(p, 'MPa'),
+    shearRate,
+    viscosity,
+  }));
+}
+
+/** @throws FitError with the line that is wrong. */
+export function pvtPoints(text: string): PvtPoint[] {
+  return rowsOf(text, 3, PVT_COLUMNS).map(([T, p, v]) => ({
+    T: toSi(T, '°C'),
+    p: toSi(p, 'MPa') + ATMOSPHERE,
+    v: v * 1e-3,
+  }));
+}
+
+export const viscosityText = (points: readonly ViscosityPoint[]): string =>
+  ['shear rate 1/s, temperature °C, viscosity Pa·s, pressure MPa']
+    .concat(points.map((q) => [q.shearRate, tidy(fromSi(q.T, '°C')), q.viscosity, tidy(fromSi(q.p, 'MPa'))].join(', ')))
+    .join('\n');
+
+export const pvtText = (points: readonly PvtPoint[]): string =>
+  ['temperature °C, pressure MPa, specific volume cm³/g']
+    .concat(
+      points.map((q) =>
+        [tidy(fromSi(q.T, '°C')), tidy(fromSi(q.p - ATMOSPHERE, 'MPa')), tidy(q.v * 1e3, 7)].join(', '),
+      ),
+    )
+    .join('\n');
