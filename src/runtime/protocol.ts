@@ -4,6 +4,7 @@ import type { GeometryResults, GeometryTask } from '../core/model/geometryTask';
 import type { BalanceAsk } from '../core/model/balanceAsk';
 import type { Inputs } from '../core/model/study';
 import type { BalanceReport } from '../core/pipeline/balanceStudy';
+import type { CycleReport } from '../core/pipeline/cycleStudy';
 import type { FieldMeta } from '../core/fields/field';
 import type { StageName } from '../core/pipeline/stage';
 import type { Problem } from '../core/pipeline/checkRun';
@@ -102,15 +103,16 @@ export interface NewGeometry {
   findings: Finding[];
 }
 
-/** Trials with other runners. */
-export interface BalanceTask {
+/** Trials with other runners, or for a cycle. */
+export interface TrialsTask {
   meshPaths: string[];
   geometryKey: string;
   inputs: Inputs;
-  ask: BalanceAsk;
+  ask: { do: 'balance'; ask: BalanceAsk } | { do: 'cycle' };
 }
 
-export type BalanceMessage = TaskProgress | { type: 'done'; report: BalanceReport } | TaskFailed;
+export type TrialsMessage<Report extends BalanceReport | CycleReport> =
+  TaskProgress | { type: 'done'; report: Report } | TaskFailed;
 
 export type GeometryMessage =
   TaskProgress | { type: 'done'; result: GeometryResults[keyof GeometryResults]; made: NewGeometry[] } | TaskFailed;

@@ -5,7 +5,7 @@ import { workerPath } from './paths';
 import { RequestError } from './requestError';
 
 /** Starts a bundled worker. Through Reflect, so that the application's bundler does not try to trace it. */
-export function startWorker(name: 'run' | 'import' | 'geometry' | 'balance', workerData: unknown): Worker {
+export function startWorker(name: 'run' | 'import' | 'geometry' | 'trials', workerData: unknown): Worker {
   const options: WorkerOptions = { workerData };
   return Reflect.construct(Worker, [pathToFileURL(workerPath(name)), options]) as Worker;
 }
@@ -20,7 +20,7 @@ type Done<M> = Extract<M, { type: 'done' }>;
  * worker when the signal is aborted.
  */
 export function workInWorker<M extends TaskProgress | TaskFailed | { type: 'done' }>(
-  name: 'import' | 'geometry' | 'balance',
+  name: 'import' | 'geometry' | 'trials',
   workerData: unknown,
   report: Report,
   signal: AbortSignal,

@@ -10,6 +10,7 @@ import { NumberField } from '../ui/NumberField';
 import { InjectionFields } from './InjectionFields';
 import { MachineFields } from './MachineFields';
 import { PackingFields } from './PackingFields';
+import { SuggestPanel } from './SuggestPanel';
 import { SwitchoverFields } from './SwitchoverFields';
 
 /** Assumed where there is no part yet, only to show a plausible hint. */
@@ -116,6 +117,7 @@ export function CycleBench() {
       <InjectionFields {...block} inputs={known} size={size} />
       <SwitchoverFields {...block} settings={settings} />
       <PackingFields {...block} settings={settings} />
+      <SuggestPanel />
       <SectionTitle>Air leaves at</SectionTitle>
       <Choice
         label="Air leaves at"

@@ -2,6 +2,7 @@ import type { BalanceAsk } from '@/core/model/balanceAsk';
 import type { Material, MaterialKind } from '@/core/model/material';
 import type { Inputs } from '@/core/model/study';
 import type { BalanceReport } from '@/core/pipeline/balanceStudy';
+import type { CycleReport } from '@/core/pipeline/cycleStudy';
 import type { LengthUnit } from '@/core/units/units';
 import type { GeometryResults, GeometryTask, TaskName } from '@/core/model/geometryTask';
 import type {
@@ -89,6 +90,8 @@ export const api = {
   ): Promise<GeometryAnswer<GeometryResults[K]>> => stream('/api/geometry', JSON.stringify(task), onProgress, signal),
   balance: (inputs: Inputs, ask: BalanceAsk, onProgress: OnProgress, signal: AbortSignal): Promise<BalanceReport> =>
     stream('/api/balance', JSON.stringify({ inputs, ask }), onProgress, signal),
+  cycle: (inputs: Inputs, onProgress: OnProgress, signal: AbortSignal): Promise<CycleReport> =>
+    stream('/api/cycle', JSON.stringify({ inputs }), onProgress, signal),
   materials: () => call<{ kind: MaterialKind; material: Material }[]>('/api/materials'),
   saveMaterial: (kind: MaterialKind, material: Material) =>
     send<{ kind: MaterialKind; material: Material }>('PUT', '/api/materials', { kind, material }),

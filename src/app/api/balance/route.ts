@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { balanceAskSchema } from '@/core/model/balanceAsk';
 import { inputsSchema } from '@/core/model/study';
-import { balanceRunners } from '@/server/balance';
+import { balanceRunners } from '@/server/trials';
 import { streamed } from '../respond';
 
 const requestSchema = z.strictObject({ inputs: inputsSchema, ask: balanceAskSchema });

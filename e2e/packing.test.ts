@@ -1,0 +1,192 @@
+import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import type { Browser, Page } from 'puppeteer-core';
+import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
+import type { ProjectView } from '../src/runtime/wire';
+import {
+  App,
+  chord,
+  openBrowser,
+  openPage,
+  pictureOnFailure,
+  press,
+  projectOf,
+  savedIn,
+  seeShown,
+  seeText,
+  sleep,
+  textOf,
+  typeInto,
+} from './app';
+
+const server = new App();
+const downloads = mkdtempSync(path.join(os.tmpdir(), 'bellows-downloads-'));
+let browser: Browser;
+let page: Page;
+let errors: string[];
+const saved = (check: (view: ProjectView) => boolean) => savedIn(page, server, check);
+const present = (view: ProjectView) => view.variants[view.variants.length - 1].inputs;
+const leave = () => page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+
+beforeAll(async () => {
+  await server.start();
+  browser = await openBrowser();
+  ({ page, errors } = await openPage(browser, server.url));
+  const session = await page.createCDPSession();
+  await session.send('Browser.setDownloadBehavior', { behavior: 'allow', downloadPath: downloads });
+  await press(page, 'Feeder tray');
+  await seeShown(page, 'clay');
+  await press(page, 'Detail');
+  await press(page, 'Quick');
+});
+afterAll(async () => {
+  await browser?.close();
+  await server.stop();
+  rmSync(downloads, { recursive: true, force: true });
+});
+afterEach(({ task }) => pictureOnFailure(page, task.result?.state));
+
+describe('the Resin station', () => {
+  it('finds grades by words and keeps favourites', async () => {
+    await leave();
+    await page.keyboard.press('2');
+    await seeText(page, '45 of 45 resins');
+    await page.type('[aria-label="Search resins"]', 'pa6 glass');
+    await seeText(page, '3 of 45 resins');
+    await page.click('[aria-label="Make Lowan N30 G30 a favourite"]');
+    await page.click('[aria-label="Search resins"]', { count: 3 });
+    await page.keyboard.press('Backspace');
+    await press(page, 'Show');
+    await press(page, 'Favourites');
+    await seeText(page, '1 of 45 resins');
+    await press(page, 'Show');
+    await press(page, 'All resins');
+  });
+
+  it('draws curves, compares two grades and gives them as a table', async () => {
+    await page.waitForSelector('canvas[aria-label="Viscosity against shear rate"]');
+    await press(page, 'Compare to');
+    await press(page, 'PPHollin H3');
+    await seeText(page, 'and Hollin H14 (dashed)');
+    await press(page, 'pvT');
+    await page.waitForSelector('canvas[aria-label="Specific volume against temperature"]');
+    await press(page, 'CSV');
+    for (let i = 0; i < 100 && !readdirSync(downloads).some((f) => f.endsWith('.csv')); i++) await sleep(100);
+    const csv = readFileSync(path.join(downloads, readdirSync(downloads)[0]), 'utf8');
+    expect(csv).toMatch(/^"Temperature, °C","Hollin H3, 0 MPa"/);
+    await press(page, 'PPHollin H14');
+  });
+
+  it('copies a grade; what is impossible cannot be saved, what is unusual is said', async () => {
+    await press(page, 'Copy and edit');
+    await typeInto(page, 'n', '0.8');
+    await seeText(page, 'n is unusual.');
+    await typeInto(page, 'n', '1.4');
+    await seeText(page, 'Enter 0.0100 to 0.990');
+    await typeInto(page, 'n', '0.33');
+    await press(page, 'Save');
+    const view = await saved((v) => typeof present(v).resin === 'object');
+    const { resin } = present(view);
+    expect(resin).toMatchObject({ name: 'Hollin H14 copy', origin: 'typed in', viscosity: { n: 0.33 } });
+    await seeText(page, '46 of 46 resins');
+  });
+
+  it('fits a grade to readings of the lab, points left out by a click', async () => {
+    await press(page, 'Fit points');
+    await seeText(page, 'There are no points yet.');
+    await press(page, 'Ask the lab');
+    await seeText(page, '36 of 36 points');
+    await page.click('[aria-label^="Point 7,"]');
+    await seeText(page, '35 of 36 points');
+    expect(await textOf(page, '[data-testid="fitted"]')).toMatch(/n\s+0\.\d+ ± /);
+    await press(page, 'Make a resin of it');
+    const view = await saved((v) => {
+      const { resin } = present(v);
+      return typeof resin === 'object' && resin.origin === 'fitted from data';
+    });
+    expect(present(view).resin).toMatchObject({ viscosity: { kind: 'cross-wlf' } });
+  });
+
+  it('refuses points that say nothing, with the line', async () => {
+    await page.$eval('[aria-label="Measured points"]', (e) => (e as HTMLTextAreaElement).select());
+    await page.type('[aria-label="Measured points"]', '100, 230, 250\nabc');
+    await seeText(page, 'Line 2 is not made of 3 numbers');
+    await press(page, 'PPHollin H14');
+    await saved((v) => present(v).resin === 'pp-hollin-h14');
+  });
+
+  it('has metals, gases and coolants that can be copied', async () => {
+    await press(page, 'Metals, gases');
+    await press(page, 'Coolants');
+    await press(page, 'Water with 25 %');
+    await seeText(page, 'Freezes at');
+    await leave();
+  });
+});
+
+describe('packing', () => {
+  it('is set by a profile; one that goes back in time is told and not run', async () => {
+    await page.keyboard.press('4');
+    await page.$$eval('[aria-label="Packing"] button, [aria-label="Packing"] [role="radio"]', (all) =>
+      (all.find((b) => b.textContent?.includes('Profile')) as HTMLElement).click(),
+    );
+    await press(page, 'Add a point');
+    const set = async (label: string, value: string) => {
+      await page.click(`[aria-label="${label}"]`, { count: 3 });
+      await page.keyboard.type(value);
+      await page.keyboard.press('Enter');
+    };
+    await set('Time of point 3', '2');
+    await seeText(page, 'time cannot go back');
+    await leave();
+    await chord(page, 'Control', 'Enter');
+    await seeText(page, 'The packing profile goes back in time');
+    await page.keyboard.press('Escape');
+    await set('Time of point 2', '1.5');
+    await set('Pressure of point 3', '40');
+    const view = await saved((v) => {
+      const { packing } = present(v).cycle;
+      return packing.by === 'profile' && packing.points.length === 3 && packing.points[2].value === 0.4;
+    });
+    expect(present(view).cycle.packing).toMatchObject({ as: 'share' });
+    await leave();
+  });
+
+  it('fills, packs and cools; the strip covers the cycle and the answers say how it went', async () => {
+    await chord(page, 'Control', 'Enter');
+    await page.keyboard.press('5');
+    await seeText(page, 'How long must it cool?', 180_000);
+    const { summary, answers } = (await projectOf(page, server)).runs[0];
+    expect(summary?.pack?.massError).toBeLessThan(1e-6);
+    expect(summary?.pack?.heatError).toBeLessThan(0.01);
+    expect(answers).toHaveLength(5);
+    for (const phase of ['packing', 'cooling', 'open']) await seeText(page, phase);
+    await press(page, 'Volumetric shrinkage');
+    await seeShown(page, 'shrinkage');
+    await press(page, 'Ejectable time');
+    await seeShown(page, 'ejectableAt');
+  });
+
+  it('follows the mass in the chart', async () => {
+    await press(page, 'Chart');
+    await press(page, 'Quantity');
+    await press(page, 'Mass in the cavities');
+    await page.waitForSelector('canvas[aria-label="Histories at the probes"]');
+    await page.click('[aria-label="Close the chart"]');
+  });
+
+  it('a cycle is found by trials and taken over as a variant', async () => {
+    await leave();
+    await page.keyboard.press('4');
+    await press(page, 'Find a cycle by trials');
+    await page.waitForSelector('[data-testid="suggested"]', { timeout: 180_000 });
+    await press(page, 'Take it over as a variant');
+    const view = await saved((v) => v.variants.some((x) => x.name.startsWith('Suggested cycle')));
+    const { cycle } = present(view);
+    expect(cycle.packing.by === 'constant' && (cycle.packing.time ?? 0)).toBeGreaterThan(2);
+    expect(cycle.coolingTime).not.toBeNull();
+  });
+
+  it('leaves no error behind', () => expect(errors).toEqual([]));
+});

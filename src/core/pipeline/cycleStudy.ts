@@ -1,0 +1,177 @@
+import type { TriangleMesh } from '../geometry/mesh';
+import type { Inputs } from '../model/study';
+import { partSize, resolveSettings } from './settings';
+import { runPipeline } from './pipeline';
+import type { StageContext } from './stage';
+
+/** One filling of the sweep. SI. */
+export interface SweepRow {
+  injectionTime: number;
+  /** null where the part did not fill. */
+  pressure: number | null;
+  frontCooling: number | null;
+}
+
+/** What a cycle is made of, as trials at Detail quick found it. SI. */
+export interface CycleReport {
+  sweep: SweepRow[];
+  injectionTime: number;
+  packingPressure: number;
+  packingTime: number;
+  coolingTime: number;
+  cycleTime: number;
+  /** null: a gate was still open when the part could be ejected, so the packing time is that of cooling. */
+  gateFrozenAt: number | null;
+  /** The study with all of it. */
+  inputs: Inputs;
+}
+
+export type CycleOutcome =
+  { status: 'found'; report: CycleReport } | { status: 'refused'; message: string; remedy: string };
+
+/** Injection times that are tried, over the default one. */
+const FACTORS = [0.4, 0.65, 1, 1.6, 2.5];
+/** Of the times that need hardly more pressure than the least, the shortest is taken: up to this much more. */
+const PLATEAU = 1.08;
+/** The trial packs this many freezing times of the wall, so that every gate freezes before it ends. */
+const LONG_PACKING = 5;
+/** Packing pressure over that at switchover. */
+const SHARE = 0.8;
+const SWEEP_SHARE = 0.55;
+
+/**
+ * Injection time from a sweep of fillings (fast ones are sheared hard, slow ones freeze: in between the
+ * pressure has a plateau), packing time from the freezing of the gate and cooling time from when the part
+ * can be ejected, both from one whole cycle with that injection time. All at Detail quick.
+ */
+export async function cycleStudy(
+  mesh: TriangleMesh,
+  key: string,
+  study: Inputs,
+  ctx: StageContext,
+): Promise<CycleOutcome> {
+  const quick: Inputs = { ...study, detail: 'quick' };
+  const automatic = resolveSettings(
+    { ...quick, cycle: { ...quick.cycle, injection: { by: 'time', time: null } } },
+    partSize(mesh),
+  );
+  const times = FACTORS.map((f) => Number((f * automatic.injectionTime).toPrecision(2)));
+  const sweep: SweepRow[] = [];
+  for (const [k, time] of times.entries()) {
+    const said = `Filling in ${time} s (${k + 1} of ${times.length})`;
+    const inputs: Inputs = { ...withTime(quick, time), upTo: 'fill' };
+    const outcome = await runPipeline(
+      mesh,
+      key,
+      inputs,
+      part(ctx, (k / times.length) * SWEEP_SHARE, SWEEP_SHARE / times.length, said),
+      { gridError: false },
+    );
+    if (outcome.status === 'refused')
+      return { status: 'refused', message: outcome.problems[0].message, remedy: outcome.problems[0].remedy };
+    if (outcome.status === 'failed') return { status: 'refused', message: outcome.message, remedy: outcome.likely };
+    const filled = outcome.status === 'filled';
+    sweep.push({
+      injectionTime: time,
+      pressure: filled ? outcome.summary.pressureNeeded_Pa : null,
+      frontCooling: filled ? outcome.summary.frontCooling_K : null,
+    });
+  }
+  const injectionTime = plateau(sweep);
+  if (injectionTime === null)
+    return {
+      status: 'refused',
+      message: 'The part does not fill at any of the injection times.',
+      remedy: 'Add a gate, raise the melt temperature or the pressure limit first.',
+    };
+  return packed(mesh, key, study, injectionTime, sweep, automatic.freezeTime, ctx);
+}
+
+const withTime = (inputs: Inputs, time: number): Inputs => ({
+  ...inputs,
+  cycle: { ...inputs.cycle, injection: { by: 'time', time } },
+});
+
+/** Shortest time on the plateau of least pressure; null when nothing fills. */
+export function plateau(sweep: readonly SweepRow[]): number | null {
+  const filled = sweep.filter((r): r is SweepRow & { pressure: number } => r.pressure !== null);
+  if (!filled.length) return null;
+  const least = Math.min(...filled.map((r) => r.pressure));
+  return filled.find((r) => r.pressure <= PLATEAU * least)?.injectionTime ?? null;
+}
+
+async function packed(
+  mesh: TriangleMesh,
+  key: string,
+  study: Inputs,
+  injectionTime: number,
+  sweep: SweepRow[],
+  freezeTime: number,
+  ctx: StageContext,
+): Promise<CycleOutcome> {
+  const { upTo: _, ...whole } = withTime(study, injectionTime);
+  const trial: Inputs = {
+    ...whole,
+    detail: 'quick',
+    cycle: {
+      ...whole.cycle,
+      packing: { by: 'constant', pressure: null, time: Number((LONG_PACKING * freezeTime).toPrecision(2)) },
+      coolingTime: null,
+    },
+  };
+  const outcome = await runPipeline(mesh, key, trial, part(ctx, SWEEP_SHARE, 1 - SWEEP_SHARE, 'One whole cycle'), {
+    gridError: false,
+  });
+  if (outcome.status === 'refused' || outcome.status === 'failed' || !outcome.summary.pack)
+    return {
+      status: 'refused',
+      message: 'The whole cycle could not be calculated with that injection time.',
+      remedy: 'Run it as it is to see why.',
+    };
+  const { pack, switchoverPressure_Pa } = outcome.summary;
+  const { switchoverTime, lastGateFrozenAt, ejectableTime } = pack;
+  if (ejectableTime === null)
+    return {
+      status: 'refused',
+      message: 'The part does not get cold enough to be ejected.',
+      remedy: 'Lower the mould temperature.',
+    };
+  // A gate that stays open longer than the part needs holds nothing up: packing then lasts as long as cooling.
+  const until = Math.min(lastGateFrozenAt ?? Infinity, ejectableTime);
+  const packingTime = tenths(until - switchoverTime);
+  const coolingTime = tenths(Math.max(0, ejectableTime - switchoverTime - packingTime));
+  const packingPressure =
+    Math.round((SHARE * (switchoverPressure_Pa ?? outcome.summary.pressureNeeded_Pa)) / 1e5) * 1e5;
+  const inputs: Inputs = {
+    ...whole,
+    cycle: { ...whole.cycle, packing: { by: 'constant', pressure: packingPressure, time: packingTime }, coolingTime },
+  };
+  return {
+    status: 'found',
+    report: {
+      sweep,
+      injectionTime,
+      packingPressure,
+      packingTime,
+      coolingTime,
+      cycleTime: switchoverTime + packingTime + coolingTime + outcome.settings.openTime,
+      gateFrozenAt: lastGateFrozenAt,
+      inputs,
+    },
+  };
+}
+
+const tenths = (t: number) => Math.ceil(10 * t - 1e-6) / 10;
+
+/** Progress of one trial as a part of the whole. */
+function part(ctx: StageContext, from: number, share: number, message: string): StageContext {
+  const WEIGHT: Record<string, [number, number]> = { grid: [0, 0.15], fill: [0.15, 0.4], pack: [0.55, 0.45] };
+  return {
+    signal: ctx.signal,
+    checkpoint: () => ctx.checkpoint(),
+    report: ({ stage, fraction }) => {
+      const [start, width] = WEIGHT[stage] ?? [1, 0];
+      ctx.report({ stage: 'fill', fraction: from + share * (start + width * fraction), message });
+    },
+  };
+}

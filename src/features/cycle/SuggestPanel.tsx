@@ -1,0 +1,152 @@
+'use client';
+
+import { Wand, X } from 'lucide-react';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { Line } from 'react-chartjs-2';
+import type { ChartOptions } from 'chart.js';
+import type { CycleReport } from '@/core/pipeline/cycleStudy';
+import { format, formatNumber } from '@/core/units/units';
+import { Fact } from '../part/PartBench';
+import { useColours } from '../shell/useColours';
+import { api, ApiError } from '../study/api';
+import { freshName, presentVariant, useStudy } from '../study/store';
+import { Button, SectionTitle } from '../ui/controls';
+
+/** A cycle from trials: injection time, packing and cooling, taken over as a variant. */
+export function SuggestPanel() {
+  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const [running, setRunning] = useState<{ fraction: number; message: string } | null>(null);
+  const [found, setFound] = useState<{ report: CycleReport; of: typeof inputs } | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const abort = useRef<AbortController | null>(null);
+  useEffect(() => () => abort.current?.abort(), []);
+  const start = async () => {
+    const own = (abort.current = new AbortController());
+    setProblem(null);
+    setRunning({ fraction: 0, message: 'Starting' });
+    try {
+      const report = await api.cycle(inputs, (fraction, message) => setRunning({ fraction, message }), own.signal);
+      setFound({ report, of: inputs });
+    } catch (error) {
+      if (!own.signal.aborted)
+        setProblem(error instanceof ApiError ? `${error.message} ${error.remedy}` : String(error));
+    }
+    setRunning(null);
+  };
+  if (!inputs.gates.length) return null;
+  return (
+    <>
+      <SectionTitle>Suggested cycle</SectionTitle>
+      {running ? (
+        <div role="status">
+          <div className="bg-well h-1.5 overflow-hidden rounded">
+            <div className="bg-copper h-full" style={{ width: `${Math.max(3, 100 * running.fraction)}%` }} />
+          </div>
+          <div className="mt-1 flex items-center justify-between">
+            <span className="text-soft text-[12px]">{running.message}</span>
+            <Button className="h-6 px-2 text-[12px]" onClick={() => abort.current?.abort()}>
+              <X size={12} /> Stop
+            </Button>
+          </div>
+        </div>
+      ) : (
+        <Button className="w-full" onClick={() => void start()}>
+          <Wand size={13} /> {found ? 'Try again' : 'Find a cycle by trials'}
+        </Button>
+      )}
+      {problem && (
+        <p role="alert" className="text-problem mt-1.5 text-[12px]">
+          {problem}
+        </p>
+      )}
+      {found && !running && <Found report={found.report} stale={found.of !== inputs} />}
+    </>
+  );
+}
+
+function Found({ report, stale }: { report: CycleReport; stale: boolean }) {
+  const branch = useStudy((s) => s.branch);
+  const variants = useStudy((s) => s.variants);
+  return (
+    <div className="mt-2" data-testid="suggested">
+      <Sweep report={report} />
+      <dl className="num mt-1 grid grid-cols-[1fr_auto] gap-y-1">
+        <Fact label="Injection time" value={format(report.injectionTime, 's', 2)} />
+        <Fact label="Packing pressure" value={format(report.packingPressure, 'MPa')} />
+        <Fact label="Packing time" value={format(report.packingTime, 's')} />
+        <Fact label="Cooling time" value={format(report.coolingTime, 's')} />
+        <Fact label="Cycle" value={format(report.cycleTime, 's')} />
+      </dl>
+      <p className="text-soft mt-1 text-[12px]">
+        {report.gateFrozenAt === null
+          ? 'A gate stays open longer than the part must cool: packing lasts until it can be ejected.'
+          : `Packing lasts until the gate has frozen, ${format(report.gateFrozenAt, 's')} after the start.`}
+      </p>
+      {stale && <p className="text-copper mt-1 text-[12px]">Inputs have changed since these trials.</p>}
+      <Button
+        className="mt-2 w-full"
+        onClick={() => void branch(freshName(variants, 'Suggested cycle'), report.inputs)}
+      >
+        Take it over as a variant
+      </Button>
+    </div>
+  );
+}
+
+/** Pressure against injection time, with the time that was chosen. */
+function Sweep({ report }: { report: CycleReport }) {
+  const colours = useColours();
+  const data = useMemo(() => {
+    const rows = report.sweep.filter((r) => r.pressure !== null);
+    return {
+      datasets: [
+        {
+          data: rows.map((r) => ({ x: r.injectionTime, y: (r.pressure ?? 0) / 1e6 })),
+          borderColor: colours.accent,
+          borderWidth: 1.8,
+          pointRadius: rows.map((r) => (r.injectionTime === report.injectionTime ? 5 : 2.5)),
+          pointBackgroundColor: rows.map((r) =>
+            r.injectionTime === report.injectionTime ? colours.select : colours.accent,
+          ),
+        },
+      ],
+    };
+  }, [report, colours]);
+  const options = useMemo(() => sweepOptions(), []);
+  return (
+    <div className="h-28">
+      <Line data={data} options={options} aria-label="Pressure needed against injection time" />
+    </div>
+  );
+}
+
+function sweepOptions(): ChartOptions<'line'> {
+  const style = getComputedStyle(document.documentElement);
+  const soft = style.getPropertyValue('--ink-soft').trim();
+  const line = style.getPropertyValue('--line').trim();
+  const font = { family: "'Inter Variable', sans-serif", size: 11 };
+  return {
+    responsive: true,
+    maintainAspectRatio: false,
+    animation: false,
+    parsing: false,
+    events: [],
+    elements: { line: { tension: 0 } },
+    scales: {
+      x: {
+        type: 'linear',
+        grid: { color: line },
+        ticks: { color: soft, font, maxTicksLimit: 5, callback: (v) => `${formatNumber(Number(v), 2)} s` },
+      },
+      y: {
+        type: 'linear',
+        beginAtZero: true,
+        grid: { color: line },
+        border: { display: false },
+        title: { display: true, text: 'MPa', color: soft, font },
+        ticks: { color: soft, font, maxTicksLimit: 4 },
+      },
+    },
+    plugins: { legend: { display: false }, tooltip: { enabled: false } },
+  };
+}

@@ -1,0 +1,35 @@
+import { describe, expect, it } from 'vitest';
+import { measure } from '@/core/material/lab';
+import { RESINS } from '@/core/material/library';
+import { curvesCsv, curvesOf } from './curves';
+import { pvtPoints, pvtText, viscosityPoints, viscosityText } from './points';
+
+describe('measured points as text', () => {
+  it('come back as they went out', () => {
+    const { viscosity, pvt } = measure(RESINS[0], 4);
+    viscosityPoints(viscosityText(viscosity)).forEach((q, k) => {
+      expect(q.T).toBeCloseTo(viscosity[k].T, 6);
+      expect(q.viscosity).toBe(viscosity[k].viscosity);
+    });
+    pvtPoints(pvtText(pvt)).forEach((q, k) => expect(q.v / pvt[k].v).toBeCloseTo(1, 6));
+  });
+  it.each([
+    ['semicolons and decimal commas', '100;230;250,5\n1000;230;90,25'],
+    ['tabs', 'rate\tT\teta\n100\t230\t250.5\n1000\t230\t90.25'],
+  ])('are read with %s', (_name, text) => {
+    expect(viscosityPoints(text).map((q) => q.viscosity)).toEqual([250.5, 90.25]);
+  });
+  it('name the line that is wrong', () => {
+    expect(() => viscosityPoints('100, 230, 250\n1000, hot, 90')).toThrow(/Line 2/);
+    expect(() => pvtPoints('')).toThrow(/no points yet/);
+  });
+});
+
+it('curves of two resins in one table, one column a line', () => {
+  const csv = curvesCsv(curvesOf('viscosity', [RESINS[0], RESINS[9]])).split('\n');
+  expect(csv[0].split('",')).toHaveLength(7);
+  expect(csv[0]).toContain(RESINS[9].name);
+  const [rate, first] = csv[1].split(',').map(Number);
+  expect(rate).toBe(1);
+  expect(first).toBeGreaterThan(100);
+});

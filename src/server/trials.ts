@@ -1,0 +1,33 @@
+import { existsSync } from 'node:fs';
+import type { BalanceAsk } from '../core/model/balanceAsk';
+import { cavities, geometryKey, type Inputs } from '../core/model/study';
+import type { BalanceReport } from '../core/pipeline/balanceStudy';
+import type { CycleReport } from '../core/pipeline/cycleStudy';
+import type { TrialsMessage, TrialsTask } from '../runtime/protocol';
+import { meshPath } from './paths';
+import { RequestError } from './requestError';
+import { workInWorker, type Report } from './workers';
+
+/** Trials for the balance of the runners. */
+export const balanceRunners = (inputs: Inputs, ask: BalanceAsk, report: Report, signal: AbortSignal) =>
+  trials<BalanceReport>(inputs, { do: 'balance', ask }, report, signal);
+
+/** Trials for a cycle that suits the part. */
+export const suggestCycle = (inputs: Inputs, report: Report, signal: AbortSignal) =>
+  trials<CycleReport>(inputs, { do: 'cycle' }, report, signal);
+
+/** In a worker of their own; nothing is stored. */
+async function trials<R extends BalanceReport | CycleReport>(
+  inputs: Inputs,
+  ask: TrialsTask['ask'],
+  report: Report,
+  signal: AbortSignal,
+): Promise<R> {
+  const key = geometryKey(inputs);
+  const meshPaths = cavities(inputs).map((b) => meshPath(b.mesh));
+  if (!key) throw new RequestError('No body is a cavity.', 'Give the body to be moulded the role Cavity.', 400);
+  if (!meshPaths.every((file) => existsSync(file)))
+    throw new RequestError('One of the bodies is no longer stored.', 'Bring the file in again.', 404);
+  const task: TrialsTask = { meshPaths, geometryKey: key, inputs, ask };
+  return (await workInWorker<TrialsMessage<R>>('trials', task, report, signal)).report;
+}
