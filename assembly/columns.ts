@@ -16,7 +16,7 @@ const EDGE: i32 = SHARE + 2 * HALF;
 const NEWTON_STEP: f64 = 0.03;
 const LEAST_FLUIDITY: f64 = 1e-12;
 const HEAT_PASSES: i32 = 3;
-const HEAT_CHANGE: f64 = 0.02;
+const HEAT_CHANGE: f64 = 0.04;
 
 // Columns: see `lay`.
 let nLayers: i32 = 0;
@@ -74,6 +74,10 @@ let transition: f64 = 0;
 let transitionSlope: f64 = 0;
 let taitC: f64 = 0;
 let solidDecay: f64 = 0;
+// ln(1 + y) at steps of y, behind those tables.
+let lnTable: usize = 0;
+let lnEnd: f64 = 0;
+let lnPerUnit: f64 = 0;
 // Results beside the returned value: heat made by shear, flow from gates.
 let out: usize = 0;
 
@@ -371,6 +375,9 @@ export function layDensity(tables: usize, size: i32, numbers: usize): void {
   transitionSlope = get(numbers, 3);
   taitC = get(numbers, 4);
   solidDecay = get(numbers, 5);
+  lnTable = tables + (<usize>(5 * size) << 3);
+  lnEnd = get(numbers, 6) - 1.000001;
+  lnPerUnit = get(numbers, 7);
 }
 
 /** Mean density of a node's section at p [Pa above vacuum], kg/m3; its slope with p goes to `out`. */
@@ -391,7 +398,10 @@ export function sectionDensity(node: i32, p: f64): f64 {
     const base = taitTables + (<usize>((melt ? 0 : 2 * taitSize) + i) << 3);
     const v0 = get(base, 0) + part * (get(base, 1) - get(base, 0));
     const B = get(base, taitSize) + part * (get(base, taitSize + 1) - get(base, taitSize));
-    let v = v0 * (1 - taitC * Math.log(1 + p / B));
+    const y = min<f64>(lnEnd, (p / B) * lnPerUnit);
+    const k = <i32>y;
+    const low = get(lnTable, k);
+    let v = v0 * (1 - taitC * (low + (y - <f64>k) * (get(lnTable, k + 1) - low)));
     let slope = (-taitC * v0) / (B + p);
     if (!melt) {
       const tail = taitTables + (<usize>(4 * taitSize + i) << 3);

@@ -53,7 +53,7 @@ describe('the Resin station', () => {
     await page.keyboard.press('2');
     await seeText(page, '45 of 45 resins');
     await page.type('[aria-label="Search resins"]', 'pa6 glass');
-    await seeText(page, '3 of 45 resins');
+    await seeText(page, '4 of 45 resins');
     await page.click('[aria-label="Make Lowan N30 G30 a favourite"]');
     await page.click('[aria-label="Search resins"]', { count: 3 });
     await page.keyboard.press('Backspace');
@@ -112,8 +112,8 @@ describe('the Resin station', () => {
     await page.$eval('[aria-label="Measured points"]', (e) => (e as HTMLTextAreaElement).select());
     await page.type('[aria-label="Measured points"]', '100, 230, 250\nabc');
     await seeText(page, 'Line 2 is not made of 3 numbers');
-    await press(page, 'PPHollin H14');
-    await saved((v) => present(v).resin === 'pp-hollin-h14');
+    await press(page, 'PPHollin H45');
+    await saved((v) => present(v).resin === 'pp-hollin-h45');
   });
 
   it('has metals, gases and coolants that can be copied', async () => {

@@ -33,11 +33,12 @@ const rows: Record<string, string | number>[] = [];
 await warmUp(new AbortController().signal);
 
 for (const detail of details) {
-  const inputs: Inputs = {
+  const cycle: Inputs = {
     ...emptyInputs('feeder-tray'),
     gates: [{ id: 'G1', position: [0.004, 0.003, 0], diameter: 0.002 }],
     detail,
   };
+  const inputs: Inputs = { ...cycle, upTo: 'fill' };
   let t = performance.now();
   const fine = buildFineGrid(mesh, latticeFor(mesh, detail));
   const grid = buildPressureGrid(fine);
@@ -52,7 +53,11 @@ for (const detail of details) {
   t = performance.now();
   await runPipeline(mesh, 'bench', inputs, plainContext(), { gridError: false });
   const again = since(t);
+  t = performance.now();
+  const whole = await runPipeline(mesh, 'bench', cycle, plainContext(), { gridError: false });
+  const wholeSeconds = (performance.now() - t) / 1000;
   if (outcome.status === 'failed' || outcome.status === 'refused') throw new Error(outcome.status);
+  if (whole.status === 'failed' || whole.status === 'refused' || !whole.pack) throw new Error(whole.status);
   const { summary, fill } = outcome;
   rows.push({
     detail,
@@ -63,6 +68,9 @@ for (const detail of details) {
     triangles: map.triangles.length / 3,
     'first run s': seconds,
     'next run s': again,
+    'packing and cooling add s': (wholeSeconds - Number(again)).toFixed(2),
+    'steps of it': whole.pack.steps,
+    'its of it': whole.pack.iterations - whole.fill.iterations,
     steps: fill.steps,
     solves: fill.solves,
     its: fill.iterations,
@@ -77,6 +85,7 @@ for (const detail of details) {
 {
   const plain: Inputs = {
     ...emptyInputs('feeder-tray'),
+    upTo: 'fill',
     gates: [
       { id: 'G1', position: [0.004, 0.003, 0], diameter: 0.002 },
       { id: 'G2', position: [0.06, 0.003, 0], diameter: 0.002 },

@@ -40,6 +40,11 @@ await shot('part-halves');
 await press(page, 'Bodies');
 await page.keyboard.press('2');
 await shot('resin');
+await press(page, 'Fit points');
+await press(page, 'Ask the lab');
+await seeText(page, '36 of 36 points');
+await shot('resin-fit');
+await press(page, 'Curves');
 await chord(page, 'Control', 'Enter');
 await seeShown(page, 'fillTime-live');
 await page.waitForFunction(() => /[4-6]\d % filled/.test(document.body.innerText), { timeout: 30_000 });
@@ -55,12 +60,32 @@ await shot('gate-search');
 await press(page, 'Hide the map');
 await page.keyboard.press('4');
 await shot('cycle');
+await page.$$eval('[aria-label="Packing"] button, [aria-label="Packing"] [role="radio"]', (all) =>
+  (all.find((b) => b.textContent?.includes('Profile')) as HTMLElement).click(),
+);
+await press(page, 'Add a point');
+await page.$$eval('button', (all) =>
+  all.find((b) => b.textContent?.includes('Add a point'))?.scrollIntoView({ block: 'center' }),
+);
+await shot('packing-profile');
+await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+await chord(page, 'Control', 'z');
+await chord(page, 'Control', 'z');
 await page.keyboard.press('5');
 await page.keyboard.press('Escape');
 await press(page, 'Isochrones');
 await shot('answers');
+await press(page, 'Isochrones');
+await press(page, 'Volumetric shrinkage');
+await seeShown(page, 'shrinkage');
+await page.$$eval('h2, h3', (all) =>
+  all.find((h) => h.textContent?.includes('Does it pack out'))?.scrollIntoView({ block: 'start' }),
+);
+await shot('packing');
+await press(page, 'Fill time');
+await press(page, 'Isochrones');
 await press(page, 'Tracers');
-await scrub(0.6);
+await scrub(0.25);
 await shot('tracers');
 await press(page, 'Tracers');
 await press(page, 'Isochrones');
@@ -82,7 +107,7 @@ await press(page, 'Temperature through the wall');
 await seeShown(page, 'profile');
 await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
 await page.keyboard.press('s');
-await scrub(0.62);
+await scrub(0.26);
 await page.mouse.move(670, 440);
 for (let i = 0; i < 4; i++) await page.mouse.wheel({ deltaY: -300 });
 await shot('section');
@@ -131,7 +156,7 @@ await seeShown(page, 'fillTime');
 await page.keyboard.press('5');
 await press(page, 'Pressure');
 await seeShown(page, 'pressure');
-await scrub(0.56);
+await scrub(0.23);
 await press(page, 'Chart');
 await press(page, 'Quantity');
 await press(page, 'Gate flow');

@@ -26,8 +26,12 @@ const STEPS: Record<Inputs['detail'], number> = { quick: 32, normal: 80, fine: 1
 
 /** Frames over time: enough for a smooth time axis, few enough to load at once. */
 const FRAMES: Record<Inputs['detail'], number> = { quick: 16, normal: 24, fine: 24 };
-/** Steps of packing over the freezing time of the nominal wall, while melt flows. */
+/**
+ * Steps of packing over the freezing time of the nominal wall while melt flows, and the share of the time since
+ * switchover that they may grow to.
+ */
 const PACK_STEPS: Record<Inputs['detail'], number> = { quick: 24, normal: 36, fine: 48 };
+const PACK_STEP_SHARE: Record<Inputs['detail'], number> = { quick: 0.06, normal: 0.045, fine: 0.03 };
 const PACK_FRAMES: Record<Inputs['detail'], number> = { quick: 14, normal: 20, fine: 20 };
 
 /** Change of the fluidities, rms of ln M, that Detail quick lets pass: 1 % of the pressure, a fifth of its grid error. */
@@ -154,6 +158,7 @@ async function packAfter(
       projectedArea,
       nFrames: PACK_FRAMES[inputs.detail],
       stepsPerFreeze: PACK_STEPS[inputs.detail],
+      stepShare: PACK_STEP_SHARE[inputs.detail],
       ...own,
     },
     ctx,

@@ -70,7 +70,7 @@ export function ResinSheet() {
           }}
         />
       )}
-      {tab === 'fit' && <FitPanel key={resin.id} base={resin} onUse={use} />}
+      {tab === 'fit' && <FitPanel base={resin} onUse={use} />}
       {tab === 'others' && <OthersPanel />}
     </section>
   );

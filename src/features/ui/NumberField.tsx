@@ -37,7 +37,7 @@ const written = (x: number): string =>
 export function NumberField({ label, unit, value, fallback, min, max, step, marked, onChange, note, ...rest }: Props) {
   const { emptyHint, hideLabel = false, suffix } = rest;
   const id = useId();
-  const shown = value === null ? '' : written(tidy(fromSi(value, unit), suffix === undefined ? 6 : 4));
+  const shown = value === null ? '' : written(tidy(fromSi(value, unit), suffix === undefined ? 6 : 3));
   const [text, setText] = useState(shown);
   const [problem, setProblem] = useState<string | null>(null);
   useEffect(() => {

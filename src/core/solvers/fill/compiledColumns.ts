@@ -93,7 +93,7 @@ class KernelMemory {
 const SHAPE_SIZE = 1 + 5 * HALF_LAYERS + HALF_LAYERS + 1 + 4 * HALF_LAYERS + 1;
 
 /** Room for the tables of one pvT model, bytes. */
-const DENSITY_ROOM = 160_000;
+const DENSITY_ROOM = 200_000;
 /** Two values and a place in a list. */
 const DENSITY_PER_NODE = 20;
 

@@ -26,7 +26,7 @@ export interface HeatBalance {
 const LEAST_CHANGE = 1e-3;
 /** Passes of a step in which the specific heat follows the temperature, and the change that is let be. */
 const HEAT_PASSES = 3;
-const HEAT_CHANGE = 0.02;
+const HEAT_CHANGE = 0.04;
 
 /**
  * Heat in every column: rho c (dT/dt + u.grad T) = d/dz (k dT/dz) + shear heating, finite volumes in

@@ -6,6 +6,9 @@ import { CompiledColumns } from '../fill/compiledColumns';
 const T_MIN = 150;
 const T_STEP = 0.25;
 const T_SIZE = 3001;
+/** ln(1 + p/B) up to p = 8 B in steps of a 512th: linear in between, 5e-7. */
+const LN_PER_UNIT = 512;
+const LN_SIZE = 8 * LN_PER_UNIT + 1;
 
 /**
  * Mean density of columns: that of the layers by their share, each at its own temperature. Compiled columns
@@ -39,7 +42,16 @@ export class MeltDensity {
     this.list = columns.nodeList(nodes);
     this.densities = columns.perNode();
     this.slopes = columns.perNode();
-    columns.layDensity(taitTables(model), T_SIZE, [T_MIN, T_STEP, model.b5, model.b6, TAIT_C, model.b9]);
+    columns.layDensity(taitTables(model), T_SIZE, [
+      T_MIN,
+      T_STEP,
+      model.b5,
+      model.b6,
+      TAIT_C,
+      model.b9,
+      LN_SIZE,
+      LN_PER_UNIT,
+    ]);
   }
 
   /** Densities and slopes of all nodes of the list at their pressures [Pa above the atmosphere], none below 0. */
@@ -86,9 +98,10 @@ export class MeltDensity {
   }
 }
 
-/** v0 and B of the melt, v0 and B of the solid, and what crystals have not taken at no pressure. */
+/** v0 and B of the melt, v0 and B of the solid, what crystals have not taken at no pressure; then the logarithm. */
 function taitTables(m: Tait): Float64Array {
-  const tables = new Float64Array(5 * T_SIZE);
+  const tables = new Float64Array(5 * T_SIZE + LN_SIZE);
+  for (let k = 0; k < LN_SIZE; k++) tables[5 * T_SIZE + k] = Math.log1p(k / LN_PER_UNIT);
   for (let i = 0; i < T_SIZE; i++) {
     const x = T_MIN + i * T_STEP - m.b5;
     tables[i] = m.b1m + m.b2m * x;

@@ -38,6 +38,8 @@ export interface PackInput {
   nFrames?: number;
   /** Steps per freezing time while melt flows; more for the sake of a test. */
   stepsPerFreeze?: number;
+  /** Steps may grow to this share of the time since switchover: what happens late, happens slowly. */
+  stepShare?: number;
   /** First step over the longest. */
   firstStep?: number;
 }

@@ -165,8 +165,9 @@ class PackRun {
   }
 
   private longestStep(): number {
-    const { freezeTime, stepsPerFreeze = STEPS_PER_FREEZE } = this.input;
-    return (freezeTime / stepsPerFreeze) * (this.quiet || !this.anyFed ? LONGER_WHEN_CLOSED : 1);
+    const { freezeTime, stepsPerFreeze = STEPS_PER_FREEZE, stepShare = 0 } = this.input;
+    const even = (freezeTime / stepsPerFreeze) * (this.quiet || !this.anyFed ? LONGER_WHEN_CLOSED : 1);
+    return Math.max(even, stepShare * (this.time - this.switchTime));
   }
 
   /** The step that ends at the next corner of the profile, or at the opening. */
