@@ -437,6 +437,7 @@ class PackRun {
     if (input.projectedArea)
       for (let i = 0; i < grid.n; i++) force += input.projectedArea[i] * Math.max(0, solver.pressure[i]);
     const flow = Array.from(solver.gateInflow(this.rims.length));
+    if (this.time - this.switchTime > input.control.end + 1e-9) this.recordRelease();
     history.time.push(this.time);
     history.nozzlePressure.push(nozzle);
     history.pressure.push(Math.max(0, ...atGates));
@@ -459,6 +460,16 @@ class PackRun {
     course.solidShare.push(solid / this.partVolume);
     course.highestPressure.push(highest);
     this.saveFrame();
+  }
+
+  /** The machine lets go at once: one more entry at the very time at which it still pressed. */
+  private recordRelease(): void {
+    const { history } = this;
+    const last = history.time.length - 1;
+    if (!(history.nozzlePressure[last] > 0)) return;
+    for (const list of Object.values(history) as unknown[][]) list.push(list[last]);
+    history.nozzlePressure[last + 1] = 0;
+    history.phase[last + 1] = 'cooling';
   }
 
   /** Frames lie evenly over the square root of time: what happens, happens early. */
