@@ -15,8 +15,8 @@ const SHARE: i32 = INNER + HALF + 1;
 const EDGE: i32 = SHARE + 2 * HALF;
 const NEWTON_STEP: f64 = 0.03;
 const LEAST_FLUIDITY: f64 = 1e-12;
-const HEAT_PASSES: i32 = 3;
-const HEAT_CHANGE: f64 = 0.04;
+const HEAT_PASSES: i32 = 8;
+const HEAT_CHANGE: f64 = 0.01;
 
 // Columns: see `lay`.
 let nLayers: i32 = 0;

@@ -25,8 +25,8 @@ export interface HeatBalance {
 /** A layer that changes by less keeps the specific heat of its temperature, K. */
 const LEAST_CHANGE = 1e-3;
 /** Passes of a step in which the specific heat follows the temperature, and the change that is let be. */
-const HEAT_PASSES = 3;
-const HEAT_CHANGE = 0.04;
+const HEAT_PASSES = 8;
+const HEAT_CHANGE = 0.01;
 
 /**
  * Heat in every column: rho c (dT/dt + u.grad T) = d/dz (k dT/dz) + shear heating, finite volumes in

@@ -1,0 +1,303 @@
+import type { PressureGrid } from '../../grid/pressureGrid';
+import type { Columns, WallSide } from '../fill/columns';
+import type { Heat } from '../fill/heat';
+import { downstream } from '../fill/order';
+import type { FlowSolver, Storage } from '../fill/pressure';
+import { MeltDensity } from './melt';
+import type { PackInput } from './outcome';
+
+/**
+ * Passes of density and pressure in a step, and the mass left over at which they end, over all of it. What is
+ * left over in a step is made good in the next: the balance goes by the masses, not by the densities.
+ */
+const PASSES = 8;
+const MASS_TOLERANCE = 3e-7;
+const SOLVER_TOLERANCE = 2e-9;
+/** The multigrid hierarchy serves on while it needs at most this many more iterations than when it was new. */
+const PATIENCE = 4;
+/** Share of the mass that may lose its pressure in a step before the others are solved for anew. */
+const RELEASED = 0.01;
+/** Stiffness of a node without pressure over its own: what flows in does not press it. */
+const HOLD = 1e8;
+
+/** The plastic in the cavity: mass, pressure and heat of every node, and one step of each. SI. */
+export class PackedMelt {
+  readonly grid: PressureGrid;
+  readonly solver: FlowSolver;
+  /** Mass of every node, kg: from the flows. */
+  readonly mass: Float64Array;
+  /** 1 where the plastic has no pressure and stands off the wall. */
+  readonly loose: Uint8Array;
+  /** 1 where the middle of the wall still flows; set by whoever looks. */
+  readonly open: Uint8Array;
+  anyOpen = true;
+  /** Nothing has pressure any more, and nothing pushes. */
+  quiet = false;
+  /** 1 for nodes with melt in them, and for those that are the inlet itself. */
+  readonly full: Uint8Array;
+  readonly pinned: Uint8Array;
+  /** Nodes that cool, and nodes with a balance of mass of their own. */
+  readonly all: Int32Array;
+  readonly free: Int32Array;
+  readonly startMass: number;
+  /** Mass that came in through the gates, kg, and the largest error of a step over all. */
+  massIn = 0;
+  massError = 0;
+  readonly melt: MeltDensity;
+  private readonly storage: Storage;
+  private readonly inflow: Float64Array;
+  /** Masses before the flow of the last step, and how long that step was; 0 when nothing flowed. */
+  private readonly massBefore: Float64Array;
+  private flowTime = 0;
+  /** What the densities of the last step give more or less than the masses, over all. */
+  private net = 0;
+  private worn = true;
+  private usual = 0;
+  private readonly noAir: Float64Array;
+  private readonly density: Float64Array;
+  private readonly slope: Float64Array;
+  /** Links between a gate that is the inlet itself and the rest. */
+  private readonly gateLinks: number[];
+  private readonly heatBefore: { stored: number; in: number; lost: number };
+  /** Walls of plastic that stands off: the sides of the filling, once more with the looser contact. */
+  private readonly nSides: number;
+
+  constructor(
+    private readonly input: PackInput,
+    readonly columns: Columns,
+    private readonly heat: Heat,
+  ) {
+    const { grid, inlet, solver } = input.fill.state;
+    const { n } = grid;
+    this.grid = grid;
+    this.solver = solver;
+    this.storage = { density: new Float64Array(n), diagonal: new Float64Array(n), right: new Float64Array(n) };
+    this.mass = new Float64Array(n);
+    this.inflow = new Float64Array(n);
+    this.loose = new Uint8Array(n);
+    this.open = new Uint8Array(n);
+    this.full = Uint8Array.from(input.fill.fillTime, (t) => (t === t ? 1 : 0));
+    this.pinned = Uint8Array.from(inlet.gateOfNode, (g) => (g >= 0 ? 1 : 0));
+    const kept = new Set(input.hot ?? []);
+    this.free = Int32Array.from([...this.full.keys()].filter((i) => this.full[i] && !this.pinned[i]));
+    this.all = this.free.filter((i) => !kept.has(i));
+    this.melt = new MeltDensity(input.density, columns, this.free);
+    this.density = this.melt.densities;
+    this.slope = this.melt.slopes;
+    this.gateLinks = [...grid.linkFrom.keys()].filter(
+      (l) => this.pinned[grid.linkFrom[l]] !== this.pinned[grid.linkTo[l]],
+    );
+    this.noAir = new Float64Array(n);
+    this.nSides = columns.sides.length;
+    if (input.detachedTransfer !== null)
+      columns.sides.push(...columns.sides.map((s) => looser(s, input.detachedTransfer as number)));
+    this.melt.lookAll(solver.pressure);
+    for (let i = 0; i < n; i++) {
+      if (this.pinned[i]) this.melt.look(i, Math.max(0, solver.pressure[i]));
+      this.storage.density[i] = this.pinned[i] ? this.melt.density : this.density[i];
+      this.mass[i] = this.full[i] ? this.storage.density[i] * grid.volume[i] : 0;
+    }
+    this.setFlowing();
+    this.massBefore = this.mass.slice();
+    this.startMass = this.mass.reduce((s, m) => s + m, 0);
+    const { carriedIn, sheared, lost } = heat.balance;
+    this.heatBefore = { stored: heat.storedInMass(this.unpinned()), in: carriedIn + sheared, lost };
+  }
+
+  /** Mass of nodes that have a temperature of their own. */
+  private unpinned(): Float64Array {
+    return this.mass.map((m, i) => (this.pinned[i] ? 0 : m));
+  }
+
+  /** What the balance of heat since the start lacks, over what was put in. */
+  heatError(): number {
+    const { heat, heatBefore } = this;
+    const { carriedIn, sheared, lost } = heat.balance;
+    const put = heatBefore.stored + carriedIn + sheared - heatBefore.in;
+    const out = lost - heatBefore.lost + heat.storedInMass(this.unpinned());
+    return Math.abs(put - out) / put;
+  }
+
+  /** Heat of every column over a step. */
+  cool(dt: number): void {
+    const { grid, solver, full, pinned, heat } = this;
+    // What flowed in the step before is carried along now, all of it: mass and heat move together.
+    solver.scaleFlows(this.flowTime / dt);
+    heat.setMass(this.massBefore, this.storage.density);
+    if (this.flowTime === 0) return heat.settle(dt, this.all, grid.volume);
+    this.letOut(dt);
+    const order = downstream(grid, full, pinned, solver.pressure);
+    heat.advance(dt, solver, full, order, pinned, grid.volume, grid.volume);
+  }
+
+  /** Density of what flows in every node: melt of the core, not of the skin. */
+  private setFlowing(): void {
+    const { columns, solver, storage, melt } = this;
+    for (const i of this.free)
+      storage.density[i] = melt.at(columns.bulkTemperature(i), Math.max(0, solver.pressure[i]));
+  }
+
+  /** Heat that goes back out through open gates with the flow of the last step. */
+  private letOut(dt: number): void {
+    const { grid, solver, pinned, heat } = this;
+    const { attached } = this.input.fill.state.inlet;
+    for (const link of this.gateLinks) {
+      const outer = pinned[grid.linkFrom[link]] ? grid.linkTo[link] : grid.linkFrom[link];
+      const back = grid.linkFrom[link] === outer ? solver.linkFlow[link] : -solver.linkFlow[link];
+      if (back > 0) heat.letOut(outer, back * dt);
+    }
+    for (const node of new Set(attached.map((a) => a.node))) {
+      const back = -solver.attachedInflow(node);
+      if (back > 0) heat.letOut(node, back * dt);
+    }
+  }
+
+  /** Pressures and masses at the end of a step, with the nozzle at `nozzle`. */
+  press(dt: number, nozzle: number, time: number): void {
+    const { solver, mass, full, input } = this;
+    input.fill.state.pins.follow({ time, shareFilled: 1, nozzlePressure: nozzle, full });
+    solver.inletPressure = nozzle;
+    // Cooling only takes more of what has no pressure left.
+    this.quiet = nozzle === 0 && this.free.every((i) => this.loose[i] === 1);
+    this.massBefore.set(mass);
+    this.flowTime = this.quiet || !this.anyOpen ? 0 : dt;
+    if (this.quiet) return;
+    this.melt.lookAll(solver.pressure);
+    this.setFlowing();
+    if (this.anyOpen) this.flow(dt, nozzle);
+    else this.holdMass();
+    const gain = this.pinnedGain(nozzle);
+    if (this.anyOpen) this.massIn += gain;
+    for (const i of this.free)
+      if (this.loose[i] && mass[i] > this.density[i] * this.grid.volume[i] * (1 + 1e-9)) this.attach(i);
+  }
+
+  /** Density and its slope of a node at its present temperature and pressure. */
+  private weigh(i: number): void {
+    this.melt.look(i, Math.max(0, this.solver.pressure[i]));
+    this.density[i] = this.melt.density;
+    this.slope[i] = this.melt.slope;
+  }
+
+  private flow(dt: number, nozzle: number): void {
+    const { solver, mass, storage, inflow, full, columns } = this;
+    for (const i of this.all) columns.prepare(i, Math.max(0, solver.pressure[i]));
+    solver.updateFluidity(full, 1);
+    solver.close(this.open);
+    for (let pass = 1; pass <= PASSES; pass++) {
+      this.setStorage(dt);
+      this.solve(storage, nozzle);
+      const fromGates = solver.massFlows(storage, inflow);
+      if (!this.settled(dt) && pass < PASSES) continue;
+      for (const i of this.free) mass[i] += dt * inflow[i];
+      this.massIn += dt * fromGates;
+      this.massError = Math.max(this.massError, this.net);
+      return;
+    }
+  }
+
+  /** The unknowns are the same all along: a new hierarchy is made when the old one no longer serves, or a node was let go. */
+  private solve(storage: Storage, nozzle: number): void {
+    const { solver } = this;
+    const before = solver.iterations;
+    const fresh = this.worn;
+    solver.solve(this.full, this.noAir, { pressure: nozzle }, SOLVER_TOLERANCE, !fresh, storage);
+    const taken = solver.iterations - before;
+    if (fresh) this.usual = taken;
+    this.worn = taken > this.usual + PATIENCE;
+  }
+
+  /** Nothing flows: the pressure of every node follows from its mass alone. */
+  private holdMass(): void {
+    const { solver, mass, grid } = this;
+    for (const i of this.free)
+      for (let pass = 0; pass < PASSES && !this.loose[i]; pass++) {
+        const change = (mass[i] / grid.volume[i] - this.density[i]) / this.slope[i];
+        solver.pressure[i] += change;
+        if (solver.pressure[i] < 0) this.release(i);
+        this.weigh(i);
+        if (Math.abs(change) < 1) break;
+      }
+  }
+
+  /** Melt under gates that are the inlet has the nozzle's pressure and the melt's temperature. */
+  private pinnedGain(nozzle: number): number {
+    let gain = 0;
+    for (let i = 0; i < this.grid.n; i++) {
+      if (!this.pinned[i]) continue;
+      this.melt.look(i, nozzle);
+      this.storage.density[i] = this.melt.density;
+      const now = this.melt.density * this.grid.volume[i];
+      gain += now - this.mass[i];
+      this.mass[i] = now;
+    }
+    return gain;
+  }
+
+  /** Balance of mass in every node, linear in the pressure around the present one. */
+  private setStorage(dt: number): void {
+    const { grid, mass, storage, solver, loose, density, slope } = this;
+    for (const i of this.free) {
+      const volume = grid.volume[i];
+      const stiffness = (slope[i] * volume) / dt;
+      // Where there is no pressure, none comes from what flows in.
+      storage.diagonal[i] = loose[i] ? stiffness * HOLD : stiffness;
+      storage.right[i] = loose[i]
+        ? 0
+        : (mass[i] - density[i] * volume) / dt + stiffness * Math.max(0, solver.pressure[i]);
+    }
+  }
+
+  /** Lets go of nodes that would be pulled; true when densities and masses agree. */
+  private settled(dt: number): boolean {
+    const { solver, mass, inflow, grid, loose, density } = this;
+    let [left, released] = [0, 0];
+    for (const i of this.free) {
+      if (loose[i]) continue;
+      if (solver.pressure[i] < 0) {
+        this.release(i);
+        released += mass[i];
+      }
+    }
+    this.melt.lookAll(solver.pressure);
+    let net = 0;
+    for (const i of this.free) {
+      if (loose[i]) continue;
+      const over = mass[i] + dt * inflow[i] - density[i] * grid.volume[i];
+      left += Math.abs(over);
+      net += over;
+    }
+    this.net = Math.abs(net) / this.startMass;
+    return left < MASS_TOLERANCE * this.startMass && released < RELEASED * this.startMass;
+  }
+
+  private release(i: number): void {
+    this.loose[i] = 1;
+    this.worn = true;
+    this.solver.pressure[i] = 0;
+    this.setContact(i, this.nSides);
+  }
+
+  private attach(i: number): void {
+    this.loose[i] = 0;
+    this.worn = true;
+    this.setContact(i, 0);
+  }
+
+  private setContact(i: number, offset: number): void {
+    if (this.input.detachedTransfer === null) return;
+    const { sideOf } = this.columns;
+    for (let h = 0; h < 2; h++) sideOf[2 * i + h] = (sideOf[2 * i + h] % this.nSides) + offset;
+  }
+
+  /** Share of a node's volume that its plastic, free of pressure, does not fill. */
+  missing(i: number): number {
+    this.melt.look(i, 0);
+    return Math.max(0, 1 - this.mass[i] / (this.melt.density * this.grid.volume[i]));
+  }
+}
+
+const looser = (side: WallSide, transfer: number): WallSide => ({
+  ...side,
+  transfer: Math.min(side.transfer, transfer),
+});
