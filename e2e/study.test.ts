@@ -125,7 +125,7 @@ describe('the demo project', () => {
     // The middle of the strip lies in the packing: every phase has its room.
     const { summary } = (await projectOf(page, server)).runs[0];
     expect(now).toBeGreaterThan(summary?.fillTime_s ?? Infinity);
-    expect(now).toBeLessThan(summary?.pack?.packingEnd ?? 0);
+    expect(now).toBeLessThan(summary?.pack?.packingEnd_s ?? 0);
     await page.keyboard.press('ArrowRight');
     expect(parseFloat(await textOf(page, '[data-testid="clock"]'))).toBeGreaterThan(now);
     await page.keyboard.press('End');

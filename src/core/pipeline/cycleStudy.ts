@@ -129,7 +129,11 @@ async function packed(
       remedy: 'Run it as it is to see why.',
     };
   const { pack, switchoverPressure_Pa } = outcome.summary;
-  const { switchoverTime, lastGateFrozenAt, ejectableTime } = pack;
+  const {
+    switchoverTime_s: switchoverTime,
+    lastGateFrozenAt_s: lastGateFrozenAt,
+    ejectableTime_s: ejectableTime,
+  } = pack;
   if (ejectableTime === null)
     return {
       status: 'refused',

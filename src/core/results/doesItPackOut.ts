@@ -32,7 +32,7 @@ export function doesItPackOut(facts: PackFacts, inputs: Inputs, settings: FillSe
       judge(RULES.sinkDepth, facts.sink.depth) !== 'good'
         ? { label: 'Deepest sink mark', position: facts.sink.place, field: 'sinkDepth' }
         : { label: 'Largest shrinkage', position: facts.shrinkage.highPlace, field: 'shrinkage' },
-    why: reasonsOf(facts, inputs, settings),
+    why: reasonsOf(facts, inputs),
     try: suggestionsOf(facts, inputs, settings),
   };
 }
@@ -58,7 +58,7 @@ function headlineOf(f: PackFacts, verdict: Verdict): string {
   return verdict === 'good' ? 'It packs out evenly.' : 'It packs out, with differences.';
 }
 
-function reasonsOf(f: PackFacts, inputs: Inputs, settings: FillSettings): string[] {
+function reasonsOf(f: PackFacts, inputs: Inputs): string[] {
   const reasons: string[] = [];
   const packing = f.packingEnd - f.switchoverTime;
   if (f.lastGateFrozenAt === null)
@@ -97,7 +97,6 @@ function reasonsOf(f: PackFacts, inputs: Inputs, settings: FillSettings): string
     reasons.push(
       `${format(f.pressureAtOpening, 'MPa')} are left in the part when the mould opens: it sticks, and grows when it is let go.`,
     );
-  void settings;
   return reasons;
 }
 

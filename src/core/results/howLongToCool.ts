@@ -1,6 +1,6 @@
 import type { Inputs } from '../model/study';
 import type { FillSettings } from '../pipeline/settings';
-import { format, formatNumber } from '../units/units';
+import { format } from '../units/units';
 import { withCycle, type Answer, type Suggestion } from './answer';
 import { celsius } from './doesItPackOut';
 import type { PackFacts } from './packFacts';
@@ -99,6 +99,5 @@ function suggestionsOf(f: PackFacts, inputs: Inputs, settings: FillSettings): Su
       why: 'Less heat to take out, for more pressure to fill.',
       inputs: withCycle(inputs, { meltTemperature: cooler }),
     });
-  void formatNumber;
   return list;
 }

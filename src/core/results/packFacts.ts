@@ -41,6 +41,57 @@ export interface PackFacts {
   cycleTime: number;
 }
 
+/** The numbers of it that go out, with their units. */
+export interface PackSummary {
+  switchoverTime_s: number;
+  packingEnd_s: number;
+  packingPressure_Pa: number;
+  gateFrozenAt_s: (number | null)[];
+  lastGateFrozenAt_s: number | null;
+  lostShare: number;
+  linearShrinkage: { low: number; high: number; mean: number };
+  volumetricShrinkage: { low: number; high: number; mean: number };
+  sinkDepth_m: number;
+  missingCore: number;
+  mass_kg: number;
+  massBefore_kg: number;
+  pressureAtOpening_Pa: number;
+  clampForce_N: number;
+  ejectableTime_s: number | null;
+  openTime_s: number;
+  halfEjectable_s: number;
+  allEjectable_s: number;
+  cycleTime_s: number;
+  massError: number;
+  heatError: number;
+  steps: number;
+}
+
+export const packSummary = (f: PackFacts, pack: PackResult): PackSummary => ({
+  switchoverTime_s: f.switchoverTime,
+  packingEnd_s: f.packingEnd,
+  packingPressure_Pa: f.packingPressure,
+  gateFrozenAt_s: f.gateFrozenAt,
+  lastGateFrozenAt_s: f.lastGateFrozenAt,
+  lostShare: f.lostShare,
+  linearShrinkage: { low: f.shrinkage.low, high: f.shrinkage.high, mean: f.shrinkage.mean },
+  volumetricShrinkage: f.volumetric,
+  sinkDepth_m: f.sink.depth,
+  missingCore: f.voids.share,
+  mass_kg: f.mass,
+  massBefore_kg: f.massBefore,
+  pressureAtOpening_Pa: f.pressureAtOpening,
+  clampForce_N: f.clampForce,
+  ejectableTime_s: f.ejectableTime,
+  openTime_s: f.openTime,
+  halfEjectable_s: f.halfEjectable,
+  allEjectable_s: f.allEjectable,
+  cycleTime_s: f.cycleTime,
+  massError: pack.massError,
+  heatError: pack.heatError,
+  steps: pack.steps,
+});
+
 export function packFacts(
   grid: PressureGrid,
   result: FillResult,

@@ -34,7 +34,7 @@ describe('a packed plate', () => {
     const solid = 1 / specificVolume(resinById('pp-hollin-h14')!.pvt, ROOM, ATMOSPHERE);
     const shrunk = fill.held.reduce((s, v, i) => s + v * (1 - (pack?.shrinkage[i] || 0)), 0);
     // The gate's own node has no shrinkage of its own.
-    expect(packed.mass / (solid * shrunk)).toBeCloseTo(1, 2);
+    expect(packed.mass_kg / (solid * shrunk)).toBeCloseTo(1, 2);
     expect(history.phase).toContain('cooling');
     expect(history.time.every((t, k) => k === 0 || t >= history.time[k - 1])).toBe(true);
     expect(course?.mass).toHaveLength(course?.time.length ?? -1);
@@ -46,26 +46,26 @@ describe('a packed plate', () => {
 
   it('with more pressure weighs more and shrinks less', async () => {
     const [low, high] = [await run(packWith(1e7)), await run(packWith(4e7))];
-    expect(high.packed.mass).toBeGreaterThan(1.005 * low.packed.mass);
-    expect(high.packed.shrinkage.mean).toBeLessThan(low.packed.shrinkage.mean - 0.002);
+    expect(high.packed.mass_kg).toBeGreaterThan(1.005 * low.packed.mass_kg);
+    expect(high.packed.linearShrinkage.mean).toBeLessThan(low.packed.linearShrinkage.mean - 0.002);
   });
 
   it('packed longer than its gate is open is told what it wastes, and the remedy cures it', async () => {
     const { packed, answers } = await run(packWith(2e7, 30));
-    expect(packed.lastGateFrozenAt).toBeLessThan(25);
+    expect(packed.lastGateFrozenAt_s).toBeLessThan(25);
     const answer = answers.find((a) => a.id === 'does-it-pack-out');
     expect(answer?.verdict).not.toBe('good');
     expect(answer?.why[0]).toMatch(/wasted/);
     const cure = answer?.try.find((t) => t.id === 'pack-to-gate-freeze');
     const after = await run(cure!.inputs);
     expect(after.answers.find((a) => a.id === 'does-it-pack-out')?.why[0]).not.toMatch(/wasted/);
-    expect(after.packed.mass / packed.mass).toBeCloseTo(1, 2);
+    expect(after.packed.mass_kg / packed.mass_kg).toBeCloseTo(1, 2);
   });
 
   it('let go too early flows back: lighter, and told', async () => {
     const { packed, answers } = await run(packWith(4e7, 0.5));
     const held = await run(packWith(4e7, 8));
-    expect(packed.mass).toBeLessThan(held.packed.mass);
+    expect(packed.mass_kg).toBeLessThan(held.packed.mass_kg);
     expect(answers.find((a) => a.id === 'does-it-pack-out')?.why[0]).toMatch(/flows back/);
   });
 
@@ -89,7 +89,7 @@ describe('a packed plate', () => {
     );
     const thin = await run({ ...inputs, feed: null });
     if (thick.status !== 'filled' || !thick.summary.pack) throw new Error(thick.status);
-    expect(thick.summary.pack.ejectableTime! / thin.packed.ejectableTime!).toBeGreaterThan(1.6);
+    expect(thick.summary.pack.ejectableTime_s! / thin.packed.ejectableTime_s!).toBeGreaterThan(1.6);
   });
 });
 
@@ -144,7 +144,7 @@ describe('a suggested cycle', () => {
     const { report } = outcome;
     expect(report.sweep).toHaveLength(5);
     const { packed, answers } = await run(report.inputs);
-    expect(packed.openTime).toBeGreaterThan(packed.ejectableTime! - 0.6);
+    expect(packed.openTime_s).toBeGreaterThan(packed.ejectableTime_s! - 0.6);
     expect(answers.find((a) => a.id === 'how-long-to-cool')?.verdict).not.toBe('problem');
   });
 });

@@ -10,7 +10,7 @@ import type { Shot } from '../pipeline/shot';
 import type { FillResult } from '../solvers/fill/outcome';
 import { doesItPackOut } from './doesItPackOut';
 import { howLongToCool } from './howLongToCool';
-import { packFacts, type PackFacts } from './packFacts';
+import { packFacts, packSummary, type PackSummary } from './packFacts';
 import { sinkMarks } from './sinks';
 import { flowPath } from './flowPath';
 import { weightedQuantile } from '../numerics/weighted';
@@ -69,7 +69,7 @@ export interface Summary {
   steps: number;
   solverIterations: number;
   /** Packing and cooling; absent where they were not calculated. */
-  pack?: PackFacts & { massError: number; heatError: number; steps: number };
+  pack?: PackSummary;
   /** Sections of the feed; absent where the melt comes straight to the gates. */
   feed?: FeedFacts;
 }
@@ -158,8 +158,7 @@ export function summarise(
     volume: settings.shotVolume,
   };
   const summary = summaryOf(facts, gridResult, result, inputs, settings, needs, findings, outcome.feed);
-  if (pack && packed)
-    summary.pack = { ...packed, massError: pack.massError, heatError: pack.heatError, steps: pack.steps };
+  if (pack && packed) summary.pack = packSummary(packed, pack);
   return {
     summary,
     sinks,

@@ -99,13 +99,13 @@ export function AnswersBench() {
 function PackedFacts({ pack }: { pack: NonNullable<RunSummary['pack']> }) {
   return (
     <>
-      <Fact label="Part weighs" value={format(pack.mass, 'g')} />
+      <Fact label="Part weighs" value={format(pack.mass_kg, 'g')} />
       <Fact
         label="Gate frozen"
-        value={pack.lastGateFrozenAt === null ? 'still open' : format(pack.lastGateFrozenAt, 's')}
+        value={pack.lastGateFrozenAt_s === null ? 'still open' : format(pack.lastGateFrozenAt_s, 's')}
       />
-      <Fact label="Ejectable" value={pack.ejectableTime === null ? 'never' : format(pack.ejectableTime, 's')} />
-      <Fact label="Cycle" value={format(pack.cycleTime, 's')} />
+      <Fact label="Ejectable" value={pack.ejectableTime_s === null ? 'never' : format(pack.ejectableTime_s, 's')} />
+      <Fact label="Cycle" value={format(pack.cycleTime_s, 's')} />
       <Fact label="Mass error, packing" value={pack.massError.toExponential(0)} />
       <Fact label="Heat error, packing" value={`${formatNumber(100 * pack.heatError, 2)} %`} />
     </>

@@ -189,9 +189,9 @@ function marksOf(manifest: Manifest, quantity: Quantity): Mark[] {
   const { pack, fillTime_s } = manifest.summary;
   if (pack) {
     marks.push({ axis: 'x', at: fillTime_s, label: 'full' });
-    if (pack.lastGateFrozenAt !== null) marks.push({ axis: 'x', at: pack.lastGateFrozenAt, label: 'gate frozen' });
-    marks.push({ axis: 'x', at: pack.packingEnd, label: 'packing ends' });
-    marks.push({ axis: 'x', at: pack.openTime, label: 'mould opens' });
+    if (pack.lastGateFrozenAt_s !== null) marks.push({ axis: 'x', at: pack.lastGateFrozenAt_s, label: 'gate frozen' });
+    marks.push({ axis: 'x', at: pack.packingEnd_s, label: 'packing ends' });
+    marks.push({ axis: 'x', at: pack.openTime_s, label: 'mould opens' });
   }
   if (HISTORIES.includes(quantity))
     for (const pin of manifest.summary.feed?.pins ?? [])

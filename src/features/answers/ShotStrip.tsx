@@ -281,8 +281,8 @@ function flagsOf(manifest: Manifest, scale: StripScale): Flag[] {
     time: pack ? fillTime_s : scale.end,
     label: manifest.status === 'filled' ? 'full' : 'stopped',
   });
-  if (pack?.lastGateFrozenAt != null) flags.push({ time: pack.lastGateFrozenAt, label: 'gate frozen' });
-  if (pack?.ejectableTime != null) flags.push({ time: pack.ejectableTime, label: 'ejectable' });
+  if (pack?.lastGateFrozenAt_s != null) flags.push({ time: pack.lastGateFrozenAt_s, label: 'gate frozen' });
+  if (pack?.ejectableTime_s != null) flags.push({ time: pack.ejectableTime_s, label: 'ejectable' });
   return flags.sort((a, b) => a.time - b.time);
 }
 

@@ -27,8 +27,8 @@ export class StripScale {
     const cuts: [StripPhase['label'], number][] = pack
       ? [
           ['filling', manifest.summary.fillTime_s],
-          ['packing', pack.packingEnd],
-          ['cooling', pack.openTime],
+          ['packing', pack.packingEnd_s],
+          ['cooling', pack.openTime_s],
           ['open', this.end],
         ]
       : [['filling', this.end]];

@@ -37,7 +37,7 @@ type Profile = Extract<Packing, { by: 'profile' }>;
 export function PackingFields({ cycle, update, marked, settings }: CycleProps & { settings: FillSettings }) {
   const { packing } = cycle;
   const atSwitch = useStudy((s) => latestResult(s)?.summary?.switchoverPressure_Pa ?? null);
-  const gateFrozen = useStudy((s) => latestResult(s)?.summary?.pack?.lastGateFrozenAt ?? null);
+  const gateFrozen = useStudy((s) => latestResult(s)?.summary?.pack?.lastGateFrozenAt_s ?? null);
   const set = (next: Packing) => update('Packing', { packing: next });
   const start = (by: Packing['by']): Packing => {
     if (by === 'constant') return { by, pressure: null, time: null };

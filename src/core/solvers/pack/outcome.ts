@@ -1,5 +1,4 @@
 import type { DensityModel } from '../../material/pvt';
-import type { MachineDrive } from '../fill/drive';
 import type { FillHistory, FillResult } from '../fill/outcome';
 
 /** Pressure at the nozzle after switchover, Pa above the atmosphere. */
@@ -86,8 +85,6 @@ export interface PackResult {
   massError: number;
   /** Heat: balance of the stage over the heat that was there. */
   heatError: number;
-  /** Pressure at the nozzle when each corner of the profile was passed, for the record. */
-  switchedAt: MachineDrive['switchedAt'];
   /** Largest pressure left in the part when the mould opens, Pa. */
   pressureAtOpening: number;
   steps: number;

@@ -1,5 +1,4 @@
 import type { FillHistory } from '../fill/outcome';
-import type { MachineDrive } from '../fill/drive';
 import type { PackResult } from './outcome';
 
 /** A history that can be added to without changing the filling's. */
@@ -16,13 +15,7 @@ export const copied = (h: FillHistory): FillHistory => ({
 });
 
 /** A result of which nothing has come to pass yet. */
-export function emptyResult(
-  n: number,
-  nGates: number,
-  history: FillHistory,
-  course: PackResult['course'],
-  switchedAt: MachineDrive['switchedAt'],
-): PackResult {
+export function emptyResult(n: number, nGates: number, history: FillHistory, course: PackResult['course']): PackResult {
   const unknown = () => new Float32Array(n).fill(NaN);
   return {
     fedUntil: unknown(),
@@ -45,7 +38,6 @@ export function emptyResult(
     massIn: 0,
     massError: 0,
     heatError: 0,
-    switchedAt,
     pressureAtOpening: 0,
     steps: 0,
     solves: 0,

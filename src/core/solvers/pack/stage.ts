@@ -68,7 +68,7 @@ class PackRun {
     this.history = copied(fill.history);
     this.startTime = this.time = fill.history.time[fill.history.time.length - 1];
     this.switchTime = fill.switchedAt?.time ?? this.startTime;
-    this.result = emptyResult(grid.n, this.rims.length, this.history, this.course, fill.switchedAt);
+    this.result = emptyResult(grid.n, this.rims.length, this.history, this.course);
     this.partVolume = grid.volume.reduce((s, v, i) => s + (this.part[i] ? v : 0), 0);
   }
 
