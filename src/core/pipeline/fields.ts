@@ -38,9 +38,9 @@ export function fieldsOf(
     fields.push(
       one('holdReach', 'Hold reach', 's', pack.fedUntil),
       one('shrinkage', 'Volumetric shrinkage', '', pack.shrinkage),
-      one('shrinkageAtEjection', 'Volumetric shrinkage at ejection', '', pack.shrinkageAtEjection),
+      one('shrinkageAtEjection', 'Shrinkage when ejected', '', pack.shrinkageAtEjection),
       one('linearShrinkage', 'Linear shrinkage', '', pack.shrinkage.map(linear)),
-      one('density', 'Density at ejection', 'kg/m³', pack.density),
+      one('density', 'Density when ejected', 'kg/m³', pack.density),
       one('frozenAt', 'Frozen at', 's', pack.frozenAt),
       one('ejectableAt', 'Ejectable time', 's', pack.ejectableAt),
     );

@@ -23,13 +23,13 @@ const FIELDS: Record<FieldId, FieldInfo> = {
   thickness: { label: 'Wall thickness', unit: 'mm' },
   shrinkage: { label: 'Volumetric shrinkage', unit: '%' },
   linearShrinkage: { label: 'Linear shrinkage', unit: '%' },
-  shrinkageAtEjection: { label: 'Shrinkage at ejection', unit: '%' },
+  shrinkageAtEjection: { label: 'Shrinkage when ejected', unit: '%' },
   holdReach: { label: 'Hold reach', unit: 's' },
   sinkDepth: { label: 'Sink depth', unit: 'µm' },
   voidRisk: { label: 'Missing in the core', unit: '%' },
   frozenAt: { label: 'Frozen at', unit: 's' },
   ejectableAt: { label: 'Ejectable time', unit: 's' },
-  density: { label: 'Density at ejection', unit: 'kg/m³' },
+  density: { label: 'Density when ejected', unit: 'kg/m³' },
 };
 
 /** Fields that change over time. */
