@@ -16,7 +16,9 @@ const EDGE: i32 = SHARE + 2 * HALF;
 const NEWTON_STEP: f64 = 0.03;
 const LEAST_FLUIDITY: f64 = 1e-12;
 const HEAT_PASSES: i32 = 8;
-const HEAT_CHANGE: f64 = 0.01;
+const NOT_FOLLOWED: f64 = 1000;
+// Change of a specific heat that is not followed by another pass.
+let heatChange: f64 = 0.1;
 
 // Columns: see `lay`.
 let nLayers: i32 = 0;
@@ -365,6 +367,11 @@ function curveAt(p: usize, T: f64): f64 {
   return get(p, i) + (x - <f64>i) * (get(p, i + 1) - get(p, i));
 }
 
+/** How closely the specific heat follows the temperature in a step. */
+export function followHeat(change: f64): void {
+  heatChange = change;
+}
+
 /** Tables of the pvT model and its numbers: see MeltDensity. */
 export function layDensity(tables: usize, size: i32, numbers: usize): void {
   taitTables = tables;
@@ -456,7 +463,7 @@ function solveColumn(
   }
   set(conduction, nLayers, (get(conduction, nLayers) * last) / (inside / before + last - inside));
   let rate = solveRows(node, volume, dt, enter, wall0, wall1, filling, carrying);
-  for (let pass = 1; pass < HEAT_PASSES; pass++) {
+  for (let pass = 1; pass < HEAT_PASSES && heatChange < NOT_FOLLOWED; pass++) {
     let change: f64 = 0;
     for (let t = 0; t < nLayers; t++) {
       const start = get(start0, t);
@@ -467,7 +474,7 @@ function solveColumn(
         set(relative, t, c);
       }
     }
-    if (change < HEAT_CHANGE) break;
+    if (change < heatChange) break;
     for (let t = 0; t < nLayers; t++) set(T, t, get(start0, t));
     rate = solveRows(node, volume, dt, enter, wall0, wall1, filling, carrying);
   }

@@ -7,6 +7,7 @@ import { meltThermal } from '../material/properties';
 import { nCopies, type Inputs } from '../model/study';
 import { feedFacts, type FeedFacts } from '../results/feedFacts';
 import { feedFields } from '../results/feedFields';
+import { NOT_FOLLOWED } from '../solvers/fill/heat';
 import { placeInlet } from '../solvers/fill/inlet';
 import { joinFeed, onJoined, onPart, resultOnPart, type JoinedFeed } from '../solvers/fill/joinFeed';
 import type { FillHeat, FillInput, FillOutcome, FillResult } from '../solvers/fill/outcome';
@@ -30,8 +31,8 @@ const FRAMES: Record<Inputs['detail'], number> = { quick: 16, normal: 24, fine: 
  * Steps of packing over the freezing time of the nominal wall while melt flows, and the share of the time since
  * switchover that they may grow to.
  */
-const PACK_STEPS: Record<Inputs['detail'], number> = { quick: 24, normal: 36, fine: 48 };
-const PACK_STEP_SHARE: Record<Inputs['detail'], number> = { quick: 0.06, normal: 0.045, fine: 0.03 };
+const PACK_STEPS: Record<Inputs['detail'], number> = { quick: 22, normal: 30, fine: 44 };
+const PACK_STEP_SHARE: Record<Inputs['detail'], number> = { quick: 0.06, normal: 0.055, fine: 0.035 };
 const PACK_FRAMES: Record<Inputs['detail'], number> = { quick: 14, normal: 20, fine: 20 };
 
 /** Change of the fluidities, rms of ln M, that Detail quick lets pass: 1 % of the pressure, a fifth of its grid error. */
@@ -72,6 +73,7 @@ export async function shoot(
     nSteps: STEPS[inputs.detail],
     nFrames: FRAMES[inputs.detail],
     fluidityTolerance: inputs.detail === 'quick' ? QUICK_FLUIDITY : undefined,
+    followHeat: inputs.detail === 'quick' ? NOT_FOLLOWED : undefined,
   };
   const state = airAt(settings.mouldTemperature);
   const heat = heatOf(settings, tool);

@@ -13,6 +13,7 @@ interface Kernel {
   prepare(node: number, p: number): void;
   fluidityAt(node: number, apparentShearRate: number, start: number): number;
   layFlow(node: number): void;
+  followHeat(change: number): void;
   layDensity(tables: number, size: number, numbers: number): void;
   sectionDensity(node: number, p: number): number;
   sectionDensities(nodes: number, n: number, densities: number, slopes: number): void;
@@ -244,6 +245,11 @@ export class CompiledHeat extends Heat {
     reference: number,
   ) {
     super(grid, compiled, thermal, meltTemperature, reference);
+  }
+
+  override followHeat(change: number): void {
+    super.followHeat(change);
+    this.compiled.kernel.followHeat(change);
   }
 
   override advance(

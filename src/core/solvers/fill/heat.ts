@@ -24,9 +24,11 @@ export interface HeatBalance {
 
 /** A layer that changes by less keeps the specific heat of its temperature, K. */
 const LEAST_CHANGE = 1e-3;
-/** Passes of a step in which the specific heat follows the temperature, and the change that is let be. */
+/** Most passes of a step in which the specific heat follows the temperature, and the change that is let be. */
 const HEAT_PASSES = 8;
-const HEAT_CHANGE = 0.01;
+const HEAT_CHANGE = 0.1;
+/** From here on nothing is followed: one pass a step. */
+export const NOT_FOLLOWED = 1000;
 
 /**
  * Heat in every column: rho c (dT/dt + u.grad T) = d/dz (k dT/dz) + shear heating, finite volumes in
@@ -81,6 +83,13 @@ export class Heat {
   /** Counts `volume` m3 of fresh melt that came in outside a step. */
   admit(volume: number, temperature = this.meltTemperature): void {
     this.balance.carriedIn += volume * this.capacity * this.content(temperature);
+  }
+
+  private heatChange = HEAT_CHANGE;
+
+  /** How closely the specific heat follows the temperature in a step: closer where steps are long. */
+  followHeat(change: number): void {
+    this.heatChange = change;
   }
 
   /** From now on every node holds this mass [kg], whatever its volume is, and what flows has this density [kg/m3]. */
@@ -317,7 +326,7 @@ export class Heat {
     }
     this.scaleConduction(i, tables.conduct);
     this.solveRows(i, volume, dt, enter, leave);
-    for (let pass = 1; pass < HEAT_PASSES; pass++) {
+    for (let pass = 1; pass < HEAT_PASSES && this.heatChange < NOT_FOLLOWED; pass++) {
       let most = 0;
       for (let t = 0; t < nLayers; t++) {
         const end = temperature[at + t];
@@ -326,7 +335,7 @@ export class Heat {
         most = Math.max(most, Math.abs(c / relative[t] - 1));
         relative[t] = c;
       }
-      if (most < HEAT_CHANGE) return;
+      if (most < this.heatChange) return;
       for (let t = 0; t < nLayers; t++) temperature[at + t] = start[t];
       this.solveRows(i, volume, dt, enter, leave);
     }

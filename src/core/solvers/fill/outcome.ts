@@ -45,6 +45,8 @@ export interface FillInput {
   hot?: { node: number; temperature: number }[];
   /** Valve pins of a feed. */
   pins?: ValvePin[];
+  /** See Heat.followHeat. */
+  followHeat?: number;
   /** Frames kept over time. */
   nFrames?: number;
   /** A pass that would change the fluidities by less than this (rms of ln M) is not followed by another. */

@@ -117,6 +117,7 @@ class FillRun {
       const columns = new CompiledColumns(grid, form, heat, heat, input.meltTemperature);
       const reference = Math.min(...heat.sides.map((s) => s.temperature));
       this.heat = new CompiledHeat(grid, columns, heat, input.meltTemperature, reference);
+      if (input.followHeat !== undefined) this.heat.followHeat(input.followHeat);
       this.columns = columns;
       this.rheology = columns;
     } else this.rheology = isothermal(grid, input);

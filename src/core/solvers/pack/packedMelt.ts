@@ -17,6 +17,8 @@ const SOLVER_TOLERANCE = 2e-9;
 const PATIENCE = 4;
 /** Share of the mass that may lose its pressure in a step before the others are solved for anew. */
 const RELEASED = 0.01;
+/** Change of a specific heat that is not followed by another pass: steps of packing are long. */
+const HEAT_CHANGE = 0.01;
 /** Stiffness of a node without pressure over its own: what flows in does not press it. */
 const HOLD = 1e8;
 
@@ -98,6 +100,7 @@ export class PackedMelt {
       this.mass[i] = this.full[i] ? this.storage.density[i] * grid.volume[i] : 0;
     }
     this.setFlowing();
+    heat.followHeat(HEAT_CHANGE);
     this.massBefore = this.mass.slice();
     this.startMass = this.mass.reduce((s, m) => s + m, 0);
     const { carriedIn, sheared, lost } = heat.balance;
