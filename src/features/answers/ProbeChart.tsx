@@ -22,6 +22,7 @@ import { loadField, useRunData, type RunData } from '../study/runData';
 import { presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
 import { Select } from '../ui/controls';
+import { StripScale } from './stripScale';
 
 Chart.register(LineElement, PointElement, LinearScale, ChartLegend);
 
@@ -67,17 +68,19 @@ export function ProbeChart({ run }: { run: RunView }) {
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [data, version, quantity, probes, unit],
   );
+  const scale = useMemo(() => new StripScale(data?.manifest ?? null), [data?.manifest]);
   const chart = useMemo(
     () => ({
       datasets: series.map((s, k) => ({
         label: s.label,
-        data: s.points,
+        // The same time axis as the strip below: every phase of the cycle has its room.
+        data: s.points.map(({ x, y }) => ({ x: scale.placeOf(x), y })),
         borderColor: GATE_COLOURS[k % GATE_COLOURS.length],
         backgroundColor: GATE_COLOURS[k % GATE_COLOURS.length],
         borderWidth: 1.7,
       })),
     }),
-    [series],
+    [series, scale],
   );
   const marks = useMemo(
     () => (data?.manifest ? [...marksOf(data.manifest, quantity), ...fedUntil(data, quantity, probes)] : []),
@@ -85,8 +88,15 @@ export function ProbeChart({ run }: { run: RunView }) {
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [data, version, quantity, probes],
   );
-  const plugin = useMemo(() => referenceLines(marks, colours), [marks, colours]);
-  const options = useMemo(() => chartOptions(unit), [unit]);
+  const plugin = useMemo(
+    () =>
+      referenceLines(
+        marks.map((m) => (m.axis === 'x' ? { ...m, at: scale.placeOf(m.at) } : m)),
+        colours,
+      ),
+    [marks, colours, scale],
+  );
+  const options = useMemo(() => chartOptions(unit, scale), [unit, scale]);
   return (
     <section
       aria-label="Probe chart"
@@ -218,7 +228,7 @@ function fedUntil(
 }
 
 /** About as wide as the name of a line, px. */
-const NAME_WIDTH = 64;
+const NAME_WIDTH = 72;
 
 /** Draws reference lines with their names; they are part of the picture, not of the data. */
 function referenceLines(marks: Mark[], colours: { ink: string }): Plugin<'line'> {
@@ -239,11 +249,12 @@ function referenceLines(marks: Mark[], colours: { ink: string }): Plugin<'line'>
           if (p < area.left || p > area.right) continue;
           ctx.moveTo(p, area.top);
           ctx.lineTo(p, area.bottom);
-          ctx.textAlign = 'right';
+          const fits = p - area.left > NAME_WIDTH + 8;
+          ctx.textAlign = fits ? 'right' : 'left';
           // Lines that stand close have their names one below the other.
           const near = passed.filter((x) => Math.abs(x - p) < NAME_WIDTH).length;
           passed.push(p);
-          ctx.fillText(label, p - 4, area.top + 10 + 12 * near);
+          ctx.fillText(label, fits ? p - 4 : p + 4, area.top + 10 + 12 * near);
         } else {
           if (p < area.top || p > area.bottom) continue;
           ctx.moveTo(area.left, p);
@@ -258,7 +269,7 @@ function referenceLines(marks: Mark[], colours: { ink: string }): Plugin<'line'>
   };
 }
 
-function chartOptions(unit: Unit): ChartOptions<'line'> {
+function chartOptions(unit: Unit, scale: StripScale): ChartOptions<'line'> {
   const style = getComputedStyle(document.documentElement);
   const soft = style.getPropertyValue('--ink-soft').trim();
   const line = style.getPropertyValue('--line').trim();
@@ -274,8 +285,18 @@ function chartOptions(unit: Unit): ChartOptions<'line'> {
       x: {
         type: 'linear',
         min: 0,
+        max: 1,
+        afterBuildTicks: (axis) => {
+          axis.ticks = scale.ticks().map((t) => ({ value: scale.placeOf(t) }));
+        },
         grid: { color: line },
-        ticks: { ...ticks, callback: (v) => `${formatNumber(Number(v), 2)}` },
+        ticks: {
+          ...ticks,
+          maxTicksLimit: 14,
+          autoSkipPadding: 6,
+          maxRotation: 0,
+          callback: (v) => (Number(v) === 0 ? '0' : `${formatNumber(scale.timeAt(Number(v)), 2)} s`),
+        },
       },
       y: {
         type: 'linear',

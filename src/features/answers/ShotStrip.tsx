@@ -365,8 +365,7 @@ const toTheLeft = (flag: Flag, scale: StripScale): boolean => {
   return scale.phases.length > 1 ? place > 0.86 || (place > 0.2 && place < 0.41) : place > 0.6;
 };
 
-const close = (a: Flag, b: Flag, scale: StripScale): boolean =>
-  scale.placeOf(a.time) - scale.placeOf(b.time) < 0.14 && toTheLeft(a, scale) === toTheLeft(b, scale);
+const close = (a: Flag, b: Flag, scale: StripScale): boolean => scale.placeOf(a.time) - scale.placeOf(b.time) < 0.22;
 
 function chartOptions(scale: StripScale, colours: { edge: string }): ChartOptions<'line'> {
   const style = typeof document === 'undefined' ? null : getComputedStyle(document.documentElement);

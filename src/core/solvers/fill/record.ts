@@ -61,7 +61,8 @@ export class FrameRecorder {
     const velocity = flows ? new Float32Array(3 * n).fill(NaN) : null;
     for (let i = 0; i < n; i++) {
       if (!full[i]) continue;
-      pressure[i] = solver.pressure[i];
+      // What the solver leaves below nothing is its tolerance.
+      pressure[i] = Math.max(0, solver.pressure[i]);
       velocity?.set(meanVelocity(grid, solver.linkFlow, i), 3 * i);
       if (!columns) continue;
       temperature[i] = columns.meanTemperature(i);
