@@ -59,7 +59,6 @@ await seeText(page, 'Best single gates', 120_000);
 await shot('gate-search');
 await press(page, 'Hide the map');
 await page.keyboard.press('4');
-await shot('cycle');
 await page.$$eval('[aria-label="Packing"] button, [aria-label="Packing"] [role="radio"]', (all) =>
   (all.find((b) => b.textContent?.includes('Profile')) as HTMLElement).click(),
 );
