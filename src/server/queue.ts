@@ -193,15 +193,17 @@ function remaining(job: Job, stage: StageName, fraction: number): number | null 
 const grows = (fraction: number) => Math.pow(fraction, FILL_GROWTH);
 const DONE: Record<'filling' | 'cycle', Record<StageName, (fraction: number) => number>> = {
   filling: {
-    grid: (f) => 0.15 * f,
-    fill: (f) => 0.15 + 0.6 * grows(f),
+    grid: (f) => 0.12 * f,
+    cool: (f) => 0.12 + 0.13 * f,
+    fill: (f) => 0.25 + 0.5 * grows(f),
     pack: () => 0.75,
     'grid-error': (f) => 0.75 + 0.25 * f,
   },
   cycle: {
-    grid: (f) => 0.06 * f,
-    fill: (f) => 0.06 + 0.32 * grows(f),
-    pack: (f) => 0.38 + 0.5 * Math.sqrt(f),
+    grid: (f) => 0.05 * f,
+    cool: (f) => 0.05 + 0.1 * f,
+    fill: (f) => 0.15 + 0.25 * grows(f),
+    pack: (f) => 0.4 + 0.48 * Math.sqrt(f),
     'grid-error': (f) => 0.88 + 0.12 * f,
   },
 };

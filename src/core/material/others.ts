@@ -81,3 +81,6 @@ export const COOLANTS: readonly Coolant[] = [
   coolant('glycol-50', 'Water with 50 % glycol', -37, 107, [-10, 1089, 3240, 0.38, 11.5], [90, 1030, 3600, 0.41, 0.78]),
   coolant('oil-220', 'Heat-transfer oil 220', -25, 330, [20, 870, 1900, 0.134, 62], [180, 768, 2480, 0.118, 1.6]),
 ];
+
+export const metalById = (id: string): Metal | undefined => METALS.find((m) => m.id === id);
+export const coolantById = (id: string): Coolant | undefined => COOLANTS.find((c) => c.id === id);

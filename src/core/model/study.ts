@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { ruleChangesSchema } from '../partmaps/rules';
 import { axisTraceSchema, bodySchema, toolSchema, UNTURNED, type Body } from './body';
 import { cavityLayoutSchema, copyPlacements } from './cavityLayout';
+import { coolingSchema } from './cooling';
 import { feedSchema } from './feed';
 import { gateFormSchema } from './gateForm';
 import { machineSchema } from './machine';
@@ -75,6 +76,8 @@ export const inputsSchema = z.strictObject({
   cavities: cavityLayoutSchema.optional(),
   /** Sprue and runners; null: the melt comes straight to the gates. */
   feed: feedSchema.nullable(),
+  /** Mould block and circuits; absent: the mould has the temperature that is set, everywhere. */
+  cooling: coolingSchema.optional(),
   /** Absent where there are none. */
   vents: z.array(ventSchema).max(60).optional(),
   tabs: z.array(tabSchema).max(24).optional(),
@@ -97,6 +100,14 @@ export const inputsSchema = z.strictObject({
     solidShare: z.number().min(0.3).max(1).nullable(),
     /** Opening, ejection and closing, s. */
     openTime: z.number().min(0).max(600).nullable(),
+    /** The same one by one, s; counts where `openTime` is null. */
+    moves: z
+      .strictObject({
+        opening: z.number().min(0).max(200),
+        ejection: z.number().min(0).max(200),
+        closing: z.number().min(0).max(200),
+      })
+      .optional(),
     /** Between melt and mould, W/(m2 K), while filling. */
     wallTransfer: transfer,
     /** The same of plastic that has shrunk off the wall. */

@@ -110,3 +110,11 @@ function cornerAngle(p: Float64Array, t: Uint32Array, c: number): number {
   const cz = ux * vy - uy * vx;
   return Math.atan2(Math.sqrt(cx * cx + cy * cy + cz * cz), dot);
 }
+
+/** Corners of every facet, 9 numbers each. */
+export function facetCorners({ positions, triangles }: TriangleMesh): Float64Array {
+  const out = new Float64Array(3 * triangles.length);
+  for (let c = 0; c < triangles.length; c++)
+    for (let d = 0; d < 3; d++) out[3 * c + d] = positions[3 * triangles[c] + d];
+  return out;
+}

@@ -22,7 +22,8 @@ export function feedOf(inputs: Inputs, meltTemperature: number): LaidFeed {
 /** One cavity is solved for all: wanted, and the feed treats them alike. */
 export function solvedOnce(inputs: Inputs): boolean {
   const { cavities, feed, gates } = inputs;
-  if (!cavities?.solveOnce) return false;
+  // Each copy lies elsewhere in the mould and has walls of its own.
+  if (!cavities?.solveOnce || inputs.cooling) return false;
   // Without runners every gate is fed alike.
   if (!feed || !gates.length) return true;
   return feedOfOne(layOut(feed, allGates(inputs), 0), nCopies(inputs)) !== null;

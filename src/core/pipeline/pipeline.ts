@@ -16,6 +16,7 @@ import { solvedOnce } from './feedOf';
 import { fieldsOf } from './fields';
 import { gridErrorOf, type GridError } from './gridError';
 import { partSize, resolveSettings, type FillSettings } from './settings';
+import { settleMould, type Mould } from './mould';
 import { shoot } from './shot';
 import type { StageContext } from './stage';
 
@@ -52,11 +53,15 @@ export type PipelineOutcome =
       settings: FillSettings;
       fill: FillResult;
       pack: PackResult | null;
+      /** null where the mould has the temperature that is set. */
+      mould: Mould | null;
     };
 
 export interface PipelineHooks {
   /** Called once the grid is there, before filling starts. The map is made only when asked for. */
   onGrid?: (result: GridResult, map: () => SurfaceMap) => void;
+  /** Surfaces of bodies that are no cavities, by their id: inserts of the mould. */
+  bodies?: ReadonlyMap<string, TriangleMesh>;
   /** false leaves the estimate of the grid error out. */
   gridError?: boolean;
 }
@@ -82,10 +87,17 @@ export async function runPipeline(
   const { fine, grid } = gridResult;
   hooks.onGrid?.(gridResult, () => surfaceMap(mesh, fine, grid));
   await ctx.checkpoint();
-  const unequal = settings.mouldTemperature !== settings.lowerMouldTemperature;
+  const unequal = !inputs.cooling && settings.mouldTemperature !== settings.lowerMouldTemperature;
   const tool = toolOnGrid(mesh, fine, grid, inputs.tool.partingHeight, unequal);
   await ctx.checkpoint();
-  const outcome = await shoot(gridResult, tool, surfaces, inputs, settings, ctx);
+  let mould: Mould | null = null;
+  if (inputs.cooling) {
+    const settled = await settleMould(mesh, gridResult, inputs, settings, hooks.bodies ?? new Map(), ctx);
+    if (settled.status === 'failed') return settled;
+    mould = settled.mould;
+  }
+  const walls = mould?.source.wallTemperature ?? null;
+  const outcome = await shoot(gridResult, tool, surfaces, inputs, settings, walls, ctx);
   if (outcome.status === 'failed') return { status: 'failed', message: outcome.message, likely: outcome.likely };
   const summary = summarise(mesh, gridResult, outcome, inputs, settings, tool);
   const coarser = COARSER[inputs.detail];
@@ -108,6 +120,7 @@ export async function runPipeline(
     settings,
     fill: outcome.result,
     pack: outcome.pack,
+    mould,
   };
 }
 

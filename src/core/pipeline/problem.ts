@@ -2,7 +2,7 @@ import type { Vec3 } from '../geometry/mesh';
 
 /** Something that keeps a run from starting: where, what is wrong, what to do. */
 export interface Problem {
-  station: 'part' | 'resin' | 'feed' | 'cycle';
+  station: 'part' | 'resin' | 'feed' | 'cooling' | 'cycle';
   /** Field or gate the message belongs to. */
   target: string;
   message: string;

@@ -80,7 +80,9 @@ export const DEFAULT_SOLID_SHARE = 0.9;
  */
 const PACKING_TIME = 2;
 /** Opening, ejecting and closing of a press that holds a part of this size, s. */
-export const DEFAULT_OPEN_TIME = 5;
+export const DEFAULT_MOVES = { opening: 1.5, ejection: 2, closing: 1.5 };
+const movesTime = ({ opening, ejection, closing }: typeof DEFAULT_MOVES) => opening + ejection + closing;
+export const DEFAULT_OPEN_TIME = movesTime(DEFAULT_MOVES);
 
 /** Pressure after switchover as points against the time from there; values are pressures [Pa] or shares. */
 export interface PackingProfile {
@@ -178,7 +180,7 @@ export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
     packing,
     coolingTime: cycle.coolingTime,
     solidShare: cycle.solidShare ?? DEFAULT_SOLID_SHARE,
-    openTime: cycle.openTime ?? DEFAULT_OPEN_TIME,
+    openTime: cycle.openTime ?? movesTime(cycle.moves ?? DEFAULT_MOVES),
     detachedTransfer: cycle.detachedTransfer ?? DEFAULT_DETACHED_TRANSFER,
     freezeTime: freeze,
   };

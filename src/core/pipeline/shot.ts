@@ -56,6 +56,8 @@ export async function shoot(
   surfaces: SurfacePoint[],
   inputs: Inputs,
   settings: FillSettings,
+  /** Temperatures of the mould at both walls of every node, K, length 2n; null for those that are set. */
+  walls: Float64Array | null,
   ctx: StageContext,
 ): Promise<Shot | Extract<FillOutcome, { status: 'failed' }>> {
   const { fine, grid, gridKey } = gridResult;
@@ -76,7 +78,7 @@ export async function shoot(
     followHeat: inputs.detail === 'quick' ? NOT_FOLLOWED : undefined,
   };
   const state = airAt(settings.mouldTemperature);
-  const heat = heatOf(settings, tool);
+  const heat = heatOf(settings, tool, walls);
   if (!inputs.feed && !tabs.length) {
     const input = { ...plain, grid, inlet, heat, air: { state, vented, vents }, projectedArea: tool.projectedArea };
     const outcome = await runFill(input, ctx);
@@ -230,7 +232,7 @@ const HOT_TRANSFER = 1e5;
 
 /** Walls of the joined grid: runners lie in the upper half's steel, hot sections at their own temperature. */
 function heatInFeed(heat: FillHeat, joined: JoinedFeed): FillHeat {
-  const sideOf = new Uint8Array(2 * joined.grid.n);
+  const sideOf = new Int32Array(2 * joined.grid.n);
   joined.nodeOf.forEach((node, i) => sideOf.set(heat.sideOf.subarray(2 * i, 2 * i + 2), 2 * node));
   const sides = heat.sides.slice();
   for (const { node, cell } of joined.cells) {
@@ -242,16 +244,18 @@ function heatInFeed(heat: FillHeat, joined: JoinedFeed): FillHeat {
   return { ...heat, sides, sideOf };
 }
 
-function heatOf(settings: FillSettings, tool: ToolOnGrid): FillHeat {
+function heatOf(settings: FillSettings, tool: ToolOnGrid, walls: Float64Array | null): FillHeat {
   const { resin, mouldTemperature, lowerMouldTemperature, wallTransfer: transfer } = settings;
   const thermal = meltThermal(resin, settings.meltTemperature);
+  // The first side is also that of cold runners.
   const sides = [{ temperature: mouldTemperature, transfer }];
-  if (lowerMouldTemperature !== mouldTemperature) sides.push({ temperature: lowerMouldTemperature, transfer });
+  if (walls) for (const temperature of walls) sides.push({ temperature, transfer });
+  else if (lowerMouldTemperature !== mouldTemperature) sides.push({ temperature: lowerMouldTemperature, transfer });
   return {
     ...thermal,
     tables: thermalTables(resin.specificHeat, resin.conductivity, thermal),
     sides,
-    sideOf: tool.halfOf,
+    sideOf: walls ? Int32Array.from(walls, (_, k) => k + 1) : tool.halfOf,
     noFlowTemperature: resin.noFlowTemperature,
     transitionTemperature: resin.transitionTemperature,
   };

@@ -33,6 +33,10 @@ export type Unit =
   | 'g'
   | '°'
   | '×'
+  | 'bar'
+  | 'l/min'
+  | 'W'
+  | 'kJ'
   | '';
 
 interface Conversion {
@@ -67,6 +71,10 @@ const TABLE: Record<Unit, Conversion> = {
   kN: { factor: 1e3, offset: 0 },
   'm/s': { factor: 1, offset: 0 },
   'cm/s': { factor: 1e-2, offset: 0 },
+  bar: { factor: 1e5, offset: 0 },
+  'l/min': { factor: 1e-3 / 60, offset: 0 },
+  W: { factor: 1, offset: 0 },
+  kJ: { factor: 1e3, offset: 0 },
   'W/(m²·K)': { factor: 1, offset: 0 },
   'mm³': { factor: 1e-9, offset: 0 },
   g: { factor: 1e-3, offset: 0 },

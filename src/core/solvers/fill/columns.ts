@@ -12,7 +12,7 @@ export interface WallSide {
 /** Conditions at the walls, and which of them each node has: first and second wall, length 2n. */
 export interface Walls {
   sides: WallSide[];
-  sideOf: Uint8Array;
+  sideOf: Uint8Array | Int32Array;
 }
 
 /** 1 where both walls of every node are alike, so that half a column tells the whole; else 2. */
@@ -56,7 +56,7 @@ export class Columns {
   /** Conditions at first and second wall of every node; `walls[1]` equals `walls[0]` for half columns. */
   readonly sides: WallSide[];
   /** Index into `sides` of the first and second wall of each node. Length 2n. */
-  readonly sideOf: Uint8Array;
+  readonly sideOf: Uint8Array | Int32Array;
   /** Half the wall [m]: the length that goes with zeta = 1. Length n. */
   readonly reach: Float64Array;
   protected readonly shapes: SectionShape[];

@@ -15,7 +15,7 @@ export interface FillHeat extends Thermal {
   /** One entry when both walls are alike, else upper and lower half. */
   sides: WallSide[];
   /** Entry of `sides` for first and second wall of each node (2 per node). */
-  sideOf: Uint8Array;
+  sideOf: Uint8Array | Int32Array;
   /** K; below it the melt does not flow. 0 switches the limit off. */
   noFlowTemperature: number;
   /** K; below it the melt counts as frozen. */

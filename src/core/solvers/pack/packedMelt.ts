@@ -17,6 +17,10 @@ const SOLVER_TOLERANCE = 2e-9;
 const PATIENCE = 4;
 /** Share of the mass that may lose its pressure in a step before the others are solved for anew. */
 const RELEASED = 0.01;
+/** A node without pressure that more than this of its mass too much would flow into has pressure again. */
+const OVERFULL = 1e-4;
+/** Another pass is made for it when it is so much, or much over the whole. */
+const MUCH_OVERFULL = 0.01;
 /** Change of a specific heat that is not followed by another pass: steps of packing are long. */
 const HEAT_CHANGE = 0.01;
 /** Stiffness of a node without pressure over its own: what flows in does not press it. */
@@ -195,7 +199,27 @@ export class PackedMelt {
       for (const i of this.free) mass[i] += dt * inflow[i];
       this.massIn += dt * fromGates;
       this.massError = Math.max(this.massError, this.net);
+      this.limitStress();
       return;
+    }
+  }
+
+  /**
+   * The stress that heats the melt gives no more heat than the pressure gives work, half of q |dp| of every link:
+   * V (s-1)/(s+1) M stress^2. The stress of the flow before, in melt that has cooled since, would heat a way that is
+   * closing without bound.
+   */
+  private limitStress(): void {
+    const { grid, solver, columns } = this;
+    const { pressure, linkFlow, fluidity } = solver;
+    for (const i of this.all) {
+      if (grid.ducts && grid.ducts.rate[i] > 0) continue;
+      let work = 0;
+      for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++)
+        work += 0.5 * Math.abs(linkFlow[grid.rowLink[k]] * (pressure[i] - pressure[grid.rowNode[k]]));
+      const s = grid.shape[i];
+      const perStress = (grid.volume[i] * fluidity[i] * (s - 1)) / (s + 1);
+      columns.wallStress[i] = this.open[i] ? Math.min(columns.wallStress[i], Math.sqrt(work / perStress)) : 0;
     }
   }
 
@@ -264,14 +288,22 @@ export class PackedMelt {
     }
     this.melt.lookAll(solver.pressure);
     let net = 0;
+    let refilled = false;
     for (const i of this.free) {
-      if (loose[i]) continue;
+      if (loose[i]) {
+        // What it lacks has come in: from here on it presses back, or a long step would press any amount into it.
+        const over = (mass[i] + dt * inflow[i]) / (density[i] * grid.volume[i]) - 1;
+        if (over <= OVERFULL) continue;
+        this.attach(i);
+        if (over > MUCH_OVERFULL || over * mass[i] > MASS_TOLERANCE * this.startMass) refilled = true;
+        continue;
+      }
       const over = mass[i] + dt * inflow[i] - density[i] * grid.volume[i];
       left += Math.abs(over);
       net += over;
     }
     this.net = Math.abs(net) / this.startMass;
-    return left < MASS_TOLERANCE * this.startMass && released < RELEASED * this.startMass;
+    return !refilled && left < MASS_TOLERANCE * this.startMass && released < RELEASED * this.startMass;
   }
 
   private release(i: number): void {

@@ -1,0 +1,131 @@
+import { blockOf } from '../cooling/block';
+import { metalOf, metalsOnGrid } from '../cooling/metals';
+import { cutSegments } from '../feed/network';
+import { boundsOf, type Bounds, type TriangleMesh, type Vec3 } from '../geometry/mesh';
+import { BlockError, buildMouldGrid } from '../grid/mouldGrid';
+import { wallSides } from '../grid/wallSides';
+import { meltThermal } from '../material/properties';
+import { stressForm } from '../material/stressForm';
+import type { Cooling } from '../model/cooling';
+import type { Inputs } from '../model/study';
+import { facetCorners } from '../partmaps/surface';
+import { circuitOf } from '../solvers/cool/circuit';
+import type { FaceContact } from '../solvers/cool/mouldField';
+import { PartSource, type FeedPiece } from '../solvers/cool/partSource';
+import { runCool, type CoolResult } from '../solvers/cool/stage';
+import { thermalTables } from '../solvers/fill/thermalTables';
+import { feedOf } from './feedOf';
+import type { GridResult } from './pipeline';
+import type { FillSettings } from './settings';
+import type { StageContext } from './stage';
+
+/** The settled mould of a run. */
+export interface Mould {
+  cooling: Cooling;
+  block: Bounds;
+  result: CoolResult;
+  source: PartSource;
+}
+
+export type MouldOutcome = { status: 'settled'; mould: Mould } | { status: 'failed'; message: string; likely: string };
+
+/** Places of the feed that have to lie in the block. */
+export function feedPlaces(inputs: Inputs): Vec3[] {
+  if (!inputs.feed || !inputs.gates.length) return [];
+  const { points, segments } = feedOf(inputs, 0);
+  // The sprue goes up to the nozzle, which is not in the block.
+  return segments.filter((s) => !s.id.startsWith('S')).flatMap((s) => [points[s.from], points[s.to]]);
+}
+
+const LEAST_START = 5;
+
+/** Mould, coolant and part brought into balance over the cycle; the inputs must have a cooling. */
+export async function settleMould(
+  mesh: TriangleMesh,
+  { fine, grid }: GridResult,
+  inputs: Inputs,
+  settings: FillSettings,
+  bodies: ReadonlyMap<string, TriangleMesh>,
+  ctx: StageContext,
+): Promise<MouldOutcome> {
+  const cooling = inputs.cooling as Cooling;
+  const part = boundsOf(mesh.positions);
+  const block = blockOf(cooling, part, feedPlaces(inputs));
+  const ends = cooling.lines.filter((l) => l.kind.as !== 'hose').flatMap((l) => [l.from, l.to]);
+  ctx.report({ stage: 'cool', fraction: 0, message: 'Cutting the mould block into cells' });
+  await ctx.checkpoint();
+  let mould;
+  try {
+    mould = buildMouldGrid(fine, block, part, ends.length ? boundsOf(ends.flat()) : null);
+  } catch (error) {
+    if (error instanceof BlockError) return { status: 'failed', message: error.message, likely: error.remedy };
+    throw error;
+  }
+  await ctx.checkpoint();
+  const sides = wallSides(mesh, fine, grid);
+  await ctx.checkpoint();
+  const coolest = Math.min(...cooling.supplies.map((s) => s.temperature));
+  const thermal = meltThermal(settings.resin, settings.meltTemperature);
+  const source = new PartSource({
+    grid,
+    sides,
+    thermal: { ...thermal, tables: thermalTables(settings.resin.specificHeat, settings.resin.conductivity, thermal) },
+    form: stressForm(settings.resin.viscosity, settings.resin.noFlowTemperature),
+    meltTemperature: settings.meltTemperature,
+    transfer: settings.wallTransfer,
+    detachedTransfer: settings.detachedTransfer,
+    ejectionTemperature: settings.resin.ejectionTemperature,
+    solidShare: settings.solidShare,
+    injectionTime: settings.injectionTime,
+    packingEnd: settings.injectionTime + settings.packing.end,
+    coolingTime: settings.coolingTime,
+    openTime: settings.openTime,
+    feed: coldFeed(inputs, settings),
+    start: coolest + LEAST_START,
+  });
+  const { surface } = sides;
+  const outcome = await runCool(
+    {
+      mould,
+      metals: metalsOnGrid(mould, cooling, bodies),
+      contacts: contactsOf(cooling),
+      facets: {
+        n: surface.n,
+        areas: surface.areas,
+        centroids: surface.centroids,
+        normals: surface.normals,
+        corners: facetCorners(surface.mesh),
+      },
+      source,
+      circuit: circuitOf(cooling),
+      friction: cooling.friction,
+      start: coolest + LEAST_START,
+      startUp: cooling.startUp,
+      coldStart: cooling.ambient.temperature,
+    },
+    ctx,
+  );
+  if (outcome.status === 'failed') return outcome;
+  return { status: 'settled', mould: { cooling, block, result: outcome.result, source } };
+}
+
+function contactsOf({ ambient, platens }: Cooling): FaceContact[] {
+  return [0, 1, 2, 3, 4, 5].map((side) => (side >= 4 ? platens : ambient));
+}
+
+function coldFeed(inputs: Inputs, settings: FillSettings): FeedPiece[] {
+  if (!inputs.feed || !inputs.gates.length) return [];
+  return cutSegments(feedOf(inputs, settings.meltTemperature))
+    .flat()
+    .filter((cell) => cell.hot === null)
+    .map(({ position, length, duct }) => ({
+      at: position,
+      volume: duct.area * length,
+      // A round section: its hydraulic gap is half its radius.
+      reach: (2 * duct.area) / duct.perimeter,
+      shape: 3,
+    }));
+}
+
+export const knownMetals = (cooling: Cooling): boolean =>
+  metalOf(cooling.steel) !== undefined && cooling.inserts.every((i) => metalOf(i.metal) !== undefined);
