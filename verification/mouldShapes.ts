@@ -38,6 +38,8 @@ export interface Block {
   bores: { from: Vec3; to: Vec3; bore: number }[];
   coolant: number;
   film: number;
+  /** Where cells hardly grow; the box of the bores when absent. */
+  fineIn?: Bounds;
   source: (normal: Vec3, area: number, T: number, centre: Vec3) => [heat: number, slope: number];
 }
 
@@ -46,7 +48,7 @@ export const CLOSED: readonly FaceContact[] = Array.from({ length: 6 }, () => ({
 /** Mould field with heat given facet by facet, relaxed until it balances. */
 export function solveBlock(b: Block) {
   const fine = buildFineGrid(b.mesh, latticeOver(b.mesh, b.spacing));
-  const grid = buildMouldGrid(fine, b.block, boundsOf(b.mesh.positions), boundsOf(b.bores.flatMap((x) => [...x.from, ...x.to])));
+  const grid = buildMouldGrid(fine, b.block, boundsOf(b.mesh.positions), b.fineIn ?? boundsOf(b.bores.flatMap((x) => [...x.from, ...x.to])));
   const surface = mapSurface(b.mesh, grid.spacing / 2);
   const { n, areas, centroids, normals } = surface;
   const facets = { n, areas, centroids, normals, corners: facetCorners(surface.mesh) };

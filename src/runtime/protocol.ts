@@ -22,6 +22,8 @@ export const WARM_UP = 'warm-up';
 export interface RunTask {
   /** Surfaces of the cavities, filled together. */
   meshPaths: string[];
+  /** Surfaces of the bodies that are inserts of the mould, by the id of the body. */
+  bodyPaths: Record<string, string>;
   geometryKey: string;
   inputs: Inputs;
   outDir: string;

@@ -6,6 +6,7 @@ import { unpackMesh } from '../core/formats/meshBlob';
 import { joined } from '../core/geometry/shells';
 import { inputKey } from '../core/model/inputKey';
 import { runPipeline, SOLVER_VERSION, type GridResult } from '../core/pipeline/pipeline';
+import type { Mould } from '../core/pipeline/mould';
 import { AbortError, type StageContext, type StageProgress } from '../core/pipeline/stage';
 import type { SurfaceMap } from '../core/results/surfaceMap';
 import { writeFileAtomic } from './files';
@@ -87,11 +88,21 @@ function writeGrid(task: RunTask, { fine, grid, gridKey }: GridResult, map: Surf
   writeFileAtomic(path.join(task.outDir, 'grid.bin'), packArrays({ gridKey, lattice, spacing: grid.spacing }, arrays));
 }
 
+/** Temperatures of the cells of the block, NaN where there is none, for slices through it. */
+function writeBlock(task: RunTask, { result }: Mould): void {
+  const { grid, temperature } = result.field;
+  const cells = Float32Array.from(grid.nodeOf, (node) => (node < 0 ? NaN : temperature[node]));
+  const [x, y, z] = grid.planes.map((p) => Float32Array.from(p));
+  writeFileAtomic(path.join(task.outDir, 'block.bin'), packArrays({}, { x, y, z, cells }));
+}
+
 async function perform(task: RunTask): Promise<void> {
   const reporter = new Reporter();
   const ctx = contextOf(task, reporter);
   const mesh = joined(task.meshPaths.map((file) => unpackMesh(readFileSync(file))));
+  const bodies = new Map(Object.entries(task.bodyPaths).map(([id, file]) => [id, unpackMesh(readFileSync(file))]));
   const outcome = await runPipeline(mesh, task.geometryKey, task.inputs, ctx, {
+    bodies,
     onGrid: (result, map) => {
       writeGrid(task, result, map());
       send({ type: 'grid' });
@@ -103,6 +114,7 @@ async function perform(task: RunTask): Promise<void> {
   for (const { data, id } of outcome.fields) {
     writeFileAtomic(path.join(task.outDir, `${id}.f32`), new Uint8Array(data.buffer, data.byteOffset, data.byteLength));
   }
+  if (outcome.mould) writeBlock(task, outcome.mould);
   const manifest: Manifest = {
     solverVersion: SOLVER_VERSION,
     inputKey: inputKey(task.inputs),

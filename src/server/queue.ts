@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { eq, inArray } from 'drizzle-orm';
-import { cavities } from '../core/model/study';
+import { cavities, insertBodies } from '../core/model/study';
 import type { Problem } from '../core/pipeline/checkRun';
 import type { StageName } from '../core/pipeline/stage';
 import type { RunMessage, RunTask } from '../runtime/protocol';
@@ -122,6 +122,7 @@ export class RunQueue {
     const geometryKey = meshes.length === 1 && !copies ? meshes[0] : createHash('sha256').update(named).digest('hex');
     const task: RunTask = {
       meshPaths: meshes.map(meshPath),
+      bodyPaths: Object.fromEntries(insertBodies(run.inputs).map((b) => [b.id, meshPath(b.mesh)])),
       geometryKey,
       inputs: run.inputs,
       outDir: runDir(job.runId),

@@ -8,8 +8,8 @@ export interface FieldMeta {
   quantity: string;
   /** SI unit of the values. */
   unit: string;
-  /** Nodes of the part, or cells of the feed section by section. */
-  location: 'cell' | 'segment';
+  /** Nodes of the part, both sides of their walls (two values a node, first side first), or cells of the feed section by section. */
+  location: 'cell' | 'wall' | 'segment';
   /** Values per node: 1, 3 for a vector, more for places through the wall. */
   components: number;
   gridKey: string;

@@ -133,6 +133,10 @@ export const DEFAULT_GATE_DIAMETER = 2e-3;
 /** Surfaces the melt fills, in order. */
 export const cavities = (inputs: Inputs): Body[] => inputs.bodies.filter((b) => b.role === 'cavity');
 
+/** Bodies that pieces of the mould are made of. */
+export const insertBodies = ({ bodies, cooling }: Inputs): Body[] =>
+  bodies.filter((b) => cooling?.inserts.some(({ shape }) => shape.shape === 'body' && shape.body === b.id));
+
 /** Names the geometry a run fills: equal for equal cavities in equal places; null when there is none. */
 export function geometryKey(inputs: Inputs): string | null {
   const meshes = cavities(inputs).map((b) => b.mesh);

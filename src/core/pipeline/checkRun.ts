@@ -4,7 +4,9 @@ import type { Finding } from '../geometry/finding';
 import { firstBackwards } from '../model/packing';
 import { cavities, type Gate, type Inputs } from '../model/study';
 import { format, formatNumber, fromSi } from '../units/units';
+import { clearanceProblems, coolingProblems } from './checkCooling';
 import { checkFeed } from './checkFeed';
+import { meshWithCopies } from './copies';
 import type { Problem } from './problem';
 import { partSize, resolveMachine, resolveResin, resolveSettings, type FillSettings, type PartSize } from './settings';
 
@@ -43,7 +45,7 @@ export function checkInputs(inputs: Inputs, part: PartSize | PartFacts | null): 
   sameSpots(inputs.gates).forEach(([a, b]) =>
     add('feed', b, `Gates ${a} and ${b} sit on the same spot.`, 'Move or delete one of them.'),
   );
-  problems.push(...checkFeed(inputs));
+  problems.push(...checkFeed(inputs), ...coolingProblems(inputs));
   const machine = part ? resolveMachine(inputs, part) : undefined;
   if (part && !machine)
     add(
@@ -127,7 +129,7 @@ function sameSpots(gates: readonly Gate[]): [string, string][] {
 /** All problems, gates held against the surface, with the gates' surface points when there is none. */
 export function checkRun(inputs: Inputs, mesh: TriangleMesh): { problems: Problem[]; surfaces: SurfacePoint[] } {
   const part = partSize(mesh);
-  const problems = checkInputs(inputs, part);
+  const problems = [...checkInputs(inputs, part), ...clearanceProblems(inputs, meshWithCopies(mesh, inputs))];
   const surfaces = inputs.gates.map((gate) => {
     const surface = closestPoint(mesh, gate.position);
     if (surface.distance > OFF_PART * part.wall)

@@ -4,6 +4,8 @@ import { PROFILE_PLACES } from '../solvers/fill/profilePlaces';
 import type { FillResult } from '../solvers/fill/outcome';
 import type { FillFrames } from '../solvers/fill/record';
 import type { PackResult } from '../solvers/pack/outcome';
+import { wallDifference } from '../results/coolFacts';
+import type { Mould } from './mould';
 import type { GridResult } from './pipeline';
 
 /** Everything that is shown on the part: over the whole cycle where it changes with time. */
@@ -14,6 +16,7 @@ export function fieldsOf(
   pack: PackResult | null,
   sinks: { depth: Float32Array; voids: Float32Array } | null,
   inputs: Inputs,
+  mould: Mould | null,
 ): Field[] {
   const { times } = frames;
   const halves = result.columns?.nHalves ?? 1;
@@ -48,6 +51,14 @@ export function fieldsOf(
     fields.push(
       one('sinkDepth', 'Sink depth', 'm', sinks.depth),
       one('voidRisk', 'Missing in the core', '', sinks.voids),
+    );
+  if (mould)
+    fields.push(
+      {
+        ...one('mouldSurface', 'Mould surface temperature', 'K', mould.source.wallTemperature),
+        location: 'wall',
+      },
+      one('mouldDifference', 'Between both sides of the wall', 'K', wallDifference(mould.source.wallTemperature)),
     );
   const n = inputs.gates.length;
   if (n > 1)

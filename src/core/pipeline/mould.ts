@@ -9,7 +9,7 @@ import { stressForm } from '../material/stressForm';
 import type { Cooling } from '../model/cooling';
 import type { Inputs } from '../model/study';
 import { facetCorners } from '../partmaps/surface';
-import { circuitOf } from '../solvers/cool/circuit';
+import { circuitOf, type Circuit } from '../solvers/cool/circuit';
 import type { FaceContact } from '../solvers/cool/mouldField';
 import { PartSource, type FeedPiece } from '../solvers/cool/partSource';
 import { runCool, type CoolResult } from '../solvers/cool/stage';
@@ -23,6 +23,7 @@ import type { StageContext } from './stage';
 export interface Mould {
   cooling: Cooling;
   block: Bounds;
+  circuit: Circuit;
   result: CoolResult;
   source: PartSource;
 }
@@ -84,6 +85,7 @@ export async function settleMould(
     start: coolest + LEAST_START,
   });
   const { surface } = sides;
+  const circuit = circuitOf(cooling);
   const outcome = await runCool(
     {
       mould,
@@ -97,7 +99,7 @@ export async function settleMould(
         corners: facetCorners(surface.mesh),
       },
       source,
-      circuit: circuitOf(cooling),
+      circuit,
       friction: cooling.friction,
       start: coolest + LEAST_START,
       startUp: cooling.startUp,
@@ -106,7 +108,7 @@ export async function settleMould(
     ctx,
   );
   if (outcome.status === 'failed') return outcome;
-  return { status: 'settled', mould: { cooling, block, result: outcome.result, source } };
+  return { status: 'settled', mould: { cooling, block, circuit, result: outcome.result, source } };
 }
 
 function contactsOf({ ambient, platens }: Cooling): FaceContact[] {

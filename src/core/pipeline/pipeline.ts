@@ -21,7 +21,7 @@ import { shoot } from './shot';
 import type { StageContext } from './stage';
 
 /** Bumped whenever the same inputs give other numbers. */
-export const SOLVER_VERSION = 'pack-1';
+export const SOLVER_VERSION = 'cool-1';
 
 /** Steps over the whole volume: the front should cross about one node per step. */
 export const STEPS: Record<Inputs['detail'], number> = { quick: 32, normal: 80, fine: 120 };
@@ -99,7 +99,7 @@ export async function runPipeline(
   const walls = mould?.source.wallTemperature ?? null;
   const outcome = await shoot(gridResult, tool, surfaces, inputs, settings, walls, ctx);
   if (outcome.status === 'failed') return { status: 'failed', message: outcome.message, likely: outcome.likely };
-  const summary = summarise(mesh, gridResult, outcome, inputs, settings, tool);
+  const summary = summarise(mesh, gridResult, outcome, inputs, settings, tool, mould);
   const coarser = COARSER[inputs.detail];
   const gridError =
     coarser && hooks.gridError !== false
@@ -113,7 +113,7 @@ export async function runPipeline(
     course: outcome.pack?.course ?? null,
     gateIds: inputs.gates.map((g) => g.id),
     fields: [
-      ...fieldsOf(gridResult, outcome.result, outcome.frames, outcome.pack, summary.sinks, inputs),
+      ...fieldsOf(gridResult, outcome.result, outcome.frames, outcome.pack, summary.sinks, inputs, mould),
       ...(outcome.inFeed ?? []),
     ],
     gridResult,

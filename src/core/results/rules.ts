@@ -238,6 +238,26 @@ export const VERDICT_RULES = {
     worse: 'above',
     reason: 'When half of the time is spent on a few thick places, coring them out or cooling them pays most.',
   },
+  wallDifference: {
+    id: 'wallDifference',
+    question: 'how-long-to-cool',
+    quantity: 'Mould temperature between both sides of a wall, upper hundredth',
+    watch: 15,
+    problem: null,
+    unit: 'K',
+    worse: 'above',
+    reason: 'The warmer side shrinks later and draws the wall to itself: some 10 K bend a flat wall visibly.',
+  },
+  coolantRise: {
+    id: 'coolantRise',
+    question: 'how-long-to-cool',
+    quantity: 'Coolant from inlet to outlet',
+    watch: 5,
+    problem: null,
+    unit: 'K',
+    worse: 'above',
+    reason: 'What the coolant warms by, the end of the circuit is warmer than its beginning.',
+  },
 } as const satisfies Record<string, VerdictRule>;
 
 export type Verdict = 'good' | 'watch' | 'problem';

@@ -1,3 +1,4 @@
+import { coolFacts, type CoolFacts } from './coolFacts';
 import type { FeedFacts } from './feedFacts';
 import { diffusivity, meltDensity, meltThermal } from '../material/properties';
 import { closestPoint } from '../geometry/closestPoint';
@@ -6,6 +7,7 @@ import type { PressureGrid } from '../grid/pressureGrid';
 import { nCopies, type Inputs } from '../model/study';
 import type { GridResult } from '../pipeline/pipeline';
 import type { FillSettings } from '../pipeline/settings';
+import type { Mould } from '../pipeline/mould';
 import type { Shot } from '../pipeline/shot';
 import type { FillResult } from '../solvers/fill/outcome';
 import { doesItPackOut } from './doesItPackOut';
@@ -68,6 +70,8 @@ export interface Summary {
   cellSize_m: number;
   steps: number;
   solverIterations: number;
+  /** The settled mould; absent where it has the temperature that is set. */
+  cool?: CoolFacts;
   /** Packing and cooling; absent where they were not calculated. */
   pack?: PackSummary;
   /** Sections of the feed; absent where the melt comes straight to the gates. */
@@ -101,6 +105,7 @@ export function summarise(
   inputs: Inputs,
   settings: FillSettings,
   tool: ToolOnGrid,
+  mould: Mould | null,
 ): { summary: Summary; answers: Answer[]; findings: Findings; sinks: ReturnType<typeof sinkMarks> | null } {
   const { fine, grid } = gridResult;
   const { result, pack } = outcome;
@@ -159,6 +164,7 @@ export function summarise(
   };
   const summary = summaryOf(facts, gridResult, result, inputs, settings, needs, findings, outcome.feed);
   if (pack && packed) summary.pack = packSummary(packed, pack);
+  if (mould) summary.cool = coolFacts(mould, grid);
   return {
     summary,
     sinks,
@@ -166,7 +172,7 @@ export function summarise(
       willItFill(facts, inputs, settings),
       whereFrontsMeet(findings, inputs, settings, outcome.feed),
       whatMachine(needs, inputs, settings),
-      ...(packed ? [doesItPackOut(packed, inputs, settings), howLongToCool(packed, inputs, settings)] : []),
+      ...(packed ? [doesItPackOut(packed, inputs, settings), howLongToCool(packed, inputs, settings, summary.cool ?? null, mesh)] : []),
     ],
     findings,
   };

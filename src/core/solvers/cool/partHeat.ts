@@ -179,7 +179,8 @@ export class PartHeat {
     const { times, given } = this;
     let k = 1;
     while (k < times.length - 1 && times[k] < time) k++;
-    const s = Math.min(1, Math.max(0, (time - times[k - 1]) / (times[k] - times[k - 1])));
+    // Beyond the last time heat goes on flowing as it did: through the plastic from the warmer wall to the colder.
+    const s = Math.max(0, (time - times[k - 1]) / (times[k] - times[k - 1]));
     const at = (pick: 'alike' | 'first' | 'second', r: number) =>
       given[k - 1][pick][r] + s * (given[k][pick][r] - given[k - 1][pick][r]);
     const n = reach.length;

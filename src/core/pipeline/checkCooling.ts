@@ -1,0 +1,28 @@
+import { blockOf } from '../cooling/block';
+import { checkCircuits, checkClearances, type CoolingFinding } from '../cooling/check';
+import { boundsOf, type TriangleMesh } from '../geometry/mesh';
+import type { Inputs } from '../model/study';
+import { feedPlaces } from './mould';
+import type { Problem } from './problem';
+
+const problemOf = ({ line, kind, message, remedy, place }: CoolingFinding): Problem => ({
+  station: 'cooling',
+  target: line ?? kind,
+  message,
+  remedy,
+  ...(place ? { place } : {}),
+});
+
+const severe = (f: CoolingFinding) => f.severity === 'problem';
+
+/** What keeps the circuits from being calculated, as far as it needs no part. */
+export const coolingProblems = ({ cooling }: Inputs): Problem[] =>
+  cooling ? checkCircuits(cooling).filter(severe).map(problemOf) : [];
+
+/** Bores against the part and the block. */
+export function clearanceProblems(inputs: Inputs, mesh: TriangleMesh): Problem[] {
+  const { cooling } = inputs;
+  if (!cooling) return [];
+  const part = boundsOf(mesh.positions);
+  return checkClearances(cooling, mesh, part, blockOf(cooling, part, feedPlaces(inputs))).filter(severe).map(problemOf);
+}

@@ -1,0 +1,96 @@
+import type { Bounds, Vec3 } from '../geometry/mesh';
+import type { PressureGrid } from '../grid/pressureGrid';
+import { metalOf } from '../cooling/metals';
+import { weightedQuantile } from '../numerics/weighted';
+import type { Mould } from '../pipeline/mould';
+import { surfaceRange, type StartUp } from '../solvers/cool/stage';
+import { lineResults, type LineFacts } from '../solvers/cool/lineResults';
+
+export interface SupplyFacts {
+  id: string;
+  coolant: string;
+  flow_m3_s: number;
+  pressure_Pa: number;
+  sent_K: number;
+  returned_K: number;
+  heat_W: number;
+  pumpPower_W: number;
+}
+
+/** The settled mould in numbers, with their units. */
+export interface CoolFacts {
+  block_m: Bounds;
+  steel: string;
+  /** Length of the cycle that the mould was settled for, and when it opens. */
+  cycleTime_s: number;
+  openTime_s: number;
+  surface_K: { mean: number; low: number; high: number };
+  hotSpot: { place_m: Vec3; temperature_K: number };
+  /** Between both sides of the wall: half of the part has less, and a hundredth more than the high one. */
+  difference_K: { middle: number; high: number };
+  differencePlace_m: Vec3;
+  heat_W: { part: number; runners: number; coolant: number; air: number; press: number };
+  balanceError: number;
+  lines: LineFacts[];
+  supplies: SupplyFacts[];
+  startUp: { time_s: number[]; mean_K: number[]; low_K: number[]; high_K: number[] } | null;
+  nNodes: number;
+  passes: number;
+}
+
+export function coolFacts(mould: Mould, grid: PressureGrid): CoolFacts {
+  const { result, source, cooling, block } = mould;
+  const { field } = result;
+  const [mean, low, high] = surfaceRange(field);
+  const difference = wallDifference(source.wallTemperature);
+  const highest = weightedQuantile(difference, grid.volume, 0.99);
+  const runners = source.feedHeat / source.cycleTime;
+  return {
+    block_m: block,
+    steel: metalOf(cooling.steel)?.name ?? '',
+    cycleTime_s: source.cycleTime,
+    openTime_s: source.openAt,
+    surface_K: { mean, low, high },
+    hotSpot: { place_m: placeOf(field.facetTemperature, field.facets.centroids, field.covered, high), temperature_K: high },
+    difference_K: { middle: weightedQuantile(difference, grid.volume, 0.5), high: highest },
+    differencePlace_m: placeOf(difference, grid.centroid, null, highest),
+    heat_W: {
+      part: result.balance.fromPart - runners,
+      runners,
+      coolant: result.balance.toCoolant,
+      air: result.balance.toAmbient,
+      press: result.balance.toPlatens,
+    },
+    balanceError: result.balanceError,
+    lines: lineResults(mould),
+    supplies: result.coolant.supplies.map((s, k) => ({
+      id: s.id,
+      coolant: mould.circuit.supplies[k].law.name,
+      flow_m3_s: s.flow,
+      pressure_Pa: s.pressure,
+      sent_K: s.sent,
+      returned_K: s.returned,
+      heat_W: s.heat,
+      pumpPower_W: s.power,
+    })),
+    startUp: result.startUp && startUpOut(result.startUp),
+    nNodes: field.grid.n,
+    passes: result.passes,
+  };
+}
+
+const startUpOut = (s: StartUp) => ({ time_s: s.time, mean_K: s.mean, low_K: s.low, high_K: s.high });
+
+/** By how much the two sides of every wall differ, K. */
+export const wallDifference = (walls: Float64Array): Float32Array =>
+  Float32Array.from({ length: walls.length / 2 }, (_, i) => Math.abs(walls[2 * i] - walls[2 * i + 1]));
+
+/** The place whose value comes nearest to one that was read off the whole. */
+function placeOf(values: ArrayLike<number>, places: ArrayLike<number>, seen: Float64Array | null, value: number): Vec3 {
+  let [best, found] = [Infinity, 0];
+  for (let i = 0; i < values.length; i++) {
+    const off = Math.abs(values[i] - value);
+    if (off < best && (!seen || seen[i] > 0)) [best, found] = [off, i];
+  }
+  return [places[3 * found], places[3 * found + 1], places[3 * found + 2]];
+}

@@ -1,0 +1,145 @@
+import { blockOf } from '../cooling/block';
+import { freshLineId, layOutChannels, withLayout } from '../cooling/layout';
+import { boundsOf, type TriangleMesh, type Vec3 } from '../geometry/mesh';
+import { SurfaceTree } from '../geometry/surfaceTree';
+import type { Cooling, CoolingLine } from '../model/cooling';
+import type { Inputs } from '../model/study';
+import { alongLine } from '../solvers/cool/circuit';
+import { format } from '../units/units';
+import type { Suggestion } from './answer';
+import type { CoolFacts } from './coolFacts';
+
+const withCooling = (inputs: Inputs, patch: Partial<Cooling>): Inputs => ({
+  ...inputs,
+  cooling: { ...(inputs.cooling as Cooling), ...patch },
+});
+
+/** A well shorter than this does nothing, m. */
+const LEAST_WELL = 0.008;
+/** Steel it leaves before the part, in bores. */
+const BEFORE_PART = 1.2;
+const BLADE = 0.0015;
+/** Coolant that warms by more than this cools unevenly, K. */
+const MUCH_RISE = 3;
+
+/** Changes of the cooling that the places and flows of a run suggest, the most telling first. */
+export function coolingTries(facts: CoolFacts, inputs: Inputs, mesh: TriangleMesh): Suggestion[] {
+  const cooling = inputs.cooling as Cooling;
+  const list: Suggestion[] = [];
+  const spot = facts.hotSpot.place_m;
+  const well = wellTowards(spot, cooling, mesh);
+  if (well)
+    list.push({
+      id: 'add-baffle',
+      label: `A baffle ${format(Math.abs(well.to[2] - well.from[2]), 'mm', 2)} high under the hot spot`,
+      why: `It takes the coolant from line ${well.host} to where the mould is hottest.`,
+      inputs: withCooling(inputs, { lines: [...cooling.lines, well.line] }),
+    });
+  list.push({
+    id: 'copper',
+    label: 'Copper alloy at the hot spot',
+    why: 'It leads heat away four times as well as the steel, at the price of a softer surface.',
+    inputs: withCooling(inputs, {
+      inserts: [
+        ...cooling.inserts,
+        {
+          id: freshLineId('M', cooling.inserts),
+          name: 'Pin at the hot spot',
+          shape: { shape: 'cylinder', centre: spot, axis: [0, 0, 1], diameter: 0.016, length: 0.05 },
+          metal: 'copper-hw-b',
+        },
+      ],
+    }),
+  });
+  const slow = facts.lines.filter((l) => l.regime === 'laminar' || l.regime === 'transition');
+  const [first] = cooling.supplies;
+  if (slow.length && first.pump.by === 'flow-rate')
+    list.push({
+      id: 'more-flow',
+      label: `Pump ${format(2 * first.pump.flowRate, 'l/min', 3)} through ${first.id}`,
+      why: `In ${slow.length === 1 ? `line ${slow[0].id}` : `${slow.length} lines`} the flow is not turbulent: twice as much takes up far more heat.`,
+      inputs: withCooling(inputs, {
+        supplies: cooling.supplies.map((s) => (s.id === first.id ? { ...s, pump: { by: 'flow-rate', flowRate: 2 * (first.pump as { flowRate: number }).flowRate } } : s)),
+      }),
+    });
+  const { plan } = cooling;
+  const closer = plan && Math.round(Math.max(1.6 * plan.diameter, 0.8 * plan.distance) * 2000) / 2000;
+  if (plan && closer && closer < plan.distance - 1e-4) {
+    const part = boundsOf(mesh.positions);
+    const next = { ...plan, distance: closer };
+    const laid = layOutChannels(next, mesh, part, blockOf(cooling, part), cooling.supplies[0].id);
+    list.push({
+      id: 'closer-layout',
+      label: `Channels ${format(closer, 'mm', 3)} from the part`,
+      why: 'Less steel between coolant and part; the mould gets cooler, and a little less even.',
+      inputs: { ...inputs, cooling: withLayout(cooling, next, laid) },
+    });
+  }
+  if (facts.supplies.some((s) => s.returned_K - s.sent_K > MUCH_RISE))
+    list.push({
+      id: 'other-way',
+      label: 'Coolant the other way round',
+      why: `It warms by ${format(Math.max(...facts.supplies.map((s) => s.returned_K - s.sent_K)), 'K', 2)} on its way: what is now last would be cooled first.`,
+      inputs: withCooling(inputs, {
+        ends: cooling.ends.map((e) => (e.as === 'plug' ? e : { ...e, as: e.as === 'inlet' ? 'outlet' : 'inlet' })),
+      }),
+    });
+  list.push({
+    id: 'colder-coolant',
+    label: `Coolant at ${format(first.temperature - 10, '°C', 3)}`,
+    why: 'The whole mould gets cooler by as much; look that it does not sweat.',
+    inputs: withCooling(inputs, {
+      supplies: cooling.supplies.map((s) => (s.id === first.id ? { ...s, temperature: s.temperature - 10 } : s)),
+    }),
+  });
+  return list.filter((s) => s.id !== 'colder-coolant' || first.temperature - 10 > 278);
+}
+
+interface Well {
+  line: CoolingLine;
+  host: string;
+  from: Vec3;
+  to: Vec3;
+}
+
+/** A baffle that stands on the nearest channel above or below a place, as high as the part lets it. */
+function wellTowards(spot: Vec3, cooling: Cooling, mesh: TriangleMesh): Well | null {
+  const tree = new SurfaceTree(mesh);
+  let best: Well | null = null;
+  let nearest = Infinity;
+  for (const line of cooling.lines) {
+    if (line.kind.as !== 'channel') continue;
+    const { share, off } = alongLine({ from: [line.from[0], line.from[1], 0], to: [line.to[0], line.to[1], 0] }, [spot[0], spot[1], 0]);
+    const foot = line.from.map((x, d) => x + share * (line.to[d] - x)) as Vec3;
+    const way = Math.hypot(off, spot[2] - foot[2]);
+    if (share < 0.05 || share > 0.95 || way >= nearest) continue;
+    const sign = spot[2] > foot[2] ? 1 : -1;
+    // Another well on the spot has done what can be done.
+    if (cooling.lines.some((l) => l.kind.as === 'baffle' && Math.hypot(l.from[0] - foot[0], l.from[1] - foot[1]) < 2 * line.diameter)) continue;
+    const bore = Math.max(line.diameter, 0.008);
+    const reach = clearAbove(tree, foot, sign, BEFORE_PART * bore + bore / 2);
+    const height = Math.min(reach, Math.abs(spot[2] - foot[2]));
+    if (height < LEAST_WELL) continue;
+    const to: Vec3 = [foot[0], foot[1], foot[2] + sign * height];
+    nearest = way;
+    const id = freshLineId('W', cooling.lines);
+    best = {
+      line: { id, from: foot, to, diameter: bore, kind: { as: 'baffle', blade: BLADE }, loss: null },
+      host: line.id,
+      from: foot,
+      to,
+    };
+  }
+  return best;
+}
+
+/** How far one gets from a point along z before the part is nearer than `margin`. */
+function clearAbove(tree: SurfaceTree, from: Vec3, sign: number, margin: number): number {
+  const step = 1e-3;
+  let height = 0;
+  for (; height < 0.3; height += step) {
+    tree.closest(from[0], from[1], from[2] + sign * (height + step));
+    if (tree.distance < margin) break;
+  }
+  return height;
+}
