@@ -194,7 +194,7 @@ describe('valve pins', () => {
   });
 
   it('the chart shows every gate, and the answer what the sequence did', async () => {
-    await page.keyboard.press('5');
+    await page.keyboard.press('6');
     await press(page, 'Chart');
     await choose('Quantity', 'Gate pressure');
     await page.waitForSelector('[aria-label="Probe chart"] canvas');

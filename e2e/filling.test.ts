@@ -101,7 +101,7 @@ describe('before a run', () => {
   });
 
   it('takes a machine, a profile and a switchover, and says what cannot be', async () => {
-    await page.keyboard.press('4');
+    await page.keyboard.press('5');
     await press(page, 'Profile');
     await saved((v) => v.variants[0].inputs.cycle.injection.by === 'profile');
     await press(page, 'Add a step');
@@ -124,7 +124,7 @@ describe('before a run', () => {
 describe('after a run', () => {
   it('answers five questions and shows the table behind the verdicts', async () => {
     await chord(page, 'Control', 'Enter');
-    await page.keyboard.press('5');
+    await page.keyboard.press('6');
     await seeShown(page, 'fillTime');
     const view = await projectOf(page, server);
     const answers = view.runs[0].answers ?? [];

@@ -127,7 +127,7 @@ describe('the Resin station', () => {
 
 describe('packing', () => {
   it('is set by a profile; one that goes back in time is told and not run', async () => {
-    await page.keyboard.press('4');
+    await page.keyboard.press('5');
     await page.$$eval('[aria-label="Packing"] button, [aria-label="Packing"] [role="radio"]', (all) =>
       (all.find((b) => b.textContent?.includes('Profile')) as HTMLElement).click(),
     );
@@ -155,7 +155,7 @@ describe('packing', () => {
 
   it('fills, packs and cools; the strip covers the cycle and the answers say how it went', async () => {
     await chord(page, 'Control', 'Enter');
-    await page.keyboard.press('5');
+    await page.keyboard.press('6');
     await seeText(page, 'How long must it cool?', 180_000);
     const { summary, answers } = (await projectOf(page, server)).runs[0];
     expect(summary?.pack?.massError).toBeLessThan(1e-6);
@@ -178,7 +178,7 @@ describe('packing', () => {
 
   it('a cycle is found by trials and taken over as a variant', async () => {
     await leave();
-    await page.keyboard.press('4');
+    await page.keyboard.press('5');
     await press(page, 'Find a cycle by trials');
     await page.waitForSelector('[data-testid="suggested"]', { timeout: 180_000 });
     await press(page, 'Take it over as a variant');

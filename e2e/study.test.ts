@@ -113,7 +113,7 @@ describe('the demo project', () => {
   });
 
   it('plays, scrubs, probes, cuts and filters', async () => {
-    await page.keyboard.press('5');
+    await page.keyboard.press('6');
     await press(page, 'Pressure');
     await seeShown(page, 'pressure');
     const head = (await page.waitForSelector('[aria-label="Play head"]')) as ElementHandle;
@@ -156,16 +156,16 @@ describe('the demo project', () => {
   });
 
   it('marks a result as out of date when an input changes, and keeps it', async () => {
-    await page.keyboard.press('4');
+    await page.keyboard.press('5');
     await typeInto(page, 'Injection time', '2');
     await seeText(page, 'Result out of date');
     // While inputs change the coarse flow pattern follows them; the result itself is kept.
     await seeShown(page, 'preview');
     await page.keyboard.press('Escape');
     await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
-    await page.keyboard.press('5');
+    await page.keyboard.press('6');
     await seeText(page, 'Result of earlier inputs');
-    await page.keyboard.press('4');
+    await page.keyboard.press('5');
     await chord(page, 'Control', 'z');
     await seeText(page, 'Result up to date');
     await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
@@ -293,7 +293,7 @@ describe('a part of one’s own', () => {
     await page.mouse.click(660, 385);
     await page.keyboard.press('Escape');
     await saved((v) => v.variants[0].inputs.gates.length === 1);
-    await page.keyboard.press('4');
+    await page.keyboard.press('5');
     await typeInto(page, 'Pressure limit', '0');
     await seeText(page, 'The pressure limit is zero');
     await typeInto(page, 'Pressure limit', '0,15');

@@ -126,7 +126,12 @@ describe('a slab with channels on one side only', () => {
       ]),
     };
     // The plate reaches past the block, whose faces lie on planes of the grid: nothing goes round its edge.
-    out = await settle(plate(x + 7.6181 * a, y + 7.5858 * a), cooling, { min: [-x, -y, -0.05], max: [x, y, 0.03] }, CLOSED);
+    out = await settle(
+      plate(x + 7.6181 * a, y + 7.5858 * a),
+      cooling,
+      { min: [-x, -y, -0.05], max: [x, y, 0.03] },
+      CLOSED,
+    );
   });
 
   it('the far side gets so warm that no heat goes to it', () => {

@@ -31,14 +31,25 @@ describe('coolants', () => {
   };
   it('water and the half mixture of glycol follow their formulas', () => {
     for (const [fluid, celsius, quantity, value] of reference.properties.rows)
-      expect(KEYS[quantity as string](stateOf(fluid as string, celsius as number)) / (value as number)).toBeCloseTo(1, 6);
+      expect(KEYS[quantity as string](stateOf(fluid as string, celsius as number)) / (value as number)).toBeCloseTo(
+        1,
+        6,
+      );
   });
 });
 
 describe('pipes', () => {
   it('friction factors and Nusselt numbers of the published formulas', () => {
     for (const row of reference.pipes.rows) {
-      const [fluid, celsius, d, eps, flow, quantity, value] = row as [string, number, number, number, number, string, number];
+      const [fluid, celsius, d, eps, flow, quantity, value] = row as [
+        string,
+        number,
+        number,
+        number,
+        number,
+        string,
+        number,
+      ];
       const state = stateOf(fluid, celsius);
       const pipe = boreOf(1, d, eps, 0);
       const Re = reynoldsOf(flow, pipe, state);
@@ -101,7 +112,13 @@ describe('a circuit in series', () => {
 describe('three branches side by side on a pump', () => {
   const { celsius, pump, feed, branches, heat, expected } = reference.parallel;
   const state = stateOf('water', celsius);
-  const element = (from: number, to: number, segment: Segment): FlowElement => ({ from, to, pipes: [pipeOf(segment)], state, rise: 0 });
+  const element = (from: number, to: number, segment: Segment): FlowElement => ({
+    from,
+    to,
+    pipes: [pipeOf(segment)],
+    state,
+    rise: 0,
+  });
   // 0 pump, 1 manifold, 2 return; two inner nodes a branch.
   const elements = [
     element(0, 1, feed[0]),
@@ -132,7 +149,10 @@ describe('three branches side by side on a pump', () => {
         Q_branch: flow,
         Re_channel: reynoldsOf(flow, pipeOf(branches[b][1]), state),
         temperature_rise: rise(heat[b], flow),
-        mixed_return_temperature_rise: rise(heat.reduce((s, x) => s + x, 0), total),
+        mixed_return_temperature_rise: rise(
+          heat.reduce((s, x) => s + x, 0),
+          total,
+        ),
       };
       expect(Math.abs(got[quantity] / value - 1), `${quantity} ${b + 1}`).toBeLessThan(1e-6);
     }

@@ -145,7 +145,9 @@ describe('a plate cavity in half a mould with six channels', () => {
     const coolant = out.sinks.stations.reduce((s, x) => s + x.heat, 0) / 2 / depth;
     const { ambient, platens } = out.field.heatOutside();
     expect(Math.abs(coolant / valueOf(rows, 'heat_to_coolant_half_model') - 1)).toBeLessThan(0.01);
-    expect(Math.abs((ambient + platens) / 2 / depth / valueOf(rows, 'heat_to_ambient_half_model') - 1)).toBeLessThan(0.03);
+    expect(Math.abs((ambient + platens) / 2 / depth / valueOf(rows, 'heat_to_ambient_half_model') - 1)).toBeLessThan(
+      0.03,
+    );
   });
 
   it('what comes in goes out', () => {
@@ -179,7 +181,8 @@ describe('a bore turned in space', () => {
       coolant: 298.15,
       film: 6500,
       // The wall gives less the warmer the steel is, as plastic does: what the bore takes up is then a result.
-      source: (n, A, T) => (turn([0, 0, -1]).reduce((s, x, d) => s + x * n[d], 0) > 0.9 ? [A * (18000 - 900 * (T - 300)), 900 * A] : [0, 0]),
+      source: (n, A, T) =>
+        turn([0, 0, -1]).reduce((s, x, d) => s + x * n[d], 0) > 0.9 ? [A * (18000 - 900 * (T - 300)), 900 * A] : [0, 0],
     });
     return out.sinks.stations.reduce((s, x) => s + x.heat, 0);
   };

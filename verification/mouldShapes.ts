@@ -48,7 +48,12 @@ export const CLOSED: readonly FaceContact[] = Array.from({ length: 6 }, () => ({
 /** Mould field with heat given facet by facet, relaxed until it balances. */
 export function solveBlock(b: Block) {
   const fine = buildFineGrid(b.mesh, latticeOver(b.mesh, b.spacing));
-  const grid = buildMouldGrid(fine, b.block, boundsOf(b.mesh.positions), b.fineIn ?? boundsOf(b.bores.flatMap((x) => [...x.from, ...x.to])));
+  const grid = buildMouldGrid(
+    fine,
+    b.block,
+    boundsOf(b.mesh.positions),
+    b.fineIn ?? boundsOf(b.bores.flatMap((x) => [...x.from, ...x.to])),
+  );
   const surface = mapSurface(b.mesh, grid.spacing / 2);
   const { n, areas, centroids, normals } = surface;
   const facets = { n, areas, centroids, normals, corners: facetCorners(surface.mesh) };
@@ -76,7 +81,10 @@ export function solveBlock(b: Block) {
 }
 
 /** Area-weighted mean of the facets that `want` picks, K. */
-export function meanOverFacets({ facets, covered, facetTemperature }: MouldField, want: (centre: Vec3, normal: Vec3) => boolean) {
+export function meanOverFacets(
+  { facets, covered, facetTemperature }: MouldField,
+  want: (centre: Vec3, normal: Vec3) => boolean,
+) {
   let [sum, area] = [0, 0];
   let [low, high] = [Infinity, -Infinity];
   for (let f = 0; f < facets.n; f++) {

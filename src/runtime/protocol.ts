@@ -4,6 +4,8 @@ import type { GeometryResults, GeometryTask } from '../core/model/geometryTask';
 import type { BalanceAsk } from '../core/model/balanceAsk';
 import type { Inputs } from '../core/model/study';
 import type { BalanceReport } from '../core/pipeline/balanceStudy';
+import type { CoolingAim } from '../core/model/coolingAsk';
+import type { CoolingReport } from '../core/pipeline/coolingStudy';
 import type { CycleReport } from '../core/pipeline/cycleStudy';
 import type { FieldMeta } from '../core/fields/field';
 import type { StageName } from '../core/pipeline/stage';
@@ -105,16 +107,18 @@ export interface NewGeometry {
   findings: Finding[];
 }
 
-/** Trials with other runners, or for a cycle. */
+/** What trials may come to. */
+export type TrialsReport = BalanceReport | CycleReport | CoolingReport;
+
+/** Trials with other runners, for a cycle, or with other layouts of the channels. */
 export interface TrialsTask {
   meshPaths: string[];
   geometryKey: string;
   inputs: Inputs;
-  ask: { do: 'balance'; ask: BalanceAsk } | { do: 'cycle' };
+  ask: { do: 'balance'; ask: BalanceAsk } | { do: 'cycle' } | { do: 'cooling'; aim: CoolingAim };
 }
 
-export type TrialsMessage<Report extends BalanceReport | CycleReport> =
-  TaskProgress | { type: 'done'; report: Report } | TaskFailed;
+export type TrialsMessage<Report extends TrialsReport> = TaskProgress | { type: 'done'; report: Report } | TaskFailed;
 
 export type GeometryMessage =
   TaskProgress | { type: 'done'; result: GeometryResults[keyof GeometryResults]; made: NewGeometry[] } | TaskFailed;

@@ -2,13 +2,14 @@ import { readFileSync } from 'node:fs';
 import { parentPort, workerData } from 'node:worker_threads';
 import { unpackMesh } from '../core/formats/meshBlob';
 import { joined } from '../core/geometry/shells';
-import { balanceStudy, type BalanceReport } from '../core/pipeline/balanceStudy';
+import { balanceStudy } from '../core/pipeline/balanceStudy';
+import { coolingStudy } from '../core/pipeline/coolingStudy';
 import { plainContext } from '../core/pipeline/stage';
-import { cycleStudy, type CycleReport } from '../core/pipeline/cycleStudy';
-import type { TrialsMessage, TrialsTask } from './protocol';
+import { cycleStudy } from '../core/pipeline/cycleStudy';
+import type { TrialsMessage, TrialsReport, TrialsTask } from './protocol';
 
 const { meshPaths, geometryKey, inputs, ask } = workerData as TrialsTask;
-const send = (message: TrialsMessage<BalanceReport | CycleReport>) => parentPort?.postMessage(message);
+const send = (message: TrialsMessage<TrialsReport>) => parentPort?.postMessage(message);
 
 let last = 0;
 const ctx = plainContext(({ fraction, message }) => {
@@ -23,7 +24,9 @@ try {
   const outcome =
     ask.do === 'balance'
       ? await balanceStudy(mesh, geometryKey, inputs, ask.ask, ctx)
-      : await cycleStudy(mesh, geometryKey, inputs, ctx);
+      : ask.do === 'cycle'
+        ? await cycleStudy(mesh, geometryKey, inputs, ctx)
+        : await coolingStudy(mesh, geometryKey, inputs, ask.aim, ctx);
   if (outcome.status === 'refused') send({ type: 'failed', message: outcome.message, remedy: outcome.remedy });
   else send({ type: 'done', report: outcome.report });
 } catch (error) {

@@ -2,8 +2,10 @@ import { existsSync } from 'node:fs';
 import type { BalanceAsk } from '../core/model/balanceAsk';
 import { cavities, geometryKey, type Inputs } from '../core/model/study';
 import type { BalanceReport } from '../core/pipeline/balanceStudy';
+import type { CoolingAim } from '../core/model/coolingAsk';
+import type { CoolingReport } from '../core/pipeline/coolingStudy';
 import type { CycleReport } from '../core/pipeline/cycleStudy';
-import type { TrialsMessage, TrialsTask } from '../runtime/protocol';
+import type { TrialsMessage, TrialsReport, TrialsTask } from '../runtime/protocol';
 import { meshPath } from './paths';
 import { RequestError } from './requestError';
 import { workInWorker, type Report } from './workers';
@@ -16,8 +18,12 @@ export const balanceRunners = (inputs: Inputs, ask: BalanceAsk, report: Report, 
 export const suggestCycle = (inputs: Inputs, report: Report, signal: AbortSignal) =>
   trials<CycleReport>(inputs, { do: 'cycle' }, report, signal);
 
+/** Trials for a layout of the channels that cools more evenly, or faster. */
+export const improveLayout = (inputs: Inputs, aim: CoolingAim, report: Report, signal: AbortSignal) =>
+  trials<CoolingReport>(inputs, { do: 'cooling', aim }, report, signal);
+
 /** In a worker of their own; nothing is stored. */
-async function trials<R extends BalanceReport | CycleReport>(
+async function trials<R extends TrialsReport>(
   inputs: Inputs,
   ask: TrialsTask['ask'],
   report: Report,

@@ -3,6 +3,8 @@
 import { Canvas, useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
+import { BlockSlice, type BlockCells } from './BlockSlice';
+import { CoolingLayer, type CoolingMarks } from './CoolingLayer';
 import { DrawLayer, type DrawPlan } from './DrawLayer';
 import { FeedDucts, type DuctMark, type DuctValues } from './FeedDucts';
 import { AxisLines, type AxisLine } from './AxisLines';
@@ -86,7 +88,14 @@ export interface ViewportProps {
   frame: { min: readonly number[]; max: readonly number[] };
   /** Runners; null when there are none or they are hidden. */
   feed: { ducts: DuctMark[]; faded: boolean; alone: boolean; result: ReadonlyMap<string, DuctValues> | null } | null;
-  /** Runners being drawn; null while none are. */
+  /** Mould block with its circuits; null where they are not looked at. */
+  cooling: CoolingMarks | null;
+  /** The part's surface is seen through. */
+  faint: boolean;
+  onChannel: (id: string) => void;
+  /** Temperatures of the block, for the section; null where there are none. */
+  block: BlockCells | null;
+  /** Lines being drawn; null while none are. */
   draw: DrawPlan | null;
   onDraw: (at: [number, number, number]) => void;
   field: FieldView | null;
@@ -160,7 +169,7 @@ function Scene(props: ViewportProps) {
           onPick={props.onPick}
         />
       ))}
-      {geometry && !props.feed?.alone && (
+      {geometry && !props.feed?.alone && !props.faint && (
         <PartSurface
           geometry={geometry}
           uniforms={uniforms}
@@ -171,6 +180,20 @@ function Scene(props: ViewportProps) {
           onPick={props.onPick}
         />
       )}
+      {props.faint && geometry && <Ghost geometry={geometry} colour={colours.clay} />}
+      {props.cooling && (
+        <CoolingLayer
+          marks={props.cooling}
+          colour={COOLANT}
+          select={colours.select}
+          accent={colours.accent}
+          ink={colours.ink}
+          paper={colours.paper}
+          cut={cut?.plane ?? null}
+          onPick={props.onChannel}
+        />
+      )}
+      {props.block && cut && field && <BlockSlice block={props.block} plane={cut.plane} range={field.range} />}
       {props.feed && (
         <FeedDucts
           ducts={props.feed.ducts}
@@ -224,6 +247,18 @@ function Scene(props: ViewportProps) {
       <OverlayLayers {...props} diagonal={diagonal} />
       {props.place && <PlaceMark position={props.place.position} radius={0.012 * diagonal} colour={colours.select} />}
     </>
+  );
+}
+
+/** Lines of coolant where nothing is known of them. */
+const COOLANT = '#7f97a0';
+
+/** The part as glass: its shape stays, what lies behind it is seen. */
+function Ghost({ geometry, colour }: { geometry: THREE.BufferGeometry; colour: string }) {
+  return (
+    <mesh geometry={geometry} renderOrder={3} raycast={() => null}>
+      <meshBasicMaterial color={colour} transparent opacity={0.34} depthWrite={false} />
+    </mesh>
   );
 }
 

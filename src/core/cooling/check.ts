@@ -11,7 +11,17 @@ import { metalOf } from './metals';
 /** Something about the cooling: a problem keeps it from being calculated, a watch does not. */
 export interface CoolingFinding {
   severity: 'problem' | 'watch';
-  kind: CircuitFault['kind'] | 'metal' | 'block' | 'cavity' | 'thin-wall' | 'crossing' | 'close' | 'face' | 'outside' | 'keep-out';
+  kind:
+    | CircuitFault['kind']
+    | 'metal'
+    | 'block'
+    | 'cavity'
+    | 'thin-wall'
+    | 'crossing'
+    | 'close'
+    | 'face'
+    | 'outside'
+    | 'keep-out';
   line: string | null;
   message: string;
   remedy: string;
@@ -38,7 +48,9 @@ export function checkCircuits(cooling: Cooling): CoolingFinding[] {
   if (!metalOf(cooling.steel)) metal('the block');
   for (const insert of cooling.inserts) if (!metalOf(insert.metal)) metal(insert.name);
   const circuit = circuitOf(cooling);
-  const flow = circuit.supplies.length ? runCoolant(circuit, cooling.friction, () => 0).faults : noFlow(cooling, circuit.faults);
+  const flow = circuit.supplies.length
+    ? runCoolant(circuit, cooling.friction, () => 0).faults
+    : noFlow(cooling, circuit.faults);
   for (const fault of [...circuit.faults, ...flow])
     findings.push({ ...fault, severity: MILD.has(fault.kind) ? 'watch' : 'problem' });
   return findings;
@@ -63,10 +75,23 @@ const at = ({ from, to }: CoolingLine, s: number): Vec3 => from.map((x, d) => x 
 /** Where bores lie against the cavity, each other, the faces of the block and what is to stay clear. */
 export function checkClearances(cooling: Cooling, mesh: TriangleMesh, part: Bounds, block: Bounds): CoolingFinding[] {
   const findings: CoolingFinding[] = [];
-  const add = (severity: CoolingFinding['severity'], kind: CoolingFinding['kind'], line: CoolingLine | null, place: Vec3 | null, message: string, remedy: string) =>
-    findings.push({ severity, kind, line: line?.id ?? null, message, remedy, place });
+  const add = (
+    severity: CoolingFinding['severity'],
+    kind: CoolingFinding['kind'],
+    line: CoolingLine | null,
+    place: Vec3 | null,
+    message: string,
+    remedy: string,
+  ) => findings.push({ severity, kind, line: line?.id ?? null, message, remedy, place });
   if (!boxHolds(block, part.min) || !boxHolds(block, part.max))
-    add('problem', 'block', null, null, 'The mould block does not hold the part.', 'Make the block larger, or let it size itself.');
+    add(
+      'problem',
+      'block',
+      null,
+      null,
+      'The mould block does not hold the part.',
+      'Make the block larger, or let it size itself.',
+    );
   const tree = new SurfaceTree(mesh);
   const bores = cooling.lines.filter((l) => l.kind.as !== 'hose' && lineLength(l) > JOINED);
   for (const line of bores) {
@@ -75,7 +100,14 @@ export function checkClearances(cooling: Cooling, mesh: TriangleMesh, part: Boun
     for (const zone of cooling.keepOut) {
       const near = nearestAlong(line, [zone.at[0], zone.at[1], 0], true);
       if (near.off >= zone.radius + line.diameter / 2) continue;
-      add('watch', 'keep-out', line, at(line, near.share), `Line ${line.id} runs through a spot that is to stay clear.`, 'Move the line, or the spot.');
+      add(
+        'watch',
+        'keep-out',
+        line,
+        at(line, near.share),
+        `Line ${line.id} runs through a spot that is to stay clear.`,
+        'Move the line, or the spot.',
+      );
     }
   }
   bores.forEach((a, i) => {
@@ -84,7 +116,14 @@ export function checkClearances(cooling: Cooling, mesh: TriangleMesh, part: Boun
   return findings;
 }
 
-type Add = (severity: CoolingFinding['severity'], kind: CoolingFinding['kind'], line: CoolingLine | null, place: Vec3 | null, message: string, remedy: string) => void;
+type Add = (
+  severity: CoolingFinding['severity'],
+  kind: CoolingFinding['kind'],
+  line: CoolingLine | null,
+  place: Vec3 | null,
+  message: string,
+  remedy: string,
+) => void;
 
 function toCavity(line: CoolingLine, tree: SurfaceTree, add: Add): void {
   const n = Math.max(2, Math.ceil(lineLength(line) / (line.diameter / 4)));
@@ -96,7 +135,14 @@ function toCavity(line: CoolingLine, tree: SurfaceTree, add: Add): void {
     if (wall < least) [least, where] = [wall, k / n];
   }
   if (least <= 0)
-    add('problem', 'cavity', line, at(line, where), `Line ${line.id} runs into the cavity.`, 'Move it away from the part, or make a well shorter.');
+    add(
+      'problem',
+      'cavity',
+      line,
+      at(line, where),
+      `Line ${line.id} runs into the cavity.`,
+      'Move it away from the part, or make a well shorter.',
+    );
   else if (least < WALL.cavity * line.diameter)
     add(
       'watch',
@@ -112,7 +158,14 @@ function toFaces(line: CoolingLine, block: Bounds, add: Add): void {
   const ends = [line.from, line.to];
   const out = ends.find((p) => !boxHolds(block, p, -1e-4));
   if (out)
-    return add('problem', 'outside', line, [...out], `Line ${line.id} lies outside the mould block.`, 'Shorten it to the face of the block, or make the block larger.');
+    return add(
+      'problem',
+      'outside',
+      line,
+      [...out],
+      `Line ${line.id} lies outside the mould block.`,
+      'Shorten it to the face of the block, or make the block larger.',
+    );
   for (let d = 0; d < 3; d++)
     for (const [face, sign] of [
       [block.min[d], 1],
@@ -120,7 +173,11 @@ function toFaces(line: CoolingLine, block: Bounds, add: Add): void {
     ] as const) {
       // A bore may come out of a face; beside one it needs steel.
       const gaps = ends.map((p) => sign * (p[d] - face) - line.diameter / 2);
-      if (Math.min(...gaps) >= WALL.face * line.diameter || Math.abs(line.from[d] - line.to[d]) > 0.5 * lineLength(line)) continue;
+      if (
+        Math.min(...gaps) >= WALL.face * line.diameter ||
+        Math.abs(line.from[d] - line.to[d]) > 0.5 * lineLength(line)
+      )
+        continue;
       add(
         'watch',
         'face',
@@ -151,9 +208,23 @@ function between(a: CoolingLine, b: CoolingLine, add: Add): void {
   const least = WALL.channel * Math.min(a.diameter, b.diameter);
   if (wall >= least) return;
   if (wall <= 0)
-    add('problem', 'crossing', a, at(a, s), `Lines ${a.id} and ${b.id} run into each other.`, 'Move one of them, or let an end of one lie on the other to join them.');
+    add(
+      'problem',
+      'crossing',
+      a,
+      at(a, s),
+      `Lines ${a.id} and ${b.id} run into each other.`,
+      'Move one of them, or let an end of one lie on the other to join them.',
+    );
   else
-    add('watch', 'close', a, at(a, s), `Only ${format(wall, 'mm', 2)} of steel lie between lines ${a.id} and ${b.id}.`, 'Move one of them.');
+    add(
+      'watch',
+      'close',
+      a,
+      at(a, s),
+      `Only ${format(wall, 'mm', 2)} of steel lie between lines ${a.id} and ${b.id}.`,
+      'Move one of them.',
+    );
 }
 
 /** Least distance of two straight stretches and its place along the first (Ericson, Real-Time Collision Detection, 5.1.9). */

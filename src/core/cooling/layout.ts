@@ -42,7 +42,13 @@ export const DEFAULT_PLAN = (part: Bounds): LayoutPlan => {
  * part; joined by hoses one after the other, or each with an inlet and an outlet. Conformal ones keep their
  * distance from the surface under them.
  */
-export function layOutChannels(plan: LayoutPlan, mesh: TriangleMesh, part: Bounds, block: Bounds, supply: string | null): Laid {
+export function layOutChannels(
+  plan: LayoutPlan,
+  mesh: TriangleMesh,
+  part: Bounds,
+  block: Bounds,
+  supply: string | null,
+): Laid {
   const out: Laid = { lines: [], ends: [] };
   const tree = plan.conformal ? new SurfaceTree(mesh) : null;
   let hoses = 0;
@@ -55,7 +61,15 @@ export function layOutChannels(plan: LayoutPlan, mesh: TriangleMesh, part: Bound
     ways.forEach((way, k) => {
       const points = plan.connected === 'series' && k % 2 ? way.slice().reverse() : way;
       for (let s = 0; s + 1 < points.length; s++)
-        out.lines.push(line(`${SIDES[side]}${k + 1}${points.length > 2 ? `.${s + 1}` : ''}`, points[s], points[s + 1], plan.diameter, { as: 'channel' }));
+        out.lines.push(
+          line(
+            `${SIDES[side]}${k + 1}${points.length > 2 ? `.${s + 1}` : ''}`,
+            points[s],
+            points[s + 1],
+            plan.diameter,
+            { as: 'channel' },
+          ),
+        );
       const [first, last] = [points[0], points[points.length - 1]];
       const begins = plan.connected === 'parallel' || k === 0;
       const ends = plan.connected === 'parallel' || k === plan.count - 1;
@@ -83,7 +97,14 @@ const line = (id: string, from: Vec3, to: Vec3, diameter: number, kind: LineKind
   loss: null,
 });
 
-function wayOf(plan: LayoutPlan, side: 'above' | 'below', off: number, part: Bounds, block: Bounds, tree: SurfaceTree | null): Vec3[] {
+function wayOf(
+  plan: LayoutPlan,
+  side: 'above' | 'below',
+  off: number,
+  part: Bounds,
+  block: Bounds,
+  tree: SurfaceTree | null,
+): Vec3[] {
   const [along, across] = plan.direction === 'x' ? [0, 1] : [1, 0];
   const middle = (part.min[across] + part.max[across]) / 2 + off;
   const level = side === 'above' ? part.max[2] + plan.distance : part.min[2] - plan.distance;
@@ -111,7 +132,15 @@ function wayOf(plan: LayoutPlan, side: 'above' | 'below', off: number, part: Bou
 }
 
 /** The part's surface next to the side of a channel, over the strip the channel lies beside; null where there is none. */
-function surfaceLevel(tree: SurfaceTree, p: Vec3, across: number, along: number, plan: LayoutPlan, sign: number, part: Bounds): number | null {
+function surfaceLevel(
+  tree: SurfaceTree,
+  p: Vec3,
+  across: number,
+  along: number,
+  plan: LayoutPlan,
+  sign: number,
+  part: Bounds,
+): number | null {
   const reach = plan.diameter / 2 + plan.distance;
   let best: number | null = null;
   for (let i = -2; i <= 2; i++)
@@ -146,7 +175,9 @@ function straightened(points: Vec3[]): Vec3[] {
 export function withLayout(cooling: Cooling, plan: LayoutPlan, laid: Laid): Cooling {
   const laidOut = (l: CoolingLine) => /^(A|B|H)\d+(\.\d+)?$/.test(l.id);
   const old = cooling.lines.filter((l) => laidOut(l) && l.kind.as === 'channel');
-  const kept = cooling.lines.filter((l) => !laidOut(l)).flatMap((l) => (isWell(l) ? refooted(l, old, laid.lines) : [l]));
+  const kept = cooling.lines
+    .filter((l) => !laidOut(l))
+    .flatMap((l) => (isWell(l) ? refooted(l, old, laid.lines) : [l]));
   const touches = (end: CircuitEnd) =>
     kept.some((l) => [l.from, l.to].some((p) => Math.hypot(...p.map((x, d) => x - end.at[d])) < JOINED));
   return { ...cooling, plan, lines: [...laid.lines, ...kept], ends: [...laid.ends, ...cooling.ends.filter(touches)] };

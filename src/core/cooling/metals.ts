@@ -45,7 +45,11 @@ const SAMPLES = 3;
  * Metal of every node, mixed by volume where several meet in one cell; later inserts lie over earlier ones.
  * Unknown metals are left out: check first.
  */
-export function metalsOnGrid(grid: MouldGrid, cooling: Cooling, bodies: ReadonlyMap<string, TriangleMesh>): MouldMetals {
+export function metalsOnGrid(
+  grid: MouldGrid,
+  cooling: Cooling,
+  bodies: ReadonlyMap<string, TriangleMesh>,
+): MouldMetals {
   const steel = metalOf(cooling.steel) as Metal;
   const conductivity = new Float64Array(grid.n).fill(steel.conductivity);
   const capacity = new Float64Array(grid.n).fill(steel.density * steel.specificHeat);

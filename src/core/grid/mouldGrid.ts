@@ -203,7 +203,9 @@ class Builder {
     const { linkFrom, linkTo, linkArea } = links;
     const most = new Float64Array(n);
     const host = new Int32Array(n).fill(-1);
-    const sliver = Uint8Array.from({ length: n }, (_, i) => (this.volume[i] < SLIVER * this.wholeVolume(this.cellOf[i]) ? 1 : 0));
+    const sliver = Uint8Array.from({ length: n }, (_, i) =>
+      this.volume[i] < SLIVER * this.wholeVolume(this.cellOf[i]) ? 1 : 0,
+    );
     for (let l = 0; l < linkFrom.length; l++)
       for (const [i, j] of [
         [linkFrom[l], linkTo[l]],
@@ -379,7 +381,10 @@ class Builder {
   private faceArea(c: number, d: number): number {
     const [nx, ny] = this.size;
     const at = [c % nx, Math.floor(c / nx) % ny, Math.floor(c / (nx * ny))];
-    return [0, 1, 2].reduce((s, e) => (e === d ? s : s * (this.axes[e].planes[at[e] + 1] - this.axes[e].planes[at[e]])), 1);
+    return [0, 1, 2].reduce(
+      (s, e) => (e === d ? s : s * (this.axes[e].planes[at[e] + 1] - this.axes[e].planes[at[e]])),
+      1,
+    );
   }
 
   /** Steel areas between the pieces of two cells that lie side by side along d, by from * n + to. */
@@ -429,7 +434,8 @@ class Builder {
     const depth = (planes[at + 1] - planes[at]) / 2;
     const piece = this.pieces.get(c);
     if (!piece) {
-      if (this.nodeOf[c] >= 0) outer.push({ node: this.nodeOf[c], side: 2 * d + end, area: this.faceArea(c, d), depth });
+      if (this.nodeOf[c] >= 0)
+        outer.push({ node: this.nodeOf[c], side: 2 * d + end, area: this.faceArea(c, d), depth });
       return;
     }
     const { from, count } = this.span(c) as { from: Vec3; count: Vec3 };
@@ -464,7 +470,7 @@ function within(count: Vec3, d: number, layer: number, e: number, p: number, f: 
 }
 
 /** Index of the interval that holds x; -1 outside. */
-export function locate(planes: Float64Array, x: number): number {
+export function locate(planes: ArrayLike<number>, x: number): number {
   if (!(x >= planes[0]) || x > planes[planes.length - 1]) return -1;
   let [low, high] = [0, planes.length - 1];
   while (high - low > 1) {

@@ -12,7 +12,11 @@ export const lineKindSchema = z.discriminatedUnion('as', [
   /** A blade of this thickness divides the bore: up on one side, down on the other. */
   z.strictObject({ as: z.literal('baffle'), blade: z.number().min(2e-4).max(0.02) }),
   /** Up through a tube of these diameters, back down around it. */
-  z.strictObject({ as: z.literal('bubbler'), outer: z.number().min(1e-3).max(0.05), inner: z.number().min(5e-4).max(0.05) }),
+  z.strictObject({
+    as: z.literal('bubbler'),
+    outer: z.number().min(1e-3).max(0.05),
+    inner: z.number().min(5e-4).max(0.05),
+  }),
   /** Outside the mould; its length is that of a loose loop when null. */
   z.strictObject({ as: z.literal('hose'), length: z.number().min(0.01).max(50).nullable() }),
 ]);
@@ -35,7 +39,11 @@ export const pumpSchema = z.discriminatedUnion('by', [
   z.strictObject({ by: z.literal('flow-rate'), flowRate: z.number().min(0).max(0.05) }),
   z.strictObject({ by: z.literal('pressure'), pressure: z.number().min(0).max(5e6) }),
   /** Pressure = shutOff (1 - (Q / freeFlow)^2). */
-  z.strictObject({ by: z.literal('curve'), shutOff: z.number().positive().max(5e6), freeFlow: z.number().positive().max(0.05) }),
+  z.strictObject({
+    by: z.literal('curve'),
+    shutOff: z.number().positive().max(5e6),
+    freeFlow: z.number().positive().max(0.05),
+  }),
 ]);
 
 export const coolantChoiceSchema = z.union([
@@ -106,7 +114,9 @@ export const coolingSchema = z.strictObject({
   /** Which way is down in the press. */
   down: z.enum(['-x', '+x', '-y', '+y', '-z', '+z']),
   /** Spots where ejectors or screws sit: no channel within the radius of their axis along z. */
-  keepOut: z.array(z.strictObject({ at: z.tuple([z.number(), z.number()]), radius: z.number().positive().max(0.5) })).max(200),
+  keepOut: z
+    .array(z.strictObject({ at: z.tuple([z.number(), z.number()]), radius: z.number().positive().max(0.5) }))
+    .max(200),
   /** Last layout that was generated. */
   plan: layoutPlanSchema.nullable(),
   /** Cycles of the start-up that are followed; null: only the settled mould. */

@@ -24,5 +24,7 @@ export function clearanceProblems(inputs: Inputs, mesh: TriangleMesh): Problem[]
   const { cooling } = inputs;
   if (!cooling) return [];
   const part = boundsOf(mesh.positions);
-  return checkClearances(cooling, mesh, part, blockOf(cooling, part, feedPlaces(inputs))).filter(severe).map(problemOf);
+  return checkClearances(cooling, mesh, part, blockOf(cooling, part, feedPlaces(inputs)))
+    .filter(severe)
+    .map(problemOf);
 }

@@ -5,6 +5,7 @@ import { boundsOf, type Bounds, type TriangleMesh, type Vec3 } from '../geometry
 import { BlockError, buildMouldGrid } from '../grid/mouldGrid';
 import { wallSides } from '../grid/wallSides';
 import { meltThermal } from '../material/properties';
+import { ATMOSPHERE, specificVolume } from '../material/pvt';
 import { stressForm } from '../material/stressForm';
 import type { Cooling } from '../model/cooling';
 import type { Inputs } from '../model/study';
@@ -12,7 +13,7 @@ import { facetCorners } from '../partmaps/surface';
 import { circuitOf, type Circuit } from '../solvers/cool/circuit';
 import type { FaceContact } from '../solvers/cool/mouldField';
 import { PartSource, type FeedPiece } from '../solvers/cool/partSource';
-import { runCool, type CoolResult } from '../solvers/cool/stage';
+import { runCool, surfaceRange, type CoolInput, type CoolResult } from '../solvers/cool/stage';
 import { thermalTables } from '../solvers/fill/thermalTables';
 import { feedOf } from './feedOf';
 import type { GridResult } from './pipeline';
@@ -21,6 +22,8 @@ import type { StageContext } from './stage';
 
 /** The settled mould of a run. */
 export interface Mould {
+  /** Settles anew with when places could be ejected in a shot; returns by how much the surface has moved on average, K. */
+  resettle(ejectableAt: ArrayLike<number>, ctx: StageContext): Promise<number>;
   cooling: Cooling;
   block: Bounds;
   circuit: Circuit;
@@ -66,16 +69,19 @@ export async function settleMould(
   const sides = wallSides(mesh, fine, grid);
   await ctx.checkpoint();
   const coolest = Math.min(...cooling.supplies.map((s) => s.temperature));
-  const thermal = meltThermal(settings.resin, settings.meltTemperature);
+  // Packing fills what the melt loses in volume until it freezes: that much plastic is there to be cooled.
+  const { resin } = settings;
+  const density = 1 / specificVolume(resin.pvt, resin.transitionTemperature, ATMOSPHERE);
+  const thermal = { ...meltThermal(resin, settings.meltTemperature), density };
   const source = new PartSource({
     grid,
     sides,
-    thermal: { ...thermal, tables: thermalTables(settings.resin.specificHeat, settings.resin.conductivity, thermal) },
-    form: stressForm(settings.resin.viscosity, settings.resin.noFlowTemperature),
+    thermal: { ...thermal, tables: thermalTables(resin.specificHeat, resin.conductivity, thermal) },
+    form: stressForm(resin.viscosity, resin.noFlowTemperature),
     meltTemperature: settings.meltTemperature,
     transfer: settings.wallTransfer,
     detachedTransfer: settings.detachedTransfer,
-    ejectionTemperature: settings.resin.ejectionTemperature,
+    ejectionTemperature: resin.ejectionTemperature,
     solidShare: settings.solidShare,
     injectionTime: settings.injectionTime,
     packingEnd: settings.injectionTime + settings.packing.end,
@@ -86,29 +92,42 @@ export async function settleMould(
   });
   const { surface } = sides;
   const circuit = circuitOf(cooling);
-  const outcome = await runCool(
-    {
-      mould,
-      metals: metalsOnGrid(mould, cooling, bodies),
-      contacts: contactsOf(cooling),
-      facets: {
-        n: surface.n,
-        areas: surface.areas,
-        centroids: surface.centroids,
-        normals: surface.normals,
-        corners: facetCorners(surface.mesh),
-      },
-      source,
-      circuit,
-      friction: cooling.friction,
-      start: coolest + LEAST_START,
-      startUp: cooling.startUp,
-      coldStart: cooling.ambient.temperature,
+  const input: CoolInput = {
+    mould,
+    metals: metalsOnGrid(mould, cooling, bodies),
+    contacts: contactsOf(cooling),
+    facets: {
+      n: surface.n,
+      areas: surface.areas,
+      centroids: surface.centroids,
+      normals: surface.normals,
+      corners: facetCorners(surface.mesh),
     },
-    ctx,
-  );
+    source,
+    circuit,
+    friction: cooling.friction,
+    start: coolest + LEAST_START,
+    startUp: cooling.startUp,
+    coldStart: cooling.ambient.temperature,
+  };
+  const outcome = await runCool(input, ctx);
   if (outcome.status === 'failed') return outcome;
-  return { status: 'settled', mould: { cooling, block, circuit, result: outcome.result, source } };
+  const settled: Mould = {
+    cooling,
+    block,
+    circuit,
+    result: outcome.result,
+    source,
+    async resettle(ejectableAt, again) {
+      const before = settled.result;
+      source.correct(ejectableAt);
+      const next = await runCool({ ...input, start: before.field.temperature, startUp: null }, again);
+      if (next.status === 'failed') return 0;
+      settled.result = { ...next.result, startUp: before.startUp };
+      return surfaceRange(next.result.field)[0] - surfaceRange(before.field)[0];
+    },
+  };
+  return { status: 'settled', mould: settled };
 }
 
 function contactsOf({ ambient, platens }: Cooling): FaceContact[] {

@@ -97,7 +97,12 @@ export async function runPipeline(
     mould = settled.mould;
   }
   const walls = mould?.source.wallTemperature ?? null;
-  const outcome = await shoot(gridResult, tool, surfaces, inputs, settings, walls, ctx);
+  let outcome = await shoot(gridResult, tool, surfaces, inputs, settings, walls, ctx);
+  if (mould && outcome.status !== 'failed' && outcome.pack && settings.coolingTime === null) {
+    const moved = await mould.resettle(outcome.pack.ejectableAt, ctx);
+    // The shot has set the length of the cycle, and that the temperature of the mould: where it matters, once more.
+    if (Math.abs(moved) > MOULD_MOVED) outcome = await shoot(gridResult, tool, surfaces, inputs, settings, walls, ctx);
+  }
   if (outcome.status === 'failed') return { status: 'failed', message: outcome.message, likely: outcome.likely };
   const summary = summarise(mesh, gridResult, outcome, inputs, settings, tool, mould);
   const coarser = COARSER[inputs.detail];
@@ -123,6 +128,9 @@ export async function runPipeline(
     mould,
   };
 }
+
+/** K */
+const MOULD_MOVED = 2;
 
 const COARSER: Record<Inputs['detail'], Inputs['detail'] | null> = { quick: null, normal: 'quick', fine: 'normal' };
 
@@ -153,7 +161,7 @@ function shortKey(key: string): string {
   return key.length > 64 ? `${key.slice(0, 16)}~${sum.toString(36)}` : key.slice(0, 16);
 }
 
-async function makeGrid(
+export async function makeGrid(
   mesh: TriangleMesh,
   geometryKey: string,
   inputs: Inputs,

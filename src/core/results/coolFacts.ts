@@ -51,7 +51,10 @@ export function coolFacts(mould: Mould, grid: PressureGrid): CoolFacts {
     cycleTime_s: source.cycleTime,
     openTime_s: source.openAt,
     surface_K: { mean, low, high },
-    hotSpot: { place_m: placeOf(field.facetTemperature, field.facets.centroids, field.covered, high), temperature_K: high },
+    hotSpot: {
+      place_m: placeOf(field.facetTemperature, field.facets.centroids, field.covered, high),
+      temperature_K: high,
+    },
     difference_K: { middle: weightedQuantile(difference, grid.volume, 0.5), high: highest },
     differencePlace_m: placeOf(difference, grid.centroid, null, highest),
     heat_W: {

@@ -59,7 +59,11 @@ export function coolingTries(facts: CoolFacts, inputs: Inputs, mesh: TriangleMes
       label: `Pump ${format(2 * first.pump.flowRate, 'l/min', 3)} through ${first.id}`,
       why: `In ${slow.length === 1 ? `line ${slow[0].id}` : `${slow.length} lines`} the flow is not turbulent: twice as much takes up far more heat.`,
       inputs: withCooling(inputs, {
-        supplies: cooling.supplies.map((s) => (s.id === first.id ? { ...s, pump: { by: 'flow-rate', flowRate: 2 * (first.pump as { flowRate: number }).flowRate } } : s)),
+        supplies: cooling.supplies.map((s) =>
+          s.id === first.id
+            ? { ...s, pump: { by: 'flow-rate', flowRate: 2 * (first.pump as { flowRate: number }).flowRate } }
+            : s,
+        ),
       }),
     });
   const { plan } = cooling;
@@ -109,13 +113,22 @@ function wellTowards(spot: Vec3, cooling: Cooling, mesh: TriangleMesh): Well | n
   let nearest = Infinity;
   for (const line of cooling.lines) {
     if (line.kind.as !== 'channel') continue;
-    const { share, off } = alongLine({ from: [line.from[0], line.from[1], 0], to: [line.to[0], line.to[1], 0] }, [spot[0], spot[1], 0]);
+    const { share, off } = alongLine({ from: [line.from[0], line.from[1], 0], to: [line.to[0], line.to[1], 0] }, [
+      spot[0],
+      spot[1],
+      0,
+    ]);
     const foot = line.from.map((x, d) => x + share * (line.to[d] - x)) as Vec3;
     const way = Math.hypot(off, spot[2] - foot[2]);
     if (share < 0.05 || share > 0.95 || way >= nearest) continue;
     const sign = spot[2] > foot[2] ? 1 : -1;
     // Another well on the spot has done what can be done.
-    if (cooling.lines.some((l) => l.kind.as === 'baffle' && Math.hypot(l.from[0] - foot[0], l.from[1] - foot[1]) < 2 * line.diameter)) continue;
+    if (
+      cooling.lines.some(
+        (l) => l.kind.as === 'baffle' && Math.hypot(l.from[0] - foot[0], l.from[1] - foot[1]) < 2 * line.diameter,
+      )
+    )
+      continue;
     const bore = Math.max(line.diameter, 0.008);
     const reach = clearAbove(tree, foot, sign, BEFORE_PART * bore + bore / 2);
     const height = Math.min(reach, Math.abs(spot[2] - foot[2]));

@@ -172,7 +172,9 @@ export function summarise(
       willItFill(facts, inputs, settings),
       whereFrontsMeet(findings, inputs, settings, outcome.feed),
       whatMachine(needs, inputs, settings),
-      ...(packed ? [doesItPackOut(packed, inputs, settings), howLongToCool(packed, inputs, settings, summary.cool ?? null, mesh)] : []),
+      ...(packed
+        ? [doesItPackOut(packed, inputs, settings), howLongToCool(packed, inputs, settings, summary.cool ?? null, mesh)]
+        : []),
     ],
     findings,
   };

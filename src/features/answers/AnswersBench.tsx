@@ -35,7 +35,7 @@ export function AnswersBench() {
   const { gates } = run.inputs;
   return (
     <>
-      {fieldGroups(gates.length, summary.pack !== undefined).map(({ title, ids }) => (
+      {fieldGroups(gates.length, summary.pack !== undefined, summary.cool !== undefined).map(({ title, ids }) => (
         <Fragment key={title}>
           <SectionTitle>{title}</SectionTitle>
           <ul role="radiogroup" aria-label={title} className="border-y py-0.5">
@@ -55,6 +55,22 @@ export function AnswersBench() {
           </ul>
         </Fragment>
       ))}
+      {summary.pack && summary.pack.allEjectable_s > summary.pack.openTime_s + 0.05 && (
+        <button
+          type="button"
+          className="bg-sheet hover:bg-well mt-2 h-7 w-full rounded border px-2"
+          title="Places that are not cold enough when the mould opens, and nothing else"
+          onClick={() =>
+            set({
+              field: 'ejectableAt',
+              brush: [summary.pack!.openTime_s, 1e29],
+              section: { ...useView.getState().section, on: true },
+            })
+          }
+        >
+          Still too hot when it opens
+        </button>
+      )}
       <SectionTitle>Draw over it</SectionTitle>
       <div className="grid grid-cols-2 gap-1">
         {LAYERS.map(({ id, label, hint }) => (

@@ -10,6 +10,7 @@ import { previewData, usePreview } from '../study/preview';
 import { useShownField, useShownRun } from '../study/useShown';
 import { useView } from '../study/viewStore';
 import { Button } from '../ui/controls';
+import { CoolingReading } from '../cooling/CoolingReading';
 import { PartReading } from '../part/PartReading';
 import { RulesDialog } from './RulesDialog';
 import { fieldInfo } from './fields';
@@ -27,7 +28,8 @@ const NO_ANSWER: Record<string, string> = {
 /** The answers of the shown run, and the legend of the shown field. */
 export function ReadingPanel() {
   const station = useView((s) => s.station);
-  return station === 'part' ? <PartReading /> : <RunReading />;
+  if (station === 'part') return <PartReading />;
+  return station === 'cooling' ? <CoolingReading /> : <RunReading />;
 }
 
 function RunReading() {

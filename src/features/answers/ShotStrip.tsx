@@ -12,6 +12,7 @@ import { useRunData } from '../study/runData';
 import { useShownRun } from '../study/useShown';
 import { useView } from '../study/viewStore';
 import { Button } from '../ui/controls';
+import { StartUpTraces } from './StartUpTraces';
 import { StripScale } from './stripScale';
 
 Chart.register(LineElement, PointElement, LinearScale, CategoryScale);
@@ -27,11 +28,16 @@ export function ShotStrip() {
   const scale = useMemo(() => new StripScale(manifest), [manifest]);
   const { end } = scale;
   usePlayback(scale);
+  const startUpShown = useView((s) => s.startUpShown);
+  const cool = manifest?.summary.cool;
+  const startUp = cool?.startUp ?? null;
   return (
     <section aria-label="Shot strip" className="bg-sheet flex border-t">
-      <Transport end={end} enabled={manifest !== null} />
+      <Transport end={end} enabled={manifest !== null} cooling={coolingShare(manifest)} startUp={startUp !== null} />
       <div className="relative min-w-0 flex-1">
-        {manifest ? (
+        {manifest && startUp && cool && startUpShown ? (
+          <StartUpTraces startUp={startUp} settled={cool.surface_K.mean} />
+        ) : manifest ? (
           <Traces manifest={manifest} scale={scale} />
         ) : (
           <p className="text-soft grid h-full place-items-center text-[12px]">
@@ -41,6 +47,12 @@ export function ShotStrip() {
       </div>
     </section>
   );
+}
+
+/** Share of the cycle from the end of packing to the opening; null where it was not calculated. */
+function coolingShare(manifest: Manifest | null): number | null {
+  const pack = manifest?.summary.pack;
+  return pack ? Math.max(0, pack.openTime_s - pack.packingEnd_s) / pack.cycleTime_s : null;
 }
 
 function usePlayback(scale: StripScale): void {
@@ -76,7 +88,18 @@ function usePlayback(scale: StripScale): void {
   }, [playing, end, scale]);
 }
 
-function Transport({ end, enabled }: { end: number; enabled: boolean }) {
+function Transport({
+  end,
+  enabled,
+  cooling,
+  startUp,
+}: {
+  end: number;
+  enabled: boolean;
+  cooling: number | null;
+  startUp: boolean;
+}) {
+  const startUpShown = useView((s) => s.startUpShown);
   const playing = useView((s) => s.playing);
   const time = useView((s) => s.time);
   const set = useView((s) => s.set);
@@ -106,6 +129,22 @@ function Transport({ end, enabled }: { end: number; enabled: boolean }) {
         <span className="text-[15px] font-semibold">{enabled ? formatNumber(Math.min(time, end), 3) : '–'}</span>
         {enabled && <span className="text-soft"> of {format(end, 's')}</span>}
       </div>
+      {cooling !== null && (
+        <div className="num text-soft -mt-1.5 text-[11px]" data-testid="cooling-share">
+          {startUp ? (
+            <button
+              type="button"
+              aria-pressed={startUpShown}
+              className="text-petrol underline-offset-2 hover:underline"
+              onClick={() => set({ startUpShown: !startUpShown })}
+            >
+              {startUpShown ? 'Show the shot' : 'Show the start-up'}
+            </button>
+          ) : (
+            `Cooling ${Math.round(100 * cooling)} % of the cycle`
+          )}
+        </div>
+      )}
     </div>
   );
 }

@@ -30,7 +30,12 @@ const FIELDS: Record<FieldId, FieldInfo> = {
   frozenAt: { label: 'Frozen at', unit: 's' },
   ejectableAt: { label: 'Ejectable time', unit: 's' },
   density: { label: 'Density when ejected', unit: 'kg/m³' },
+  mouldSurface: { label: 'Mould surface temperature', unit: '°C' },
+  mouldDifference: { label: 'Between both sides of the wall', unit: 'K' },
 };
+
+/** Fields of the mould, where it was calculated. */
+const OF_MOULD: readonly FieldId[] = ['mouldSurface', 'mouldDifference'];
 
 /** Fields that change over time. */
 export const OVER_TIME: readonly FieldId[] = ['pressure', 'temperature', 'frozen', 'profile'];
@@ -58,12 +63,14 @@ const OF_PACKING = new Set<FieldId>([
  * Fields of a run in the order of the list, those of the filling and of what follows it. Velocity is drawn as
  * arrows, not as a colour.
  */
-export function fieldGroups(nGates: number, packed: boolean): { title: string; ids: FieldId[] }[] {
+export function fieldGroups(nGates: number, packed: boolean, mould: boolean): { title: string; ids: FieldId[] }[] {
   const shares = nGates > 1 ? Array.from({ length: nGates }, (_, g) => `gateShare-${g + 1}`) : [];
-  const filling = [...Object.keys(FIELDS).filter((id) => !OF_PACKING.has(id)), ...shares];
-  if (!packed) return [{ title: 'Show on the part', ids: filling }];
+  const filling = [...Object.keys(FIELDS).filter((id) => !OF_PACKING.has(id) && !OF_MOULD.includes(id)), ...shares];
+  const ofMould = mould ? [{ title: 'Of the mould', ids: [...OF_MOULD] }] : [];
+  if (!packed) return [{ title: 'Show on the part', ids: filling }, ...ofMould];
   return [
     { title: 'Show on the part', ids: filling },
     { title: 'After packing and cooling', ids: [...OF_PACKING] },
+    ...ofMould,
   ];
 }

@@ -1,54 +1,30 @@
 'use client';
 
-import { Wand, X } from 'lucide-react';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { Wand } from 'lucide-react';
+import { useMemo } from 'react';
 import { Line } from 'react-chartjs-2';
 import type { ChartOptions } from 'chart.js';
 import type { CycleReport } from '@/core/pipeline/cycleStudy';
 import { format, formatNumber } from '@/core/units/units';
 import { Fact } from '../part/PartBench';
 import { useColours } from '../shell/useColours';
-import { api, ApiError } from '../study/api';
+import { api } from '../study/api';
 import { freshName, presentVariant, useStudy } from '../study/store';
 import { Button, SectionTitle } from '../ui/controls';
+import { TrialProgress, useTrials } from '../ui/useTrials';
 
 /** A cycle from trials: injection time, packing and cooling, taken over as a variant. */
 export function SuggestPanel() {
   const inputs = useStudy((s) => presentVariant(s).inputs);
-  const [running, setRunning] = useState<{ fraction: number; message: string } | null>(null);
-  const [found, setFound] = useState<{ report: CycleReport; of: typeof inputs } | null>(null);
-  const [problem, setProblem] = useState<string | null>(null);
-  const abort = useRef<AbortController | null>(null);
-  useEffect(() => () => abort.current?.abort(), []);
-  const start = async () => {
-    const own = (abort.current = new AbortController());
-    setProblem(null);
-    setRunning({ fraction: 0, message: 'Starting' });
-    try {
-      const report = await api.cycle(inputs, (fraction, message) => setRunning({ fraction, message }), own.signal);
-      setFound({ report, of: inputs });
-    } catch (error) {
-      if (!own.signal.aborted)
-        setProblem(error instanceof ApiError ? `${error.message} ${error.remedy}` : String(error));
-    }
-    setRunning(null);
-  };
+  const trials = useTrials<CycleReport, typeof inputs>();
+  const { running, found, problem } = trials;
+  const start = () => trials.start(inputs, (onProgress, signal) => api.cycle(inputs, onProgress, signal));
   if (!inputs.gates.length) return null;
   return (
     <>
       <SectionTitle>Suggested cycle</SectionTitle>
       {running ? (
-        <div role="status">
-          <div className="bg-well h-1.5 overflow-hidden rounded">
-            <div className="bg-copper h-full" style={{ width: `${Math.max(3, 100 * running.fraction)}%` }} />
-          </div>
-          <div className="mt-1 flex items-center justify-between">
-            <span className="text-soft text-[12px]">{running.message}</span>
-            <Button className="h-6 px-2 text-[12px]" onClick={() => abort.current?.abort()}>
-              <X size={12} /> Stop
-            </Button>
-          </div>
-        </div>
+        <TrialProgress {...running} onStop={trials.stop} />
       ) : (
         <Button className="w-full" onClick={() => void start()}>
           <Wand size={13} /> {found ? 'Try again' : 'Find a cycle by trials'}

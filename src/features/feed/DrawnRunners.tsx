@@ -1,14 +1,11 @@
-import { FileUp, Pencil, Trash2 } from 'lucide-react';
-import Papa from 'papaparse';
-import { useRef, useState } from 'react';
-import { linesOf, polylinesOfRows, polylinesOfTrace } from '@/core/feed/polylines';
-import { readDxfLines } from '@/core/formats/dxf';
-import { FormatError } from '@/core/formats/stl';
+import { Pencil, Trash2 } from 'lucide-react';
+import { linesOf, polylinesOfTrace } from '@/core/feed/polylines';
 import type { Feed, RunnerLine } from '@/core/model/feed';
-import { fromSi, toSi, type LengthUnit } from '@/core/units/units';
+import { fromSi } from '@/core/units/units';
 import { presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
-import { Button, Choice, Row, Select } from '../ui/controls';
+import { Button, Row, Select } from '../ui/controls';
+import { LineImport } from './LineImport';
 import { NumberField } from '../ui/NumberField';
 import { SectionFields, sizeOfSection } from './SectionFields';
 
@@ -34,7 +31,12 @@ export function DrawnRunners({ feed, update }: { feed: Feed; update: (label: str
       >
         <Pencil size={13} /> {drawing ? 'Click points, Esc when done' : 'Draw runners'}
       </Button>
-      <ImportLines feed={feed} onLines={(label, next) => setLines(label, [...lines, ...next])} />
+      <LineImport
+        name="runner lines"
+        onLines={(file, polylines) =>
+          setLines(`Runners from ${file}`, [...lines, ...linesOf(polylines, feed.runner, lines)])
+        }
+      />
       {axes.map((trace) => (
         <Button
           key={trace.id}
@@ -183,67 +185,6 @@ function LineForm({
           onChange={(v) => onChange({ ...line, hot: v === 'feed' ? null : v === 'hot' })}
         />
       </Row>
-    </div>
-  );
-}
-
-/** Polylines from CSV (x, y, z, diameter) or DXF; the files carry no unit, so it is asked for. */
-function ImportLines({ feed, onLines }: { feed: Feed; onLines: (label: string, lines: RunnerLine[]) => void }) {
-  const input = useRef<HTMLInputElement>(null);
-  const [unit, setUnit] = useState<LengthUnit>('mm');
-  const [problem, setProblem] = useState<{ message: string; remedy: string } | null>(null);
-  const read = async (file: File) => {
-    setProblem(null);
-    try {
-      const text = await file.text();
-      const scale = toSi(1, unit);
-      const polylines = /\.dxf$/i.test(file.name)
-        ? readDxfLines(text, scale)
-        : polylinesOfRows(Papa.parse<string[]>(text, { skipEmptyLines: false }).data, scale);
-      onLines(`Runners from ${file.name}`, linesOf(polylines, feed.runner, feed.lines ?? []));
-    } catch (error) {
-      setProblem(
-        error instanceof FormatError
-          ? { message: error.message, remedy: error.remedy }
-          : { message: (error as Error).message, remedy: 'Choose a CSV or DXF file.' },
-      );
-    }
-  };
-  return (
-    <div>
-      <div className="flex gap-1">
-        <Button className="flex-1" onClick={() => input.current?.click()}>
-          <FileUp size={13} /> CSV or DXF
-        </Button>
-        <div className="w-28">
-          <Choice
-            label="Unit of the file"
-            value={unit}
-            options={[
-              { value: 'mm', label: 'mm' },
-              { value: 'in', label: 'in' },
-            ]}
-            onChange={(v) => setUnit(v as LengthUnit)}
-          />
-        </div>
-      </div>
-      <input
-        ref={input}
-        type="file"
-        accept=".csv,.txt,.dxf"
-        className="hidden"
-        aria-label="File with runner lines"
-        onChange={(e) => {
-          const [file] = e.target.files ?? [];
-          if (file) void read(file);
-          e.target.value = '';
-        }}
-      />
-      {problem && (
-        <p className="mt-1 text-[12px]" role="alert">
-          <span className="text-problem">{problem.message}</span> <span className="text-soft">{problem.remedy}</span>
-        </p>
-      )}
     </div>
   );
 }

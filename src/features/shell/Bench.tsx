@@ -1,6 +1,7 @@
 'use client';
 
 import { AnswersBench } from '../answers/AnswersBench';
+import { CoolingBench } from '../cooling/CoolingBench';
 import { CycleBench } from '../cycle/CycleBench';
 import { FeedBench } from '../feed/FeedBench';
 import { PartBench } from '../part/PartBench';
@@ -12,6 +13,7 @@ const BENCHES: Record<Station, { title: string; Body: () => React.ReactNode }> =
   part: { title: 'Part', Body: PartBench },
   resin: { title: 'Resin', Body: ResinBench },
   feed: { title: 'Feed', Body: FeedBench },
+  cooling: { title: 'Cooling', Body: CoolingBench },
   cycle: { title: 'Cycle', Body: CycleBench },
   answers: { title: 'Answers', Body: AnswersBench },
 };

@@ -1,6 +1,6 @@
 'use client';
 
-import { Box, Droplets, Gauge, MessageCircleQuestionMark, Spline } from 'lucide-react';
+import { Box, Droplets, Gauge, MessageCircleQuestionMark, Spline, ThermometerSnowflake } from 'lucide-react';
 import { latestResult, presentVariant, problemsOf, useStudy, type StudyState } from '../study/store';
 import { NOTHING_UNDER_WAY, STATIONS, useView, type Station } from '../study/viewStore';
 import { inputKey } from '@/core/model/inputKey';
@@ -10,6 +10,7 @@ const LOOK: Record<Station, { label: string; Icon: typeof Box }> = {
   part: { label: 'Part', Icon: Box },
   resin: { label: 'Resin', Icon: Droplets },
   feed: { label: 'Feed', Icon: Spline },
+  cooling: { label: 'Cooling', Icon: ThermometerSnowflake },
   cycle: { label: 'Cycle', Icon: Gauge },
   answers: { label: 'Answers', Icon: MessageCircleQuestionMark },
 };
@@ -27,6 +28,7 @@ function readiness(s: StudyState, station: Station): Readiness {
       part: [geometryKey(inputs), inputs.detail],
       resin: inputs.resin,
       feed: [inputs.gates.map((g) => [g.position, g.diameter, g.pin]), inputs.feed],
+      cooling: inputs.cooling,
       cycle: inputs.cycle,
       answers: inputKey(inputs),
     })[station];

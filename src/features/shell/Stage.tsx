@@ -15,6 +15,9 @@ import { dropProbe, stampNoGate } from '../answers/probeActions';
 import { turnPart, turnTo } from '../part/bodyActions';
 import { useMapView, useParting, useScene } from '../part/useScene';
 import { presentPart, presentVariant, useStudy } from '../study/store';
+import { drawChannelTo } from '../cooling/lineActions';
+import { useBlock } from '../cooling/useBlock';
+import { useChannelPlan, useCoolingMarks } from '../cooling/useCoolingMarks';
 import { drawTo, pickPinPlace, placeOutlet } from '../feed/placeActions';
 import { useDrawPlan, useFeedMarks, useOutletMarks } from '../feed/useFeedMarks';
 import { PreviewNote, useCoarse } from '../feed/useCoarse';
@@ -26,6 +29,7 @@ import { Button } from '../ui/controls';
 import { useColours } from './useColours';
 import { ViewTools } from './ViewTools';
 
+import type { CoolingMarks } from '@/viewer/CoolingLayer';
 import type { DuctMark } from '@/viewer/FeedDucts';
 const Viewport = dynamic(() => import('@/viewer/Viewport'), { ssr: false });
 
@@ -52,6 +56,7 @@ export function Stage() {
   } = useView();
   const featureMarks = useView((s) => s.marks);
   const feedShown = useView((s) => s.feedShown);
+  const seeThrough = useView((s) => s.seeThrough);
   const chart = useView((s) => s.chart);
   const parting = useParting();
   const colours = useColours();
@@ -73,7 +78,11 @@ export function Stage() {
   );
   const ducts = useFeedMarks(inputs, moved);
   const inFeed = useFeedResult(live ? null : run);
-  const drawPlan = useDrawPlan(inputs);
+  const runnerPlan = useDrawPlan(inputs);
+  const channelPlan = useChannelPlan(inputs);
+  const drawPlan = runnerPlan ?? channelPlan;
+  const coolingMarks = useCoolingMarks(inputs, live ? null : run);
+  const block = useBlock(live ? null : run);
   const outlets = useOutletMarks(inputs);
   const camera = useMemo(
     () => ({ ...cameraRequest, target: cameraRequest.target && inMillimetres(cameraRequest.target) }),
@@ -112,7 +121,7 @@ export function Stage() {
   };
   const pick = (hit: SurfaceHit, { add }: { add: boolean }) => {
     const { set, selectedBodies } = useView.getState();
-    if (drawing) return;
+    if (drawing || channelPlan) return;
     const at = hit.point.toArray().map((x) => x / 1000) as [number, number, number];
     if (pickingPin) return pickPinPlace(at);
     if (placingOutlet) return placeOutlet(placingOutlet, at, hit.normal.toArray());
@@ -133,7 +142,7 @@ export function Stage() {
   };
   return (
     <div
-      className={`absolute inset-0 ${placingGate || pickingFace || placingProbe || painting || drawing || placingOutlet || pickingPin ? 'cursor-crosshair' : dragging ? 'cursor-grabbing' : ''}`}
+      className={`absolute inset-0 ${placingGate || pickingFace || placingProbe || painting || drawPlan || placingOutlet || pickingPin ? 'cursor-crosshair' : dragging ? 'cursor-grabbing' : ''}`}
       data-testid="viewport"
       aria-busy={!ready}
       data-shown={
@@ -165,7 +174,11 @@ export function Stage() {
         marks={marksInMm}
         parting={parting === null ? null : 1000 * parting}
         outline={scene.outline}
-        frame={withFeed(scene.frame, feedShown === 'hidden' ? [] : ducts)}
+        frame={withBlock(withFeed(scene.frame, feedShown === 'hidden' ? [] : ducts), coolingMarks)}
+        cooling={coolingMarks}
+        faint={station === 'cooling' && coolingMarks !== null && seeThrough}
+        onChannel={(id) => useView.getState().set({ selectedChannel: id })}
+        block={block}
         feed={
           feedShown === 'hidden'
             ? null
@@ -177,7 +190,7 @@ export function Stage() {
               }
         }
         draw={drawPlan}
-        onDraw={(p) => drawTo(p.map((x) => x / 1000) as [number, number, number])}
+        onDraw={(p) => (runnerPlan ? drawTo : drawChannelTo)(p.map((x) => x / 1000) as [number, number, number])}
         field={view}
         section={section.on ? section : null}
         gates={marks}
@@ -270,6 +283,15 @@ function withFeed(frame: { min: readonly number[]; max: readonly number[] }, duc
   return {
     min: frame.min.map((m, d) => Math.min(m, ...points.map((p) => p[d]))),
     max: frame.max.map((m, d) => Math.max(m, ...points.map((p) => p[d]))),
+  };
+}
+
+/** Box of all that and of the mould block, where it is shown, m. */
+function withBlock(frame: { min: readonly number[]; max: readonly number[] }, marks: CoolingMarks | null) {
+  if (!marks) return frame;
+  return {
+    min: frame.min.map((m, d) => Math.min(m, marks.block.min[d] / 1000)),
+    max: frame.max.map((m, d) => Math.max(m, marks.block.max[d] / 1000)),
   };
 }
 

@@ -1,11 +1,12 @@
 import { useEffect } from 'react';
 import { deleteProbe } from '../answers/probeActions';
+import { deleteLine } from '../cooling/lineActions';
 import { deleteBodies, isolateBodies, showBodies } from '../part/bodyActions';
 import { freshName, presentVariant, problemsOf, runUnderWay, useStudy } from '../study/store';
 import { NOTHING_UNDER_WAY, STATIONS, useView } from '../study/viewStore';
 
 export const SHORTCUTS: readonly [keys: string, what: string][] = [
-  ['1 … 5', 'Go to a station'],
+  ['1 … 6', 'Go to a station'],
   ['Ctrl Enter', 'Run'],
   ['Ctrl K', 'Find an action'],
   ['Ctrl Z, Shift Ctrl Z', 'Undo, redo'],
@@ -17,7 +18,7 @@ export const SHORTCUTS: readonly [keys: string, what: string][] = [
   ['P', 'Place a probe'],
   ['H', 'Hide the chosen bodies'],
   ['I', 'Isolate the chosen bodies, or show all again'],
-  ['Delete', 'Delete the chosen gate or bodies'],
+  ['Delete', 'Delete the chosen gate, line or bodies'],
   ['B', 'Branch a variant'],
   ['Esc', 'Leave placing, let go of a choice'],
   ['?', 'This list'],
@@ -84,13 +85,15 @@ function onKey(event: KeyboardEvent): void {
   if (key === 'b') return act(() => void study.branch(freshName(study.variants, 'Variant')));
   if (event.key === 'Delete' || event.key === 'Backspace')
     return act(() =>
-      view.station === 'feed' && view.selectedLine && !view.selectedGate
-        ? deleteSelectedLine()
-        : view.station === 'part' && view.selectedBodies.length
-          ? deleteBodies(view.selectedBodies)
-          : view.station === 'answers' && view.selectedProbe
-            ? deleteProbe(view.selectedProbe)
-            : deleteSelectedGate(),
+      view.station === 'cooling' && view.selectedChannel
+        ? deleteLine(view.selectedChannel)
+        : view.station === 'feed' && view.selectedLine && !view.selectedGate
+          ? deleteSelectedLine()
+          : view.station === 'part' && view.selectedBodies.length
+            ? deleteBodies(view.selectedBodies)
+            : view.station === 'answers' && view.selectedProbe
+              ? deleteProbe(view.selectedProbe)
+              : deleteSelectedGate(),
     );
   if (key === 'h') return act(() => showBodies(view.selectedBodies, 'hidden'));
   if (key === 'i') return act(() => isolateBodies(view.selectedBodies));
@@ -99,6 +102,7 @@ function onKey(event: KeyboardEvent): void {
       view.set({
         ...NOTHING_UNDER_WAY,
         selectedLine: null,
+        selectedChannel: null,
         selectedOutlet: null,
         pickingFace: false,
         selectedGate: null,

@@ -2,6 +2,8 @@ import type { BalanceAsk } from '@/core/model/balanceAsk';
 import type { Material, MaterialKind } from '@/core/model/material';
 import type { Inputs } from '@/core/model/study';
 import type { BalanceReport } from '@/core/pipeline/balanceStudy';
+import type { CoolingAim } from '@/core/model/coolingAsk';
+import type { CoolingReport } from '@/core/pipeline/coolingStudy';
 import type { CycleReport } from '@/core/pipeline/cycleStudy';
 import type { LengthUnit } from '@/core/units/units';
 import type { GeometryResults, GeometryTask, TaskName } from '@/core/model/geometryTask';
@@ -92,6 +94,12 @@ export const api = {
     stream('/api/balance', JSON.stringify({ inputs, ask }), onProgress, signal),
   cycle: (inputs: Inputs, onProgress: OnProgress, signal: AbortSignal): Promise<CycleReport> =>
     stream('/api/cycle', JSON.stringify({ inputs }), onProgress, signal),
+  improveLayout: (
+    inputs: Inputs,
+    aim: CoolingAim,
+    onProgress: OnProgress,
+    signal: AbortSignal,
+  ): Promise<CoolingReport> => stream('/api/cooling', JSON.stringify({ inputs, aim }), onProgress, signal),
   materials: () => call<{ kind: MaterialKind; material: Material }[]>('/api/materials'),
   saveMaterial: (kind: MaterialKind, material: Material) =>
     send<{ kind: MaterialKind; material: Material }>('PUT', '/api/materials', { kind, material }),

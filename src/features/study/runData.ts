@@ -1,6 +1,8 @@
 import { create } from 'zustand';
+import { unpackArrays } from '@/core/formats/arrays';
 import type { SurfaceMap } from '@/core/results/surfaceMap';
 import type { Manifest } from '@/runtime/protocol';
+import type { BlockCells } from '@/viewer/BlockSlice';
 import { readGrid, readSurface, type ViewGrid } from '@/viewer/results';
 import { api } from './api';
 import { tell } from './store';
@@ -12,6 +14,8 @@ export interface RunData {
   grid: ViewGrid | null;
   manifest: Manifest | null;
   fields: Map<FieldId, Float32Array>;
+  /** Temperatures of the mould block, where it was calculated and asked for. */
+  block: BlockCells | null;
   /** Fill times that came in while the run was under way. */
   liveTimes: Float32Array | null;
   liveEnd: number;
@@ -34,7 +38,7 @@ const useVersions = create<Versions>((set) => ({
 export function dataOf(runId: string): RunData {
   let data = cache.get(runId);
   if (!data) {
-    data = { surface: null, grid: null, manifest: null, fields: new Map(), liveTimes: null, liveEnd: 0 };
+    data = { surface: null, grid: null, manifest: null, fields: new Map(), block: null, liveTimes: null, liveEnd: 0 };
     cache.set(runId, data);
     // Old runs are large; the newest few stay for switching between variants.
     for (const old of [...cache.keys()].slice(0, Math.max(0, cache.size - KEPT))) forget(old);
@@ -77,6 +81,15 @@ export function loadGrid(runId: string): void {
     data.grid = readGrid(buffer);
     data.liveTimes ??= new Float32Array(data.grid.nNodes).fill(NaN);
     applyPending(runId);
+  });
+}
+
+/** Loads the temperatures of the mould block. */
+export function loadBlock(runId: string): void {
+  const data = dataOf(runId);
+  loadOnce(runId, 'block.bin', (buffer) => {
+    const { x, y, z, cells } = unpackArrays(buffer).arrays as Record<string, Float32Array>;
+    data.block = { planes: [x, y, z], cells };
   });
 }
 

@@ -6,7 +6,9 @@ import { joined } from '@/core/geometry/shells';
 import { feedFieldId } from '@/core/results/feedFields';
 import { cavities, geometryKey, type Inputs } from '@/core/model/study';
 import type { RunView } from '@/runtime/wire';
-import { frameAt, valuesAt } from '@/viewer/results';
+import { sideOfNormal } from '@/core/grid/wallSides';
+import { vertexNormals, WEIGHTS, type PointMap, type SurfaceMap } from '@/core/results/surfaceMap';
+import { frameAt, valuesAt, type ViewGrid } from '@/viewer/results';
 import type { FieldView } from '@/viewer/Viewport';
 import { api } from './api';
 import { loadResults, useRunData, type RunData } from './runData';
@@ -92,6 +94,8 @@ export interface ShownField {
   range: [number, number];
   end: number;
   live: boolean;
+  /** Values at both sides of every wall, first side first: the surface shows the side it lies on. */
+  wallValues?: Float32Array | null;
   /** Temperatures through the wall, `components` a node: a section shows them. */
   profile: { values: Float32Array; components: number } | null;
 }
@@ -141,6 +145,7 @@ function storedField(data: RunData, id: FieldId, time: number, feedSeen: boolean
   const now = Math.min(time, end);
   const full =
     id === 'fillTime' ? drawn : frameAt(values, grid.nNodes * meta.components, meta.times, now, id === 'pressure');
+  if (meta.location === 'wall') return wallField(id, values, grid, drawn, end);
   const nodeValues = meta.components > 1 ? atWall(full, grid.nNodes, meta.components) : full;
   // Ahead of the front the pressure is that of the air.
   if (id === 'pressure') nodeValues.forEach((p, i) => p !== p && (nodeValues[i] = 0));
@@ -154,6 +159,38 @@ function storedField(data: RunData, id: FieldId, time: number, feedSeen: boolean
       : [Math.min(0, meta.range[0]), Math.max(meta.range[1], inFeed?.range[1] ?? 0)];
   const profile = meta.components > 1 ? { values: full, components: meta.components } : null;
   return { id, nodeValues, nodeTimes: drawn, range, end, live: false, profile };
+}
+
+/** A field of both sides of the walls: nodes get the mean of theirs. */
+function wallField(
+  id: FieldId,
+  wallValues: Float32Array,
+  grid: ViewGrid,
+  nodeTimes: Float32Array,
+  end: number,
+): ShownField {
+  const nodeValues = Float32Array.from(
+    { length: grid.nNodes },
+    (_, i) => (wallValues[2 * i] + wallValues[2 * i + 1]) / 2,
+  );
+  const weights = Float32Array.from(wallValues, (_, k) => grid.nodeVolume[k >> 1]);
+  const range = weightedRange(wallValues, weights, 0.003);
+  return { id, nodeValues, wallValues, nodeTimes, range, end, live: false, profile: null };
+}
+
+/** The map of a surface to the sides of the walls its points lie on. */
+const sided = new WeakMap<SurfaceMap, PointMap>();
+function mapToSides(surface: SurfaceMap): PointMap {
+  let map = sided.get(surface);
+  if (!map) {
+    const normals = vertexNormals(surface);
+    const nodes = surface.nodes.map((node, k) => {
+      const v = 3 * Math.floor(k / WEIGHTS);
+      return 2 * node + sideOfNormal(normals[v], normals[v + 1], normals[v + 2]);
+    });
+    sided.set(surface, (map = { nodes, weights: surface.weights }));
+  }
+  return map;
 }
 
 const CUT_RANGES = new Set<FieldId>([
@@ -171,6 +208,7 @@ const CUT_RANGES = new Set<FieldId>([
   'frozenAt',
   'ejectableAt',
   'density',
+  'mouldDifference',
 ]);
 
 /** The outermost place of a profile: what the surface shows. */
@@ -187,8 +225,11 @@ export function useFieldView(data: RunData | null, field: ShownField | null): Fi
     if (!surface || !field) return null;
     const n = surface.positions.length / 3;
     const times = valuesAt(surface, field.nodeTimes, new Float32Array(n));
-    const values =
-      field.nodeValues === field.nodeTimes ? times : valuesAt(surface, field.nodeValues, new Float32Array(n));
+    const values = field.wallValues
+      ? valuesAt(mapToSides(surface), field.wallValues, new Float32Array(n))
+      : field.nodeValues === field.nodeTimes
+        ? times
+        : valuesAt(surface, field.nodeValues, new Float32Array(n));
     return { times, values };
   }, [surface, field]);
   return useMemo(() => {

@@ -2,8 +2,8 @@ import { create } from 'zustand';
 import type { StandIn } from '@/core/model/body';
 import type { MapId } from '@/core/partmaps/maps';
 
-export type Station = 'part' | 'resin' | 'feed' | 'cycle' | 'answers';
-export const STATIONS: readonly Station[] = ['part', 'resin', 'feed', 'cycle', 'answers'];
+export type Station = 'part' | 'resin' | 'feed' | 'cooling' | 'cycle' | 'answers';
+export const STATIONS: readonly Station[] = ['part', 'resin', 'feed', 'cooling', 'cycle', 'answers'];
 
 /** Id of a field in the manifest of a run. */
 export type FieldId = string;
@@ -65,6 +65,12 @@ export interface ViewState {
   /** Drawing runners: where the next one starts, m; null before its first point. */
   drawing: { from: [number, number, number] | null } | null;
   selectedLine: string | null;
+  /** Drawing channels: the height they lie at, and where the next one starts, m; null before its first point. */
+  drawingChannel: { height: number; from: [number, number, number] | null } | null;
+  /** The line of a circuit, or the insert of the mould, that is looked at. */
+  selectedChannel: string | null;
+  /** The part is drawn faintly where its cooling is looked at. */
+  seeThrough: boolean;
   /** The next click on the part places a vent or an overflow tab. */
   placingOutlet: 'vent' | 'tab' | null;
   selectedOutlet: string | null;
@@ -73,6 +79,8 @@ export interface ViewState {
   /** The next clicks place probes. */
   placingProbe: boolean;
   selectedProbe: string | null;
+  /** The strip shows the cycles of the start-up instead of the shot. */
+  startUpShown: boolean;
   /** Histories of the probes are shown. */
   chart: boolean;
   /** Painting where no gate may sit: radius of the brush, m. */
@@ -107,11 +115,15 @@ export const useView = create<ViewState>((set) => ({
   feedShown: 'full',
   drawing: null,
   selectedLine: null,
+  drawingChannel: null,
+  selectedChannel: null,
+  seeThrough: true,
   placingOutlet: null,
   selectedOutlet: null,
   pickingPin: null,
   placingProbe: false,
   selectedProbe: null,
+  startUpShown: false,
   chart: false,
   painting: null,
   cameraRequest: { n: 0, view: null, target: null },
@@ -135,6 +147,7 @@ export const NOTHING_UNDER_WAY = {
   placingProbe: false,
   painting: null,
   drawing: null,
+  drawingChannel: null,
   placingOutlet: null,
   pickingPin: null,
 } as const satisfies Partial<ViewState>;

@@ -100,9 +100,11 @@ export function Select({
         aria-label={label}
         className="bg-sheet flex h-7 w-full items-center justify-between gap-1 rounded border px-2"
       >
-        <Radix.Value />
+        <span className="min-w-0 truncate whitespace-nowrap">
+          <Radix.Value />
+        </span>
         <Radix.Icon>
-          <ChevronDown size={13} className="text-soft" />
+          <ChevronDown size={13} className="text-soft shrink-0" />
         </Radix.Icon>
       </Radix.Trigger>
       <Radix.Portal>

@@ -26,7 +26,16 @@ export interface CircuitElement {
 
 /** Something about the circuits that is not as it should be. */
 export interface CircuitFault {
-  kind: 'open-end' | 'dead-end' | 'slow' | 'no-inlet' | 'no-outlet' | 'well-foot' | 'no-length' | 'loose-end-mark' | 'coolant';
+  kind:
+    | 'open-end'
+    | 'dead-end'
+    | 'slow'
+    | 'no-inlet'
+    | 'no-outlet'
+    | 'well-foot'
+    | 'no-length'
+    | 'loose-end-mark'
+    | 'coolant';
   line: string | null;
   message: string;
   remedy: string;
@@ -58,12 +67,21 @@ export function coolantLaw(choice: CoolantChoice): CoolantLaw | undefined {
 const away = (a: readonly number[], b: readonly number[]) => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);
 
 /** Place of a point along a line, 0..1, and how far off it is. */
-export function alongLine({ from, to }: Pick<CoolingLine, 'from' | 'to'>, p: readonly number[]): { share: number; off: number } {
+export function alongLine(
+  { from, to }: Pick<CoolingLine, 'from' | 'to'>,
+  p: readonly number[],
+): { share: number; off: number } {
   const d = to.map((x, i) => x - from[i]);
   const squared = d[0] ** 2 + d[1] ** 2 + d[2] ** 2;
   const dot = d[0] * (p[0] - from[0]) + d[1] * (p[1] - from[1]) + d[2] * (p[2] - from[2]);
   const share = squared > 0 ? Math.min(1, Math.max(0, dot / squared)) : 0;
-  return { share, off: away(p, from.map((x, i) => x + share * d[i])) };
+  return {
+    share,
+    off: away(
+      p,
+      from.map((x, i) => x + share * d[i]),
+    ),
+  };
 }
 
 interface Stretch {
@@ -75,11 +93,18 @@ interface Stretch {
 /** Nodes and elements of the circuits as they are drawn: lines join where an end meets another line. */
 export function circuitOf(cooling: Cooling): Circuit {
   const faults: CircuitFault[] = [];
-  const fault = (kind: CircuitFault['kind'], line: string | null, message: string, remedy: string, place: Vec3 | null = null) =>
-    faults.push({ kind, line, message, remedy, place });
+  const fault = (
+    kind: CircuitFault['kind'],
+    line: string | null,
+    message: string,
+    remedy: string,
+    place: Vec3 | null = null,
+  ) => faults.push({ kind, line, message, remedy, place });
   const lines = cooling.lines.filter((line) => {
     if (lineLength(line) > JOINED) return true;
-    fault('no-length', line.id, `Line ${line.id} has no length.`, 'Move one of its ends, or delete it.', [...line.from]);
+    fault('no-length', line.id, `Line ${line.id} has no length.`, 'Move one of its ends, or delete it.', [
+      ...line.from,
+    ]);
     return false;
   });
   const points: Vec3[] = [];

@@ -63,7 +63,10 @@ const TOO_MUCH = 1.2e6;
  */
 export function runCoolant(circuit: Circuit, friction: FrictionLaw, take: HeatTake): CoolantResult {
   const supplyOf = suppliesOfElements(circuit);
-  const temperature = Float64Array.from(circuit.elements, (_, e) => circuit.supplies[supplyOf[e]]?.supply.temperature ?? 298.15);
+  const temperature = Float64Array.from(
+    circuit.elements,
+    (_, e) => circuit.supplies[supplyOf[e]]?.supply.temperature ?? 298.15,
+  );
   let out: { stretches: StretchState[]; network: NetworkFlow } | null = null;
   for (let pass = 0; pass < PASSES; pass++) {
     const elements = circuit.elements.map((element, e) => flowElement(circuit, element, supplyOf[e], temperature[e]));
@@ -78,7 +81,10 @@ export function runCoolant(circuit: Circuit, friction: FrictionLaw, take: HeatTa
     });
     if (change < SETTLED) break;
   }
-  const { stretches, network } = out ?? { stretches: [], network: solveNetwork({ ...circuit, elements: [], friction }) };
+  const { stretches, network } = out ?? {
+    stretches: [],
+    network: solveNetwork({ ...circuit, elements: [], friction }),
+  };
   const supplies = suppliesOut(circuit, stretches, network);
   return { stretches, supplies, network, faults: flowFaults(circuit, stretches, supplies, supplyOf) };
 }
@@ -94,7 +100,7 @@ function flowElement(circuit: Circuit, element: CircuitElement, supply: number, 
 function suppliesOfElements({ nNodes, elements, supplies }: Circuit): Int32Array {
   const of = new Int32Array(nNodes).fill(-1);
   supplies.forEach(({ out, back }, k) => (of[out] = of[back] = k));
-  for (let grown = true; grown; ) {
+  for (let grown = true; grown;) {
     grown = false;
     for (const { from, to } of elements)
       for (const [a, b] of [
@@ -198,7 +204,9 @@ function flowFaults(
 ): CircuitFault[] {
   const faults: CircuitFault[] = [];
   const seen = new Set<string>();
-  const placeOf = (e: CircuitElement) => e.wet && (e.wet.from.map((x, d) => (x + (e.wet as NonNullable<typeof e.wet>).to[d]) / 2) as [number, number, number]);
+  const placeOf = (e: CircuitElement) =>
+    e.wet &&
+    (e.wet.from.map((x, d) => (x + (e.wet as NonNullable<typeof e.wet>).to[d]) / 2) as [number, number, number]);
   circuit.elements.forEach((element, k) => {
     if (!element.line || seen.has(element.line) || !element.wet) return;
     const s = stretches[k];
@@ -232,14 +240,30 @@ function flowFaults(
     const say = (kind: CircuitFault['kind'], message: string, remedy: string) =>
       faults.push({ kind, line: null, message, remedy, place: null });
     if (supply.temperature <= law.freezing)
-      say('coolant', `${law.name} of supply ${supply.id} freezes at ${format(law.freezing, '°C')}.`, 'Send it in warmer, or choose a mixture with more glycol.');
+      say(
+        'coolant',
+        `${law.name} of supply ${supply.id} freezes at ${format(law.freezing, '°C')}.`,
+        'Send it in warmer, or choose a mixture with more glycol.',
+      );
     const hottest = Math.max(supply.temperature, state.returned);
     if (hottest >= law.boiling)
-      say('coolant', `${law.name} of supply ${supply.id} reaches ${format(hottest, '°C')} and would boil.`, 'Send it in cooler, pump more of it, or use oil.');
+      say(
+        'coolant',
+        `${law.name} of supply ${supply.id} reaches ${format(hottest, '°C')} and would boil.`,
+        'Send it in cooler, pump more of it, or use oil.',
+      );
     if (!(state.flow > 1e-8))
-      say('slow', `Supply ${supply.id} pumps nothing.`, 'Give it a flow rate or a pressure, and a way from inlet to outlet.');
+      say(
+        'slow',
+        `Supply ${supply.id} pumps nothing.`,
+        'Give it a flow rate or a pressure, and a way from inlet to outlet.',
+      );
     else if (state.pressure > TOO_MUCH)
-      say('slow', `Supply ${supply.id} would need ${format(state.pressure, 'bar')} for this flow: no pump gives that.`, 'Pump less, use wider lines, or put circuits side by side.');
+      say(
+        'slow',
+        `Supply ${supply.id} would need ${format(state.pressure, 'bar')} for this flow: no pump gives that.`,
+        'Pump less, use wider lines, or put circuits side by side.',
+      );
   });
   return faults;
 }

@@ -6,10 +6,8 @@ import type { Regime } from './pipe';
 
 const MOST_STEPS = 24;
 
-/** What a line of the circuits does in the settled mould. */
-export interface LineFacts {
-  id: string;
-  as: LineKind['as'];
+/** What the coolant does in a line. */
+export interface LineFlow {
   flow_m3_s: number;
   velocity_m_s: number;
   reynolds: number;
@@ -20,6 +18,12 @@ export interface LineFacts {
   film_W_m2K: number;
   inlet_K: number;
   outlet_K: number;
+}
+
+/** What a line of the circuits does in the settled mould. */
+export interface LineFacts extends LineFlow {
+  id: string;
+  as: LineKind['as'];
   heat_W: number;
   /** Of the heat that all lines take up. */
   share: number;
@@ -64,8 +68,19 @@ export function lineResults({ cooling, circuit, result }: Solved): LineFacts[] {
 }
 
 /** Flow of a line by its stretches: the strongest one stands for it; drops and losses add up. */
-export function flowOfLine(list: readonly StretchState[]) {
-  const none = { flow: 0, velocity: 0, reynolds: 0, regime: 'still' as const, drop: 0, frictionFactor: 0, loss: 0, film: 0, inlet: NaN, outlet: NaN };
+export function flowOfLine(list: readonly StretchState[]): LineFlow {
+  const none = {
+    flow: 0,
+    velocity: 0,
+    reynolds: 0,
+    regime: 'still' as const,
+    drop: 0,
+    frictionFactor: 0,
+    loss: 0,
+    film: 0,
+    inlet: NaN,
+    outlet: NaN,
+  };
   const main = list.reduce((a, b) => (Math.abs(b.flow) > Math.abs(a.flow) ? b : a), list[0] ?? none);
   const inlets = list.map((s) => s.inlet);
   const outlets = list.map((s) => s.outlet);

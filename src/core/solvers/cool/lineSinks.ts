@@ -211,7 +211,13 @@ export class LineSinks {
 }
 
 /** Adds the weights over the steel of the cells around a point (see `splineWeights`); all on `fallback` where there is none. */
-export function spreadOver(grid: MouldGrid, p: readonly number[], fallback: number, nodes: number[], weights: number[]): void {
+export function spreadOver(
+  grid: MouldGrid,
+  p: readonly number[],
+  fallback: number,
+  nodes: number[],
+  weights: number[],
+): void {
   const [nx, ny, nz] = grid.size;
   const at = p.map((x, d) => {
     const planes = grid.planes[d];

@@ -79,11 +79,11 @@ export class MouldField {
     readonly metals: MouldMetals,
     private readonly contacts: readonly FaceContact[],
     readonly facets: Facets,
-    start: number,
+    start: number | Float64Array,
   ) {
     const { n, linkFrom, linkTo, linkAxis, linkArea } = grid;
-    this.temperature = new Float64Array(n).fill(start);
-    this.facetTemperature = new Float64Array(facets.n).fill(start);
+    this.temperature = typeof start === 'number' ? new Float64Array(n).fill(start) : start.slice();
+    this.facetTemperature = new Float64Array(facets.n).fill(typeof start === 'number' ? start : start[0]);
     this.facetHeat = new Float64Array(facets.n);
     this.slopes = new Float64Array(facets.n);
     this.residual = new Float64Array(n);
@@ -105,6 +105,7 @@ export class MouldField {
       return transfer > 0 ? area / (1 / transfer + depth / metals.conductivity[node]) : 0;
     });
     [this.matrix, this.positionOf] = patternOf(n, linkFrom, linkTo);
+    this.readFacets();
   }
 
   private width(node: number, d: number): number {
@@ -213,8 +214,26 @@ export class MouldField {
    * One correction towards the balance of every node: conduction + surroundings + coolant - part = 0, and with
    * `storage` the heat stored since `before` over a time step. Returns the largest imbalance over the heat that passes.
    */
-  relax(source: HeatSource, sinks: LineSinks, tolerance: number, storage: { dt: number; before: Float64Array } | null = null): number {
-    const { grid, temperature, residual, conductance, facets, behind, covered, facetHeat, slopes, outerConductance, contacts, metals } = this;
+  relax(
+    source: HeatSource,
+    sinks: LineSinks,
+    tolerance: number,
+    storage: { dt: number; before: Float64Array } | null = null,
+  ): number {
+    const {
+      grid,
+      temperature,
+      residual,
+      conductance,
+      facets,
+      behind,
+      covered,
+      facetHeat,
+      slopes,
+      outerConductance,
+      contacts,
+      metals,
+    } = this;
     const { linkFrom, linkTo } = grid;
     residual.fill(0);
     sinks.draw(residual);
@@ -264,7 +283,11 @@ export class MouldField {
     if (dt !== null) for (let i = 0; i < grid.n; i++) extra[i] += (metals.capacity[i] * grid.volume[i]) / dt;
     // A block that nothing cools would have no one temperature.
     const least = 1e-12 * conductance.reduce((s, g) => s + g, 0);
-    if (this.diagonalUsed && extra.every((x, i) => Math.abs(x - (this.diagonalUsed as Float64Array)[i]) <= 0.2 * diagonal[i])) return;
+    if (
+      this.diagonalUsed &&
+      extra.every((x, i) => Math.abs(x - (this.diagonalUsed as Float64Array)[i]) <= 0.2 * diagonal[i])
+    )
+      return;
     diagonal.set(extra);
     for (let i = 0; i < grid.n; i++) diagonal[i] += least / grid.n;
     for (let l = 0; l < conductance.length; l++) {
@@ -298,5 +321,8 @@ function patternOf(n: number, from: Int32Array, to: Int32Array): [SparseMatrix, 
   const rowSplit = splitRows(n, rowStart, columns, link);
   const positionOf = new Int32Array(2 * from.length);
   link.forEach((entry, k) => (positionOf[entry] = k));
-  return [{ n, rowStart, rowSplit, columns, values: new Float64Array(columns.length), diagonal: new Float64Array(n) }, positionOf];
+  return [
+    { n, rowStart, rowSplit, columns, values: new Float64Array(columns.length), diagonal: new Float64Array(n) },
+    positionOf,
+  ];
 }

@@ -52,7 +52,9 @@ const START_SPEED = 1;
 export function solveNetwork(net: FlowNetwork): NetworkFlow {
   const { nNodes, elements, pumps } = net;
   const flow = Float64Array.from(elements, (e) => START_SPEED * Math.min(...e.pipes.map((p) => p.area)));
-  const pumpFlow = pumps.map(({ pump }) => (pump.by === 'curve' ? pump.freeFlow / 2 : pump.by === 'flow-rate' ? pump.flowRate : 0));
+  const pumpFlow = pumps.map(({ pump }) =>
+    pump.by === 'curve' ? pump.freeFlow / 2 : pump.by === 'flow-rate' ? pump.flowRate : 0,
+  );
   const live = reached(net);
   const fixed = new Float64Array(nNodes).fill(NaN);
   for (const node of net.returns) fixed[node] = 0;
@@ -126,7 +128,17 @@ export const dropOf = (element: FlowElement, flow: number, law: FrictionLaw): nu
   frictionOf(element, flow, law) + element.state.density * GRAVITY * element.rise;
 
 /** Adds flow = steady + g (p_from - p_to) to the balance of both nodes. */
-function couple(A: Float64Array, b: Float64Array, n: number, i: number, j: number, pi: number, pj: number, g: number, steady: number): void {
+function couple(
+  A: Float64Array,
+  b: Float64Array,
+  n: number,
+  i: number,
+  j: number,
+  pi: number,
+  pj: number,
+  g: number,
+  steady: number,
+): void {
   if (i >= 0) {
     A[i * n + i] += g;
     b[i] -= steady;

@@ -116,7 +116,7 @@ export class PartHeat {
     let held = nodes.map(content);
     let before = nodes.map((i) => [flux(i, 0), flux(i, 1)]);
     this.record(gone, rows);
-    let dt = FIRST_STEP * (thermal.density * thermal.specificHeat * input.reach[0] ** 2) / thermal.conductivity;
+    let dt = (FIRST_STEP * (thermal.density * thermal.specificHeat * input.reach[0] ** 2)) / thermal.conductivity;
     for (let time = 0; time < LAST * diffusion; dt = Math.min(dt * GROWTH, 0.05 * diffusion)) {
       if (input.detachedTransfer !== null && time < input.detachedAt && time + dt > input.detachedAt)
         dt = input.detachedAt - time;

@@ -39,6 +39,8 @@ export interface PartSourceInput {
 
 /** The cooling of the part is followed anew when the mould's mean has moved by this, K. */
 const MOVED = 6;
+/** A place is ready at most this many times later than conduction alone says. */
+const MOST_LATER = 2.5;
 /** A wall that never gets cold enough keeps the mould closed this many times the packing. */
 const NEVER = 20;
 
@@ -56,12 +58,15 @@ export class PartSource implements CoolSource {
   private readonly reach: Float64Array;
   private heat: PartHeat;
   private answer: WallHeat | null = null;
+  /** What the packing makes of the ejectable time of each node, over that of conduction alone. */
+  private readonly later: Float64Array;
 
   constructor(private readonly input: PartSourceInput) {
     const { grid } = input;
     this.reach = Float64Array.from({ length: grid.n }, (_, i) => grid.wallGap[i] * (grid.shape[i] - 1));
     this.wallTemperature = new Float64Array(2 * grid.n).fill(input.start);
     this.ejectableAt = new Float64Array(grid.n);
+    this.later = new Float64Array(grid.n).fill(1);
     this.heat = this.follow(input.start);
   }
 
@@ -109,14 +114,15 @@ export class PartSource implements CoolSource {
     const half = injectionTime / 2;
     for (let i = 0; i < grid.n; i++) {
       const wall = (this.wallTemperature[2 * i] + this.wallTemperature[2 * i + 1]) / 2;
-      this.ejectableAt[i] = half + this.heat.ejectableAt(this.reach[i], grid.shape[i], wall);
+      this.ejectableAt[i] = half + this.later[i] * this.heat.ejectableAt(this.reach[i], grid.shape[i], wall);
     }
     if (coolingTime !== null) return packingEnd + coolingTime;
     const longest = NEVER * Math.max(packingEnd, 1);
     const all = grid.volume.reduce((s, v) => s + v, 0);
     const coldShare = (time: number) => {
       let cold = 0;
-      for (let i = 0; i < grid.n; i++) cold += grid.volume[i] * this.heat.shareAfter((time - half) / (this.ejectableAt[i] - half));
+      for (let i = 0; i < grid.n; i++)
+        cold += grid.volume[i] * this.heat.shareAfter((time - half) / (this.ejectableAt[i] - half));
       return cold / all;
     };
     let [low, high] = [packingEnd, longest];
@@ -127,6 +133,16 @@ export class PartSource implements CoolSource {
       else low = middle;
     }
     return high;
+  }
+
+  /** Takes over when places could be ejected in a shot: fresh melt comes in, and plastic stands off the wall, before. */
+  correct(ejectableAt: ArrayLike<number>): void {
+    const half = this.input.injectionTime / 2;
+    for (let i = 0; i < this.later.length; i++) {
+      const ratio = (ejectableAt[i] - half) / ((this.ejectableAt[i] - half) / this.later[i]);
+      // Slivers of the grid have times of their own.
+      if (ratio > 0) this.later[i] = Math.min(MOST_LATER, Math.max(1 / MOST_LATER, ratio));
+    }
   }
 
   /** Cold runners give their heat to the steel around them. */

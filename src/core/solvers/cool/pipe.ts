@@ -27,8 +27,7 @@ export const reynoldsOf = (flow: number, { diameter, area }: Pipe, { density, vi
 export const swameeJain = (Re: number, e: number): number => 0.25 / Math.log10(e / 3.7 + 5.74 / Re ** 0.9) ** 2;
 
 /** Haaland (1983). */
-export const haaland = (Re: number, e: number): number =>
-  1 / (-1.8 * Math.log10((e / 3.7) ** 1.11 + 6.9 / Re)) ** 2;
+export const haaland = (Re: number, e: number): number => 1 / (-1.8 * Math.log10((e / 3.7) ** 1.11 + 6.9 / Re)) ** 2;
 
 /** Colebrook (1939), by fixed-point iteration on 1/sqrt(f), which contracts by about 5 a pass. */
 export function colebrook(Re: number, e: number): number {

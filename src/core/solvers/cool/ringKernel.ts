@@ -116,7 +116,7 @@ export const RING_TABLE: readonly [ratio: number, radius: number, phi: number][]
   [0.2, 3.4842, 0.0432],
   [0.4, 1.9675, 0.1541],
   [0.6, 1.5466, 0.2966],
-  [0.8, 1.3730, 0.4305],
+  [0.8, 1.373, 0.4305],
   [1, 1.2851, 0.5336],
   [1.25, 1.2211, 0.6205],
   [1.5, 1.1801, 0.6765],
@@ -132,7 +132,8 @@ export function ringAnswer(ratio: number): RingAnswer {
   const [low, high] = [RING_TABLE[0], RING_TABLE[last]];
   if (ratio <= low[0]) return { radius: (low[1] * low[0]) / ratio, phi: low[2] * (ratio / low[0]) ** 2 };
   // The smoothing of a straight sheet falls with h / r.
-  if (ratio >= high[0]) return { radius: 1 + ((high[1] - 1) * high[0]) / ratio, phi: 1 - ((1 - high[2]) * high[0]) / ratio };
+  if (ratio >= high[0])
+    return { radius: 1 + ((high[1] - 1) * high[0]) / ratio, phi: 1 - ((1 - high[2]) * high[0]) / ratio };
   let k = 1;
   while (RING_TABLE[k][0] < ratio) k++;
   const [a, b] = [RING_TABLE[k - 1], RING_TABLE[k]];

@@ -22,8 +22,8 @@ export interface CoolInput {
   source: CoolSource;
   circuit: Circuit;
   friction: FrictionLaw;
-  /** Temperature to begin from, K. */
-  start: number;
+  /** Temperature to begin from, K: one for all, or that of every node. */
+  start: number | Float64Array;
   /** Cycles of the start-up to follow; null for none. */
   startUp: number | null;
   /** Temperature of the mould at the start-up, K. */
@@ -53,8 +53,7 @@ export interface CoolResult {
 }
 
 export type CoolOutcome =
-  | { status: 'settled'; result: CoolResult }
-  | { status: 'failed'; message: string; likely: string };
+  { status: 'settled'; result: CoolResult } | { status: 'failed'; message: string; likely: string };
 
 const PASSES = 80;
 /** Left over in all nodes together, over the heat that passes. */
@@ -109,7 +108,9 @@ function flowOf({ circuit, friction }: CoolInput, sinks: LineSinks, field: Mould
   // Directions are known after the first solution; most circuits run as they were drawn.
   for (let pass = 0; pass < 3; pass++) {
     for (let e = 0; e < circuit.elements.length; e++) sinks.still(e);
-    result = runCoolant(circuit, friction, (e, inlet, capacity, film) => sinks.take(e, inlet, capacity, film, forward[e] === 1));
+    result = runCoolant(circuit, friction, (e, inlet, capacity, film) =>
+      sinks.take(e, inlet, capacity, film, forward[e] === 1),
+    );
     let turned = false;
     result.stretches.forEach((s, e) => {
       const way = s.flow >= 0 ? 1 : 0;
@@ -121,7 +122,13 @@ function flowOf({ circuit, friction }: CoolInput, sinks: LineSinks, field: Mould
   return result as CoolantResult;
 }
 
-function resultOf(field: MouldField, sinks: LineSinks, coolant: CoolantResult, passes: number, last: number): CoolResult {
+function resultOf(
+  field: MouldField,
+  sinks: LineSinks,
+  coolant: CoolantResult,
+  passes: number,
+  last: number,
+): CoolResult {
   const fromPart = [...field.facetHeat, ...field.extra].reduce((s, q) => s + q, 0);
   const toCoolant = sinks.stations.reduce((s, x) => s + x.heat, 0);
   const { ambient, platens } = field.heatOutside();
@@ -175,7 +182,11 @@ async function warmUp(input: CoolInput, settled: MouldField, ctx: StageContext):
 }
 
 /** Mean by area, and the range that leaves a hundredth out at either end. */
-export function surfaceRange({ facets, covered, facetTemperature }: MouldField): [mean: number, low: number, high: number] {
+export function surfaceRange({
+  facets,
+  covered,
+  facetTemperature,
+}: MouldField): [mean: number, low: number, high: number] {
   const seen = [...covered.keys()].filter((f) => covered[f] > 0);
   const area = seen.reduce((s, f) => s + facets.areas[f], 0);
   const mean = seen.reduce((s, f) => s + facets.areas[f] * facetTemperature[f], 0) / area;

@@ -1,0 +1,180 @@
+import type { LineFacts, LineFlow } from '@/core/solvers/cool/lineResults';
+import type { CoolFacts } from '@/core/results/coolFacts';
+import { format, formatNumber, fromSi, type Unit } from '@/core/units/units';
+import { Fact } from '../part/PartBench';
+import { presentVariant, useStudy } from '../study/store';
+import { useShownRun } from '../study/useShown';
+import { useView } from '../study/viewStore';
+import { SectionTitle } from '../ui/controls';
+import { useNetwork } from './useCooling';
+
+const REGIME = { still: 'still', laminar: 'laminar', transition: 'in transition', turbulent: 'turbulent' } as const;
+
+/** What coolant and mould do: live as the lines are, and settled where a run has them. */
+export function CoolingReading() {
+  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const { run, live, outOfDate } = useShownRun();
+  const network = useNetwork();
+  const seeThrough = useView((s) => s.seeThrough);
+  const set = useView((s) => s.set);
+  const settled = !live && run?.summary?.cool ? run.summary.cool : null;
+  const same = settled && JSON.stringify(run?.inputs.cooling) === JSON.stringify(inputs.cooling);
+  return (
+    <aside aria-label="Reading" className="bg-sheet h-full overflow-y-auto px-4 py-3.5">
+      {!inputs.cooling ? (
+        <p className="text-soft">No block and no circuits yet.</p>
+      ) : (
+        <>
+          <label className="mb-3 flex items-center gap-2">
+            <input
+              type="checkbox"
+              className="accent-petrol"
+              checked={seeThrough}
+              onChange={(e) => set({ seeThrough: e.target.checked })}
+            />
+            See through the part
+          </label>
+          <h2 className="text-[15px] font-semibold">Coolant</h2>
+          <p className="text-soft mb-1.5 text-[12px]">
+            As the lines are now; the heat is what the part should give off, spread evenly until a run tells.
+          </p>
+          {!network && <p className="text-problem text-[12px]">No circuit has an inlet and an outlet yet.</p>}
+          {network?.coolant.supplies.map((s) => (
+            <dl key={s.id} className="num grid grid-cols-[1fr_auto] gap-y-1" data-testid={`network-${s.id}`}>
+              <Fact
+                label={`${s.id} pumps`}
+                value={`${format(s.flow, 'l/min', 3)} at ${format(s.pressure, 'bar', 3)}`}
+              />
+              <Fact label="Sent, back" value={`${celsius(s.sent)} → ${format(s.returned, '°C', 3)}`} />
+              <Fact label="Takes up" value={format(s.heat, 'W', 3)} />
+              <Fact label="Pump power" value={format(s.power, 'W', 3)} />
+            </dl>
+          ))}
+          {network && <LineTable lines={network.lines} />}
+          {settled && <Settled cool={settled} stale={outOfDate || !same} />}
+        </>
+      )}
+    </aside>
+  );
+}
+
+const celsius = (T: number) => formatNumber(fromSi(T, '°C'), 3);
+const known = (value: number | null, unit: Unit, digits = 3) =>
+  value === null || !Number.isFinite(value) ? '–' : format(value, unit, digits);
+
+/** All lines, and everything about the chosen one. */
+function LineTable({ lines }: { lines: (LineFlow & { id: string; heat_W: number })[] }) {
+  const selected = useView((s) => s.selectedChannel);
+  const set = useView((s) => s.set);
+  const line = lines.find((l) => l.id === selected);
+  return (
+    <>
+      <div className="mt-3 max-h-60 overflow-y-auto">
+        <table className="num w-full text-[12px]" aria-label="Coolant in the lines">
+          <thead className="text-soft bg-sheet sticky top-0">
+            <tr className="border-b">
+              <th className="py-1 text-left font-normal">Line</th>
+              <th className="pl-1 text-right font-normal">m/s</th>
+              <th className="pl-1 text-right font-normal">Flow</th>
+              <th className="pl-1 text-right font-normal">kPa</th>
+              <th className="pl-1 text-right font-normal">°C out</th>
+            </tr>
+          </thead>
+          <tbody>
+            {lines.map((l) => (
+              <tr
+                key={l.id}
+                aria-selected={l.id === selected}
+                className={`cursor-default border-b last:border-0 ${l.id === selected ? 'bg-petrol-wash' : 'hover:bg-well'}`}
+                onClick={() => set({ selectedChannel: l.id === selected ? null : l.id })}
+              >
+                <td className="py-1 text-left font-semibold">{l.id}</td>
+                <td className="pl-1 text-right">{l.regime === 'still' ? '–' : formatNumber(l.velocity_m_s, 2)}</td>
+                <td className={`pl-1 text-right ${l.regime === 'turbulent' ? '' : 'text-watch'}`}>
+                  {REGIME[l.regime]}
+                </td>
+                <td className="pl-1 text-right">{formatNumber(l.pressureDrop_Pa / 1000, 2)}</td>
+                <td className="pl-1 text-right">{Number.isFinite(l.outlet_K) ? celsius(l.outlet_K) : '–'}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+      {line && (
+        <>
+          <SectionTitle>Line {line.id}</SectionTitle>
+          <dl className="num grid grid-cols-[1fr_auto] gap-y-1" data-testid="line-facts">
+            <Fact label="Flow" value={format(line.flow_m3_s, 'l/min', 3)} />
+            <Fact label="Velocity" value={format(line.velocity_m_s, 'm/s', 3)} />
+            <Fact
+              label="Reynolds number"
+              value={`${Math.round(line.reynolds).toLocaleString('en-GB')}, ${REGIME[line.regime]}`}
+            />
+            <Fact label="Pressure drop" value={format(line.pressureDrop_Pa, 'kPa', 3)} />
+            <Fact label="Friction factor" value={formatNumber(line.frictionFactor, 3)} />
+            <Fact label="Loss coefficient" value={formatNumber(line.loss, 3)} />
+            <Fact label="Heat transfer" value={line.film_W_m2K > 0 ? format(line.film_W_m2K, 'W/(m²·K)', 3) : '–'} />
+            <Fact label="In, out" value={`${known(line.inlet_K, '°C')} → ${known(line.outlet_K, '°C')}`} />
+            <Fact label="Takes up" value={format(line.heat_W, 'W', 3)} />
+          </dl>
+        </>
+      )}
+    </>
+  );
+}
+
+/** What the last run came to: the mould, where its heat goes, and what each line does of it. */
+function Settled({ cool, stale }: { cool: CoolFacts; stale: boolean }) {
+  const { heat_W: heat, surface_K: surface } = cool;
+  const given = heat.part + heat.runners;
+  const share = (q: number) => `${format(q, 'W', 3)}, ${formatNumber((100 * q) / given, 2)} %`;
+  const lines = cool.lines.filter((l) => l.as !== 'hose');
+  const most = Math.max(1e-9, ...lines.map((l) => Math.abs(l.share)));
+  return (
+    <>
+      <SectionTitle>The mould in the last run</SectionTitle>
+      {stale && <p className="text-copper mb-1 text-[12px]">Inputs have changed since then.</p>}
+      <dl className="num grid grid-cols-[1fr_auto] gap-y-1" data-testid="mould-facts">
+        <Fact label="Surface" value={`${celsius(surface.low)} to ${format(surface.high, '°C', 3)}`} />
+        <Fact label="On average" value={format(surface.mean, '°C', 3)} />
+        <Fact label="Between both sides, up to" value={format(cool.difference_K.high, 'K', 3)} />
+        <Fact label="Part gives off" value={format(heat.part, 'W', 3)} />
+        {heat.runners > 0 && <Fact label="Runners give off" value={format(heat.runners, 'W', 3)} />}
+        <Fact label="To the coolant" value={share(heat.coolant)} />
+        <Fact label="To the air" value={share(heat.air)} />
+        <Fact label="To the press" value={share(heat.press)} />
+        <Fact label="Balance off by" value={`${formatNumber(100 * cool.balanceError, 2)} %`} />
+      </dl>
+      {lines.length > 0 && (
+        <>
+          <SectionTitle>Heat by line, and for its wall</SectionTitle>
+          <ul className="num space-y-1 text-[12px]" aria-label="Heat by line">
+            {[...lines]
+              .sort((a, b) => b.heat_W - a.heat_W)
+              .map((l) => (
+                <HeatRow key={l.id} line={l} most={most} />
+              ))}
+          </ul>
+        </>
+      )}
+    </>
+  );
+}
+
+function HeatRow({ line, most }: { line: LineFacts; most: number }) {
+  const set = useView((s) => s.set);
+  return (
+    <li
+      className="grid cursor-default grid-cols-[34px_1fr_78px] items-center gap-2"
+      onClick={() => set({ selectedChannel: line.id })}
+    >
+      <span className="font-semibold">{line.id}</span>
+      <span className="bg-well h-2 overflow-hidden rounded-sm">
+        <span className="bg-petrol block h-full" style={{ width: `${Math.max(0, (100 * line.share) / most)}%` }} />
+      </span>
+      <span className="text-right" title="Share of the heat; its share over that of the wetted wall">
+        {formatNumber(100 * line.share, 2)} % <span className="text-soft">×{line.efficiency.toFixed(2)}</span>
+      </span>
+    </li>
+  );
+}

@@ -1,0 +1,103 @@
+import { DEFAULT_PLAN, layOutChannels, withLayout } from '@/core/cooling/layout';
+import type { Cooling, LayoutPlan } from '@/core/model/cooling';
+import { presentVariant, useStudy } from '../study/store';
+import { Choice, Row, SectionTitle, Select } from '../ui/controls';
+import { NumberField } from '../ui/NumberField';
+import { EvenPanel } from './EvenPanel';
+import { blockAround, changeCooling, useMouldSpace } from './useCooling';
+
+const SIDES = [
+  { value: 'both', label: 'Above and below' },
+  { value: 'above', label: 'Above' },
+  { value: 'below', label: 'Below' },
+] as const;
+
+/** Channels laid out from a few numbers; every change lays them out anew. */
+export function LayoutFields({ cooling }: { cooling: Cooling }) {
+  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const space = useMouldSpace();
+  if (!space) return null;
+  const plan = cooling.plan ?? DEFAULT_PLAN(space.part);
+  const lay = (label: string, patch: Partial<LayoutPlan>) => {
+    const next = { ...plan, ...patch };
+    changeCooling(label, (now) =>
+      withLayout(
+        now,
+        next,
+        layOutChannels(next, space.mesh, space.part, blockAround(inputs, space.part), now.supplies[0].id),
+      ),
+    );
+  };
+  const number = (label: string, key: 'diameter' | 'pitch' | 'distance', min: number, max: number) => (
+    <NumberField
+      label={label}
+      unit="mm"
+      value={plan[key]}
+      min={min}
+      max={max}
+      step={1}
+      onChange={(v) => v !== null && lay(`Layout, ${label.toLowerCase()}`, { [key]: v })}
+    />
+  );
+  return (
+    <>
+      <SectionTitle>Layout</SectionTitle>
+      <div className="space-y-1.5">
+        <Row label="Side of the part">
+          <Select
+            label="Side of the part"
+            value={plan.above && plan.below ? 'both' : plan.above ? 'above' : 'below'}
+            options={SIDES}
+            onChange={(v) => lay('Layout, sides', { above: v !== 'below', below: v !== 'above' })}
+          />
+        </Row>
+        <Row label="Direction">
+          <Choice
+            label="Direction of the channels"
+            value={plan.direction}
+            options={[
+              { value: 'x', label: 'X' },
+              { value: 'y', label: 'Y' },
+            ]}
+            onChange={(direction) => lay('Layout, direction', { direction })}
+          />
+        </Row>
+        <NumberField
+          label="Channels a side"
+          unit=""
+          value={plan.count}
+          min={1}
+          max={24}
+          step={1}
+          onChange={(v) => v !== null && lay('Layout, count', { count: Math.round(v) })}
+        />
+        {number('Diameter', 'diameter', 1e-3, 0.06)}
+        {number('Pitch', 'pitch', 3e-3, 0.5)}
+        {number('From the part', 'distance', 2e-3, 0.5)}
+        <Row label="Course">
+          <Select
+            label="Course of the channels"
+            value={plan.conformal ? 'conformal' : 'straight'}
+            options={[
+              { value: 'straight', label: 'Straight' },
+              { value: 'conformal', label: 'Follows the part' },
+            ]}
+            onChange={(v) => lay('Layout, course', { conformal: v === 'conformal' })}
+          />
+        </Row>
+        <Row label="Connected">
+          <Select
+            label="How channels are connected"
+            value={plan.connected}
+            options={[
+              { value: 'series', label: 'In series' },
+              { value: 'parallel', label: 'In parallel' },
+            ]}
+            onChange={(v) => lay('Layout, connection', { connected: v as LayoutPlan['connected'] })}
+          />
+        </Row>
+      </div>
+      <EvenPanel />
+    </>
+  );
+}

@@ -1,0 +1,274 @@
+import { Pencil, Trash2 } from 'lucide-react';
+import { freshLineId } from '@/core/cooling/layout';
+import { polylinesOfTrace, type Polyline } from '@/core/feed/polylines';
+import type { Cooling, CoolingLine, LineKind } from '@/core/model/cooling';
+import { hoseLength, isWell } from '@/core/solvers/cool/passages';
+import { formatNumber, fromSi } from '@/core/units/units';
+import { LineImport } from '../feed/LineImport';
+import { presentPart, presentVariant, useStudy } from '../study/store';
+import { useView } from '../study/viewStore';
+import { Button, SectionTitle } from '../ui/controls';
+import { NumberField } from '../ui/NumberField';
+import { addWell, deleteLine } from './lineActions';
+import { patchCooling, useNetwork } from './useCooling';
+
+const KIND: Record<LineKind['as'], string> = { channel: 'Channel', baffle: 'Baffle', bubbler: 'Bubbler', hose: 'Hose' };
+
+/** Lines of the circuits: drawn, read, traced; wells on them. */
+export function LineFields({ cooling }: { cooling: Cooling }) {
+  const axes = useStudy((s) => presentVariant(s).inputs.axes);
+  const part = useStudy(presentPart);
+  const drawing = useView((s) => s.drawingChannel);
+  const selected = useView((s) => s.selectedChannel);
+  const set = useView((s) => s.set);
+  const network = useNetwork();
+  const line = cooling.lines.find((l) => l.id === selected);
+  const setLines = (label: string, lines: CoolingLine[]) => patchCooling(label, { lines });
+  const add = (label: string, polylines: Polyline[]) =>
+    setLines(label, [...cooling.lines, ...channelsOf(polylines, cooling)]);
+  const flowOf = (id: string) => network?.lines.find((l) => l.id === id);
+  const level = line?.from[2] ?? cooling.lines[0]?.from[2] ?? 0;
+  const middle = part ? (part.bounds.min[2] + part.bounds.max[2]) / 2 : 0;
+  return (
+    <>
+      <SectionTitle>Lines</SectionTitle>
+      <div className="grid grid-cols-2 gap-1">
+        <Button
+          look={drawing ? 'primary' : 'plain'}
+          className="col-span-2"
+          aria-pressed={drawing !== null}
+          onClick={() => set({ drawingChannel: drawing ? null : { height: level, from: null }, placingGate: false })}
+        >
+          <Pencil size={13} /> {drawing ? 'Click points, Esc when done' : 'Draw channels'}
+        </Button>
+        {drawing && (
+          <div className="col-span-2">
+            <NumberField
+              label="Height they lie at"
+              unit="mm"
+              value={drawing.height}
+              min={-5}
+              max={5}
+              step={1}
+              onChange={(height) => height !== null && set({ drawingChannel: { height, from: null } })}
+            />
+          </div>
+        )}
+        {(['baffle', 'bubbler'] as const).map((as) => (
+          <Button
+            key={as}
+            disabled={line?.kind.as !== 'channel'}
+            title={line?.kind.as === 'channel' ? `Stand a ${as} on ${line.id}` : 'Choose a channel first'}
+            onClick={() => line && addWell(as, line, middle)}
+          >
+            Add {as}
+          </Button>
+        ))}
+      </div>
+      <div className="mt-1.5 space-y-1.5">
+        <LineImport name="channel lines" onLines={(file, lines) => add(`Channels from ${file}`, lines)} />
+        {axes.map((trace) => (
+          <Button
+            key={trace.id}
+            className="w-full"
+            onClick={() => add(`Channels from ${trace.name}`, polylinesOfTrace(trace))}
+          >
+            Take the axis trace “{trace.name}”
+          </Button>
+        ))}
+      </div>
+      <div className="mt-2 max-h-56 overflow-y-auto">
+        <table className="num w-full text-[12px]" aria-label="Circuit lines">
+          <thead className="text-soft bg-sheet sticky top-0">
+            <tr className="border-b">
+              <th className="py-1 text-left font-normal">Line</th>
+              <th className="text-left font-normal">Kind</th>
+              <th className="pl-2 text-right font-normal">⌀ mm</th>
+              <th className="pl-2 text-right font-normal">l/min</th>
+              <th className="pl-2 text-right font-normal">Re</th>
+            </tr>
+          </thead>
+          <tbody>
+            {cooling.lines.map((l) => {
+              const flow = flowOf(l.id);
+              const still = flow?.regime === 'still';
+              return (
+                <tr
+                  key={l.id}
+                  aria-selected={l.id === selected}
+                  className={`cursor-default border-b last:border-0 ${l.id === selected ? 'bg-petrol-wash' : 'hover:bg-well'}`}
+                  onClick={() => set({ selectedChannel: l.id === selected ? null : l.id })}
+                >
+                  <td className="py-1 text-left">
+                    <button type="button" className="font-semibold">
+                      {l.id}
+                    </button>
+                  </td>
+                  <td className="text-left">{KIND[l.kind.as]}</td>
+                  <td className="pl-2 text-right">{formatNumber(fromSi(l.diameter, 'mm'), 3)}</td>
+                  <td className="pl-2 text-right">
+                    {flow && !still ? formatNumber(fromSi(flow.flow_m3_s, 'l/min'), 3) : '–'}
+                  </td>
+                  <td className={`pl-2 text-right ${flow?.regime === 'laminar' ? 'text-watch' : ''}`}>
+                    {flow && !still ? Math.round(flow.reynolds).toLocaleString('en-GB') : '–'}
+                  </td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      </div>
+      {!cooling.lines.length && (
+        <p className="text-soft mt-1 text-[12px]">No line yet: lay channels out above, or draw.</p>
+      )}
+      {line && (
+        <LineForm
+          key={line.id}
+          line={line}
+          onChange={(next) =>
+            setLines(
+              `Line ${line.id}`,
+              cooling.lines.map((l) => (l.id === line.id ? next : l)),
+            )
+          }
+        />
+      )}
+    </>
+  );
+}
+
+/** Channels of polylines, of the width they come with or that of the layout. */
+function channelsOf(polylines: Polyline[], cooling: Cooling): CoolingLine[] {
+  const made: CoolingLine[] = [];
+  for (const { points, diameters } of polylines)
+    for (let k = 0; k + 1 < points.length; k++) {
+      const id = freshLineId('L', [...cooling.lines, ...made]);
+      const diameter = diameters[k] ?? cooling.plan?.diameter ?? 0.008;
+      made.push({ id, from: [...points[k]], to: [...points[k + 1]], diameter, kind: { as: 'channel' }, loss: null });
+    }
+  return made;
+}
+
+function LineForm({ line, onChange }: { line: CoolingLine; onChange: (next: CoolingLine) => void }) {
+  const { kind } = line;
+  const well = isWell(line);
+  const point = (key: 'from' | 'to', label: string) =>
+    (['X', 'Y', 'Z'] as const).map((axis, d) => (
+      <NumberField
+        key={key + axis}
+        label={`${label} ${axis}`}
+        unit="mm"
+        value={line[key][d]}
+        min={-5}
+        max={5}
+        step={1}
+        onChange={(v) =>
+          v !== null && onChange({ ...line, [key]: line[key].map((x, k) => (k === d ? v : x)) as CoolingLine['from'] })
+        }
+      />
+    ));
+  return (
+    <div className="mt-2 space-y-1.5 border-l-2 pl-2.5">
+      <div className="flex items-center justify-between">
+        <span className="text-soft text-[12px]">
+          {KIND[kind.as]} {line.id}
+        </span>
+        <button
+          type="button"
+          aria-label={`Delete line ${line.id}`}
+          className="text-soft hover:text-problem"
+          onClick={() => deleteLine(line.id)}
+        >
+          <Trash2 size={13} />
+        </button>
+      </div>
+      <NumberField
+        label={well ? 'Bore' : 'Diameter'}
+        unit="mm"
+        value={line.diameter}
+        min={1e-3}
+        max={0.06}
+        step={1}
+        onChange={(diameter) => diameter !== null && onChange({ ...line, diameter })}
+      />
+      {well && (
+        <NumberField
+          label="Height"
+          unit="mm"
+          value={Math.hypot(...line.to.map((x, d) => x - line.from[d]))}
+          min={1e-3}
+          max={1}
+          step={1}
+          onChange={(height) => height !== null && onChange({ ...line, to: tipAt(line, height) })}
+        />
+      )}
+      {kind.as === 'baffle' && (
+        <NumberField
+          label="Blade thickness"
+          unit="mm"
+          value={kind.blade}
+          min={2e-4}
+          max={0.02}
+          step={0.1}
+          onChange={(blade) => blade !== null && onChange({ ...line, kind: { ...kind, blade } })}
+        />
+      )}
+      {kind.as === 'bubbler' && (
+        <>
+          <NumberField
+            label="Tube outside"
+            unit="mm"
+            value={kind.outer}
+            min={1e-3}
+            max={0.05}
+            step={0.5}
+            onChange={(outer) => outer !== null && onChange({ ...line, kind: { ...kind, outer } })}
+          />
+          <NumberField
+            label="Tube inside"
+            unit="mm"
+            value={kind.inner}
+            min={5e-4}
+            max={0.05}
+            step={0.5}
+            onChange={(inner) => inner !== null && onChange({ ...line, kind: { ...kind, inner } })}
+          />
+        </>
+      )}
+      {kind.as === 'hose' && (
+        <NumberField
+          label="Length"
+          unit="m"
+          value={kind.length}
+          fallback={hoseLength({ ...line, kind: { as: 'hose', length: null } })}
+          min={0.01}
+          max={50}
+          step={0.1}
+          onChange={(length) => onChange({ ...line, kind: { ...kind, length } })}
+        />
+      )}
+      <NumberField
+        label="Loss coefficient"
+        unit=""
+        value={line.loss}
+        emptyHint="from its shape"
+        min={0}
+        max={100}
+        step={0.1}
+        onChange={(loss) => onChange({ ...line, loss })}
+      />
+      {kind.as !== 'hose' && (
+        <>
+          {point('from', well ? 'Foot' : 'From')}
+          {point('to', well ? 'Tip' : 'To')}
+        </>
+      )}
+    </div>
+  );
+}
+
+/** The tip of a well of this height, in its direction. */
+function tipAt({ from, to }: CoolingLine, height: number): CoolingLine['to'] {
+  const length = Math.hypot(...to.map((x, d) => x - from[d])) || 1;
+  return from.map((x, d) => x + ((to[d] - x) / length) * height) as CoolingLine['to'];
+}

@@ -1,0 +1,211 @@
+import { Plus, Trash2 } from 'lucide-react';
+import { COOLANTS } from '@/core/material/others';
+import { coolantLaw } from '@/core/solvers/cool/circuit';
+import { DEFAULT_SUPPLY, type Cooling, type Pump, type Supply } from '@/core/model/cooling';
+import { format } from '@/core/units/units';
+import { Row, SectionTitle, Select } from '../ui/controls';
+import { NumberField } from '../ui/NumberField';
+import { patchCooling, useNetwork } from './useCooling';
+
+const PUMPS: Record<Pump['by'], Pump> = {
+  'flow-rate': { by: 'flow-rate', flowRate: 10 / 60000 },
+  pressure: { by: 'pressure', pressure: 2e5 },
+  curve: { by: 'curve', shutOff: 4.5e5, freeFlow: 40 / 60000 },
+};
+
+/** Pumps with their coolants. */
+export function SupplyFields({ cooling }: { cooling: Cooling }) {
+  const network = useNetwork();
+  const update = (id: string, patch: Partial<Supply>) =>
+    patchCooling(`Supply ${id}`, { supplies: cooling.supplies.map((s) => (s.id === id ? { ...s, ...patch } : s)) });
+  return (
+    <>
+      <SectionTitle
+        aside={
+          <button
+            type="button"
+            className="text-petrol flex items-center gap-1 text-[12px]"
+            onClick={() => {
+              let n = cooling.supplies.length + 1;
+              while (cooling.supplies.some((s) => s.id === `U${n}`)) n++;
+              patchCooling(`Add supply U${n}`, { supplies: [...cooling.supplies, { ...DEFAULT_SUPPLY, id: `U${n}` }] });
+            }}
+          >
+            <Plus size={12} /> Supply
+          </button>
+        }
+      >
+        Coolant supply
+      </SectionTitle>
+      <div className="space-y-3">
+        {cooling.supplies.map((supply) => (
+          <SupplyForm
+            key={supply.id}
+            supply={supply}
+            alone={cooling.supplies.length === 1}
+            state={network?.coolant.supplies.find((s) => s.id === supply.id)}
+            onChange={(patch) => update(supply.id, patch)}
+            onDelete={() =>
+              patchCooling(`Delete supply ${supply.id}`, {
+                supplies: cooling.supplies.filter((s) => s.id !== supply.id),
+                ends: cooling.ends.filter((e) => e.supply !== supply.id),
+              })
+            }
+          />
+        ))}
+      </div>
+    </>
+  );
+}
+
+function SupplyForm({
+  supply,
+  alone,
+  state,
+  onChange,
+  onDelete,
+}: {
+  supply: Supply;
+  alone: boolean;
+  state: { flow: number; pressure: number; returned: number } | undefined;
+  onChange: (patch: Partial<Supply>) => void;
+  onDelete: () => void;
+}) {
+  const { coolant, pump, hose, id } = supply;
+  const kind = typeof coolant === 'string' ? coolant : 'glycol' in coolant ? 'mix' : 'own';
+  const law = coolantLaw(coolant);
+  const cold =
+    law && supply.temperature <= law.freezing ? `${law.name} freezes at ${format(law.freezing, '°C', 3)}.` : null;
+  return (
+    <div className="space-y-1.5">
+      {!alone && (
+        <div className="flex items-center justify-between">
+          <span className="font-semibold">{id}</span>
+          <button
+            type="button"
+            aria-label={`Delete supply ${id}`}
+            className="text-soft hover:text-problem"
+            onClick={onDelete}
+          >
+            <Trash2 size={13} />
+          </button>
+        </div>
+      )}
+      <Row label="Coolant">
+        <Select
+          label={`Coolant of ${id}`}
+          value={kind}
+          options={[
+            ...COOLANTS.filter((c) => !c.id.startsWith('glycol')).map((c) => ({ value: c.id, label: c.name })),
+            { value: 'mix', label: 'Water and glycol' },
+            ...(kind === 'own' && typeof coolant !== 'string' && 'name' in coolant
+              ? [{ value: 'own', label: coolant.name }]
+              : []),
+          ]}
+          onChange={(v) => v !== 'own' && onChange({ coolant: v === 'mix' ? { glycol: 0.3 } : v })}
+        />
+      </Row>
+      {typeof coolant !== 'string' && 'glycol' in coolant && (
+        <NumberField
+          label="Glycol by mass"
+          unit="%"
+          value={coolant.glycol}
+          min={0}
+          max={0.6}
+          step={5}
+          onChange={(glycol) => glycol !== null && onChange({ coolant: { glycol } })}
+        />
+      )}
+      <NumberField
+        label="Sent at"
+        unit="°C"
+        value={supply.temperature}
+        min={223.15}
+        max={573.15}
+        step={5}
+        note={cold}
+        onChange={(temperature) => temperature !== null && onChange({ temperature })}
+      />
+      <Row label="Pump gives">
+        <Select
+          label={`Pump of ${id}`}
+          value={pump.by}
+          options={[
+            { value: 'flow-rate', label: 'A set flow' },
+            { value: 'pressure', label: 'A set pressure' },
+            { value: 'curve', label: 'Its curve' },
+          ]}
+          onChange={(by) => onChange({ pump: PUMPS[by as Pump['by']] })}
+        />
+      </Row>
+      {pump.by === 'flow-rate' && (
+        <NumberField
+          label="Flow"
+          unit="l/min"
+          value={pump.flowRate}
+          min={0}
+          max={0.05}
+          step={1}
+          onChange={(flowRate) => flowRate !== null && onChange({ pump: { by: 'flow-rate', flowRate } })}
+        />
+      )}
+      {pump.by === 'pressure' && (
+        <NumberField
+          label="Pressure"
+          unit="bar"
+          value={pump.pressure}
+          min={0}
+          max={5e6}
+          step={0.5}
+          onChange={(pressure) => pressure !== null && onChange({ pump: { by: 'pressure', pressure } })}
+        />
+      )}
+      {pump.by === 'curve' && (
+        <>
+          <NumberField
+            label="At no flow"
+            unit="bar"
+            value={pump.shutOff}
+            min={1e3}
+            max={5e6}
+            step={0.5}
+            onChange={(shutOff) => shutOff !== null && onChange({ pump: { ...pump, shutOff } })}
+          />
+          <NumberField
+            label="Flow at no pressure"
+            unit="l/min"
+            value={pump.freeFlow}
+            min={1e-6}
+            max={0.05}
+            step={5}
+            onChange={(freeFlow) => freeFlow !== null && onChange({ pump: { ...pump, freeFlow } })}
+          />
+        </>
+      )}
+      <NumberField
+        label="Hose to the mould"
+        unit="m"
+        value={hose.length}
+        min={0}
+        max={50}
+        step={0.5}
+        onChange={(length) => length !== null && onChange({ hose: { ...hose, length } })}
+      />
+      <NumberField
+        label="Its inside"
+        unit="mm"
+        value={hose.diameter}
+        min={1e-3}
+        max={0.06}
+        step={1}
+        onChange={(diameter) => diameter !== null && onChange({ hose: { ...hose, diameter } })}
+      />
+      {state && (
+        <p className="num text-soft text-[12px]" data-testid={`supply-${id}`}>
+          {format(state.flow, 'l/min', 3)} at {format(state.pressure, 'bar', 3)}, back at{' '}
+          {format(state.returned, '°C', 3)}
+        </p>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,63 @@
+import { useMemo } from 'react';
+import { networkAlone, expectedHeat, type AloneResult } from '@/core/cooling/alone';
+import { blockOf } from '@/core/cooling/block';
+import { checkCircuits, checkClearances, type CoolingFinding } from '@/core/cooling/check';
+import { boundsOf, type Bounds, type TriangleMesh } from '@/core/geometry/mesh';
+import type { Cooling } from '@/core/model/cooling';
+import type { Inputs } from '@/core/model/study';
+import { meshWithCopies } from '@/core/pipeline/copies';
+import { feedPlaces } from '@/core/pipeline/mould';
+import { resolveMachine, resolveResin, resolveSettings } from '@/core/pipeline/settings';
+import { presentPart, presentVariant, useStudy } from '../study/store';
+import { useCavity } from '../study/useShown';
+
+/** Changes the cooling of the present variant as one undoable step. */
+export function changeCooling(label: string, next: (cooling: Cooling) => Cooling): void {
+  const study = useStudy.getState();
+  const { inputs } = presentVariant(study);
+  if (inputs.cooling) study.change(label, { ...inputs, cooling: next(inputs.cooling) });
+}
+
+export const patchCooling = (label: string, patch: Partial<Cooling>): void =>
+  changeCooling(label, (cooling) => ({ ...cooling, ...patch }));
+
+/** All cavities with their copies and the block around them; null while the surfaces are coming. */
+export function useMouldSpace(): { mesh: TriangleMesh; part: Bounds; block: Bounds } | null {
+  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const { mesh } = useCavity(inputs);
+  const whole = useMemo(
+    () => (mesh ? meshWithCopies(mesh, { cavities: inputs.cavities }) : null),
+    [mesh, inputs.cavities],
+  );
+  const part = useMemo(() => (whole ? boundsOf(whole.positions) : null), [whole]);
+  return useMemo(
+    () => (whole && part ? { mesh: whole, part, block: blockAround(inputs, part) } : null),
+    [whole, part, inputs],
+  );
+}
+
+export const blockAround = (inputs: Inputs, part: Bounds): Bounds =>
+  blockOf({ block: inputs.cooling?.block ?? null }, part, feedPlaces(inputs));
+
+/** Flows and temperatures of the circuits as they are now, for the heat that is to be expected. */
+export function useNetwork(): AloneResult | null {
+  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const part = useStudy(presentPart);
+  const { cooling } = inputs;
+  const heat = useMemo(() => {
+    if (!part || !resolveResin(inputs) || !resolveMachine(inputs, part.size)) return 0;
+    return expectedHeat(resolveSettings(inputs, part.size));
+  }, [inputs, part]);
+  return useMemo(() => (cooling ? networkAlone(cooling, heat) : null), [cooling, heat]);
+}
+
+/** What is wrong or close with circuits and bores. */
+export function useCoolingCheck(): CoolingFinding[] {
+  const cooling = useStudy((s) => presentVariant(s).inputs.cooling);
+  const space = useMouldSpace();
+  return useMemo(() => {
+    if (!cooling) return [];
+    const own = checkCircuits(cooling);
+    return space ? [...own, ...checkClearances(cooling, space.mesh, space.part, space.block)] : own;
+  }, [cooling, space]);
+}
