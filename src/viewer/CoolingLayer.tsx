@@ -61,10 +61,7 @@ export function CoolingLayer({ marks, colour, select, accent, ink, paper, cut, o
     event.stopPropagation();
     onPick(id);
   };
-  const clip = useMemo(
-    () => (cut ? [new THREE.Plane(new THREE.Vector3(-cut.x, -cut.y, -cut.z), -cut.w)] : []),
-    [cut],
-  );
+  const clip = useMemo(() => (cut ? [new THREE.Plane(new THREE.Vector3(-cut.x, -cut.y, -cut.z), -cut.w)] : []), [cut]);
   const chosen = marks.lines.find((l) => l.selected);
   return (
     <>

@@ -9,7 +9,7 @@ import type { PressureGrid } from '../grid/pressureGrid';
  */
 export function writeVtu(fine: FineGrid, grid: PressureGrid, all: Field[]): string {
   // Runners are no cells of the grid.
-  const fields = all.filter((f) => f.location === 'cell');
+  const fields = all.filter((f) => f.location !== 'segment');
   const { lattice, cells } = fine;
   const { nx, ny, spacing, origin } = lattice;
   const kept: number[] = [];
@@ -35,7 +35,8 @@ export function writeVtu(fine: FineGrid, grid: PressureGrid, all: Field[]): stri
   const offsets = Int32Array.from(kept, (_, s) => 8 * (s + 1));
   const types = new Uint8Array(kept.length).fill(11);
   const cellData = fields.map((field) => {
-    const { components: m } = field;
+    // Both sides of a wall are two components.
+    const m = field.location === 'wall' ? 2 : field.components;
     const frame = field.data.subarray((field.frames - 1) * grid.n * m);
     const values = new Float32Array(kept.length * m);
     kept.forEach((c, s) => {

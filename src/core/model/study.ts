@@ -64,6 +64,13 @@ export const noGateSchema = z.strictObject({ position: metres, radius: z.number(
 
 export const detailSchema = z.enum(['quick', 'normal', 'fine']);
 
+/** Times of the press besides the shot, s. */
+export const movesSchema = z.strictObject({
+  opening: z.number().min(0).max(200),
+  ejection: z.number().min(0).max(200),
+  closing: z.number().min(0).max(200),
+});
+
 export const inputsSchema = z.strictObject({
   /** Everything that was brought in, with its role. */
   bodies: z.array(bodySchema).max(2000),
@@ -101,13 +108,7 @@ export const inputsSchema = z.strictObject({
     /** Opening, ejection and closing, s. */
     openTime: z.number().min(0).max(600).nullable(),
     /** The same one by one, s; counts where `openTime` is null. */
-    moves: z
-      .strictObject({
-        opening: z.number().min(0).max(200),
-        ejection: z.number().min(0).max(200),
-        closing: z.number().min(0).max(200),
-      })
-      .optional(),
+    moves: movesSchema.optional(),
     /** Between melt and mould, W/(m2 K), while filling. */
     wallTransfer: transfer,
     /** The same of plastic that has shrunk off the wall. */

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { fromSi, tidy, toSi, type LengthUnit, type Unit } from '../units/units';
 import { cavityLayoutSchema } from './cavityLayout';
+import { coolingSchema } from './cooling';
 import { feedSchema } from './feed';
 import { gateFormSchema } from './gateForm';
 import { machineSchema } from './machine';
@@ -8,7 +9,16 @@ import { tabSchema, ventSchema } from './outlet';
 import type { Packing } from './packing';
 import { pinSchema } from './pin';
 import { resinSchema } from './resin';
-import { detailSchema, emptyInputs, metres, type Gate, type Injection, type Inputs, type Probe } from './study';
+import {
+  detailSchema,
+  emptyInputs,
+  metres,
+  movesSchema,
+  type Gate,
+  type Injection,
+  type Inputs,
+  type Probe,
+} from './study';
 
 export const STUDY_FORMAT = 'bellows-study';
 export const STUDY_VERSION = 1;
@@ -31,9 +41,10 @@ export const studyFileSchema = z.strictObject({
       }),
     )
     .max(40),
-  /** These two in SI, as in the page's own store. */
+  /** These three in SI, as in the page's own store. */
   cavities: cavityLayoutSchema.optional(),
   feed: feedSchema.optional(),
+  cooling: coolingSchema.optional(),
   vents: z.array(ventSchema).max(60).optional(),
   tabs: z.array(tabSchema).max(24).optional(),
   resin: z.union([z.string(), resinSchema]),
@@ -73,6 +84,8 @@ export const studyFileSchema = z.strictObject({
       coolingTime_s: z.number().min(0).max(3600).optional(),
       solidShare: z.number().min(0.3).max(1).optional(),
       openTime_s: z.number().min(0).max(600).optional(),
+      /** The same one by one. */
+      moves_s: movesSchema.optional(),
       wallTransfer_W_m2K: z.number().min(50).max(1e5).optional(),
       detachedTransfer_W_m2K: z.number().min(50).max(1e5).optional(),
       venting: z.enum(['parting-line', 'vents', 'sealed']).optional(),
@@ -112,6 +125,7 @@ export function inputsOf(file: StudyFile): Inputs {
     })),
     ...(file.cavities ? { cavities: file.cavities } : {}),
     feed: file.feed ?? null,
+    ...(file.cooling ? { cooling: file.cooling } : {}),
     ...(file.vents ? { vents: file.vents } : {}),
     ...(file.tabs ? { tabs: file.tabs } : {}),
     resin: file.resin,
@@ -127,6 +141,7 @@ export function inputsOf(file: StudyFile): Inputs {
       coolingTime: cycle.coolingTime_s ?? null,
       solidShare: cycle.solidShare ?? null,
       openTime: cycle.openTime_s ?? null,
+      ...(cycle.moves_s ? { moves: cycle.moves_s } : {}),
       wallTransfer: cycle.wallTransfer_W_m2K ?? null,
       detachedTransfer: cycle.detachedTransfer_W_m2K ?? null,
       venting: cycle.venting ?? 'parting-line',
@@ -196,6 +211,7 @@ export function studyFileOf(name: string, inputs: Inputs, path: string, unit: Le
     })),
     ...(inputs.cavities ? { cavities: inputs.cavities } : {}),
     ...(inputs.feed ? { feed: inputs.feed } : {}),
+    ...(inputs.cooling ? { cooling: inputs.cooling } : {}),
     ...(inputs.vents?.length ? { vents: inputs.vents } : {}),
     ...(inputs.tabs?.length ? { tabs: inputs.tabs } : {}),
     resin: inputs.resin,
@@ -211,6 +227,7 @@ export function studyFileOf(name: string, inputs: Inputs, path: string, unit: Le
       ...optional('coolingTime_s', cycle.coolingTime, 's'),
       ...optional('solidShare', cycle.solidShare, ''),
       ...optional('openTime_s', cycle.openTime, 's'),
+      ...(cycle.moves ? { moves_s: cycle.moves } : {}),
       ...(cycle.wallTransfer === null ? {} : { wallTransfer_W_m2K: cycle.wallTransfer }),
       ...(cycle.detachedTransfer === null ? {} : { detachedTransfer_W_m2K: cycle.detachedTransfer }),
       ...(cycle.venting === 'parting-line' ? {} : { venting: cycle.venting }),
