@@ -13,13 +13,18 @@ import { wallThickness } from '../src/core/partmaps/thickness';
 import { partMaps } from '../src/core/partmaps/maps';
 import { rulesWith } from '../src/core/partmaps/rules';
 import { checkBody } from '../src/core/pipeline/importPart';
+import { networkAlone } from '../src/core/cooling/alone';
+import { trayCooling } from '../src/core/cooling/sample';
 import { buildFineGrid } from '../src/core/grid/grid';
 import { latticeFor, type Detail } from '../src/core/grid/lattice';
 import { buildPressureGrid } from '../src/core/grid/pressureGrid';
 import { defaultFeed } from '../src/core/model/feed';
 import { emptyInputs, type Inputs } from '../src/core/model/study';
+import { settleMould } from '../src/core/pipeline/mould';
 import { runPipeline } from '../src/core/pipeline/pipeline';
+import { partSize, resolveSettings } from '../src/core/pipeline/settings';
 import { plainContext } from '../src/core/pipeline/stage';
+import { surfaceRange } from '../src/core/solvers/cool/stage';
 import { warmUp } from '../src/runtime/warmUp';
 import { surfaceMap } from '../src/core/results/surfaceMap';
 
@@ -79,6 +84,42 @@ for (const detail of details) {
     MB: Math.round(process.memoryUsage().rss / 1e6),
   });
   console.table(rows.slice(-1));
+}
+
+/** The mould of the tray, two circuits and four baffles, brought into balance with the part; and its network alone. */
+for (const detail of details) {
+  const cooling = trayCooling(mesh);
+  const inputs: Inputs = {
+    ...emptyInputs('feeder-tray'),
+    gates: [{ id: 'G1', position: [0.004, 0.003, 0], diameter: 0.002 }],
+    cooling,
+    detail,
+  };
+  const fine = buildFineGrid(mesh, latticeFor(mesh, detail));
+  const grid = { fine, grid: buildPressureGrid(fine), gridKey: 'bench' };
+  const settings = resolveSettings(inputs, partSize(mesh));
+  let t = performance.now();
+  const outcome = await settleMould(mesh, grid, inputs, settings, new Map(), plainContext());
+  const seconds = since(t);
+  if (outcome.status === 'failed') throw new Error(outcome.message);
+  const { result } = outcome.mould;
+  t = performance.now();
+  const alone = networkAlone(cooling, 2000);
+  const [mean, low, high] = surfaceRange(result.field).map((T) => (T - 273.15).toFixed(1));
+  console.table([
+    {
+      mould: detail,
+      unknowns: result.field.grid.n,
+      'rings of sinks': result.sinks.stations.length,
+      's to balance': seconds,
+      passes: result.passes,
+      its: result.iterations,
+      'balance %': (100 * result.balanceError).toFixed(4),
+      'surface °C': `${low} … ${mean} … ${high}`,
+      'network ms': (performance.now() - t).toFixed(1),
+      'of it': `${alone?.coolant.stretches.length} stretches`,
+    },
+  ]);
 }
 
 /** What a feed adds to the same filling: the middle of seven ratios of runs right after each other. */

@@ -1,11 +1,8 @@
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import { readFile } from '../cad/readFile';
-import { blockOf } from '../core/cooling/block';
-import { DEFAULT_PLAN, layOutChannels, withLayout } from '../core/cooling/layout';
-import { boundsOf } from '../core/geometry/mesh';
+import { trayCooling } from '../core/cooling/sample';
 import { freshBodyId, type Body, type Role } from '../core/model/body';
-import { defaultCooling } from '../core/model/cooling';
 import { defaultFeed } from '../core/model/feed';
 import { emptyInputs, type Inputs } from '../core/model/study';
 import { scaled } from '../core/pipeline/importPart';
@@ -35,41 +32,15 @@ export async function seedDemo(db: Database): Promise<void> {
   });
 }
 
-/** Heights of the baffles' tips in the core of the tray, and where they stand along the channels, m. */
-const BAFFLES = { tip: 0.024, along: [-0.045, 0.045], channels: ['A2', 'A3'] };
-
 /** The tray in a mould with a circuit above and one below, and baffles down into its core. */
 function inMould(tray: Inputs): Inputs {
   const [body] = tray.bodies;
-  const mesh = loadMesh(body.mesh);
-  const part = boundsOf(mesh.positions);
-  const plan = DEFAULT_PLAN(part);
-  const fresh = defaultCooling();
-  const laid = layOutChannels(plan, mesh, part, blockOf(fresh, part), fresh.supplies[0].id);
-  const cooling = withLayout(fresh, plan, laid);
-  const wells = BAFFLES.channels.flatMap((id) => {
-    const host = cooling.lines.find((l) => l.id === id);
-    return host ? BAFFLES.along.map((x) => [x, host.from[1], host.from[2]] as const) : [];
-  });
   return {
     ...tray,
     bodies: [{ ...body, name: 'Feeder tray' }],
     gates: [{ id: 'G1', position: [0.004, 0.003, 0], diameter: 0.0025 }],
+    cooling: trayCooling(loadMesh(body.mesh)),
     detail: 'quick',
-    cooling: {
-      ...cooling,
-      lines: [
-        ...cooling.lines,
-        ...wells.map(([x, y, z], k) => ({
-          id: `W${k + 1}`,
-          from: [x, y, z] as [number, number, number],
-          to: [x, y, BAFFLES.tip] as [number, number, number],
-          diameter: 0.01,
-          kind: { as: 'baffle' as const, blade: 0.0015 },
-          loss: null,
-        })),
-      ],
-    },
   };
 }
 

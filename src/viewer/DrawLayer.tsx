@@ -1,6 +1,7 @@
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import * as THREE from 'three';
+import { Label } from './Label';
 
 type Point = [number, number, number];
 
@@ -11,6 +12,8 @@ export interface DrawPlan {
   from: Point | null;
   /** Points that catch the pointer. */
   snaps: Point[];
+  /** What is said beside the pointer of a line that would end there. */
+  said?: (from: Point | null, at: Point) => string;
 }
 
 /** How near the pointer has to come, pixels, to be caught by a point or by the direction of an axis. */
@@ -22,11 +25,13 @@ const STEP = 1;
 export function DrawLayer({
   plan,
   colour,
+  paper,
   size,
   onPoint,
 }: {
   plan: DrawPlan;
   colour: string;
+  paper: string;
   size: number;
   onPoint: (at: Point) => void;
 }) {
@@ -79,6 +84,15 @@ export function DrawLayer({
           <sphereGeometry args={[(at.caught ? 1.5 : 1) * size, 18, 12]} />
           <meshBasicMaterial color={colour} depthTest={false} transparent opacity={0.9} />
         </mesh>
+      )}
+      {at && plan.said && (
+        <Label
+          position={at.point}
+          text={plan.said(plan.from, at.point)}
+          ink={paper}
+          ground={colour}
+          anchor={[-0.12, 0.5]}
+        />
       )}
     </>
   );

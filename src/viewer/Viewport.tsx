@@ -205,7 +205,13 @@ function Scene(props: ViewportProps) {
         />
       )}
       {props.draw && (
-        <DrawLayer plan={props.draw} colour={colours.select} size={0.006 * diagonal} onPoint={props.onDraw} />
+        <DrawLayer
+          plan={props.draw}
+          colour={colours.select}
+          paper={colours.paper}
+          size={0.006 * diagonal}
+          onPoint={props.onDraw}
+        />
       )}
       <AxisLines axes={props.axes} colour={colours.select} />
       {props.draft && <StandInDraft shape={props.draft} colour={colours.select} onChange={props.onDraft} />}

@@ -2,7 +2,7 @@ import { blockOf } from '../cooling/block';
 import { freshLineId, layOutChannels, withLayout } from '../cooling/layout';
 import { boundsOf, type TriangleMesh, type Vec3 } from '../geometry/mesh';
 import { SurfaceTree } from '../geometry/surfaceTree';
-import type { Cooling, CoolingLine } from '../model/cooling';
+import type { Cooling, CoolingLine, LayoutPlan } from '../model/cooling';
 import type { Inputs } from '../model/study';
 import { alongLine } from '../solvers/cool/circuit';
 import { format } from '../units/units';
@@ -19,6 +19,9 @@ const LEAST_WELL = 0.008;
 /** Steel it leaves before the part, in bores. */
 const BEFORE_PART = 1.2;
 const BLADE = 0.0015;
+/** Bores come in steps of this, up to what is drilled for parts of this kind, m. */
+const WIDER = 0.002;
+const MOST_BORE = 0.014;
 /** Coolant that warms by more than this cools unevenly, K. */
 const MUCH_RISE = 3;
 
@@ -67,18 +70,27 @@ export function coolingTries(facts: CoolFacts, inputs: Inputs, mesh: TriangleMes
       }),
     });
   const { plan } = cooling;
-  const closer = plan && Math.round(Math.max(1.6 * plan.diameter, 0.8 * plan.distance) * 2000) / 2000;
-  if (plan && closer && closer < plan.distance - 1e-4) {
+  const relaid = (next: LayoutPlan): Inputs => {
     const part = boundsOf(mesh.positions);
-    const next = { ...plan, distance: closer };
     const laid = layOutChannels(next, mesh, part, blockOf(cooling, part), cooling.supplies[0].id);
+    return { ...inputs, cooling: withLayout(cooling, next, laid) };
+  };
+  const closer = plan && Math.round(Math.max(1.6 * plan.diameter, 0.8 * plan.distance) * 2000) / 2000;
+  if (plan && closer && closer < plan.distance - 1e-4)
     list.push({
       id: 'closer-layout',
       label: `Channels ${format(closer, 'mm', 3)} from the part`,
       why: 'Less steel between coolant and part; the mould gets cooler, and a little less even.',
-      inputs: { ...inputs, cooling: withLayout(cooling, next, laid) },
+      inputs: relaid({ ...plan, distance: closer }),
     });
-  }
+  const wider = plan && plan.diameter + WIDER;
+  if (plan && wider && wider < 0.45 * plan.pitch && wider <= MOST_BORE)
+    list.push({
+      id: 'wider-layout',
+      label: `Channels ${format(wider, 'mm', 3)} wide`,
+      why: 'More wall for the heat to go through, for more flow to keep it turbulent.',
+      inputs: relaid({ ...plan, diameter: wider, distance: plan.distance + WIDER / 2 }),
+    });
   if (facts.supplies.some((s) => s.returned_K - s.sent_K > MUCH_RISE))
     list.push({
       id: 'other-way',

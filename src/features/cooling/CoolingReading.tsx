@@ -1,5 +1,6 @@
 import type { LineFacts, LineFlow } from '@/core/solvers/cool/lineResults';
 import type { CoolFacts } from '@/core/results/coolFacts';
+import type { PackSummary } from '@/core/results/packFacts';
 import { format, formatNumber, fromSi, type Unit } from '@/core/units/units';
 import { Fact } from '../part/PartBench';
 import { presentVariant, useStudy } from '../study/store';
@@ -52,6 +53,7 @@ export function CoolingReading() {
           ))}
           {network && <LineTable lines={network.lines} />}
           {settled && <Settled cool={settled} stale={outOfDate || !same} />}
+          {settled && run?.summary?.pack && <CycleSplit pack={run.summary.pack} />}
         </>
       )}
     </aside>
@@ -126,6 +128,7 @@ function LineTable({ lines }: { lines: (LineFlow & { id: string; heat_W: number 
 /** What the last run came to: the mould, where its heat goes, and what each line does of it. */
 function Settled({ cool, stale }: { cool: CoolFacts; stale: boolean }) {
   const { heat_W: heat, surface_K: surface } = cool;
+  const flyTo = useView((s) => s.flyTo);
   const given = heat.part + heat.runners;
   const share = (q: number) => `${format(q, 'W', 3)}, ${formatNumber((100 * q) / given, 2)} %`;
   const lines = cool.lines.filter((l) => l.as !== 'hose');
@@ -136,6 +139,18 @@ function Settled({ cool, stale }: { cool: CoolFacts; stale: boolean }) {
       {stale && <p className="text-copper mb-1 text-[12px]">Inputs have changed since then.</p>}
       <dl className="num grid grid-cols-[1fr_auto] gap-y-1" data-testid="mould-facts">
         <Fact label="Surface" value={`${celsius(surface.low)} to ${format(surface.high, '°C', 3)}`} />
+        <dt className="text-soft">Hottest place</dt>
+        <dd className="text-right">
+          <button
+            type="button"
+            className="text-petrol hover:underline"
+            onClick={() =>
+              flyTo(cool.hotSpot.place_m, `Hottest place of the mould, ${format(cool.hotSpot.temperature_K, '°C', 3)}`)
+            }
+          >
+            {format(cool.hotSpot.temperature_K, '°C', 3)}, show
+          </button>
+        </dd>
         <Fact label="On average" value={format(surface.mean, '°C', 3)} />
         <Fact label="Between both sides, up to" value={format(cool.difference_K.high, 'K', 3)} />
         <Fact label="Part gives off" value={format(heat.part, 'W', 3)} />
@@ -148,6 +163,12 @@ function Settled({ cool, stale }: { cool: CoolFacts; stale: boolean }) {
       {lines.length > 0 && (
         <>
           <SectionTitle>Heat by line, and for its wall</SectionTitle>
+          {!stale && (
+            <p className="text-soft mb-1 text-[12px]">
+              Lines are drawn in the colours of the heat they take up per length, at most{' '}
+              {formatNumber(Math.max(...lines.flatMap((l) => l.along_W_m)), 3)} W/m.
+            </p>
+          )}
           <ul className="num space-y-1 text-[12px]" aria-label="Heat by line">
             {[...lines]
               .sort((a, b) => b.heat_W - a.heat_W)
@@ -157,6 +178,36 @@ function Settled({ cool, stale }: { cool: CoolFacts; stale: boolean }) {
           </ul>
         </>
       )}
+    </>
+  );
+}
+
+/** The parts of the cycle as one bar, with their lengths. */
+function CycleSplit({ pack }: { pack: PackSummary }) {
+  const cooling = Math.max(0, pack.openTime_s - pack.packingEnd_s);
+  const parts = [
+    { label: 'Filling', time: pack.switchoverTime_s, look: 'bg-copper' },
+    { label: 'Packing', time: pack.packingEnd_s - pack.switchoverTime_s, look: 'bg-copper/60' },
+    { label: 'Cooling', time: cooling, look: 'bg-petrol' },
+    { label: 'Press moves', time: pack.cycleTime_s - pack.openTime_s, look: 'bg-line' },
+  ];
+  return (
+    <>
+      <SectionTitle>The cycle, {format(pack.cycleTime_s, 's', 3)}</SectionTitle>
+      <div className="flex h-2.5 overflow-hidden rounded-sm" aria-hidden>
+        {parts.map((p) => (
+          <span key={p.label} className={p.look} style={{ width: `${(100 * p.time) / pack.cycleTime_s}%` }} />
+        ))}
+      </div>
+      <dl className="num mt-1 grid grid-cols-[1fr_auto] gap-y-0.5" data-testid="cycle-split">
+        {parts.map((p) => (
+          <Fact
+            key={p.label}
+            label={p.label}
+            value={`${format(p.time, 's', 3)}, ${Math.round((100 * p.time) / pack.cycleTime_s)} %`}
+          />
+        ))}
+      </dl>
     </>
   );
 }

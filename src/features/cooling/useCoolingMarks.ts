@@ -1,6 +1,8 @@
 import { useMemo } from 'react';
 import type { Vec3 } from '@/core/geometry/mesh';
+import { SurfaceTree } from '@/core/geometry/surfaceTree';
 import { frameOn, normalised } from '@/core/geometry/vec';
+import { format } from '@/core/units/units';
 import type { Cooling } from '@/core/model/cooling';
 import type { Inputs } from '@/core/model/study';
 import { alongLine, JOINED } from '@/core/solvers/cool/circuit';
@@ -12,7 +14,7 @@ import type { DrawPlan } from '@/viewer/DrawLayer';
 import { presentPart, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
 import { freeEnds } from './ends';
-import { blockAround } from './useCooling';
+import { blockAround, useMouldSpace } from './useCooling';
 
 const mm = (p: readonly number[]) => p.map((x) => 1000 * x) as Vec3;
 
@@ -98,14 +100,29 @@ function bladeAcross(foot: Vec3, { lines }: Cooling): Vec3 {
   return [-y / length, x / length, 0];
 }
 
+/** Least steel between the part and a bore along a line, mm. */
+function steelLeft(tree: SurfaceTree, from: Vec3, to: Vec3, radius: number): string {
+  const steps = 24;
+  let least = Infinity;
+  for (let k = 0; k <= steps; k++) {
+    const [x, y, z] = from.map((p, d) => (p + (k / steps) * (to[d] - p)) / 1000);
+    tree.closest(x, y, z);
+    least = Math.min(least, tree.inside(x, y, z) ? -tree.distance : tree.distance - radius);
+  }
+  return least <= 0 ? 'in the cavity' : `${format(least, 'mm', 3)} to the part`;
+}
+
 /** The plane channels are drawn in, with the points that catch the pointer; null while none are drawn. */
 export function useChannelPlan(inputs: Inputs): DrawPlan | null {
   const drawing = useView((s) => s.drawingChannel);
-  const part = useStudy(presentPart);
+  const space = useMouldSpace();
   const { cooling } = inputs;
+  const active = drawing !== null;
+  const tree = useMemo(() => (active && space ? new SurfaceTree(space.mesh) : null), [active, space]);
   return useMemo(() => {
-    if (!drawing || !cooling || !part) return null;
-    const block = blockAround(inputs, part.bounds);
+    if (!drawing || !cooling || !space || !tree) return null;
+    const { block } = space;
+    const radius = (cooling.plan?.diameter ?? 0.008) / 2;
     const near = cooling.lines.flatMap((l) => [l.from, l.to]).filter((p) => Math.abs(p[2] - drawing.height) < 1e-6);
     const corners = [block.min, block.max];
     const faces = near.flatMap((p) =>
@@ -118,6 +135,7 @@ export function useChannelPlan(inputs: Inputs): DrawPlan | null {
       height: 1000 * drawing.height,
       from: drawing.from && mm(drawing.from),
       snaps: [...near, ...faces].map(mm),
+      said: (from, at) => steelLeft(tree, from ?? at, at, radius),
     };
-  }, [drawing, cooling, part, inputs]);
+  }, [drawing, cooling, space, tree]);
 }
