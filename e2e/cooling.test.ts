@@ -145,7 +145,9 @@ describe('cooling of the tray, from nothing to the hot spot', () => {
     await page.keyboard.press('s');
     await press(page, 'Between both sides of the wall');
     await seeShown(page, 'mouldDifference');
-    await seeText(page, 'A baffle');
+    await press(page, 'How long must it cool?');
+    await seeText(page, 'the coolant takes');
+    await seeText(page, 'Copper alloy at the hot spot');
     expect(await textOf(page, '[data-testid="cooling-share"]')).toMatch(/Cooling \d+ % of the cycle/);
     expect(errors).toEqual([]);
   });
