@@ -54,10 +54,6 @@ await page.keyboard.press('3');
 await press(page, 'G1');
 await shot('feed');
 await page.keyboard.press('Escape');
-await press(page, 'Search the part');
-await seeText(page, 'Best single gates', 120_000);
-await shot('gate-search');
-await press(page, 'Hide the map');
 await page.keyboard.press('5');
 await page.$$eval('[aria-label="Packing"] button, [aria-label="Packing"] [role="radio"]', (all) =>
   (all.find((b) => b.textContent?.includes('Profile')) as HTMLElement).click(),
@@ -82,13 +78,6 @@ await page.$$eval('h2, h3', (all) =>
 );
 await shot('packing');
 await press(page, 'Fill time');
-await press(page, 'Isochrones');
-await press(page, 'Tracers');
-await scrub(0.25);
-await shot('tracers');
-await press(page, 'Tracers');
-await press(page, 'Isochrones');
-await scrub(1);
 await page.keyboard.press('p');
 for (const [x, y] of [
   [640, 300],
@@ -160,5 +149,24 @@ await press(page, 'Chart');
 await press(page, 'Quantity');
 await press(page, 'Gate flow');
 await shot('pins');
+await open('Tray mould');
+await page.keyboard.press('4');
+await page.keyboard.press('f');
+await press(page, 'W2');
+await shot('cooling');
+await chord(page, 'Control', 'Enter');
+await page.waitForSelector('[data-testid="mould-facts"]', { timeout: 240_000 });
+await press(page, 'Answers');
+await press(page, 'Mould surface temperature');
+await seeShown(page, 'mouldSurface');
+await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+await page.keyboard.press('s');
+await press(page, 'Y');
+await press(page, 'How long must it cool?');
+await page.$$eval('h2, h3, button', (all) =>
+  all.find((h) => h.textContent?.startsWith('How long must it cool'))?.scrollIntoView({ block: 'start' }),
+);
+await page.mouse.move(640, 640);
+await shot('mould');
 await browser.close();
 await server.stop();
