@@ -160,8 +160,8 @@ await press(page, 'Answers');
 await press(page, 'Mould surface temperature');
 await seeShown(page, 'mouldSurface');
 await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+await page.keyboard.press('Escape');
 await page.keyboard.press('s');
-await press(page, 'Y');
 await press(page, 'How long must it cool?');
 await page.$$eval('h2, h3, button', (all) =>
   all.find((h) => h.textContent?.startsWith('How long must it cool'))?.scrollIntoView({ block: 'start' }),

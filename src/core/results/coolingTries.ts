@@ -1,5 +1,6 @@
 import { blockOf } from '../cooling/block';
 import { freshLineId, layOutChannels, withLayout } from '../cooling/layout';
+import { wellRoom } from '../cooling/wells';
 import { boundsOf, type TriangleMesh, type Vec3 } from '../geometry/mesh';
 import { SurfaceTree } from '../geometry/surfaceTree';
 import type { Cooling, CoolingLine, LayoutPlan } from '../model/cooling';
@@ -16,8 +17,6 @@ const withCooling = (inputs: Inputs, patch: Partial<Cooling>): Inputs => ({
 
 /** A well shorter than this does nothing, m. */
 const LEAST_WELL = 0.008;
-/** Steel it leaves before the part, in bores. */
-const BEFORE_PART = 1.2;
 const BLADE = 0.0015;
 /** Bores come in steps of this, up to what is drilled for parts of this kind, m. */
 const WIDER = 0.002;
@@ -142,7 +141,7 @@ function wellTowards(spot: Vec3, cooling: Cooling, mesh: TriangleMesh): Well | n
     )
       continue;
     const bore = Math.max(line.diameter, 0.008);
-    const reach = clearAbove(tree, foot, sign, BEFORE_PART * bore + bore / 2);
+    const reach = wellRoom(tree, foot, sign, bore);
     const height = Math.min(reach, Math.abs(spot[2] - foot[2]));
     if (height < LEAST_WELL) continue;
     const to: Vec3 = [foot[0], foot[1], foot[2] + sign * height];
@@ -156,15 +155,4 @@ function wellTowards(spot: Vec3, cooling: Cooling, mesh: TriangleMesh): Well | n
     };
   }
   return best;
-}
-
-/** How far one gets from a point along z before the part is nearer than `margin`. */
-function clearAbove(tree: SurfaceTree, from: Vec3, sign: number, margin: number): number {
-  const step = 1e-3;
-  let height = 0;
-  for (; height < 0.3; height += step) {
-    tree.closest(from[0], from[1], from[2] + sign * (height + step));
-    if (tree.distance < margin) break;
-  }
-  return height;
 }

@@ -141,7 +141,7 @@ function Transport({
               {startUpShown ? 'Show the shot' : 'Show the start-up'}
             </button>
           ) : (
-            `Cooling ${Math.round(100 * cooling)} % of the cycle`
+            `${Math.round(100 * cooling)} % is cooling`
           )}
         </div>
       )}

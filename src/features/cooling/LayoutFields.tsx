@@ -7,7 +7,7 @@ import { EvenPanel } from './EvenPanel';
 import { blockAround, changeCooling, useMouldSpace } from './useCooling';
 
 const SIDES = [
-  { value: 'both', label: 'Above and below' },
+  { value: 'both', label: 'Both sides' },
   { value: 'above', label: 'Above' },
   { value: 'below', label: 'Below' },
 ] as const;

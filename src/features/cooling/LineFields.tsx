@@ -5,19 +5,19 @@ import type { Cooling, CoolingLine, LineKind } from '@/core/model/cooling';
 import { hoseLength, isWell } from '@/core/solvers/cool/passages';
 import { formatNumber, fromSi } from '@/core/units/units';
 import { LineImport } from '../feed/LineImport';
-import { presentPart, presentVariant, useStudy } from '../study/store';
+import { presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
 import { Button, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { addWell, deleteLine } from './lineActions';
-import { patchCooling, useNetwork } from './useCooling';
+import { patchCooling, useMouldSpace, useNetwork } from './useCooling';
 
 const KIND: Record<LineKind['as'], string> = { channel: 'Channel', baffle: 'Baffle', bubbler: 'Bubbler', hose: 'Hose' };
 
 /** Lines of the circuits: drawn, read, traced; wells on them. */
 export function LineFields({ cooling }: { cooling: Cooling }) {
   const axes = useStudy((s) => presentVariant(s).inputs.axes);
-  const part = useStudy(presentPart);
+  const space = useMouldSpace();
   const drawing = useView((s) => s.drawingChannel);
   const selected = useView((s) => s.selectedChannel);
   const set = useView((s) => s.set);
@@ -28,7 +28,6 @@ export function LineFields({ cooling }: { cooling: Cooling }) {
     setLines(label, [...cooling.lines, ...channelsOf(polylines, cooling)]);
   const flowOf = (id: string) => network?.lines.find((l) => l.id === id);
   const level = line?.from[2] ?? cooling.lines[0]?.from[2] ?? 0;
-  const middle = part ? (part.bounds.min[2] + part.bounds.max[2]) / 2 : 0;
   return (
     <>
       <SectionTitle>Lines</SectionTitle>
@@ -57,9 +56,9 @@ export function LineFields({ cooling }: { cooling: Cooling }) {
         {(['baffle', 'bubbler'] as const).map((as) => (
           <Button
             key={as}
-            disabled={line?.kind.as !== 'channel'}
+            disabled={line?.kind.as !== 'channel' || !space}
             title={line?.kind.as === 'channel' ? `Stand a ${as} on ${line.id}` : 'Choose a channel first'}
-            onClick={() => line && addWell(as, line, middle)}
+            onClick={() => line && space && addWell(as, line, space.mesh)}
           >
             Add {as}
           </Button>

@@ -1,7 +1,9 @@
-import { freshLineId } from '@/core/cooling/layout';
+import { freshLineId, hoseBore } from '@/core/cooling/layout';
+import { wellRoom } from '@/core/cooling/wells';
+import { boundsOf, type TriangleMesh } from '@/core/geometry/mesh';
+import { SurfaceTree } from '@/core/geometry/surfaceTree';
 import type { CoolingLine, LineKind } from '@/core/model/cooling';
 import { isWell } from '@/core/solvers/cool/passages';
-import { hoseBore } from '@/core/cooling/layout';
 import { presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
 import { changeCooling } from './useCooling';
@@ -34,13 +36,17 @@ export function deleteLine(id: string): void {
   useView.getState().set({ selectedChannel: null });
 }
 
+/** A well is made between these high, m; it may be changed. */
+const LEAST_WELL = 0.004;
+const MOST_WELL = 0.04;
+
 const WELL: Record<'baffle' | 'bubbler', (bore: number) => LineKind> = {
   baffle: () => ({ as: 'baffle', blade: 0.0015 }),
   bubbler: (bore) => ({ as: 'bubbler', outer: 0.6 * bore, inner: 0.4 * bore }),
 };
 
-/** A well in the middle of a channel, standing towards the part's height. */
-export function addWell(as: 'baffle' | 'bubbler', host: CoolingLine, middle: number): void {
+/** A well on a channel, standing towards the part as high as that lets it. */
+export function addWell(as: 'baffle' | 'bubbler', host: CoolingLine, mesh: TriangleMesh): void {
   const cooling = coolingNow();
   if (!cooling) return;
   const id = freshLineId('W', cooling.lines);
@@ -48,9 +54,10 @@ export function addWell(as: 'baffle' | 'bubbler', host: CoolingLine, middle: num
   // One after the other they spread along the channel instead of standing in one place.
   const share = [0.5, 0.3, 0.7, 0.4, 0.6, 0.2, 0.8][on % 7];
   const from = host.from.map((x, d) => x + share * (host.to[d] - x)) as Point;
-  const up = middle >= from[2] ? 1 : -1;
-  const height = Math.max(0.008, Math.min(0.02, Math.abs(middle - from[2]) / 2));
   const bore = Math.max(host.diameter, 0.008);
+  const { min, max } = boundsOf(mesh.positions);
+  const up = (min[2] + max[2]) / 2 >= from[2] ? 1 : -1;
+  const height = Math.max(LEAST_WELL, Math.min(MOST_WELL, wellRoom(new SurfaceTree(mesh), from, up, bore)));
   const line: CoolingLine = {
     id,
     from,

@@ -39,7 +39,7 @@ export function ViewTools() {
         >
           <Maximize2 size={14} />
         </Button>
-        <div className="w-24">
+        <div className="w-28">
           <Select
             label="View from"
             value={named}
