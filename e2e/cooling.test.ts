@@ -1,34 +1,11 @@
-import type { Browser, Page } from 'puppeteer-core';
-import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
-import {
-  App,
-  chord,
-  openBrowser,
-  openPage,
-  pictureOnFailure,
-  press,
-  savedIn,
-  seeShown,
-  seeText,
-  textOf,
-  typeInto,
-} from './app';
+import type { Page } from 'puppeteer-core';
+import { describe, expect, it } from 'vitest';
+import { chord, press, savedIn, seeShown, seeText, textOf, typeInto } from './app';
+import { opened } from './opened';
 
-const app = new App();
-let browser: Browser;
 let page: Page;
 let errors: string[];
-
-beforeAll(async () => {
-  await app.start();
-  browser = await openBrowser();
-  ({ page, errors } = await openPage(browser, app.url));
-});
-afterAll(async () => {
-  await browser?.close();
-  await app.stop();
-});
-afterEach((context) => pictureOnFailure(page, context.task.result?.state));
+const { server: app } = opened((session) => ({ page, errors } = session));
 
 const rowOf = (id: string) =>
   page.$$eval(

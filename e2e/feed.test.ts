@@ -1,42 +1,15 @@
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
-import os from 'node:os';
+import { writeFileSync } from 'node:fs';
 import path from 'node:path';
-import type { Browser, ElementHandle, Page } from 'puppeteer-core';
-import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
+import type { ElementHandle, Page } from 'puppeteer-core';
+import { describe, expect, it } from 'vitest';
 import type { ProjectView } from '../src/runtime/wire';
-import {
-  App,
-  chord,
-  openBrowser,
-  openPage,
-  pictureOnFailure,
-  press,
-  savedIn,
-  seeShown,
-  seeText,
-  sleep,
-  textOf,
-  typeInto,
-} from './app';
+import { chord, press, savedIn, seeShown, seeText, sleep, textOf, typeInto } from './app';
+import { opened } from './opened';
 
-const server = new App();
-const folder = mkdtempSync(path.join(os.tmpdir(), 'bellows-feed-'));
-let browser: Browser;
 let page: Page;
 let errors: string[];
+const { server, folder } = opened((session) => ({ page, errors } = session));
 const saved = (check: (view: ProjectView) => boolean) => savedIn(page, server, check);
-
-beforeAll(async () => {
-  await server.start();
-  browser = await openBrowser();
-  ({ page, errors } = await openPage(browser, server.url));
-});
-afterAll(async () => {
-  await browser?.close();
-  await server.stop();
-  rmSync(folder, { recursive: true, force: true });
-});
-afterEach(({ task }) => pictureOnFailure(page, task.result?.state));
 
 /** Opens a list by its label and takes the option that begins with `option`. */
 async function choose(label: string, option: string): Promise<void> {

@@ -1,51 +1,25 @@
-import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
-import os from 'node:os';
+import { readdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
-import type { Browser, Page } from 'puppeteer-core';
-import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
+import type { Page } from 'puppeteer-core';
+import { beforeAll, describe, expect, it } from 'vitest';
 import type { ProjectView } from '../src/runtime/wire';
-import {
-  App,
-  chord,
-  openBrowser,
-  openPage,
-  pictureOnFailure,
-  press,
-  projectOf,
-  savedIn,
-  seeShown,
-  seeText,
-  sleep,
-  textOf,
-  typeInto,
-} from './app';
+import { chord, press, projectOf, savedIn, seeShown, seeText, sleep, textOf, typeInto } from './app';
+import { downloadsTo, opened } from './opened';
 
-const server = new App();
-const downloads = mkdtempSync(path.join(os.tmpdir(), 'bellows-downloads-'));
-let browser: Browser;
 let page: Page;
 let errors: string[];
+const { server, folder: downloads } = opened((session) => ({ page, errors } = session));
 const saved = (check: (view: ProjectView) => boolean) => savedIn(page, server, check);
 const present = (view: ProjectView) => view.variants[view.variants.length - 1].inputs;
 const leave = () => page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
 
 beforeAll(async () => {
-  await server.start();
-  browser = await openBrowser();
-  ({ page, errors } = await openPage(browser, server.url));
-  const session = await page.createCDPSession();
-  await session.send('Browser.setDownloadBehavior', { behavior: 'allow', downloadPath: downloads });
+  await downloadsTo(page, downloads);
   await press(page, 'Feeder tray');
   await seeShown(page, 'clay');
   await press(page, 'Detail');
   await press(page, 'Quick');
 });
-afterAll(async () => {
-  await browser?.close();
-  await server.stop();
-  rmSync(downloads, { recursive: true, force: true });
-});
-afterEach(({ task }) => pictureOnFailure(page, task.result?.state));
 
 describe('the Resin station', () => {
   it('finds grades by words and keeps favourites', async () => {

@@ -1,32 +1,18 @@
-import { mkdtempSync, writeFileSync } from 'node:fs';
-import os from 'node:os';
+import { writeFileSync } from 'node:fs';
 import path from 'node:path';
-import type { Browser, ElementHandle, Page } from 'puppeteer-core';
-import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
+import type { ElementHandle, Page } from 'puppeteer-core';
+import { beforeAll, describe, expect, it } from 'vitest';
 import { writeStl } from '../src/core/formats/stl';
 import { mapVertices, type Vec3 } from '../src/core/geometry/mesh';
 import { revolve, slab } from '../verification/solids';
 import { write3mf } from '../src/cad/threemf';
 import type { Inputs } from '../src/core/model/study';
-import {
-  App,
-  chord,
-  openBrowser,
-  openPage,
-  pictureOnFailure,
-  press,
-  projectOf,
-  savedIn,
-  seeShown,
-  seeText,
-  sleep,
-} from './app';
+import { chord, press, projectOf, savedIn, seeShown, seeText, sleep } from './app';
+import { opened } from './opened';
 
-const folder = mkdtempSync(path.join(os.tmpdir(), 'bellows-part-'));
-const server = new App();
-let browser: Browser;
 let page: Page;
 let errors: string[];
+const { server, folder } = opened((session) => ({ page, errors } = session));
 
 const project = () => projectOf(page, server);
 const inputsNow = async (): Promise<Inputs> => (await project()).variants[0].inputs;
@@ -59,17 +45,9 @@ const pin = revolve([
 const at = (x: number, y: number) => mapVertices(pin, ([a, b, c]): Vec3 => [a + x, b + y, c + 0.002]);
 
 beforeAll(async () => {
-  await server.start();
-  browser = await openBrowser();
-  ({ page, errors } = await openPage(browser, server.url));
   await press(page, 'Feeder tray');
   await seeShown(page, 'clay');
 });
-afterAll(async () => {
-  await browser?.close();
-  await server.stop();
-});
-afterEach(({ task }) => pictureOnFailure(page, task.result?.state));
 
 describe('the Part station', () => {
   let drawn: Inputs;

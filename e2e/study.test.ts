@@ -1,51 +1,24 @@
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
-import os from 'node:os';
+import { readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { unzipSync } from 'fflate';
-import type { Browser, ElementHandle, Page } from 'puppeteer-core';
-import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
+import type { ElementHandle, Page } from 'puppeteer-core';
+import { describe, expect, it } from 'vitest';
 import { writeStl } from '../src/core/formats/stl';
 import type { ProjectView } from '../src/runtime/wire';
 import { box } from '../verification/shapes';
-import {
-  App,
-  chord,
-  openBrowser,
-  openPage,
-  pictureOnFailure,
-  press,
-  projectOf,
-  savedIn,
-  seeShown,
-  seeText,
-  sleep,
-  textOf,
-  typeInto,
-} from './app';
+import { chord, press, projectOf, savedIn, seeShown, seeText, sleep, textOf, typeInto } from './app';
+import { opened } from './opened';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
-const folder = mkdtempSync(path.join(os.tmpdir(), 'bellows-files-'));
-const server = new App();
-let browser: Browser;
 let page: Page;
 let errors: string[];
+const { server, folder } = opened((session) => ({ page, errors } = session));
 
 const project = () => projectOf(page, server);
 const saved = (check: (view: ProjectView) => boolean) => savedIn(page, server, check);
 const latestInputs = async (name: string) => (await project()).variants.find((v) => v.name === name)?.inputs;
-beforeAll(async () => {
-  await server.start();
-  browser = await openBrowser();
-  ({ page, errors } = await openPage(browser, server.url));
-});
-afterAll(async () => {
-  await browser?.close();
-  await server.stop();
-});
-
-afterEach(({ task }) => pictureOnFailure(page, task.result?.state));
 
 describe('the demo project', () => {
   it('opens with its part and a gate', async () => {

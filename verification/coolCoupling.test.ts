@@ -11,6 +11,7 @@ import { facetCorners } from '@/core/partmaps/surface';
 import { plainContext } from '@/core/pipeline/stage';
 import { circuitOf } from '@/core/solvers/cool/circuit';
 import type { FaceContact } from '@/core/solvers/cool/mouldField';
+import { PartHeat } from '@/core/solvers/cool/partHeat';
 import { PartSource } from '@/core/solvers/cool/partSource';
 import { runCool, type CoolResult } from '@/core/solvers/cool/stage';
 import { CLOSED } from './mouldShapes';
@@ -99,18 +100,53 @@ async function settle(
 }
 
 /** Heat per area through the second wall in the contact time, J/m2: series for walls of fixed temperature. */
-function throughSecondWall(T1: number, T2: number): number {
+function throughSecondWall(T1: number, T2: number, contact = CONTACT): number {
   const { conductivity: k, density, specificHeat } = PLASTIC;
   const a = k / (density * specificHeat);
-  let sum = ((T2 - T1) * CONTACT) / THICKNESS;
+  let sum = ((T2 - T1) * contact) / THICKNESS;
   for (let n = 1; n < 400; n++) {
     const sign = n % 2 ? -1 : 1;
     const rate = a * ((n * Math.PI) / THICKNESS) ** 2;
     const b = (2 / (n * Math.PI)) * (MELT - T1 - sign * (MELT - T2));
-    sum += (b * ((n * Math.PI) / THICKNESS) * sign * (1 - Math.exp(-rate * CONTACT))) / rate;
+    sum += (b * ((n * Math.PI) / THICKNESS) * sign * (1 - Math.exp(-rate * contact))) / rate;
   }
   return -k * sum;
 }
+
+describe('what a wall gives its two sides', () => {
+  const table = new PartHeat({
+    thermal: PLASTIC,
+    form: stressForm({ kind: 'newtonian', eta: 100 }, 400),
+    meltTemperature: MELT,
+    wall: 320,
+    transfer: 1e6,
+    detachedTransfer: null,
+    detachedAt: 0,
+    ejectionTemperature: 360,
+    solidShare: 0.9,
+    reach: [0.0006, 0.002],
+  });
+  it.each([2, 5, 10, 20])('after %d s: the series, between equal and unequal walls', (time) => {
+    const { E, own, other } = table.heat(time, [THICKNESS / 2], [2]);
+    const given = (T0: number, T1: number) => (E[0] - own[0] * (T0 - 320) + other[0] * (T1 - 320)) * THICKNESS;
+    for (const [T0, T1] of [
+      [320, 320],
+      [420, 320],
+      [320, 420],
+    ])
+      expect(Math.abs(given(T0, T1) / throughSecondWall(T1, T0, time) - 1)).toBeLessThan(0.005);
+  });
+  it('is ready when nine tenths of it are below the ejection temperature', () => {
+    const { conductivity, density, specificHeat } = PLASTIC;
+    const a = conductivity / (density * specificHeat);
+    for (const wall of [320, 330]) {
+      // One term of the series, at a tenth of the way from the middle to the wall.
+      const there = (4 / Math.PI) * Math.cos(0.05 * Math.PI) * (MELT - wall);
+      const t = (THICKNESS ** 2 / (Math.PI ** 2 * a)) * Math.log(there / (360 - wall));
+      expect(Math.abs(table.ejectableAt(THICKNESS / 2, 2, wall) / t - 1)).toBeLessThan(0.02);
+    }
+  });
+});
 
 describe('a slab with channels on one side only', () => {
   let out: Awaited<ReturnType<typeof settle>>;

@@ -13,7 +13,7 @@ import {
   pressureDrop,
   reynoldsOf,
   swameeJain,
-} from '@/core/solvers/cool/pipe';
+} from '@/core/solvers/cool/pipeFlow';
 import reference from './reference/cooling.json';
 
 const stateOf = (fluid: string, celsius: number): CoolantState =>

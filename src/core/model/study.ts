@@ -134,6 +134,12 @@ export const DEFAULT_GATE_DIAMETER = 2e-3;
 /** Surfaces the melt fills, in order. */
 export const cavities = (inputs: Inputs): Body[] => inputs.bodies.filter((b) => b.role === 'cavity');
 
+/** The same in a mould of the set temperature: for trials in which the filling alone counts. */
+export function inSetMould(inputs: Inputs): Inputs {
+  const { cooling: _, ...rest } = inputs;
+  return rest;
+}
+
 /** Bodies that pieces of the mould are made of. */
 export const insertBodies = ({ bodies, cooling }: Inputs): Body[] =>
   bodies.filter((b) => cooling?.inserts.some(({ shape }) => shape.shape === 'body' && shape.body === b.id));

@@ -2,7 +2,7 @@ import { fallingRoot, leastVolumeDiameter, nearestSize } from '../feed/balance';
 import type { TriangleMesh } from '../geometry/mesh';
 import { resolveResin } from './settings';
 import type { BalanceAsk } from '../model/balanceAsk';
-import type { Inputs } from '../model/study';
+import { inSetMould, type Inputs } from '../model/study';
 import { measureBalance, valueAt, type BalanceState } from './balanceState';
 import { meshWithCopies, withCopies } from './copies';
 import { branchesOf, withDiameters, type Branch } from './branches';
@@ -64,9 +64,15 @@ export async function balanceStudy(
   const trail: number[] = [];
   const run = async (): Promise<Trial> => {
     const now: Inputs = diameters ? withDiameters(inputs, diameters) : inputs;
-    const outcome = await runPipeline(mesh, key, { ...now, upTo: 'fill' }, trialContext(ctx, trail.length), {
-      gridError: false,
-    });
+    const outcome = await runPipeline(
+      mesh,
+      key,
+      { ...inSetMould(now), upTo: 'fill' },
+      trialContext(ctx, trail.length),
+      {
+        gridError: false,
+      },
+    );
     return { inputs: now, outcome };
   };
   const first = await run();

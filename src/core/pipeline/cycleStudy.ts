@@ -1,5 +1,5 @@
 import type { TriangleMesh } from '../geometry/mesh';
-import type { Inputs } from '../model/study';
+import { inSetMould, type Inputs } from '../model/study';
 import { partSize, resolveSettings } from './settings';
 import { runPipeline } from './pipeline';
 import type { StageContext } from './stage';
@@ -59,7 +59,7 @@ export async function cycleStudy(
   const sweep: SweepRow[] = [];
   for (const [k, time] of times.entries()) {
     const said = `Filling in ${time} s (${k + 1} of ${times.length})`;
-    const inputs: Inputs = { ...withTime(quick, time), upTo: 'fill' };
+    const inputs: Inputs = { ...inSetMould(withTime(quick, time)), upTo: 'fill' };
     const outcome = await runPipeline(
       mesh,
       key,

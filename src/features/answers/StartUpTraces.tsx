@@ -2,8 +2,9 @@ import { useMemo } from 'react';
 import { Line } from 'react-chartjs-2';
 import type { ChartOptions } from 'chart.js';
 import type { CoolFacts } from '@/core/results/coolFacts';
-import { formatNumber, fromSi } from '@/core/units/units';
+import { fromSi } from '@/core/units/units';
 import { useColours } from '../shell/useColours';
+import { chartStyle, PLAIN_CHART } from '../ui/chartStyle';
 
 /** Temperature of the mould's surface over the cycles of a start-up: mean, and the band from cold to hot. */
 export function StartUpTraces({ startUp, settled }: { startUp: NonNullable<CoolFacts['startUp']>; settled: number }) {
@@ -25,9 +26,8 @@ export function StartUpTraces({ startUp, settled }: { startUp: NonNullable<CoolF
   return (
     <div className="absolute inset-0 px-2 pt-4 pb-1">
       <p className="text-soft num absolute top-1 left-3 text-[11px]">
-        Mould surface over the cycles from cold, mean and range, °C
-        {near > 0 &&
-          `; within 5 % of its settled ${formatNumber(fromSi(settled, '°C'), 3)} °C after ${Math.ceil(startUp.time_s[near] / cycles)} cycles`}
+        Mould surface, °C over cycles from cold: mean and range
+        {near > 0 && `; within 5 % of settled after ${Math.ceil(startUp.time_s[near] / cycles)}`}
       </p>
       <Line data={data} options={options} aria-label="Mould temperature over the start-up" />
     </div>
@@ -35,15 +35,9 @@ export function StartUpTraces({ startUp, settled }: { startUp: NonNullable<CoolF
 }
 
 function optionsOf(): ChartOptions<'line'> {
-  const style = getComputedStyle(document.documentElement);
-  const [soft, line] = ['--ink-soft', '--line'].map((name) => style.getPropertyValue(name).trim());
-  const font = { family: "'Inter Variable', sans-serif", size: 11 };
+  const { soft, line, font } = chartStyle();
   return {
-    responsive: true,
-    maintainAspectRatio: false,
-    animation: false,
-    parsing: false,
-    events: [],
+    ...PLAIN_CHART,
     scales: {
       x: { type: 'linear', grid: { color: line }, ticks: { color: soft, font, maxTicksLimit: 12 } },
       y: {
@@ -53,6 +47,5 @@ function optionsOf(): ChartOptions<'line'> {
         ticks: { color: soft, font, maxTicksLimit: 4 },
       },
     },
-    plugins: { legend: { display: false }, tooltip: { enabled: false } },
   };
 }

@@ -7,6 +7,7 @@ import { presentVariant, useStudy } from '../study/store';
 import { useShownRun } from '../study/useShown';
 import { useView } from '../study/viewStore';
 import { SectionTitle } from '../ui/controls';
+import { mostAlong } from './useCoolingMarks';
 import { useNetwork } from './useCooling';
 
 const REGIME = { still: 'still', laminar: 'laminar', transition: 'in transition', turbulent: 'turbulent' } as const;
@@ -165,8 +166,8 @@ function Settled({ cool, stale }: { cool: CoolFacts; stale: boolean }) {
           <SectionTitle>Heat by line, and for its wall</SectionTitle>
           {!stale && (
             <p className="text-soft mb-1 text-[12px]">
-              Lines are drawn in the colours of the heat they take up per length, at most{' '}
-              {formatNumber(Math.max(...lines.flatMap((l) => l.along_W_m)), 3)} W/m.
+              Drawn in the colours of the heat they take up per length, pale from {formatNumber(mostAlong(lines), 3)}{' '}
+              W/m on.
             </p>
           )}
           <ul className="num space-y-1 text-[12px]" aria-label="Heat by line">

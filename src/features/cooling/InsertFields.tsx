@@ -5,6 +5,7 @@ import { presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
 import { Button, Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
+import { PlaceFields } from '../ui/PlaceFields';
 import { metalOptions } from './BlockFields';
 import { patchCooling, useMouldSpace } from './useCooling';
 
@@ -139,25 +140,13 @@ function InsertForm({
           onChange={(metal) => metal !== 'own' && onChange({ ...insert, metal })}
         />
       </Row>
-      {shape.shape !== 'body' &&
-        (['X', 'Y', 'Z'] as const).map((axis, d) => (
-          <NumberField
-            key={axis}
-            label={`Middle ${axis}`}
-            unit="mm"
-            value={shape.centre[d]}
-            min={-5}
-            max={5}
-            step={1}
-            onChange={(v) =>
-              v !== null &&
-              onChange({
-                ...insert,
-                shape: { ...shape, centre: shape.centre.map((x, k) => (k === d ? v : x)) as [number, number, number] },
-              })
-            }
-          />
-        ))}
+      {shape.shape !== 'body' && (
+        <PlaceFields
+          name="Middle"
+          place={shape.centre}
+          onChange={(centre) => onChange({ ...insert, shape: { ...shape, centre } })}
+        />
+      )}
       {shape.shape === 'cylinder' &&
         (['diameter', 'length'] as const).map((key) => (
           <NumberField

@@ -9,6 +9,7 @@ import { presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
 import { Button, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
+import { PlaceFields } from '../ui/PlaceFields';
 import { addWell, deleteLine } from './lineActions';
 import { patchCooling, useMouldSpace, useNetwork } from './useCooling';
 
@@ -151,21 +152,6 @@ function channelsOf(polylines: Polyline[], cooling: Cooling): CoolingLine[] {
 function LineForm({ line, onChange }: { line: CoolingLine; onChange: (next: CoolingLine) => void }) {
   const { kind } = line;
   const well = isWell(line);
-  const point = (key: 'from' | 'to', label: string) =>
-    (['X', 'Y', 'Z'] as const).map((axis, d) => (
-      <NumberField
-        key={key + axis}
-        label={`${label} ${axis}`}
-        unit="mm"
-        value={line[key][d]}
-        min={-5}
-        max={5}
-        step={1}
-        onChange={(v) =>
-          v !== null && onChange({ ...line, [key]: line[key].map((x, k) => (k === d ? v : x)) as CoolingLine['from'] })
-        }
-      />
-    ));
   return (
     <div className="mt-2 space-y-1.5 border-l-2 pl-2.5">
       <div className="flex items-center justify-between">
@@ -258,8 +244,12 @@ function LineForm({ line, onChange }: { line: CoolingLine; onChange: (next: Cool
       />
       {kind.as !== 'hose' && (
         <>
-          {point('from', well ? 'Foot' : 'From')}
-          {point('to', well ? 'Tip' : 'To')}
+          <PlaceFields
+            name={well ? 'Foot' : 'From'}
+            place={line.from}
+            onChange={(from) => onChange({ ...line, from })}
+          />
+          <PlaceFields name={well ? 'Tip' : 'To'} place={line.to} onChange={(to) => onChange({ ...line, to })} />
         </>
       )}
     </div>

@@ -32,7 +32,8 @@ export function useCoolingMarks(inputs: Inputs, run: RunView | null): CoolingMar
     if (!cooling || !part || !shown) return null;
     const block = blockAround(inputs, part.bounds);
     const results = fits ? new Map(facts.map((f) => [f.id, f])) : null;
-    const most = results && facts ? Math.max(1e-9, ...facts.flatMap((f: LineFacts) => f.along_W_m)) : 1;
+    // Wells take up so much in one place that the channels would all look alike beside them.
+    const most = results && facts ? mostAlong(facts) : 1;
     return {
       lines: cooling.lines.map((line): ChannelMark => {
         const along = results?.get(line.id)?.along_W_m;
@@ -51,7 +52,7 @@ export function useCoolingMarks(inputs: Inputs, run: RunView | null): CoolingMar
                 ? bladeAcross(line.from, cooling)
                 : undefined,
           selected: line.id === selected,
-          heat: along?.length ? along.map((q) => Math.max(0, q / most)) : undefined,
+          heat: along?.length ? along.map((q) => Math.min(1, Math.max(0, q / most))) : undefined,
         };
       }),
       ends: freeEnds(cooling).flatMap(({ at, mark, bore }) =>
@@ -73,6 +74,10 @@ export function useCoolingMarks(inputs: Inputs, run: RunView | null): CoolingMar
     };
   }, [cooling, part, shown, inputs, selected, facts, fits]);
 }
+
+/** Largest heat per length along a channel, W/m. */
+export const mostAlong = (facts: readonly LineFacts[]): number =>
+  Math.max(1e-9, ...facts.filter((f) => f.as === 'channel').flatMap((f) => f.along_W_m));
 
 /** Out of the face of the block that a point is nearest to. */
 function outOf(p: readonly number[], { min, max }: { min: Vec3; max: Vec3 }): Vec3 {

@@ -17,6 +17,7 @@ import { useColours } from '../shell/useColours';
 import { latestResult, useStudy } from '../study/store';
 import { Button, Choice, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
+import { chartStyle, PLAIN_CHART } from '../ui/chartStyle';
 import type { CycleProps } from './CycleBench';
 
 Chart.register(LineElement, PointElement, LinearScale, CategoryScale);
@@ -275,16 +276,10 @@ function ProfileCurve({ profile }: { profile: Profile }) {
 }
 
 function curveOptions(): ChartOptions<'line'> {
-  const style = typeof document === 'undefined' ? null : getComputedStyle(document.documentElement);
-  const soft = style?.getPropertyValue('--ink-soft').trim();
-  const line = style?.getPropertyValue('--line').trim();
-  const ticks = { color: soft, font: { family: "'Inter Variable', sans-serif", size: 11 }, maxTicksLimit: 5 };
+  const { soft, line, font } = chartStyle();
+  const ticks = { color: soft, font, maxTicksLimit: 5 };
   return {
-    responsive: true,
-    maintainAspectRatio: false,
-    animation: false,
-    parsing: false,
-    events: [],
+    ...PLAIN_CHART,
     elements: { point: { radius: 2.5 }, line: { tension: 0 } },
     scales: {
       x: {
@@ -295,6 +290,5 @@ function curveOptions(): ChartOptions<'line'> {
       },
       y: { type: 'linear', beginAtZero: true, grid: { color: line }, border: { display: false }, ticks },
     },
-    plugins: { legend: { display: false }, tooltip: { enabled: false } },
   };
 }

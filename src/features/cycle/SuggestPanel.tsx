@@ -11,6 +11,7 @@ import { useColours } from '../shell/useColours';
 import { api } from '../study/api';
 import { freshName, presentVariant, useStudy } from '../study/store';
 import { Button, SectionTitle } from '../ui/controls';
+import { chartStyle, PLAIN_CHART } from '../ui/chartStyle';
 import { TrialProgress, useTrials } from '../ui/useTrials';
 
 /** A cycle from trials: injection time, packing and cooling, taken over as a variant. */
@@ -97,16 +98,9 @@ function Sweep({ report }: { report: CycleReport }) {
 }
 
 function sweepOptions(): ChartOptions<'line'> {
-  const style = getComputedStyle(document.documentElement);
-  const soft = style.getPropertyValue('--ink-soft').trim();
-  const line = style.getPropertyValue('--line').trim();
-  const font = { family: "'Inter Variable', sans-serif", size: 11 };
+  const { soft, line, font } = chartStyle();
   return {
-    responsive: true,
-    maintainAspectRatio: false,
-    animation: false,
-    parsing: false,
-    events: [],
+    ...PLAIN_CHART,
     elements: { line: { tension: 0 } },
     scales: {
       x: {
@@ -123,6 +117,5 @@ function sweepOptions(): ChartOptions<'line'> {
         ticks: { color: soft, font, maxTicksLimit: 4 },
       },
     },
-    plugins: { legend: { display: false }, tooltip: { enabled: false } },
   };
 }

@@ -7,6 +7,7 @@ import { useView } from '../study/viewStore';
 import { Button, Row, Select } from '../ui/controls';
 import { LineImport } from './LineImport';
 import { NumberField } from '../ui/NumberField';
+import { PlaceFields } from '../ui/PlaceFields';
 import { SectionFields, sizeOfSection } from './SectionFields';
 
 /** Tenths of a millimetre are enough to tell lines apart. */
@@ -120,10 +121,6 @@ function LineForm({
   onChange: (next: RunnerLine) => void;
   onDelete: () => void;
 }) {
-  const ends = [
-    ['from', 'From'],
-    ['to', 'To'],
-  ] as const;
   return (
     <div className="space-y-1.5 border-l-2 pl-2.5">
       <div className="flex items-center justify-between">
@@ -137,23 +134,8 @@ function LineForm({
           <Trash2 size={13} />
         </button>
       </div>
-      {ends.flatMap(([key, label]) =>
-        (['X', 'Y', 'Z'] as const).map((axis, d) => (
-          <NumberField
-            key={key + axis}
-            label={`${label} ${axis}`}
-            unit="mm"
-            value={line[key][d]}
-            min={-5}
-            max={5}
-            step={1}
-            onChange={(v) =>
-              v !== null &&
-              onChange({ ...line, [key]: line[key].map((x, k) => (k === d ? v : x)) as RunnerLine['from'] })
-            }
-          />
-        )),
-      )}
+      <PlaceFields name="From" place={line.from} onChange={(from) => onChange({ ...line, from })} />
+      <PlaceFields name="To" place={line.to} onChange={(to) => onChange({ ...line, to })} />
       <SectionFields
         name="Line"
         section={line.section}

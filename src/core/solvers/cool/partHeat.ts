@@ -35,7 +35,9 @@ const MIDDLE = N_REACH >> 1;
 /** The second case has its first wall warmer by this, K. */
 const WARMER = 10;
 const FIRST_STEP = 4e-4;
-const GROWTH = 1.13;
+const GROWTH = 1.08;
+/** Longest step over the diffusion time of the thickest half gap. */
+const LONGEST = 0.02;
 /** The thickest wall is followed for this many diffusion times of its half gap. */
 const LAST = 6;
 
@@ -117,7 +119,7 @@ export class PartHeat {
     let before = nodes.map((i) => [flux(i, 0), flux(i, 1)]);
     this.record(gone, rows);
     let dt = (FIRST_STEP * (thermal.density * thermal.specificHeat * input.reach[0] ** 2)) / thermal.conductivity;
-    for (let time = 0; time < LAST * diffusion; dt = Math.min(dt * GROWTH, 0.05 * diffusion)) {
+    for (let time = 0; time < LAST * diffusion; dt = Math.min(dt * GROWTH, LONGEST * diffusion)) {
       if (input.detachedTransfer !== null && time < input.detachedAt && time + dt > input.detachedAt)
         dt = input.detachedAt - time;
       heat.rest(dt, nodes, grid.volume);
@@ -198,16 +200,17 @@ export class PartHeat {
   /** When enough of a column is colder than the ejection temperature, s after contact, for a mean wall temperature [K]. */
   ejectableAt(reach: number, shape: number, wall: number): number {
     const { alike, warmer } = this.ejectable;
+    // Times go with the square of the half gap: straight in their logarithms.
     let [a, b] = [0, 0];
     for (const [r, w] of this.rowsAt(reach, shape)) {
       if (w < 1e-9) continue;
-      a += w * alike[r];
-      b += w * warmer[r];
+      a += w * Math.log(alike[r]);
+      b += w * Math.log(warmer[r]);
     }
     if (!Number.isFinite(a)) return Infinity;
     // One wall warmer warms the mean by half of it.
-    const slope = Number.isFinite(b) ? (Math.log(b / a) / WARMER) * 2 : 0;
-    return a * Math.exp(slope * (wall - this.wall));
+    const slope = Number.isFinite(b) ? ((b - a) / WARMER) * 2 : 0;
+    return Math.exp(a + slope * (wall - this.wall));
   }
 }
 

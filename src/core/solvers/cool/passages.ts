@@ -1,5 +1,5 @@
 import type { CoolingLine } from '../../model/cooling';
-import type { Pipe } from './pipe';
+import type { Pipe } from './pipeFlow';
 
 /** Drawn plastic tube. */
 const HOSE_ROUGHNESS = 2e-6;
