@@ -33,9 +33,9 @@ export interface Station {
 
 const COS = Array.from({ length: RING_POINTS }, (_, j) => Math.cos((2 * Math.PI * (j + 0.5)) / RING_POINTS));
 const SIN = Array.from({ length: RING_POINTS }, (_, j) => Math.sin((2 * Math.PI * (j + 0.5)) / RING_POINTS));
-/** Lengths of a bore over the cells around it. */
+/** Length of a station over the width of the cells around the part. */
 const STEP = 0.5;
-/** A cylinder in cells so wide that this share of it is not told apart is treated as a line. */
+/** W/(m2 K): a film that may be divided by. */
 const LEAST_FILM = 1e-3;
 
 /**
