@@ -1,7 +1,7 @@
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
-import { locate } from '@/core/grid/mouldGrid';
+import { locate } from '@/core/grid/mouldAxes';
 import { sequential } from './colour';
 
 /** Temperatures of the mould block: planes between its cells [m] and a value a cell, x fastest; NaN in the cavity. */

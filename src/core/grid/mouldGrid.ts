@@ -1,6 +1,8 @@
 import type { Bounds, Vec3 } from '../geometry/mesh';
 import { UnionFind } from '../numerics/unionFind';
 import type { FineGrid } from './grid';
+import { axesOf, locate, nCells, type Axis } from './mouldAxes';
+import { absorbed, type Links } from './mouldSlivers';
 
 /**
  * Cells of the mould block: fine cells of the part joined in cubes where the part is, wider and wider ones from
@@ -37,12 +39,6 @@ export interface MouldGrid {
 /** Fine cells along the edge of a cell around the part; more when the block would get too many cells. */
 const CUBE = 4;
 const MOST_CELLS = 350_000;
-/** Each cell away from part and channels is at most this much wider than the one before it. */
-const GROWTH = 1.35;
-const WIDEST = 8;
-/** On the way to the channels cells hardly grow: bores are told apart from the cells there. */
-const SLOW_GROWTH = 1.05;
-const WIDEST_AT_BORES = 1.25;
 /** A piece with less of its cell than this is absorbed by its neighbour. */
 const SLIVER = 0.1;
 /** Steel shares and apertures below this are none. */
@@ -64,78 +60,9 @@ export function buildMouldGrid(fine: FineGrid, block: Bounds, part: Bounds, bore
       throw new BlockError('The mould block does not hold the part.', 'Make the block larger, or move it.');
   let cube = CUBE;
   let axes = axesOf(fine, block, bores, cube);
-  while (cells(axes) > MOST_CELLS && cube < 32) axes = axesOf(fine, block, bores, (cube += 2));
+  while (nCells(axes) > MOST_CELLS && cube < 32) axes = axesOf(fine, block, bores, (cube += 2));
   return new Builder(fine, axes, cube * fine.lattice.spacing).build();
 }
-
-/** Planes along an axis; `fineFrom[c]` is the first fine layer of cell c, -1 for cells beyond the fine lattice. */
-interface Axis {
-  planes: Float64Array;
-  fineFrom: Int32Array;
-  fineTo: Int32Array;
-}
-
-const cells = (axes: Axis[]) => axes.reduce((n, a) => n * a.fineFrom.length, 1);
-
-function axesOf({ lattice }: FineGrid, block: Bounds, bores: Bounds | null, cube: number): [Axis, Axis, Axis] {
-  const counts = [lattice.nx, lattice.ny, lattice.nz];
-  const axis = (d: number) => {
-    const near: [number, number] = bores ? [bores.min[d], bores.max[d]] : [Infinity, -Infinity];
-    return axisOf(lattice.origin[d], lattice.spacing, counts[d], [block.min[d], block.max[d]], near, cube);
-  };
-  return [axis(0), axis(1), axis(2)];
-}
-
-function axisOf(
-  origin: number,
-  a: number,
-  count: number,
-  [low, high]: [number, number],
-  near: [number, number],
-  cube: number,
-): Axis {
-  // A face of the block that cuts the fine lattice moves onto its nearest plane.
-  const snap = (x: number) => Math.min(count, Math.max(0, Math.round((x - origin) / a)));
-  const [first, last] = [snap(low), snap(high)];
-  const inner: number[] = [];
-  for (let k = first; k < last; k += cube) inner.push(k);
-  inner.push(last);
-  const at = (k: number) => origin + k * a;
-  const below = first > 0 ? [] : graded(at(first) - low, cube * a, at(first) - near[0]);
-  const above = last < count ? [] : graded(high - at(last), cube * a, near[1] - at(last));
-  const planes: number[] = [];
-  let x = at(first) - below.reduce((s, w) => s + w, 0);
-  for (const w of below.slice().reverse()) {
-    planes.push(x);
-    x += w;
-  }
-  inner.forEach((k) => planes.push(at(k)));
-  x = at(last);
-  for (const w of above) planes.push((x += w));
-  const n = planes.length - 1;
-  const [fineFrom, fineTo] = [new Int32Array(n).fill(-1), new Int32Array(n).fill(-1)];
-  for (let c = 0; c + 1 < inner.length; c++) {
-    fineFrom[below.length + c] = inner[c];
-    fineTo[below.length + c] = inner[c + 1];
-  }
-  return { planes: Float64Array.from(planes), fineFrom, fineTo };
-}
-
-/** Widths of cells that fill `length` from cells of `first` on: slowly growing as far as `slow`, then quickly. */
-export function graded(length: number, first: number, slow = 0): number[] {
-  if (!(length > 1e-9)) return [];
-  const widths: number[] = [];
-  let sum = 0;
-  let w = first;
-  while (sum < length) {
-    w = sum < slow ? Math.min(w * SLOW_GROWTH, WIDEST_AT_BORES * first) : Math.min(w * GROWTH, WIDEST * first);
-    widths.push(w);
-    sum += w;
-  }
-  return widths.map((x) => (x * length) / sum);
-}
-
-type Links = Pick<MouldGrid, 'linkFrom' | 'linkTo' | 'linkAxis' | 'linkArea' | 'outer'>;
 
 class Builder {
   private readonly idOf: Int32Array;
@@ -143,8 +70,8 @@ class Builder {
   private readonly nodeOf: Int32Array;
   /** Node of each fine cell in cells that hold some of the part, by cell; null elsewhere. */
   private readonly pieces = new Map<number, Int32Array>();
-  private readonly cellOf: number[] = [];
-  private readonly volume: number[] = [];
+  private cellOf: number[] = [];
+  private volume: number[] = [];
 
   constructor(
     private readonly fine: FineGrid,
@@ -194,65 +121,16 @@ class Builder {
     };
   }
 
-  /**
-   * Pieces with hardly any steel go to the neighbour they share most area with, or away when they have none: heat
-   * that comes into a sliver could leave it only at absurd temperatures.
-   */
+  /** See `absorbed`; renames nodes wherever they are named. */
   private absorbSlivers(links: Links): Links {
-    const n = this.cellOf.length;
-    const { linkFrom, linkTo, linkArea } = links;
-    const most = new Float64Array(n);
-    const host = new Int32Array(n).fill(-1);
-    const sliver = Uint8Array.from({ length: n }, (_, i) =>
-      this.volume[i] < SLIVER * this.wholeVolume(this.cellOf[i]) ? 1 : 0,
-    );
-    for (let l = 0; l < linkFrom.length; l++)
-      for (const [i, j] of [
-        [linkFrom[l], linkTo[l]],
-        [linkTo[l], linkFrom[l]],
-      ])
-        if (sliver[i] && (!sliver[j] || this.volume[j] > this.volume[i]) && linkArea[l] > most[i]) {
-          most[i] = linkArea[l];
-          host[i] = j;
-        }
-    // Hosts may be slivers themselves, but larger ones: every chain ends.
-    const rootOf = (i: number): number => (sliver[i] ? (host[i] < 0 ? -1 : rootOf(host[i])) : i);
-    const number = new Int32Array(n).fill(-1);
-    let kept = 0;
-    for (let i = 0; i < n; i++) if (!sliver[i]) number[i] = kept++;
-    const volume = new Float64Array(kept);
-    const cellOf = new Int32Array(kept);
-    const now = Int32Array.from({ length: n }, (_, i) => {
-      const root = rootOf(i);
-      if (root < 0) return -1;
-      volume[number[root]] += this.volume[i];
-      if (root === i) cellOf[number[i]] = this.cellOf[i];
-      return number[root];
-    });
+    const sliver = Uint8Array.from(this.volume, (v, i) => (v < SLIVER * this.wholeVolume(this.cellOf[i]) ? 1 : 0));
+    const { now, hosts, volume, links: left } = absorbed(this.volume, sliver, links);
     const renamed = (i: number) => (i < 0 ? -1 : now[i]);
     for (const piece of this.pieces.values()) piece.forEach((i, s) => (piece[s] = renamed(i)));
     this.nodeOf.forEach((i, c) => (this.nodeOf[c] = renamed(i)));
-    this.cellOf.length = 0;
-    cellOf.forEach((c) => this.cellOf.push(c));
-    this.volume.length = 0;
-    volume.forEach((v) => this.volume.push(v));
-    const sums = new Map<number, { axis: number; area: number }>();
-    for (let l = 0; l < linkFrom.length; l++) {
-      const [i, j] = [now[linkFrom[l]], now[linkTo[l]]];
-      if (i < 0 || j < 0 || i === j) continue;
-      const key = Math.min(i, j) * kept + Math.max(i, j);
-      const sum = sums.get(key);
-      if (sum) sum.area += linkArea[l];
-      else sums.set(key, { axis: links.linkAxis[l], area: linkArea[l] });
-    }
-    const keys = [...sums.keys()];
-    return {
-      linkFrom: Int32Array.from(keys, (k) => Math.floor(k / kept)),
-      linkTo: Int32Array.from(keys, (k) => k % kept),
-      linkAxis: Uint8Array.from(sums.values(), (x) => x.axis),
-      linkArea: Float64Array.from(sums.values(), (x) => x.area),
-      outer: links.outer.flatMap((o) => (now[o.node] < 0 ? [] : [{ ...o, node: now[o.node] }])),
-    };
+    this.cellOf = hosts.map((i) => this.cellOf[i]);
+    this.volume = volume;
+    return left;
   }
 
   /** Fine layers of a cell: first ones and counts; null for a cell beyond the fine lattice. */
@@ -467,16 +345,4 @@ function within(count: Vec3, d: number, layer: number, e: number, p: number, f: 
   at[e] = p;
   at[f] = q;
   return at[0] + count[0] * (at[1] + count[1] * at[2]);
-}
-
-/** Index of the interval that holds x; -1 outside. */
-export function locate(planes: ArrayLike<number>, x: number): number {
-  if (!(x >= planes[0]) || x > planes[planes.length - 1]) return -1;
-  let [low, high] = [0, planes.length - 1];
-  while (high - low > 1) {
-    const middle = (low + high) >> 1;
-    if (planes[middle] <= x) low = middle;
-    else high = middle;
-  }
-  return low;
 }

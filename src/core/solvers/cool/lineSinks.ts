@@ -1,6 +1,7 @@
 import type { Vec3 } from '../../geometry/mesh';
 import { frameOn } from '../../geometry/vec';
-import { locate, type MouldGrid } from '../../grid/mouldGrid';
+import { locate } from '../../grid/mouldAxes';
+import type { MouldGrid } from '../../grid/mouldGrid';
 import { RING_POINTS, ringAnswer, splineWeights } from './ringKernel';
 import type { Circuit, CircuitElement } from './circuit';
 
