@@ -1,5 +1,5 @@
-import type { Bounds, TriangleMesh, Vec3 } from '../geometry/mesh';
-import { SurfaceTree } from '../geometry/surfaceTree';
+import type { Bounds, Vec3 } from '../geometry/mesh';
+import type { SurfaceTree } from '../geometry/surfaceTree';
 import type { Cooling, CoolingLine } from '../model/cooling';
 import { alongLine, circuitOf, JOINED, type CircuitFault } from '../solvers/cool/circuit';
 import { runCoolant } from '../solvers/cool/coolant';
@@ -72,8 +72,8 @@ function noFlow({ lines }: Cooling, faults: readonly CircuitFault[]): CircuitFau
 
 const at = ({ from, to }: CoolingLine, s: number): Vec3 => from.map((x, d) => x + s * (to[d] - x)) as Vec3;
 
-/** Where bores lie against the cavity, each other, the faces of the block and what is to stay clear. */
-export function checkClearances(cooling: Cooling, mesh: TriangleMesh, part: Bounds, block: Bounds): CoolingFinding[] {
+/** Where bores lie against the cavity (`tree` of its surface), each other, the faces of the block and what is to stay clear. */
+export function checkClearances(cooling: Cooling, tree: SurfaceTree, part: Bounds, block: Bounds): CoolingFinding[] {
   const findings: CoolingFinding[] = [];
   const add = (
     severity: CoolingFinding['severity'],
@@ -92,7 +92,6 @@ export function checkClearances(cooling: Cooling, mesh: TriangleMesh, part: Boun
       'The mould block does not hold the part.',
       'Make the block larger, or let it size itself.',
     );
-  const tree = new SurfaceTree(mesh);
   const bores = cooling.lines.filter((l) => l.kind.as !== 'hose' && lineLength(l) > JOINED);
   for (const line of bores) {
     toCavity(line, tree, add);

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { boundsOf, type Vec3 } from '../geometry/mesh';
+import { SurfaceTree } from '../geometry/surfaceTree';
 import { defaultCooling, type Cooling, type CoolingLine } from '../model/cooling';
 import { prism } from '../../../verification/shapes';
 import { blockOf, boxHolds } from './block';
@@ -17,6 +18,7 @@ const plate = prism(
   0,
   0.003,
 );
+const PLATE_TREE = new SurfaceTree(plate);
 const part = boundsOf(plate.positions);
 const block = blockOf(defaultCooling(), part);
 const laidOut = (patch: Partial<ReturnType<typeof DEFAULT_PLAN>> = {}): Cooling => {
@@ -38,7 +40,7 @@ describe('layout', () => {
     (patch) => {
       const c = laidOut(patch);
       expect(checkCircuits(c)).toEqual([]);
-      expect(checkClearances(c, plate, part, block)).toEqual([]);
+      expect(checkClearances(c, PLATE_TREE, part, block)).toEqual([]);
       for (const l of c.lines.filter((x) => x.kind.as !== 'hose'))
         for (const p of [l.from, l.to]) expect(boxHolds(block, p, -1e-9)).toBe(true);
     },
@@ -64,7 +66,7 @@ describe('layout', () => {
 
 describe('clearances', () => {
   const found = (line: CoolingLine, patch: Partial<Cooling> = {}) =>
-    checkClearances({ ...defaultCooling(), lines: [line], ...patch }, plate, part, block);
+    checkClearances({ ...defaultCooling(), lines: [line], ...patch }, PLATE_TREE, part, block);
   it('a circuit through the cavity is a problem with its place', () => {
     const [first] = found(channel([-0.08, 0, 0.0015], [0.08, 0, 0.0015]));
     expect(first).toMatchObject({ severity: 'problem', kind: 'cavity', line: 'X1' });
@@ -85,14 +87,14 @@ describe('clearances', () => {
     const one = channel([-0.08, 0, -0.02], [0.08, 0, -0.02]);
     const across = (z: number) => ({ ...channel([0, -0.06, z], [0, 0.06, z]), id: 'X2' });
     const both = (z: number) =>
-      checkClearances({ ...defaultCooling(), lines: [one, across(z)] }, plate, part, block).map((f) => f.kind);
+      checkClearances({ ...defaultCooling(), lines: [one, across(z)] }, PLATE_TREE, part, block).map((f) => f.kind);
     expect(both(-0.025)).toContain('crossing');
     expect(both(-0.03)).toContain('close');
     expect(both(-0.036)).toEqual([]);
   });
   it('a block that does not hold the part is told', () => {
     const small = { min: [-0.03, -0.05, -0.05] as Vec3, max: [0.1, 0.1, 0.05] as Vec3 };
-    expect(checkClearances(defaultCooling(), plate, part, small)[0].kind).toBe('block');
+    expect(checkClearances(defaultCooling(), PLATE_TREE, part, small)[0].kind).toBe('block');
   });
 });
 

@@ -1,6 +1,7 @@
 import { blockOf } from '../cooling/block';
 import { checkCircuits, checkClearances, type CoolingFinding } from '../cooling/check';
 import { boundsOf, type TriangleMesh } from '../geometry/mesh';
+import { SurfaceTree } from '../geometry/surfaceTree';
 import type { Inputs } from '../model/study';
 import { feedPlaces } from './mould';
 import type { Problem } from './problem';
@@ -24,7 +25,7 @@ export function clearanceProblems(inputs: Inputs, mesh: TriangleMesh): Problem[]
   const { cooling } = inputs;
   if (!cooling) return [];
   const part = boundsOf(mesh.positions);
-  return checkClearances(cooling, mesh, part, blockOf(cooling, part, feedPlaces(inputs)))
+  return checkClearances(cooling, new SurfaceTree(mesh), part, blockOf(cooling, part, feedPlaces(inputs)))
     .filter(severe)
     .map(problemOf);
 }

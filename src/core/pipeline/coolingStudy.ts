@@ -2,6 +2,7 @@ import { blockOf } from '../cooling/block';
 import { checkClearances } from '../cooling/check';
 import { layOutChannels, withLayout } from '../cooling/layout';
 import { boundsOf, type TriangleMesh } from '../geometry/mesh';
+import { SurfaceTree } from '../geometry/surfaceTree';
 import type { CoolingAim } from '../model/coolingAsk';
 import type { Cooling, LayoutPlan } from '../model/cooling';
 import type { Inputs } from '../model/study';
@@ -63,6 +64,7 @@ export async function coolingStudy(
   const grid = await makeGrid(whole, key, inputs, ctx);
   if ('message' in grid) return { status: 'refused', message: grid.message, remedy: grid.likely };
   const part = boundsOf(whole.positions);
+  const tree = new SurfaceTree(whole);
   const laid = (next: LayoutPlan): Cooling => {
     const cooling = study.cooling as Cooling;
     const block = blockOf(cooling, part, feedPlaces(study));
@@ -77,7 +79,7 @@ export async function coolingStudy(
     if (known) return known;
     const cooling = laid(next);
     const block = blockOf(cooling, part, feedPlaces(study));
-    if (checkClearances(cooling, whole, part, block).some((f) => f.severity === 'problem')) return null;
+    if (checkClearances(cooling, tree, part, block).some((f) => f.severity === 'problem')) return null;
     const quiet: StageContext = {
       signal: ctx.signal,
       checkpoint: () => ctx.checkpoint(),

@@ -3,6 +3,7 @@ import { networkAlone, expectedHeat, type AloneResult } from '@/core/cooling/alo
 import { blockOf } from '@/core/cooling/block';
 import { checkCircuits, checkClearances, type CoolingFinding } from '@/core/cooling/check';
 import { boundsOf, type Bounds, type TriangleMesh } from '@/core/geometry/mesh';
+import { SurfaceTree } from '@/core/geometry/surfaceTree';
 import type { Cooling } from '@/core/model/cooling';
 import type { Inputs } from '@/core/model/study';
 import { meshWithCopies } from '@/core/pipeline/copies';
@@ -55,9 +56,12 @@ export function useNetwork(): AloneResult | null {
 export function useCoolingCheck(): CoolingFinding[] {
   const cooling = useStudy((s) => presentVariant(s).inputs.cooling);
   const space = useMouldSpace();
+  const mesh = space?.mesh ?? null;
+  // The surface stays while lines are changed.
+  const tree = useMemo(() => (mesh ? new SurfaceTree(mesh) : null), [mesh]);
   return useMemo(() => {
     if (!cooling) return [];
     const own = checkCircuits(cooling);
-    return space ? [...own, ...checkClearances(cooling, space.mesh, space.part, space.block)] : own;
-  }, [cooling, space]);
+    return space && tree ? [...own, ...checkClearances(cooling, tree, space.part, space.block)] : own;
+  }, [cooling, space, tree]);
 }
