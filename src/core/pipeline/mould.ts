@@ -35,7 +35,8 @@ export type MouldOutcome = { status: 'settled'; mould: Mould } | { status: 'fail
 
 /** Places of the feed that have to lie in the block. */
 export function feedPlaces(inputs: Inputs): Vec3[] {
-  if (!inputs.feed || !inputs.gates.length) return [];
+  const { feed, gates } = inputs;
+  if (!feed || !gates.length || (feed.layout === 'drawn' && !feed.lines?.length)) return [];
   const { points, segments } = feedOf(inputs, 0);
   // The sprue goes up to the nozzle, which is not in the block.
   return segments.filter((s) => !s.id.startsWith('S')).flatMap((s) => [points[s.from], points[s.to]]);

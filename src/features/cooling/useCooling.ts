@@ -49,7 +49,15 @@ export function useNetwork(): AloneResult | null {
     if (!part || !resolveResin(inputs) || !resolveMachine(inputs, part.size)) return 0;
     return expectedHeat(resolveSettings(inputs, part.size));
   }, [inputs, part]);
-  return useMemo(() => (cooling ? networkAlone(cooling, heat) : null), [cooling, heat]);
+  return useMemo(() => (cooling ? networkOf(cooling, heat) : null), [cooling, heat]);
+}
+
+/** Several panels show the same network: it is solved once. */
+let solved: { cooling: Cooling; heat: number; result: AloneResult | null } | null = null;
+function networkOf(cooling: Cooling, heat: number): AloneResult | null {
+  if (solved?.cooling !== cooling || solved.heat !== heat)
+    solved = { cooling, heat, result: networkAlone(cooling, heat) };
+  return solved.result;
 }
 
 /** What is wrong or close with circuits and bores. */
