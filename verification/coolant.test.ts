@@ -13,7 +13,7 @@ import {
   pressureDrop,
   reynoldsOf,
   swameeJain,
-} from '@/core/solvers/cool/pipeFlow';
+} from '@/core/solvers/cool/friction';
 import reference from './reference/cooling.json';
 
 const stateOf = (fluid: string, celsius: number): CoolantState =>

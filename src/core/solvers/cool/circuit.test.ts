@@ -5,7 +5,7 @@ import type { Vec3 } from '../../geometry/mesh';
 import { defaultCooling, type Cooling, type CoolingLine, type LineKind } from '../../model/cooling';
 import { circuitOf } from './circuit';
 import { halfBore } from './passages';
-import { bendLoss, stepLoss } from './pipeFlow';
+import { bendLoss, stepLoss } from './friction';
 
 const line = (id: string, from: Vec3, to: Vec3, kind: LineKind = { as: 'channel' }): CoolingLine => ({
   id,

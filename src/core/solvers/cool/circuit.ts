@@ -4,7 +4,7 @@ import { glycolLaw, lawOf, waterLaw, type CoolantLaw } from '../../material/cool
 import type { CoolantChoice, Cooling, CoolingLine, Supply } from '../../model/cooling';
 import type { PumpElement } from './network';
 import { boreOf, isWell, lineLength, passagesOf } from './passages';
-import { bendLoss, stepLoss, type Pipe } from './pipeFlow';
+import { bendLoss, stepLoss, type Pipe } from './friction';
 
 /** Ends nearer than this are joined, m. */
 export const JOINED = 5e-4;

@@ -2,7 +2,7 @@ import type { FrictionLaw } from '../../model/cooling';
 import { format } from '../../units/units';
 import type { Circuit, CircuitElement, CircuitFault } from './circuit';
 import { dropOf, solveNetwork, type FlowElement, type NetworkFlow } from './network';
-import { filmCoefficient, frictionFactor, prandtl, regimeOf, reynoldsOf, nusselt, type Regime } from './pipeFlow';
+import { filmCoefficient, frictionFactor, prandtl, regimeOf, reynoldsOf, nusselt, type Regime } from './friction';
 
 /** What the coolant does in one stretch. SI; along its flow. */
 export interface StretchState {

@@ -2,7 +2,7 @@ import type { CoolingLine, LineKind } from '../../model/cooling';
 import { alongLine, type Circuit } from './circuit';
 import type { CoolantResult, StretchState } from './coolant';
 import type { LineSinks, Station } from './lineSinks';
-import type { Regime } from './pipeFlow';
+import type { Regime } from './friction';
 
 const MOST_STEPS = 24;
 

@@ -1,6 +1,6 @@
 import type { CoolantState } from '../../material/coolantLaw';
 import type { FrictionLaw, Pump } from '../../model/cooling';
-import { pressureDrop, type Pipe } from './pipeFlow';
+import { pressureDrop, type Pipe } from './friction';
 
 /** Pipes one after the other between two nodes. */
 export interface FlowElement {

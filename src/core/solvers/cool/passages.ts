@@ -1,5 +1,5 @@
 import type { CoolingLine } from '../../model/cooling';
-import type { Pipe } from './pipeFlow';
+import type { Pipe } from './friction';
 
 /** Drawn plastic tube. */
 const HOSE_ROUGHNESS = 2e-6;
