@@ -7,10 +7,9 @@ import { buildPressureGrid } from '@/core/grid/pressureGrid';
 import { wallSides } from '@/core/grid/wallSides';
 import { stressForm } from '@/core/material/stressForm';
 import { defaultCooling, type Cooling, type CoolingLine } from '@/core/model/cooling';
-import { facetCorners } from '@/core/partmaps/surface';
 import { plainContext } from '@/core/pipeline/stage';
 import { circuitOf } from '@/core/solvers/cool/circuit';
-import type { FaceContact } from '@/core/solvers/cool/mouldField';
+import { facetsOf, type FaceContact } from '@/core/solvers/cool/mouldField';
 import { PartHeat } from '@/core/solvers/cool/partHeat';
 import { PartSource } from '@/core/solvers/cool/partSource';
 import { runCool, type CoolResult } from '@/core/solvers/cool/stage';
@@ -73,19 +72,12 @@ async function settle(
     feed: [],
     start: 305,
   });
-  const { surface } = sides;
   const outcome = await runCool(
     {
       mould,
       metals: { conductivity: new Float64Array(mould.n).fill(32), capacity: new Float64Array(mould.n).fill(3.6e6) },
       contacts,
-      facets: {
-        n: surface.n,
-        areas: surface.areas,
-        centroids: surface.centroids,
-        normals: surface.normals,
-        corners: facetCorners(surface.mesh),
-      },
+      facets: facetsOf(sides.surface),
       source,
       circuit: circuitOf(cooling),
       friction: 'churchill',

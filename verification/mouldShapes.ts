@@ -3,10 +3,10 @@ import { boundsOf, type TriangleMesh } from '@/core/geometry/mesh';
 import { buildFineGrid } from '@/core/grid/grid';
 import { latticeOver } from '@/core/grid/lattice';
 import { buildMouldGrid } from '@/core/grid/mouldGrid';
-import { facetCorners, mapSurface } from '@/core/partmaps/surface';
+import { mapSurface } from '@/core/partmaps/surface';
 import type { Circuit } from '@/core/solvers/cool/circuit';
 import { LineSinks } from '@/core/solvers/cool/lineSinks';
-import { MouldField, type FaceContact, type HeatSource } from '@/core/solvers/cool/mouldField';
+import { facetsOf, MouldField, type FaceContact, type HeatSource } from '@/core/solvers/cool/mouldField';
 import { boreOf } from '@/core/solvers/cool/passages';
 
 /** Bores of a test without a network: straight, with a coolant of one temperature. */
@@ -55,8 +55,7 @@ export function solveBlock(b: Block) {
     b.fineIn ?? boundsOf(b.bores.flatMap((x) => [...x.from, ...x.to])),
   );
   const surface = mapSurface(b.mesh, grid.spacing / 2);
-  const { n, areas, centroids, normals } = surface;
-  const facets = { n, areas, centroids, normals, corners: facetCorners(surface.mesh) };
+  const facets = facetsOf(surface);
   const metals = {
     conductivity: new Float64Array(grid.n).fill(b.conductivity),
     capacity: new Float64Array(grid.n).fill(3.6e6),

@@ -3,7 +3,7 @@ import type { SurfaceTree } from '../geometry/surfaceTree';
 import type { Cooling, CoolingLine } from '../model/cooling';
 import { alongLine, circuitOf, JOINED, type CircuitFault } from '../solvers/cool/circuit';
 import { runCoolant } from '../solvers/cool/coolant';
-import { isWell, lineLength } from '../solvers/cool/passages';
+import { lineLength } from '../solvers/cool/passages';
 import { format } from '../units/units';
 import { boxHolds } from './block';
 import { metalOf } from './metals';
@@ -239,7 +239,3 @@ function betweenSegments(a: CoolingLine, b: CoolingLine): { off: number; s: numb
   s = clamp((uv * t - uw) / uu);
   return { off: Math.hypot(...w.map((x, d) => x + s * u[d] - t * v[d])), s };
 }
-
-/** True for wells whose foot has lost its channel. */
-export const isLooseWell = (line: CoolingLine, lines: readonly CoolingLine[]): boolean =>
-  isWell(line) && !lines.some((l) => l.kind.as === 'channel' && alongLine(l, line.from).off < JOINED);

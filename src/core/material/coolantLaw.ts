@@ -49,9 +49,6 @@ export function halfGlycolAt(temperature: number): CoolantState {
   };
 }
 
-/** Largest share of glycol by mass that the mixing rule covers. */
-export const MOST_GLYCOL = 0.6;
-
 /**
  * Water with a share of glycol by mass, 0 to 0.6: density, specific heat, conductivity and the logarithm of the
  * viscosity straight between water and the half mixture. An estimate; exact at both.

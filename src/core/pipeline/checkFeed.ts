@@ -141,7 +141,6 @@ function thinness(runner: Section, gate: Section): [number, number] {
   return [least(runner), least(gate)];
 }
 
-/** No runner may be thinner than the gate behind it: the gate must be the narrowest place. */
 /** Runners that leave a point in the same direction would lie one in the other. */
 function checkOverlaps(inputs: Inputs, add: Add): void {
   const gates = allGates(inputs);
@@ -171,6 +170,7 @@ function checkOverlaps(inputs: Inputs, add: Add): void {
 /** Runners that part by less than this have no steel between them, rad. */
 const TOO_CLOSE = (8 * Math.PI) / 180;
 
+/** No runner may be thinner than the gate behind it: the gate must be the narrowest place. */
 function checkWidths(inputs: Inputs, add: Add): void {
   const gates = allGates(inputs);
   const network = layOut(inputs.feed as NonNullable<Inputs['feed']>, gates, 0);

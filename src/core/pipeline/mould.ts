@@ -1,5 +1,5 @@
 import { blockOf } from '../cooling/block';
-import { metalOf, metalsOnGrid } from '../cooling/metals';
+import { metalsOnGrid } from '../cooling/metals';
 import { cutSegments } from '../feed/network';
 import { boundsOf, type Bounds, type TriangleMesh, type Vec3 } from '../geometry/mesh';
 import { BlockError, buildMouldGrid } from '../grid/mouldGrid';
@@ -9,9 +9,8 @@ import { ATMOSPHERE, specificVolume } from '../material/pvt';
 import { stressForm } from '../material/stressForm';
 import type { Cooling } from '../model/cooling';
 import type { Inputs } from '../model/study';
-import { facetCorners } from '../partmaps/surface';
 import { circuitOf, type Circuit } from '../solvers/cool/circuit';
-import type { FaceContact } from '../solvers/cool/mouldField';
+import { facetsOf, type FaceContact } from '../solvers/cool/mouldField';
 import { PartSource, type FeedPiece } from '../solvers/cool/partSource';
 import { runCool, surfaceRange, type CoolInput, type CoolResult } from '../solvers/cool/stage';
 import { thermalTables } from '../solvers/fill/thermalTables';
@@ -91,19 +90,12 @@ export async function settleMould(
     feed: coldFeed(inputs, settings),
     start: coolest + LEAST_START,
   });
-  const { surface } = sides;
   const circuit = circuitOf(cooling);
   const input: CoolInput = {
     mould,
     metals: metalsOnGrid(mould, cooling, bodies),
     contacts: contactsOf(cooling),
-    facets: {
-      n: surface.n,
-      areas: surface.areas,
-      centroids: surface.centroids,
-      normals: surface.normals,
-      corners: facetCorners(surface.mesh),
-    },
+    facets: facetsOf(sides.surface),
     source,
     circuit,
     friction: cooling.friction,
@@ -148,6 +140,3 @@ function coldFeed(inputs: Inputs, settings: FillSettings): FeedPiece[] {
       shape: 3,
     }));
 }
-
-export const knownMetals = (cooling: Cooling): boolean =>
-  metalOf(cooling.steel) !== undefined && cooling.inserts.every((i) => metalOf(i.metal) !== undefined);

@@ -23,9 +23,6 @@ import type { StageContext } from './stage';
 /** Bumped whenever the same inputs give other numbers. */
 export const SOLVER_VERSION = 'cool-1';
 
-/** Steps over the whole volume: the front should cross about one node per step. */
-export const STEPS: Record<Inputs['detail'], number> = { quick: 32, normal: 80, fine: 120 };
-
 export interface GridResult {
   fine: FineGrid;
   grid: PressureGrid;

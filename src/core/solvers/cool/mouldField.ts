@@ -1,6 +1,7 @@
 import type { MouldGrid } from '../../grid/mouldGrid';
 import { splitRows, type SparseMatrix } from '../../numerics/csr';
 import { CompiledMultigrid } from '../../numerics/compiledMultigrid';
+import { facetCorners, type MapSurface } from '../../partmaps/surface';
 import type { LineSinks } from './lineSinks';
 
 /** What the mould is made of at each node: W/(m K) and J/(m3 K). */
@@ -25,6 +26,15 @@ export interface Facets {
   /** Three corners each, 9 numbers. */
   corners: Float64Array;
 }
+
+/** The facets of a surface. */
+export const facetsOf = ({ n, areas, centroids, normals, mesh }: MapSurface): Facets => ({
+  n,
+  areas,
+  centroids,
+  normals,
+  corners: facetCorners(mesh),
+});
 
 /** What comes to each facet from the part over a cycle, on average. */
 export interface HeatSource {
@@ -281,13 +291,13 @@ export class MouldField {
       for (let k = behind.start[f]; k < behind.start[f + 1]; k++)
         extra[behind.node[k]] += (behind.share[k] / covered[f]) * Math.max(0, slopes[f]);
     if (dt !== null) for (let i = 0; i < grid.n; i++) extra[i] += (metals.capacity[i] * grid.volume[i]) / dt;
-    // A block that nothing cools would have no one temperature.
-    const least = 1e-12 * conductance.reduce((s, g) => s + g, 0);
     if (
       this.diagonalUsed &&
       extra.every((x, i) => Math.abs(x - (this.diagonalUsed as Float64Array)[i]) <= 0.2 * diagonal[i])
     )
       return;
+    // A block that nothing cools would have no one temperature.
+    const least = 1e-12 * conductance.reduce((s, g) => s + g, 0);
     diagonal.set(extra);
     for (let i = 0; i < grid.n; i++) diagonal[i] += least / grid.n;
     for (let l = 0; l < conductance.length; l++) {
