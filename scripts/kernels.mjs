@@ -12,7 +12,7 @@ const root = fileURLToPath(new URL('..', import.meta.url));
 export async function compileKernel(name) {
   const { error, stderr, binary } = await asc
     .main(
-      [`assembly/${name}.ts`, '-O3', '--noAssert', '--runtime', 'stub', '--importMemory', '--outFile', 'kernel.wasm'],
+      [`assembly/${name}.ts`, '-O3', '--noAssert', '--enable', 'simd', '--runtime', 'stub', '--importMemory', '--outFile', 'kernel.wasm'],
       { baseDir: root, writeFile: (_file, contents) => (compileKernel.binary = contents) },
     )
     .then((result) => ({ ...result, binary: compileKernel.binary }));
@@ -23,6 +23,7 @@ export async function compileKernel(name) {
 /** Where each kernel is embedded, and under which name. */
 const KERNELS = {
   multigrid: ['src/core/numerics/multigridKernel.ts', 'MULTIGRID_KERNEL'],
+  elastic: ['src/core/solvers/warp/elasticKernel.ts', 'ELASTIC_KERNEL'],
   columns: ['src/core/solvers/fill/columnsKernel.ts', 'COLUMNS_KERNEL'],
 };
 

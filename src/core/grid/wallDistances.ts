@@ -11,6 +11,8 @@ export interface LineCrossings {
   at: Float64Array;
   /** +1 where the line leaves the solid, -1 where it enters. */
   sign: Int8Array;
+  /** Number of the triangle that is crossed. */
+  triangle: Int32Array;
 }
 
 /**
@@ -19,15 +21,30 @@ export interface LineCrossings {
  * surface is crossed an even number of times.
  */
 export function lineCrossings(mesh: TriangleMesh, lattice: Lattice, axis: 0 | 1 | 2): LineCrossings {
-  const { origin, spacing } = lattice;
   const size = [lattice.nx, lattice.ny, lattice.nz];
+  const places = (d: number) => Float64Array.from({ length: size[d % 3] }, (_, i) => i);
+  return crossingsOf(mesh, lattice, axis, places(axis + 1), places(axis + 2), 0.5);
+}
+
+/**
+ * The same for lines at any places `us`, `vs` (ascending, grid units less `shift`) of the two other
+ * axes.
+ */
+export function crossingsOf(
+  mesh: TriangleMesh,
+  { origin, spacing }: Lattice,
+  axis: 0 | 1 | 2,
+  us: Float64Array,
+  vs: Float64Array,
+  shift = 0,
+): LineCrossings {
   const u = (axis + 1) % 3;
   const v = (axis + 2) % 3;
-  const nu = size[u];
-  const nv = size[v];
+  const nu = us.length;
   const lines = new Growable();
   const { positions: p, triangles: t } = mesh;
-  const coordinate = (vertex: number, d: number) => (p[3 * vertex + d] - origin[d]) / spacing - (d === axis ? 0 : 0.5);
+  const coordinate = (vertex: number, d: number) =>
+    (p[3 * vertex + d] - origin[d]) / spacing - (d === axis ? 0 : shift);
   for (let i = 0; i < t.length; i += 3) {
     const [ia, ib, ic] = [t[i], t[i + 1], t[i + 2]];
     const [au, av, aw] = [coordinate(ia, u), coordinate(ia, v), coordinate(ia, axis)];
@@ -36,22 +53,35 @@ export function lineCrossings(mesh: TriangleMesh, lattice: Lattice, axis: 0 | 1 
     const area = (bu - au) * (cv - av) - (bv - av) * (cu - au);
     if (area === 0) continue;
     const sign = area > 0 ? 1 : -1;
-    const u0 = Math.max(0, Math.ceil(Math.min(au, bu, cu)));
-    const u1 = Math.min(nu - 1, Math.floor(Math.max(au, bu, cu)));
-    const v0 = Math.max(0, Math.ceil(Math.min(av, bv, cv)));
-    const v1 = Math.min(nv - 1, Math.floor(Math.max(av, bv, cv)));
-    for (let y = v0; y <= v1; y++) {
-      for (let x = u0; x <= u1; x++) {
+    const u0 = firstFrom(us, Math.min(au, bu, cu));
+    const v0 = firstFrom(vs, Math.min(av, bv, cv));
+    const [uEnd, vEnd] = [Math.max(au, bu, cu), Math.max(av, bv, cv)];
+    for (let row = v0; row < vs.length && vs[row] <= vEnd; row++) {
+      const y = vs[row];
+      for (let column = u0; column < nu && us[column] <= uEnd; column++) {
+        const x = us[column];
         if (side(au, av, bu, bv, x, y) !== sign) continue;
         if (side(bu, bv, cu, cv, x, y) !== sign) continue;
         if (side(cu, cv, au, av, x, y) !== sign) continue;
         const s = ((x - au) * (cv - av) - (y - av) * (cu - au)) / area;
         const r = ((bu - au) * (y - av) - (bv - av) * (x - au)) / area;
-        lines.push(x + nu * y, aw + s * (bw - aw) + r * (cw - aw), sign);
+        lines.push(column + nu * row, aw + s * (bw - aw) + r * (cw - aw), sign, i / 3);
       }
     }
   }
-  return lines.sorted(axis, nu * nv);
+  return lines.sorted(axis, nu * vs.length);
+}
+
+/** The first place of an ascending list at or after x. */
+function firstFrom(list: Float64Array, x: number): number {
+  let low = 0;
+  let high = list.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (list[middle] < x) low = middle + 1;
+    else high = middle;
+  }
+  return low;
 }
 
 /** Which side of the directed edge a -> b the point lies on; never 0. */
@@ -68,9 +98,10 @@ class Growable {
   private line = new Int32Array(1 << 16);
   private at = new Float64Array(1 << 16);
   private sign = new Int8Array(1 << 16);
+  private triangle = new Int32Array(1 << 16);
   private n = 0;
 
-  push(line: number, at: number, sign: number): void {
+  push(line: number, at: number, sign: number, triangle: number): void {
     if (this.n === this.line.length) {
       const grow = <T extends Int32Array | Float64Array | Int8Array>(old: T, made: T): T => {
         made.set(old);
@@ -79,9 +110,11 @@ class Growable {
       this.line = grow(this.line, new Int32Array(2 * this.n));
       this.at = grow(this.at, new Float64Array(2 * this.n));
       this.sign = grow(this.sign, new Int8Array(2 * this.n));
+      this.triangle = grow(this.triangle, new Int32Array(2 * this.n));
     }
     this.line[this.n] = line;
     this.at[this.n] = at;
+    this.triangle[this.n] = triangle;
     this.sign[this.n++] = sign;
   }
 
@@ -92,6 +125,7 @@ class Growable {
     const end = start.slice(0, nLines);
     const at = new Float64Array(this.n);
     const sign = new Int8Array(this.n);
+    const triangle = new Int32Array(this.n);
     for (let i = 0; i < this.n; i++) {
       const line = this.line[i];
       let slot = end[line]++;
@@ -99,12 +133,14 @@ class Growable {
       while (slot > start[line] && at[slot - 1] > this.at[i]) {
         at[slot] = at[slot - 1];
         sign[slot] = sign[slot - 1];
+        triangle[slot] = triangle[slot - 1];
         slot--;
       }
       at[slot] = this.at[i];
       sign[slot] = this.sign[i];
+      triangle[slot] = this.triangle[i];
     }
-    return { axis, start, at, sign };
+    return { axis, start, at, sign, triangle };
   }
 }
 

@@ -9,7 +9,7 @@ export interface StageContext {
   checkpoint(): Promise<void>;
 }
 
-export type StageName = 'grid' | 'cool' | 'fill' | 'pack' | 'grid-error';
+export type StageName = 'grid' | 'cool' | 'fill' | 'pack' | 'warp' | 'grid-error';
 
 export interface StageProgress {
   stage: StageName;

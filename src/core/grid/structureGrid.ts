@@ -1,0 +1,319 @@
+import type { TriangleMesh, Vec3 } from '../geometry/mesh';
+import { UnionFind } from '../numerics/unionFind';
+import { CellPoints, type CellPiece } from './cellPoints';
+import { nominalWall, type Detail } from './lattice';
+import { inCells, structureLattice, type StructureLattice } from './structureLattice';
+
+/** Edge of a structural cell over the nominal wall: one quadratic element through a wall is enough. */
+export const CELL_PER_WALL: Record<Detail, number> = { quick: 1.5, normal: 1, fine: 0.75 };
+/** A piece that fills less of its cell than this is carried by a neighbour's polynomial. */
+const SLIVER = 0.1;
+
+export const NODES_PER_ELEMENT = 20;
+
+/**
+ * Cut cells with 20-node serendipity elements on a lattice. Elements are pieces of solid in a cell; nodes
+ * are shared by elements between which there is solid. Corners are nodes 0-7 (bit 0 x, bit 1 y, bit 2 z),
+ * middles of edges along x 8-11, along y 12-15, along z 16-19 (bits: the two other axes in order).
+ */
+export interface StructureGrid {
+  lattice: StructureLattice;
+  nElements: number;
+  nNodes: number;
+  /** Lattice cell of every element. */
+  cellOf: Int32Array;
+  /** 20 nodes an element. */
+  nodes: Int32Array;
+  /** 3 coordinates a node, m. */
+  position: Float64Array;
+  /** Points of element e: pointStart[e] .. pointStart[e + 1] - 1. */
+  pointStart: Int32Array;
+  /** 3 a point, -1..1 in the element's cell; beyond it for points taken over from slivers. */
+  local: Float64Array;
+  /** Volume a point stands for, m3. */
+  weight: Float64Array;
+  /** Body a point lies in; 0 is the plastic. */
+  body: Uint8Array;
+  /** Directions across the surface between two materials in elements that hold more than one body: one, or two at edges. */
+  interfaces: Map<number, Vec3[]>;
+  /** Pieces of each cell: element that carries them. A cell with more than one keeps their points. */
+  pieces: Map<number, { element: number; points: number[] | null }[]>;
+}
+
+interface Piece extends CellPiece {
+  cell: number;
+  /** Piece whose polynomial carries this one; -1 for a speck that is left out. */
+  host: number;
+}
+
+/** `bodies[0]` is the plastic, the others are inserts bonded to it. `edge` of a cell in m. */
+export function buildStructureGrid(bodies: readonly TriangleMesh[], edge: number): StructureGrid {
+  const lattice = structureLattice(bodies, edge);
+  const points = new CellPoints(...inCells(bodies, lattice));
+  const pieces: Piece[] = [];
+  const inCell = new Map<number, number[]>();
+  const { nx, ny, nz } = lattice;
+  for (let k = 0; k < nz; k++)
+    for (let j = 0; j < ny; j++)
+      for (let i = 0; i < nx; i++) {
+        const found = points.pieces(i, j, k);
+        if (!found.length) continue;
+        const cell = i + nx * (j + ny * k);
+        inCell.set(
+          cell,
+          found.map((piece) => pieces.push({ ...piece, cell, host: pieces.length }) - 1),
+        );
+      }
+  const links = linkPieces(pieces, inCell, points, lattice);
+  carrySlivers(pieces, links);
+  return numbered(pieces, inCell, links, points, lattice);
+}
+
+/** Edge of structural cells for a wall as thick as that of the plastic. */
+export const structureSpacing = (plastic: TriangleMesh, detail: Detail): number =>
+  nominalWall(plastic) * CELL_PER_WALL[detail];
+
+interface Link {
+  a: number;
+  b: number;
+  axis: number;
+}
+
+/** Pairs of pieces (a below b) with solid on the face between their cells. */
+function linkPieces(
+  pieces: readonly Piece[],
+  inCell: ReadonlyMap<number, number[]>,
+  points: CellPoints,
+  { nx, ny }: StructureLattice,
+): Link[] {
+  const links = new Map<number, Link>();
+  const stride = [1, nx, nx * ny];
+  for (const axis of [0, 1, 2] as const)
+    points.eachOpening(axis, (u, v, k) => {
+      const at = [0, 0, 0];
+      at[axis] = k;
+      at[(axis + 1) % 3] = u;
+      at[(axis + 2) % 3] = v;
+      const above = Math.floor(at[0]) * stride[0] + Math.floor(at[1]) * stride[1] + Math.floor(at[2]) * stride[2];
+      const [low, high] = [inCell.get(above - stride[axis]), inCell.get(above)];
+      if (!low || !high) return;
+      const local = (d: number, edge: number) => (d === axis ? edge : 2 * (at[d] - Math.floor(at[d])) - 1);
+      const a = nearestPiece(pieces, low, local(0, 1), local(1, 1), local(2, 1));
+      const b = nearestPiece(pieces, high, local(0, -1), local(1, -1), local(2, -1));
+      links.set(a * pieces.length + b, { a, b, axis });
+    });
+  return [...links.values()];
+}
+
+/** Of the pieces of a cell the one with a point nearest to the local place. */
+function nearestPiece(
+  pieces: readonly { local: ArrayLike<number> }[],
+  own: readonly number[],
+  x: number,
+  y: number,
+  z: number,
+): number {
+  if (own.length === 1) return own[0];
+  let best = own[0];
+  let least = Infinity;
+  for (const p of own) {
+    const { local } = pieces[p];
+    for (let i = 0; i < local.length; i += 3) {
+      const d = (local[i] - x) ** 2 + (local[i + 1] - y) ** 2 + (local[i + 2] - z) ** 2;
+      if (d < least) {
+        least = d;
+        best = p;
+      }
+    }
+  }
+  return best;
+}
+
+/**
+ * Gives slivers to the fullest neighbour, those amid slivers to their neighbour's, unless that would part the
+ * solid. Specks that touch nothing fuller are left out (host -1).
+ */
+function carrySlivers(pieces: Piece[], links: readonly Link[]): void {
+  const neighbours: number[][] = pieces.map(() => []);
+  for (const { a, b } of links) {
+    neighbours[a].push(b);
+    neighbours[b].push(a);
+  }
+  const slivers = pieces.map((_, p) => p).filter((p) => pieces[p].fill < SLIVER);
+  const whole = new UnionFind(pieces.length);
+  for (const { a, b } of links) whole.union(a, b);
+  const kept = new Set<number>();
+  for (;;) {
+    giveAway(pieces, slivers, neighbours, kept);
+    const sets = new UnionFind(pieces.length);
+    for (const { a, b } of links) if (pieces[a].host === a && pieces[b].host === b) sets.union(a, b);
+    const parting = slivers.filter((p) => {
+      if (kept.has(p) || pieces[p].host < 0 || pieces[p].fill < SLIVER / 4) return false;
+      const around = neighbours[p].filter((q) => pieces[q].host === q).map((q) => sets.find(q));
+      return around.some((r) => r !== around[0]);
+    });
+    if (!parting.length) return;
+    for (const p of parting) kept.add(p);
+  }
+}
+
+function giveAway(
+  pieces: Piece[],
+  slivers: readonly number[],
+  neighbours: readonly number[][],
+  kept: ReadonlySet<number>,
+): void {
+  for (const p of slivers) pieces[p].host = kept.has(p) ? p : -1;
+  let waiting = slivers.filter((p) => !kept.has(p));
+  while (waiting.length) {
+    const found = waiting.map((p) => {
+      const hosts = neighbours[p].map((q) => pieces[q].host).filter((h) => h >= 0);
+      return hosts.sort((g, h) => pieces[h].fill - pieces[g].fill || g - h)[0] ?? -1;
+    });
+    waiting.forEach((p, i) => (pieces[p].host = found[i]));
+    if (found.every((h) => h < 0)) return;
+    waiting = waiting.filter((p) => pieces[p].host < 0);
+  }
+}
+
+const FACES = [0, 1, 2].map((axis) => {
+  const side = (wanted: number) =>
+    Array.from({ length: NODES_PER_ELEMENT }, (_, a) => a).filter((a) => nodePlace(a)[axis] === wanted);
+  return { low: side(-1), high: side(1) };
+});
+
+/** Local coordinates of node a of an element, -1, 0 or 1. */
+export function nodePlace(a: number): Vec3 {
+  const bit = (k: number) => (k ? 1 : -1);
+  if (a < 8) return [bit(a & 1), bit(a & 2), bit(a & 4)];
+  const [first, second] = [bit(a & 1), bit(a & 2)];
+  if (a < 12) return [0, first, second];
+  return a < 16 ? [first, 0, second] : [first, second, 0];
+}
+
+function numbered(
+  pieces: readonly Piece[],
+  inCell: ReadonlyMap<number, number[]>,
+  links: readonly Link[],
+  cells: CellPoints,
+  lattice: StructureLattice,
+): StructureGrid {
+  const elementOf = new Int32Array(pieces.length).fill(-1);
+  let nElements = 0;
+  pieces.forEach((piece, p) => {
+    if (piece.host === p) elementOf[p] = nElements++;
+  });
+  const sets = new UnionFind(NODES_PER_ELEMENT * nElements);
+  for (const { a, b, axis } of links) {
+    if (elementOf[a] < 0 || elementOf[b] < 0) continue;
+    const { low, high } = FACES[axis];
+    high.forEach((node, i) =>
+      sets.union(NODES_PER_ELEMENT * elementOf[a] + node, NODES_PER_ELEMENT * elementOf[b] + low[i]),
+    );
+  }
+  const grid = laidOut(pieces, elementOf, nElements, lattice);
+  const number = new Int32Array(NODES_PER_ELEMENT * nElements).fill(-1);
+  const position: number[] = [];
+  for (let n = 0; n < number.length; n++) {
+    const root = sets.find(n);
+    if (number[root] < 0) {
+      number[root] = position.length / 3;
+      const [x, y, z] = nodePlace(n % NODES_PER_ELEMENT);
+      const corner = cornerOf(grid.cellOf[Math.floor(n / NODES_PER_ELEMENT)], lattice);
+      position.push(...[x, y, z].map((t, d) => lattice.origin[d] + lattice.edges[d] * (corner[d] + (t + 1) / 2)));
+    }
+    grid.nodes[n] = number[root];
+  }
+  const found: StructureGrid['pieces'] = new Map();
+  for (const [cell, all] of inCell) {
+    const own = all.filter((p) => pieces[p].host >= 0);
+    if (!own.length) continue;
+    const points = (p: number) => (own.length > 1 ? pieces[p].local : null);
+    found.set(
+      cell,
+      own.map((p) => ({ element: elementOf[pieces[p].host], points: points(p) })),
+    );
+  }
+  const interfaces = new Map<number, Vec3[]>();
+  const cellsOf: number[][] = Array.from({ length: nElements }, () => []);
+  for (const piece of pieces) if (piece.host >= 0) cellsOf[elementOf[piece.host]].push(piece.cell);
+  for (let e = 0; e < nElements; e++) {
+    const bodies = grid.body.subarray(grid.pointStart[e], grid.pointStart[e + 1]);
+    if (!bodies.some((b) => b !== bodies[0])) continue;
+    interfaces.set(e, cells.interfaceNormals(cellsOf[e]));
+  }
+  return { ...grid, nNodes: position.length / 3, position: Float64Array.from(position), interfaces, pieces: found };
+}
+
+/** Points of every element, those of the slivers it carries included. */
+function laidOut(pieces: readonly Piece[], elementOf: Int32Array, nElements: number, lattice: StructureLattice) {
+  const pointStart = new Int32Array(nElements + 1);
+  for (const piece of pieces) if (piece.host >= 0) pointStart[elementOf[piece.host] + 1] += piece.weight.length;
+  for (let e = 0; e < nElements; e++) pointStart[e + 1] += pointStart[e];
+  const n = pointStart[nElements];
+  const local = new Float64Array(3 * n);
+  const weight = new Float64Array(n);
+  const body = new Uint8Array(n);
+  const cellOf = new Int32Array(nElements);
+  const next = pointStart.slice();
+  const volume = lattice.edges[0] * lattice.edges[1] * lattice.edges[2];
+  for (const piece of pieces) {
+    if (piece.host < 0) continue;
+    const e = elementOf[piece.host];
+    const [from, to] = [cornerOf(piece.cell, lattice), cornerOf(pieces[piece.host].cell, lattice)];
+    for (let p = 0; p < piece.weight.length; p++) {
+      const at = next[e]++;
+      for (let d = 0; d < 3; d++) local[3 * at + d] = piece.local[3 * p + d] + 2 * (from[d] - to[d]);
+      weight[at] = piece.weight[p] * volume;
+      body[at] = piece.body[p];
+    }
+    cellOf[e] = pieces[piece.host].cell;
+  }
+  const nodes = new Int32Array(NODES_PER_ELEMENT * nElements);
+  return { lattice, nElements, cellOf, nodes, pointStart, local, weight, body };
+}
+
+export const cornerOf = (cell: number, { nx, ny }: StructureLattice): Vec3 => [
+  cell % nx,
+  Math.floor(cell / nx) % ny,
+  Math.floor(cell / (nx * ny)),
+];
+
+/**
+ * The element that carries the solid at a place (m) and the place in its local coordinates; where the place
+ * lies just outside, that of the nearest cell around. -1 when there is none.
+ */
+export function locate(grid: StructureGrid, x: number, y: number, z: number, local: Float64Array): number {
+  const { lattice, pieces } = grid;
+  const at = [x, y, z].map((c, d) => (c - lattice.origin[d]) / lattice.edges[d]);
+  const ijk = at.map(Math.floor);
+  let element = -1;
+  let least = Infinity;
+  for (let reach = 0; reach <= 1 && element < 0; reach++)
+    for (let k = -reach; k <= reach; k++)
+      for (let j = -reach; j <= reach; j++)
+        for (let i = -reach; i <= reach; i++) {
+          const c = [ijk[0] + i, ijk[1] + j, ijk[2] + k];
+          const own = pieces.get(c[0] + lattice.nx * (c[1] + lattice.ny * c[2]));
+          if (!own || c[0] < 0 || c[0] >= lattice.nx || c[1] < 0 || c[1] >= lattice.ny) continue;
+          const d = Math.hypot(...at.map((t, a) => Math.max(0, c[a] - t, t - c[a] - 1)));
+          if (d >= least) continue;
+          least = d;
+          element = pieceAt(own, c, at);
+        }
+  if (element < 0) return -1;
+  const corner = cornerOf(grid.cellOf[element], lattice);
+  for (let d = 0; d < 3; d++) local[d] = 2 * (at[d] - corner[d]) - 1;
+  return element;
+}
+
+function pieceAt(
+  own: readonly { element: number; points: number[] | null }[],
+  cell: readonly number[],
+  at: readonly number[],
+): number {
+  if (own.length === 1) return own[0].element;
+  const local = at.map((t, d) => 2 * (t - cell[d]) - 1);
+  const list = own.map((piece) => ({ local: piece.points ?? [] }));
+  return own[nearestPiece(list, [...own.keys()], local[0], local[1], local[2])].element;
+}

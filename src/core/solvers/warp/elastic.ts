@@ -1,0 +1,206 @@
+import type { Vec3 } from '../../geometry/mesh';
+import { cornerOf, locate, NODES_PER_ELEMENT, nodePlace, type StructureGrid } from '../../grid/structureGrid';
+import { UnionFind } from '../../numerics/unionFind';
+import type { StageContext } from '../../pipeline/stage';
+import { ElementMatrices, LANES, type Jump, type Solid, type Spring, type StrainAt } from './elements';
+import { FrontalSolver } from './frontal';
+import { ElasticKernel } from './kernel';
+import { TwoLevel } from './twoLevel';
+
+/** Below so many unknowns a direct solution is as fast and needs no tolerance. */
+const DIRECT_BELOW = 30_000;
+/** Energy norm of the preconditioned residual at which the iteration stops, over that at the start. */
+const TOLERANCE = 1e-5;
+const MAX_ITERATIONS = 200;
+/** A support is this many times as stiff as a cell of the plastic. */
+const SUPPORT_STIFFNESS = 1e4;
+
+/** A place that a support keeps from moving along one direction. */
+export interface Support {
+  position: Vec3;
+  direction: Vec3;
+}
+
+export interface ElasticInput {
+  grid: StructureGrid;
+  /** By body; 0 is the plastic. */
+  solids: readonly Solid[];
+  strainAt: StrainAt;
+  /** None: free. Every piece that is not held moves as if it were free. */
+  supports: readonly Support[];
+  tolerance?: number;
+  method?: 'direct' | 'iterative';
+}
+
+export interface ElasticSolution {
+  /** 3 x LANES a node, lanes side by side, m. */
+  displacement: Float64Array;
+  /** Strain jumps of elements with two materials. */
+  jumps: Map<number, Jump>;
+  unknowns: number;
+  /** 0 for a direct solution. */
+  iterations: number;
+  /** Energy norm of the residual over that at the start. */
+  residual: number;
+}
+
+/**
+ * Small-strain linear elasticity with stress-free strain and no external load: minimises the energy of
+ * (strain - stress-free strain) over the cut cells, up to LANES load cases at once.
+ */
+export async function solveElastic(input: ElasticInput, ctx: StageContext): Promise<ElasticSolution> {
+  const { grid, solids } = input;
+  const kernel = new ElasticKernel();
+  const springs = [...supportSprings(input), ...restingSprings(input)];
+  const matrices = new ElementMatrices(kernel, grid, solids, input.strainAt, springs);
+  const unknowns = 3 * grid.nNodes;
+  const direct = input.method ? input.method === 'direct' : unknowns < DIRECT_BELOW;
+  const rhs = kernel.allocate(8 * LANES * unknowns);
+  const addLoads = (e: number) => {
+    const f = kernel.f64(matrices.f, 240);
+    const b = kernel.f64(rhs, LANES * unknowns);
+    for (let a = 0; a < NODES_PER_ELEMENT; a++) {
+      const to = 3 * LANES * grid.nodes[NODES_PER_ELEMENT * e + a];
+      for (let i = 0; i < 3 * LANES; i++) b[to + i] += f[3 * LANES * a + i];
+    }
+  };
+  const say = (fraction: number, message: string) => ctx.report({ stage: 'warp', fraction, message });
+  const eachElement = async (visit: (e: number) => void) => {
+    for (let e = 0; e < grid.nElements; e++) {
+      if (e % 256 === 0) {
+        await ctx.checkpoint();
+        say((0.4 * e) / grid.nElements, `Stiffness of ${grid.nElements.toLocaleString('en-GB')} cells`);
+      }
+      matrices.make(e);
+      addLoads(e);
+      visit(e);
+    }
+  };
+  const done = (x: number, iterations: number, residual: number): ElasticSolution => ({
+    displacement: kernel.f64(x, LANES * unknowns).slice(),
+    jumps: matrices.jumps,
+    unknowns,
+    iterations,
+    residual,
+  });
+  if (direct) {
+    const all = kernel.allocate(8 * 3600 * grid.nElements);
+    await eachElement((e) => kernel.copy(all + 8 * 3600 * e, matrices.K, 8 * 3600));
+    say(0.5, 'Direct solution');
+    await ctx.checkpoint();
+    const matrixAt = (e: number) => all + 8 * 3600 * e;
+    const system = { nNodes: grid.nNodes, nodes: grid.nodes, perElement: NODES_PER_ELEMENT, matrixAt };
+    new FrontalSolver(kernel, { ...system, centres: elementCentres(grid) }).solve(rhs);
+    return done(rhs, 0, 0);
+  }
+  const levels = new TwoLevel(kernel, grid);
+  await eachElement((e) => levels.add(e, matrices.K));
+  await levels.setUp(ctx, (share) => say(0.4 + 0.2 * share, 'Preconditioner'));
+  const x = kernel.allocate(8 * LANES * unknowns);
+  const { tolerance = TOLERANCE } = input;
+  const report = await levels.solve(rhs, x, tolerance, MAX_ITERATIONS, async (i, residual) => {
+    await ctx.checkpoint();
+    const share = residual > 0 ? Math.min(1, Math.log(residual) / Math.log(tolerance)) : 1;
+    say(0.6 + 0.4 * Math.max(0, share), `Displacements, iteration ${i}`);
+  });
+  return done(x, report.iterations, report.residual);
+}
+
+export function elementCentres(grid: StructureGrid): Float64Array {
+  const centres = new Float64Array(3 * grid.nElements);
+  for (let e = 0; e < grid.nElements; e++) centres.set(cornerOf(grid.cellOf[e], grid.lattice), 3 * e);
+  return centres;
+}
+
+/** Supports as stiff springs at their places. A support off the part is not there; `checkSupports` tells. */
+function supportSprings({ grid, solids, supports }: ElasticInput): Spring[] {
+  const local = new Float64Array(3);
+  return supports.flatMap(({ position, direction }) => {
+    const element = locate(grid, ...position, local);
+    if (element < 0) return [];
+    const stiffness = SUPPORT_STIFFNESS * solids[0].young * grid.lattice.edges[0];
+    return [{ element, local: [local[0], local[1], local[2]] as Vec3, direction, stiffness }];
+  });
+}
+
+/** Sets of elements that share nodes: a number an element. */
+export function connectedElements(grid: StructureGrid): Int32Array {
+  const sets = new UnionFind(grid.nNodes);
+  for (let e = 0; e < grid.nElements; e++)
+    for (let a = 1; a < NODES_PER_ELEMENT; a++)
+      sets.union(grid.nodes[NODES_PER_ELEMENT * e], grid.nodes[NODES_PER_ELEMENT * e + a]);
+  return Int32Array.from({ length: grid.nElements }, (_, e) => sets.find(grid.nodes[NODES_PER_ELEMENT * e]));
+}
+
+/**
+ * Springs that take the six rigid motions of every free piece and bear no force, since the loads of
+ * stress-free strains are in balance: three directions at one corner, two at a second, one at a third.
+ */
+function restingSprings({ grid, solids, supports }: ElasticInput): Spring[] {
+  const set = connectedElements(grid);
+  const local = new Float64Array(3);
+  const held = new Set(supports.map(({ position }) => locate(grid, ...position, local)).map((e) => set[e]));
+  const springs: Spring[] = [];
+  const members = new Map<number, number[]>();
+  set.forEach((s, e) => (members.get(s) ?? members.set(s, []).get(s)!).push(e));
+  const stiffness = solids[0].young * grid.lattice.edges[0];
+  for (const [s, elements] of members) {
+    if (held.has(s)) continue;
+    const [a, b, c] = threeCorners(grid, elements);
+    const along = direction(a.at, b.at);
+    const side = cross(along, direction(a.at, c.at));
+    const normal = scaled(side, 1 / Math.hypot(...side));
+    const inPlane = cross(normal, along);
+    const put = ({ element, corner }: CornerAt, d: Vec3) =>
+      springs.push({ element, local: nodePlace(corner), direction: d, stiffness });
+    for (const d of [along, inPlane, normal]) put(a, d);
+    for (const d of [inPlane, normal]) put(b, d);
+    put(c, normal);
+  }
+  return springs;
+}
+
+interface CornerAt {
+  element: number;
+  corner: number;
+  at: Vec3;
+}
+
+/** Three corners of cells that span the piece: far apart and not on a line. */
+function threeCorners(grid: StructureGrid, elements: readonly number[]): [CornerAt, CornerAt, CornerAt] {
+  const at = (element: number, corner: number): CornerAt => {
+    const node = 3 * grid.nodes[NODES_PER_ELEMENT * element + corner];
+    return { element, corner, at: [grid.position[node], grid.position[node + 1], grid.position[node + 2]] };
+  };
+  const farthest = (measure: (p: Vec3) => number): CornerAt => {
+    let best = at(elements[0], 0);
+    let most = -1;
+    for (const e of elements)
+      for (let corner = 0; corner < 8; corner++) {
+        const here = at(e, corner);
+        const m = measure(here.at);
+        if (m > most) {
+          most = m;
+          best = here;
+        }
+      }
+    return best;
+  };
+  const start = at(elements[0], 0);
+  const a = farthest((p) => Math.hypot(p[0] - start.at[0], p[1] - start.at[1], p[2] - start.at[2]));
+  const b = farthest((p) => Math.hypot(p[0] - a.at[0], p[1] - a.at[1], p[2] - a.at[2]));
+  const along = direction(a.at, b.at);
+  const c = farthest((p) => Math.hypot(...cross(along, [p[0] - a.at[0], p[1] - a.at[1], p[2] - a.at[2]])));
+  return [a, b, c];
+}
+
+const cross = (a: Vec3, b: Vec3): Vec3 => [
+  a[1] * b[2] - a[2] * b[1],
+  a[2] * b[0] - a[0] * b[2],
+  a[0] * b[1] - a[1] * b[0],
+];
+const scaled = (a: Vec3, s: number): Vec3 => [a[0] * s, a[1] * s, a[2] * s];
+function direction(a: Vec3, b: Vec3): Vec3 {
+  const d: Vec3 = [b[0] - a[0], b[1] - a[1], b[2] - a[2]];
+  return scaled(d, 1 / (Math.hypot(...d) || 1));
+}

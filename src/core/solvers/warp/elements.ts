@@ -1,0 +1,290 @@
+import { Matrix, inverse } from 'ml-matrix';
+import { cornerOf, NODES_PER_ELEMENT, type StructureGrid } from '../../grid/structureGrid';
+import type { Vec3 } from '../../geometry/mesh';
+import { frameOn } from '../../geometry/vec';
+import type { ElasticKernel } from './kernel';
+
+/** Load cases that are solved side by side. */
+export const LANES = 4;
+/** Components of a strain or stress: xx yy zz xy yz xz, tensor shear. */
+export const COMPONENTS = 6;
+
+/** Isotropic elastic solid. */
+export interface Solid {
+  /** Young's modulus, Pa. */
+  young: number;
+  poisson: number;
+}
+
+/** Lame's constants, Pa. */
+export const lame = ({ young, poisson }: Solid) => ({
+  lambda: (young * poisson) / ((1 + poisson) * (1 - 2 * poisson)),
+  mu: young / (2 * (1 + poisson)),
+});
+
+/**
+ * Stress-free strain of each load case at a point (m) of a body: writes COMPONENTS x LANES numbers, lanes
+ * side by side. `element` and `point` tell where the point lies in the structural grid.
+ */
+export type StrainAt = (x: number, y: number, z: number, body: number, element: number, out: Float64Array) => void;
+
+/** A place held in one direction by a spring. */
+export interface Spring {
+  element: number;
+  /** Local coordinates in the element. */
+  local: Vec3;
+  direction: Vec3;
+  /** N/m */
+  stiffness: number;
+}
+
+/** What the jump modes of an element amount to: alpha = ready - Q u, n x 4 and n x 60 for n modes. */
+export interface Jump {
+  modes: JumpModes;
+  Q: Matrix;
+  ready: Matrix;
+}
+
+/** Number of nodes' functions, 20: N_a at a local place. */
+export function shape(local: ArrayLike<number>, out: Float64Array): void {
+  const [x, y, z] = [local[0], local[1], local[2]];
+  for (let a = 0; a < 8; a++) {
+    const [xa, ya, za] = [a & 1 ? x : -x, a & 2 ? y : -y, a & 4 ? z : -z];
+    out[a] = 0.125 * (1 + xa) * (1 + ya) * (1 + za) * (xa + ya + za - 2);
+  }
+  for (let e = 0; e < 4; e++) {
+    const [first, second] = [e & 1 ? 1 : -1, e & 2 ? 1 : -1];
+    out[8 + e] = 0.25 * (1 - x * x) * (1 + first * y) * (1 + second * z);
+    out[12 + e] = 0.25 * (1 - y * y) * (1 + first * x) * (1 + second * z);
+    out[16 + e] = 0.25 * (1 - z * z) * (1 + first * x) * (1 + second * y);
+  }
+}
+
+/**
+ * Strain modes sym(c x n) (s p - mean) by which strain may jump at the surface between two materials: n across
+ * the surface (two directions at an edge), c one of n and two directions t along it, s = +1 in the plastic and
+ * -1 in the insert, p in {1, t1.x, t2.x}, for c = n also n.x. (Shear that varied along n would let the stiffer
+ * body warp its sections for nothing.) The mean over the element is nothing, so a linear displacement is still
+ * exact (assumed strains of Simo & Rifai 1990).
+ */
+export class JumpModes {
+  /** sym(c x n) and the gradient of p of every mode; p = 1 where there is none. */
+  private readonly modes: { strain: number[]; gradient: Vec3 | null; mean: number }[] = [];
+
+  constructor(normals: readonly Vec3[], grid: StructureGrid, element: number) {
+    const { pointStart, weight, local, body } = grid;
+    const means = new Float64Array(4);
+    let volume = 0;
+    for (let p = pointStart[element]; p < pointStart[element + 1]; p++) {
+      const s = body[p] ? -weight[p] : weight[p];
+      volume += weight[p];
+      means[0] += s;
+      for (let d = 0; d < 3; d++) means[1 + d] += s * local[3 * p + d];
+    }
+    for (const n of normals) {
+      const [t1, t2] = frameOn(n);
+      for (const c of [n, t1, t2])
+        for (const gradient of [null, t1, t2, ...(c === n ? [n] : [])]) {
+          const sum = gradient ? gradient.reduce((s, g, d) => s + g * means[1 + d], 0) : means[0];
+          this.modes.push({ strain: symmetric(c, n), gradient, mean: sum / volume });
+        }
+    }
+  }
+
+  get count(): number {
+    return this.modes.length;
+  }
+
+  /** The strains of all modes (6 numbers each) at a local place in plastic or insert. */
+  at(local: ArrayLike<number>, at: number, insert: boolean, out: Float64Array): void {
+    const sign = insert ? -1 : 1;
+    this.modes.forEach(({ strain, gradient: g, mean }, m) => {
+      const p = g ? g[0] * local[at] + g[1] * local[at + 1] + g[2] * local[at + 2] : 1;
+      for (let k = 0; k < COMPONENTS; k++) out[COMPONENTS * m + k] = strain[k] * (sign * p - mean);
+    });
+  }
+}
+
+/** sym(c x n) as xx yy zz xy yz xz. */
+function symmetric(c: Vec3, n: Vec3): number[] {
+  const of = (i: number, j: number) => (c[i] * n[j] + c[j] * n[i]) / 2;
+  return [of(0, 0), of(1, 1), of(2, 2), of(0, 1), of(1, 2), of(0, 2)];
+}
+
+/** Matrices of the elements one after the other, in the kernel's memory. */
+export class ElementMatrices {
+  /** 60 x 60 matrix and 60 x 4 loads of the element last made. */
+  readonly K: number;
+  readonly f: number;
+  readonly jumps = new Map<number, Jump>();
+  private readonly G: number;
+  private readonly local: number;
+  private readonly weights: number;
+  private readonly strain: number;
+  private readonly g: number;
+  private readonly springs = new Map<number, Spring[]>();
+
+  constructor(
+    private readonly kernel: ElasticKernel,
+    private readonly grid: StructureGrid,
+    private readonly solids: readonly Solid[],
+    private readonly strainAt: StrainAt,
+    springs: readonly Spring[],
+  ) {
+    let most = 0;
+    for (let e = 0; e < grid.nElements; e++) most = Math.max(most, grid.pointStart[e + 1] - grid.pointStart[e]);
+    const room = 4 * Math.ceil(most / 4);
+    this.K = kernel.allocate(8 * 3600);
+    this.G = kernel.allocate(8 * 3600);
+    this.f = kernel.allocate(8 * 240);
+    this.local = kernel.allocate(24 * room);
+    this.weights = kernel.allocate(8 * room);
+    this.strain = kernel.allocate(192 * room);
+    this.g = kernel.allocate(480 * room);
+    for (const spring of springs)
+      this.springs.set(spring.element, [...(this.springs.get(spring.element) ?? []), spring]);
+  }
+
+  make(e: number): void {
+    const { kernel, grid } = this;
+    kernel.zero(this.K, 8 * 3600);
+    kernel.zero(this.f, 8 * 240);
+    const normals = grid.interfaces.get(e);
+    const jump = normals?.length ? new JumpTerms(new JumpModes(normals, grid, e)) : null;
+    for (let body = 0; body < this.solids.length; body++) {
+      const n = this.fill(e, body, jump !== null || this.solids.length > 1);
+      if (!n) continue;
+      const { lambda, mu } = lame(this.solids[body]);
+      kernel.zero(this.G, 8 * 3600);
+      const [ex, ey, ez] = grid.lattice.edges;
+      kernel.run.gradients(this.local, n, 2 / ex, 2 / ey, 2 / ez, this.g);
+      kernel.run.rankUpdate(this.G, this.g, this.weights, n);
+      kernel.run.stiffness(this.K, this.G, lambda, mu);
+      kernel.run.loads(this.f, this.g, this.weights, this.strain, n, lambda, mu);
+      jump?.add(kernel, this, n, body, lambda, mu);
+    }
+    if (jump) this.jumps.set(e, jump.condense(kernel, this));
+    for (const spring of this.springs.get(e) ?? []) this.hold(spring);
+  }
+
+  /** Addresses of the points last filled in. */
+  get points() {
+    return { local: this.local, weights: this.weights, strain: this.strain, g: this.g };
+  }
+
+  /** Lays out the points of one body of an element, padded to a multiple of four. */
+  private fill(e: number, body: number, mixed: boolean): number {
+    const { grid, kernel } = this;
+    const { pointStart, lattice } = grid;
+    const room = pointStart[e + 1] - pointStart[e];
+    const local = kernel.f64(this.local, 3 * (room + 3));
+    const weights = kernel.f64(this.weights, room + 3);
+    const strain = kernel.f64(this.strain, COMPONENTS * LANES * (room + 3));
+    const corner = cornerOf(grid.cellOf[e], lattice);
+    const half = lattice.edges.map((edge) => edge / 2);
+    const [x0, y0, z0] = corner.map((c, d) => lattice.origin[d] + half[d] * (2 * c + 1));
+    let n = 0;
+    for (let p = pointStart[e]; p < pointStart[e + 1]; p++) {
+      if (mixed && grid.body[p] !== body) continue;
+      const [x, y, z] = [grid.local[3 * p], grid.local[3 * p + 1], grid.local[3 * p + 2]];
+      local[3 * n] = x;
+      local[3 * n + 1] = y;
+      local[3 * n + 2] = z;
+      weights[n] = grid.weight[p];
+      const out = strain.subarray(COMPONENTS * LANES * n, COMPONENTS * LANES * (n + 1));
+      this.strainAt(x0 + half[0] * x, y0 + half[1] * y, z0 + half[2] * z, grid.body[p], e, out);
+      n++;
+    }
+    const padded = 4 * Math.ceil(n / 4);
+    weights.fill(0, n, padded);
+    return padded;
+  }
+
+  private hold({ local, direction, stiffness }: Spring): void {
+    const N = new Float64Array(NODES_PER_ELEMENT);
+    shape(local, N);
+    const K = this.kernel.f64(this.K, 3600);
+    for (let r = 0; r < 60; r++)
+      for (let c = 0; c < 60; c++)
+        K[60 * r + c] += stiffness * N[Math.floor(r / 3)] * direction[r % 3] * N[Math.floor(c / 3)] * direction[c % 3];
+  }
+}
+
+/** Integrals over the jump modes of one element, and their static condensation. */
+class JumpTerms {
+  private readonly Kua: Matrix;
+  private readonly Kaa: Matrix;
+  private readonly fa: Matrix;
+  private readonly strains: Float64Array;
+  private readonly stress: Float64Array;
+
+  constructor(private readonly modes: JumpModes) {
+    const n = modes.count;
+    this.Kua = new Matrix(60, n);
+    this.Kaa = new Matrix(n, n);
+    this.fa = new Matrix(n, LANES);
+    this.strains = new Float64Array(COMPONENTS * n);
+    this.stress = new Float64Array(COMPONENTS * n);
+  }
+
+  add(kernel: ElasticKernel, matrices: ElementMatrices, n: number, body: number, lambda: number, mu: number): void {
+    const at = matrices.points;
+    const local = kernel.f64(at.local, 3 * n);
+    const weights = kernel.f64(at.weights, n);
+    const strain = kernel.f64(at.strain, COMPONENTS * LANES * n);
+    const g = kernel.f64(at.g, 60 * n);
+    const { strains: e, stress: s } = this;
+    const nModes = this.modes.count;
+    for (let p = 0; p < n; p++) {
+      const w = weights[p];
+      if (!w) continue;
+      this.modes.at(local, 3 * p, body > 0, e);
+      for (let m = 0; m < nModes; m++) hooke(e, COMPONENTS * m, lambda, mu, s);
+      for (let m = 0; m < nModes; m++) {
+        const k = COMPONENTS * m;
+        for (let a = 0; a < NODES_PER_ELEMENT; a++) {
+          const [gx, gy, gz] = [g[60 * p + 3 * a], g[60 * p + 3 * a + 1], g[60 * p + 3 * a + 2]];
+          this.addUa(3 * a, m, w * (gx * s[k] + gy * s[k + 3] + gz * s[k + 5]));
+          this.addUa(3 * a + 1, m, w * (gx * s[k + 3] + gy * s[k + 1] + gz * s[k + 4]));
+          this.addUa(3 * a + 2, m, w * (gx * s[k + 5] + gy * s[k + 4] + gz * s[k + 2]));
+        }
+        for (let o = 0; o < nModes; o++)
+          this.Kaa.set(m, o, this.Kaa.get(m, o) + w * work(s, k, (c) => e[COMPONENTS * o + c]));
+        for (let lane = 0; lane < LANES; lane++) {
+          const from = COMPONENTS * LANES * p + lane;
+          this.fa.set(m, lane, this.fa.get(m, lane) + w * work(s, k, (c) => strain[from + LANES * c]));
+        }
+      }
+    }
+  }
+
+  private addUa(row: number, mode: number, value: number): void {
+    this.Kua.set(row, mode, this.Kua.get(row, mode) + value);
+  }
+
+  condense(kernel: ElasticKernel, matrices: ElementMatrices): Jump {
+    // Two directions share one shear, and a mode may do nothing: the shift leaves such modes at rest.
+    const shift = 1e-9 * this.Kaa.trace();
+    const Kinv = inverse(Matrix.add(this.Kaa, Matrix.eye(this.modes.count).mul(shift)));
+    const Q = Kinv.mmul(this.Kua.transpose());
+    const ready = Kinv.mmul(this.fa);
+    const K = kernel.f64(matrices.K, 3600);
+    const f = kernel.f64(matrices.f, 240);
+    const less = this.Kua.mmul(Q);
+    const lessLoad = this.Kua.mmul(ready);
+    for (let r = 0; r < 60; r++) {
+      for (let c = 0; c < 60; c++) K[60 * r + c] -= (less.get(r, c) + less.get(c, r)) / 2;
+      for (let lane = 0; lane < LANES; lane++) f[LANES * r + lane] -= lessLoad.get(r, lane);
+    }
+    return { modes: this.modes, Q, ready };
+  }
+}
+
+/** Stress of an isotropic solid for the strain at `from`. */
+export function hooke(e: ArrayLike<number>, from: number, lambda: number, mu: number, out: Float64Array): void {
+  const volume = lambda * (e[from] + e[from + 1] + e[from + 2]);
+  for (let c = 0; c < COMPONENTS; c++) out[from + c] = 2 * mu * e[from + c] + (c < 3 ? volume : 0);
+}
+
+const work = (s: Float64Array, k: number, e: (c: number) => number) =>
+  s[k] * e(0) + s[k + 1] * e(1) + s[k + 2] * e(2) + 2 * (s[k + 3] * e(3) + s[k + 4] * e(4) + s[k + 5] * e(5));

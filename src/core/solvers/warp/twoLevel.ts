@@ -1,0 +1,289 @@
+import { NODES_PER_ELEMENT, type StructureGrid } from '../../grid/structureGrid';
+import type { StageContext } from '../../pipeline/stage';
+import { elementCentres } from './elastic';
+import { LANES } from './elements';
+import { FrontalSolver } from './frontal';
+import type { ElasticKernel } from './kernel';
+
+/** Packed f32 factor of a 60 x 60 block. */
+const FACTOR_BYTES = 4 * ((60 * 61) / 2);
+const POWER_STEPS = 8;
+/** The power method comes from below. */
+const POWER_MARGIN = 1.1;
+/** The smoother acts on the upper part of the spectrum, from 1 / SMOOTHED of its largest eigenvalue on. */
+const SMOOTHED = 8;
+
+/**
+ * Conjugate gradients with a symmetric two-level V(1,1) cycle: the smoother is a Chebyshev polynomial of
+ * degree 2 in additive Schwarz over the cells (the assembled block of each, factored in f32), the coarse level
+ * trilinear functions on the same cells, solved directly. The number of iterations hardly depends on how wide
+ * and thin the walls are.
+ */
+export class TwoLevel {
+  private readonly n: number;
+  private readonly rows: number;
+  private readonly columns: number;
+  private readonly values: number;
+  private readonly marker: number;
+  private readonly nodes: number;
+  private readonly parents: number;
+  private readonly coarseNodes: Int32Array;
+  private readonly nCoarse: number;
+  private readonly coarseMatrices: number;
+  private factors = 0;
+  private coarse!: FrontalSolver;
+  private coarseVector = 0;
+  private work = 0;
+  private vectors: number[] = [];
+  private scalars: number[] = [];
+  private largest = 1;
+
+  constructor(
+    private readonly kernel: ElasticKernel,
+    private readonly grid: StructureGrid,
+  ) {
+    const n = (this.n = grid.nNodes);
+    const { rowStart, columns } = pattern(grid);
+    this.rows = kernel.put(rowStart);
+    this.columns = kernel.put(columns);
+    this.values = kernel.allocate(72 * columns.length);
+    this.marker = kernel.allocate(4 * n);
+    this.nodes = kernel.put(grid.nodes);
+    const { parents, coarseNodes, nCoarse } = corners(grid);
+    this.parents = kernel.put(parents);
+    this.coarseNodes = coarseNodes;
+    this.nCoarse = nCoarse;
+    this.coarseMatrices = kernel.allocate(8 * 576 * grid.nElements);
+  }
+
+  /** Adds the matrix at address K of element e. */
+  add(e: number, K: number): void {
+    const { run } = this.kernel;
+    run.assemble(K, this.nodes + 80 * e, this.rows, this.columns, this.values, this.marker);
+    run.onCorners(K, this.coarseMatrices + 8 * 576 * e);
+  }
+
+  async setUp(ctx: StageContext, report: (share: number) => void): Promise<void> {
+    const { kernel, grid } = this;
+    this.factors = kernel.allocate(FACTOR_BYTES * grid.nElements);
+    const scratch = kernel.allocate(8 * (3600 + 60));
+    for (let e = 0; e < grid.nElements; e++) {
+      if (e % 512 === 0) {
+        await ctx.checkpoint();
+        report((0.6 * e) / grid.nElements);
+      }
+      const at = this.factors + FACTOR_BYTES * e;
+      if (!kernel.run.factorBlock(this.nodes + 80 * e, this.rows, this.columns, this.values, this.marker, scratch, at))
+        throw new Error('The structural system is not positive definite.');
+    }
+    this.coarse = new FrontalSolver(kernel, {
+      nNodes: this.nCoarse,
+      nodes: this.coarseNodes,
+      perElement: 8,
+      centres: elementCentres(grid),
+      matrixAt: (e) => this.coarseMatrices + 8 * 576 * e,
+    });
+    await ctx.checkpoint();
+    report(0.8);
+    this.coarseVector = kernel.allocate(96 * this.nCoarse);
+    this.work = kernel.allocate(16 * 60);
+    this.vectors = Array.from({ length: 6 }, () => kernel.allocate(96 * this.n));
+    this.scalars = Array.from({ length: 4 }, () => kernel.allocate(32));
+    this.largest = POWER_MARGIN * (await this.largestEigenvalue(ctx));
+    report(1);
+  }
+
+  /** Of the Schwarz-smoothed matrix, by the power method from a fixed start. */
+  private async largestEigenvalue(ctx: StageContext): Promise<number> {
+    const [x, y] = this.vectors;
+    const start = this.kernel.f64(x, 12 * this.n);
+    let seed = 12345;
+    for (let i = 0; i < start.length; i++) {
+      seed = (Math.imul(seed, 1103515245) + 12345) & 0x7fffffff;
+      start[i] = seed / 0x40000000 - 1;
+    }
+    let value = 1;
+    for (let s = 0; s < POWER_STEPS; s++) {
+      this.multiply(x, y);
+      this.clear(x);
+      this.schwarz(y, x);
+      const norms = this.dot(x, x).map(Math.sqrt);
+      value = Math.max(...norms);
+      this.combine(
+        x,
+        x,
+        0,
+        norms.map((norm) => 1 / norm),
+      );
+      await ctx.checkpoint();
+    }
+    return value;
+  }
+
+  /** Solves A x = b from x = 0; b is overwritten by the residual. */
+  async solve(
+    b: number,
+    x: number,
+    tolerance: number,
+    maxIterations: number,
+    progress: (iteration: number, residual: number) => Promise<void>,
+  ): Promise<{ iterations: number; residual: number }> {
+    const [z, p, q] = this.vectors;
+    this.precondition(b, z);
+    this.kernel.copy(p, z, 96 * this.n);
+    let rz = this.dot(b, z);
+    const first = rz;
+    const relative = () => Math.sqrt(Math.max(0, ...rz.map((v, l) => (first[l] > 0 ? v / first[l] : 0))));
+    let iterations = 0;
+    while (relative() > tolerance && iterations < maxIterations) {
+      await progress(iterations, relative());
+      this.multiply(p, q);
+      const curvature = this.dot(p, q);
+      const alpha = rz.map((v, l) => (v > 0 && curvature[l] > 0 ? v / curvature[l] : 0));
+      this.combine(x, p, alpha, 1);
+      this.combine(
+        b,
+        q,
+        alpha.map((a) => -a),
+        1,
+      );
+      this.precondition(b, z);
+      const next = this.dot(b, z);
+      const beta = next.map((v, l) => (rz[l] > 0 ? v / rz[l] : 0));
+      this.combine(p, z, 1, beta);
+      rz = next;
+      iterations++;
+    }
+    return { iterations, residual: relative() };
+  }
+
+  /** z = M^-1 r by one V(1,1) cycle. */
+  private precondition(r: number, z: number): void {
+    const [, , , residual, step, product] = this.vectors;
+    this.clear(z);
+    this.kernel.copy(residual, r, 96 * this.n);
+    this.smooth(residual, z, step, product);
+    this.kernel.zero(this.coarseVector, 96 * this.nCoarse);
+    this.kernel.run.restrict(this.n, this.parents, residual, this.coarseVector);
+    this.coarse.solve(this.coarseVector);
+    this.clear(step);
+    this.kernel.run.prolong(this.n, this.parents, this.coarseVector, step);
+    this.combine(z, step, 1, 1);
+    this.multiply(step, product);
+    this.combine(residual, product, -1, 1);
+    this.smooth(residual, z, step, product, true);
+  }
+
+  /** Chebyshev of degree 2 on A z = r (Saad 2003, 12.3): z gains, the residual follows unless it is the last. */
+  private smooth(residual: number, z: number, step: number, product: number, last = false): void {
+    const { largest } = this;
+    const theta = (largest / 2) * (1 + 1 / SMOOTHED);
+    const delta = (largest / 2) * (1 - 1 / SMOOTHED);
+    const first = delta / theta;
+    const second = 1 / (2 / first - first);
+    this.clear(step);
+    this.schwarz(residual, step);
+    this.combine(step, step, 0, 1 / theta);
+    this.combine(z, step, 1, 1);
+    this.multiply(step, product);
+    this.combine(residual, product, -1, 1);
+    this.clear(product);
+    this.schwarz(residual, product);
+    this.combine(step, product, (2 * second) / delta, second * first);
+    this.combine(z, step, 1, 1);
+    if (last) return;
+    this.multiply(step, product);
+    this.combine(residual, product, -1, 1);
+  }
+
+  private multiply(x: number, y: number): void {
+    this.kernel.run.multiply(this.n, this.rows, this.columns, this.values, x, y);
+  }
+
+  private schwarz(r: number, z: number): void {
+    this.kernel.run.schwarz(this.grid.nElements, this.nodes, this.factors, r, z, this.work);
+  }
+
+  private clear(x: number): void {
+    this.kernel.zero(x, 96 * this.n);
+  }
+
+  private dot(a: number, b: number): number[] {
+    const [out] = this.scalars;
+    this.kernel.run.dot(a, b, 3 * this.n, out);
+    return [...this.kernel.f64(out, LANES)];
+  }
+
+  /** y = p x + q y; p and q for all lanes or lane by lane. */
+  private combine(y: number, x: number, p: number | number[], q: number | number[]): void {
+    const [, atP, atQ] = this.scalars;
+    const put = (at: number, v: number | number[]) =>
+      typeof v === 'number' ? this.kernel.f64(at, LANES).fill(v) : this.kernel.f64(at, LANES).set(v);
+    put(atP, p);
+    put(atQ, q);
+    this.kernel.run.combine(y, x, atP, atQ, 3 * this.n);
+  }
+}
+
+/** Which nodes share an element, row by row in ascending order. */
+function pattern({ nNodes, nElements, nodes }: StructureGrid): { rowStart: Int32Array; columns: Int32Array } {
+  const start = new Int32Array(nNodes + 1);
+  for (const node of nodes) start[node + 1]++;
+  for (let i = 0; i < nNodes; i++) start[i + 1] += start[i];
+  const elements = new Int32Array(nodes.length);
+  const next = start.slice();
+  for (let k = 0; k < NODES_PER_ELEMENT * nElements; k++)
+    elements[next[nodes[k]]++] = Math.floor(k / NODES_PER_ELEMENT);
+  const marker = new Int32Array(nNodes).fill(-1);
+  const rowStart = new Int32Array(nNodes + 1);
+  const eachNeighbour = (row: number, visit: (node: number) => void) => {
+    for (let s = start[row]; s < start[row + 1]; s++)
+      for (let a = 0; a < NODES_PER_ELEMENT; a++) {
+        const node = nodes[NODES_PER_ELEMENT * elements[s] + a];
+        if (marker[node] === row) continue;
+        marker[node] = row;
+        visit(node);
+      }
+  };
+  for (let row = 0; row < nNodes; row++) eachNeighbour(row, () => rowStart[row + 1]++);
+  for (let row = 0; row < nNodes; row++) rowStart[row + 1] += rowStart[row];
+  marker.fill(-1);
+  const columns = new Int32Array(rowStart[nNodes]);
+  for (let row = 0; row < nNodes; row++) {
+    let at = rowStart[row];
+    eachNeighbour(row, (node) => (columns[at++] = node));
+    columns.subarray(rowStart[row], at).sort();
+  }
+  return { rowStart, columns };
+}
+
+/** Both ends of an edge for the nodes in its middle, twice itself for a corner, in numbers of the coarse level. */
+function corners({ nNodes, nElements, nodes }: StructureGrid) {
+  const number = new Int32Array(nNodes).fill(-1);
+  let nCoarse = 0;
+  const coarseNodes = new Int32Array(8 * nElements);
+  for (let e = 0; e < nElements; e++)
+    for (let a = 0; a < 8; a++) {
+      const node = nodes[NODES_PER_ELEMENT * e + a];
+      if (number[node] < 0) number[node] = nCoarse++;
+      coarseNodes[8 * e + a] = number[node];
+    }
+  const parents = new Int32Array(2 * nNodes);
+  for (let e = 0; e < nElements; e++)
+    for (let a = 0; a < NODES_PER_ELEMENT; a++) {
+      const [first, second] = ends(a);
+      parents[2 * nodes[NODES_PER_ELEMENT * e + a]] = coarseNodes[8 * e + first];
+      parents[2 * nodes[NODES_PER_ELEMENT * e + a] + 1] = coarseNodes[8 * e + second];
+    }
+  return { parents, coarseNodes, nCoarse };
+}
+
+function ends(a: number): [number, number] {
+  if (a < 8) return [a, a];
+  const [first, second] = [a & 1, (a >> 1) & 1];
+  const of = (end: number) => {
+    if (a < 12) return end + 2 * first + 4 * second;
+    return a < 16 ? first + 2 * end + 4 * second : first + 2 * second + 4 * end;
+  };
+  return [of(0), of(1)];
+}
