@@ -132,9 +132,9 @@ export class CellPoints {
     const counts = [0, 1, 2].map((d) => this.crossed[3 * cell + d]);
     const axis = counts.indexOf(Math.max(...counts));
     const dense = this.raysIn(this.whole, axis, ijk, GAUSS4.length);
-    if (dense.every((ray) => ray.runs.length === 1)) return [onePiece(dense, axis)];
     if (counts[axis] === 0 && dense.every((ray) => ray.runs.length === 0)) return [];
-    const pieces = split(this.raysIn(this.cut, axis, ijk, CUT_RAYS), axis);
+    const even = dense.every((ray) => ray.runs.length === 1);
+    const pieces = even ? [onePiece(dense, axis)] : split(this.raysIn(this.cut, axis, ijk, CUT_RAYS), axis);
     this.bodies.forEach((_, body) => toVolume(pieces, body, this.volumes[body][cell]));
     return pieces;
   }

@@ -7,7 +7,7 @@ import { inCells, structureLattice, type StructureLattice } from './structureLat
 /** Edge of a structural cell over the nominal wall: one quadratic element through a wall is enough. */
 export const CELL_PER_WALL: Record<Detail, number> = { quick: 1.5, normal: 1, fine: 0.75 };
 /** A piece that fills less of its cell than this is carried by a neighbour's polynomial. */
-const SLIVER = 0.1;
+const SLIVER = 0.2;
 
 export const NODES_PER_ELEMENT = 20;
 
