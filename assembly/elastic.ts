@@ -26,6 +26,11 @@ function fma2(acc: v128, a: v128, b: v128): v128 {
 }
 // @ts-ignore: decorator
 @inline
+function fma4(acc: v128, a: v128, b: v128): v128 {
+  return f32x4.add(acc, f32x4.mul(a, b));
+}
+// @ts-ignore: decorator
+@inline
 function sign(bit: i32): f64 {
   return bit ? 1 : -1;
 }
@@ -234,27 +239,37 @@ export function factorBlock(
   return true;
 }
 
-/** z += sum over the elements of their block's inverse times r: additive Schwarz over cells. `work` holds 60 x 4 f32. */
+/**
+ * z += sum over the elements of their block's inverse times r: additive Schwarz over cells. Vectors of f32, four
+ * lanes a degree of freedom. `work` holds 60 x 4 f32.
+ */
 export function schwarz(nElements: i32, nodes: usize, factors: usize, r: usize, z: usize, work: usize): void {
   for (let e = 0; e < nElements; e++) {
     const own = nodes + <usize>(e * 80);
     const L = factors + <usize>e * 7320;
     for (let a = 0; a < 20; a++) {
-      const from = r + <usize>int(own, a) * 96;
-      for (let i = 0; i < 3; i++) {
-        const low = f32x4.demote_f64x2_zero(v128.load(from + 32 * i));
-        const high = f32x4.demote_f64x2_zero(v128.load(from + 32 * i + 16));
-        v128.store(work + <usize>((3 * a + i) << 4), v128.shuffle<i32>(low, high, 0, 1, 4, 5));
-      }
+      const from = r + <usize>int(own, a) * 48;
+      const to = work + <usize>(48 * a);
+      v128.store(to, v128.load(from));
+      v128.store(to + 16, v128.load(from + 16));
+      v128.store(to + 32, v128.load(from + 32));
     }
     let at = L;
     for (let i = 0; i < N; i++) {
-      let acc = v128.load(work + (<usize>i << 4));
-      for (let j = 0; j < i; j++) {
-        acc = f32x4.sub(acc, f32x4.mul(v128.load32_splat(at), v128.load(work + (<usize>j << 4))));
+      let even = v128.load(work + (<usize>i << 4));
+      let odd = f32x4.splat(0);
+      let j = 0;
+      for (; j + 1 < i; j += 2) {
+        const y = work + (<usize>j << 4);
+        even = f32x4.sub(even, f32x4.mul(v128.load32_splat(at), v128.load(y)));
+        odd = f32x4.sub(odd, f32x4.mul(v128.load32_splat(at + 4), v128.load(y + 16)));
+        at += 8;
+      }
+      if (j < i) {
+        even = f32x4.sub(even, f32x4.mul(v128.load32_splat(at), v128.load(work + (<usize>j << 4))));
         at += 4;
       }
-      v128.store(work + (<usize>i << 4), f32x4.mul(acc, v128.load32_splat(at)));
+      v128.store(work + (<usize>i << 4), f32x4.mul(f32x4.add(even, odd), v128.load32_splat(at)));
       at += 4;
     }
     for (let i = N - 1; i >= 0; i--) {
@@ -268,15 +283,65 @@ export function schwarz(nElements: i32, nodes: usize, factors: usize, r: usize, 
       }
     }
     for (let a = 0; a < 20; a++) {
-      const to = z + <usize>int(own, a) * 96;
-      for (let i = 0; i < 3; i++) {
-        const x = v128.load(work + <usize>((3 * a + i) << 4));
-        const low = f64x2.promote_low_f32x4(x);
-        const high = f64x2.promote_low_f32x4(v128.shuffle<i32>(x, x, 2, 3, 2, 3));
-        v128.store(to + 32 * i, f64x2.add(v128.load(to + 32 * i), low));
-        v128.store(to + 32 * i + 16, f64x2.add(v128.load(to + 32 * i + 16), high));
-      }
+      const to = z + <usize>int(own, a) * 48;
+      const from = work + <usize>(48 * a);
+      v128.store(to, f32x4.add(v128.load(to), v128.load(from)));
+      v128.store(to + 16, f32x4.add(v128.load(to + 16), v128.load(from + 16)));
+      v128.store(to + 32, f32x4.add(v128.load(to + 32), v128.load(from + 32)));
     }
+  }
+}
+
+/** The same matrix and vectors in f32 for the preconditioner: half of what has to be read. */
+export function multiplySingle(n: i32, rowStart: usize, columns: usize, values: usize, x: usize, y: usize): void {
+  let k = 0;
+  let block = values;
+  for (let row = 0; row < n; row++) {
+    let a = f32x4.splat(0);
+    let b = a;
+    let c = a;
+    for (const end = int(rowStart, row + 1); k < end; k++) {
+      const from = x + <usize>int(columns, k) * 48;
+      const x0 = v128.load(from);
+      const x1 = v128.load(from + 16);
+      const x2 = v128.load(from + 32);
+      a = fma4(fma4(fma4(a, v128.load32_splat(block), x0), v128.load32_splat(block + 4), x1), v128.load32_splat(block + 8), x2);
+      b = fma4(fma4(fma4(b, v128.load32_splat(block + 12), x0), v128.load32_splat(block + 16), x1), v128.load32_splat(block + 20), x2);
+      c = fma4(fma4(fma4(c, v128.load32_splat(block + 24), x0), v128.load32_splat(block + 28), x1), v128.load32_splat(block + 32), x2);
+      block += 36;
+    }
+    const to = y + <usize>row * 48;
+    v128.store(to, a);
+    v128.store(to + 16, b);
+    v128.store(to + 32, c);
+  }
+}
+
+/** y = p x + q y in f32. */
+export function combineSingle(y: usize, x: usize, p: f32, q: f32, n: i32): void {
+  const vp = f32x4.splat(p);
+  const vq = f32x4.splat(q);
+  for (let i = 0; i < n; i++) {
+    const at = <usize>i << 4;
+    v128.store(y + at, fma4(f32x4.mul(vq, v128.load(y + at)), vp, v128.load(x + at)));
+  }
+}
+
+/** n numbers from f64 to f32, n a multiple of 4. */
+export function demote(from: usize, to: usize, n: i32): void {
+  for (let i = 0; i < n; i += 4) {
+    const low = f32x4.demote_f64x2_zero(v128.load(from + (<usize>i << 3)));
+    const high = f32x4.demote_f64x2_zero(v128.load(from + (<usize>i << 3) + 16));
+    v128.store(to + (<usize>i << 2), v128.shuffle<i32>(low, high, 0, 1, 4, 5));
+  }
+}
+
+/** n numbers from f32 to f64, n a multiple of 4. */
+export function promote(from: usize, to: usize, n: i32): void {
+  for (let i = 0; i < n; i += 4) {
+    const x = v128.load(from + (<usize>i << 2));
+    v128.store(to + (<usize>i << 3), f64x2.promote_low_f32x4(x));
+    v128.store(to + (<usize>i << 3) + 16, f64x2.promote_low_f32x4(v128.shuffle<i32>(x, x, 2, 3, 2, 3)));
   }
 }
 
@@ -344,26 +409,36 @@ export function combine(y: usize, x: usize, p: usize, q: usize, n: i32): void {
   }
 }
 
-/** coarse += PT fine, where every node follows its two parents half and half (-1 -> not there). */
+/** coarse (f64) += PT fine (f32), where every node follows its two parents half and half. */
 export function restrict(n: i32, parents: usize, fine: usize, coarse: usize): void {
   const half = f64x2.splat(0.5);
   for (let i = 0; i < n; i++)
-    for (let end = 0; end < 2; end++) {
-      const to = coarse + <usize>int(parents, 2 * i + end) * 96;
-      const from = fine + <usize>i * 96;
-      for (let k: usize = 0; k < 96; k += 16) v128.store(to + k, fma2(v128.load(to + k), half, v128.load(from + k)));
+    for (let d: usize = 0; d < 3; d++) {
+      const x = v128.load(fine + <usize>i * 48 + 16 * d);
+      const low = f64x2.mul(half, f64x2.promote_low_f32x4(x));
+      const high = f64x2.mul(half, f64x2.promote_low_f32x4(v128.shuffle<i32>(x, x, 2, 3, 2, 3)));
+      for (let end = 0; end < 2; end++) {
+        const to = coarse + <usize>int(parents, 2 * i + end) * 96 + 32 * d;
+        v128.store(to, f64x2.add(v128.load(to), low));
+        v128.store(to + 16, f64x2.add(v128.load(to + 16), high));
+      }
     }
 }
 
-/** fine += P coarse. */
+/** fine (f32) = P coarse (f64). */
 export function prolong(n: i32, parents: usize, coarse: usize, fine: usize): void {
   const half = f64x2.splat(0.5);
   for (let i = 0; i < n; i++) {
-    const to = fine + <usize>i * 96;
     const a = coarse + <usize>int(parents, 2 * i) * 96;
     const b = coarse + <usize>int(parents, 2 * i + 1) * 96;
-    for (let k: usize = 0; k < 96; k += 16)
-      v128.store(to + k, fma2(v128.load(to + k), half, f64x2.add(v128.load(a + k), v128.load(b + k))));
+    for (let d: usize = 0; d < 3; d++) {
+      const low = f64x2.mul(half, f64x2.add(v128.load(a + 32 * d), v128.load(b + 32 * d)));
+      const high = f64x2.mul(half, f64x2.add(v128.load(a + 32 * d + 16), v128.load(b + 32 * d + 16)));
+      v128.store(
+        fine + <usize>i * 48 + 16 * d,
+        v128.shuffle<i32>(f32x4.demote_f64x2_zero(low), f32x4.demote_f64x2_zero(high), 0, 1, 4, 5),
+      );
+    }
   }
 }
 

@@ -198,13 +198,15 @@ const DONE: Record<'filling' | 'cycle', Record<StageName, (fraction: number) => 
     cool: (f) => 0.12 + 0.13 * f,
     fill: (f) => 0.25 + 0.5 * grows(f),
     pack: () => 0.75,
+    warp: () => 0.75,
     'grid-error': (f) => 0.75 + 0.25 * f,
   },
   cycle: {
     grid: (f) => 0.05 * f,
     cool: (f) => 0.05 + 0.1 * f,
     fill: (f) => 0.15 + 0.25 * grows(f),
-    pack: (f) => 0.4 + 0.48 * Math.sqrt(f),
-    'grid-error': (f) => 0.88 + 0.12 * f,
+    pack: (f) => 0.4 + 0.35 * Math.sqrt(f),
+    warp: (f) => 0.75 + 0.17 * f,
+    'grid-error': (f) => 0.92 + 0.08 * f,
   },
 };

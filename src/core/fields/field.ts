@@ -8,9 +8,12 @@ export interface FieldMeta {
   quantity: string;
   /** SI unit of the values. */
   unit: string;
-  /** Nodes of the part, both sides of their walls (two values a node, first side first), or cells of the feed section by section. */
-  location: 'cell' | 'wall' | 'segment';
-  /** Values per node: 1, 3 for a vector, more for places through the wall. */
+  /**
+   * Nodes of the part, both sides of their walls (two values a node, first side first), cells of the feed section by
+   * section, or vertices of the drawn surface.
+   */
+  location: 'cell' | 'wall' | 'segment' | 'vertex';
+  /** Values per node: 1, 3 for a vector, 6 for a tensor (xx yy zz xy yz xz), more for places through the wall. */
   components: number;
   gridKey: string;
   frames: number;

@@ -8,8 +8,8 @@ import type { PressureGrid } from '../grid/pressureGrid';
  * the last is written.
  */
 export function writeVtu(fine: FineGrid, grid: PressureGrid, all: Field[]): string {
-  // Runners are no cells of the grid.
-  const fields = all.filter((f) => f.location !== 'segment');
+  // Runners and the drawn surface are no cells of the grid.
+  const fields = all.filter((f) => f.location === 'cell' || f.location === 'wall');
   const { lattice, cells } = fine;
   const { nx, ny, spacing, origin } = lattice;
   const kept: number[] = [];

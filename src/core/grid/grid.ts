@@ -19,6 +19,8 @@ export interface FineCells {
   inside: Uint8Array;
   /** m; 0 where the centre is outside */
   halfGap: Float32Array;
+  /** Gradient of kappa (3 per cell), m: it points from the nearest wall to the middle, its length is zeta halfGap. */
+  inward: Float32Array;
   /** Place through the wall, 0 middle, 1 wall; 1 where the centre is outside. */
   zeta: Float32Array;
   /** kappa, m2; 0 where the centre is outside */
@@ -76,6 +78,7 @@ function activeCells(cut: CutCells, lattice: Lattice): { cells: FineCells; idOf:
     next: new Int32Array(3 * n).fill(-1),
     inside: new Uint8Array(n),
     halfGap: new Float32Array(n),
+    inward: new Float32Array(3 * n),
     zeta: new Float32Array(n).fill(1),
     kappa: new Float64Array(n),
     mobility: new Float64Array(n),
@@ -134,6 +137,7 @@ function solveWalls(mesh: TriangleMesh, lattice: Lattice, cells: FineCells, idOf
     const c = list[s];
     cells.kappa[c] = walls.kappa[s] * spacing ** 2;
     cells.halfGap[c] = walls.halfGap[s] * spacing;
+    for (let d = 0; d < 3; d++) cells.inward[3 * c + d] = walls.gradient[3 * s + d] * spacing;
     cells.zeta[c] = Math.min(1, walls.slope[s] / walls.halfGap[s]);
     cells.mobility[c] = cells.halfGap[c] ** 2 / 3;
   }

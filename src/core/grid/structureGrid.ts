@@ -5,7 +5,7 @@ import { nominalWall, type Detail } from './lattice';
 import { inCells, structureLattice, type StructureLattice } from './structureLattice';
 
 /** Edge of a structural cell over the nominal wall: one quadratic element through a wall is enough. */
-export const CELL_PER_WALL: Record<Detail, number> = { quick: 1.5, normal: 1, fine: 0.75 };
+export const CELL_PER_WALL: Record<Detail, number> = { quick: 1.5, normal: 1.25, fine: 1 };
 /** A piece that fills less of its cell than this is carried by a neighbour's polynomial. */
 const SLIVER = 0.2;
 
@@ -69,9 +69,14 @@ export function buildStructureGrid(bodies: readonly TriangleMesh[], edge: number
   return numbered(pieces, inCell, links, points, lattice);
 }
 
-/** Edge of structural cells for a wall as thick as that of the plastic. */
-export const structureSpacing = (plastic: TriangleMesh, detail: Detail): number =>
-  nominalWall(plastic) * CELL_PER_WALL[detail];
+/** Inserts are resolved by cells of at most this many of their own walls (2 V / S). */
+const CELL_PER_INSERT = 1.25;
+
+/** Edge [m] of structural cells for plastic (first) and inserts. */
+export function structureEdge([plastic, ...inserts]: readonly TriangleMesh[], detail: Detail): number {
+  const walls = [nominalWall(plastic), ...inserts.map((m) => CELL_PER_INSERT * nominalWall(m))];
+  return Math.min(...walls) * CELL_PER_WALL[detail];
+}
 
 interface Link {
   a: number;

@@ -15,6 +15,8 @@ const OFFSET: Vec3 = [0.3819, 0.4142, 0.3643];
 /** Edges may be this much smaller or larger than asked for, so that planes meet the faces of inserts. */
 const SMALLEST = 0.75;
 const LARGEST = 1.15;
+/** So small they may become where two faces of an insert ask for it. */
+const SMALLEST_BETWEEN = 0.45;
 const TRIES = 80;
 /** A face is square to an axis when its normal is. */
 const SQUARE = 1 - 1e-6;
@@ -72,7 +74,7 @@ function best(faces: readonly Face[], edge: number): { size: number; plane: numb
   const sizes = Array.from({ length: TRIES + 1 }, (_, i) => edge * (SMALLEST + ((LARGEST - SMALLEST) * i) / TRIES));
   for (const { at } of faces) {
     const distance = Math.abs(at - anchor.at);
-    for (let n = Math.ceil(distance / (LARGEST * edge)); n > 0 && distance / n >= SMALLEST * edge; n++)
+    for (let n = Math.ceil(distance / (LARGEST * edge)); n > 0 && distance / n >= SMALLEST_BETWEEN * edge; n++)
       sizes.push(distance / n);
   }
   const score = (size: number) => {

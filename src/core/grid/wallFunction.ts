@@ -16,6 +16,8 @@ export interface WallFunction {
   kappa: Float64Array;
   /** |grad kappa|, cell */
   slope: Float64Array;
+  /** grad kappa (3 per centre), cell; points to the middle of the wall. */
+  gradient: Float64Array;
   /** Half gap H = sqrt(2 kappa + |grad kappa|^2), cell; exact in a slab of any tilt. */
   halfGap: Float64Array;
   sweeps: number;
@@ -69,10 +71,11 @@ export function solveWallFunction(centres: InsideCentres): WallFunction {
 
 const stepTo = (neighbour: number, distance: number) => (neighbour >= 0 ? 1 : Math.min(1, distance));
 
-function gradients(centres: InsideCentres, kappa: Float64Array): { slope: Float64Array; halfGap: Float64Array } {
+function gradients(centres: InsideCentres, kappa: Float64Array): Omit<WallFunction, 'kappa' | 'sweeps'> {
   const { n, neighbour, distance } = centres;
   const slope = new Float64Array(n);
   const halfGap = new Float64Array(n);
+  const gradient = new Float64Array(3 * n);
   for (let c = 0; c < n; c++) {
     let squared = 0;
     for (let axis = 0; axis < 3; axis++) {
@@ -83,10 +86,11 @@ function gradients(centres: InsideCentres, kappa: Float64Array): { slope: Float6
       const below = kappa[c] - (jm >= 0 ? kappa[jm] : 0);
       const above = (jp >= 0 ? kappa[jp] : 0) - kappa[c];
       const g = ((dm / dp) * above + (dp / dm) * below) / (dm + dp);
+      gradient[3 * c + axis] = g;
       squared += g * g;
     }
     slope[c] = Math.sqrt(squared);
     halfGap[c] = Math.sqrt(2 * kappa[c] + squared);
   }
-  return { slope, halfGap };
+  return { slope, halfGap, gradient };
 }

@@ -29,6 +29,9 @@ export function inputKey(inputs: Inputs): string {
     inputs.detail,
     // Last and only when there is one: keys of studies without a feed stay what they were.
     ...(inputs.feed && inputs.gates.length ? [feedKey(inputs)] : []),
+    ...(inputs.cooling ? [inputs.cooling] : []),
+    ...(inputs.warpage ? [inputs.warpage] : []),
+    ...(inputs.upTo ? [inputs.upTo] : []),
     ...(inputs.vents?.length ? [inputs.vents] : []),
     ...(inputs.tabs?.length ? [inputs.tabs] : []),
   ]);

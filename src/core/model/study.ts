@@ -7,6 +7,7 @@ import { feedSchema } from './feed';
 import { gateFormSchema } from './gateForm';
 import { machineSchema } from './machine';
 import { tabSchema, ventSchema } from './outlet';
+import { warpageSchema } from './warpage';
 import { DEFAULT_PACKING, packingSchema } from './packing';
 import { pinSchema } from './pin';
 import { resinSchema, type Resin } from './resin';
@@ -86,6 +87,8 @@ export const inputsSchema = z.strictObject({
   /** Mould block and circuits; absent: the mould has the temperature that is set, everywhere. */
   cooling: coolingSchema.optional(),
   /** Absent where there are none. */
+  /** What the shape is judged by, what holds the part and what it sticks to; absent for a free part without inserts. */
+  warpage: warpageSchema.optional(),
   vents: z.array(ventSchema).max(60).optional(),
   tabs: z.array(tabSchema).max(24).optional(),
   resin: z.union([z.string(), resinSchema]),
@@ -119,8 +122,8 @@ export const inputsSchema = z.strictObject({
   probes: z.array(probeSchema).max(24),
   noGate: z.array(noGateSchema).max(3000),
   detail: detailSchema,
-  /** The last stage that is calculated; absent for the whole cycle. */
-  upTo: z.literal('fill').optional(),
+  /** The last stage that is calculated; absent for everything up to the shape. */
+  upTo: z.enum(['fill', 'pack']).optional(),
 });
 
 export type Gate = z.infer<typeof gateSchema>;
@@ -140,9 +143,13 @@ export function inSetMould(inputs: Inputs): Inputs {
   return rest;
 }
 
-/** Bodies that pieces of the mould are made of. */
-export const insertBodies = ({ bodies, cooling }: Inputs): Body[] =>
-  bodies.filter((b) => cooling?.inserts.some(({ shape }) => shape.shape === 'body' && shape.body === b.id));
+/** Bodies that pieces of the mould are made of, and inserts that the plastic sticks to. */
+export const insertBodies = ({ bodies, cooling, warpage }: Inputs): Body[] =>
+  bodies.filter(
+    (b) =>
+      cooling?.inserts.some(({ shape }) => shape.shape === 'body' && shape.body === b.id) ||
+      warpage?.inserts.some(({ body }) => body === b.id),
+  );
 
 /** Names the geometry a run fills: equal for equal cavities in equal places; null when there is none. */
 export function geometryKey(inputs: Inputs): string | null {

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { fromSi, tidy, toSi, type LengthUnit, type Unit } from '../units/units';
 import { cavityLayoutSchema } from './cavityLayout';
 import { coolingSchema } from './cooling';
+import { warpageSchema } from './warpage';
 import { feedSchema } from './feed';
 import { gateFormSchema } from './gateForm';
 import { machineSchema } from './machine';
@@ -45,6 +46,7 @@ export const studyFileSchema = z.strictObject({
   cavities: cavityLayoutSchema.optional(),
   feed: feedSchema.optional(),
   cooling: coolingSchema.optional(),
+  warpage: warpageSchema.optional(),
   vents: z.array(ventSchema).max(60).optional(),
   tabs: z.array(tabSchema).max(24).optional(),
   resin: z.union([z.string(), resinSchema]),
@@ -103,10 +105,15 @@ export const studyFileSchema = z.strictObject({
     .default([]),
   detail: detailSchema.default('normal'),
   stages: z
-    .array(z.enum(['fill', 'pack']))
+    .array(z.enum(['fill', 'pack', 'warp']))
     .min(1)
-    .default(['fill', 'pack']),
+    .default(['fill', 'pack', 'warp']),
 });
+
+function upToOf(stages: readonly string[]): Pick<Inputs, 'upTo'> {
+  if (stages.includes('warp')) return {};
+  return { upTo: stages.includes('pack') ? 'pack' : 'fill' };
+}
 
 export type StudyFile = z.infer<typeof studyFileSchema>;
 
@@ -126,6 +133,7 @@ export function inputsOf(file: StudyFile): Inputs {
     ...(file.cavities ? { cavities: file.cavities } : {}),
     feed: file.feed ?? null,
     ...(file.cooling ? { cooling: file.cooling } : {}),
+    ...(file.warpage ? { warpage: file.warpage } : {}),
     ...(file.vents ? { vents: file.vents } : {}),
     ...(file.tabs ? { tabs: file.tabs } : {}),
     resin: file.resin,
@@ -151,7 +159,7 @@ export function inputsOf(file: StudyFile): Inputs {
       position: p.position_mm.map((x) => toSi(x, 'mm')) as Probe['position'],
     })),
     detail: file.detail,
-    ...(file.stages.includes('pack') ? {} : { upTo: 'fill' as const }),
+    ...upToOf(file.stages),
   };
 }
 
@@ -212,6 +220,7 @@ export function studyFileOf(name: string, inputs: Inputs, path: string, unit: Le
     ...(inputs.cavities ? { cavities: inputs.cavities } : {}),
     ...(inputs.feed ? { feed: inputs.feed } : {}),
     ...(inputs.cooling ? { cooling: inputs.cooling } : {}),
+    ...(inputs.warpage ? { warpage: inputs.warpage } : {}),
     ...(inputs.vents?.length ? { vents: inputs.vents } : {}),
     ...(inputs.tabs?.length ? { tabs: inputs.tabs } : {}),
     resin: inputs.resin,
@@ -234,7 +243,7 @@ export function studyFileOf(name: string, inputs: Inputs, path: string, unit: Le
     },
     probes: inputs.probes.map((p) => ({ id: p.id, position_mm: place(p.position) })),
     detail: inputs.detail,
-    stages: inputs.upTo === 'fill' ? ['fill'] : ['fill', 'pack'],
+    stages: inputs.upTo === 'fill' ? ['fill'] : inputs.upTo === 'pack' ? ['fill', 'pack'] : ['fill', 'pack', 'warp'],
   };
 }
 

@@ -121,6 +121,7 @@ async function packed(
   };
   const outcome = await runPipeline(mesh, key, trial, part(ctx, SWEEP_SHARE, 1 - SWEEP_SHARE, 'One whole cycle'), {
     gridError: false,
+    shape: false,
   });
   if (outcome.status === 'refused' || outcome.status === 'failed' || !outcome.summary.pack)
     return {

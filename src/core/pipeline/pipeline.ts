@@ -17,11 +17,13 @@ import { fieldsOf } from './fields';
 import { gridErrorOf, type GridError } from './gridError';
 import { partSize, resolveSettings, type FillSettings } from './settings';
 import { settleMould, type Mould } from './mould';
+import { whatShape } from '../results/whatShape';
+import { shapeOf, warpInputOf, type Shape } from './shape';
 import { shoot } from './shot';
 import type { StageContext } from './stage';
 
 /** Bumped whenever the same inputs give other numbers. */
-export const SOLVER_VERSION = 'cool-1';
+export const SOLVER_VERSION = 'warp-1';
 
 export interface GridResult {
   fine: FineGrid;
@@ -52,6 +54,8 @@ export type PipelineOutcome =
       pack: PackResult | null;
       /** null where the mould has the temperature that is set. */
       mould: Mould | null;
+      /** null where it was not asked for. */
+      shape: Shape | null;
     };
 
 export interface PipelineHooks {
@@ -59,6 +63,8 @@ export interface PipelineHooks {
   onGrid?: (result: GridResult, map: () => SurfaceMap) => void;
   /** Surfaces of bodies that are no cavities, by their id: inserts of the mould. */
   bodies?: ReadonlyMap<string, TriangleMesh>;
+  /** false leaves the shape out. */
+  shape?: boolean;
   /** false leaves the estimate of the grid error out. */
   gridError?: boolean;
 }
@@ -102,6 +108,27 @@ export async function runPipeline(
   }
   if (outcome.status === 'failed') return { status: 'failed', message: outcome.message, likely: outcome.likely };
   const summary = summarise(mesh, gridResult, outcome, inputs, settings, tool, mould);
+  let shape: Shape | null = null;
+  const input =
+    outcome.pack && outcome.result.columns && !inputs.upTo && hooks.shape !== false
+      ? warpInputOf(
+          mesh,
+          gridResult,
+          outcome.result.columns,
+          outcome.pack,
+          inputs,
+          settings,
+          mould,
+          hooks.bodies ?? NONE,
+        )
+      : null;
+  if (input) {
+    const solved = await shapeOf(input, gridResult.gridKey, inputs, ctx);
+    if (solved.status === 'failed') return solved;
+    shape = solved.shape;
+    summary.summary.shape = shape.facts;
+    summary.answers.push(whatShape(shape.facts, inputs, settings));
+  }
   const coarser = COARSER[inputs.detail];
   const gridError =
     coarser && hooks.gridError !== false
@@ -117,14 +144,18 @@ export async function runPipeline(
     fields: [
       ...fieldsOf(gridResult, outcome.result, outcome.frames, outcome.pack, summary.sinks, inputs, mould),
       ...(outcome.inFeed ?? []),
+      ...(shape?.fields ?? []),
     ],
     gridResult,
     settings,
     fill: outcome.result,
     pack: outcome.pack,
     mould,
+    shape,
   };
 }
+
+const NONE: ReadonlyMap<string, TriangleMesh> = new Map();
 
 /** K */
 const MOULD_MOVED = 2;

@@ -16,6 +16,7 @@ import { runFill } from '../solvers/fill/stage';
 import { thermalTables } from '../solvers/fill/thermalTables';
 import type { PackInput, PackResult } from '../solvers/pack/outcome';
 import { runPack } from '../solvers/pack/stage';
+import { freezingLaw } from '../solvers/warp/wallStrain';
 import { feedOf } from './feedOf';
 import type { GridResult } from './pipeline';
 import { packingAt, type FillSettings } from './settings';
@@ -160,6 +161,7 @@ async function packAfter(
       openAt: coolingTime === null ? null : switched.time + packing.end + coolingTime,
       freezeTime: settings.freezeTime,
       projectedArea,
+      freezing: freezingLaw(resin.pvt, resin.transitionTemperature, resin.expansion.along),
       nFrames: PACK_FRAMES[inputs.detail],
       stepsPerFreeze: PACK_STEPS[inputs.detail],
       stepShare: PACK_STEP_SHARE[inputs.detail],
@@ -196,6 +198,11 @@ function packOnPart(pack: PackResult, nodeOf: Int32Array, nGates: number): PackR
     density: on(pack.density),
     unfed: on(pack.unfed),
     skinAtRelease: on(pack.skinAtRelease),
+    frozen: pack.frozen && {
+      ...pack.frozen,
+      inPlane: onPart(pack.frozen.inPlane, nodeOf, pack.frozen.nLayers),
+      pressure: onPart(pack.frozen.pressure, nodeOf, pack.frozen.nLayers),
+    },
     gateFrozenAt: pack.gateFrozenAt.slice(0, nGates),
   };
 }

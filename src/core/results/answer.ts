@@ -11,7 +11,7 @@ export interface Suggestion {
 }
 
 export interface Answer {
-  id: 'will-it-fill' | 'where-fronts-meet' | 'what-machine' | 'does-it-pack-out' | 'how-long-to-cool';
+  id: 'will-it-fill' | 'where-fronts-meet' | 'what-machine' | 'does-it-pack-out' | 'how-long-to-cool' | 'what-shape';
   question: string;
   verdict: Verdict;
   headline: string;

@@ -3,7 +3,8 @@ import type { Unit } from '../units/units';
 /** A threshold of a verdict: where it lies, in the unit it is read in, and why there. */
 export interface VerdictRule {
   id: string;
-  question: 'will-it-fill' | 'where-fronts-meet' | 'what-machine' | 'does-it-pack-out' | 'how-long-to-cool';
+  question:
+    'will-it-fill' | 'where-fronts-meet' | 'what-machine' | 'does-it-pack-out' | 'how-long-to-cool' | 'what-shape';
   /** What is looked at. */
   quantity: string;
   watch: number | null;
@@ -257,6 +258,26 @@ export const VERDICT_RULES = {
     unit: 'K',
     worse: 'above',
     reason: 'What the coolant warms by, the end of the circuit is warmer than its beginning.',
+  },
+  deviation: {
+    id: 'deviation',
+    question: 'what-shape',
+    quantity: 'Largest deviation after best fit over the tolerance',
+    watch: 0.75,
+    problem: 1,
+    unit: '×',
+    worse: 'above',
+    reason: 'A quarter of the tolerance is left for what varies from shot to shot.',
+  },
+  frozenStress: {
+    id: 'frozenStress',
+    question: 'what-shape',
+    quantity: 'Stress frozen in at the surface over the stiffness, upper hundredth',
+    watch: 0.012,
+    problem: null,
+    unit: '%',
+    worse: 'above',
+    reason: 'Plastics yield at strains of some percent; a strain above one percent for good invites cracks.',
   },
 } as const satisfies Record<string, VerdictRule>;
 

@@ -13,6 +13,7 @@ import type { FillResult } from '../solvers/fill/outcome';
 import { doesItPackOut } from './doesItPackOut';
 import { howLongToCool } from './howLongToCool';
 import { packFacts, packSummary, type PackSummary } from './packFacts';
+import type { ShapeFacts } from './shape';
 import { sinkMarks } from './sinks';
 import { flowPath } from './flowPath';
 import { weightedQuantile } from '../numerics/weighted';
@@ -74,6 +75,8 @@ export interface Summary {
   cool?: CoolFacts;
   /** Packing and cooling; absent where they were not calculated. */
   pack?: PackSummary;
+  /** The shape in the room; absent where it was not calculated. */
+  shape?: ShapeFacts;
   /** Sections of the feed; absent where the melt comes straight to the gates. */
   feed?: FeedFacts;
 }

@@ -113,9 +113,12 @@ export class PointMapper {
   }
 }
 
+/** Longest edge of the drawn surface over the spacing of the nodes. */
+export const SURFACE_EDGE = 2.6;
+
 /** The drawing surface of a mesh with its map to the nodes. */
 export function surfaceMap(mesh: TriangleMesh, fine: FineGrid, grid: PressureGrid): SurfaceMap {
-  const dense = refine(mesh, 2.6 * grid.spacing);
+  const dense = refine(mesh, SURFACE_EDGE * grid.spacing);
   const mapper = new PointMapper(fine, grid);
   const n = dense.positions.length / 3;
   const normals = vertexNormals(dense);

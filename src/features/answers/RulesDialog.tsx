@@ -8,6 +8,7 @@ const QUESTIONS: Record<VerdictRule['question'], string> = {
   'what-machine': 'What machine does it need?',
   'does-it-pack-out': 'Does it pack out?',
   'how-long-to-cool': 'How long must it cool?',
+  'what-shape': 'What shape comes out?',
 };
 
 /** The table of thresholds behind the verdicts, each with its reason. */

@@ -23,7 +23,8 @@ const VENTING = [
 
 const UP_TO = [
   { value: 'fill', label: 'Filling' },
-  { value: 'cycle', label: 'Whole cycle' },
+  { value: 'pack', label: 'Cycle' },
+  { value: 'shape', label: 'Cycle and shape' },
 ] as const;
 
 /** What every block of the station gets: the cycle, and how to change and mark a part of it. */
@@ -56,11 +57,11 @@ export function CycleBench() {
       <SectionTitle>Calculate</SectionTitle>
       <Choice
         label="Calculate"
-        value={inputs.upTo ?? 'cycle'}
+        value={inputs.upTo ?? 'shape'}
         options={UP_TO}
         onChange={(upTo) => {
           const { upTo: _, ...rest } = inputs;
-          change('What is calculated', upTo === 'fill' ? { ...rest, upTo } : rest);
+          change('What is calculated', upTo === 'shape' ? rest : { ...rest, upTo });
         }}
       />
       <SectionTitle>Temperatures</SectionTitle>

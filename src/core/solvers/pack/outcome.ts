@@ -1,5 +1,6 @@
 import type { DensityModel } from '../../material/pvt';
 import type { FillHistory, FillResult } from '../fill/outcome';
+import type { FreezingLaw, FrozenStrain } from '../warp/wallStrain';
 
 /** Pressure at the nozzle after switchover, Pa above the atmosphere. */
 export interface PackControl {
@@ -34,6 +35,8 @@ export interface PackInput {
   hot?: readonly number[];
   /** Nodes of the moulded part among all (1); all where absent. */
   part?: Uint8Array;
+  /** How frozen layers shrink; without it the strain of the walls is not followed. */
+  freezing?: FreezingLaw;
   nFrames?: number;
   /** Steps per freezing time while melt flows; more for the sake of a test. */
   stepsPerFreeze?: number;
@@ -65,6 +68,8 @@ export interface PackResult {
   unfed: Float32Array;
   /** Frozen share of the wall when the pressure was gone. */
   skinAtRelease: Float32Array;
+  /** Strain of the layers of every wall; null where it was not followed. */
+  frozen: FrozenStrain | null;
   /** When each gate froze, s; null while still open at the end. */
   gateFrozenAt: (number | null)[];
   /** Time over time: mass in the cavities [kg], share of the part's volume below the ejection temperature. */

@@ -28,6 +28,7 @@ export function emptyResult(n: number, nGates: number, history: FillHistory, cou
     density: unknown(),
     unfed: unknown(),
     skinAtRelease: unknown(),
+    frozen: null,
     gateFrozenAt: new Array<number | null>(nGates).fill(null),
     course,
     history,

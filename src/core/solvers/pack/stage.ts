@@ -1,6 +1,7 @@
 import { ROOM } from '../../material/pvt';
 import type { StageContext } from '../../pipeline/stage';
 import type { FillHistory } from '../fill/outcome';
+import { WallStrain } from '../warp/wallStrain';
 import { gateRims } from './gates';
 import type { PackInput, PackOutcome, PackResult } from './outcome';
 import { PackedMelt } from './packedMelt';
@@ -48,6 +49,7 @@ class PackRun {
   private readonly course: PackResult['course'] = { time: [], mass: [], solidShare: [], highestPressure: [] };
   private readonly result: PackResult;
   private readonly partVolume: number;
+  private readonly wall: WallStrain | null;
   private readonly switchTime: number;
   private readonly startTime: number;
   private time: number;
@@ -69,12 +71,14 @@ class PackRun {
     this.startTime = this.time = fill.history.time[fill.history.time.length - 1];
     this.switchTime = fill.switchedAt?.time ?? this.startTime;
     this.result = emptyResult(grid.n, this.rims.length, this.history, this.course);
+    this.wall = input.freezing ? new WallStrain(melt.columns, input.freezing, melt.all, grid.n) : null;
     this.partVolume = grid.volume.reduce((s, v, i) => s + (this.part[i] ? v : 0), 0);
   }
 
   start(): void {
     this.dt = (this.input.firstStep ?? FIRST_STEP) * this.longestStep();
     this.look(this.time);
+    this.wall?.look(this.melt.solver.pressure, true, true);
     this.result.massBefore = this.partMass();
   }
 
@@ -111,6 +115,7 @@ class PackRun {
       };
     this.result.steps++;
     this.look(this.time);
+    this.wall?.look(melt.solver.pressure, !this.opened);
     this.record(nozzle);
     this.dt = Math.min(dt * GROWTH > this.dt ? dt * GROWTH : this.dt * GROWTH, this.longestStep());
     this.finishWhenDue();
@@ -273,6 +278,7 @@ class PackRun {
 
   outcome(): PackOutcome {
     const { result, melt } = this;
+    result.frozen = this.wall?.finish() ?? null;
     result.massIn = melt.massIn;
     result.massError = melt.massError;
     result.heatError = melt.heatError();

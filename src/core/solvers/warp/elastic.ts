@@ -10,7 +10,7 @@ import { TwoLevel } from './twoLevel';
 /** Below so many unknowns a direct solution is as fast and needs no tolerance. */
 const DIRECT_BELOW = 30_000;
 /** Energy norm of the preconditioned residual at which the iteration stops, over that at the start. */
-const TOLERANCE = 1e-5;
+const TOLERANCE = 1e-4;
 const MAX_ITERATIONS = 200;
 /** A support is this many times as stiff as a cell of the plastic. */
 const SUPPORT_STIFFNESS = 1e4;

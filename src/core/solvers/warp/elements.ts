@@ -24,9 +24,9 @@ export const lame = ({ young, poisson }: Solid) => ({
 
 /**
  * Stress-free strain of each load case at a point (m) of a body: writes COMPONENTS x LANES numbers, lanes
- * side by side. `element` and `point` tell where the point lies in the structural grid.
+ * side by side.
  */
-export type StrainAt = (x: number, y: number, z: number, body: number, element: number, out: Float64Array) => void;
+export type StrainAt = (x: number, y: number, z: number, body: number, out: Float64Array) => void;
 
 /** A place held in one direction by a spring. */
 export interface Spring {
@@ -192,7 +192,7 @@ export class ElementMatrices {
       local[3 * n + 2] = z;
       weights[n] = grid.weight[p];
       const out = strain.subarray(COMPONENTS * LANES * n, COMPONENTS * LANES * (n + 1));
-      this.strainAt(x0 + half[0] * x, y0 + half[1] * y, z0 + half[2] * z, grid.body[p], e, out);
+      this.strainAt(x0 + half[0] * x, y0 + half[1] * y, z0 + half[2] * z, grid.body[p], out);
       n++;
     }
     const padded = 4 * Math.ceil(n / 4);

@@ -20,6 +20,10 @@ interface Exports {
   ): number;
   schwarz(n: number, nodes: Pointer, factors: Pointer, r: Pointer, z: Pointer, work: Pointer): void;
   multiply(n: number, rows: Pointer, columns: Pointer, values: Pointer, x: Pointer, y: Pointer): void;
+  multiplySingle(n: number, rows: Pointer, columns: Pointer, values: Pointer, x: Pointer, y: Pointer): void;
+  combineSingle(y: Pointer, x: Pointer, p: number, q: number, n: number): void;
+  demote(from: Pointer, to: Pointer, n: number): void;
+  promote(from: Pointer, to: Pointer, n: number): void;
   dot(a: Pointer, b: Pointer, n: number, out: Pointer): void;
   combine(y: Pointer, x: Pointer, p: Pointer, q: Pointer, n: number): void;
   restrict(n: number, parents: Pointer, fine: Pointer, coarse: Pointer): void;
@@ -74,6 +78,10 @@ export class ElasticKernel {
   release(mark: Pointer): void {
     this.zero(mark, this.top - mark);
     this.top = mark;
+  }
+
+  f32(at: Pointer, length: number): Float32Array {
+    return new Float32Array(this.memory.buffer, at, length);
   }
 
   f64(at: Pointer, length: number): Float64Array {

@@ -15,7 +15,7 @@ const SMOOTHED = 8;
 
 /**
  * Conjugate gradients with a symmetric two-level V(1,1) cycle: the smoother is a Chebyshev polynomial of
- * degree 2 in additive Schwarz over the cells (the assembled block of each, factored in f32), the coarse level
+ * degree 2 in additive Schwarz over the cells (the assembled block of each, factored), all in f32, the coarse level
  * trilinear functions on the same cells, solved directly. The number of iterations hardly depends on how wide
  * and thin the walls are.
  */
@@ -24,6 +24,7 @@ export class TwoLevel {
   private readonly rows: number;
   private readonly columns: number;
   private readonly values: number;
+  private readonly nValues: number;
   private readonly marker: number;
   private readonly nodes: number;
   private readonly parents: number;
@@ -35,6 +36,9 @@ export class TwoLevel {
   private coarseVector = 0;
   private work = 0;
   private vectors: number[] = [];
+  /** The preconditioner works in f32: matrix, residual, correction, step, product. */
+  private single = 0;
+  private singles: number[] = [];
   private scalars: number[] = [];
   private largest = 1;
 
@@ -46,7 +50,8 @@ export class TwoLevel {
     const { rowStart, columns } = pattern(grid);
     this.rows = kernel.put(rowStart);
     this.columns = kernel.put(columns);
-    this.values = kernel.allocate(72 * columns.length);
+    this.nValues = 4 * Math.ceil((9 * columns.length) / 4);
+    this.values = kernel.allocate(8 * this.nValues);
     this.marker = kernel.allocate(4 * n);
     this.nodes = kernel.put(grid.nodes);
     const { parents, coarseNodes, nCoarse } = corners(grid);
@@ -87,7 +92,10 @@ export class TwoLevel {
     report(0.8);
     this.coarseVector = kernel.allocate(96 * this.nCoarse);
     this.work = kernel.allocate(16 * 60);
-    this.vectors = Array.from({ length: 6 }, () => kernel.allocate(96 * this.n));
+    this.vectors = Array.from({ length: 3 }, () => kernel.allocate(96 * this.n));
+    this.singles = Array.from({ length: 4 }, () => kernel.allocate(48 * this.n));
+    this.single = kernel.allocate(4 * this.nValues);
+    kernel.run.demote(this.values, this.single, this.nValues);
     this.scalars = Array.from({ length: 4 }, () => kernel.allocate(32));
     this.largest = POWER_MARGIN * (await this.largestEigenvalue(ctx));
     report(1);
@@ -95,26 +103,24 @@ export class TwoLevel {
 
   /** Of the Schwarz-smoothed matrix, by the power method from a fixed start. */
   private async largestEigenvalue(ctx: StageContext): Promise<number> {
-    const [x, y] = this.vectors;
-    const start = this.kernel.f64(x, 12 * this.n);
+    const [x, y] = this.singles;
+    const start = this.kernel.f32(x, 12 * this.n);
     let seed = 12345;
     for (let i = 0; i < start.length; i++) {
       seed = (Math.imul(seed, 1103515245) + 12345) & 0x7fffffff;
       start[i] = seed / 0x40000000 - 1;
     }
     let value = 1;
+    const [long] = this.vectors;
     for (let s = 0; s < POWER_STEPS; s++) {
-      this.multiply(x, y);
+      this.kernel.run.promote(x, long, 12 * this.n);
+      const before = Math.sqrt(Math.max(...this.dot(long, long)));
+      this.kernel.run.combineSingle(x, x, 0, 1 / before, 3 * this.n);
+      this.multiplySingle(x, y);
       this.clear(x);
       this.schwarz(y, x);
-      const norms = this.dot(x, x).map(Math.sqrt);
-      value = Math.max(...norms);
-      this.combine(
-        x,
-        x,
-        0,
-        norms.map((norm) => 1 / norm),
-      );
+      this.kernel.run.promote(x, long, 12 * this.n);
+      value = Math.sqrt(Math.max(...this.dot(long, long)));
       await ctx.checkpoint();
     }
     return value;
@@ -159,45 +165,52 @@ export class TwoLevel {
 
   /** z = M^-1 r by one V(1,1) cycle. */
   private precondition(r: number, z: number): void {
-    const [, , , residual, step, product] = this.vectors;
-    this.clear(z);
-    this.kernel.copy(residual, r, 96 * this.n);
-    this.smooth(residual, z, step, product);
+    const [residual, correction, step, product] = this.singles;
+    const { run } = this.kernel;
+    run.demote(r, residual, 12 * this.n);
+    this.clear(correction);
+    this.smooth(residual, correction, step, product);
     this.kernel.zero(this.coarseVector, 96 * this.nCoarse);
-    this.kernel.run.restrict(this.n, this.parents, residual, this.coarseVector);
+    run.restrict(this.n, this.parents, residual, this.coarseVector);
     this.coarse.solve(this.coarseVector);
-    this.clear(step);
-    this.kernel.run.prolong(this.n, this.parents, this.coarseVector, step);
-    this.combine(z, step, 1, 1);
-    this.multiply(step, product);
-    this.combine(residual, product, -1, 1);
-    this.smooth(residual, z, step, product, true);
+    run.prolong(this.n, this.parents, this.coarseVector, step);
+    this.gain(step, residual, correction, product);
+    this.smooth(residual, correction, step, product, true);
+    run.promote(correction, z, 12 * this.n);
   }
 
   /** Chebyshev of degree 2 on A z = r (Saad 2003, 12.3): z gains, the residual follows unless it is the last. */
   private smooth(residual: number, z: number, step: number, product: number, last = false): void {
     const { largest } = this;
+    const { run } = this.kernel;
     const theta = (largest / 2) * (1 + 1 / SMOOTHED);
     const delta = (largest / 2) * (1 - 1 / SMOOTHED);
     const first = delta / theta;
     const second = 1 / (2 / first - first);
     this.clear(step);
     this.schwarz(residual, step);
-    this.combine(step, step, 0, 1 / theta);
-    this.combine(z, step, 1, 1);
-    this.multiply(step, product);
-    this.combine(residual, product, -1, 1);
+    run.combineSingle(step, step, 0, 1 / theta, 3 * this.n);
+    this.gain(step, residual, z, product);
     this.clear(product);
     this.schwarz(residual, product);
-    this.combine(step, product, (2 * second) / delta, second * first);
-    this.combine(z, step, 1, 1);
-    if (last) return;
-    this.multiply(step, product);
-    this.combine(residual, product, -1, 1);
+    run.combineSingle(step, product, (2 * second) / delta, second * first, 3 * this.n);
+    if (last) run.combineSingle(z, step, 1, 1, 3 * this.n);
+    else this.gain(step, residual, z, product);
+  }
+
+  /** z += step, residual -= A step. */
+  private gain(step: number, residual: number, z: number, product: number): void {
+    this.kernel.run.combineSingle(z, step, 1, 1, 3 * this.n);
+    this.multiplySingle(step, product);
+    this.kernel.run.combineSingle(residual, product, -1, 1, 3 * this.n);
   }
 
   private multiply(x: number, y: number): void {
     this.kernel.run.multiply(this.n, this.rows, this.columns, this.values, x, y);
+  }
+
+  private multiplySingle(x: number, y: number): void {
+    this.kernel.run.multiplySingle(this.n, this.rows, this.columns, this.single, x, y);
   }
 
   private schwarz(r: number, z: number): void {
@@ -205,7 +218,7 @@ export class TwoLevel {
   }
 
   private clear(x: number): void {
-    this.kernel.zero(x, 96 * this.n);
+    this.kernel.zero(x, 48 * this.n);
   }
 
   private dot(a: number, b: number): number[] {

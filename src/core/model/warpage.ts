@@ -1,0 +1,51 @@
+import { z } from 'zod';
+
+const metres = z.tuple([z.number(), z.number(), z.number()]);
+
+/** Insert that plastic is moulded onto and sticks to. */
+export const bondedInsertSchema = z.strictObject({
+  /** Id of the body. */
+  body: z.string().min(1).max(80),
+  /** Pa, -, 1/K */
+  young: z.number().min(0).max(2e12),
+  poisson: z.number().min(0).lt(0.5),
+  expansion: z.number().min(-1e-4).max(1e-3),
+});
+
+/** A place that is held while the part cools: in any of the directions x, y and z. */
+export const supportSchema = z.strictObject({
+  id: z.string().min(1).max(40),
+  position: metres,
+  holds: z.strictObject({ x: z.boolean(), y: z.boolean(), z: z.boolean() }),
+});
+
+/** What the shape is judged by. */
+export const warpageSchema = z.strictObject({
+  /** Largest deviation from the drawing after alignment [m]; null: by the size of the part. */
+  tolerance: z.number().positive().max(0.1).nullable(),
+  /** The tool is cut larger by the mean shrinkage before the shape is compared. */
+  toolScaled: z.boolean(),
+  supports: z.array(supportSchema).max(40),
+  inserts: z.array(bondedInsertSchema).max(40),
+  /** Cell size against that of the run's Detail: the structure may have its own. */
+  detail: z.enum(['quick', 'normal', 'fine']).nullable(),
+});
+
+export type Warpage = z.infer<typeof warpageSchema>;
+export type Support = z.infer<typeof supportSchema>;
+export type BondedInsert = z.infer<typeof bondedInsertSchema>;
+
+export const DEFAULT_WARPAGE: Warpage = {
+  tolerance: null,
+  toolScaled: true,
+  supports: [],
+  inserts: [],
+  detail: null,
+};
+
+/** Insert metals to begin with; typical values. */
+export const INSERT_METALS: readonly { id: string; name: string; solid: Omit<BondedInsert, 'body'> }[] = [
+  { id: 'steel', name: 'Steel', solid: { young: 2.1e11, poisson: 0.3, expansion: 1.2e-5 } },
+  { id: 'brass', name: 'Brass', solid: { young: 1.0e11, poisson: 0.35, expansion: 1.9e-5 } },
+  { id: 'aluminium', name: 'Aluminium', solid: { young: 7.0e10, poisson: 0.33, expansion: 2.3e-5 } },
+];

@@ -1,0 +1,179 @@
+import type { Vec3 } from '../geometry/mesh';
+import { UnionFind } from '../numerics/unionFind';
+import type { WarpResult } from '../solvers/warp/stage';
+import { vonMises } from '../solvers/warp/stress';
+import { bestFit, evenGrowth, vertexAreas, without } from './alignment';
+
+/** Causes of a shape, in words. */
+export const CAUSE_NAMES = {
+  shrinkage: 'Uneven shrinkage',
+  cooling: 'Uneven cooling',
+  corner: 'Corner effect',
+  insert: 'Inserts',
+} as const;
+export type ShapeCause = keyof typeof CAUSE_NAMES;
+
+/** What a run says of the shape; SI. */
+export interface ShapeFacts {
+  /** Mean linear shrinkage along the walls. */
+  meanShrinkage: number;
+  /** The tool was taken larger by that. */
+  toolScaled: boolean;
+  tolerance_m: number;
+  /** After best fit: largest and root-mean-square deviation from the drawing, and where the largest is. */
+  largest_m: number;
+  rms_m: number;
+  place_m: Vec3;
+  /** Largest deviation along each axis. */
+  largestAlong_m: Vec3;
+  /** Share of each cause in the deviation (its part along the whole): they sum to 1. */
+  causes: { cause: ShapeCause; share: number; rms_m: number }[];
+  /** Largest von Mises stress at the surface and in the middle of walls, upper hundredth, Pa. */
+  skinStress_Pa: number;
+  coreStress_Pa: number;
+  insertStress: { insert: string; stress_Pa: number }[];
+  unknowns: number;
+  elements: number;
+  iterations: number;
+}
+
+/** Largest deviation that is allowed where none is set: by the longest side of the part, m. */
+export const usualTolerance = (size: number): number => 1e-4 + 2e-3 * size;
+
+/** A whole percent of places may be worse than what is called the largest of a stress: edges are singular. */
+const UPPER = 0.99;
+
+/** Deviation of the shape from the drawing after best fit; the tool cut larger by `growth`. 3 a vertex. */
+export function deviation(
+  { positions, triangles }: { positions: ArrayLike<number>; triangles: ArrayLike<number> },
+  displacement: ArrayLike<number>,
+  growth: number,
+): Float32Array {
+  const out = new Float32Array(displacement.length);
+  for (const areas of pieceAreas(positions, triangles)) {
+    const scaled = without(positions, displacement, evenGrowth(positions, areas, -growth));
+    const own = without(positions, scaled, bestFit(positions, scaled, areas));
+    areas.forEach((area, v) => {
+      if (area > 0) out.set(own.subarray(3 * v, 3 * v + 3), 3 * v);
+    });
+  }
+  return out;
+}
+
+/** Areas of the vertices of every piece of a surface: each part of a tool comes out by itself. */
+function pieceAreas(positions: ArrayLike<number>, triangles: ArrayLike<number>): Float64Array[] {
+  const areas = vertexAreas(positions, triangles);
+  const sets = new UnionFind(areas.length);
+  for (let i = 0; i < triangles.length; i += 3) {
+    sets.union(triangles[i], triangles[i + 1]);
+    sets.union(triangles[i], triangles[i + 2]);
+  }
+  const pieces = new Map<number, Float64Array>();
+  areas.forEach((area, v) => {
+    const root = sets.find(v);
+    let own = pieces.get(root);
+    if (!own) pieces.set(root, (own = new Float64Array(areas.length)));
+    own[v] = area;
+  });
+  return [...pieces.values()];
+}
+
+export function shapeFacts(
+  surface: { positions: ArrayLike<number>; triangles: ArrayLike<number> },
+  result: WarpResult,
+  asked: { tolerance: number | null; toolScaled: boolean },
+): ShapeFacts {
+  const { positions } = surface;
+  const areas = vertexAreas(positions, surface.triangles);
+  const growth = asked.toolScaled ? result.meanShrinkage : 0;
+  const whole = deviation(surface, result.displacement, growth);
+  let [largest, place] = [0, 0];
+  const along: Vec3 = [0, 0, 0];
+  for (let v = 0; v < whole.length; v += 3) {
+    const size = Math.hypot(whole[v], whole[v + 1], whole[v + 2]);
+    if (size > largest) [largest, place] = [size, v];
+    for (let d = 0; d < 3; d++) if (Math.abs(whole[v + d]) > Math.abs(along[d])) along[d] = whole[v + d];
+  }
+  const skin = stresses(result.skinStress);
+  const core = stresses(result.coreStress);
+  return {
+    meanShrinkage: result.meanShrinkage,
+    toolScaled: asked.toolScaled,
+    tolerance_m: asked.tolerance ?? usualTolerance(longestSide(positions)),
+    largest_m: largest,
+    rms_m: Math.sqrt(product(areas, whole, whole)),
+    place_m: [positions[place], positions[place + 1], positions[place + 2]],
+    largestAlong_m: along,
+    causes: sharesOf(surface, result, areas, whole),
+    skinStress_Pa: quantile(skin, UPPER),
+    coreStress_Pa: quantile(core, UPPER),
+    insertStress: result.insertStress.map(({ id, stress }) => ({ insert: id, stress_Pa: stress })),
+    unknowns: result.unknowns,
+    elements: result.elements,
+    iterations: result.iterations,
+  };
+}
+
+/** Each cause's part along the whole deviation, over the whole: sums to 1 but for what even shrinkage leaves. */
+function sharesOf(
+  surface: { positions: ArrayLike<number>; triangles: ArrayLike<number> },
+  { byCause }: WarpResult,
+  areas: Float64Array,
+  whole: Float32Array,
+): ShapeFacts['causes'] {
+  const parts = (Object.keys(CAUSE_NAMES) as ShapeCause[]).map((cause) => {
+    const part = deviation(surface, byCause[cause], 0);
+    return { cause, along: product(areas, part, whole), rms_m: Math.sqrt(product(areas, part, part)) };
+  });
+  const total = parts.reduce((s, p) => s + p.along, 0) || 1;
+  return parts
+    .filter((p) => p.cause !== 'insert' || p.rms_m > 0)
+    .map(({ cause, along, rms_m }) => ({ cause, share: along / total, rms_m }));
+}
+
+/** Mean over the surface of a . b. */
+function product(areas: Float64Array, a: Float32Array, b: Float32Array): number {
+  let [sum, total] = [0, 0];
+  for (let v = 0; v < areas.length; v++) {
+    sum += areas[v] * (a[3 * v] * b[3 * v] + a[3 * v + 1] * b[3 * v + 1] + a[3 * v + 2] * b[3 * v + 2]);
+    total += areas[v];
+  }
+  return sum / total;
+}
+
+export function longestSide(positions: ArrayLike<number>): number {
+  let longest = 0;
+  for (let d = 0; d < 3; d++) {
+    let [low, high] = [Infinity, -Infinity];
+    for (let v = d; v < positions.length; v += 3) {
+      low = Math.min(low, positions[v]);
+      high = Math.max(high, positions[v]);
+    }
+    longest = Math.max(longest, high - low);
+  }
+  return longest;
+}
+
+/** von Mises stress of tensors (6 a vertex); NaN where there is none. */
+export const stresses = (tensors: Float32Array): Float32Array =>
+  Float32Array.from({ length: tensors.length / 6 }, (_, v) => vonMises(tensors, 6 * v));
+
+/** Largest principal stress of tensors (6 a vertex). */
+export function principal(tensors: Float32Array): Float32Array {
+  return Float32Array.from({ length: tensors.length / 6 }, (_, v) => {
+    const [xx, yy, zz, xy, yz, xz] = tensors.subarray(6 * v, 6 * v + 6);
+    // Trigonometric roots of the characteristic polynomial (Smith 1961).
+    const mean = (xx + yy + zz) / 3;
+    const [a, b, c] = [xx - mean, yy - mean, zz - mean];
+    const p = Math.sqrt((a * a + b * b + c * c + 2 * (xy * xy + yz * yz + xz * xz)) / 6);
+    if (!(p > 0)) return mean;
+    const det = a * (b * c - yz * yz) - xy * (xy * c - yz * xz) + xz * (xy * yz - b * xz);
+    const r = Math.max(-1, Math.min(1, det / (2 * p ** 3)));
+    return mean + 2 * p * Math.cos(Math.acos(r) / 3);
+  });
+}
+
+function quantile(values: Float32Array, q: number): number {
+  const sorted = values.filter((v) => v === v).sort();
+  return sorted.length ? sorted[Math.min(sorted.length - 1, Math.floor(q * sorted.length))] : 0;
+}

@@ -1,0 +1,120 @@
+import { DEFAULT_WARPAGE } from '../model/warpage';
+import type { Inputs } from '../model/study';
+import type { FillSettings } from '../pipeline/settings';
+import { format } from '../units/units';
+import { withCycle, type Answer, type Suggestion } from './answer';
+import { celsius } from './doesItPackOut';
+import { judge, VERDICT_RULES as RULES, worst, type Verdict } from './rules';
+import { CAUSE_NAMES, type ShapeFacts } from './shape';
+
+const percent = (x: number) => `${(100 * x).toFixed(2)} %`;
+
+/** The shape check: deviation after best fit against the tolerance, why, and what to change. */
+export function whatShape(facts: ShapeFacts, inputs: Inputs, settings: FillSettings): Answer {
+  const share = facts.largest_m / facts.tolerance_m;
+  const verdict = worst([judge(RULES.deviation, share), judge(RULES.frozenStress, stressShare(facts, settings))]);
+  return {
+    id: 'what-shape',
+    question: 'What shape comes out?',
+    verdict,
+    headline: headlineOf(facts, share, verdict),
+    key: {
+      label: 'Largest deviation after best fit',
+      value: format(facts.largest_m, 'mm', 3),
+      note: `tolerance ${format(facts.tolerance_m, 'mm', 3)}; tool ${facts.toolScaled ? `${percent(facts.meanShrinkage)} larger` : 'as drawn'}`,
+    },
+    where: { label: 'Largest deviation', position: facts.place_m, field: 'deviation' },
+    why: reasons(facts, settings, inputs),
+    try: share > RULES.deviation.watch ? suggestions(facts, inputs, settings) : [],
+  };
+}
+
+/** Stress at the surface over what the plastic bears: a share of its stiffness stands for the strength. */
+const stressShare = (facts: ShapeFacts, { resin }: FillSettings) => facts.skinStress_Pa / resin.elastic.E1;
+
+const dominant = (facts: ShapeFacts) => facts.causes.reduce((a, b) => (b.share > a.share ? b : a));
+
+function headlineOf(facts: ShapeFacts, share: number, verdict: Verdict): string {
+  if (share > 1) return `${CAUSE_NAMES[dominant(facts).cause]} bends the part beyond its tolerance.`;
+  if (judge(RULES.deviation, share) !== 'good') return 'The shape is within its tolerance, but barely.';
+  return verdict === 'good' ? 'The shape stays within its tolerance.' : 'The shape is good, the stress in it is high.';
+}
+
+function reasons(facts: ShapeFacts, settings: FillSettings, inputs: Inputs): string[] {
+  const [x, y, z] = facts.largestAlong_m.map((u) => format(u, 'mm', 2));
+  const list = [
+    `Along x, y and z the shape is off by up to ${x}, ${y} and ${z}; ${format(facts.rms_m, 'mm', 2)} in the mean.`,
+    `Causes: ${[...facts.causes]
+      .sort((a, b) => b.share - a.share)
+      .map((c) => `${CAUSE_NAMES[c.cause].toLowerCase()} ${Math.round(100 * c.share)} %`)
+      .join(', ')}.`,
+    `Walls shrink by ${percent(facts.meanShrinkage)} along themselves on average.`,
+    `Stress frozen in reaches ${format(facts.skinStress_Pa, 'MPa', 2)} at the surface, ${format(facts.coreStress_Pa, 'MPa', 2)} in the middle of walls.`,
+  ];
+  for (const { insert, stress_Pa } of facts.insertStress)
+    list.push(`Insert ${insert} is stressed by up to ${format(stress_Pa, 'MPa', 2)}.`);
+  const held = (inputs.warpage ?? DEFAULT_WARPAGE).supports.reduce(
+    (n, s) => n + Number(s.holds.x) + Number(s.holds.y) + Number(s.holds.z),
+    0,
+  );
+  if (held > 6)
+    list.push(
+      `Supports hold ${held} motions, six are needed to keep the part in place: the others bend it while it cools.`,
+    );
+  if (settings.resin.filler)
+    list.push(
+      'Fibres turn the shrinkage; their orientation is not calculated yet and counts as alike in all directions.',
+    );
+  return list;
+}
+
+function suggestions(facts: ShapeFacts, inputs: Inputs, settings: FillSettings): Suggestion[] {
+  const list: Suggestion[] = [];
+  const warpage = inputs.warpage ?? DEFAULT_WARPAGE;
+  if (!facts.toolScaled)
+    list.push({
+      id: 'scale-tool',
+      label: `Cut the tool ${percent(facts.meanShrinkage)} larger`,
+      why: 'The even part of the shrinkage is a matter of size, not of shape.',
+      inputs: { ...inputs, warpage: { ...warpage, toolScaled: true } },
+    });
+  const { cause } = dominant(facts);
+  const { mouldTemperature, lowerMouldTemperature } = settings;
+  if (cause === 'cooling' && !inputs.cooling && Math.abs(mouldTemperature - lowerMouldTemperature) > 0.5)
+    list.push({
+      id: 'even-halves',
+      label: `Both halves at ${celsius((mouldTemperature + lowerMouldTemperature) / 2)}`,
+      why: 'The warmer side freezes later and shrinks more: it draws the wall to itself.',
+      inputs: withCycle(inputs, {
+        mouldTemperature: (mouldTemperature + lowerMouldTemperature) / 2,
+        lowerMouldTemperature: null,
+      }),
+    });
+  if (cause === 'cooling' || cause === 'corner')
+    list.push({
+      id: 'cooler-mould',
+      label: `Mould 10 K cooler, ${celsius(mouldTemperature - 10)}`,
+      why: 'Less is left to shrink once the part is out.',
+      inputs: withCycle(inputs, {
+        mouldTemperature: mouldTemperature - 10,
+        ...(inputs.cycle.lowerMouldTemperature === null
+          ? {}
+          : { lowerMouldTemperature: inputs.cycle.lowerMouldTemperature - 10 }),
+      }),
+    });
+  if (cause === 'shrinkage' || cause === 'corner') list.push(longerPacking(inputs, settings));
+  return list;
+}
+
+/** Packing half as long again at the pressure it has. */
+function longerPacking(inputs: Inputs, { packing }: FillSettings): Suggestion {
+  const time = Number((1.5 * packing.end).toPrecision(2));
+  const { packing: asked } = inputs.cycle;
+  const pressure = asked.by === 'constant' ? asked.pressure : null;
+  return {
+    id: 'pack-longer-for-shape',
+    label: `Pack for ${format(time, 's', 2)}`,
+    why: 'Places far from the gate freeze under more pressure and shrink as little as those near it.',
+    inputs: withCycle(inputs, { packing: { by: 'constant', pressure, time } }),
+  };
+}

@@ -1,0 +1,259 @@
+import type { TriangleMesh, Vec3 } from '../../geometry/mesh';
+import type { FineGrid } from '../../grid/grid';
+import type { PressureGrid } from '../../grid/pressureGrid';
+import { buildStructureGrid, cornerOf, locate, structureEdge, type StructureGrid } from '../../grid/structureGrid';
+import type { Detail } from '../../grid/lattice';
+import { ROOM } from '../../material/pvt';
+import type { StageContext } from '../../pipeline/stage';
+import { vertexNormals } from '../../results/surfaceMap';
+import { connectedElements, solveElastic, type ElasticSolution, type Support } from './elastic';
+import { LANES, type Solid } from './elements';
+import { OutOfMemory } from './kernel';
+import { displacementAt, planeStress, SmoothStrain, solidStress, vonMises } from './stress';
+import { CAUSES, nodeShrinkage, PlasticStrain, WallPlaces, type Cause, type NodeShrinkage } from './strainField';
+import type { FrozenStrain } from './wallStrain';
+
+/** An insert that the plastic sticks to: its surface, its elasticity, what it changes by as it cools to the room. */
+export interface Insert {
+  id: string;
+  mesh: TriangleMesh;
+  solid: Solid;
+  /** Linear strain from the temperature it had in the mould to the room. */
+  strain: number;
+}
+
+export interface WarpInput {
+  part: TriangleMesh;
+  fine: FineGrid;
+  grid: PressureGrid;
+  frozen: FrozenStrain;
+  /** Share of the wall in each layer of a node. */
+  shareOf: (node: number) => ArrayLike<number>;
+  /** Volumetric shrinkage of every node against the cavity. */
+  volumetric: ArrayLike<number>;
+  plastic: Solid;
+  inserts: readonly Insert[];
+  supports: readonly Support[];
+  detail: Detail;
+  /** Surface whose vertices the shape is wanted at, m. */
+  surface: { positions: ArrayLike<number>; triangles: ArrayLike<number> };
+}
+
+/** Shape and stress in the room; SI. Vectors have 3, tensors 6 numbers (xx yy zz xy yz xz) a vertex of the surface. */
+export interface WarpResult {
+  /** From the cavity to the room, free of any alignment; held where there are supports. */
+  displacement: Float32Array;
+  /** The same by cause; they add up to the whole. 'insert' is what inserts do to the even shrinkage. */
+  byCause: Record<Cause | 'insert', Float32Array>;
+  /** Mean linear shrinkage along the walls, positive. */
+  meanShrinkage: number;
+  shrinkage: NodeShrinkage;
+  /** Stress at the surface and in the middle of the wall below it, Pa. */
+  skinStress: Float32Array;
+  coreStress: Float32Array;
+  /** Largest von Mises stress in each insert, Pa. */
+  insertStress: { id: string; stress: number }[];
+  unknowns: number;
+  elements: number;
+  iterations: number;
+  residual: number;
+  structure: StructureGrid;
+  solution: ElasticSolution;
+}
+
+export type WarpOutcome =
+  { status: 'solved'; result: WarpResult } | { status: 'failed'; message: string; likely: string };
+
+/** Surface points are read this far inside, in cells. */
+const INSET = 1e-3;
+
+/** Shrinkage strains of the walls, balance of the structure, shape and stress of the free part in the room. */
+export async function runWarp(input: WarpInput, ctx: StageContext): Promise<WarpOutcome> {
+  const { fine, grid, frozen, plastic, inserts, supports } = input;
+  ctx.report({ stage: 'warp', fraction: 0, message: 'Cutting the structure into cells' });
+  await ctx.checkpoint();
+  const bodies = [input.part, ...inserts.map((i) => i.mesh)];
+  const structure = buildStructureGrid(bodies, structureEdge(bodies, input.detail));
+  const apart = looseInsert(structure, inserts);
+  if (apart)
+    return {
+      status: 'failed',
+      message: `Insert “${apart}” does not touch the plastic.`,
+      likely: 'Move it so that it lies against the part, or give its body another role at the Part station.',
+    };
+  const shrinkage = nodeShrinkage(grid, frozen, input.shareOf, input.volumetric);
+  const strains = new PlasticStrain(new WallPlaces(fine, grid, frozen.nLayers), frozen, shrinkage);
+  const strainAt = (x: number, y: number, z: number, body: number, out: Float64Array) => {
+    if (body === 0) {
+      strains.at(x, y, z, out);
+      return;
+    }
+    out.fill(0);
+    for (let k = 0; k < 3; k++) out[LANES * k] = inserts[body - 1].strain;
+  };
+  const solids = [plastic, ...inserts.map((i) => i.solid)];
+  let solution: ElasticSolution;
+  try {
+    solution = await solveElastic({ grid: structure, solids, strainAt, supports }, ctx);
+  } catch (error) {
+    if (!(error instanceof OutOfMemory)) throw error;
+    return {
+      status: 'failed',
+      message: error.message,
+      likely: 'Choose a coarser Detail for the shape, or make the part of fewer bodies.',
+    };
+  }
+  if (solution.displacement.some((u) => !Number.isFinite(u)))
+    return {
+      status: 'failed',
+      message: 'The shape of the part has no finite solution.',
+      likely: 'Look at the elastic constants of the resin and of inserts: stiffness must be above 0.',
+    };
+  const normals = vertexNormals(input.surface);
+  const byCause = shapeOf(input, structure, solution, normals, shrinkage.mean);
+  const nValues = byCause.base.length;
+  const displacement = new Float32Array(nValues);
+  for (const cause of [...CAUSES, 'insert'] as const)
+    for (let k = 0; k < nValues; k++) displacement[k] += byCause[cause][k];
+  await ctx.checkpoint();
+  const stress = stressOf(input, structure, solution, normals, strains);
+  return {
+    status: 'solved',
+    result: {
+      displacement,
+      byCause,
+      meanShrinkage: -shrinkage.mean,
+      shrinkage,
+      ...stress,
+      insertStress: inserts.map(({ id, solid, strain }, k) => ({
+        id,
+        stress: highestIn(structure, new SmoothStrain(structure, solution, k + 1), k + 1, solid, strain),
+      })),
+      unknowns: solution.unknowns,
+      elements: structure.nElements,
+      iterations: solution.iterations,
+      residual: solution.residual,
+      structure,
+      solution,
+    },
+  };
+}
+
+/** Strain of an insert from the temperature of the mould to the room. */
+export const insertStrain = (expansion: number, mouldTemperature: number): number =>
+  expansion * (ROOM - mouldTemperature);
+
+/** Name of the first insert that hangs together with no plastic; null when all do. */
+function looseInsert(structure: StructureGrid, inserts: readonly Insert[]): string | null {
+  const set = connectedElements(structure);
+  const withPlastic = new Set<number>();
+  const found = new Map<number, Set<number>>();
+  for (let e = 0; e < structure.nElements; e++)
+    for (let p = structure.pointStart[e]; p < structure.pointStart[e + 1]; p++) {
+      const body = structure.body[p];
+      if (body === 0) withPlastic.add(set[e]);
+      else (found.get(body) ?? found.set(body, new Set()).get(body)!).add(set[e]);
+    }
+  const loose = inserts.findIndex((_, k) => ![...(found.get(k + 1) ?? [])].some((s) => withPlastic.has(s)));
+  return loose < 0 ? null : inserts[loose].id;
+}
+
+/** Displacement of the surface's vertices by cause, 3 a vertex. */
+function shapeOf(
+  { surface, inserts }: WarpInput,
+  structure: StructureGrid,
+  solution: ElasticSolution,
+  normals: Float64Array,
+  mean: number,
+): WarpResult['byCause'] {
+  const n = surface.positions.length;
+  const lanes = CAUSES.map(() => new Float32Array(n));
+  const insert = new Float32Array(n);
+  const local = new Float64Array(3);
+  const u = new Float64Array(3 * LANES);
+  const inset = INSET * structure.lattice.edges[0];
+  const origin = evenMotion(structure, solution, mean);
+  for (let v = 0; v < n; v += 3) {
+    const p = [0, 1, 2].map((d) => surface.positions[v + d]) as Vec3;
+    const inside = p.map((x, d) => x - inset * normals[v + d]) as Vec3;
+    const element = locate(structure, ...inside, local);
+    if (element < 0) continue;
+    displacementAt(structure, solution.displacement, element, local, u);
+    lanes.forEach((lane, l) => {
+      for (let d = 0; d < 3; d++) lane[v + d] = u[LANES * d + l];
+    });
+    if (!inserts.length) continue;
+    // Even shrinkage alone moves the part by mean x and a rigid motion; the rest is the inserts' doing.
+    const even = origin(p);
+    for (let d = 0; d < 3; d++) {
+      insert[v + d] = lanes[0][v + d] - even[d];
+      lanes[0][v + d] = even[d];
+    }
+  }
+  return { base: lanes[0], cooling: lanes[1], shrinkage: lanes[2], corner: lanes[3], insert };
+}
+
+/** mean x + the rigid motion nearest to the base case: what the plastic alone would do. */
+function evenMotion(structure: StructureGrid, solution: ElasticSolution, mean: number): (p: Vec3) => Vec3 {
+  const { nNodes, position } = structure;
+  const centre: Vec3 = [0, 0, 0];
+  const shift: Vec3 = [0, 0, 0];
+  for (let i = 0; i < nNodes; i++)
+    for (let d = 0; d < 3; d++) {
+      centre[d] += position[3 * i + d] / nNodes;
+      shift[d] += solution.displacement[LANES * (3 * i + d)] / nNodes;
+    }
+  return (p) => p.map((x, d) => shift[d] + mean * (x - centre[d])) as Vec3;
+}
+
+/** Plane stress at the surface and in the middle of the wall: smoothed strain less that of the layer there. */
+function stressOf(
+  { surface, plastic, grid }: WarpInput,
+  structure: StructureGrid,
+  solution: ElasticSolution,
+  normals: Float64Array,
+  strains: PlasticStrain,
+): Pick<WarpResult, 'skinStress' | 'coreStress'> {
+  const n = surface.positions.length / 3;
+  const smooth = new SmoothStrain(structure, solution, 0);
+  const skinStress = new Float32Array(6 * n).fill(NaN);
+  const coreStress = new Float32Array(6 * n).fill(NaN);
+  const free = new Float64Array(6 * LANES);
+  const strain = new Float64Array(6);
+  const stress = new Float64Array(6);
+  const put = (v: number, normal: Vec3, p: Vec3, out: Float32Array) => {
+    if (!smooth.at(p, strain)) return -1;
+    const node = strains.at(...p, free);
+    for (let k = 0; k < 6; k++) for (let lane = 0; lane < LANES; lane++) strain[k] -= free[LANES * k + lane];
+    planeStress(strain, normal, plastic, stress);
+    out.set(stress, 6 * v);
+    return node;
+  };
+  const inset = INSET * structure.lattice.edges[0];
+  for (let v = 0; v < n; v++) {
+    const normal = [0, 1, 2].map((d) => normals[3 * v + d]) as Vec3;
+    const at = (depth: number) => [0, 1, 2].map((d) => surface.positions[3 * v + d] - depth * normal[d]) as Vec3;
+    const node = put(v, normal, at(inset), skinStress);
+    if (node >= 0) put(v, normal, at(grid.thickness[node] / 2), coreStress);
+  }
+  return { skinStress, coreStress };
+}
+
+function highestIn(structure: StructureGrid, smooth: SmoothStrain, body: number, solid: Solid, free: number): number {
+  const strain = new Float64Array(6);
+  const stress = new Float64Array(6);
+  const { lattice, pointStart, local } = structure;
+  let most = 0;
+  for (let e = 0; e < structure.nElements; e++) {
+    const corner = cornerOf(structure.cellOf[e], lattice);
+    for (let p = pointStart[e]; p < pointStart[e + 1]; p += 3) {
+      if (structure.body[p] !== body) continue;
+      const at = corner.map((c, d) => lattice.origin[d] + lattice.edges[d] * (c + (local[3 * p + d] + 1) / 2)) as Vec3;
+      if (!smooth.at(at, strain)) continue;
+      for (let k = 0; k < 3; k++) strain[k] -= free;
+      solidStress(strain, solid, stress);
+      most = Math.max(most, vonMises(stress));
+    }
+  }
+  return most;
+}
