@@ -223,7 +223,7 @@ function stressOf(
   const stress = new Float64Array(6);
   const put = (v: number, normal: Vec3, p: Vec3, out: Float32Array) => {
     if (!smooth.at(p, strain)) return -1;
-    const node = strains.at(...p, free);
+    const node = strains.at(...p, free, true);
     for (let k = 0; k < 6; k++) for (let lane = 0; lane < LANES; lane++) strain[k] -= free[LANES * k + lane];
     planeStress(strain, normal, plastic, stress);
     out.set(stress, 6 * v);

@@ -1,4 +1,3 @@
-import { eigen } from '../../geometry/vec';
 import type { Vec3 } from '../../geometry/mesh';
 import type { FineGrid } from '../../grid/grid';
 import type { PressureGrid } from '../../grid/pressureGrid';
@@ -16,6 +15,12 @@ export interface NodeShrinkage {
   /** Mean over the wall of the strain along it, and the strain across it. Length n. */
   inPlane: Float32Array;
   across: Float32Array;
+  /**
+   * What is left of the layers' strain by its first two moments: bend s + bow (3 s2 - 1) / 2 over the place s
+   * through the wall, 1 at its first side, -1 at its second. Length n.
+   */
+  bend: Float32Array;
+  bow: Float32Array;
   /** Mean of `inPlane` over the part. */
   mean: number;
 }
@@ -33,22 +38,52 @@ export function nodeShrinkage(
   const { nLayers } = frozen;
   const inPlane = new Float32Array(grid.n).fill(NaN);
   const across = new Float32Array(grid.n).fill(NaN);
+  const bend = new Float32Array(grid.n).fill(NaN);
+  const bow = new Float32Array(grid.n).fill(NaN);
+  const moments = layerMoments(nLayers);
   for (let i = 0; i < grid.n; i++) {
     const share = shareOf(i);
     let sum = 0;
     for (let t = 0; t < nLayers; t++) sum += share[t] * frozen.inPlane[i * nLayers + t];
     inPlane[i] = sum;
+    let [first, second] = [0, 0];
+    for (let t = 0; t < nLayers; t++) {
+      first += moments.first[t] * frozen.inPlane[i * nLayers + t];
+      second += moments.second[t] * frozen.inPlane[i * nLayers + t];
+    }
+    bend[i] = first;
+    bow[i] = second;
     across[i] = (1 - volumetric[i]) / (1 + sum) ** 2 - 1;
   }
-  fillFromNeighbours(grid, inPlane);
-  fillFromNeighbours(grid, across);
+  for (const values of [inPlane, across, bend, bow]) fillFromNeighbours(grid, values);
   let [sum, volume] = [0, 0];
   for (let i = 0; i < grid.n; i++) {
     if (inPlane[i] !== inPlane[i]) continue;
     sum += grid.volume[i] * inPlane[i];
     volume += grid.volume[i];
   }
-  return { inPlane, across, mean: volume > 0 ? sum / volume : 0 };
+  return { inPlane, across, bend, bow, mean: volume > 0 ? sum / volume : 0 };
+}
+
+/**
+ * Weights of the layers' strains in the two moments of a plane wall: 3/2 integral of s and 5/2 integral of P2(s)
+ * over -1 .. 1. A wall whose sides are alike has no first one.
+ */
+function layerMoments(nLayers: number): { first: Float64Array; second: Float64Array } {
+  const first = new Float64Array(nLayers);
+  const second = new Float64Array(nLayers);
+  const whole = nLayers > HALF_LAYERS;
+  for (let l = 0; l < HALF_LAYERS; l++) {
+    const [a, b] = [EDGES[l], EDGES[l + 1]];
+    const odd = (3 / 4) * (b * b - a * a);
+    const even = (5 / 4) * (b ** 3 - b - a ** 3 + a);
+    if (whole) {
+      first[HALF_LAYERS - 1 - l] = odd;
+      first[HALF_LAYERS + l] = -odd;
+      second[HALF_LAYERS - 1 - l] = second[HALF_LAYERS + l] = even;
+    } else second[l] = 2 * even;
+  }
+  return { first, second };
 }
 
 /** Gives nodes without a value (NaN) the mean of linked nodes that have one, outwards until none is left. */
@@ -72,6 +107,8 @@ export function fillFromNeighbours({ n, rowStart, rowNode }: PressureGrid, value
   }
 }
 
+/** Cells with less of a say are left out of a mean. */
+const LEAST_WEIGHT = 1e-3;
 /** Cells around that a direction across the wall is taken over. */
 const AROUND = 1;
 
@@ -82,12 +119,12 @@ const AROUND = 1;
 export class WallPlaces {
   private readonly cellAt: Int32Array;
   /** xx yy zz xy yz xz of the direction across, 6 per cell. */
-  private readonly across: Float32Array;
+  readonly across: Float32Array;
   /** Place last asked for. */
   node = -1;
   layer = 0;
-  /** Nearer to the first or the second side of the wall. */
-  side: 0 | 1 = 0;
+  /** Through the wall: 1 at its first side, -1 at its second. */
+  through = 0;
   private cell = -1;
 
   constructor(
@@ -121,14 +158,41 @@ export class WallPlaces {
     const zeta = 1 - depth / gap;
     let side = sideOfNormal(-g[0], -g[1], -g[2]);
     if (zeta < 0) side = side ? 0 : 1;
-    this.side = side;
+    this.through = (side ? -1 : 1) * Math.min(1, Math.abs(zeta));
     this.layer = this.layerAt(Math.min(1, Math.abs(zeta)), side);
     return true;
   }
 
-  /** Direction across at the place last found: xx yy zz xy yz xz. */
-  acrossInto(out: Float64Array): void {
-    for (let k = 0; k < 6; k++) out[k] = this.across[6 * this.cell + k];
+  /** The cells whose centres lie in the solid around a place, with trilinear weights that sum to 1; their number. */
+  around(x: number, y: number, z: number, cells: Int32Array, weights: Float64Array): number {
+    const { lattice, cells: all } = this.fine;
+    const { origin, spacing, nx, ny, nz } = lattice;
+    const at = [(x - origin[0]) / spacing - 0.5, (y - origin[1]) / spacing - 0.5, (z - origin[2]) / spacing - 0.5];
+    const low = at.map(Math.floor);
+    let n = 0;
+    let sum = 0;
+    for (let c = 0; c < 8; c++) {
+      const [i, j, k] = [low[0] + (c & 1), low[1] + ((c >> 1) & 1), low[2] + (c >> 2)];
+      if (i < 0 || j < 0 || k < 0 || i >= nx || j >= ny || k >= nz) continue;
+      const cell = this.cellAt[i + nx * (j + ny * k)];
+      if (cell < 0 || !all.inside[cell]) continue;
+      const w = (1 - Math.abs(at[0] - i)) * (1 - Math.abs(at[1] - j)) * (1 - Math.abs(at[2] - k));
+      if (w < LEAST_WEIGHT) continue;
+      cells[n] = cell;
+      weights[n++] = w;
+      sum += w;
+    }
+    if (!n && this.cell >= 0) {
+      cells[0] = this.cell;
+      weights[0] = sum = 1;
+      n = 1;
+    }
+    for (let c = 0; c < n; c++) weights[c] /= sum;
+    return n;
+  }
+
+  nodeOf(cell: number): number {
+    return this.grid.nodeOfCell[cell];
   }
 
   private layerAt(zeta: number, side: number): number {
@@ -187,25 +251,20 @@ export class WallPlaces {
     }
     return out;
   }
-
-  /** Main direction across at the place last found. */
-  normal(): Vec3 {
-    const [xx, yy, zz, xy, yz, xz] = this.across.subarray(6 * this.cell, 6 * this.cell + 6);
-    return eigen([
-      [xx, xy, xz],
-      [xy, yy, yz],
-      [xz, yz, zz],
-    ]).vectors[0];
-  }
 }
 
 /**
  * Stress-free strain of the plastic by cause, from the shrinkage of its walls. With e_l along the wall in a
  * layer, m its mean over the wall, a across it and N the direction across: e_l (I - N) + a N, split into
  * M I (base, M the mean of the part), (e_l - m)(I - N) (cooling), (m - M) I (shrinkage), (a - m) N (corner).
+ * The structure sees e_l - m by its first two moments, which are what bends and bows a wall: the thin layers
+ * themselves lie between the points of its integrals.
  */
 export class PlasticStrain {
-  private readonly across = new Float64Array(6);
+  private readonly cells = new Int32Array(8);
+  private readonly weights = new Float64Array(8);
+  private readonly N = new Float64Array(6);
+  private readonly corner = new Float64Array(6);
 
   constructor(
     private readonly places: WallPlaces,
@@ -213,25 +272,39 @@ export class PlasticStrain {
     private readonly shrinkage: NodeShrinkage,
   ) {}
 
-  /** 6 x LANES at a place; returns its node, -1 where the mean alone is known. */
-  at(x: number, y: number, z: number, out: Float64Array): number {
-    const { places, frozen, shrinkage, across: N } = this;
-    const { mean } = shrinkage;
+  /** 6 x LANES at a place, the layer itself where `layered`; returns its node, -1 where the mean alone is known. */
+  at(x: number, y: number, z: number, out: Float64Array, layered = false): number {
+    const { places, frozen, shrinkage, N, corner, cells, weights } = this;
+    const { mean, inPlane, across, bend, bow } = shrinkage;
     out.fill(0);
     for (let k = 0; k < 3; k++) out[LANES * k] = mean;
     if (!places.find(x, y, z)) return -1;
-    places.acrossInto(N);
-    const i = places.node;
-    const m = shrinkage.inPlane[i];
-    const a = shrinkage.across[i];
-    const own = frozen.inPlane[i * frozen.nLayers + places.layer];
-    const layer = own === own ? own - m : 0;
+    // Linear between the cells: a strain that jumped from one to the next would depend on where it is read.
+    N.fill(0);
+    corner.fill(0);
+    const s = places.through;
+    let [even, through] = [0, 0];
+    const n = places.around(x, y, z, cells, weights);
+    for (let c = 0; c < n; c++) {
+      const i = places.nodeOf(cells[c]);
+      const w = weights[c];
+      even += w * (inPlane[i] - mean);
+      through += w * (bend[i] * s + bow[i] * (1.5 * s * s - 0.5));
+      for (let k = 0; k < 6; k++) {
+        const share = places.across[6 * cells[c] + k];
+        N[k] += w * share;
+        corner[k] += w * (across[i] - inPlane[i]) * share;
+      }
+    }
+    const { node } = places;
+    const own = layered ? frozen.inPlane[node * frozen.nLayers + places.layer] : NaN;
+    const layer = own === own ? own - inPlane[node] : through;
     for (let k = 0; k < 6; k++) {
       const unit = k < 3 ? 1 : 0;
       out[LANES * k + 1] = layer * (unit - N[k]);
-      out[LANES * k + 2] = unit * (m - mean);
-      out[LANES * k + 3] = (a - m) * N[k];
+      out[LANES * k + 2] = unit * even;
+      out[LANES * k + 3] = corner[k];
     }
-    return i;
+    return node;
   }
 }

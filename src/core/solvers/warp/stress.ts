@@ -1,4 +1,4 @@
-import { CholeskyDecomposition, Matrix } from 'ml-matrix';
+import { Matrix } from 'ml-matrix';
 import type { Vec3 } from '../../geometry/mesh';
 import { frameOn } from '../../geometry/vec';
 import { cornerOf, locate, NODES_PER_ELEMENT, nodePlace, type StructureGrid } from '../../grid/structureGrid';
@@ -6,7 +6,7 @@ import { COMPONENTS, lame, LANES, shape, type Solid } from './elements';
 import type { ElasticSolution } from './elastic';
 
 /** Points of an element whose strains enter the fits. */
-const SAMPLES = 12;
+const SAMPLES = 8;
 /** Reach of a fit over the edge of a cell. */
 const REACH = 1.5;
 const TERMS = 10;
@@ -61,6 +61,8 @@ export class SmoothStrain {
   private readonly elementsOfNode: number[][];
   private readonly fits = new Map<number, Float64Array | null>();
   private readonly terms = new Float64Array(TERMS);
+  private readonly normal = new Float64Array(TERMS * TERMS);
+  private readonly right = new Float64Array(TERMS * COMPONENTS);
   private readonly local = new Float64Array(3);
 
   constructor(
@@ -162,30 +164,54 @@ export class SmoothStrain {
     const near = new Set<number>();
     for (let a = 0; a < NODES_PER_ELEMENT; a++)
       for (const e of this.elementsOfNode[this.grid.nodes[NODES_PER_ELEMENT * element + a]]) near.add(e);
-    const A = Matrix.zeros(TERMS, TERMS);
-    const b = Matrix.zeros(TERMS, COMPONENTS);
+    const { normal: A, right: b, terms, samplePlace, sampleStrain } = this;
+    A.fill(0);
+    b.fill(0);
     let total = 0;
     for (const e of near)
       for (let s = this.sampleStart[e]; s < this.sampleStart[e + 1]; s++) {
-        const [u, v, w] = [0, 1, 2].map((d) => this.samplePlace[3 * s + d] - corner[d] - 0.5);
+        const u = samplePlace[3 * s] - corner[0] - 0.5;
+        const v = samplePlace[3 * s + 1] - corner[1] - 0.5;
+        const w = samplePlace[3 * s + 2] - corner[2] - 0.5;
         const r2 = (u * u + v * v + w * w) / REACH ** 2;
         if (r2 >= 1) continue;
         const weight = (1 - r2) ** 2;
         total += weight;
-        quadratic(u, v, w, this.terms);
+        quadratic(u, v, w, terms);
         for (let i = 0; i < TERMS; i++) {
-          for (let j = i; j < TERMS; j++) A.set(i, j, A.get(i, j) + weight * this.terms[i] * this.terms[j]);
-          for (let k = 0; k < COMPONENTS; k++)
-            b.set(i, k, b.get(i, k) + weight * this.terms[i] * this.sampleStrain[COMPONENTS * s + k]);
+          const wi = weight * terms[i];
+          for (let j = 0; j <= i; j++) A[TERMS * i + j] += wi * terms[j];
+          for (let k = 0; k < COMPONENTS; k++) b[TERMS * k + i] += wi * sampleStrain[COMPONENTS * s + k];
         }
       }
     if (!(total > 0)) return null;
-    for (let i = 0; i < TERMS; i++) for (let j = 0; j < i; j++) A.set(i, j, A.get(j, i));
     // Where points lie in a plane or on a line the higher terms are left at rest.
-    for (let i = 1; i < TERMS; i++) A.set(i, i, A.get(i, i) + (i < 4 ? 1e-9 : 1e-5) * total);
-    const x = new CholeskyDecomposition(A).solve(b);
-    return Float64Array.from({ length: TERMS * COMPONENTS }, (_, q) => x.get(q % TERMS, Math.floor(q / TERMS)));
+    for (let i = 1; i < TERMS; i++) A[TERMS * i + i] += (i < 4 ? 1e-9 : 1e-5) * total;
+    return solveSymmetric(A, b);
   }
+}
+
+/** x of A x = b for COMPONENTS right sides by Cholesky; the lower half of A is overwritten. */
+function solveSymmetric(A: Float64Array, b: Float64Array): Float64Array {
+  for (let j = 0; j < TERMS; j++)
+    for (let i = j; i < TERMS; i++) {
+      let sum = A[TERMS * i + j];
+      for (let k = 0; k < j; k++) sum -= A[TERMS * i + k] * A[TERMS * j + k];
+      A[TERMS * i + j] = i === j ? Math.sqrt(sum) : sum / A[TERMS * j + j];
+    }
+  const x = b.slice();
+  for (let c = 0; c < COMPONENTS; c++) {
+    const at = TERMS * c;
+    for (let i = 0; i < TERMS; i++) {
+      for (let k = 0; k < i; k++) x[at + i] -= A[TERMS * i + k] * x[at + k];
+      x[at + i] /= A[TERMS * i + i];
+    }
+    for (let i = TERMS - 1; i >= 0; i--) {
+      for (let k = i + 1; k < TERMS; k++) x[at + i] -= A[TERMS * k + i] * x[at + k];
+      x[at + i] /= A[TERMS * i + i];
+    }
+  }
+  return x;
 }
 const gradients = new Float64Array(3 * NODES_PER_ELEMENT);
 

@@ -7,9 +7,12 @@ import type { ElasticKernel } from './kernel';
 
 /** Packed f32 factor of a 60 x 60 block. */
 const FACTOR_BYTES = 4 * ((60 * 61) / 2);
-const POWER_STEPS = 8;
+const POWER_STEPS = 14;
 /** The power method comes from below. */
-const POWER_MARGIN = 1.1;
+const POWER_MARGIN = 1.2;
+/** Where it came too low the cycle is not positive: the bound is raised by this and the iteration begins anew. */
+const RAISE = 1.5;
+const MOST_RAISES = 5;
 /** The smoother acts on the upper part of the spectrum, from 1 / SMOOTHED of its largest eigenvalue on. */
 const SMOOTHED = 8;
 
@@ -135,9 +138,24 @@ export class TwoLevel {
     progress: (iteration: number, residual: number) => Promise<void>,
   ): Promise<{ iterations: number; residual: number }> {
     const [z, p, q] = this.vectors;
-    this.precondition(b, z);
-    this.kernel.copy(p, z, 96 * this.n);
-    let rz = this.dot(b, z);
+    let raises = 0;
+    const preconditioned = () => {
+      this.precondition(b, z);
+      const product = this.dot(b, z);
+      return product.every((v) => v >= 0) || raises >= MOST_RAISES ? product : null;
+    };
+    const restart = (): number[] => {
+      for (;;) {
+        const product = preconditioned();
+        if (product) {
+          this.kernel.copy(p, z, 96 * this.n);
+          return product;
+        }
+        this.largest *= RAISE;
+        raises++;
+      }
+    };
+    let rz = restart();
     const first = rz;
     const relative = () => Math.sqrt(Math.max(0, ...rz.map((v, l) => (first[l] > 0 ? v / first[l] : 0))));
     let iterations = 0;
@@ -153,8 +171,12 @@ export class TwoLevel {
         alpha.map((a) => -a),
         1,
       );
-      this.precondition(b, z);
-      const next = this.dot(b, z);
+      const next = preconditioned();
+      if (!next) {
+        rz = restart();
+        iterations++;
+        continue;
+      }
       const beta = next.map((v, l) => (rz[l] > 0 ? v / rz[l] : 0));
       this.combine(p, z, 1, beta);
       rz = next;
