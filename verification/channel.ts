@@ -150,6 +150,8 @@ export function coolingPlate(
   const reach = columns.reach[node];
   const last = columns.nHalves - 1;
   return {
+    columns,
+    node,
     rest: (dt: number) => heat.rest(dt, [node], grid.volume),
     mean: () => columns.meanTemperature(node),
     middle: () => columns.middleTemperature(node),

@@ -32,6 +32,7 @@ export function geometryOf(mesh: DrawMesh): THREE.BufferGeometry {
   geometry.setAttribute('position', new THREE.BufferAttribute(positions, 3));
   geometry.setIndex(new THREE.BufferAttribute(mesh.triangles.slice(), 1));
   const n = positions.length / 3;
+  geometry.setAttribute('aOffset', new THREE.BufferAttribute(new Float32Array(3 * n), 3));
   for (const name of ['aValue', 'aTime'])
     geometry.setAttribute(name, new THREE.BufferAttribute(new Float32Array(n).fill(NO_VALUE), 1));
   geometry.computeBoundingBox();
@@ -40,17 +41,31 @@ export function geometryOf(mesh: DrawMesh): THREE.BufferGeometry {
   return geometry;
 }
 
+/** How the vertices are moved off the drawing. */
+export interface Deformed {
+  /** m, 3 per vertex */
+  offset: Float32Array;
+  /** They are drawn so many times as large. */
+  scale: number;
+  /** To and fro between drawing and shape. */
+  moving: boolean;
+}
+
+/** Seconds from the drawing to the shape and back. */
+const PERIOD = 2.4;
+
 interface Props {
   geometry: THREE.BufferGeometry;
   uniforms: FieldUniforms;
   values: Float32Array | null;
   times: Float32Array | null;
+  deformed: Deformed | null;
   section: boolean;
   onHover: (hit: SurfaceHit | null) => void;
   onPick: (hit: SurfaceHit, event: { add: boolean }) => void;
 }
 
-export function PartSurface({ geometry, uniforms, values, times, section, onHover, onPick }: Props) {
+export function PartSurface({ geometry, uniforms, values, times, deformed, section, onHover, onPick }: Props) {
   const invalidate = useThree((s) => s.invalidate);
   const material = useMemo(() => surfaceMaterial(uniforms, false), [uniforms]);
   const back = useMemo(() => stencilMaterial(uniforms, THREE.BackSide), [uniforms]);
@@ -68,6 +83,32 @@ export function PartSurface({ geometry, uniforms, values, times, section, onHove
     setAttribute(geometry, 'aTime', times);
     invalidate();
   }, [geometry, values, times, invalidate]);
+
+  const offset = deformed?.offset ?? null;
+  const scale = deformed?.scale ?? 0;
+  const moving = deformed?.moving ?? false;
+  useEffect(() => {
+    const attribute = geometry.getAttribute('aOffset') as THREE.BufferAttribute;
+    const target = attribute.array as Float32Array;
+    if (offset?.length === target.length) offset.forEach((u, k) => (target[k] = u === u ? 1000 * u : 0));
+    else target.fill(0);
+    attribute.needsUpdate = true;
+    invalidate();
+  }, [geometry, offset, invalidate]);
+  useEffect(() => {
+    uniforms.uDeform.value = scale;
+    invalidate();
+    if (!moving || !scale) return;
+    let frame = 0;
+    const begun = performance.now();
+    const draw = (now: number) => {
+      uniforms.uDeform.value = (scale / 2) * (1 - Math.cos((2 * Math.PI * (now - begun)) / (1000 * PERIOD)));
+      invalidate();
+      frame = requestAnimationFrame(draw);
+    };
+    frame = requestAnimationFrame(draw);
+    return () => cancelAnimationFrame(frame);
+  }, [uniforms, scale, moving, invalidate]);
 
   useEffect(() => () => geometry.dispose(), [geometry]);
 

@@ -15,7 +15,7 @@ import { FindingsLayer, type FindingMarks } from './FindingsLayer';
 import { Arrows, Tracers, type ArrowSet } from './FlowLayer';
 import { GateMarkers, type GateMark } from './GateMarkers';
 import { fieldUniforms, type FieldUniforms } from './material';
-import { geometryOf, PartSurface, type DrawMesh, type SurfaceHit } from './PartSurface';
+import { geometryOf, PartSurface, type Deformed, type DrawMesh, type SurfaceHit } from './PartSurface';
 import { NO_VALUE, type ViewGrid } from './results';
 import { SectionCap } from './SectionCap';
 import type { TracerPaths } from './tracers';
@@ -44,6 +44,8 @@ export interface FieldView {
   time: number;
   /** Mark the front with a line. */
   showFront: boolean;
+  /** The part is drawn off its drawing. */
+  deformed?: Deformed | null;
   /** Values through the wall, for the section. */
   profile?: { values: Float32Array; components: number } | null;
 }
@@ -175,6 +177,7 @@ function Scene(props: ViewportProps) {
           uniforms={uniforms}
           values={field?.values ?? null}
           times={field?.times ?? null}
+          deformed={field?.deformed ?? null}
           section={cut !== null}
           onHover={props.onHover}
           onPick={props.onPick}

@@ -12,6 +12,8 @@ export interface FieldUniforms {
   uFront: THREE.IUniform<boolean>;
   /** Time between isochrones, s; 0 draws none. */
   uIso: THREE.IUniform<number>;
+  /** Offsets of the vertices are drawn so many times as large. */
+  uDeform: THREE.IUniform<number>;
   uClipOn: THREE.IUniform<boolean>;
   /** Points with n.x + w > 0 are cut away; mm. */
   uPlane: THREE.IUniform<THREE.Vector4>;
@@ -32,6 +34,7 @@ export function fieldUniforms(): FieldUniforms {
     uTime: { value: 1e20 },
     uFront: { value: false },
     uIso: { value: 0 },
+    uDeform: { value: 0 },
     uClipOn: { value: false },
     uPlane: { value: new THREE.Vector4(1, 0, 0, 0) },
     uClay: { value: new THREE.Color('#cbbfae') },
@@ -43,6 +46,8 @@ export function fieldUniforms(): FieldUniforms {
 const VERTEX = /* glsl */ `
 attribute float aValue;
 attribute float aTime;
+attribute vec3 aOffset;
+uniform float uDeform;
 varying float vValue;
 varying float vTime;
 varying vec3 vPlace;
@@ -50,8 +55,8 @@ varying vec3 vView;
 void main() {
   vValue = aValue;
   vTime = aTime;
-  vPlace = position;
-  vec4 seen = modelViewMatrix * vec4(position, 1.0);
+  vPlace = position + uDeform * aOffset;
+  vec4 seen = modelViewMatrix * vec4(vPlace, 1.0);
   vView = seen.xyz;
   gl_Position = projectionMatrix * seen;
 }`;

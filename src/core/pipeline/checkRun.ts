@@ -6,6 +6,7 @@ import { cavities, type Gate, type Inputs } from '../model/study';
 import { format, formatNumber, fromSi } from '../units/units';
 import { clearanceProblems, coolingProblems } from './checkCooling';
 import { checkFeed } from './checkFeed';
+import { shapeProblems } from './checkShape';
 import { meshWithCopies } from './copies';
 import type { Problem } from './problem';
 import { partSize, resolveMachine, resolveResin, resolveSettings, type FillSettings, type PartSize } from './settings';
@@ -129,7 +130,11 @@ function sameSpots(gates: readonly Gate[]): [string, string][] {
 /** All problems, gates held against the surface, with the gates' surface points when there is none. */
 export function checkRun(inputs: Inputs, mesh: TriangleMesh): { problems: Problem[]; surfaces: SurfacePoint[] } {
   const part = partSize(mesh);
-  const problems = [...checkInputs(inputs, part), ...clearanceProblems(inputs, meshWithCopies(mesh, inputs))];
+  const problems = [
+    ...checkInputs(inputs, part),
+    ...clearanceProblems(inputs, meshWithCopies(mesh, inputs)),
+    ...shapeProblems(inputs, mesh, part.wall),
+  ];
   const surfaces = inputs.gates.map((gate) => {
     const surface = closestPoint(mesh, gate.position);
     if (surface.distance > OFF_PART * part.wall)

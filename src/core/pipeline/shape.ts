@@ -94,6 +94,7 @@ function fieldsOfShape(result: WarpResult, gridKey: string): Field[] {
     vertex('moved-shrinkage', 'Displacement by uneven shrinkage', 'm', byCause.shrinkage, 3),
     vertex('moved-cooling', 'Displacement by uneven cooling', 'm', byCause.cooling, 3),
     vertex('moved-corner', 'Displacement by the corner effect', 'm', byCause.corner, 3),
+    vertex('moved-thickness', 'Displacement by thinner walls', 'm', byCause.thickness, 3),
   ];
   if (byCause.insert.some((u) => u !== 0))
     causes.push(vertex('moved-insert', 'Displacement by inserts', 'm', byCause.insert, 3));

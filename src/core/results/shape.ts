@@ -9,6 +9,7 @@ export const CAUSE_NAMES = {
   shrinkage: 'Uneven shrinkage',
   cooling: 'Uneven cooling',
   corner: 'Corner effect',
+  thickness: 'Thinner walls',
   insert: 'Inserts',
 } as const;
 export type ShapeCause = keyof typeof CAUSE_NAMES;

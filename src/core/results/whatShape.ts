@@ -1,7 +1,7 @@
 import { DEFAULT_WARPAGE } from '../model/warpage';
 import type { Inputs } from '../model/study';
 import type { FillSettings } from '../pipeline/settings';
-import { format } from '../units/units';
+import { format, formatNumber } from '../units/units';
 import { withCycle, type Answer, type Suggestion } from './answer';
 import { celsius } from './doesItPackOut';
 import { judge, VERDICT_RULES as RULES, worst, type Verdict } from './rules';
@@ -35,18 +35,18 @@ const stressShare = (facts: ShapeFacts, { resin }: FillSettings) => facts.skinSt
 const dominant = (facts: ShapeFacts) => facts.causes.reduce((a, b) => (b.share > a.share ? b : a));
 
 function headlineOf(facts: ShapeFacts, share: number, verdict: Verdict): string {
-  if (share > 1) return `${CAUSE_NAMES[dominant(facts).cause]} bends the part beyond its tolerance.`;
+  if (share > 1) return `${CAUSE_NAMES[dominant(facts).cause]} takes the part out of its tolerance.`;
   if (judge(RULES.deviation, share) !== 'good') return 'The shape is within its tolerance, but barely.';
   return verdict === 'good' ? 'The shape stays within its tolerance.' : 'The shape is good, the stress in it is high.';
 }
 
 function reasons(facts: ShapeFacts, settings: FillSettings, inputs: Inputs): string[] {
-  const [x, y, z] = facts.largestAlong_m.map((u) => format(u, 'mm', 2));
+  const [x, y, z] = facts.largestAlong_m.map((u) => format(Math.abs(u), 'mm', 2));
   const list = [
     `Along x, y and z the shape is off by up to ${x}, ${y} and ${z}; ${format(facts.rms_m, 'mm', 2)} in the mean.`,
     `Causes: ${[...facts.causes]
       .sort((a, b) => b.share - a.share)
-      .map((c) => `${CAUSE_NAMES[c.cause].toLowerCase()} ${Math.round(100 * c.share)} %`)
+      .map((c) => `${CAUSE_NAMES[c.cause].toLowerCase()} ${formatNumber(100 * c.share, 2)} %`)
       .join(', ')}.`,
     `Walls shrink by ${percent(facts.meanShrinkage)} along themselves on average.`,
     `Stress frozen in reaches ${format(facts.skinStress_Pa, 'MPa', 2)} at the surface, ${format(facts.coreStress_Pa, 'MPa', 2)} in the middle of walls.`,

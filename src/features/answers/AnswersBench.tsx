@@ -12,6 +12,7 @@ import { SectionTitle } from '../ui/controls';
 import { ExportPanel } from './ExportPanel';
 import { fieldGroups, fieldInfo } from './fields';
 import { ProbeList } from './ProbeList';
+import { ShapePanel } from './ShapePanel';
 
 const LAYERS: { id: Layer; label: string; hint: string }[] = [
   { id: 'isochrones', label: 'Isochrones', hint: 'Lines of equal fill time' },
@@ -33,9 +34,14 @@ export function AnswersBench() {
   if (!run || !summary)
     return <p className="text-soft">No result yet. Press Run; the front shows while it is computed.</p>;
   const { gates } = run.inputs;
+  const groups = fieldGroups(gates.length, {
+    packed: summary.pack !== undefined,
+    mould: summary.cool !== undefined,
+    shape: summary.shape !== undefined,
+  });
   return (
     <>
-      {fieldGroups(gates.length, summary.pack !== undefined, summary.cool !== undefined).map(({ title, ids }) => (
+      {groups.map(({ title, ids }) => (
         <Fragment key={title}>
           <SectionTitle>{title}</SectionTitle>
           <ul role="radiogroup" aria-label={title} className="border-y py-0.5">
@@ -71,6 +77,7 @@ export function AnswersBench() {
           Still too hot when it opens
         </button>
       )}
+      {summary.shape && <ShapePanel facts={summary.shape} runId={run.id} />}
       <SectionTitle>Draw over it</SectionTitle>
       <div className="grid grid-cols-2 gap-1">
         {LAYERS.map(({ id, label, hint }) => (

@@ -7,7 +7,8 @@ import type { Verdict } from '@/core/results/rules';
 import { formatRelative } from '../shell/relativeTime';
 import { freshName, latestRun, useStudy } from '../study/store';
 import { previewData, usePreview } from '../study/preview';
-import { useShownField, useShownRun } from '../study/useShown';
+import type { RunData } from '../study/runData';
+import { useShownField, useShownRun, type ShownField } from '../study/useShown';
 import { useView } from '../study/viewStore';
 import { Button } from '../ui/controls';
 import { CoolingReading } from '../cooling/CoolingReading';
@@ -15,6 +16,7 @@ import { PartReading } from '../part/PartReading';
 import { RulesDialog } from './RulesDialog';
 import { fieldInfo } from './fields';
 import { Legend } from './Legend';
+import { areasOf } from './shapeField';
 
 const NO_ANSWER: Record<string, string> = {
   none: 'Not computed yet. Press Run.',
@@ -75,17 +77,26 @@ function RunReading() {
             label={fieldInfo(field.id, run?.inputs.gates).label}
             unit={fieldInfo(field.id, run?.inputs.gates).unit}
             range={field.range}
-            values={field.nodeValues}
-            weights={data.grid.nodeVolume}
-            weightName="share of volume"
-            times={field.nodeTimes}
-            until={field.live ? field.end : Math.min(head, field.end)}
+            {...barsOf(field, data, head)}
             disabled={field.live}
           />
         )
       )}
     </aside>
   );
+}
+
+/** What the legend counts: nodes by volume, for the shape what is drawn by area. */
+function barsOf(field: ShownField, data: RunData, head: number) {
+  if (field.atVertices && data.surface)
+    return { values: field.atVertices.values, weights: areasOf(data.surface), weightName: 'share of surface' };
+  return {
+    values: field.nodeValues,
+    weights: data.grid?.nodeVolume ?? [],
+    weightName: 'share of volume',
+    times: field.nodeTimes,
+    until: field.live ? field.end : Math.min(head, field.end),
+  };
 }
 
 /** Legend of what the coarse grid shows in place of a result. */

@@ -30,12 +30,28 @@ const FIELDS: Record<FieldId, FieldInfo> = {
   frozenAt: { label: 'Frozen at', unit: 's' },
   ejectableAt: { label: 'Ejectable time', unit: 's' },
   density: { label: 'Density when ejected', unit: 'kg/m³' },
+  deviation: { label: 'Deviation', unit: 'mm' },
+  shrinkageAlong: { label: 'Shrinkage along the wall', unit: '%' },
+  shrinkageAcross: { label: 'Shrinkage across the wall', unit: '%' },
+  vonMises: { label: 'von Mises stress, surface', unit: 'MPa' },
+  vonMisesCore: { label: 'von Mises stress, middle', unit: 'MPa' },
+  principalStress: { label: 'Largest principal stress', unit: 'MPa' },
   mouldSurface: { label: 'Mould surface temperature', unit: '°C' },
   mouldDifference: { label: 'Between both sides of the wall', unit: 'K' },
 };
 
 /** Fields of the mould, where it was calculated. */
 const OF_MOULD: readonly FieldId[] = ['mouldSurface', 'mouldDifference'];
+
+/** Fields of the shape that comes out. */
+export const OF_SHAPE: readonly FieldId[] = [
+  'deviation',
+  'shrinkageAlong',
+  'shrinkageAcross',
+  'vonMises',
+  'vonMisesCore',
+  'principalStress',
+];
 
 /** Fields that change over time. */
 export const OVER_TIME: readonly FieldId[] = ['pressure', 'temperature', 'frozen', 'profile'];
@@ -63,14 +79,19 @@ const OF_PACKING = new Set<FieldId>([
  * Fields of a run in the order of the list, those of the filling and of what follows it. Velocity is drawn as
  * arrows, not as a colour.
  */
-export function fieldGroups(nGates: number, packed: boolean, mould: boolean): { title: string; ids: FieldId[] }[] {
+export function fieldGroups(
+  nGates: number,
+  { packed, mould, shape }: { packed: boolean; mould: boolean; shape: boolean },
+): { title: string; ids: FieldId[] }[] {
   const shares = nGates > 1 ? Array.from({ length: nGates }, (_, g) => `gateShare-${g + 1}`) : [];
-  const filling = [...Object.keys(FIELDS).filter((id) => !OF_PACKING.has(id) && !OF_MOULD.includes(id)), ...shares];
+  const others = new Set([...OF_PACKING, ...OF_MOULD, ...OF_SHAPE]);
+  const filling = [...Object.keys(FIELDS).filter((id) => !others.has(id)), ...shares];
   const ofMould = mould ? [{ title: 'Of the mould', ids: [...OF_MOULD] }] : [];
   if (!packed) return [{ title: 'Show on the part', ids: filling }, ...ofMould];
   return [
     { title: 'Show on the part', ids: filling },
     { title: 'After packing and cooling', ids: [...OF_PACKING] },
+    ...(shape ? [{ title: 'The shape', ids: [...OF_SHAPE] }] : []),
     ...ofMould,
   ];
 }

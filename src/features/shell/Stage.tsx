@@ -53,6 +53,7 @@ export function Stage() {
     drawing,
     placingOutlet,
     pickingPin,
+    shape,
   } = useView();
   const featureMarks = useView((s) => s.marks);
   const feedShown = useView((s) => s.feedShown);
@@ -127,6 +128,10 @@ export function Stage() {
     if (placingOutlet) return placeOutlet(placingOutlet, at, hit.normal.toArray());
     if (placingGate) return addGate(hit);
     if (placingProbe) return dropProbe(at);
+    if (shape.picking && station === 'answers') {
+      const points = [...shape.points, at];
+      return set({ shape: { ...shape, points, picking: points.length < 3 } });
+    }
     if (pickingFace) {
       set({ pickingFace: false });
       const box = presentPart(useStudy.getState())?.bounds;
@@ -142,7 +147,7 @@ export function Stage() {
   };
   return (
     <div
-      className={`absolute inset-0 ${placingGate || pickingFace || placingProbe || painting || drawPlan || placingOutlet || pickingPin ? 'cursor-crosshair' : dragging ? 'cursor-grabbing' : ''}`}
+      className={`absolute inset-0 ${placingGate || pickingFace || placingProbe || painting || drawPlan || placingOutlet || pickingPin || shape.picking ? 'cursor-crosshair' : dragging ? 'cursor-grabbing' : ''}`}
       data-testid="viewport"
       aria-busy={!ready}
       data-shown={

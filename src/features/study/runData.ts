@@ -6,7 +6,8 @@ import type { BlockCells } from '@/viewer/BlockSlice';
 import { readGrid, readSurface, type ViewGrid } from '@/viewer/results';
 import { api } from './api';
 import { tell } from './store';
-import type { FieldId } from './viewStore';
+import { OF_SHAPE } from '../answers/fields';
+import { useView, type FieldId } from './viewStore';
 
 /** Results of one run in the page. Arrays live here, outside any store; components watch the version. */
 export interface RunData {
@@ -99,6 +100,14 @@ export function loadField(runId: string, field: FieldId): void {
   loadOnce(runId, `${field}.f32`, (buffer) => data.fields.set(field, new Float32Array(buffer)));
 }
 
+/** Stored fields that a shown one is made of. */
+function storedAs(field: FieldId): FieldId[] {
+  if (!OF_SHAPE.includes(field)) return [field];
+  const { cause } = useView.getState().shape;
+  const shape = cause === 'all' ? 'displacement' : `moved-${cause}`;
+  return field === 'deviation' ? [shape] : [field, shape];
+}
+
 export function loadResults(runId: string, field: FieldId): void {
   const data = dataOf(runId);
   loadGrid(runId);
@@ -107,7 +116,7 @@ export function loadResults(runId: string, field: FieldId): void {
     'manifest.json',
     (buffer) => (data.manifest = JSON.parse(new TextDecoder().decode(buffer)) as Manifest),
   );
-  for (const id of new Set<FieldId>(['fillTime', field]))
+  for (const id of new Set<FieldId>(['fillTime', ...storedAs(field)]))
     loadOnce(runId, `${id}.f32`, (buffer) => data.fields.set(id, new Float32Array(buffer)));
 }
 

@@ -8,12 +8,15 @@ import { cavities, geometryKey, type Inputs } from '@/core/model/study';
 import type { RunView } from '@/runtime/wire';
 import { sideOfNormal } from '@/core/grid/wallSides';
 import { vertexNormals, WEIGHTS, type PointMap, type SurfaceMap } from '@/core/results/surfaceMap';
-import { frameAt, valuesAt, type ViewGrid } from '@/viewer/results';
+import type { ShapeFacts } from '@/core/results/shape';
+import { frameAt, NO_VALUE, valuesAt, type ViewGrid } from '@/viewer/results';
 import type { FieldView } from '@/viewer/Viewport';
+import { OF_SHAPE } from '../answers/fields';
+import { alignedShape, alongOf, areasOf } from '../answers/shapeField';
 import { api } from './api';
 import { loadResults, useRunData, type RunData } from './runData';
 import { isOutOfDate, latestResult, presentVariant, runUnderWay, tell, useStudy } from './store';
-import { useView, type FieldId } from './viewStore';
+import { useView, type FieldId, type ShapeLook } from './viewStore';
 
 /** The run whose results the part shows: one under way first, else the newest of the variant on this part. */
 export function useShownRun(): { run: RunView | null; live: boolean; outOfDate: boolean } {
@@ -96,6 +99,8 @@ export interface ShownField {
   live: boolean;
   /** Values at both sides of every wall, first side first: the surface shows the side it lies on. */
   wallValues?: Float32Array | null;
+  /** Values at the vertices of the drawn surface, with the part moved off its drawing. */
+  atVertices?: { values: Float32Array; offset: Float32Array } | null;
   /** Temperatures through the wall, `components` a node: a section shows them. */
   profile: { values: Float32Array; components: number } | null;
 }
@@ -104,18 +109,51 @@ export function useShownField(run: RunView | null, live: boolean): { data: RunDa
   const id = useView((s) => s.field);
   const time = useView((s) => s.time);
   const feedSeen = useView((s) => s.feedShown === 'full' || s.feedShown === 'alone');
+  const shape = useView((s) => s.shape);
+  const { cause } = shape;
   const { data, version } = useRunData(run?.id ?? null);
   useEffect(() => {
     if (run && !live) loadResults(run.id, id);
-  }, [run, live, id]);
+  }, [run, live, id, cause]);
   const field = useMemo(() => {
     if (!data?.grid) return null;
     if (live) return liveField(data);
-    return storedField(data, id, time, feedSeen);
+    return OF_SHAPE.includes(id)
+      ? shapeField(data, id, shape, run?.summary?.shape)
+      : storedField(data, id, time, feedSeen);
     // `version` stands for what changes inside `data`.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [data, version, live, id, time, feedSeen]);
+  }, [data, version, live, id, time, feedSeen, shape.cause, shape.along, shape.align, shape.points]);
   return { data, field };
+}
+
+/** A field of the shape, on the part as it comes out; it belongs to the end of the cycle. */
+function shapeField(data: RunData, id: FieldId, look: ShapeLook, facts?: ShapeFacts): ShownField | null {
+  const { manifest, grid, surface } = data;
+  const displacement = data.fields.get(look.cause === 'all' ? 'displacement' : `moved-${look.cause}`);
+  const nodeTimes = data.fields.get('fillTime');
+  const stored = data.fields.get(id);
+  const meta = manifest?.fields.find((f) => f.id === id);
+  if (!manifest || !grid || !surface || !displacement || !nodeTimes || !facts) return null;
+  if (id !== 'deviation' && (!stored || !meta)) return null;
+  const offset = alignedShape(surface, displacement, look, facts.toolScaled ? facts.meanShrinkage : 0);
+  const end = manifest.history.time.at(-1) ?? 0;
+  const rest = { id, nodeTimes: timesToDraw(nodeTimes, end), end, live: false, profile: null };
+  if (meta?.location === 'cell') {
+    const nodeValues = stored as Float32Array;
+    const values = valuesAt(surface, nodeValues, new Float32Array(surface.positions.length / 3));
+    return {
+      ...rest,
+      nodeValues,
+      range: weightedRange(nodeValues, grid.nodeVolume, 0.005),
+      atVertices: { values, offset },
+    };
+  }
+  const values = id === 'deviation' ? alongOf(surface, offset, look.along) : (stored as Float32Array);
+  const range = weightedRange(values, areasOf(surface), id === 'deviation' ? 0 : 0.005);
+  if (id === 'deviation' && look.along === 'total') range[0] = 0;
+  // The inside of the wall has no value of its own.
+  return { ...rest, nodeValues: new Float32Array(grid.nNodes).fill(NaN), range, atVertices: { values, offset } };
 }
 
 function liveField(data: RunData): ShownField | null {
@@ -219,19 +257,27 @@ function atWall(profile: Float32Array, n: number, components: number): Float32Ar
 /** What the viewer needs, per vertex. */
 export function useFieldView(data: RunData | null, field: ShownField | null): FieldView | null {
   const brush = useView((s) => s.brush);
+  const scale = useView((s) => s.shape.scale);
+  const moving = useView((s) => s.shape.moving);
   const time = useView((s) => s.time);
   const surface = data?.surface ?? null;
   const perVertex = useMemo(() => {
     if (!surface || !field) return null;
     const n = surface.positions.length / 3;
     const times = valuesAt(surface, field.nodeTimes, new Float32Array(n));
-    const values = field.wallValues
-      ? valuesAt(mapToSides(surface), field.wallValues, new Float32Array(n))
-      : field.nodeValues === field.nodeTimes
-        ? times
-        : valuesAt(surface, field.nodeValues, new Float32Array(n));
+    const values = field.atVertices
+      ? field.atVertices.values.map((v) => (v === v ? v : NO_VALUE))
+      : field.wallValues
+        ? valuesAt(mapToSides(surface), field.wallValues, new Float32Array(n))
+        : field.nodeValues === field.nodeTimes
+          ? times
+          : valuesAt(surface, field.nodeValues, new Float32Array(n));
     return { times, values };
   }, [surface, field]);
+  const deformed = useMemo(
+    () => (field?.atVertices ? { offset: field.atVertices.offset, scale, moving } : null),
+    [field, scale, moving],
+  );
   return useMemo(() => {
     if (!perVertex || !field) return null;
     const head = Math.min(time, field.end);
@@ -242,9 +288,10 @@ export function useFieldView(data: RunData | null, field: ShownField | null): Fi
       grid: data?.grid ?? null,
       range: field.range,
       profile: field.profile,
+      deformed,
       brush: field.live ? null : brush,
       time: field.live ? field.end : head,
       showFront: field.live || head < field.end,
     };
-  }, [perVertex, field, data, brush, time]);
+  }, [perVertex, field, data, brush, time, deformed]);
 }

@@ -1,6 +1,7 @@
 import { create } from 'zustand';
 import type { StandIn } from '@/core/model/body';
 import type { MapId } from '@/core/partmaps/maps';
+import type { ShapeCause } from '@/core/results/shape';
 
 export type Station = 'part' | 'resin' | 'feed' | 'cooling' | 'cycle' | 'answers';
 export const STATIONS: readonly Station[] = ['part', 'resin', 'feed', 'cooling', 'cycle', 'answers'];
@@ -34,6 +35,20 @@ export interface Section {
   swing: number;
 }
 
+/** Which part of a shape is looked at, how it is laid onto the drawing, and how it is drawn. */
+export interface ShapeLook {
+  cause: 'all' | ShapeCause;
+  along: 'total' | Axis | 'normal';
+  align: 'best-fit' | 'three-points';
+  /** Places picked for the alignment, m. */
+  points: [number, number, number][];
+  picking: boolean;
+  /** Deviations are drawn so many times as large; 0 draws the drawing. */
+  scale: number;
+  /** To and fro between drawing and shape. */
+  moving: boolean;
+}
+
 /** How things are looked at: nothing here changes a result, nothing here is undone. */
 export interface ViewState {
   station: Station;
@@ -56,6 +71,7 @@ export interface ViewState {
   playing: boolean;
   /** Brush on the legend: values outside are hidden. null: everything. */
   brush: [number, number] | null;
+  shape: ShapeLook;
   section: Section;
   layers: Layers;
   /** Draw the flow pattern of the present inputs while they change. */
@@ -109,6 +125,7 @@ export const useView = create<ViewState>((set) => ({
   time: Infinity,
   playing: false,
   brush: null,
+  shape: { cause: 'all', along: 'total', align: 'best-fit', points: [], picking: false, scale: 10, moving: false },
   section: { on: false, axis: 'x', at: 0.5, flipped: false, tilt: 0, swing: 0 },
   layers: { isochrones: false, weldLines: true, places: true, extremes: false, arrows: false, tracers: false },
   preview: true,

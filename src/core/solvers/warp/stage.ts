@@ -43,8 +43,11 @@ export interface WarpInput {
 export interface WarpResult {
   /** From the cavity to the room, free of any alignment; held where there are supports. */
   displacement: Float32Array;
-  /** The same by cause; they add up to the whole. 'insert' is what inserts do to the even shrinkage. */
-  byCause: Record<Cause | 'insert', Float32Array>;
+  /**
+   * The same by cause; they add up to the whole. 'insert' is what inserts do to the even shrinkage, 'thickness' how far
+   * the surface comes nearer to the middle of its wall, which bends nothing.
+   */
+  byCause: Record<Cause | 'insert' | 'thickness', Float32Array>;
   /** Mean linear shrinkage along the walls, positive. */
   meanShrinkage: number;
   shrinkage: NodeShrinkage;
@@ -82,7 +85,8 @@ export async function runWarp(input: WarpInput, ctx: StageContext): Promise<Warp
       likely: 'Move it so that it lies against the part, or give its body another role at the Part station.',
     };
   const shrinkage = nodeShrinkage(grid, frozen, input.shareOf, input.volumetric);
-  const strains = new PlasticStrain(new WallPlaces(fine, grid, frozen.nLayers), frozen, shrinkage);
+  const places = new WallPlaces(fine, grid, frozen.nLayers);
+  const strains = new PlasticStrain(places, frozen, shrinkage);
   const strainAt = (x: number, y: number, z: number, body: number, out: Float64Array) => {
     if (body === 0) {
       strains.at(x, y, z, out);
@@ -110,10 +114,10 @@ export async function runWarp(input: WarpInput, ctx: StageContext): Promise<Warp
       likely: 'Look at the elastic constants of the resin and of inserts: stiffness must be above 0.',
     };
   const normals = vertexNormals(input.surface);
-  const byCause = shapeOf(input, structure, solution, normals, shrinkage.mean);
+  const byCause = shapeOf(input, structure, solution, normals, shrinkage.mean, places);
   const nValues = byCause.base.length;
   const displacement = new Float32Array(nValues);
-  for (const cause of [...CAUSES, 'insert'] as const)
+  for (const cause of [...CAUSES, 'insert', 'thickness'] as const)
     for (let k = 0; k < nValues; k++) displacement[k] += byCause[cause][k];
   await ctx.checkpoint();
   const stress = stressOf(input, structure, solution, normals, strains);
@@ -160,15 +164,18 @@ function looseInsert(structure: StructureGrid, inserts: readonly Insert[]): stri
 
 /** Displacement of the surface's vertices by cause, 3 a vertex. */
 function shapeOf(
-  { surface, inserts }: WarpInput,
+  { surface, inserts, grid }: WarpInput,
   structure: StructureGrid,
   solution: ElasticSolution,
   normals: Float64Array,
   mean: number,
+  places: WallPlaces,
 ): WarpResult['byCause'] {
   const n = surface.positions.length;
   const lanes = CAUSES.map(() => new Float32Array(n));
   const insert = new Float32Array(n);
+  const thickness = new Float32Array(n);
+  const corner = CAUSES.indexOf('corner');
   const local = new Float64Array(3);
   const u = new Float64Array(3 * LANES);
   const inset = INSET * structure.lattice.edges[0];
@@ -182,6 +189,17 @@ function shapeOf(
     lanes.forEach((lane, l) => {
       for (let d = 0; d < 3; d++) lane[v + d] = u[LANES * d + l];
     });
+    if (places.find(...inside)) {
+      const half = grid.thickness[places.node] / 2;
+      const middle = locate(structure, ...(p.map((x, d) => x - half * normals[v + d]) as Vec3), local);
+      if (middle >= 0) {
+        displacementAt(structure, solution.displacement, middle, local, u);
+        for (let d = 0; d < 3; d++) {
+          thickness[v + d] = lanes[corner][v + d] - u[LANES * d + corner];
+          lanes[corner][v + d] = u[LANES * d + corner];
+        }
+      }
+    }
     if (!inserts.length) continue;
     // Even shrinkage alone moves the part by mean x and a rigid motion; the rest is the inserts' doing.
     const even = origin(p);
@@ -190,7 +208,7 @@ function shapeOf(
       lanes[0][v + d] = even[d];
     }
   }
-  return { base: lanes[0], cooling: lanes[1], shrinkage: lanes[2], corner: lanes[3], insert };
+  return { base: lanes[0], cooling: lanes[1], shrinkage: lanes[2], corner: lanes[corner], insert, thickness };
 }
 
 /** mean x + the rigid motion nearest to the base case: what the plastic alone would do. */

@@ -62,7 +62,16 @@ export function nodeShrinkage(
     sum += grid.volume[i] * inPlane[i];
     volume += grid.volume[i];
   }
-  return { inPlane, across, bend, bow, mean: volume > 0 ? sum / volume : 0 };
+  const mean = volume > 0 ? sum / volume : 0;
+  // Where no melt came there is nothing to shrink: it goes along with the rest.
+  for (const [values, even] of [
+    [inPlane, mean],
+    [across, mean],
+    [bend, 0],
+    [bow, 0],
+  ] as const)
+    values.forEach((v, i) => v !== v && (values[i] = even));
+  return { inPlane, across, bend, bow, mean };
 }
 
 /**

@@ -6,7 +6,7 @@ import { COMPONENTS, lame, LANES, shape, type Solid } from './elements';
 import type { ElasticSolution } from './elastic';
 
 /** Points of an element whose strains enter the fits. */
-const SAMPLES = 8;
+const SAMPLES = 12;
 /** Reach of a fit over the edge of a cell. */
 const REACH = 1.5;
 const TERMS = 10;

@@ -1,0 +1,194 @@
+import { describe, expect, it } from 'vitest';
+import { box } from '../../../../verification/shapes';
+import { joined } from '../../geometry/shells';
+import { mapVertices, type Vec3 } from '../../geometry/mesh';
+import { buildStructureGrid, locate } from '../../grid/structureGrid';
+import { resinById } from '../../material/library';
+import { ATMOSPHERE, ROOM, transitionAt } from '../../material/pvt';
+import { plainContext } from '../../pipeline/stage';
+import { emptyInputs } from '../../model/study';
+import { DEFAULT_WARPAGE } from '../../model/warpage';
+import { heldMotions } from '../../pipeline/checkShape';
+import { runPipeline } from '../../pipeline/pipeline';
+import { connectedElements, solveElastic } from './elastic';
+import { LANES } from './elements';
+import { ELASTIC_KERNEL } from './elasticKernel';
+import { displacementAt } from './stress';
+import { freezingLaw, WallStrain } from './wallStrain';
+
+const even = (e: number) => (_x: number, _y: number, _z: number, _b: number, out: Float64Array) => {
+  out.fill(0);
+  for (let k = 0; k < 3; k++) out[LANES * k] = e;
+};
+
+describe('structural cells', () => {
+  it('keep two walls in one cell apart', () => {
+    const plate = box(0.02, 0.02, 0.001);
+    const pair = joined([plate, mapVertices(plate, ([x, y, z]) => [x, y, z + 0.0013])]);
+    const sets = new Set(connectedElements(buildStructureGrid([pair], 0.002)));
+    expect(sets.size).toBe(2);
+  });
+
+  it('hold the exact volume, slivers carried by their neighbours', () => {
+    // 2 mm of wall over cells of 1.85 mm: the layer on top is a sliver of 13 %.
+    const grid = buildStructureGrid([box(0.03, 0.02, 0.002)], 0.00185);
+    expect(grid.weight.reduce((s, w) => s + w, 0)).toBeCloseTo(0.03 * 0.02 * 0.002, 14);
+    const beyond = grid.local.some((x) => Math.abs(x) > 1.01);
+    expect(beyond).toBe(true);
+  });
+
+  it('stay where supports hold them', async () => {
+    const grid = buildStructureGrid([box(0.04, 0.02, 0.002)], 0.002);
+    const position: Vec3 = [0.04, 0.01, 0];
+    const hold = (p: Vec3, ...axes: number[]) =>
+      axes.map((d) => ({ position: p, direction: [0, 1, 2].map((k) => (k === d ? 1 : 0)) as Vec3 }));
+    const supports = [...hold(position, 0, 1, 2), ...hold([0, 0.01, 0], 1, 2), ...hold([0, -0.01, 0], 2)];
+    const input = { grid, solids: [{ young: 2e9, poisson: 0.35 }], strainAt: even(-0.01), supports };
+    const { displacement } = await solveElastic(input, plainContext());
+    const local = new Float64Array(3);
+    const u = new Float64Array(3 * LANES);
+    const at = (p: Vec3) => {
+      displacementAt(grid, displacement, locate(grid, ...p, local), local, u);
+      return [u[0], u[LANES], u[2 * LANES]];
+    };
+    expect(Math.hypot(...at(position))).toBeLessThan(1e-9);
+    // The other end comes nearer by its length times the shrinkage.
+    expect(at([0, 0.01, 0])[0]).toBeCloseTo(0.0004, 8);
+  });
+
+  it('tell how many motions supports hold', () => {
+    const holds = { x: true, y: true, z: true };
+    const at = (id: string, position: Vec3) => ({ id, position, holds });
+    expect(heldMotions([at('a', [0, 0, 0])], 0.1).motions).toBe(3);
+    expect(heldMotions([at('a', [0, 0, 0]), at('b', [0.1, 0, 0])], 0.1).motions).toBe(5);
+    expect(heldMotions([at('a', [0, 0, 0]), at('b', [0.1, 0, 0]), at('c', [0, 0.1, 0])], 0.1)).toEqual({
+      motions: 6,
+      directions: 9,
+    });
+  });
+
+  it('the compiled kernel is that of its source', async () => {
+    const { compileKernel } = (await import('../../../../scripts/kernels.mjs')) as {
+      compileKernel: (name: string) => Promise<string>;
+    };
+    expect(await compileKernel('elastic')).toBe(ELASTIC_KERNEL);
+  });
+});
+
+describe('layers that freeze', () => {
+  const { pvt, transitionTemperature, expansion } = resinById('pp-hollin-h14')!;
+  const law = freezingLaw(pvt, transitionTemperature, expansion.along);
+  const oneLayer = (temperature: Float64Array) => ({
+    nLayers: 2,
+    temperature,
+    layersOf: () => ({ share: [0.5, 0.5] }),
+  });
+
+  it('shrink less the more pressure is frozen in', () => {
+    expect(law.solidAt(4e7)).toBeCloseTo(transitionAt(pvt, 4e7 + ATMOSPHERE), 9);
+    expect(law.strain(law.solidAt(0), 0)).toBeCloseTo(0, 12);
+    const [low, high] = [law.strain(ROOM, 0), law.strain(ROOM, 4e7)];
+    // Along its walls polypropylene shrinks by one to two percent.
+    expect(low).toBeLessThan(-0.01);
+    expect(low).toBeGreaterThan(-0.025);
+    expect(high).toBeGreaterThan(low + 0.002);
+  });
+
+  it('held in the mould keep no strain of their own, freed they start from that of the wall', () => {
+    const temperature = Float64Array.from([500, 500]);
+    const plain = { solidAt: () => 400, strain: (T: number) => 1e-4 * (T - 400) };
+    const follow = (held: boolean) => {
+      temperature.set([500, 500]);
+      const wall = new WallStrain(oneLayer(temperature), plain, [0], 1);
+      const none = new Float64Array(1);
+      temperature.set([500, 390]);
+      wall.look(none, held);
+      temperature.set([410, 350]);
+      wall.look(none, held);
+      temperature.set([390, 340]);
+      wall.look(none, held);
+      return wall.finish(300).inPlane;
+    };
+    const inMould = follow(true);
+    expect(inMould[0]).toBeCloseTo(-0.01, 7);
+    expect(inMould[1]).toBeCloseTo(-0.01, 7);
+    // The skin alone had shrunk to that of 340 K when the core froze.
+    const free = follow(false);
+    expect(free[1]).toBeCloseTo(-0.01, 7);
+    expect(free[0]).toBeCloseTo(-0.01 - 0.006, 7);
+  });
+
+  it('freeze at the pressure of the moment they turn solid', () => {
+    const temperature = Float64Array.from([500, 500]);
+    const wall = new WallStrain(oneLayer(temperature), { solidAt: () => 400, strain: () => 0 }, [0], 1);
+    wall.look([2e7], true);
+    temperature.set([500, 350]);
+    wall.look([4e7], true);
+    // 400 K lies two thirds of the way from 500 to 350.
+    expect(wall.finish().pressure[1]).toBeCloseTo(2e7 + (2 / 3) * 2e7, -2);
+  });
+});
+
+describe('the shape of a moulded plate', () => {
+  const plate = box(0.06, 0.02, 0.002);
+  const inputs = {
+    ...emptyInputs('plate'),
+    gates: [{ id: 'G1', position: [0, 0, 0] as Vec3, diameter: 0.0015 }],
+    detail: 'quick' as const,
+  };
+
+  it('bends towards the warmer half, and the causes add up', async () => {
+    const warmBelow = {
+      ...inputs,
+      cycle: { ...inputs.cycle, mouldTemperature: 293.15, lowerMouldTemperature: 333.15 },
+    };
+    const outcome = await runPipeline(plate, 'plate', warmBelow, plainContext());
+    if (!('shape' in outcome) || !outcome.shape) throw new Error(outcome.status);
+    const { result, facts, input } = outcome.shape;
+    const { positions } = input.surface;
+    const heightAt = (x: number) => {
+      let [best, least] = [0, Infinity];
+      for (let v = 0; v < positions.length; v += 3) {
+        const d = Math.hypot(positions[v] - x, positions[v + 1], positions[v + 2] - 0.001);
+        if (d < least) [best, least] = [v, d];
+      }
+      return result.byCause.cooling[best + 2];
+    };
+    // The lower side is the last to freeze and ends up shorter: the middle stands above the ends.
+    const sag = heightAt(0.03) - (heightAt(0.001) + heightAt(0.059)) / 2;
+    expect(sag).toBeGreaterThan(2e-5);
+    expect(facts.causes.reduce((s, c) => s + c.share, 0)).toBeCloseTo(1, 9);
+    expect(facts.causes.reduce((a, b) => (b.share > a.share ? b : a)).cause).toBe('cooling');
+    const { base, cooling, shrinkage, corner, insert, thickness } = result.byCause;
+    for (let k = 0; k < positions.length; k += 97)
+      expect(base[k] + cooling[k] + shrinkage[k] + corner[k] + insert[k] + thickness[k]).toBeCloseTo(
+        result.displacement[k],
+        9,
+      );
+    expect(facts.meanShrinkage).toBeGreaterThan(0.008);
+    expect(facts.meanShrinkage).toBeLessThan(0.02);
+  });
+
+  it('says when an insert does not touch the plastic, or has no stiffness', async () => {
+    const far = mapVertices(box(0.01, 0.01, 0.002), ([x, y, z]) => [x + 0.02, y, z + 0.02]);
+    const body = { ...inputs.bodies[0], id: 'B2', name: 'Blade', role: 'insert' as const };
+    const insert = { body: 'B2', young: 2.1e11, poisson: 0.3, expansion: 1.2e-5 };
+    const run = (young: number) =>
+      runPipeline(
+        plate,
+        'plate',
+        {
+          ...inputs,
+          bodies: [...inputs.bodies, body],
+          warpage: { ...DEFAULT_WARPAGE, inserts: [{ ...insert, young }] },
+        },
+        plainContext(),
+        { bodies: new Map([['B2', far]]) },
+      );
+    const apart = await run(2.1e11);
+    expect(apart).toMatchObject({ status: 'failed' });
+    expect('message' in apart ? apart.message : '').toMatch(/does not touch the plastic/);
+    const soft = await run(0);
+    expect(soft.status === 'refused' ? soft.problems[0].message : '').toMatch(/has no stiffness/);
+  });
+});

@@ -1,0 +1,158 @@
+'use client';
+
+import { Crosshair, Pause, Play } from 'lucide-react';
+import { Slider } from 'radix-ui';
+import type { ReactNode } from 'react';
+import { writeStl } from '@/core/formats/stl';
+import { CAUSE_NAMES, type ShapeFacts } from '@/core/results/shape';
+import { format, formatNumber } from '@/core/units/units';
+import { Fact } from '../part/PartBench';
+import { useRunData } from '../study/runData';
+import { tell } from '../study/store';
+import { useView, type ShapeLook } from '../study/viewStore';
+import { Button, Choice, SectionTitle, Select } from '../ui/controls';
+import { download } from '../ui/download';
+import { alignedShape } from './shapeField';
+
+const ALONG: readonly { value: ShapeLook['along']; label: string }[] = [
+  { value: 'total', label: 'All' },
+  { value: 'x', label: 'x' },
+  { value: 'y', label: 'y' },
+  { value: 'z', label: 'z' },
+  { value: 'normal', label: 'Normal' },
+];
+const ALIGN: readonly { value: ShapeLook['align']; label: string }[] = [
+  { value: 'best-fit', label: 'Best fit' },
+  { value: 'three-points', label: 'Three points' },
+];
+const MOST = 50;
+
+/** How the shape of a run is looked at, and what bends it. */
+export function ShapePanel({ facts, runId }: { facts: ShapeFacts; runId: string }) {
+  const shape = useView((s) => s.shape);
+  const set = useView((s) => s.set);
+  const { data } = useRunData(runId);
+  const change = (patch: Partial<ShapeLook>) => set({ shape: { ...shape, ...patch }, field: 'deviation', brush: null });
+  const causes = facts.causes.map((c) => ({ value: c.cause, label: CAUSE_NAMES[c.cause] }));
+  const displacement = data?.fields.get('displacement');
+  const save = () => {
+    if (!data?.surface || !displacement) return;
+    const { positions, triangles } = data.surface;
+    const growth = facts.toolScaled ? facts.meanShrinkage : 0;
+    const offset = alignedShape(data.surface, displacement, { ...shape, cause: 'all' }, growth);
+    const moved = Float64Array.from(positions, (x, k) => x + (offset[k] === offset[k] ? offset[k] : 0));
+    try {
+      download(new Blob([writeStl({ positions: moved, triangles }) as BlobPart], { type: 'model/stl' }), 'shape.stl');
+    } catch (error) {
+      tell(error);
+    }
+  };
+  return (
+    <>
+      <SectionTitle>Shape check</SectionTitle>
+      <div className="space-y-1.5">
+        <Labelled text="Cause">
+          <Select
+            label="Cause"
+            value={shape.cause}
+            options={[{ value: 'all', label: 'Everything' }, ...causes]}
+            onChange={(cause) => change({ cause: cause as ShapeLook['cause'] })}
+          />
+        </Labelled>
+        <Choice label="Direction" value={shape.along} options={ALONG} onChange={(along) => change({ along })} />
+        <Choice label="Alignment" value={shape.align} options={ALIGN} onChange={(align) => change({ align })} />
+        {shape.align === 'three-points' && (
+          <Button
+            className="w-full"
+            look={shape.picking ? 'primary' : 'plain'}
+            aria-pressed={shape.picking}
+            onClick={() => change(shape.picking ? { picking: false } : { picking: true, points: [] })}
+          >
+            <Crosshair size={13} />
+            {shape.picking ? `Click on the part: ${shape.points.length} of 3` : pickLabel(shape.points.length)}
+          </Button>
+        )}
+        <div className="flex items-center gap-2">
+          <span className="text-soft w-16 shrink-0">Drawn</span>
+          <Slider.Root
+            className="relative flex h-6 flex-1 touch-none items-center"
+            min={0}
+            max={MOST}
+            step={1}
+            value={[shape.scale]}
+            onValueChange={([scale]) => change({ scale })}
+          >
+            <Slider.Track className="bg-well relative h-1 grow rounded-full border">
+              <Slider.Range className="bg-petrol absolute h-full rounded-full" />
+            </Slider.Track>
+            <Slider.Thumb
+              aria-label="Exaggeration"
+              className="bg-sheet border-petrol block size-3.5 rounded-full border-2"
+            />
+          </Slider.Root>
+          <span className="num w-9 text-right">{shape.scale} ×</span>
+          <Button
+            title={shape.moving ? 'Stop moving' : 'Move between drawing and shape'}
+            aria-label={shape.moving ? 'Stop moving' : 'Move between drawing and shape'}
+            aria-pressed={shape.moving}
+            onClick={() => change({ moving: !shape.moving })}
+          >
+            {shape.moving ? <Pause size={13} /> : <Play size={13} />}
+          </Button>
+        </div>
+      </div>
+      <Causes facts={facts} />
+      <dl className="num mt-2 grid grid-cols-[1fr_auto] gap-y-1">
+        <Fact label="Largest deviation" value={format(facts.largest_m, 'mm', 3)} />
+        <Fact label="Tolerance" value={format(facts.tolerance_m, 'mm', 3)} />
+        <Fact label="Mean along walls" value={`${formatNumber(100 * facts.meanShrinkage, 3)} %`} />
+        <Fact label="Structure" value={`${facts.elements.toLocaleString('en-GB')} cells`} />
+      </dl>
+      <Button className="mt-2 w-full" disabled={!displacement} onClick={save} title="The shape at scale 1, millimetres">
+        Save shape as STL
+      </Button>
+    </>
+  );
+}
+
+const pickLabel = (n: number) => (n === 3 ? 'Pick three other points' : 'Pick three points');
+
+function Labelled({ text, children }: { text: string; children: ReactNode }) {
+  return (
+    <div className="flex items-center gap-2">
+      <span className="text-soft w-16 shrink-0">{text}</span>
+      <div className="min-w-0 flex-1">{children}</div>
+    </div>
+  );
+}
+
+/** Share of each cause in the deviation; what counteracts it lies left of the line. */
+function Causes({ facts }: { facts: ShapeFacts }) {
+  const most = Math.max(...facts.causes.map((c) => Math.abs(c.share)), 1e-9);
+  const least = Math.min(0, ...facts.causes.map((c) => c.share));
+  const span = most - least;
+  const zero = (100 * -least) / span;
+  return (
+    <ul aria-label="Causes of the deviation" className="mt-3 space-y-1">
+      {[...facts.causes]
+        .sort((a, b) => b.share - a.share)
+        .map(({ cause, share }) => (
+          <li key={cause} className="grid grid-cols-[8.5rem_1fr_3rem] items-center gap-2">
+            <span className="truncate">{CAUSE_NAMES[cause]}</span>
+            <span className="bg-well relative h-2.5 rounded-sm">
+              <span
+                className={`absolute h-full rounded-sm ${share < 0 ? 'bg-copper' : 'bg-petrol'}`}
+                style={{
+                  left: `${share < 0 ? zero + (100 * share) / span : zero}%`,
+                  width: `${(100 * Math.abs(share)) / span}%`,
+                }}
+              />
+            </span>
+            <span className="num text-right whitespace-nowrap">
+              {formatNumber(100 * share, share < 0.095 ? 1 : 2)} %
+            </span>
+          </li>
+        ))}
+    </ul>
+  );
+}
