@@ -106,6 +106,7 @@ describe('after a run', () => {
       'what-machine',
       'does-it-pack-out',
       'how-long-to-cool',
+      'what-shape',
     ]);
     for (const a of answers) await seeText(page, a.question);
     expect(view.runs[0].summary?.heatError).toBeLessThan(0.01);

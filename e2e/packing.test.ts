@@ -134,12 +134,52 @@ describe('packing', () => {
     const { summary, answers } = (await projectOf(page, server)).runs[0];
     expect(summary?.pack?.massError).toBeLessThan(1e-6);
     expect(summary?.pack?.heatError).toBeLessThan(0.01);
-    expect(answers).toHaveLength(5);
+    expect(answers).toHaveLength(6);
     for (const phase of ['packing', 'cooling', 'open']) await seeText(page, phase);
     await press(page, 'Volumetric shrinkage');
     await seeShown(page, 'shrinkage');
     await press(page, 'Ejectable time');
     await seeShown(page, 'ejectableAt');
+  });
+
+  it('shows the shape that comes out: by direction and cause, aligned, exaggerated, and saved', async () => {
+    await seeText(page, 'What shape comes out?');
+    await press(page, 'Deviation');
+    await seeShown(page, 'deviation');
+    const legend = () =>
+      page.$eval('[data-legend-range]', (e) => e.getAttribute('data-legend-range')!.split(',').map(Number));
+    const [, whole] = await legend();
+    const { summary } = (await projectOf(page, server)).runs[0];
+    expect(whole / summary!.shape!.largest_m).toBeCloseTo(1, 2);
+    await press(page, 'Normal');
+    await page.waitForFunction(
+      () => Number(document.querySelector('[data-legend-range]')?.getAttribute('data-legend-range')?.split(',')[0]) < 0,
+    );
+    await press(page, 'Cause');
+    await press(page, 'Corner effect');
+    await seeShown(page, 'deviation');
+    await press(page, 'Cause');
+    await press(page, 'Everything');
+    await press(page, 'Three points');
+    await press(page, 'Pick three points');
+    const box = (await (await page.$('canvas'))!.boundingBox())!;
+    for (const [x, y] of [
+      [0.4, 0.45],
+      [0.55, 0.5],
+      [0.5, 0.6],
+    ])
+      await page.mouse.click(box.x + x * box.width, box.y + y * box.height);
+    await seeText(page, 'Pick three other points');
+    await press(page, 'Best fit');
+    await page.focus('[aria-label="Exaggeration"]');
+    for (let k = 0; k < 5; k++) await page.keyboard.press('ArrowRight');
+    await seeText(page, '15 ×');
+    await leave();
+    await press(page, 'Save shape as STL');
+    for (let i = 0; i < 100 && !readdirSync(downloads).includes('shape.stl'); i++) await sleep(100);
+    expect(readFileSync(path.join(downloads, 'shape.stl')).length).toBeGreaterThan(10_000);
+    await press(page, 'von Mises stress, surface');
+    await seeShown(page, 'vonMises');
   });
 
   it('follows the mass in the chart', async () => {

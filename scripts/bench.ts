@@ -22,6 +22,10 @@ import { defaultFeed } from '../src/core/model/feed';
 import { emptyInputs, type Inputs } from '../src/core/model/study';
 import { settleMould } from '../src/core/pipeline/mould';
 import { runPipeline } from '../src/core/pipeline/pipeline';
+import { buildStructureGrid } from '../src/core/grid/structureGrid';
+import { solveElastic } from '../src/core/solvers/warp/elastic';
+import { LANES } from '../src/core/solvers/warp/elements';
+import { box as boxMesh } from '../verification/shapes';
 import { partSize, resolveSettings } from '../src/core/pipeline/settings';
 import { plainContext } from '../src/core/pipeline/stage';
 import { surfaceRange } from '../src/core/solvers/cool/stage';
@@ -59,8 +63,14 @@ for (const detail of details) {
   await runPipeline(mesh, 'bench', inputs, plainContext(), { gridError: false });
   const again = since(t);
   t = performance.now();
-  const whole = await runPipeline(mesh, 'bench', cycle, plainContext(), { gridError: false });
-  const wholeSeconds = (performance.now() - t) / 1000;
+  const marks: { stage: string; at: number }[] = [];
+  const context = plainContext(({ stage }) => {
+    if (stage !== marks.at(-1)?.stage) marks.push({ stage, at: performance.now() });
+  });
+  const whole = await runPipeline(mesh, 'bench', cycle, context, { gridError: false });
+  const ended = performance.now();
+  const shapeFrom = marks.find((m) => m.stage === 'warp')?.at ?? ended;
+  const wholeSeconds = (shapeFrom - t) / 1000;
   if (outcome.status === 'failed' || outcome.status === 'refused') throw new Error(outcome.status);
   if (whole.status === 'failed' || whole.status === 'refused' || !whole.pack) throw new Error(whole.status);
   const { summary, fill } = outcome;
@@ -81,9 +91,36 @@ for (const detail of details) {
     its: fill.iterations,
     'p MPa': (summary.pressureNeeded_Pa / 1e6).toFixed(2),
     'heat error %': (100 * summary.heatError).toFixed(3),
+    'shape adds s': ((ended - shapeFrom) / 1000).toFixed(2),
+    'shape cells': whole.shape?.facts.elements ?? 0,
+    'shape unknowns': whole.shape?.facts.unknowns ?? 0,
+    'shape its': whole.shape?.facts.iterations ?? 0,
     MB: Math.round(process.memoryUsage().rss / 1e6),
   });
   console.table(rows.slice(-1));
+}
+
+/** Wide and thin: iterations of the structural solve for plates that shrink unevenly, by width over thickness. */
+for (const width of [10, 20, 40, 80]) {
+  const wall = 0.002;
+  const plate = boxMesh(width * wall, 0.5 * width * wall, wall);
+  const t = performance.now();
+  const grid = buildStructureGrid([plate], wall);
+  const { iterations, unknowns } = await solveElastic(
+    {
+      grid,
+      solids: [{ young: 2e9, poisson: 0.38 }],
+      supports: [],
+      method: 'iterative',
+      strainAt: (x, _y, z, _body, out) => {
+        out.fill(0);
+        const e = -0.01 * (1 + x / (width * wall)) * (1 + (0.1 * z) / wall);
+        for (let k = 0; k < 3; k++) out[LANES * k] = e;
+      },
+    },
+    plainContext(),
+  );
+  console.table([{ 'width over wall': width, cells: grid.nElements, unknowns, iterations, seconds: since(t) }]);
 }
 
 /** The mould of the tray, two circuits and four baffles, brought into balance with the part; and its network alone. */

@@ -12,7 +12,18 @@ const root = fileURLToPath(new URL('..', import.meta.url));
 export async function compileKernel(name) {
   const { error, stderr, binary } = await asc
     .main(
-      [`assembly/${name}.ts`, '-O3', '--noAssert', '--enable', 'simd', '--runtime', 'stub', '--importMemory', '--outFile', 'kernel.wasm'],
+      [
+        `assembly/${name}.ts`,
+        '-O3',
+        '--noAssert',
+        '--enable',
+        'simd',
+        '--runtime',
+        'stub',
+        '--importMemory',
+        '--outFile',
+        'kernel.wasm',
+      ],
       { baseDir: root, writeFile: (_file, contents) => (compileKernel.binary = contents) },
     )
     .then((result) => ({ ...result, binary: compileKernel.binary }));

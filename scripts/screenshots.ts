@@ -36,7 +36,6 @@ await press(page, 'Find the fewest undercuts');
 await seeText(page, 'no undercut');
 await press(page, 'Show which half forms each face');
 await seeShown(page, 'map-side');
-await shot('part-halves');
 await press(page, 'Bodies');
 await page.keyboard.press('2');
 await shot('resin');
@@ -77,6 +76,13 @@ await page.$$eval('h2, h3', (all) =>
   all.find((h) => h.textContent?.includes('Does it pack out'))?.scrollIntoView({ block: 'start' }),
 );
 await shot('packing');
+await press(page, 'Deviation');
+await seeShown(page, 'deviation');
+await page.$$eval('h2, h3', (all) => {
+  for (const title of ['What shape comes out', 'Shape check'])
+    all.find((h) => h.textContent?.includes(title))?.scrollIntoView({ block: 'start' });
+});
+await shot('shape');
 await press(page, 'Fill time');
 await page.keyboard.press('p');
 for (const [x, y] of [
