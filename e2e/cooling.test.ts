@@ -105,6 +105,9 @@ describe('cooling of the tray, from nothing to the hot spot', () => {
   });
 
   it('runs, tells the hot spot and shows the mould on both sides of the walls', async () => {
+    await press(page, 'Cycle');
+    await press(page, 'To ejection');
+    await press(page, 'Cooling');
     await chord(page, 'Control', 'Enter');
     await page.waitForSelector('[data-testid="mould-facts"]', { timeout: 240_000 });
     const facts = await textOf(page, '[data-testid="mould-facts"]');

@@ -94,7 +94,7 @@ describe('before a run', () => {
 });
 
 describe('after a run', () => {
-  it('answers five questions and shows the table behind the verdicts', async () => {
+  it('answers six questions and shows the table behind the verdicts', async () => {
     await chord(page, 'Control', 'Enter');
     await page.keyboard.press('6');
     await seeShown(page, 'fillTime');

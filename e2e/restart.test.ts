@@ -24,7 +24,7 @@ describe('a server killed in mid-run', () => {
     const [{ id }] = await json<{ id: string }[]>('/api/projects');
     const before = await json<ProjectView>(`/api/projects/${id}`);
     const [variant] = before.variants;
-    const inputs = { ...variant.inputs, detail: 'normal' as const };
+    const inputs = { ...variant.inputs, detail: 'normal' as const, upTo: 'pack' as const };
     await json(`/api/variants/${variant.id}`, { method: 'PATCH', body: JSON.stringify({ inputs, name: 'Survivor' }) });
     const first = await post<RunView>('/api/runs', { variantId: variant.id });
     const status = async (runId: string) => (await json<RunView>(`/api/runs/${runId}`)).status;

@@ -72,6 +72,9 @@ describe('the demo project', () => {
   });
 
   it('runs, shows the front while it is computed, and answers', async () => {
+    await page.keyboard.press('5');
+    await press(page, 'To ejection');
+    await saved((v) => v.variants[0].inputs.upTo === 'pack');
     await chord(page, 'Control', 'Enter');
     await seeShown(page, 'fillTime-live');
     await seeShown(page, 'fillTime');

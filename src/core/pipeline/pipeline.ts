@@ -17,7 +17,7 @@ import { fieldsOf } from './fields';
 import { gridErrorOf, type GridError } from './gridError';
 import { partSize, resolveSettings, type FillSettings } from './settings';
 import { settleMould, type Mould } from './mould';
-import { whatShape } from '../results/whatShape';
+import { noShape, whatShape } from '../results/whatShape';
 import { shapeOf, warpInputOf, type Shape } from './shape';
 import { shoot } from './shot';
 import type { StageContext } from './stage';
@@ -124,10 +124,12 @@ export async function runPipeline(
       : null;
   if (input) {
     const solved = await shapeOf(input, gridResult.gridKey, inputs, ctx);
-    if (solved.status === 'failed') return solved;
-    shape = solved.shape;
-    summary.summary.shape = shape.facts;
-    summary.answers.push(whatShape(shape.facts, inputs, settings));
+    if (solved.status === 'solved') {
+      shape = solved.shape;
+      summary.summary.shape = shape.facts;
+      summary.answers.push(whatShape(shape.facts, inputs, settings));
+      // The cycle is there all the same.
+    } else summary.answers.push(noShape(solved));
   }
   const coarser = COARSER[inputs.detail];
   const gridError =

@@ -1,5 +1,4 @@
 import { makeField, type Field } from '../fields/field';
-import { joined } from '../geometry/shells';
 import type { TriangleMesh } from '../geometry/mesh';
 import { refine } from '../geometry/refine';
 import { DEFAULT_WARPAGE } from '../model/warpage';
@@ -116,7 +115,3 @@ const meanOf = (values: ArrayLike<number>) => {
   for (let i = 0; i < values.length; i++) sum += values[i];
   return sum / values.length;
 };
-
-/** Plastic and inserts in one surface. */
-export const withInserts = ({ part, inserts }: WarpInput): TriangleMesh =>
-  inserts.length ? joined([part, ...inserts.map((i) => i.mesh)]) : part;

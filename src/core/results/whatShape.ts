@@ -29,6 +29,18 @@ export function whatShape(facts: ShapeFacts, inputs: Inputs, settings: FillSetti
   };
 }
 
+/** The answer where the shape could not be calculated. */
+export const noShape = ({ message, likely }: { message: string; likely: string }): Answer => ({
+  id: 'what-shape',
+  question: 'What shape comes out?',
+  verdict: 'problem',
+  headline: message,
+  key: { label: 'Shape', value: 'not calculated', note: likely },
+  where: null,
+  why: [],
+  try: [],
+});
+
 /** Stress at the surface over what the plastic bears: a share of its stiffness stands for the strength. */
 const stressShare = (facts: ShapeFacts, { resin }: FillSettings) => facts.skinStress_Pa / resin.elastic.E1;
 

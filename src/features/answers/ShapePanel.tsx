@@ -30,6 +30,7 @@ const MOST = 50;
 /** How the shape of a run is looked at, and what bends it. */
 export function ShapePanel({ facts, runId }: { facts: ShapeFacts; runId: string }) {
   const shape = useView((s) => s.shape);
+  const picking = useView((s) => s.pickingShape);
   const set = useView((s) => s.set);
   const { data } = useRunData(runId);
   const change = (patch: Partial<ShapeLook>) => set({ shape: { ...shape, ...patch }, field: 'deviation', brush: null });
@@ -64,12 +65,15 @@ export function ShapePanel({ facts, runId }: { facts: ShapeFacts; runId: string 
         {shape.align === 'three-points' && (
           <Button
             className="w-full"
-            look={shape.picking ? 'primary' : 'plain'}
-            aria-pressed={shape.picking}
-            onClick={() => change(shape.picking ? { picking: false } : { picking: true, points: [] })}
+            look={picking ? 'primary' : 'plain'}
+            aria-pressed={picking}
+            onClick={() => {
+              change(picking ? {} : { points: [] });
+              set({ pickingShape: !picking });
+            }}
           >
             <Crosshair size={13} />
-            {shape.picking ? `Click on the part: ${shape.points.length} of 3` : pickLabel(shape.points.length)}
+            {picking ? `Click on the part: ${shape.points.length} of 3` : pickLabel(shape.points.length)}
           </Button>
         )}
         <div className="flex items-center gap-2">

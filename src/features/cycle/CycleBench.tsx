@@ -23,8 +23,8 @@ const VENTING = [
 
 const UP_TO = [
   { value: 'fill', label: 'Filling' },
-  { value: 'pack', label: 'Cycle' },
-  { value: 'shape', label: 'Cycle and shape' },
+  { value: 'pack', label: 'To ejection' },
+  { value: 'shape', label: 'Shape' },
 ] as const;
 
 /** What every block of the station gets: the cycle, and how to change and mark a part of it. */

@@ -54,6 +54,7 @@ export function Stage() {
     placingOutlet,
     pickingPin,
     shape,
+    pickingShape,
   } = useView();
   const featureMarks = useView((s) => s.marks);
   const feedShown = useView((s) => s.feedShown);
@@ -128,9 +129,9 @@ export function Stage() {
     if (placingOutlet) return placeOutlet(placingOutlet, at, hit.normal.toArray());
     if (placingGate) return addGate(hit);
     if (placingProbe) return dropProbe(at);
-    if (shape.picking && station === 'answers') {
+    if (pickingShape) {
       const points = [...shape.points, at];
-      return set({ shape: { ...shape, points, picking: points.length < 3 } });
+      return set({ shape: { ...shape, points }, pickingShape: points.length < 3 });
     }
     if (pickingFace) {
       set({ pickingFace: false });
@@ -147,7 +148,7 @@ export function Stage() {
   };
   return (
     <div
-      className={`absolute inset-0 ${placingGate || pickingFace || placingProbe || painting || drawPlan || placingOutlet || pickingPin || shape.picking ? 'cursor-crosshair' : dragging ? 'cursor-grabbing' : ''}`}
+      className={`absolute inset-0 ${placingGate || pickingFace || placingProbe || painting || drawPlan || placingOutlet || pickingPin || pickingShape ? 'cursor-crosshair' : dragging ? 'cursor-grabbing' : ''}`}
       data-testid="viewport"
       aria-busy={!ready}
       data-shown={

@@ -42,7 +42,6 @@ export interface ShapeLook {
   align: 'best-fit' | 'three-points';
   /** Places picked for the alignment, m. */
   points: [number, number, number][];
-  picking: boolean;
   /** Deviations are drawn so many times as large; 0 draws the drawing. */
   scale: number;
   /** To and fro between drawing and shape. */
@@ -94,6 +93,8 @@ export interface ViewState {
   pickingPin: { gate: string; move: 'open' | 'close' } | null;
   /** The next clicks place probes. */
   placingProbe: boolean;
+  /** The next clicks pick the three places that a shape is laid onto its drawing by. */
+  pickingShape: boolean;
   selectedProbe: string | null;
   /** The strip shows the cycles of the start-up instead of the shot. */
   startUpShown: boolean;
@@ -125,7 +126,7 @@ export const useView = create<ViewState>((set) => ({
   time: Infinity,
   playing: false,
   brush: null,
-  shape: { cause: 'all', along: 'total', align: 'best-fit', points: [], picking: false, scale: 10, moving: false },
+  shape: { cause: 'all', along: 'total', align: 'best-fit', points: [], scale: 10, moving: false },
   section: { on: false, axis: 'x', at: 0.5, flipped: false, tilt: 0, swing: 0 },
   layers: { isochrones: false, weldLines: true, places: true, extremes: false, arrows: false, tracers: false },
   preview: true,
@@ -139,6 +140,7 @@ export const useView = create<ViewState>((set) => ({
   selectedOutlet: null,
   pickingPin: null,
   placingProbe: false,
+  pickingShape: false,
   selectedProbe: null,
   startUpShown: false,
   chart: false,
@@ -162,6 +164,7 @@ export const useView = create<ViewState>((set) => ({
 export const NOTHING_UNDER_WAY = {
   placingGate: false,
   placingProbe: false,
+  pickingShape: false,
   painting: null,
   drawing: null,
   drawingChannel: null,

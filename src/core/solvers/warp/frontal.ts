@@ -1,4 +1,4 @@
-import type { ElasticKernel } from './kernel';
+import { withoutStiffness, type ElasticKernel } from './kernel';
 
 /** Elements in the smallest parts of the dissection. */
 const LEAF = 6;
@@ -30,7 +30,7 @@ interface Front {
 
 /**
  * Direct solution by multifrontal Cholesky factors (Duff & Reid 1983) over a nested dissection of the
- * elements by their places (George 1973). Throws where the matrix is not positive definite.
+ * elements by their places (George 1973). Throws a StructureError where the matrix is not positive definite.
  */
 export class FrontalSolver {
   private readonly fronts: Front[] = [];
@@ -136,7 +136,7 @@ export class FrontalSolver {
         top = tops.pop()!;
         add(top, 3 * rest.length, rest);
       }
-      if (kernel.run.factorFront(F, m, k) >= 0) throw new Error('The structural system is not positive definite.');
+      if (kernel.run.factorFront(F, m, k) >= 0) throw withoutStiffness();
       for (let i = 0; i < m; i++) kernel.copy(front.panel + 8 * i * k, F + 8 * i * m, 8 * k);
       for (let i = k; i < m; i++) kernel.copy(top + 8 * (i - k) * (m - k), F + 8 * (i * m + k), 8 * (m - k));
       tops.push(top);

@@ -38,10 +38,31 @@ const PAGE = 65536;
 const LARGEST = 65536;
 let compiled: WebAssembly.Module | null = null;
 
-/** The system is larger than the memory that WebAssembly can address. */
-export class OutOfMemory extends Error {}
+/** The structure cannot be solved: what is wrong, and what to do about it. */
+export class StructureError extends Error {
+  constructor(
+    message: string,
+    readonly likely: string,
+  ) {
+    super(message);
+  }
+}
 
-/** Loops of `assembly/elastic.ts` with the memory they work in. Addresses are bytes; nothing is given back. */
+/** The system is larger than the memory that WebAssembly can address. */
+const tooLarge = () =>
+  new StructureError(
+    'The structural system needs more than 4 GB of memory.',
+    'Choose a coarser Detail for the shape, or make the part of fewer bodies.',
+  );
+
+/** Some piece of the structure has no stiffness. */
+export const withoutStiffness = () =>
+  new StructureError(
+    'Some piece of the structure has no stiffness: its cells hold too little of the part.',
+    'Choose a finer Detail. If it stays, the surface may cross itself there: mend it at the Part station.',
+  );
+
+/** Loops of `assembly/elastic.ts` with the memory they work in. Addresses are bytes. */
 export class ElasticKernel {
   readonly run: Exports;
   private readonly memory = new WebAssembly.Memory({ initial: 16, maximum: LARGEST });
@@ -62,19 +83,18 @@ export class ElasticKernel {
       try {
         this.memory.grow(Math.min(pages, LARGEST - this.memory.buffer.byteLength / PAGE));
       } catch {
-        throw new OutOfMemory('The structural system needs more than 4 GB of memory.');
+        throw tooLarge();
       }
-      if (this.top > this.memory.buffer.byteLength)
-        throw new OutOfMemory('The structural system needs more than 4 GB of memory.');
+      if (this.top > this.memory.buffer.byteLength) throw tooLarge();
     }
     return at;
   }
 
-  /** Gives back everything allocated since `mark` was read. */
   get mark(): Pointer {
     return this.top;
   }
 
+  /** Gives back everything allocated since `mark` was read. */
   release(mark: Pointer): void {
     this.zero(mark, this.top - mark);
     this.top = mark;

@@ -8,7 +8,7 @@ import type { StageContext } from '../../pipeline/stage';
 import { vertexNormals } from '../../results/surfaceMap';
 import { connectedElements, solveElastic, type ElasticSolution, type Support } from './elastic';
 import { LANES, type Solid } from './elements';
-import { OutOfMemory } from './kernel';
+import { StructureError } from './kernel';
 import { displacementAt, planeStress, SmoothStrain, solidStress, vonMises } from './stress';
 import { CAUSES, nodeShrinkage, PlasticStrain, WallPlaces, type Cause, type NodeShrinkage } from './strainField';
 import type { FrozenStrain } from './wallStrain';
@@ -100,12 +100,8 @@ export async function runWarp(input: WarpInput, ctx: StageContext): Promise<Warp
   try {
     solution = await solveElastic({ grid: structure, solids, strainAt, supports }, ctx);
   } catch (error) {
-    if (!(error instanceof OutOfMemory)) throw error;
-    return {
-      status: 'failed',
-      message: error.message,
-      likely: 'Choose a coarser Detail for the shape, or make the part of fewer bodies.',
-    };
+    if (!(error instanceof StructureError)) throw error;
+    return { status: 'failed', message: error.message, likely: error.likely };
   }
   if (solution.displacement.some((u) => !Number.isFinite(u)))
     return {

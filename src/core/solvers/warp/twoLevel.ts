@@ -3,7 +3,7 @@ import type { StageContext } from '../../pipeline/stage';
 import { elementCentres } from './elastic';
 import { LANES } from './elements';
 import { FrontalSolver } from './frontal';
-import type { ElasticKernel } from './kernel';
+import { withoutStiffness, type ElasticKernel } from './kernel';
 
 /** Packed f32 factor of a 60 x 60 block. */
 const FACTOR_BYTES = 4 * ((60 * 61) / 2);
@@ -82,7 +82,7 @@ export class TwoLevel {
       }
       const at = this.factors + FACTOR_BYTES * e;
       if (!kernel.run.factorBlock(this.nodes + 80 * e, this.rows, this.columns, this.values, this.marker, scratch, at))
-        throw new Error('The structural system is not positive definite.');
+        throw withoutStiffness();
     }
     this.coarse = new FrontalSolver(kernel, {
       nNodes: this.nCoarse,
