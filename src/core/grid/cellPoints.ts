@@ -1,3 +1,4 @@
+import { facet } from '../geometry/edges';
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import { eigen } from '../geometry/vec';
 import { UnionFind } from '../numerics/unionFind';
@@ -116,7 +117,8 @@ export class CellPoints {
           if (at[s] < ijk[axis] || at[s] > ijk[axis] + 1) continue;
           const beyond = at[s] + sign[s] * TOUCHING;
           if (!lines.some((other, b) => b !== body && isInside(other, line, beyond))) continue;
-          const n = unitNormal(this.bodies[body], triangle[s]);
+          const { positions, triangles } = this.bodies[body];
+          const n = facet(positions, triangles, triangle[s]).normal;
           if (Math.abs(n[axis]) < Math.abs(n[u]) || Math.abs(n[axis]) < Math.abs(n[v])) continue;
           for (let i = 0; i < 3; i++)
             for (let j = 0; j < 3; j++) tensor[3 * i + j] += (n[i] * n[j]) / Math.abs(n[axis]);
@@ -301,13 +303,4 @@ function toVolume(pieces: readonly CellPiece[], body: number, volume: number): v
       piece.fill += (factor - 1) * w;
     });
   }
-}
-
-function unitNormal({ positions: p, triangles: t }: TriangleMesh, triangle: number): Vec3 {
-  const [a, b, c] = [3 * t[3 * triangle], 3 * t[3 * triangle + 1], 3 * t[3 * triangle + 2]];
-  const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]];
-  const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]];
-  const n: Vec3 = [uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx];
-  const length = Math.hypot(...n) || 1;
-  return [n[0] / length, n[1] / length, n[2] / length];
 }

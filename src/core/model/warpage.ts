@@ -42,10 +42,3 @@ export const DEFAULT_WARPAGE: Warpage = {
   inserts: [],
   detail: null,
 };
-
-/** Insert metals to begin with; typical values. */
-export const INSERT_METALS: readonly { id: string; name: string; solid: Omit<BondedInsert, 'body'> }[] = [
-  { id: 'steel', name: 'Steel', solid: { young: 2.1e11, poisson: 0.3, expansion: 1.2e-5 } },
-  { id: 'brass', name: 'Brass', solid: { young: 1.0e11, poisson: 0.35, expansion: 1.9e-5 } },
-  { id: 'aluminium', name: 'Aluminium', solid: { young: 7.0e10, poisson: 0.33, expansion: 2.3e-5 } },
-];

@@ -110,17 +110,8 @@ export async function runPipeline(
   const summary = summarise(mesh, gridResult, outcome, inputs, settings, tool, mould);
   let shape: Shape | null = null;
   const input =
-    outcome.pack && outcome.result.columns && !inputs.upTo && hooks.shape !== false
-      ? warpInputOf(
-          mesh,
-          gridResult,
-          outcome.result.columns,
-          outcome.pack,
-          inputs,
-          settings,
-          mould,
-          hooks.bodies ?? NONE,
-        )
+    outcome.pack && !inputs.upTo && hooks.shape !== false
+      ? warpInputOf(mesh, gridResult, outcome.pack, inputs, settings, mould, hooks.bodies ?? NONE)
       : null;
   if (input) {
     const solved = await shapeOf(input, gridResult.gridKey, inputs, ctx);

@@ -7,7 +7,6 @@ import { SURFACE_EDGE } from '../results/surfaceMap';
 import { principal, shapeFacts, stresses, type ShapeFacts } from '../results/shape';
 import { insertStrain, runWarp, type WarpInput, type WarpResult } from '../solvers/warp/stage';
 import type { PackResult } from '../solvers/pack/outcome';
-import type { Columns } from '../solvers/fill/columns';
 import type { Mould } from './mould';
 import type { GridResult } from './pipeline';
 import type { FillSettings } from './settings';
@@ -33,7 +32,6 @@ export const plasticSolid = ({ elastic }: FillSettings['resin']) => ({
 export function warpInputOf(
   mesh: TriangleMesh,
   { fine, grid }: GridResult,
-  columns: Pick<Columns, 'layersOf'>,
   pack: Pick<PackResult, 'frozen' | 'shrinkage'>,
   inputs: Inputs,
   settings: FillSettings,
@@ -48,7 +46,6 @@ export function warpInputOf(
     fine,
     grid,
     frozen: pack.frozen,
-    shareOf: (node) => columns.layersOf(node).share,
     volumetric: pack.shrinkage,
     plastic: plasticSolid(settings.resin),
     inserts: inserts.flatMap(({ body, young, poisson, expansion }) => {

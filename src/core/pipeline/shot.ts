@@ -201,6 +201,7 @@ function packOnPart(pack: PackResult, nodeOf: Int32Array, nGates: number): PackR
     frozen: pack.frozen && {
       ...pack.frozen,
       inPlane: onPart(pack.frozen.inPlane, nodeOf, pack.frozen.nLayers),
+      mean: on(pack.frozen.mean),
       pressure: onPart(pack.frozen.pressure, nodeOf, pack.frozen.nLayers),
     },
     gateFrozenAt: pack.gateFrozenAt.slice(0, nGates),

@@ -44,16 +44,19 @@ export const usualTolerance = (size: number): number => 1e-4 + 2e-3 * size;
 /** A whole percent of places may be worse than what is called the largest of a stress: edges are singular. */
 const UPPER = 0.99;
 
+interface Surface {
+  positions: ArrayLike<number>;
+  triangles: ArrayLike<number>;
+}
+
 /** Deviation of the shape from the drawing after best fit; the tool cut larger by `growth`. 3 a vertex. */
-export function deviation(
-  { positions, triangles }: { positions: ArrayLike<number>; triangles: ArrayLike<number> },
-  displacement: ArrayLike<number>,
-  growth: number,
-): Float32Array {
+export function deviation(surface: Surface, displacement: ArrayLike<number>, growth: number): Float32Array {
+  const { positions } = surface;
+  const pieces = pieceAreas(surface);
+  if (pieces.length === 1) return fitted(positions, displacement, pieces[0], growth);
   const out = new Float32Array(displacement.length);
-  for (const areas of pieceAreas(positions, triangles)) {
-    const scaled = without(positions, displacement, evenGrowth(positions, areas, -growth));
-    const own = without(positions, scaled, bestFit(positions, scaled, areas));
+  for (const areas of pieces) {
+    const own = fitted(positions, displacement, areas, growth);
     areas.forEach((area, v) => {
       if (area > 0) out.set(own.subarray(3 * v, 3 * v + 3), 3 * v);
     });
@@ -61,8 +64,22 @@ export function deviation(
   return out;
 }
 
-/** Areas of the vertices of every piece of a surface: each part of a tool comes out by itself. */
-function pieceAreas(positions: ArrayLike<number>, triangles: ArrayLike<number>): Float64Array[] {
+function fitted(
+  positions: ArrayLike<number>,
+  displacement: ArrayLike<number>,
+  areas: Float64Array,
+  growth: number,
+): Float32Array {
+  const scaled = without(positions, displacement, evenGrowth(positions, areas, -growth));
+  return without(positions, scaled, bestFit(positions, scaled, areas));
+}
+
+/** Areas of the vertices of every piece of a surface, worked out once: each part of a tool comes out by itself. */
+const known = new WeakMap<Surface, Float64Array[]>();
+function pieceAreas(surface: Surface): Float64Array[] {
+  const kept = known.get(surface);
+  if (kept) return kept;
+  const { positions, triangles } = surface;
   const areas = vertexAreas(positions, triangles);
   const sets = new UnionFind(areas.length);
   for (let i = 0; i < triangles.length; i += 3) {
@@ -76,11 +93,13 @@ function pieceAreas(positions: ArrayLike<number>, triangles: ArrayLike<number>):
     if (!own) pieces.set(root, (own = new Float64Array(areas.length)));
     own[v] = area;
   });
-  return [...pieces.values()];
+  const made = [...pieces.values()];
+  known.set(surface, made);
+  return made;
 }
 
 export function shapeFacts(
-  surface: { positions: ArrayLike<number>; triangles: ArrayLike<number> },
+  surface: Surface,
   result: WarpResult,
   asked: { tolerance: number | null; toolScaled: boolean },
 ): ShapeFacts {
@@ -117,7 +136,7 @@ export function shapeFacts(
 
 /** Each cause's part along the whole deviation, over the whole: sums to 1 but for what even shrinkage leaves. */
 function sharesOf(
-  surface: { positions: ArrayLike<number>; triangles: ArrayLike<number> },
+  surface: Surface,
   { byCause }: WarpResult,
   areas: Float64Array,
   whole: Float32Array,

@@ -114,15 +114,14 @@ function suggestions(facts: ShapeFacts, inputs: Inputs, settings: FillSettings):
           : { lowerMouldTemperature: inputs.cycle.lowerMouldTemperature - 10 }),
       }),
     });
-  if (cause === 'shrinkage' || cause === 'corner') list.push(longerPacking(inputs, settings));
+  if ((cause === 'shrinkage' || cause === 'corner') && inputs.cycle.packing.by === 'constant')
+    list.push(longerPacking(inputs, inputs.cycle.packing.pressure, settings));
   return list;
 }
 
 /** Packing half as long again at the pressure it has. */
-function longerPacking(inputs: Inputs, { packing }: FillSettings): Suggestion {
+function longerPacking(inputs: Inputs, pressure: number | null, { packing }: FillSettings): Suggestion {
   const time = Number((1.5 * packing.end).toPrecision(2));
-  const { packing: asked } = inputs.cycle;
-  const pressure = asked.by === 'constant' ? asked.pressure : null;
   return {
     id: 'pack-longer-for-shape',
     label: `Pack for ${format(time, 's', 2)}`,

@@ -34,6 +34,7 @@ export function ShapePanel({ facts, runId }: { facts: ShapeFacts; runId: string 
   const set = useView((s) => s.set);
   const { data } = useRunData(runId);
   const change = (patch: Partial<ShapeLook>) => set({ shape: { ...shape, ...patch }, field: 'deviation', brush: null });
+  const draw = (patch: Partial<ShapeLook>) => set({ shape: { ...shape, ...patch } });
   const causes = facts.causes.map((c) => ({ value: c.cause, label: CAUSE_NAMES[c.cause] }));
   const displacement = data?.fields.get('displacement');
   const save = () => {
@@ -84,7 +85,7 @@ export function ShapePanel({ facts, runId }: { facts: ShapeFacts; runId: string 
             max={MOST}
             step={1}
             value={[shape.scale]}
-            onValueChange={([scale]) => change({ scale })}
+            onValueChange={([scale]) => draw({ scale })}
           >
             <Slider.Track className="bg-well relative h-1 grow rounded-full border">
               <Slider.Range className="bg-petrol absolute h-full rounded-full" />
@@ -99,7 +100,7 @@ export function ShapePanel({ facts, runId }: { facts: ShapeFacts; runId: string 
             title={shape.moving ? 'Stop moving' : 'Move between drawing and shape'}
             aria-label={shape.moving ? 'Stop moving' : 'Move between drawing and shape'}
             aria-pressed={shape.moving}
-            onClick={() => change({ moving: !shape.moving })}
+            onClick={() => draw({ moving: !shape.moving })}
           >
             {shape.moving ? <Pause size={13} /> : <Play size={13} />}
           </Button>

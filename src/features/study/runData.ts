@@ -104,8 +104,8 @@ export function loadField(runId: string, field: FieldId): void {
 function storedAs(field: FieldId): FieldId[] {
   if (!OF_SHAPE.includes(field)) return [field];
   const { cause } = useView.getState().shape;
-  const shape = cause === 'all' ? 'displacement' : `moved-${cause}`;
-  return field === 'deviation' ? [shape] : [field, shape];
+  const shapes = ['displacement', ...(cause === 'all' ? [] : [`moved-${cause}`])];
+  return field === 'deviation' ? shapes : [field, ...shapes];
 }
 
 export function loadResults(runId: string, field: FieldId): void {

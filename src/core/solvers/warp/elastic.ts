@@ -1,4 +1,5 @@
 import type { Vec3 } from '../../geometry/mesh';
+import { cross, distance, normalised, sub } from '../../geometry/vec';
 import { cornerOf, locate, NODES_PER_ELEMENT, nodePlace, type StructureGrid } from '../../grid/structureGrid';
 import { UnionFind } from '../../numerics/unionFind';
 import type { StageContext } from '../../pipeline/stage';
@@ -112,7 +113,7 @@ export function elementCentres(grid: StructureGrid): Float64Array {
   return centres;
 }
 
-/** Supports as stiff springs at their places. A support off the part is not there; `checkSupports` tells. */
+/** Supports as stiff springs at their places. One off the part holds nothing: `pipeline/checkShape` refuses it. */
 function supportSprings({ grid, solids, supports }: ElasticInput): Spring[] {
   const local = new Float64Array(3);
   return supports.flatMap(({ position, direction }) => {
@@ -147,9 +148,8 @@ function restingSprings({ grid, solids, supports }: ElasticInput): Spring[] {
   for (const [s, elements] of members) {
     if (held.has(s)) continue;
     const [a, b, c] = threeCorners(grid, elements);
-    const along = direction(a.at, b.at);
-    const side = cross(along, direction(a.at, c.at));
-    const normal = scaled(side, 1 / Math.hypot(...side));
+    const along = normalised(sub(b.at, a.at));
+    const normal = normalised(cross(along, sub(c.at, a.at)));
     const inPlane = cross(normal, along);
     const put = ({ element, corner }: CornerAt, d: Vec3) =>
       springs.push({ element, local: nodePlace(corner), direction: d, stiffness });
@@ -187,20 +187,9 @@ function threeCorners(grid: StructureGrid, elements: readonly number[]): [Corner
     return best;
   };
   const start = at(elements[0], 0);
-  const a = farthest((p) => Math.hypot(p[0] - start.at[0], p[1] - start.at[1], p[2] - start.at[2]));
-  const b = farthest((p) => Math.hypot(p[0] - a.at[0], p[1] - a.at[1], p[2] - a.at[2]));
-  const along = direction(a.at, b.at);
-  const c = farthest((p) => Math.hypot(...cross(along, [p[0] - a.at[0], p[1] - a.at[1], p[2] - a.at[2]])));
+  const a = farthest((p) => distance(p, start.at));
+  const b = farthest((p) => distance(p, a.at));
+  const along = normalised(sub(b.at, a.at));
+  const c = farthest((p) => Math.hypot(...cross(along, sub(p, a.at))));
   return [a, b, c];
-}
-
-const cross = (a: Vec3, b: Vec3): Vec3 => [
-  a[1] * b[2] - a[2] * b[1],
-  a[2] * b[0] - a[0] * b[2],
-  a[0] * b[1] - a[1] * b[0],
-];
-const scaled = (a: Vec3, s: number): Vec3 => [a[0] * s, a[1] * s, a[2] * s];
-function direction(a: Vec3, b: Vec3): Vec3 {
-  const d: Vec3 = [b[0] - a[0], b[1] - a[1], b[2] - a[2]];
-  return scaled(d, 1 / (Math.hypot(...d) || 1));
 }

@@ -212,17 +212,18 @@ export class ElementMatrices {
 
 /** Integrals over the jump modes of one element, and their static condensation. */
 class JumpTerms {
-  private readonly Kua: Matrix;
-  private readonly Kaa: Matrix;
-  private readonly fa: Matrix;
+  /** 60 x n, n x n and n x LANES by rows, n modes. */
+  private readonly Kua: Float64Array;
+  private readonly Kaa: Float64Array;
+  private readonly fa: Float64Array;
   private readonly strains: Float64Array;
   private readonly stress: Float64Array;
 
   constructor(private readonly modes: JumpModes) {
     const n = modes.count;
-    this.Kua = new Matrix(60, n);
-    this.Kaa = new Matrix(n, n);
-    this.fa = new Matrix(n, LANES);
+    this.Kua = new Float64Array(60 * n);
+    this.Kaa = new Float64Array(n * n);
+    this.fa = new Float64Array(n * LANES);
     this.strains = new Float64Array(COMPONENTS * n);
     this.stress = new Float64Array(COMPONENTS * n);
   }
@@ -233,7 +234,7 @@ class JumpTerms {
     const weights = kernel.f64(at.weights, n);
     const strain = kernel.f64(at.strain, COMPONENTS * LANES * n);
     const g = kernel.f64(at.g, 60 * n);
-    const { strains: e, stress: s } = this;
+    const { strains: e, stress: s, Kua, Kaa, fa } = this;
     const nModes = this.modes.count;
     for (let p = 0; p < n; p++) {
       const w = weights[p];
@@ -243,35 +244,32 @@ class JumpTerms {
       for (let m = 0; m < nModes; m++) {
         const k = COMPONENTS * m;
         for (let a = 0; a < NODES_PER_ELEMENT; a++) {
-          const [gx, gy, gz] = [g[60 * p + 3 * a], g[60 * p + 3 * a + 1], g[60 * p + 3 * a + 2]];
-          this.addUa(3 * a, m, w * (gx * s[k] + gy * s[k + 3] + gz * s[k + 5]));
-          this.addUa(3 * a + 1, m, w * (gx * s[k + 3] + gy * s[k + 1] + gz * s[k + 4]));
-          this.addUa(3 * a + 2, m, w * (gx * s[k + 5] + gy * s[k + 4] + gz * s[k + 2]));
+          const from = 60 * p + 3 * a;
+          const [gx, gy, gz] = [g[from], g[from + 1], g[from + 2]];
+          const to = 3 * a * nModes + m;
+          Kua[to] += w * (gx * s[k] + gy * s[k + 3] + gz * s[k + 5]);
+          Kua[to + nModes] += w * (gx * s[k + 3] + gy * s[k + 1] + gz * s[k + 4]);
+          Kua[to + 2 * nModes] += w * (gx * s[k + 5] + gy * s[k + 4] + gz * s[k + 2]);
         }
-        for (let o = 0; o < nModes; o++)
-          this.Kaa.set(m, o, this.Kaa.get(m, o) + w * work(s, k, (c) => e[COMPONENTS * o + c]));
-        for (let lane = 0; lane < LANES; lane++) {
-          const from = COMPONENTS * LANES * p + lane;
-          this.fa.set(m, lane, this.fa.get(m, lane) + w * work(s, k, (c) => strain[from + LANES * c]));
-        }
+        for (let o = 0; o < nModes; o++) Kaa[nModes * m + o] += w * work(s, k, e, COMPONENTS * o, 1);
+        for (let lane = 0; lane < LANES; lane++)
+          fa[LANES * m + lane] += w * work(s, k, strain, COMPONENTS * LANES * p + lane, LANES);
       }
     }
   }
 
-  private addUa(row: number, mode: number, value: number): void {
-    this.Kua.set(row, mode, this.Kua.get(row, mode) + value);
-  }
-
   condense(kernel: ElasticKernel, matrices: ElementMatrices): Jump {
+    const n = this.modes.count;
+    const Kua = Matrix.from1DArray(60, n, this.Kua);
+    const Kaa = Matrix.from1DArray(n, n, this.Kaa);
     // Two directions share one shear, and a mode may do nothing: the shift leaves such modes at rest.
-    const shift = 1e-9 * this.Kaa.trace();
-    const Kinv = inverse(Matrix.add(this.Kaa, Matrix.eye(this.modes.count).mul(shift)));
-    const Q = Kinv.mmul(this.Kua.transpose());
-    const ready = Kinv.mmul(this.fa);
+    const Kinv = inverse(Matrix.add(Kaa, Matrix.eye(n).mul(1e-9 * Kaa.trace())));
+    const Q = Kinv.mmul(Kua.transpose());
+    const ready = Kinv.mmul(Matrix.from1DArray(n, LANES, this.fa));
     const K = kernel.f64(matrices.K, 3600);
     const f = kernel.f64(matrices.f, 240);
-    const less = this.Kua.mmul(Q);
-    const lessLoad = this.Kua.mmul(ready);
+    const less = Kua.mmul(Q);
+    const lessLoad = Kua.mmul(ready);
     for (let r = 0; r < 60; r++) {
       for (let c = 0; c < 60; c++) K[60 * r + c] -= (less.get(r, c) + less.get(c, r)) / 2;
       for (let lane = 0; lane < LANES; lane++) f[LANES * r + lane] -= lessLoad.get(r, lane);
@@ -286,5 +284,9 @@ export function hooke(e: ArrayLike<number>, from: number, lambda: number, mu: nu
   for (let c = 0; c < COMPONENTS; c++) out[from + c] = 2 * mu * e[from + c] + (c < 3 ? volume : 0);
 }
 
-const work = (s: Float64Array, k: number, e: (c: number) => number) =>
-  s[k] * e(0) + s[k + 1] * e(1) + s[k + 2] * e(2) + 2 * (s[k + 3] * e(3) + s[k + 4] * e(4) + s[k + 5] * e(5));
+/** Stress at `k` times the strain whose components stand `stride` apart from `at` on. */
+const work = (s: Float64Array, k: number, e: Float64Array, at: number, stride: number) =>
+  s[k] * e[at] +
+  s[k + 1] * e[at + stride] +
+  s[k + 2] * e[at + 2 * stride] +
+  2 * (s[k + 3] * e[at + 3 * stride] + s[k + 4] * e[at + 4 * stride] + s[k + 5] * e[at + 5 * stride]);

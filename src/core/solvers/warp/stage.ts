@@ -27,8 +27,6 @@ export interface WarpInput {
   fine: FineGrid;
   grid: PressureGrid;
   frozen: FrozenStrain;
-  /** Share of the wall in each layer of a node. */
-  shareOf: (node: number) => ArrayLike<number>;
   /** Volumetric shrinkage of every node against the cavity. */
   volumetric: ArrayLike<number>;
   plastic: Solid;
@@ -84,7 +82,7 @@ export async function runWarp(input: WarpInput, ctx: StageContext): Promise<Warp
       message: `Insert “${apart}” does not touch the plastic.`,
       likely: 'Move it so that it lies against the part, or give its body another role at the Part station.',
     };
-  const shrinkage = nodeShrinkage(grid, frozen, input.shareOf, input.volumetric);
+  const shrinkage = nodeShrinkage(grid, frozen, input.volumetric);
   const places = new WallPlaces(fine, grid, frozen.nLayers);
   const strains = new PlasticStrain(places, frozen, shrinkage);
   const strainAt = (x: number, y: number, z: number, body: number, out: Float64Array) => {

@@ -29,23 +29,14 @@ export interface NodeShrinkage {
  * Strain along the wall from the layers and across it from the mass: what the volume has lost and the plane has
  * not is lost in thickness. Nodes without values of their own (gates) take the mean of their neighbours.
  */
-export function nodeShrinkage(
-  grid: PressureGrid,
-  frozen: FrozenStrain,
-  shareOf: (node: number) => ArrayLike<number>,
-  volumetric: ArrayLike<number>,
-): NodeShrinkage {
+export function nodeShrinkage(grid: PressureGrid, frozen: FrozenStrain, volumetric: ArrayLike<number>): NodeShrinkage {
   const { nLayers } = frozen;
-  const inPlane = new Float32Array(grid.n).fill(NaN);
+  const inPlane = frozen.mean.slice();
   const across = new Float32Array(grid.n).fill(NaN);
   const bend = new Float32Array(grid.n).fill(NaN);
   const bow = new Float32Array(grid.n).fill(NaN);
   const moments = layerMoments(nLayers);
   for (let i = 0; i < grid.n; i++) {
-    const share = shareOf(i);
-    let sum = 0;
-    for (let t = 0; t < nLayers; t++) sum += share[t] * frozen.inPlane[i * nLayers + t];
-    inPlane[i] = sum;
     let [first, second] = [0, 0];
     for (let t = 0; t < nLayers; t++) {
       first += moments.first[t] * frozen.inPlane[i * nLayers + t];
@@ -53,7 +44,7 @@ export function nodeShrinkage(
     }
     bend[i] = first;
     bow[i] = second;
-    across[i] = (1 - volumetric[i]) / (1 + sum) ** 2 - 1;
+    across[i] = (1 - volumetric[i]) / (1 + inPlane[i]) ** 2 - 1;
   }
   for (const values of [inPlane, across, bend, bow]) fillFromNeighbours(grid, values);
   let [sum, volume] = [0, 0];

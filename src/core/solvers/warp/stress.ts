@@ -2,7 +2,7 @@ import { Matrix } from 'ml-matrix';
 import type { Vec3 } from '../../geometry/mesh';
 import { frameOn } from '../../geometry/vec';
 import { cornerOf, locate, NODES_PER_ELEMENT, nodePlace, type StructureGrid } from '../../grid/structureGrid';
-import { COMPONENTS, lame, LANES, shape, type Solid } from './elements';
+import { COMPONENTS, hooke, lame, LANES, shape, type Solid } from './elements';
 import type { ElasticSolution } from './elastic';
 
 /** Points of an element whose strains enter the fits. */
@@ -255,8 +255,7 @@ export function planeStress(strain: ArrayLike<number>, n: Vec3, solid: Solid, ou
 /** Stress [Pa] of elastic strain in all directions. */
 export function solidStress(strain: ArrayLike<number>, solid: Solid, out: Float64Array): void {
   const { lambda, mu } = lame(solid);
-  const volume = lambda * (strain[0] + strain[1] + strain[2]);
-  for (let k = 0; k < COMPONENTS; k++) out[k] = 2 * mu * strain[k] + (k < 3 ? volume : 0);
+  hooke(strain, 0, lambda, mu, out);
 }
 
 /** von Mises stress of a tensor xx yy zz xy yz xz. */

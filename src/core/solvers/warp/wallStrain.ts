@@ -40,6 +40,8 @@ export interface LayeredWall {
 export interface FrozenStrain {
   nLayers: number;
   inPlane: Float32Array;
+  /** Mean over the wall of every node, n. */
+  mean: Float32Array;
   /** Pressure frozen into each layer, Pa. */
   pressure: Float32Array;
 }
@@ -119,15 +121,20 @@ export class WallStrain {
     const { columns, law } = this;
     const { nLayers } = columns;
     const inPlane = new Float32Array(this.n * nLayers).fill(NaN);
+    const mean = new Float32Array(this.n).fill(NaN);
     const pressure = this.pressure.slice();
     for (let k = 0; k < this.nodes.length; k++) {
       const i = this.nodes[k];
+      const { share } = columns.layersOf(i);
+      let sum = 0;
       for (let l = i * nLayers; l < (i + 1) * nLayers; l++) {
         const soft = this.own[l] !== this.own[l];
         if (soft) pressure[l] = 0;
         inPlane[l] = (soft ? this.wall[i] : this.own[l]) + law.strain(room, pressure[l]);
+        sum += share[l - i * nLayers] * inPlane[l];
       }
+      mean[i] = sum;
     }
-    return { nLayers, inPlane, pressure };
+    return { nLayers, inPlane, mean, pressure };
   }
 }

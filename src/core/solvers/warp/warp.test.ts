@@ -3,10 +3,13 @@ import { box } from '../../../../verification/shapes';
 import { joined } from '../../geometry/shells';
 import { mapVertices, type Vec3 } from '../../geometry/mesh';
 import { buildStructureGrid, locate } from '../../grid/structureGrid';
+import { structureLattice } from '../../grid/structureLattice';
 import { resinById } from '../../material/library';
 import { ATMOSPHERE, ROOM, transitionAt } from '../../material/pvt';
 import { plainContext } from '../../pipeline/stage';
-import { emptyInputs } from '../../model/study';
+import { defaultFeed } from '../../model/feed';
+import { inputKey } from '../../model/inputKey';
+import { emptyInputs, type Inputs } from '../../model/study';
 import { DEFAULT_WARPAGE } from '../../model/warpage';
 import { heldMotions } from '../../pipeline/checkShape';
 import { runPipeline } from '../../pipeline/pipeline';
@@ -35,6 +38,31 @@ describe('structural cells', () => {
     expect(grid.weight.reduce((s, w) => s + w, 0)).toBeCloseTo(0.03 * 0.02 * 0.002, 14);
     const beyond = grid.local.some((x) => Math.abs(x) > 1.01);
     expect(beyond).toBe(true);
+  });
+
+  it('have the square faces of an insert in their planes, a turned insert none', () => {
+    const plate = box(0.04, 0.02, 0.004);
+    const insert = mapVertices(box(0.02, 0.0067, 0.0017), ([x, y, z]) => [x + 0.0113, y, z]);
+    const lattice = structureLattice([plate, insert], 0.002);
+    const offPlane = (x: number, d: number) => {
+      const k = (x - lattice.origin[d]) / lattice.edges[d];
+      return Math.abs(k - Math.round(k));
+    };
+    for (const [x, d] of [
+      [0.0113, 0],
+      [0.0313, 0],
+      [0.00335, 1],
+      [-0.00335, 1],
+      [0.00085, 2],
+      [-0.00085, 2],
+    ])
+      expect(offPlane(x, d)).toBeLessThan(1e-6);
+    const turned = mapVertices(insert, ([x, y, z]) => [x * 0.8 - y * 0.6, x * 0.6 + y * 0.8 - 0.01, z]);
+    const [ex, ey] = structureLattice([plate, turned], 0.002).edges;
+    expect([ex, ey]).toEqual([0.002, 0.002]);
+    // Whole cells of one material need no jumps; cut ones do.
+    expect([...buildStructureGrid([plate, insert], 0.002).interfaces]).toHaveLength(0);
+    expect(buildStructureGrid([plate, turned], 0.002).interfaces.size).toBeGreaterThan(0);
   });
 
   it('stay where supports hold them', async () => {
@@ -168,6 +196,26 @@ describe('the shape of a moulded plate', () => {
     expect(facts.meanShrinkage).toBeLessThan(0.02);
   });
 
+  it('is that of the part where the melt comes through a feed, too', async () => {
+    const shrinkageOf = async (feed: Inputs['feed']) => {
+      const outcome = await runPipeline(plate, 'plate', { ...inputs, feed }, plainContext());
+      if (outcome.status !== 'filled' || !outcome.shape) throw new Error(outcome.status);
+      const { frozen, grid } = outcome.shape.input;
+      expect(frozen.mean).toHaveLength(grid.n);
+      // The mean of a node is that of its own layers.
+      for (let i = 0; i < grid.n; i += 7) {
+        const own = frozen.inPlane.subarray(i * frozen.nLayers, (i + 1) * frozen.nLayers);
+        if (own.some((e) => Number.isNaN(e))) continue;
+        expect(frozen.mean[i]).toBeGreaterThanOrEqual(Math.min(...own) - 1e-7);
+        expect(frozen.mean[i]).toBeLessThanOrEqual(Math.max(...own) + 1e-7);
+      }
+      return outcome.shape.facts.meanShrinkage;
+    };
+    const [plain, fed] = [await shrinkageOf(null), await shrinkageOf(defaultFeed(0.002, 0.02, true))];
+    expect(fed / plain).toBeGreaterThan(0.8);
+    expect(fed / plain).toBeLessThan(1.25);
+  });
+
   it('says when an insert does not touch the plastic, or has no stiffness', async () => {
     const far = mapVertices(box(0.01, 0.01, 0.002), ([x, y, z]) => [x + 0.02, y, z + 0.02]);
     const body = { ...inputs.bodies[0], id: 'B2', name: 'Blade', role: 'insert' as const };
@@ -192,5 +240,15 @@ describe('the shape of a moulded plate', () => {
     expect(apart.answers.at(-1)?.headline).toMatch(/does not touch the plastic/);
     const soft = await run(0);
     expect(soft.status === 'refused' ? soft.problems[0].message : '').toMatch(/has no stiffness/);
+  });
+
+  it('is out of date when supports, tolerance or the last stage change', () => {
+    const keys = [
+      inputs,
+      { ...inputs, warpage: DEFAULT_WARPAGE },
+      { ...inputs, warpage: { ...DEFAULT_WARPAGE, tolerance: 1e-4 } },
+      { ...inputs, upTo: 'pack' as const },
+    ].map(inputKey);
+    expect(new Set(keys).size).toBe(4);
   });
 });
