@@ -5,7 +5,7 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { writeStl } from '../src/core/formats/stl';
 import { mapVertices, type Vec3 } from '../src/core/geometry/mesh';
 import { revolve, slab } from '../verification/solids';
-import { write3mf } from '../src/cad/threemf';
+import { write3mf } from '../src/core/formats/threemf';
 import type { Inputs } from '../src/core/model/study';
 import { chord, press, projectOf, savedIn, seeShown, seeText, sleep } from './app';
 import { opened } from './opened';

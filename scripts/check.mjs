@@ -1,5 +1,5 @@
 /**
- * `npm test`: everything. Installs Chromium and its drawing library from Debian's packages when the
+ * `npm test`: everything. Installs Chromium with its drawing library and CalculiX from Debian's packages when the
  * machine has none, then lint, types, unit tests, verification, build and browser tests.
  */
 import { spawnSync } from 'node:child_process';
@@ -22,15 +22,17 @@ function run(title, command, args) {
 }
 
 const CHROMIUM = process.env.CHROMIUM_PATH ?? '/usr/bin/chromium';
-if (!existsSync(CHROMIUM)) {
+// The browser for the page, and a solver that the exported structures are run with.
+const missing = [
+  ...(existsSync(CHROMIUM) ? [] : ['chromium', 'libegl-mesa0', 'libgl1-mesa-dri']),
+  ...(existsSync('/usr/bin/ccx') ? [] : ['calculix-ccx']),
+];
+if (missing.length) {
   const sudo = process.getuid?.() === 0 ? [] : ['sudo'];
   const apt = (...args) => [...sudo, 'apt-get', ...args];
   const step = (title, [command, ...args]) => run(title, command, args);
   step('package lists', apt('update', '-qq'));
-  step(
-    'Chromium',
-    apt('install', '-y', '-qq', '--no-install-recommends', 'chromium', 'libegl-mesa0', 'libgl1-mesa-dri'),
-  );
+  step('Chromium and CalculiX', apt('install', '-y', '-qq', '--no-install-recommends', ...missing));
 }
 
 const npx = (title, ...args) => run(title, 'npx', ['--no-install', ...args]);

@@ -9,7 +9,7 @@ import { inspect } from '../src/core/geometry/check';
 import { weld } from '../src/core/geometry/mesh';
 import { joined } from '../src/core/geometry/shells';
 import { writeStl } from '../src/core/formats/stl';
-import { write3mf } from '../src/cad/threemf';
+import { write3mf } from '../src/core/formats/threemf';
 import { SAMPLES, type SampleBody } from './sampleParts';
 import { writeStepSamples } from './stepSamples';
 

@@ -3,7 +3,7 @@ import { writeStl } from '../src/core/formats/stl';
 import { flipped, mapVertices, type TriangleMesh, type Vec3 } from '../src/core/geometry/mesh';
 import { joined } from '../src/core/geometry/shells';
 import { ball, revolve, slab } from './solids';
-import { write3mf } from '../src/cad/threemf';
+import { write3mf } from '../src/core/formats/threemf';
 
 /** A broken or odd file and what must be said of it. */
 export interface Specimen {

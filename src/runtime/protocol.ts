@@ -7,6 +7,8 @@ import type { BalanceReport } from '../core/pipeline/balanceStudy';
 import type { CoolingAim } from '../core/model/coolingAsk';
 import type { CoolingReport } from '../core/pipeline/coolingStudy';
 import type { CycleReport } from '../core/pipeline/cycleStudy';
+import type { StructureAsk } from '../core/pipeline/structureStudy';
+import type { CounterStep } from '../core/solvers/warp/counter';
 import type { FieldMeta } from '../core/fields/field';
 import type { StageName } from '../core/pipeline/stage';
 import type { Problem } from '../core/pipeline/checkRun';
@@ -107,15 +109,22 @@ export interface NewGeometry {
   findings: Finding[];
 }
 
-/** What trials may come to. */
-export type TrialsReport = BalanceReport | CycleReport | CoolingReport;
+/** What the shape of a run was made into: a file in its folder, or how well the body that was looked for comes out. */
+export type StructureReport = { file: string } | { steps: CounterStep[] };
 
-/** Trials with other runners, for a cycle, or with other layouts of the channels. */
+/** What trials may come to. */
+export type TrialsReport = BalanceReport | CycleReport | CoolingReport | StructureReport;
+
+/** Trials with other runners, for a cycle, with other layouts of the channels; work on the shape of a run. */
 export interface TrialsTask {
   meshPaths: string[];
   geometryKey: string;
   inputs: Inputs;
-  ask: { do: 'balance'; ask: BalanceAsk } | { do: 'cycle' } | { do: 'cooling'; aim: CoolingAim };
+  ask:
+    | { do: 'balance'; ask: BalanceAsk }
+    | { do: 'cycle' }
+    | { do: 'cooling'; aim: CoolingAim }
+    | { do: 'structure'; ask: StructureAsk; runDir: string; bodyPaths: Record<string, string> };
 }
 
 export type TrialsMessage<Report extends TrialsReport> = TaskProgress | { type: 'done'; report: Report } | TaskFailed;

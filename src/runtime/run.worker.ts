@@ -7,6 +7,7 @@ import { joined } from '../core/geometry/shells';
 import { inputKey } from '../core/model/inputKey';
 import { runPipeline, SOLVER_VERSION, type GridResult } from '../core/pipeline/pipeline';
 import type { Mould } from '../core/pipeline/mould';
+import { packShotStrain } from '../core/pipeline/shape';
 import { AbortError, type StageContext, type StageProgress } from '../core/pipeline/stage';
 import type { SurfaceMap } from '../core/results/surfaceMap';
 import { writeFileAtomic } from './files';
@@ -115,6 +116,7 @@ async function perform(task: RunTask): Promise<void> {
     writeFileAtomic(path.join(task.outDir, `${id}.f32`), new Uint8Array(data.buffer, data.byteOffset, data.byteLength));
   }
   if (outcome.mould) writeBlock(task, outcome.mould);
+  if (outcome.shape) writeFileAtomic(path.join(task.outDir, 'shot.bin'), packShotStrain(outcome.shape.shot));
   const manifest: Manifest = {
     solverVersion: SOLVER_VERSION,
     inputKey: inputKey(task.inputs),

@@ -1,11 +1,13 @@
 import { readFileSync } from 'node:fs';
 import { parentPort, workerData } from 'node:worker_threads';
 import { unpackMesh } from '../core/formats/meshBlob';
+import type { TriangleMesh } from '../core/geometry/mesh';
 import { joined } from '../core/geometry/shells';
 import { balanceStudy } from '../core/pipeline/balanceStudy';
 import { coolingStudy } from '../core/pipeline/coolingStudy';
 import { plainContext } from '../core/pipeline/stage';
 import { cycleStudy } from '../core/pipeline/cycleStudy';
+import { structureWork } from './structureWork';
 import type { TrialsMessage, TrialsReport, TrialsTask } from './protocol';
 
 const { meshPaths, geometryKey, inputs, ask } = workerData as TrialsTask;
@@ -19,14 +21,22 @@ const ctx = plainContext(({ fraction, message }) => {
   send({ type: 'progress', fraction, message });
 });
 
+function outcomeOf(mesh: TriangleMesh) {
+  switch (ask.do) {
+    case 'balance':
+      return balanceStudy(mesh, geometryKey, inputs, ask.ask, ctx);
+    case 'cycle':
+      return cycleStudy(mesh, geometryKey, inputs, ctx);
+    case 'cooling':
+      return coolingStudy(mesh, geometryKey, inputs, ask.aim, ctx);
+    case 'structure':
+      return structureWork(mesh, inputs, ask, ctx);
+  }
+}
+
 try {
   const mesh = joined(meshPaths.map((file) => unpackMesh(readFileSync(file))));
-  const outcome =
-    ask.do === 'balance'
-      ? await balanceStudy(mesh, geometryKey, inputs, ask.ask, ctx)
-      : ask.do === 'cycle'
-        ? await cycleStudy(mesh, geometryKey, inputs, ctx)
-        : await coolingStudy(mesh, geometryKey, inputs, ask.aim, ctx);
+  const outcome = await outcomeOf(mesh);
   if (outcome.status === 'refused') send({ type: 'failed', message: outcome.message, remedy: outcome.remedy });
   else send({ type: 'done', report: outcome.report });
 } catch (error) {

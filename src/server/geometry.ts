@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
 import { zipSync } from 'fflate';
 import { eq, inArray } from 'drizzle-orm';
-import { write3mf } from '../cad/threemf';
+import { write3mf } from '../core/formats/threemf';
 import { packMesh, unpackMesh } from '../core/formats/meshBlob';
 import { writeStl } from '../core/formats/stl';
 import { inspect } from '../core/geometry/check';

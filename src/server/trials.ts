@@ -1,12 +1,16 @@
 import { existsSync } from 'node:fs';
+import { eq } from 'drizzle-orm';
 import type { BalanceAsk } from '../core/model/balanceAsk';
-import { cavities, geometryKey, type Inputs } from '../core/model/study';
+import { cavities, geometryKey, insertBodies, type Inputs } from '../core/model/study';
 import type { BalanceReport } from '../core/pipeline/balanceStudy';
 import type { CoolingAim } from '../core/model/coolingAsk';
 import type { CoolingReport } from '../core/pipeline/coolingStudy';
 import type { CycleReport } from '../core/pipeline/cycleStudy';
-import type { TrialsMessage, TrialsReport, TrialsTask } from '../runtime/protocol';
-import { meshPath } from './paths';
+import type { StructureAsk } from '../core/pipeline/structureStudy';
+import type { StructureReport, TrialsMessage, TrialsReport, TrialsTask } from '../runtime/protocol';
+import type { Database } from './db/client';
+import { runs } from './db/schema';
+import { meshPath, runDir } from './paths';
 import { RequestError } from './requestError';
 import { workInWorker, type Report } from './workers';
 
@@ -22,7 +26,21 @@ export const suggestCycle = (inputs: Inputs, report: Report, signal: AbortSignal
 export const improveLayout = (inputs: Inputs, aim: CoolingAim, report: Report, signal: AbortSignal) =>
   trials<CoolingReport>(inputs, { do: 'cooling', aim }, report, signal);
 
-/** In a worker of their own; nothing is stored. */
+/** Deck, points with stress, or counter-warped body of a finished run: kept in the run's folder. */
+export async function structureOfRun(
+  db: Database,
+  runId: string,
+  ask: StructureAsk,
+  report: Report,
+  signal: AbortSignal,
+): Promise<StructureReport> {
+  const [run] = await db.select().from(runs).where(eq(runs.id, runId));
+  if (!run) throw new RequestError('This run is no longer there.', 'Reload the page.', 404);
+  const bodyPaths = Object.fromEntries(insertBodies(run.inputs).map((b) => [b.id, meshPath(b.mesh)]));
+  return trials(run.inputs, { do: 'structure', ask, runDir: runDir(runId), bodyPaths }, report, signal);
+}
+
+/** In a worker of their own; nothing is stored but what is asked for. */
 async function trials<R extends TrialsReport>(
   inputs: Inputs,
   ask: TrialsTask['ask'],

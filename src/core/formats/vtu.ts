@@ -32,9 +32,7 @@ export function writeVtu(fine: FineGrid, grid: PressureGrid, all: Field[]): stri
     const [i, j, k] = [at % nx, Math.floor(at / nx) % ny, Math.floor(at / (nx * ny))];
     for (let m = 0; m < 8; m++) connectivity[8 * s + m] = point(i + (m & 1), j + ((m >> 1) & 1), k + (m >> 2));
   });
-  const offsets = Int32Array.from(kept, (_, s) => 8 * (s + 1));
-  const types = new Uint8Array(kept.length).fill(11);
-  const cellData = fields.map((field) => {
+  const cellData: VtkArray[] = fields.map((field) => {
     // Both sides of a wall are two components.
     const m = field.location === 'wall' ? 2 : field.components;
     const frame = field.data.subarray((field.frames - 1) * grid.n * m);
@@ -42,25 +40,64 @@ export function writeVtu(fine: FineGrid, grid: PressureGrid, all: Field[]): stri
     kept.forEach((c, s) => {
       for (let d = 0; d < m; d++) values[s * m + d] = frame[grid.nodeOfCell[c] * m + d];
     });
-    return dataArray('Float32', field.unit ? `${field.id}_${unitName(field.unit)}` : field.id, values, m);
+    return { name: field.unit ? `${field.id}_${unitName(field.unit)}` : field.id, values, components: m };
   });
-  const filled = Float32Array.from(kept, (c) => cells.volume[c] / spacing ** 3);
-  cellData.push(dataArray('Float32', 'volumeShare', filled));
+  cellData.push({
+    name: 'volumeShare',
+    values: Float32Array.from(kept, (c) => cells.volume[c] / spacing ** 3),
+    components: 1,
+  });
+  return writeUnstructured({ points: Float32Array.from(points), connectivity, perCell: 8, type: 11, cellData });
+}
+
+/** Values of a point or a cell: `components` numbers each. */
+export interface VtkArray {
+  name: string;
+  values: Float32Array | Int32Array | Uint8Array;
+  components: number;
+}
+
+/** Cells of one type in the XML format for unstructured grids, binary inline; points in m. */
+export function writeUnstructured(grid: {
+  points: Float32Array;
+  connectivity: Int32Array;
+  perCell: number;
+  /** Cell type by its VTK number: 11 voxel, 24 quadratic tetrahedron. */
+  type: number;
+  pointData?: readonly VtkArray[];
+  cellData?: readonly VtkArray[];
+  /** Numbers that hold for the whole. */
+  fieldData?: readonly VtkArray[];
+}): string {
+  const n = grid.connectivity.length / grid.perCell;
+  const offsets = Int32Array.from({ length: n }, (_, s) => grid.perCell * (s + 1));
+  const types = new Uint8Array(n).fill(grid.type);
+  const arrays = (list: readonly VtkArray[] = []) =>
+    list.map((a) => dataArray(typeOf(a.values), a.name, a.values, a.components)).join('\n');
+  const whole = (grid.fieldData ?? []).map(({ name, values }) =>
+    dataArray(typeOf(values), name, values).replace('NumberOfComponents="1"', `NumberOfTuples="${values.length}"`),
+  );
   return [
     '<?xml version="1.0"?>',
     '<VTKFile type="UnstructuredGrid" version="1.0" byte_order="LittleEndian" header_type="UInt32">',
-    `<UnstructuredGrid><Piece NumberOfPoints="${points.length / 3}" NumberOfCells="${kept.length}">`,
-    `<Points>${dataArray('Float32', 'Points', Float32Array.from(points), 3)}</Points>`,
-    `<Cells>${dataArray('Int32', 'connectivity', connectivity)}${dataArray('Int32', 'offsets', offsets)}${dataArray('UInt8', 'types', types)}</Cells>`,
-    `<CellData>${cellData.join('\n')}</CellData>`,
+    '<UnstructuredGrid>',
+    ...(whole.length ? [`<FieldData>${whole.join('\n')}</FieldData>`] : []),
+    `<Piece NumberOfPoints="${grid.points.length / 3}" NumberOfCells="${n}">`,
+    `<Points>${dataArray('Float32', 'Points', grid.points, 3)}</Points>`,
+    `<Cells>${dataArray('Int32', 'connectivity', grid.connectivity)}${dataArray('Int32', 'offsets', offsets)}${dataArray('UInt8', 'types', types)}</Cells>`,
+    ...(grid.pointData ? [`<PointData>${arrays(grid.pointData)}</PointData>`] : []),
+    ...(grid.cellData ? [`<CellData>${arrays(grid.cellData)}</CellData>`] : []),
     '</Piece></UnstructuredGrid></VTKFile>',
     '',
   ].join('\n');
 }
 
+const typeOf = (values: VtkArray['values']) =>
+  values instanceof Float32Array ? 'Float32' : values instanceof Int32Array ? 'Int32' : 'UInt8';
+
 const unitName = (unit: string) => ({ '1/s': 'per_s', 'm/s': 'm_s' })[unit] ?? unit;
 
-function dataArray(type: string, name: string, values: Float32Array | Int32Array | Uint8Array, components = 1): string {
+function dataArray(type: string, name: string, values: VtkArray['values'], components = 1): string {
   const bytes = new Uint8Array(4 + values.byteLength);
   new DataView(bytes.buffer).setUint32(0, values.byteLength, true);
   bytes.set(new Uint8Array(values.buffer, values.byteOffset, values.byteLength), 4);

@@ -45,3 +45,26 @@ export function duplicateTriangles(mesh: TriangleMesh): number[] {
   }
   return duplicates;
 }
+
+/** Weights of a triangle's corners at a place in its plane; they sum to 1. */
+export function barycentric(
+  { positions: p, triangles: t }: TriangleMesh,
+  triangle: number,
+  at: ArrayLike<number>,
+): Vec3 {
+  const [a, b, c] = [0, 1, 2].map((k) => 3 * t[3 * triangle + k]);
+  let [uu, uv, vv, ru, rv] = [0, 0, 0, 0, 0];
+  for (let d = 0; d < 3; d++) {
+    const [u, v, r] = [p[b + d] - p[a + d], p[c + d] - p[a + d], at[d] - p[a + d]];
+    uu += u * u;
+    uv += u * v;
+    vv += v * v;
+    ru += r * u;
+    rv += r * v;
+  }
+  const det = uu * vv - uv * uv;
+  if (!(det > 0)) return [1, 0, 0];
+  const s = (ru * vv - rv * uv) / det;
+  const r = (rv * uu - ru * uv) / det;
+  return [1 - s - r, s, r];
+}

@@ -1,4 +1,5 @@
 import { geometryKey, type Inputs } from './study';
+import { warpageOf } from './warpage';
 
 /** Branches are kept by the names of their gates; a name changes no number. */
 function feedKey({ feed, gates }: Inputs) {
@@ -15,6 +16,13 @@ function feedKey({ feed, gates }: Inputs) {
   return { ...rest, branches: byNumber.sort((a, b) => (String(a[0]) < String(b[0]) ? -1 : 1)) };
 }
 
+/** Tolerances and measures judge a shape, they do not change it. */
+const shapeKey = (inputs: Pick<Inputs, 'warpage'>): string => {
+  const { toolScaled, supports, inserts, detail } = warpageOf(inputs);
+  return JSON.stringify([toolScaled, supports, inserts, detail]);
+};
+const UNTOUCHED = shapeKey({});
+
 /**
  * Text that is equal exactly when two inputs would give the same numbers: the cavities' surfaces, gates
  * in order without their names, everything else that a run reads. Probes only read. A run is out of date when its key differs from its variant's.
@@ -30,7 +38,7 @@ export function inputKey(inputs: Inputs): string {
     // Last and only when there is one: keys of studies without a feed stay what they were.
     ...(inputs.feed && inputs.gates.length ? [feedKey(inputs)] : []),
     ...(inputs.cooling ? [inputs.cooling] : []),
-    ...(inputs.warpage ? [inputs.warpage] : []),
+    ...(shapeKey(inputs) === UNTOUCHED ? [] : [shapeKey(inputs)]),
     ...(inputs.upTo ? [inputs.upTo] : []),
     ...(inputs.vents?.length ? [inputs.vents] : []),
     ...(inputs.tabs?.length ? [inputs.tabs] : []),

@@ -19,9 +19,19 @@ export const supportSchema = z.strictObject({
   holds: z.strictObject({ x: z.boolean(), y: z.boolean(), z: z.boolean() }),
 });
 
+/** A dimension that is read off the shape before and after: between places on the surface, or on the faces there. */
+export const measureSchema = z.strictObject({
+  id: z.string().min(1).max(40),
+  /** Angle between two faces; face: largest deviation of a face from the drawing. */
+  kind: z.enum(['distance', 'angle', 'flatness', 'roundness', 'face']),
+  places: z.array(metres).min(1).max(2),
+  /** m, for angles rad; null: told, not judged. */
+  tolerance: z.number().positive().max(3).nullable(),
+});
+
 /** What the shape is judged by. */
 export const warpageSchema = z.strictObject({
-  /** Largest deviation from the drawing after alignment [m]; null: by the size of the part. */
+  /** Largest deviation from the drawing after alignment [m]; null: by the size of the part, unless measures have theirs. */
   tolerance: z.number().positive().max(0.1).nullable(),
   /** The tool is cut larger by the mean shrinkage before the shape is compared. */
   toolScaled: z.boolean(),
@@ -29,10 +39,12 @@ export const warpageSchema = z.strictObject({
   inserts: z.array(bondedInsertSchema).max(40),
   /** Cell size against that of the run's Detail: the structure may have its own. */
   detail: z.enum(['quick', 'normal', 'fine']).nullable(),
+  measures: z.array(measureSchema).max(40).default([]),
 });
 
 export type Warpage = z.infer<typeof warpageSchema>;
 export type Support = z.infer<typeof supportSchema>;
+export type Measure = z.infer<typeof measureSchema>;
 export type BondedInsert = z.infer<typeof bondedInsertSchema>;
 
 export const DEFAULT_WARPAGE: Warpage = {
@@ -41,4 +53,8 @@ export const DEFAULT_WARPAGE: Warpage = {
   supports: [],
   inserts: [],
   detail: null,
+  measures: [],
 };
+
+/** With what is missing in studies of earlier versions. */
+export const warpageOf = ({ warpage }: { warpage?: Warpage }): Warpage => ({ ...DEFAULT_WARPAGE, ...warpage });

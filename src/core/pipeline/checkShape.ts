@@ -1,7 +1,7 @@
 import { Matrix, SingularValueDecomposition } from 'ml-matrix';
 import { closestPoint } from '../geometry/closestPoint';
 import { boundsOf, type TriangleMesh } from '../geometry/mesh';
-import { DEFAULT_WARPAGE, type Support } from '../model/warpage';
+import { warpageOf, type Support } from '../model/warpage';
 import type { Inputs } from '../model/study';
 import { format } from '../units/units';
 import type { Problem } from './problem';
@@ -27,7 +27,7 @@ export function heldMotions(supports: readonly Support[], size: number): { motio
 
 /** What keeps the shape from being calculated: supports and inserts. `wall` is the nominal wall, m. */
 export function shapeProblems(inputs: Inputs, mesh: TriangleMesh, wall: number): Problem[] {
-  const { supports, inserts } = inputs.warpage ?? DEFAULT_WARPAGE;
+  const { supports, inserts } = warpageOf(inputs);
   const problems: Problem[] = [];
   for (const { id, position } of supports) {
     const { distance } = closestPoint(mesh, position);

@@ -18,7 +18,7 @@ import { gridErrorOf, type GridError } from './gridError';
 import { partSize, resolveSettings, type FillSettings } from './settings';
 import { settleMould, type Mould } from './mould';
 import { noShape, whatShape } from '../results/whatShape';
-import { shapeOf, warpInputOf, type Shape } from './shape';
+import { shapeOf, shotStrainOf, warpInputOf, type Shape } from './shape';
 import { shoot } from './shot';
 import type { StageContext } from './stage';
 
@@ -109,12 +109,11 @@ export async function runPipeline(
   if (outcome.status === 'failed') return { status: 'failed', message: outcome.message, likely: outcome.likely };
   const summary = summarise(mesh, gridResult, outcome, inputs, settings, tool, mould);
   let shape: Shape | null = null;
-  const input =
-    outcome.pack && !inputs.upTo && hooks.shape !== false
-      ? warpInputOf(mesh, gridResult, outcome.pack, inputs, settings, mould, hooks.bodies ?? NONE)
-      : null;
-  if (input) {
-    const solved = await shapeOf(input, gridResult.gridKey, inputs, ctx);
+  const shot =
+    outcome.pack && !inputs.upTo && hooks.shape !== false ? shotStrainOf(outcome.pack, settings, mould) : null;
+  if (shot) {
+    const input = warpInputOf(mesh, gridResult, shot, inputs, settings, hooks.bodies ?? NONE);
+    const solved = await shapeOf(input, shot, gridResult.gridKey, inputs, ctx);
     if (solved.status === 'solved') {
       shape = solved.shape;
       summary.summary.shape = shape.facts;

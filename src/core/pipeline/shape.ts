@@ -1,12 +1,14 @@
 import { makeField, type Field } from '../fields/field';
+import { packArrays, unpackArrays } from '../formats/arrays';
 import type { TriangleMesh } from '../geometry/mesh';
 import { refine } from '../geometry/refine';
-import { DEFAULT_WARPAGE } from '../model/warpage';
+import { warpageOf } from '../model/warpage';
 import type { Inputs } from '../model/study';
 import { SURFACE_EDGE } from '../results/surfaceMap';
 import { principal, shapeFacts, stresses, type ShapeFacts } from '../results/shape';
 import { insertStrain, runWarp, type WarpInput, type WarpResult } from '../solvers/warp/stage';
 import type { PackResult } from '../solvers/pack/outcome';
+import type { LayerStrain } from '../solvers/warp/strainField';
 import type { Mould } from './mould';
 import type { GridResult } from './pipeline';
 import type { FillSettings } from './settings';
@@ -17,6 +19,7 @@ export interface Shape {
   facts: ShapeFacts;
   fields: Field[];
   input: WarpInput;
+  shot: ShotStrain;
   result: WarpResult;
 }
 
@@ -28,25 +31,54 @@ export const plasticSolid = ({ elastic }: FillSettings['resin']) => ({
   poisson: elastic.nu12,
 });
 
-/** Everything the structure needs of a shot that packed. */
+/** What a shot leaves in the walls: all that its shape comes from. */
+export interface ShotStrain {
+  frozen: LayerStrain;
+  /** Volumetric shrinkage of every node. */
+  volumetric: Float32Array;
+  /** Mean temperature of the mould, K. */
+  mouldTemperature: number;
+}
+
+/** Of a shot that packed; null where its layers were not followed. */
+export function shotStrainOf(
+  { frozen, shrinkage }: Pick<PackResult, 'frozen' | 'shrinkage'>,
+  settings: FillSettings,
+  mould: Mould | null,
+): ShotStrain | null {
+  const mouldTemperature = mould ? meanOf(mould.source.wallTemperature) : settings.mouldTemperature;
+  return frozen && { frozen, volumetric: shrinkage, mouldTemperature };
+}
+
+/** A shot's strain as bytes, and back. */
+export const packShotStrain = ({ frozen, volumetric, mouldTemperature }: ShotStrain): Uint8Array => {
+  const { nLayers, inPlane, mean } = frozen;
+  return packArrays({ nLayers, mouldTemperature }, { inPlane, mean, volumetric });
+};
+
+export function unpackShotStrain(buffer: ArrayBuffer): ShotStrain {
+  const { meta, arrays } = unpackArrays(buffer);
+  const { nLayers, mouldTemperature } = meta as { nLayers: number; mouldTemperature: number };
+  const { inPlane, mean, volumetric } = arrays as Record<string, Float32Array>;
+  return { frozen: { nLayers, inPlane, mean }, volumetric, mouldTemperature };
+}
+
+/** Everything the structure needs. */
 export function warpInputOf(
   mesh: TriangleMesh,
   { fine, grid }: GridResult,
-  pack: Pick<PackResult, 'frozen' | 'shrinkage'>,
+  { frozen, volumetric, mouldTemperature }: ShotStrain,
   inputs: Inputs,
   settings: FillSettings,
-  mould: Mould | null,
   bodies: ReadonlyMap<string, TriangleMesh>,
-): WarpInput | null {
-  if (!pack.frozen) return null;
-  const { supports, inserts, detail } = inputs.warpage ?? DEFAULT_WARPAGE;
-  const mouldTemperature = mould ? meanOf(mould.source.wallTemperature) : settings.mouldTemperature;
+): WarpInput {
+  const { supports, inserts, detail } = warpageOf(inputs);
   return {
     part: mesh,
     fine,
     grid,
-    frozen: pack.frozen,
-    volumetric: pack.shrinkage,
+    frozen,
+    volumetric,
     plastic: plasticSolid(settings.resin),
     inserts: inserts.flatMap(({ body, young, poisson, expansion }) => {
       const surface = bodies.get(body);
@@ -68,6 +100,7 @@ export function warpInputOf(
 
 export async function shapeOf(
   input: WarpInput,
+  shot: ShotStrain,
   gridKey: string,
   inputs: Inputs,
   ctx: StageContext,
@@ -75,9 +108,8 @@ export async function shapeOf(
   const outcome = await runWarp(input, ctx);
   if (outcome.status === 'failed') return outcome;
   const { result } = outcome;
-  const { tolerance, toolScaled } = inputs.warpage ?? DEFAULT_WARPAGE;
-  const facts = shapeFacts(input.surface, result, { tolerance, toolScaled });
-  return { status: 'solved', shape: { facts, fields: fieldsOfShape(result, gridKey), input, result } };
+  const facts = shapeFacts(input.surface, result, warpageOf(inputs));
+  return { status: 'solved', shape: { facts, fields: fieldsOfShape(result, gridKey), input, shot, result } };
 }
 
 function fieldsOfShape(result: WarpResult, gridKey: string): Field[] {
@@ -101,7 +133,8 @@ function fieldsOfShape(result: WarpResult, gridKey: string): Field[] {
     vertex('skinStress', 'Stress tensor at the surface', 'Pa', result.skinStress, 6),
     vertex('vonMises', 'von Mises stress at the surface', 'Pa', stresses(result.skinStress)),
     vertex('vonMisesCore', 'von Mises stress in the middle of the wall', 'Pa', stresses(result.coreStress)),
-    vertex('principalStress', 'Largest principal stress at the surface', 'Pa', principal(result.skinStress)),
+    vertex('principalStress', 'Largest principal stress at the surface', 'Pa', principal(result.skinStress, 'largest')),
+    vertex('leastPrincipal', 'Least principal stress at the surface', 'Pa', principal(result.skinStress, 'least')),
     makeField('shrinkageAlong', 'Shrinkage along the wall', '', gridKey, [positive(result.shrinkage.inPlane)]),
     makeField('shrinkageAcross', 'Shrinkage across the wall', '', gridKey, [positive(result.shrinkage.across)]),
   ];

@@ -1,7 +1,9 @@
-import type { Vec3 } from '../geometry/mesh';
+import type { TriangleMesh, Vec3 } from '../geometry/mesh';
+import type { Warpage } from '../model/warpage';
 import { UnionFind } from '../numerics/unionFind';
 import type { WarpResult } from '../solvers/warp/stage';
 import { vonMises } from '../solvers/warp/stress';
+import { measured, type Measured } from './measures';
 import { bestFit, evenGrowth, vertexAreas, without } from './alignment';
 
 /** Causes of a shape, in words. */
@@ -21,6 +23,8 @@ export interface ShapeFacts {
   /** The tool was taken larger by that. */
   toolScaled: boolean;
   tolerance_m: number;
+  /** Dimensions and faces that are looked at by themselves; missing in runs of earlier versions. */
+  measures?: Measured[];
   /** After best fit: largest and root-mean-square deviation from the drawing, and where the largest is. */
   largest_m: number;
   rms_m: number;
@@ -47,6 +51,18 @@ const UPPER = 0.99;
 interface Surface {
   positions: ArrayLike<number>;
   triangles: ArrayLike<number>;
+}
+
+/** What a shape is held against now. `whole` is the deviation of the surface, 3 a vertex. */
+export function checksOf(
+  surface: TriangleMesh,
+  whole: ArrayLike<number>,
+  { tolerance, measures }: Pick<Warpage, 'tolerance' | 'measures'>,
+): Pick<ShapeFacts, 'tolerance_m' | 'measures'> {
+  return {
+    tolerance_m: tolerance ?? usualTolerance(longestSide(surface.positions)),
+    measures: measures.flatMap((m) => measured(surface, whole, m) ?? []),
+  };
 }
 
 /** Deviation of the shape from the drawing after best fit; the tool cut larger by `growth`. 3 a vertex. */
@@ -99,9 +115,9 @@ function pieceAreas(surface: Surface): Float64Array[] {
 }
 
 export function shapeFacts(
-  surface: Surface,
+  surface: TriangleMesh,
   result: WarpResult,
-  asked: { tolerance: number | null; toolScaled: boolean },
+  asked: Pick<Warpage, 'tolerance' | 'measures' | 'toolScaled'>,
 ): ShapeFacts {
   const { positions } = surface;
   const areas = vertexAreas(positions, surface.triangles);
@@ -119,7 +135,7 @@ export function shapeFacts(
   return {
     meanShrinkage: result.meanShrinkage,
     toolScaled: asked.toolScaled,
-    tolerance_m: asked.tolerance ?? usualTolerance(longestSide(positions)),
+    ...checksOf(surface, whole, asked),
     largest_m: largest,
     rms_m: Math.sqrt(product(areas, whole, whole)),
     place_m: [positions[place], positions[place + 1], positions[place + 2]],
@@ -178,8 +194,9 @@ export function longestSide(positions: ArrayLike<number>): number {
 export const stresses = (tensors: Float32Array): Float32Array =>
   Float32Array.from({ length: tensors.length / 6 }, (_, v) => vonMises(tensors, 6 * v));
 
-/** Largest principal stress of tensors (6 a vertex). */
-export function principal(tensors: Float32Array): Float32Array {
+/** Largest or least principal stress of tensors (6 a vertex). */
+export function principal(tensors: Float32Array, which: 'largest' | 'least'): Float32Array {
+  const turn = which === 'largest' ? 0 : (2 * Math.PI) / 3;
   return Float32Array.from({ length: tensors.length / 6 }, (_, v) => {
     const [xx, yy, zz, xy, yz, xz] = tensors.subarray(6 * v, 6 * v + 6);
     // Trigonometric roots of the characteristic polynomial (Smith 1961).
@@ -189,7 +206,7 @@ export function principal(tensors: Float32Array): Float32Array {
     if (!(p > 0)) return mean;
     const det = a * (b * c - yz * yz) - xy * (xy * c - yz * xz) + xz * (xy * yz - b * xz);
     const r = Math.max(-1, Math.min(1, det / (2 * p ** 3)));
-    return mean + 2 * p * Math.cos(Math.acos(r) / 3);
+    return mean + 2 * p * Math.cos(Math.acos(r) / 3 + turn);
   });
 }
 

@@ -1,17 +1,25 @@
-import { DEFAULT_WARPAGE } from '../model/warpage';
+import { warpageOf } from '../model/warpage';
 import type { Inputs } from '../model/study';
 import type { FillSettings } from '../pipeline/settings';
 import { format, formatNumber } from '../units/units';
 import { withCycle, type Answer, type Suggestion } from './answer';
 import { celsius } from './doesItPackOut';
 import { judge, VERDICT_RULES as RULES, worst, type Verdict } from './rules';
+import { MEASURE_NAMES, type Measured } from './measures';
 import { CAUSE_NAMES, type ShapeFacts } from './shape';
 
 const percent = (x: number) => `${(100 * x).toFixed(2)} %`;
 
 /** The shape check: deviation after best fit against the tolerance, why, and what to change. */
 export function whatShape(facts: ShapeFacts, inputs: Inputs, settings: FillSettings): Answer {
-  const share = facts.largest_m / facts.tolerance_m;
+  const { tolerance, measures } = warpageOf(inputs);
+  const judged = (facts.measures ?? []).filter((m) => m.tolerance !== null);
+  // Where dimensions have tolerances of their own and the whole has none, they alone count.
+  const wholeCounts = tolerance !== null || !measures.some((m) => m.tolerance !== null);
+  const share = Math.max(
+    wholeCounts ? facts.largest_m / facts.tolerance_m : 0,
+    ...judged.map((m) => m.error / (m.tolerance as number)),
+  );
   const verdict = worst([judge(RULES.deviation, share), judge(RULES.frozenStress, stressShare(facts, settings))]);
   return {
     id: 'what-shape',
@@ -63,9 +71,10 @@ function reasons(facts: ShapeFacts, settings: FillSettings, inputs: Inputs): str
     `Walls shrink by ${percent(facts.meanShrinkage)} along themselves on average.`,
     `Stress frozen in reaches ${format(facts.skinStress_Pa, 'MPa', 2)} at the surface, ${format(facts.coreStress_Pa, 'MPa', 2)} in the middle of walls.`,
   ];
+  for (const m of facts.measures ?? []) list.push(measureReason(m));
   for (const { insert, stress_Pa } of facts.insertStress)
     list.push(`Insert ${insert} is stressed by up to ${format(stress_Pa, 'MPa', 2)}.`);
-  const held = (inputs.warpage ?? DEFAULT_WARPAGE).supports.reduce(
+  const held = warpageOf(inputs).supports.reduce(
     (n, s) => n + Number(s.holds.x) + Number(s.holds.y) + Number(s.holds.z),
     0,
   );
@@ -80,9 +89,17 @@ function reasons(facts: ShapeFacts, settings: FillSettings, inputs: Inputs): str
   return list;
 }
 
+/** A measure in words: what it was, what it is, and what it may be off by. */
+function measureReason({ id, kind, before, after, tolerance, error }: Measured): string {
+  const value = (x: number) => (kind === 'angle' ? `${formatNumber((180 * x) / Math.PI, 4)}°` : format(x, 'mm', 4));
+  const limit = tolerance === null ? '' : `, ${error > tolerance ? 'beyond' : 'within'} its ${value(tolerance)}`;
+  if (kind === 'face') return `${id}: the face is off by up to ${value(after)}${limit}.`;
+  return `${id}: ${MEASURE_NAMES[kind].toLowerCase()} ${value(before)} as drawn, ${value(after)} as moulded${limit}.`;
+}
+
 function suggestions(facts: ShapeFacts, inputs: Inputs, settings: FillSettings): Suggestion[] {
   const list: Suggestion[] = [];
-  const warpage = inputs.warpage ?? DEFAULT_WARPAGE;
+  const warpage = warpageOf(inputs);
   if (!facts.toolScaled)
     list.push({
       id: 'scale-tool',

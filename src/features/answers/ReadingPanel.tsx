@@ -17,6 +17,7 @@ import { RulesDialog } from './RulesDialog';
 import { fieldInfo } from './fields';
 import { Legend } from './Legend';
 import { areasOf } from './shapeField';
+import { useAnswersNow } from './useShapeNow';
 
 const NO_ANSWER: Record<string, string> = {
   none: 'Not computed yet. Press Run.',
@@ -40,13 +41,14 @@ function RunReading() {
   const { data, field } = useShownField(run, live);
   const last = useStudy(latestRun);
   const coarse = usePreview((s) => s.drawn);
+  const answers = useAnswersNow(live ? null : run);
   return (
     <aside aria-label="Reading" className="bg-sheet flex h-full flex-col overflow-hidden">
       <div className="min-h-0 flex-1 overflow-y-auto px-4 py-3.5">
-        {run && !live && run.answers ? (
+        {run && !live && answers ? (
           <>
             {outOfDate && <p className="text-copper mb-2 text-[12px]">Inputs have changed since this run.</p>}
-            {run.answers.map((answer, k) => (
+            {answers.map((answer, k) => (
               <AnswerCard key={answer.id} answer={answer} first={k === 0} />
             ))}
             <RulesDialog />

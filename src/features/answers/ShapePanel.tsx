@@ -2,17 +2,16 @@
 
 import { Crosshair, Pause, Play } from 'lucide-react';
 import { Slider } from 'radix-ui';
-import type { ReactNode } from 'react';
-import { writeStl } from '@/core/formats/stl';
+import { useMemo, type ReactNode } from 'react';
+import { geometryKey } from '@/core/model/study';
 import { CAUSE_NAMES, type ShapeFacts } from '@/core/results/shape';
 import { format, formatNumber } from '@/core/units/units';
 import { Fact } from '../part/PartBench';
-import { useRunData } from '../study/runData';
-import { tell } from '../study/store';
+import { useStudy } from '../study/store';
 import { useView, type ShapeLook } from '../study/viewStore';
 import { Button, Choice, SectionTitle, Select } from '../ui/controls';
-import { download } from '../ui/download';
-import { alignedShape } from './shapeField';
+import { CorrectPanel } from './CorrectPanel';
+import { MeasurePanel } from './MeasurePanel';
 
 const ALONG: readonly { value: ShapeLook['along']; label: string }[] = [
   { value: 'total', label: 'All' },
@@ -25,30 +24,42 @@ const ALIGN: readonly { value: ShapeLook['align']; label: string }[] = [
   { value: 'best-fit', label: 'Best fit' },
   { value: 'three-points', label: 'Three points' },
 ];
+const FRAMES: readonly { value: ShapeLook['frame']; label: string }[] = [
+  { value: 'drawing', label: 'Axes as drawn' },
+  { value: 'points', label: 'By three points' },
+];
 const MOST = 50;
+
+/** Runs of other variants of this part that have a shape. */
+function useOthers(runId: string): { value: string; label: string }[] {
+  const runs = useStudy((s) => s.runs);
+  const variants = useStudy((s) => s.variants);
+  return useMemo(() => {
+    const own = runs.find((r) => r.id === runId);
+    if (!own) return [];
+    const seen = new Set<string>();
+    return runs.flatMap((run) => {
+      const variant = variants.find((v) => v.id === run.variantId);
+      if (run.id === runId || !variant || !run.summary?.shape || seen.has(run.variantId)) return [];
+      if (geometryKey(run.inputs) !== geometryKey(own.inputs)) return [];
+      seen.add(run.variantId);
+      const again = run.variantId === own.variantId;
+      return [{ value: run.id, label: again ? 'The run before' : variant.name }];
+    });
+  }, [runs, variants, runId]);
+}
 
 /** How the shape of a run is looked at, and what bends it. */
 export function ShapePanel({ facts, runId }: { facts: ShapeFacts; runId: string }) {
   const shape = useView((s) => s.shape);
-  const picking = useView((s) => s.pickingShape);
+  const field = useView((s) => s.field);
+  const picking = useView((s) => s.pickingShape?.for === 'align');
   const set = useView((s) => s.set);
-  const { data } = useRunData(runId);
+  const others = useOthers(runId);
   const change = (patch: Partial<ShapeLook>) => set({ shape: { ...shape, ...patch }, field: 'deviation', brush: null });
   const draw = (patch: Partial<ShapeLook>) => set({ shape: { ...shape, ...patch } });
   const causes = facts.causes.map((c) => ({ value: c.cause, label: CAUSE_NAMES[c.cause] }));
-  const displacement = data?.fields.get('displacement');
-  const save = () => {
-    if (!data?.surface || !displacement) return;
-    const { positions, triangles } = data.surface;
-    const growth = facts.toolScaled ? facts.meanShrinkage : 0;
-    const offset = alignedShape(data.surface, displacement, { ...shape, cause: 'all' }, growth);
-    const moved = Float64Array.from(positions, (x, k) => x + (offset[k] === offset[k] ? offset[k] : 0));
-    try {
-      download(new Blob([writeStl({ positions: moved, triangles }) as BlobPart], { type: 'model/stl' }), 'shape.stl');
-    } catch (error) {
-      tell(error);
-    }
-  };
+  const needsPoints = shape.align === 'three-points' || shape.frame === 'points';
   return (
     <>
       <SectionTitle>Shape check</SectionTitle>
@@ -61,21 +72,37 @@ export function ShapePanel({ facts, runId }: { facts: ShapeFacts; runId: string 
             onChange={(cause) => change({ cause: cause as ShapeLook['cause'] })}
           />
         </Labelled>
-        <Choice label="Direction" value={shape.along} options={ALONG} onChange={(along) => change({ along })} />
+        <Choice
+          label="Direction"
+          value={shape.along}
+          options={ALONG}
+          onChange={(along) => (field === 'stressAlong' ? draw({ along }) : change({ along }))}
+        />
         <Choice label="Alignment" value={shape.align} options={ALIGN} onChange={(align) => change({ align })} />
-        {shape.align === 'three-points' && (
+        <Choice label="Axes" value={shape.frame} options={FRAMES} onChange={(frame) => draw({ frame })} />
+        {needsPoints && (
           <Button
             className="w-full"
             look={picking ? 'primary' : 'plain'}
             aria-pressed={picking}
             onClick={() => {
-              change(picking ? {} : { points: [] });
-              set({ pickingShape: !picking });
+              draw(picking ? {} : { points: [] });
+              set({ pickingShape: picking ? null : { for: 'align' } });
             }}
           >
             <Crosshair size={13} />
             {picking ? `Click on the part: ${shape.points.length} of 3` : pickLabel(shape.points.length)}
           </Button>
+        )}
+        {others.length > 0 && (
+          <Labelled text="Less that of">
+            <Select
+              label="Compare with"
+              value={shape.against && others.some((o) => o.value === shape.against) ? shape.against : 'none'}
+              options={[{ value: 'none', label: 'Nothing' }, ...others]}
+              onChange={(id) => change({ against: id === 'none' ? null : id })}
+            />
+          </Labelled>
         )}
         <div className="flex items-center gap-2">
           <span className="text-soft w-16 shrink-0">Drawn</span>
@@ -113,9 +140,8 @@ export function ShapePanel({ facts, runId }: { facts: ShapeFacts; runId: string 
         <Fact label="Mean along walls" value={`${formatNumber(100 * facts.meanShrinkage, 3)} %`} />
         <Fact label="Structure" value={`${facts.elements.toLocaleString('en-GB')} cells`} />
       </dl>
-      <Button className="mt-2 w-full" disabled={!displacement} onClick={save} title="The shape at scale 1, millimetres">
-        Save shape as STL
-      </Button>
+      <MeasurePanel runId={runId} />
+      <CorrectPanel facts={facts} runId={runId} />
     </>
   );
 }

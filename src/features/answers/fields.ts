@@ -36,6 +36,8 @@ const FIELDS: Record<FieldId, FieldInfo> = {
   vonMises: { label: 'von Mises stress, surface', unit: 'MPa' },
   vonMisesCore: { label: 'von Mises stress, middle', unit: 'MPa' },
   principalStress: { label: 'Largest principal stress', unit: 'MPa' },
+  leastPrincipal: { label: 'Least principal stress', unit: 'MPa' },
+  stressAlong: { label: 'Stress along an axis', unit: 'MPa' },
   mouldSurface: { label: 'Mould surface temperature', unit: '°C' },
   mouldDifference: { label: 'Between both sides of the wall', unit: 'K' },
 };
@@ -51,6 +53,8 @@ export const OF_SHAPE: readonly FieldId[] = [
   'vonMises',
   'vonMisesCore',
   'principalStress',
+  'leastPrincipal',
+  'stressAlong',
 ];
 
 /** Fields that change over time. */

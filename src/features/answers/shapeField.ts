@@ -1,6 +1,8 @@
-import type { Vec3 } from '@/core/geometry/mesh';
+import type { TriangleMesh, Vec3 } from '@/core/geometry/mesh';
+import { cross, dot, normalised, sub } from '@/core/geometry/vec';
 import { evenGrowth, threePointMotion, vertexAreas, without, type Motion } from '@/core/results/alignment';
-import { deviation } from '@/core/results/shape';
+import { carriedOver } from '@/core/results/compareShapes';
+import { deviation, longestSide } from '@/core/results/shape';
 import { vertexNormals, type SurfaceMap } from '@/core/results/surfaceMap';
 import type { ShapeLook } from '../study/viewStore';
 
@@ -10,6 +12,30 @@ export function areasOf(surface: SurfaceMap): Float64Array {
   let areas = known.get(surface);
   if (!areas) known.set(surface, (areas = vertexAreas(surface.positions, surface.triangles)));
   return areas;
+}
+
+/** A drawn surface in double precision, made once. */
+const meshes = new WeakMap<SurfaceMap, TriangleMesh>();
+export function meshOf(surface: SurfaceMap): TriangleMesh {
+  let mesh = meshes.get(surface);
+  if (!mesh) {
+    mesh = { positions: Float64Array.from(surface.positions), triangles: surface.triangles };
+    meshes.set(surface, mesh);
+  }
+  return mesh;
+}
+
+/** What is off the part by more than this share of its size is no longer the same part. */
+const SAME_PART = 0.01;
+
+/** The deviation of another run at the vertices of this surface. */
+export function deviationOfOther(
+  surface: SurfaceMap,
+  other: { surface: SurfaceMap; displacement: Float32Array; growth: number },
+  look: Pick<ShapeLook, 'cause' | 'align' | 'points'>,
+): Float32Array {
+  const offset = alignedShape(other.surface, other.displacement, look, other.growth);
+  return carriedOver(meshOf(other.surface), offset, surface, SAME_PART * longestSide(surface.positions));
 }
 
 /**
@@ -58,15 +84,42 @@ function nearestVertex(positions: ArrayLike<number>, p: Vec3): number {
   return best;
 }
 
+type Looked = Pick<ShapeLook, 'along' | 'frame' | 'points'>;
+
+/** Direction of the axis that is looked along; null for none of them. */
+function axisOf({ along, frame, points }: Looked): Vec3 | null {
+  const number = ['x', 'y', 'z'].indexOf(along);
+  if (number < 0) return null;
+  const drawing = [0, 1, 2].map((d) => (d === number ? 1 : 0)) as Vec3;
+  if (frame === 'drawing' || points.length !== 3) return drawing;
+  const x = normalised(sub(points[1], points[0]));
+  const z = normalised(cross(x, sub(points[2], points[0])));
+  return Math.hypot(...z) > 0 ? [x, cross(z, x), z][number] : drawing;
+}
+
 /** One number a vertex of a deviation: its length, a component, or what it is along the outward normal. */
-export function alongOf(surface: SurfaceMap, offset: Float32Array, along: ShapeLook['along']): Float32Array {
+export function alongOf(surface: SurfaceMap, offset: Float32Array, look: Looked): Float32Array {
   const n = offset.length / 3;
-  const normals = along === 'normal' ? vertexNormals(surface) : null;
-  const axis = { x: 0, y: 1, z: 2, total: -1, normal: -1 }[along];
+  const normals = look.along === 'normal' ? vertexNormals(surface) : null;
+  const axis = axisOf(look);
   return Float32Array.from({ length: n }, (_, v) => {
-    const [x, y, z] = [offset[3 * v], offset[3 * v + 1], offset[3 * v + 2]];
-    if (axis >= 0) return offset[3 * v + axis];
-    if (normals) return x * normals[3 * v] + y * normals[3 * v + 1] + z * normals[3 * v + 2];
-    return Math.hypot(x, y, z);
+    const u: Vec3 = [offset[3 * v], offset[3 * v + 1], offset[3 * v + 2]];
+    if (axis) return dot(u, axis);
+    if (normals) return u[0] * normals[3 * v] + u[1] * normals[3 * v + 1] + u[2] * normals[3 * v + 2];
+    return Math.hypot(...u);
+  });
+}
+
+/**
+ * Stress (tensors xx yy zz xy yz xz, 6 a vertex) along the axis that is looked along; for none of them the mean of
+ * the two principal stresses along the wall.
+ */
+export function stressAlong(tensors: Float32Array, look: Looked): Float32Array {
+  const axis = axisOf(look);
+  return Float32Array.from({ length: tensors.length / 6 }, (_, v) => {
+    const [xx, yy, zz, xy, yz, xz] = tensors.subarray(6 * v, 6 * v + 6);
+    if (!axis) return (xx + yy + zz) / 2;
+    const [a, b, c] = axis;
+    return a * a * xx + b * b * yy + c * c * zz + 2 * (a * b * xy + b * c * yz + a * c * xz);
   });
 }

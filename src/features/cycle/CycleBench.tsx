@@ -10,6 +10,7 @@ import { NumberField } from '../ui/NumberField';
 import { InjectionFields } from './InjectionFields';
 import { MachineFields } from './MachineFields';
 import { PackingFields } from './PackingFields';
+import { ShapeFields } from './ShapeFields';
 import { SuggestPanel } from './SuggestPanel';
 import { SwitchoverFields } from './SwitchoverFields';
 
@@ -119,6 +120,7 @@ export function CycleBench() {
       <SwitchoverFields {...block} settings={settings} />
       <PackingFields {...block} settings={settings} />
       <SuggestPanel />
+      {!inputs.upTo && <ShapeFields />}
       <SectionTitle>Air leaves at</SectionTitle>
       <Choice
         label="Air leaves at"

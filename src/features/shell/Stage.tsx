@@ -12,6 +12,7 @@ import { fieldInfo } from '../answers/fields';
 import { ProbeChart } from '../answers/ProbeChart';
 import { useOverlays } from '../answers/useOverlays';
 import { dropProbe, stampNoGate } from '../answers/probeActions';
+import { pickForShape } from '../answers/shapeActions';
 import { turnPart, turnTo } from '../part/bodyActions';
 import { useMapView, useParting, useScene } from '../part/useScene';
 import { presentPart, presentVariant, useStudy } from '../study/store';
@@ -53,7 +54,6 @@ export function Stage() {
     drawing,
     placingOutlet,
     pickingPin,
-    shape,
     pickingShape,
   } = useView();
   const featureMarks = useView((s) => s.marks);
@@ -129,10 +129,7 @@ export function Stage() {
     if (placingOutlet) return placeOutlet(placingOutlet, at, hit.normal.toArray());
     if (placingGate) return addGate(hit);
     if (placingProbe) return dropProbe(at);
-    if (pickingShape) {
-      const points = [...shape.points, at];
-      return set({ shape: { ...shape, points }, pickingShape: points.length < 3 });
-    }
+    if (pickingShape) return pickForShape(at);
     if (pickingFace) {
       set({ pickingFace: false });
       const box = presentPart(useStudy.getState())?.bounds;

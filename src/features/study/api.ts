@@ -4,6 +4,8 @@ import type { Inputs } from '@/core/model/study';
 import type { BalanceReport } from '@/core/pipeline/balanceStudy';
 import type { CoolingAim } from '@/core/model/coolingAsk';
 import type { CoolingReport } from '@/core/pipeline/coolingStudy';
+import type { StructureAsk } from '@/core/pipeline/structureStudy';
+import type { StructureReport } from '@/runtime/protocol';
 import type { CycleReport } from '@/core/pipeline/cycleStudy';
 import type { LengthUnit } from '@/core/units/units';
 import type { GeometryResults, GeometryTask, TaskName } from '@/core/model/geometryTask';
@@ -100,6 +102,12 @@ export const api = {
     onProgress: OnProgress,
     signal: AbortSignal,
   ): Promise<CoolingReport> => stream('/api/cooling', JSON.stringify({ inputs, aim }), onProgress, signal),
+  structure: (
+    runId: string,
+    ask: StructureAsk,
+    onProgress: OnProgress,
+    signal: AbortSignal,
+  ): Promise<StructureReport> => stream(`/api/runs/${runId}/structure`, JSON.stringify({ ask }), onProgress, signal),
   materials: () => call<{ kind: MaterialKind; material: Material }[]>('/api/materials'),
   saveMaterial: (kind: MaterialKind, material: Material) =>
     send<{ kind: MaterialKind; material: Material }>('PUT', '/api/materials', { kind, material }),

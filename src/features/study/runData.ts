@@ -103,9 +103,14 @@ export function loadField(runId: string, field: FieldId): void {
 /** Stored fields that a shown one is made of. */
 function storedAs(field: FieldId): FieldId[] {
   if (!OF_SHAPE.includes(field)) return [field];
-  const { cause } = useView.getState().shape;
-  const shapes = ['displacement', ...(cause === 'all' ? [] : [`moved-${cause}`])];
-  return field === 'deviation' ? shapes : [field, ...shapes];
+  const { cause, body } = useView.getState().shape;
+  const shapes = [
+    'displacement',
+    ...(cause === 'all' ? [] : [`moved-${cause}`]),
+    ...(body === 'counter' ? [body] : []),
+  ];
+  if (field === 'deviation') return shapes;
+  return [field === 'stressAlong' ? 'skinStress' : field, ...shapes];
 }
 
 export function loadResults(runId: string, field: FieldId): void {

@@ -12,9 +12,9 @@ import type { ShapeFacts } from '@/core/results/shape';
 import { frameAt, NO_VALUE, valuesAt, type ViewGrid } from '@/viewer/results';
 import type { FieldView } from '@/viewer/Viewport';
 import { OF_SHAPE } from '../answers/fields';
-import { alignedShape, alongOf, areasOf } from '../answers/shapeField';
+import { alignedShape, alongOf, areasOf, deviationOfOther, stressAlong } from '../answers/shapeField';
 import { api } from './api';
-import { loadResults, useRunData, type RunData } from './runData';
+import { loadField, loadGrid, loadResults, useRunData, type RunData } from './runData';
 import { isOutOfDate, latestResult, presentVariant, runUnderWay, tell, useStudy } from './store';
 import { useView, type FieldId, type ShapeLook } from './viewStore';
 
@@ -112,31 +112,82 @@ export function useShownField(run: RunView | null, live: boolean): { data: RunDa
   const shape = useView((s) => s.shape);
   const { cause } = shape;
   const { data, version } = useRunData(run?.id ?? null);
+  const other = useOtherShape(run?.id ?? null);
   useEffect(() => {
     if (run && !live) loadResults(run.id, id);
-  }, [run, live, id, cause]);
+  }, [run, live, id, cause, shape.body]);
   const field = useMemo(() => {
     if (!data?.grid) return null;
     if (live) return liveField(data);
     return OF_SHAPE.includes(id)
-      ? shapeField(data, id, shape, run?.summary?.shape)
+      ? shapeField(data, id, shape, run?.summary?.shape, other)
       : storedField(data, id, time, feedSeen);
     // `version` stands for what changes inside `data`.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [data, version, live, id, time, feedSeen, shape.cause, shape.along, shape.align, shape.points]);
+  }, [
+    data,
+    version,
+    live,
+    id,
+    time,
+    feedSeen,
+    shape.cause,
+    shape.along,
+    shape.align,
+    shape.points,
+    shape.frame,
+    shape.body,
+    other,
+  ]);
   return { data, field };
 }
 
+export const growthOf = ({ toolScaled, meanShrinkage }: ShapeFacts): number => (toolScaled ? meanShrinkage : 0);
+
+/** The shape of the run that the shown one is compared with; null without one, or while it is coming. */
+function useOtherShape(shownId: string | null): Parameters<typeof deviationOfOther>[1] | null {
+  const against = useView((s) => s.shape.against);
+  const cause = useView((s) => s.shape.cause);
+  const id = against === shownId ? null : against;
+  const facts = useStudy((s) => s.runs.find((r) => r.id === id)?.summary?.shape);
+  const { data, version } = useRunData(id);
+  const name = cause === 'all' ? 'displacement' : `moved-${cause}`;
+  useEffect(() => {
+    if (!id) return;
+    loadGrid(id);
+    loadField(id, name);
+  }, [id, name]);
+  return useMemo(() => {
+    const displacement = data?.fields.get(name);
+    if (!data?.surface || !displacement || !facts) return null;
+    return { surface: data.surface, displacement, growth: growthOf(facts) };
+    // `version` stands for what changes inside `data`.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [data, version, facts, name]);
+}
+
 /** A field of the shape, on the part as it comes out; it belongs to the end of the cycle. */
-function shapeField(data: RunData, id: FieldId, look: ShapeLook, facts?: ShapeFacts): ShownField | null {
+function shapeField(
+  data: RunData,
+  id: FieldId,
+  look: ShapeLook,
+  facts?: ShapeFacts,
+  other?: Parameters<typeof deviationOfOther>[1] | null,
+): ShownField | null {
   const { manifest, grid, surface } = data;
   const displacement = data.fields.get(look.cause === 'all' ? 'displacement' : `moved-${look.cause}`);
   const nodeTimes = data.fields.get('fillTime');
-  const stored = data.fields.get(id);
-  const meta = manifest?.fields.find((f) => f.id === id);
+  const source = id === 'stressAlong' ? 'skinStress' : id;
+  const stored = data.fields.get(source);
+  const meta = manifest?.fields.find((f) => f.id === source);
   if (!manifest || !grid || !surface || !displacement || !nodeTimes || !facts) return null;
   if (id !== 'deviation' && (!stored || !meta)) return null;
-  const offset = alignedShape(surface, displacement, look, facts.toolScaled ? facts.meanShrinkage : 0);
+  const counter = look.body === 'counter' ? data.fields.get('counter') : undefined;
+  const offset = counter ?? alignedShape(surface, displacement, look, growthOf(facts));
+  if (!counter && other) {
+    const theirs = deviationOfOther(surface, other, look);
+    for (let k = 0; k < offset.length; k++) offset[k] -= theirs[k];
+  }
   const end = manifest.history.time.at(-1) ?? 0;
   const rest = { id, nodeTimes: timesToDraw(nodeTimes, end), end, live: false, profile: null };
   if (meta?.location === 'cell') {
@@ -149,7 +200,12 @@ function shapeField(data: RunData, id: FieldId, look: ShapeLook, facts?: ShapeFa
       atVertices: { values, offset },
     };
   }
-  const values = id === 'deviation' ? alongOf(surface, offset, look.along) : (stored as Float32Array);
+  const values =
+    id === 'deviation'
+      ? alongOf(surface, offset, look)
+      : id === 'stressAlong'
+        ? stressAlong(stored as Float32Array, look)
+        : (stored as Float32Array);
   const range = weightedRange(values, areasOf(surface), id === 'deviation' ? 0 : 0.005);
   if (id === 'deviation' && look.along === 'total') range[0] = 0;
   // The inside of the wall has no value of its own.

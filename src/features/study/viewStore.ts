@@ -1,6 +1,7 @@
 import { create } from 'zustand';
 import type { StandIn } from '@/core/model/body';
 import type { MapId } from '@/core/partmaps/maps';
+import type { Measure } from '@/core/model/warpage';
 import type { ShapeCause } from '@/core/results/shape';
 
 export type Station = 'part' | 'resin' | 'feed' | 'cooling' | 'cycle' | 'answers';
@@ -40,13 +41,23 @@ export interface ShapeLook {
   cause: 'all' | ShapeCause;
   along: 'total' | Axis | 'normal';
   align: 'best-fit' | 'three-points';
-  /** Places picked for the alignment, m. */
+  /** Places picked for the alignment or a frame, m. */
   points: [number, number, number][];
+  /** Axes: those of the drawing, or x from the first picked place to the second and z across the plane of all three. */
+  frame: 'drawing' | 'points';
+  /** Run whose shape is taken off this one, point by point. */
+  against: string | null;
+  /** What is drawn: what comes out, or the body to cut so that it comes out right. */
+  body: 'shape' | 'counter';
   /** Deviations are drawn so many times as large; 0 draws the drawing. */
   scale: number;
   /** To and fro between drawing and shape. */
   moving: boolean;
 }
+
+/** Places on a shape are picked to lay it onto its drawing, to measure, or to hold the part while it cools. */
+export type ShapePick =
+  { for: 'align' } | { for: 'support' } | { for: 'measure'; kind: Measure['kind']; places: [number, number, number][] };
 
 /** How things are looked at: nothing here changes a result, nothing here is undone. */
 export interface ViewState {
@@ -93,8 +104,8 @@ export interface ViewState {
   pickingPin: { gate: string; move: 'open' | 'close' } | null;
   /** The next clicks place probes. */
   placingProbe: boolean;
-  /** The next clicks pick the three places that a shape is laid onto its drawing by. */
-  pickingShape: boolean;
+  /** The next clicks pick places on the shape. */
+  pickingShape: ShapePick | null;
   selectedProbe: string | null;
   /** The strip shows the cycles of the start-up instead of the shot. */
   startUpShown: boolean;
@@ -126,7 +137,17 @@ export const useView = create<ViewState>((set) => ({
   time: Infinity,
   playing: false,
   brush: null,
-  shape: { cause: 'all', along: 'total', align: 'best-fit', points: [], scale: 10, moving: false },
+  shape: {
+    cause: 'all',
+    along: 'total',
+    align: 'best-fit',
+    points: [],
+    frame: 'drawing',
+    against: null,
+    body: 'shape',
+    scale: 10,
+    moving: false,
+  },
   section: { on: false, axis: 'x', at: 0.5, flipped: false, tilt: 0, swing: 0 },
   layers: { isochrones: false, weldLines: true, places: true, extremes: false, arrows: false, tracers: false },
   preview: true,
@@ -140,7 +161,7 @@ export const useView = create<ViewState>((set) => ({
   selectedOutlet: null,
   pickingPin: null,
   placingProbe: false,
-  pickingShape: false,
+  pickingShape: null,
   selectedProbe: null,
   startUpShown: false,
   chart: false,
@@ -164,7 +185,7 @@ export const useView = create<ViewState>((set) => ({
 export const NOTHING_UNDER_WAY = {
   placingGate: false,
   placingProbe: false,
-  pickingShape: false,
+  pickingShape: null,
   painting: null,
   drawing: null,
   drawingChannel: null,

@@ -7,11 +7,18 @@ import { ROOM } from '../../material/pvt';
 import type { StageContext } from '../../pipeline/stage';
 import { vertexNormals } from '../../results/surfaceMap';
 import { connectedElements, solveElastic, type ElasticSolution, type Support } from './elastic';
-import { LANES, type Solid } from './elements';
+import { LANES, type Solid, type StrainAt } from './elements';
 import { StructureError } from './kernel';
 import { displacementAt, planeStress, SmoothStrain, solidStress, vonMises } from './stress';
-import { CAUSES, nodeShrinkage, PlasticStrain, WallPlaces, type Cause, type NodeShrinkage } from './strainField';
-import type { FrozenStrain } from './wallStrain';
+import {
+  CAUSES,
+  nodeShrinkage,
+  PlasticStrain,
+  WallPlaces,
+  type Cause,
+  type LayerStrain,
+  type NodeShrinkage,
+} from './strainField';
 
 /** An insert that the plastic sticks to: its surface, its elasticity, what it changes by as it cools to the room. */
 export interface Insert {
@@ -26,7 +33,7 @@ export interface WarpInput {
   part: TriangleMesh;
   fine: FineGrid;
   grid: PressureGrid;
-  frozen: FrozenStrain;
+  frozen: LayerStrain;
   /** Volumetric shrinkage of every node against the cavity. */
   volumetric: ArrayLike<number>;
   plastic: Solid;
@@ -34,7 +41,7 @@ export interface WarpInput {
   supports: readonly Support[];
   detail: Detail;
   /** Surface whose vertices the shape is wanted at, m. */
-  surface: { positions: ArrayLike<number>; triangles: ArrayLike<number> };
+  surface: TriangleMesh;
 }
 
 /** Shape and stress in the room; SI. Vectors have 3, tensors 6 numbers (xx yy zz xy yz xz) a vertex of the surface. */
@@ -65,12 +72,41 @@ export interface WarpResult {
 export type WarpOutcome =
   { status: 'solved'; result: WarpResult } | { status: 'failed'; message: string; likely: string };
 
+/** Strains of a shot: by node, by place in the wall, and by place for the structure (inserts included). */
+export interface WallStrains {
+  shrinkage: NodeShrinkage;
+  places: WallPlaces;
+  strains: PlasticStrain;
+  at: StrainAt;
+}
+
+export function wallStrains({
+  fine,
+  grid,
+  frozen,
+  volumetric,
+  inserts,
+}: Pick<WarpInput, 'fine' | 'grid' | 'frozen' | 'volumetric' | 'inserts'>): WallStrains {
+  const shrinkage = nodeShrinkage(grid, frozen, volumetric);
+  const places = new WallPlaces(fine, grid, frozen.nLayers);
+  const strains = new PlasticStrain(places, frozen, shrinkage);
+  const at: StrainAt = (x, y, z, body, out) => {
+    if (body === 0) {
+      strains.at(x, y, z, out);
+      return;
+    }
+    out.fill(0);
+    for (let k = 0; k < 3; k++) out[LANES * k] = inserts[body - 1].strain;
+  };
+  return { shrinkage, places, strains, at };
+}
+
 /** Surface points are read this far inside, in cells. */
-const INSET = 1e-3;
+export const INSET = 1e-3;
 
 /** Shrinkage strains of the walls, balance of the structure, shape and stress of the free part in the room. */
 export async function runWarp(input: WarpInput, ctx: StageContext): Promise<WarpOutcome> {
-  const { fine, grid, frozen, plastic, inserts, supports } = input;
+  const { plastic, inserts, supports } = input;
   ctx.report({ stage: 'warp', fraction: 0, message: 'Cutting the structure into cells' });
   await ctx.checkpoint();
   const bodies = [input.part, ...inserts.map((i) => i.mesh)];
@@ -82,17 +118,7 @@ export async function runWarp(input: WarpInput, ctx: StageContext): Promise<Warp
       message: `Insert “${apart}” does not touch the plastic.`,
       likely: 'Move it so that it lies against the part, or give its body another role at the Part station.',
     };
-  const shrinkage = nodeShrinkage(grid, frozen, input.volumetric);
-  const places = new WallPlaces(fine, grid, frozen.nLayers);
-  const strains = new PlasticStrain(places, frozen, shrinkage);
-  const strainAt = (x: number, y: number, z: number, body: number, out: Float64Array) => {
-    if (body === 0) {
-      strains.at(x, y, z, out);
-      return;
-    }
-    out.fill(0);
-    for (let k = 0; k < 3; k++) out[LANES * k] = inserts[body - 1].strain;
-  };
+  const { shrinkage, places, strains, at: strainAt } = wallStrains(input);
   const solids = [plastic, ...inserts.map((i) => i.solid)];
   let solution: ElasticSolution;
   try {

@@ -1,4 +1,5 @@
 import type { Vec3 } from '../../geometry/mesh';
+import { eigen } from '../../geometry/vec';
 import type { FineGrid } from '../../grid/grid';
 import type { PressureGrid } from '../../grid/pressureGrid';
 import { sideOfNormal } from '../../grid/wallSides';
@@ -9,6 +10,9 @@ import type { FrozenStrain } from './wallStrain';
 /** Load cases: what each of the four lanes of a solution is. Their sum is the whole strain. */
 export const CAUSES = ['base', 'cooling', 'shrinkage', 'corner'] as const;
 export type Cause = (typeof CAUSES)[number];
+
+/** What the structure needs of the layers. */
+export type LayerStrain = Pick<FrozenStrain, 'nLayers' | 'inPlane' | 'mean'>;
 
 /** Shrinkage of one node's wall. */
 export interface NodeShrinkage {
@@ -29,7 +33,7 @@ export interface NodeShrinkage {
  * Strain along the wall from the layers and across it from the mass: what the volume has lost and the plane has
  * not is lost in thickness. Nodes without values of their own (gates) take the mean of their neighbours.
  */
-export function nodeShrinkage(grid: PressureGrid, frozen: FrozenStrain, volumetric: ArrayLike<number>): NodeShrinkage {
+export function nodeShrinkage(grid: PressureGrid, frozen: LayerStrain, volumetric: ArrayLike<number>): NodeShrinkage {
   const { nLayers } = frozen;
   const inPlane = frozen.mean.slice();
   const across = new Float32Array(grid.n).fill(NaN);
@@ -163,6 +167,16 @@ export class WallPlaces {
     return true;
   }
 
+  /** Unit direction across the wall at the place last found. */
+  directionAcross(): Vec3 {
+    const [xx, yy, zz, xy, yz, xz] = this.across.subarray(6 * this.cell, 6 * this.cell + 6);
+    return eigen([
+      [xx, xy, xz],
+      [xy, yy, yz],
+      [xz, yz, zz],
+    ]).vectors[0];
+  }
+
   /** The cells whose centres lie in the solid around a place, with trilinear weights that sum to 1; their number. */
   around(x: number, y: number, z: number, cells: Int32Array, weights: Float64Array): number {
     const { lattice, cells: all } = this.fine;
@@ -268,7 +282,7 @@ export class PlasticStrain {
 
   constructor(
     private readonly places: WallPlaces,
-    private readonly frozen: FrozenStrain,
+    private readonly frozen: LayerStrain,
     private readonly shrinkage: NodeShrinkage,
   ) {}
 

@@ -1,0 +1,76 @@
+import type { TriangleMesh } from '../geometry/mesh';
+import type { Inputs } from '../model/study';
+import type { ShapeFacts } from '../results/shape';
+import { counterWarp, type CounterResult } from '../solvers/warp/counter';
+import { runWarp } from '../solvers/warp/stage';
+import { meshWithCopies, withCopies } from './copies';
+import { solvedOnce } from './feedOf';
+import { makeGrid } from './pipeline';
+import { partSize, resolveSettings } from './settings';
+import { plasticSolid, warpInputOf, type ShotStrain } from './shape';
+import type { StageContext } from './stage';
+import { shapeDeck, shapeVtu } from './structureFiles';
+
+/** What is made of the shape of a run once it is there. */
+export type StructureAsk = 'deck' | 'vtu' | 'counter';
+
+/** A run as it was stored. */
+export interface StoredShape {
+  mesh: TriangleMesh;
+  inputs: Inputs;
+  bodies: ReadonlyMap<string, TriangleMesh>;
+  shot: ShotStrain;
+  /** 3 a vertex of the drawn surface, m. */
+  displacement: ArrayLike<number>;
+  facts: Pick<ShapeFacts, 'toolScaled' | 'meanShrinkage' | 'tolerance_m'>;
+}
+
+export type StructureOutcome =
+  | { status: 'file'; text: string }
+  | { status: 'counter'; result: CounterResult }
+  | { status: 'refused'; message: string; remedy: string };
+
+/** Deck, points with stress, or the body that comes out right: from the strains of a shot, without shooting it again. */
+export async function structureStudy(
+  stored: StoredShape,
+  ask: StructureAsk,
+  ctx: StageContext,
+): Promise<StructureOutcome> {
+  const apart = stored.inputs.cavities !== undefined && !solvedOnce(stored.inputs);
+  const mesh = apart ? meshWithCopies(stored.mesh, stored.inputs) : stored.mesh;
+  const inputs = apart ? withCopies(stored.inputs) : stored.inputs;
+  const settings = resolveSettings(inputs, partSize(mesh));
+  const grid = await makeGrid(mesh, 'structure', inputs, ctx);
+  if ('message' in grid) return { status: 'refused', message: grid.message, remedy: grid.likely };
+  if (grid.grid.n !== stored.shot.frozen.mean.length)
+    return { status: 'refused', message: 'The part of this run has changed since.', remedy: 'Run the study again.' };
+  const input = warpInputOf(mesh, grid, stored.shot, inputs, settings, stored.bodies);
+  const { elastic, expansion } = settings.resin;
+  if (ask === 'deck') {
+    ctx.report({ stage: 'warp', fraction: 0.3, message: 'Filling the part with tetrahedra' });
+    await ctx.checkpoint();
+    const title = `Bellows: shape of ${inputs.bodies.map((b) => b.name).join(', ')} as moulded`;
+    return { status: 'file', text: shapeDeck(input, title) };
+  }
+  if (ask === 'vtu') {
+    const solved = await runWarp(input, ctx);
+    if (solved.status === 'failed') return { status: 'refused', message: solved.message, remedy: solved.likely };
+    ctx.report({ stage: 'warp', fraction: 1, message: 'Filling the part with tetrahedra' });
+    await ctx.checkpoint();
+    const { young, poisson } = plasticSolid(settings.resin);
+    const constants = {
+      ...elastic,
+      young_Pa: young,
+      poisson,
+      expansionAlong_perK: expansion.along,
+      expansionAcross_perK: expansion.across,
+    };
+    return { status: 'file', text: shapeVtu(input, solved.result, constants) };
+  }
+  const { toolScaled, meanShrinkage, tolerance_m } = stored.facts;
+  const growth = toolScaled ? meanShrinkage : 0;
+  const found = await counterWarp(input, stored.displacement, growth, tolerance_m, ctx);
+  return found.status === 'failed'
+    ? { status: 'refused', message: found.message, remedy: found.likely }
+    : { status: 'counter', result: found.result };
+}

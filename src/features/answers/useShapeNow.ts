@@ -1,0 +1,51 @@
+import { useEffect, useMemo } from 'react';
+import { warpageOf } from '@/core/model/warpage';
+import { resolveSettings } from '@/core/pipeline/settings';
+import type { Answer } from '@/core/results/answer';
+import { checksOf, deviation, type ShapeFacts } from '@/core/results/shape';
+import { whatShape } from '@/core/results/whatShape';
+import type { RunView } from '@/runtime/wire';
+import { loadField, loadGrid, useRunData } from '../study/runData';
+import { presentPart, presentVariant, useStudy } from '../study/store';
+import { growthOf } from '../study/useShown';
+import { meshOf } from './shapeField';
+
+/**
+ * What a run says of its shape, held against the tolerances and measures that are set now: they need no new run.
+ * null while the shape is coming, or where there is none.
+ */
+export function useShapeNow(runId: string | null): ShapeFacts | null {
+  const facts = useStudy((s) => s.runs.find((r) => r.id === runId)?.summary?.shape ?? null);
+  const warpage = useStudy((s) => presentVariant(s).inputs.warpage);
+  const { data, version } = useRunData(runId);
+  const wanted = facts !== null && warpage !== undefined;
+  useEffect(() => {
+    if (!runId || !wanted) return;
+    loadGrid(runId);
+    loadField(runId, 'displacement');
+  }, [runId, wanted]);
+  return useMemo(() => {
+    if (!facts || !warpage) return facts;
+    const displacement = data?.fields.get('displacement');
+    if (!data?.surface || !displacement) return null;
+    const surface = meshOf(data.surface);
+    const whole = deviation(surface, displacement, growthOf(facts));
+    return { ...facts, ...checksOf(surface, whole, warpageOf({ warpage })) };
+    // `version` stands for what changes inside `data`.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [facts, warpage, data, version]);
+}
+
+/** The answers of a run, that on the shape by what it is held against now. */
+export function useAnswersNow(run: RunView | null): Answer[] | null {
+  const facts = useShapeNow(run?.id ?? null);
+  const warpage = useStudy((s) => presentVariant(s).inputs.warpage);
+  const size = useStudy(presentPart)?.size;
+  return useMemo(() => {
+    if (!run?.answers) return null;
+    if (!facts || !size || !warpage) return run.answers;
+    const inputs = { ...run.inputs, warpage: { ...warpage, toolScaled: facts.toolScaled } };
+    const now = whatShape(facts, inputs, resolveSettings(run.inputs, size));
+    return run.answers.map((answer) => (answer.id === now.id ? now : answer));
+  }, [run, facts, warpage, size]);
+}

@@ -1,0 +1,68 @@
+import { existsSync, readFileSync } from 'node:fs';
+import path from 'node:path';
+import { unpackMesh } from '../core/formats/meshBlob';
+import type { TriangleMesh } from '../core/geometry/mesh';
+import type { Inputs } from '../core/model/study';
+import { unpackShotStrain } from '../core/pipeline/shape';
+import type { StageContext } from '../core/pipeline/stage';
+import { structureStudy } from '../core/pipeline/structureStudy';
+import { writeFileAtomic } from './files';
+import type { Manifest, StructureReport, TrialsTask } from './protocol';
+
+type Work = Extract<TrialsTask['ask'], { do: 'structure' }>;
+
+const FILES = { deck: 'structure.inp', vtu: 'structure.vtu' } as const;
+
+/**
+ * Work on the shape of a stored run. What it makes lies in the run's folder: structure.inp, structure.vtu, or
+ * counter.f32 (offset of the drawn surface's vertices) with counter.json (its steps).
+ */
+export async function structureWork(
+  mesh: TriangleMesh,
+  inputs: Inputs,
+  { ask, runDir, bodyPaths }: Work,
+  ctx: StageContext,
+): Promise<{ status: 'found'; report: StructureReport } | { status: 'refused'; message: string; remedy: string }> {
+  const inDir = (name: string) => path.join(runDir, name);
+  const known = ask === 'counter' ? 'counter.json' : FILES[ask];
+  if (existsSync(inDir(known)))
+    return {
+      status: 'found',
+      report: ask === 'counter' ? (JSON.parse(readFileSync(inDir(known), 'utf8')) as StructureReport) : { file: known },
+    };
+  if (!existsSync(inDir('shot.bin')))
+    return {
+      status: 'refused',
+      message: 'This run was made before strains were kept, or has no shape.',
+      remedy: 'Run the study to Shape once more.',
+    };
+  const manifest = JSON.parse(readFileSync(inDir('manifest.json'), 'utf8')) as Manifest;
+  const facts = manifest.summary.shape;
+  if (!facts) return { status: 'refused', message: 'This run has no shape.', remedy: 'Run the study to Shape.' };
+  const outcome = await structureStudy(
+    {
+      mesh,
+      inputs,
+      bodies: new Map(Object.entries(bodyPaths).map(([id, file]) => [id, unpackMesh(readFileSync(file))])),
+      shot: unpackShotStrain(bytesOf(inDir('shot.bin'))),
+      displacement: new Float32Array(bytesOf(inDir('displacement.f32'))),
+      facts,
+    },
+    ask,
+    ctx,
+  );
+  if (outcome.status === 'refused') return outcome;
+  if (outcome.status === 'file') {
+    writeFileAtomic(inDir(known), outcome.text);
+    return { status: 'found', report: { file: known } };
+  }
+  const { offset, steps } = outcome.result;
+  writeFileAtomic(inDir('counter.f32'), new Uint8Array(offset.buffer, offset.byteOffset, offset.byteLength));
+  writeFileAtomic(inDir(known), JSON.stringify({ steps }));
+  return { status: 'found', report: { steps } };
+}
+
+function bytesOf(file: string): ArrayBuffer {
+  const { buffer, byteOffset, byteLength } = readFileSync(file);
+  return (buffer as ArrayBuffer).slice(byteOffset, byteOffset + byteLength);
+}
