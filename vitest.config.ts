@@ -1,3 +1,4 @@
+import { availableParallelism } from 'node:os';
 import path from 'node:path';
 import { defineConfig } from 'vitest/config';
 
@@ -9,6 +10,8 @@ const alias = {
 export default defineConfig({
   resolve: { alias },
   test: {
+    // As many as cores: by default one stays idle.
+    maxWorkers: availableParallelism(),
     projects: [
       { resolve: { alias }, test: { name: 'unit', include: ['src/**/*.test.ts'], testTimeout: 30_000 } },
       {

@@ -442,6 +442,24 @@ export function prolong(n: i32, parents: usize, coarse: usize, fine: usize): voi
   }
 }
 
+/** Takes three sums off a row at column j; `last` is a column that their pairs have left out, -1 for none. */
+// @ts-ignore: decorator
+@inline
+function lessen(row: usize, j: i32, a: v128, b: v128, c: v128, last: i32, rj: usize, sj: usize, tj: usize): void {
+  let x = f64x2.extract_lane(a, 0) + f64x2.extract_lane(a, 1);
+  let y = f64x2.extract_lane(b, 0) + f64x2.extract_lane(b, 1);
+  let z = f64x2.extract_lane(c, 0) + f64x2.extract_lane(c, 1);
+  if (last >= 0) {
+    const own = get(row, last);
+    x += own * get(rj, last);
+    y += own * get(sj, last);
+    z += own * get(tj, last);
+  }
+  set(row, j, get(row, j) - x);
+  set(row, j + 1, get(row, j + 1) - y);
+  set(row, j + 2, get(row, j + 2) - z);
+}
+
 /**
  * Cholesky of the first k columns of a front F (m x m by rows, lower half) and the Schur complement of the
  * rest, in place. The diagonal holds inverses afterwards. Returns the column where it fails, or -1.
@@ -468,43 +486,47 @@ export function factorFront(F: usize, m: i32, k: i32): i32 {
         }
       }
     }
+    // Three rows by three: nine sums fill the registers.
     let i = to;
-    for (; i + 1 < m; i += 2) {
+    for (; i + 2 < m; i += 3) {
       const ri = F + <usize>i * stride;
       const si = ri + stride;
-      for (let j = to; j <= i; j += 2) {
+      const ti = si + stride;
+      for (let j = to; j <= i; j += 3) {
         const rj = F + <usize>j * stride;
         const sj = rj + stride;
-        let a = f64x2.splat(0);
-        let b = a;
-        let c = a;
-        let d = a;
+        const tj = sj + stride;
+        let rr = f64x2.splat(0);
+        let rs = rr;
+        let rt = rr;
+        let sr = rr;
+        let ss = rr;
+        let st = rr;
+        let tr = rr;
+        let ts = rr;
+        let tt = rr;
         let p = from;
         for (; p + 1 < to; p += 2) {
           const at = <usize>p << 3;
-          const x = v128.load(ri + at);
-          const y = v128.load(si + at);
           const u = v128.load(rj + at);
           const v = v128.load(sj + at);
-          a = fma2(a, x, u);
-          b = fma2(b, x, v);
-          c = fma2(c, y, u);
-          d = fma2(d, y, v);
+          const w = v128.load(tj + at);
+          const x = v128.load(ri + at);
+          rr = fma2(rr, x, u);
+          rs = fma2(rs, x, v);
+          rt = fma2(rt, x, w);
+          const y = v128.load(si + at);
+          sr = fma2(sr, y, u);
+          ss = fma2(ss, y, v);
+          st = fma2(st, y, w);
+          const z = v128.load(ti + at);
+          tr = fma2(tr, z, u);
+          ts = fma2(ts, z, v);
+          tt = fma2(tt, z, w);
         }
-        let sa = f64x2.extract_lane(a, 0) + f64x2.extract_lane(a, 1);
-        let sb = f64x2.extract_lane(b, 0) + f64x2.extract_lane(b, 1);
-        let sc = f64x2.extract_lane(c, 0) + f64x2.extract_lane(c, 1);
-        let sd = f64x2.extract_lane(d, 0) + f64x2.extract_lane(d, 1);
-        if (p < to) {
-          sa += get(ri, p) * get(rj, p);
-          sb += get(ri, p) * get(sj, p);
-          sc += get(si, p) * get(rj, p);
-          sd += get(si, p) * get(sj, p);
-        }
-        set(ri, j, get(ri, j) - sa);
-        set(ri, j + 1, get(ri, j + 1) - sb);
-        set(si, j, get(si, j) - sc);
-        set(si, j + 1, get(si, j + 1) - sd);
+        lessen(ri, j, rr, rs, rt, p < to ? p : -1, rj, sj, tj);
+        lessen(si, j, sr, ss, st, p < to ? p : -1, rj, sj, tj);
+        lessen(ti, j, tr, ts, tt, p < to ? p : -1, rj, sj, tj);
       }
     }
     for (; i < m; i++) {

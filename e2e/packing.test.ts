@@ -11,6 +11,11 @@ let errors: string[];
 const { server, folder: downloads } = opened((session) => ({ page, errors } = session));
 const saved = (check: (view: ProjectView) => boolean) => savedIn(page, server, check);
 const present = (view: ProjectView) => view.variants[view.variants.length - 1].inputs;
+/** A file that the page saves, once it is whole. */
+async function savedFile(name: string, seconds = 10): Promise<Buffer> {
+  for (let i = 0; i < 10 * seconds && !readdirSync(downloads).includes(name); i++) await sleep(100);
+  return readFileSync(path.join(downloads, name));
+}
 const leave = () => page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
 
 beforeAll(async () => {
@@ -175,11 +180,55 @@ describe('packing', () => {
     for (let k = 0; k < 5; k++) await page.keyboard.press('ArrowRight');
     await seeText(page, '15 ×');
     await leave();
-    await press(page, 'Save shape as STL');
-    for (let i = 0; i < 100 && !readdirSync(downloads).includes('shape.stl'); i++) await sleep(100);
-    expect(readFileSync(path.join(downloads, 'shape.stl')).length).toBeGreaterThan(10_000);
+    await press(page, 'STL');
+    expect((await savedFile('shape.stl')).length).toBeGreaterThan(10_000);
+    await press(page, '3MF');
+    expect((await savedFile('shape.3mf')).subarray(0, 2).toString()).toBe('PK');
     await press(page, 'von Mises stress, surface');
     await seeShown(page, 'vonMises');
+  });
+
+  it('measures before and after, and judges by what is set now', async () => {
+    await press(page, 'Pick');
+    const box = (await (await page.$('canvas'))!.boundingBox())!;
+    for (const [x, y] of [
+      [0.35, 0.5],
+      [0.6, 0.55],
+    ])
+      await page.mouse.click(box.x + x * box.width, box.y + y * box.height);
+    await saved((v) => present(v).warpage?.measures.length === 1);
+    await page.waitForFunction(() =>
+      /mm → /.test(document.querySelector('[aria-label="Measures"]')?.textContent ?? ''),
+    );
+    await seeText(page, 'Result up to date');
+    await typeInto(page, 'May be off by', '0.001');
+    await seeText(page, 'beyond its 0.001');
+    await press(page, 'Delete measure M1');
+    await saved((v) => present(v).warpage?.measures.length === 0);
+    await page.keyboard.press('5');
+    await typeInto(page, 'May be off by', '20');
+    await saved((v) => present(v).warpage?.tolerance === 0.02);
+    await leave();
+    await page.keyboard.press('6');
+    await seeText(page, 'tolerance 20.0 mm');
+    await press(page, 'Deviation');
+  });
+
+  it('finds the body to cut, and hands the structure on', async () => {
+    await press(page, 'Find the counter-warped body');
+    await seeText(page, 'Corrected once', 200_000);
+    const rows = await page.$$eval('[aria-label="Bodies tried"] tbody tr', (all) =>
+      all.map((row) => Number(/[\d.]+/.exec(row.children[1].textContent ?? '')?.[0])),
+    );
+    expect(rows[1]).toBeLessThan(rows[0] / 2);
+    await press(page, 'STL');
+    expect((await savedFile('counter-warped.stl')).length).toBeGreaterThan(10_000);
+    await press(page, 'What comes out');
+    await press(page, 'Stress .vtu');
+    await page.waitForSelector('[role="status"]');
+    await press(page, 'Stop');
+    await press(page, 'Deck .inp');
+    expect((await savedFile('structure.inp', 120)).toString('utf8', 0, 2000)).toContain('*NODE, NSET=ALL');
   });
 
   it('follows the mass in the chart', async () => {

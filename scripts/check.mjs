@@ -43,6 +43,8 @@ npx('route types', 'next', 'typegen');
 npx('types', 'tsc', '--noEmit');
 npx('unit tests', 'vitest', 'run', '--project', 'unit');
 npx('verification', 'vitest', 'run', '--project', 'verification');
+// The types have just been checked.
+process.env.TYPES_CHECKED = '1';
 npx('build', 'next', 'build');
 npx('browser tests', 'vitest', 'run', '--project', 'e2e');
 console.log('\nAll passed.');

@@ -28,7 +28,7 @@ const DIAGONALS = [
  * Tetrahedra of one size for closed surfaces: isosurface stuffing of a body-centred cubic lattice (Labelle & Shewchuk,
  * ACM Trans. Graph. 26 (2007) 57), with the true crossings of its edges in place of a level set. Plane and
  * curved walls are met exactly at the vertices, sharp edges are cut off by up to half an `edge` [m]. Walls thinner
- * than `edge` may be lost. Bodies are taken together.
+ * than 0.7 `edge` may be lost. Bodies are taken together.
  */
 export function stuffed(bodies: readonly TriangleMesh[], edge: number): TetGrid {
   return new Stuffing(bodies, edge).grid();

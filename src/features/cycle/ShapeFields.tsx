@@ -14,8 +14,8 @@ import { NumberField } from '../ui/NumberField';
 import { PlaceFields } from '../ui/PlaceFields';
 
 const TOOL = [
-  { value: 'larger', label: 'Tool larger by mean' },
-  { value: 'drawn', label: 'As drawn' },
+  { value: 'larger', label: 'Tool scaled' },
+  { value: 'drawn', label: 'Tool as drawn' },
 ] as const;
 const DETAILS = [
   { value: 'run', label: 'As the run' },

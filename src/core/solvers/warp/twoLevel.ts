@@ -7,9 +7,9 @@ import { withoutStiffness, type ElasticKernel } from './kernel';
 
 /** Packed f32 factor of a 60 x 60 block. */
 const FACTOR_BYTES = 4 * ((60 * 61) / 2);
-const POWER_STEPS = 14;
+const POWER_STEPS = 8;
 /** The power method comes from below. */
-const POWER_MARGIN = 1.2;
+const POWER_MARGIN = 1.25;
 /** Where it came too low the cycle is not positive: the bound is raised by this and the iteration begins anew. */
 const RAISE = 1.5;
 const MOST_RAISES = 5;

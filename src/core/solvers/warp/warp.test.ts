@@ -242,13 +242,16 @@ describe('the shape of a moulded plate', () => {
     expect(soft.status === 'refused' ? soft.problems[0].message : '').toMatch(/has no stiffness/);
   });
 
-  it('is out of date when supports, tolerance or the last stage change', () => {
-    const keys = [
+  it('is out of date when supports or the last stage change, not when it is judged otherwise', () => {
+    const support = { id: 'S1', position: [0, 0, 0] as Vec3, holds: { x: true, y: false, z: false } };
+    const measure = { id: 'M1', kind: 'flatness' as const, places: [[0, 0, 0] as Vec3], tolerance: 1e-4 };
+    const [own, ...others] = [
       inputs,
-      { ...inputs, warpage: DEFAULT_WARPAGE },
-      { ...inputs, warpage: { ...DEFAULT_WARPAGE, tolerance: 1e-4 } },
+      { ...inputs, warpage: { ...DEFAULT_WARPAGE, supports: [support] } },
+      { ...inputs, warpage: { ...DEFAULT_WARPAGE, toolScaled: false } },
       { ...inputs, upTo: 'pack' as const },
     ].map(inputKey);
-    expect(new Set(keys).size).toBe(4);
+    expect(new Set([own, ...others]).size).toBe(4);
+    expect(inputKey({ ...inputs, warpage: { ...DEFAULT_WARPAGE, tolerance: 1e-4, measures: [measure] } })).toBe(own);
   });
 });
