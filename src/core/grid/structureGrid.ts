@@ -46,9 +46,16 @@ interface Piece extends CellPiece {
   host: number;
 }
 
-/** `bodies[0]` is the plastic, the others are inserts bonded to it. `edge` of a cell in m. */
-export function buildStructureGrid(bodies: readonly TriangleMesh[], edge: number): StructureGrid {
-  const lattice = structureLattice(bodies, edge);
+/**
+ * `bodies[0]` is the plastic, the others are inserts bonded to it. `edge` of a cell in m. Planes of cells are laid
+ * into faces of the first `nFitted` bodies.
+ */
+export function buildStructureGrid(
+  bodies: readonly TriangleMesh[],
+  edge: number,
+  nFitted = bodies.length,
+): StructureGrid {
+  const lattice = structureLattice(bodies, edge, nFitted);
   const points = new CellPoints(...inCells(bodies, lattice));
   const pieces: Piece[] = [];
   const inCell = new Map<number, number[]>();

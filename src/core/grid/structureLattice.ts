@@ -24,15 +24,19 @@ const SQUARE = 1 - 1e-6;
 const ON_PLANE = 1e-4;
 
 /**
- * The lattice over all bodies. Where inserts have faces square to an axis, as many of these as possible, by
+ * The lattice over all bodies. Where inserts (among the first `nFitted`) have faces square to an axis, as many of these as possible, by
  * area, come to lie in planes between cells: elements then hold one material each.
  */
-export function structureLattice(bodies: readonly TriangleMesh[], edge: number): StructureLattice {
+export function structureLattice(
+  bodies: readonly TriangleMesh[],
+  edge: number,
+  nFitted = bodies.length,
+): StructureLattice {
   const boxes = bodies.map((b) => boundsOf(b.positions));
   const min = [0, 1, 2].map((d) => Math.min(...boxes.map((b) => b.min[d])));
   const max = [0, 1, 2].map((d) => Math.max(...boxes.map((b) => b.max[d])));
   const axes = [0, 1, 2].map((d) => {
-    const faces = squareFaces(bodies.slice(1), d, min[d], max[d]);
+    const faces = squareFaces(bodies.slice(1, nFitted), d, min[d], max[d]);
     const { size, plane } = faces.length ? best(faces, edge) : { size: edge, plane: min[d] - OFFSET[d] * edge };
     // One empty cell below and above the part.
     const origin = plane - size * (Math.ceil((plane - min[d]) / size - 1e-9) + 1);

@@ -18,8 +18,8 @@ function feedKey({ feed, gates }: Inputs) {
 
 /** Tolerances and measures judge a shape, they do not change it. */
 const shapeKey = (inputs: Pick<Inputs, 'warpage'>): string => {
-  const { toolScaled, supports, inserts, detail } = warpageOf(inputs);
-  return JSON.stringify([toolScaled, supports, inserts, detail]);
+  const { toolScaled, supports, inserts, detail, withFeed } = warpageOf(inputs);
+  return JSON.stringify([toolScaled, supports, inserts, detail, withFeed]);
 };
 const UNTOUCHED = shapeKey({});
 

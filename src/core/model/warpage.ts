@@ -40,6 +40,8 @@ export const warpageSchema = z.strictObject({
   /** Cell size against that of the run's Detail: the structure may have its own. */
   detail: z.enum(['quick', 'normal', 'fine']).nullable(),
   measures: z.array(measureSchema).max(40).default([]),
+  /** The part cools with its cold runners on it. */
+  withFeed: z.boolean().default(false),
 });
 
 export type Warpage = z.infer<typeof warpageSchema>;
@@ -54,6 +56,7 @@ export const DEFAULT_WARPAGE: Warpage = {
   inserts: [],
   detail: null,
   measures: [],
+  withFeed: false,
 };
 
 /** With what is missing in studies of earlier versions. */

@@ -1,6 +1,8 @@
 import { makeField, type Field } from '../fields/field';
 import { packArrays, unpackArrays } from '../formats/arrays';
-import type { TriangleMesh } from '../geometry/mesh';
+import type { TriangleMesh, Vec3 } from '../geometry/mesh';
+import { standInMesh } from '../geometry/standIn';
+import { distance } from '../geometry/vec';
 import { refine } from '../geometry/refine';
 import { warpageOf } from '../model/warpage';
 import type { Inputs } from '../model/study';
@@ -9,6 +11,7 @@ import { principal, shapeFacts, stresses, type ShapeFacts } from '../results/sha
 import { insertStrain, runWarp, type WarpInput, type WarpResult } from '../solvers/warp/stage';
 import type { PackResult } from '../solvers/pack/outcome';
 import type { LayerStrain } from '../solvers/warp/strainField';
+import type { FeedStrain } from '../solvers/warp/wallStrain';
 import type { Mould } from './mould';
 import type { GridResult } from './pipeline';
 import type { FillSettings } from './settings';
@@ -52,15 +55,30 @@ export function shotStrainOf(
 
 /** A shot's strain as bytes, and back. */
 export const packShotStrain = ({ frozen, volumetric, mouldTemperature }: ShotStrain): Uint8Array => {
-  const { nLayers, inPlane, mean } = frozen;
-  return packArrays({ nLayers, mouldTemperature }, { inPlane, mean, volumetric });
+  const { nLayers, inPlane, mean, feed } = frozen;
+  return packArrays({ nLayers, mouldTemperature, feed }, { inPlane, mean, volumetric });
 };
 
 export function unpackShotStrain(buffer: ArrayBuffer): ShotStrain {
   const { meta, arrays } = unpackArrays(buffer);
-  const { nLayers, mouldTemperature } = meta as { nLayers: number; mouldTemperature: number };
+  const { nLayers, mouldTemperature, feed } = meta as Pick<LayerStrain, 'nLayers' | 'feed'> & {
+    mouldTemperature: number;
+  };
   const { inPlane, mean, volumetric } = arrays as Record<string, Float32Array>;
-  return { frozen: { nLayers, inPlane, mean }, volumetric, mouldTemperature };
+  return { frozen: { nLayers, inPlane, mean, feed }, volumetric, mouldTemperature };
+}
+
+/** A piece of the feed as a round bar of its section, let into what it ends at by half its radius. */
+function feedBody({ from, to, area }: FeedStrain): TriangleMesh {
+  const length = distance(from, to);
+  const radius = Math.sqrt(area / Math.PI);
+  return standInMesh({
+    shape: 'cylinder',
+    centre: from.map((x, d) => (x + to[d]) / 2) as Vec3,
+    axis: from.map((x, d) => (to[d] - x) / length) as Vec3,
+    diameter: 2 * radius,
+    length: length + radius,
+  });
 }
 
 /** Everything the structure needs. */
@@ -72,20 +90,30 @@ export function warpInputOf(
   settings: FillSettings,
   bodies: ReadonlyMap<string, TriangleMesh>,
 ): WarpInput {
-  const { supports, inserts, detail } = warpageOf(inputs);
+  const { supports, inserts, detail, withFeed } = warpageOf(inputs);
+  const plastic = plasticSolid(settings.resin);
   return {
     part: mesh,
     fine,
     grid,
     frozen,
     volumetric,
-    plastic: plasticSolid(settings.resin),
-    inserts: inserts.flatMap(({ body, young, poisson, expansion }) => {
-      const surface = bodies.get(body);
-      if (!surface) return [];
-      const strain = insertStrain(expansion, mouldTemperature);
-      return [{ id: body, mesh: surface, solid: { young, poisson }, strain }];
-    }),
+    plastic,
+    inserts: [
+      ...inserts.flatMap(({ body, young, poisson, expansion }) => {
+        const surface = bodies.get(body);
+        if (!surface) return [];
+        const strain = insertStrain(expansion, mouldTemperature);
+        return [{ id: body, mesh: surface, solid: { young, poisson }, strain }];
+      }),
+      ...(withFeed ? (frozen.feed ?? []) : []).map((piece, k) => ({
+        id: `feed ${k + 1}`,
+        mesh: feedBody(piece),
+        solid: plastic,
+        strain: piece.strain,
+        feed: true as const,
+      })),
+    ],
     supports: supports.flatMap(({ position, holds }) =>
       (['x', 'y', 'z'] as const).flatMap((axis, d) =>
         holds[axis]

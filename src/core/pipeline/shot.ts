@@ -1,6 +1,7 @@
 import type { FeedCell } from '../feed/network';
 import type { Field } from '../fields/field';
 import type { SurfacePoint } from '../geometry/closestPoint';
+import { add, distance } from '../geometry/vec';
 import type { ToolOnGrid } from '../grid/tool';
 import { airAt } from '../material/air';
 import { meltThermal } from '../material/properties';
@@ -16,7 +17,7 @@ import { runFill } from '../solvers/fill/stage';
 import { thermalTables } from '../solvers/fill/thermalTables';
 import type { PackInput, PackResult } from '../solvers/pack/outcome';
 import { runPack } from '../solvers/pack/stage';
-import { freezingLaw } from '../solvers/warp/wallStrain';
+import { freezingLaw, type FeedStrain } from '../solvers/warp/wallStrain';
 import { feedOf } from './feedOf';
 import type { GridResult } from './pipeline';
 import { packingAt, type FillSettings } from './settings';
@@ -118,7 +119,7 @@ export async function shoot(
   const whole: Shot = {
     ...outcome,
     result: resultOnPart(outcome.result, grid, joined),
-    pack: packed && packOnPart(packed, joined.nodeOf, inputs.gates.length),
+    pack: packed && packOnPart(packed, joined, inputs.gates.length),
     frames: framesOnPart(frames, joined),
   };
   return {
@@ -184,7 +185,8 @@ function framesOnPart(frames: FillFrames, { nodeOf, grid }: JoinedFeed): FillFra
   };
 }
 
-function packOnPart(pack: PackResult, nodeOf: Int32Array, nGates: number): PackResult {
+function packOnPart(pack: PackResult, joined: JoinedFeed, nGates: number): PackResult {
+  const { nodeOf } = joined;
   const on = (values: Float32Array) => onPart(values, nodeOf);
   return {
     ...pack,
@@ -203,9 +205,29 @@ function packOnPart(pack: PackResult, nodeOf: Int32Array, nGates: number): PackR
       inPlane: onPart(pack.frozen.inPlane, nodeOf, pack.frozen.nLayers),
       mean: on(pack.frozen.mean),
       pressure: onPart(pack.frozen.pressure, nodeOf, pack.frozen.nLayers),
+      feed: feedStrain(pack.frozen.mean, joined),
     },
     gateFrozenAt: pack.gateFrozenAt.slice(0, nGates),
   };
+}
+
+/** Cold pieces of the feed with the mean strain of their cells. Slices of ducts that serve more cavities have no body. */
+function feedStrain(mean: Float32Array, { cells }: JoinedFeed): FeedStrain[] {
+  const pieces = new Map<number, { first: FeedCell; last: FeedCell; volume: number; strain: number }>();
+  for (const { node, cell } of cells) {
+    const strain = mean[node];
+    if (cell.hot !== null || cell.alike !== 1 || strain !== strain) continue;
+    const piece = pieces.get(cell.segment) ?? { first: cell, last: cell, volume: 0, strain: 0 };
+    piece.last = cell;
+    piece.volume += cell.duct.area * cell.length;
+    piece.strain += cell.duct.area * cell.length * strain;
+    pieces.set(cell.segment, piece);
+  }
+  return [...pieces.values()].map(({ first, last, volume, strain }) => {
+    const from = add(first.position, first.direction, -first.length / 2);
+    const to = add(last.position, last.direction, last.length / 2);
+    return { from, to, area: volume / distance(from, to), strain: strain / volume };
+  });
 }
 
 /** What the machine does for one of `n` equal cavities. */

@@ -12,7 +12,7 @@ export const CAUSE_NAMES = {
   cooling: 'Uneven cooling',
   corner: 'Corner effect',
   thickness: 'Thinner walls',
-  insert: 'Inserts',
+  insert: 'Inserts and feed',
 } as const;
 export type ShapeCause = keyof typeof CAUSE_NAMES;
 

@@ -17,6 +17,10 @@ const TOOL = [
   { value: 'larger', label: 'Tool scaled' },
   { value: 'drawn', label: 'Tool as drawn' },
 ] as const;
+const FEED = [
+  { value: 'off', label: 'Feed cut off' },
+  { value: 'on', label: 'Feed left on' },
+] as const;
 const DETAILS = [
   { value: 'run', label: 'As the run' },
   { value: 'quick', label: 'quick' },
@@ -29,7 +33,7 @@ const AXES = ['x', 'y', 'z'] as const;
 export function ShapeFields() {
   const inputs = useStudy((s) => presentVariant(s).inputs);
   const part = useStudy(presentPart);
-  const { tolerance, toolScaled, supports, inserts, detail } = warpageOf(inputs);
+  const { tolerance, toolScaled, supports, inserts, detail, withFeed } = warpageOf(inputs);
   const size = part ? Math.max(...part.bounds.max.map((m, d) => m - part.bounds.min[d])) : null;
   const held = supports.reduce((n, s) => n + AXES.filter((a) => s.holds[a]).length, 0);
   return (
@@ -53,6 +57,14 @@ export function ShapeFields() {
           options={TOOL}
           onChange={(v) => patchWarpage('How the tool is cut', () => ({ toolScaled: v === 'larger' }))}
         />
+        {inputs.feed && (
+          <Choice
+            label="Feed while it cools"
+            value={withFeed ? 'on' : 'off'}
+            options={FEED}
+            onChange={(v) => patchWarpage('Feed while it cools', () => ({ withFeed: v === 'on' }))}
+          />
+        )}
         <Row label="Detail of the structure">
           <Select
             label="Detail of the structure"

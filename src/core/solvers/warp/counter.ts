@@ -1,7 +1,7 @@
 import { mapVertices, type TriangleMesh, type Vec3 } from '../../geometry/mesh';
 import { SurfaceTree } from '../../geometry/surfaceTree';
 import { barycentric } from '../../geometry/triangles';
-import { buildStructureGrid, locate, structureEdge } from '../../grid/structureGrid';
+import { buildStructureGrid, locate } from '../../grid/structureGrid';
 import type { StageContext } from '../../pipeline/stage';
 import { vertexAreas } from '../../results/alignment';
 import { deviation } from '../../results/shape';
@@ -9,7 +9,7 @@ import { vertexNormals } from '../../results/surfaceMap';
 import { solveElastic } from './elastic';
 import { LANES, type StrainAt } from './elements';
 import { StructureError } from './kernel';
-import { INSET, wallStrains, type WarpInput } from './stage';
+import { edgeOf, INSET, nFitted, wallStrains, type WarpInput } from './stage';
 import { displacementAt } from './stress';
 
 /** How far a body comes out off the drawing, m. */
@@ -131,10 +131,7 @@ async function displacementOf(
   ctx.report({ stage: 'warp', fraction: 0, message: 'Cutting the structure into cells' });
   await ctx.checkpoint();
   const bodies = [body.mesh, ...input.inserts.map((i) => mapVertices(i.mesh, (p) => body.after(...p)))];
-  const grid = buildStructureGrid(
-    bodies,
-    structureEdge([input.part, ...input.inserts.map((i) => i.mesh)], input.detail),
-  );
+  const grid = buildStructureGrid(bodies, edgeOf(input), nFitted(input));
   const solids = [input.plastic, ...input.inserts.map((i) => i.solid)];
   const carried: StrainAt = (x, y, z, b, out) => {
     const from = body.before(x, y, z);

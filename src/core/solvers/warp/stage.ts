@@ -27,6 +27,8 @@ export interface Insert {
   solid: Solid;
   /** Linear strain from the temperature it had in the mould to the room. */
   strain: number;
+  /** A piece of the feed: it may hang on another piece only, and how fine the cells are is not up to it. */
+  feed?: true;
 }
 
 export interface WarpInput {
@@ -110,7 +112,7 @@ export async function runWarp(input: WarpInput, ctx: StageContext): Promise<Warp
   ctx.report({ stage: 'warp', fraction: 0, message: 'Cutting the structure into cells' });
   await ctx.checkpoint();
   const bodies = [input.part, ...inserts.map((i) => i.mesh)];
-  const structure = buildStructureGrid(bodies, structureEdge(bodies, input.detail));
+  const structure = buildStructureGrid(bodies, edgeOf(input), nFitted(input));
   const apart = looseInsert(structure, inserts);
   if (apart)
     return {
@@ -149,10 +151,11 @@ export async function runWarp(input: WarpInput, ctx: StageContext): Promise<Warp
       meanShrinkage: -shrinkage.mean,
       shrinkage,
       ...stress,
-      insertStress: inserts.map(({ id, solid, strain }, k) => ({
-        id,
-        stress: highestIn(structure, new SmoothStrain(structure, solution, k + 1), k + 1, solid, strain),
-      })),
+      insertStress: inserts.flatMap(({ id, solid, strain, feed }, k) =>
+        feed
+          ? []
+          : [{ id, stress: highestIn(structure, new SmoothStrain(structure, solution, k + 1), k + 1, solid, strain) }],
+      ),
       unknowns: solution.unknowns,
       elements: structure.nElements,
       iterations: solution.iterations,
@@ -162,6 +165,13 @@ export async function runWarp(input: WarpInput, ctx: StageContext): Promise<Warp
     },
   };
 }
+
+/** Edge [m] of the structure's cells: by the plastic and real inserts. */
+export const edgeOf = ({ part, inserts, detail }: WarpInput): number =>
+  structureEdge([part, ...inserts.filter((i) => !i.feed).map((i) => i.mesh)], detail);
+
+/** Bodies whose faces the planes of the cells are laid into; the feed comes last. */
+export const nFitted = ({ inserts }: WarpInput): number => 1 + inserts.filter((i) => !i.feed).length;
 
 /** Strain of an insert from the temperature of the mould to the room. */
 export const insertStrain = (expansion: number, mouldTemperature: number): number =>
@@ -178,7 +188,9 @@ function looseInsert(structure: StructureGrid, inserts: readonly Insert[]): stri
       if (body === 0) withPlastic.add(set[e]);
       else (found.get(body) ?? found.set(body, new Set()).get(body)!).add(set[e]);
     }
-  const loose = inserts.findIndex((_, k) => ![...(found.get(k + 1) ?? [])].some((s) => withPlastic.has(s)));
+  const loose = inserts.findIndex(
+    (insert, k) => !insert.feed && ![...(found.get(k + 1) ?? [])].some((s) => withPlastic.has(s)),
+  );
   return loose < 0 ? null : inserts[loose].id;
 }
 

@@ -12,7 +12,7 @@ export const CAUSES = ['base', 'cooling', 'shrinkage', 'corner'] as const;
 export type Cause = (typeof CAUSES)[number];
 
 /** What the structure needs of the layers. */
-export type LayerStrain = Pick<FrozenStrain, 'nLayers' | 'inPlane' | 'mean'>;
+export type LayerStrain = Pick<FrozenStrain, 'nLayers' | 'inPlane' | 'mean' | 'feed'>;
 
 /** Shrinkage of one node's wall. */
 export interface NodeShrinkage {

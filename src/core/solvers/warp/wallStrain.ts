@@ -1,3 +1,4 @@
+import type { Vec3 } from '../../geometry/mesh';
 import { ATMOSPHERE, isPlain, ROOM, TAIT_C, transitionAt, type DensityModel } from '../../material/pvt';
 
 /** How a solid layer wants to change its length once it has frozen. */
@@ -44,6 +45,16 @@ export interface FrozenStrain {
   mean: Float32Array;
   /** Pressure frozen into each layer, Pa. */
   pressure: Float32Array;
+  /** What the cold pieces of the feed shrink by, where there are any that one part alone hangs on. */
+  feed?: FeedStrain[];
+}
+
+/** A straight piece of cold runner, sprue or gate: its ends [m], section [m2], and linear strain in the room. */
+export interface FeedStrain {
+  from: Vec3;
+  to: Vec3;
+  area: number;
+  strain: number;
 }
 
 /**

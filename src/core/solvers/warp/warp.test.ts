@@ -13,9 +13,11 @@ import { emptyInputs, type Inputs } from '../../model/study';
 import { DEFAULT_WARPAGE } from '../../model/warpage';
 import { heldMotions } from '../../pipeline/checkShape';
 import { runPipeline } from '../../pipeline/pipeline';
+import { packShotStrain, unpackShotStrain, warpInputOf } from '../../pipeline/shape';
 import { connectedElements, solveElastic } from './elastic';
 import { LANES } from './elements';
 import { ELASTIC_KERNEL } from './elasticKernel';
+import { runWarp } from './stage';
 import { displacementAt } from './stress';
 import { freezingLaw, WallStrain } from './wallStrain';
 
@@ -214,6 +216,34 @@ describe('the shape of a moulded plate', () => {
     const [plain, fed] = [await shrinkageOf(null), await shrinkageOf(defaultFeed(0.002, 0.02, true))];
     expect(fed / plain).toBeGreaterThan(0.8);
     expect(fed / plain).toBeLessThan(1.25);
+  });
+
+  it('may cool on its cold runners, which hold it where they shrink less', async () => {
+    const feed = defaultFeed(0.002, 0.02, true);
+    const study = { ...inputs, feed, warpage: { ...DEFAULT_WARPAGE, withFeed: true } };
+    const outcome = await runPipeline(plate, 'plate', { ...inputs, feed }, plainContext());
+    if (outcome.status !== 'filled' || !outcome.shape) throw new Error(outcome.status);
+    const { shot, result } = outcome.shape;
+    expect(shot.frozen.feed!.length).toBeGreaterThan(0);
+    for (const { strain, area } of shot.frozen.feed!) {
+      expect(strain).toBeLessThan(-0.002);
+      expect(strain).toBeGreaterThan(-0.04);
+      expect(area).toBeGreaterThan(1e-7);
+    }
+    // Kept as bytes, nothing is lost.
+    const bytes = packShotStrain(shot);
+    const again = unpackShotStrain(
+      bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length) as ArrayBuffer,
+    );
+    const onFeed = warpInputOf(plate, outcome.gridResult, again, study, outcome.settings, new Map());
+    const held = await runWarp(onFeed, plainContext());
+    if (held.status !== 'solved') throw new Error(held.message);
+    expect(held.result.elements).toBeGreaterThan(result.elements);
+    expect(held.result.displacement).toHaveLength(result.displacement.length);
+    expect(result.byCause.insert.every((u) => u === 0)).toBe(true);
+    const far = Math.max(...held.result.byCause.insert.map(Math.abs));
+    expect(far).toBeGreaterThan(1e-7);
+    expect(far).toBeLessThan(1e-3);
   });
 
   it('says when an insert does not touch the plastic, or has no stiffness', async () => {
