@@ -31,6 +31,16 @@ function fma4(acc: v128, a: v128, b: v128): v128 {
 }
 // @ts-ignore: decorator
 @inline
+function less4(acc: v128, a: v128, b: v128): v128 {
+  return f32x4.sub(acc, f32x4.mul(a, b));
+}
+// @ts-ignore: decorator
+@inline
+function less2(acc: v128, a: v128, b: v128): v128 {
+  return f64x2.sub(acc, f64x2.mul(a, b));
+}
+// @ts-ignore: decorator
+@inline
 function sign(bit: i32): f64 {
   return bit ? 1 : -1;
 }
@@ -254,32 +264,63 @@ export function schwarz(nElements: i32, nodes: usize, factors: usize, r: usize, 
       v128.store(to + 16, v128.load(from + 16));
       v128.store(to + 32, v128.load(from + 32));
     }
-    let at = L;
-    for (let i = 0; i < N; i++) {
-      let even = v128.load(work + (<usize>i << 4));
-      let odd = f32x4.splat(0);
-      let j = 0;
-      for (; j + 1 < i; j += 2) {
-        const y = work + (<usize>j << 4);
-        even = f32x4.sub(even, f32x4.mul(v128.load32_splat(at), v128.load(y)));
-        odd = f32x4.sub(odd, f32x4.mul(v128.load32_splat(at + 4), v128.load(y + 16)));
-        at += 8;
-      }
-      if (j < i) {
-        even = f32x4.sub(even, f32x4.mul(v128.load32_splat(at), v128.load(work + (<usize>j << 4))));
-        at += 4;
-      }
-      v128.store(work + (<usize>i << 4), f32x4.mul(f32x4.add(even, odd), v128.load32_splat(at)));
-      at += 4;
-    }
-    for (let i = N - 1; i >= 0; i--) {
-      at -= 4;
-      const x = f32x4.mul(v128.load(work + (<usize>i << 4)), v128.load32_splat(at));
-      v128.store(work + (<usize>i << 4), x);
-      at -= <usize>(4 * i);
+    // Four rows at a time, so that every value is loaded once for all of them.
+    for (let i = 0; i < N; i += 4) {
+      const row0 = L + <usize>(2 * i * (i + 1));
+      const row1 = row0 + <usize>(4 * (i + 1));
+      const row2 = row1 + <usize>(4 * (i + 2));
+      const row3 = row2 + <usize>(4 * (i + 3));
+      const own0 = work + (<usize>i << 4);
+      let a = v128.load(own0);
+      let b = v128.load(own0, 16);
+      let c = v128.load(own0, 32);
+      let d = v128.load(own0, 48);
       for (let j = 0; j < i; j++) {
-        const y = work + (<usize>j << 4);
-        v128.store(y, f32x4.sub(v128.load(y), f32x4.mul(v128.load32_splat(at + (<usize>j << 2)), x)));
+        const at = <usize>j << 2;
+        const y = v128.load(work + (<usize>j << 4));
+        a = less4(a, v128.load32_splat(row0 + at), y);
+        b = less4(b, v128.load32_splat(row1 + at), y);
+        c = less4(c, v128.load32_splat(row2 + at), y);
+        d = less4(d, v128.load32_splat(row3 + at), y);
+      }
+      const at = <usize>i << 2;
+      a = f32x4.mul(a, v128.load32_splat(row0 + at));
+      b = f32x4.mul(less4(b, v128.load32_splat(row1 + at), a), v128.load32_splat(row1 + at, 4));
+      c = less4(less4(c, v128.load32_splat(row2 + at), a), v128.load32_splat(row2 + at, 4), b);
+      c = f32x4.mul(c, v128.load32_splat(row2 + at, 8));
+      d = less4(less4(d, v128.load32_splat(row3 + at), a), v128.load32_splat(row3 + at, 4), b);
+      d = f32x4.mul(less4(d, v128.load32_splat(row3 + at, 8), c), v128.load32_splat(row3 + at, 12));
+      v128.store(own0, a);
+      v128.store(own0, b, 16);
+      v128.store(own0, c, 32);
+      v128.store(own0, d, 48);
+    }
+    for (let i = N - 4; i >= 0; i -= 4) {
+      const row0 = L + <usize>(2 * i * (i + 1));
+      const row1 = row0 + <usize>(4 * (i + 1));
+      const row2 = row1 + <usize>(4 * (i + 2));
+      const row3 = row2 + <usize>(4 * (i + 3));
+      const own0 = work + (<usize>i << 4);
+      const at = <usize>i << 2;
+      const d = f32x4.mul(v128.load(own0, 48), v128.load32_splat(row3 + at, 12));
+      let c = less4(v128.load(own0, 32), v128.load32_splat(row3 + at, 8), d);
+      c = f32x4.mul(c, v128.load32_splat(row2 + at, 8));
+      let b = less4(less4(v128.load(own0, 16), v128.load32_splat(row3 + at, 4), d), v128.load32_splat(row2 + at, 4), c);
+      b = f32x4.mul(b, v128.load32_splat(row1 + at, 4));
+      let a = less4(less4(v128.load(own0), v128.load32_splat(row3 + at), d), v128.load32_splat(row2 + at), c);
+      a = f32x4.mul(less4(a, v128.load32_splat(row1 + at), b), v128.load32_splat(row0 + at));
+      v128.store(own0, a);
+      v128.store(own0, b, 16);
+      v128.store(own0, c, 32);
+      v128.store(own0, d, 48);
+      for (let j = 0; j < i; j++) {
+        const from = <usize>j << 2;
+        const to = work + (<usize>j << 4);
+        let y = less4(v128.load(to), v128.load32_splat(row0 + from), a);
+        y = less4(y, v128.load32_splat(row1 + from), b);
+        let z2 = f32x4.mul(v128.load32_splat(row2 + from), c);
+        z2 = fma4(z2, v128.load32_splat(row3 + from), d);
+        v128.store(to, f32x4.sub(y, z2));
       }
     }
     for (let a = 0; a < 20; a++) {
@@ -556,63 +597,109 @@ export function addFront(F: usize, m: i32, S: usize, stride: i32, n: i32, at: us
 
 /** Forward step of one front: panel (m x k by rows), x at the places `index`. `work` holds k x 4 f64. */
 export function frontForward(panel: usize, m: i32, k: i32, index: usize, x: usize, work: usize): void {
+  const stride = <usize>k << 3;
   let at = panel;
-  for (let i = 0; i < m; i++) {
+  for (let i = 0; i < k; i++) {
     const to = x + (<usize>int(index, i) << 5);
     let s0 = v128.load(to);
-    let s1 = v128.load(to + 16);
-    const n = min(i, k);
-    for (let j = 0; j < n; j++) {
+    let s1 = v128.load(to, 16);
+    for (let j = 0; j < i; j++) {
       const l = v128.load64_splat(at + (<usize>j << 3));
       const y = work + (<usize>j << 5);
-      s0 = f64x2.sub(s0, f64x2.mul(l, v128.load(y)));
-      s1 = f64x2.sub(s1, f64x2.mul(l, v128.load(y + 16)));
+      s0 = less2(s0, l, v128.load(y));
+      s1 = less2(s1, l, v128.load(y, 16));
     }
-    if (i < k) {
-      const inverse = v128.load64_splat(at + (<usize>i << 3));
-      s0 = f64x2.mul(s0, inverse);
-      s1 = f64x2.mul(s1, inverse);
-      const y = work + (<usize>i << 5);
-      v128.store(y, s0);
-      v128.store(y + 16, s1);
-    }
+    const inverse = v128.load64_splat(at + (<usize>i << 3));
+    s0 = f64x2.mul(s0, inverse);
+    s1 = f64x2.mul(s1, inverse);
+    const y = work + (<usize>i << 5);
+    v128.store(y, s0);
+    v128.store(y, s1, 16);
     v128.store(to, s0);
-    v128.store(to + 16, s1);
-    at += <usize>k << 3;
+    v128.store(to, s1, 16);
+    at += stride;
+  }
+  // Nodes come whole: three rows at a time.
+  for (let i = k; i < m; i += 3) {
+    const toA = x + (<usize>int(index, i) << 5);
+    const toB = x + (<usize>int(index, i + 1) << 5);
+    const toC = x + (<usize>int(index, i + 2) << 5);
+    let a0 = v128.load(toA);
+    let a1 = v128.load(toA, 16);
+    let b0 = v128.load(toB);
+    let b1 = v128.load(toB, 16);
+    let c0 = v128.load(toC);
+    let c1 = v128.load(toC, 16);
+    for (let j = 0; j < k; j++) {
+      const l = at + (<usize>j << 3);
+      const y = work + (<usize>j << 5);
+      const y0 = v128.load(y);
+      const y1 = v128.load(y, 16);
+      const la = v128.load64_splat(l);
+      const lb = v128.load64_splat(l + stride);
+      const lc = v128.load64_splat(l + 2 * stride);
+      a0 = less2(a0, la, y0);
+      a1 = less2(a1, la, y1);
+      b0 = less2(b0, lb, y0);
+      b1 = less2(b1, lb, y1);
+      c0 = less2(c0, lc, y0);
+      c1 = less2(c1, lc, y1);
+    }
+    v128.store(toA, a0);
+    v128.store(toA, a1, 16);
+    v128.store(toB, b0);
+    v128.store(toB, b1, 16);
+    v128.store(toC, c0);
+    v128.store(toC, c1, 16);
+    at += 3 * stride;
   }
 }
 
 /** Backward step of one front. */
 export function frontBackward(panel: usize, m: i32, k: i32, index: usize, x: usize, work: usize): void {
+  const stride = <usize>k << 3;
   for (let i = 0; i < k; i++) {
     const from = x + (<usize>int(index, i) << 5);
     const y = work + (<usize>i << 5);
     v128.store(y, v128.load(from));
-    v128.store(y + 16, v128.load(from + 16));
+    v128.store(y, v128.load(from, 16), 16);
   }
-  for (let i = m - 1; i >= 0; i--) {
-    const row = panel + (<usize>(i * k) << 3);
-    let x0: v128;
-    let x1: v128;
-    if (i < k) {
-      const inverse = v128.load64_splat(row + (<usize>i << 3));
-      const y = work + (<usize>i << 5);
-      x0 = f64x2.mul(v128.load(y), inverse);
-      x1 = f64x2.mul(v128.load(y + 16), inverse);
-      const to = x + (<usize>int(index, i) << 5);
-      v128.store(to, x0);
-      v128.store(to + 16, x1);
-    } else {
-      const from = x + (<usize>int(index, i) << 5);
-      x0 = v128.load(from);
-      x1 = v128.load(from + 16);
-    }
-    const n = min(i, k);
-    for (let j = 0; j < n; j++) {
-      const l = v128.load64_splat(row + (<usize>j << 3));
+  let row = panel + <usize>k * stride;
+  for (let i = k; i < m; i += 3) {
+    const fromA = x + (<usize>int(index, i) << 5);
+    const fromB = x + (<usize>int(index, i + 1) << 5);
+    const fromC = x + (<usize>int(index, i + 2) << 5);
+    const a0 = v128.load(fromA);
+    const a1 = v128.load(fromA, 16);
+    const b0 = v128.load(fromB);
+    const b1 = v128.load(fromB, 16);
+    const c0 = v128.load(fromC);
+    const c1 = v128.load(fromC, 16);
+    for (let j = 0; j < k; j++) {
+      const l = row + (<usize>j << 3);
+      const la = v128.load64_splat(l);
+      const lb = v128.load64_splat(l + stride);
+      const lc = v128.load64_splat(l + 2 * stride);
       const y = work + (<usize>j << 5);
-      v128.store(y, f64x2.sub(v128.load(y), f64x2.mul(l, x0)));
-      v128.store(y + 16, f64x2.sub(v128.load(y + 16), f64x2.mul(l, x1)));
+      v128.store(y, less2(less2(less2(v128.load(y), la, a0), lb, b0), lc, c0));
+      v128.store(y, less2(less2(less2(v128.load(y, 16), la, a1), lb, b1), lc, c1), 16);
+    }
+    row += 3 * stride;
+  }
+  for (let i = k - 1; i >= 0; i--) {
+    const own = panel + <usize>i * stride;
+    const inverse = v128.load64_splat(own + (<usize>i << 3));
+    const y = work + (<usize>i << 5);
+    const x0 = f64x2.mul(v128.load(y), inverse);
+    const x1 = f64x2.mul(v128.load(y, 16), inverse);
+    const to = x + (<usize>int(index, i) << 5);
+    v128.store(to, x0);
+    v128.store(to, x1, 16);
+    for (let j = 0; j < i; j++) {
+      const l = v128.load64_splat(own + (<usize>j << 3));
+      const z = work + (<usize>j << 5);
+      v128.store(z, less2(v128.load(z), l, x0));
+      v128.store(z, less2(v128.load(z, 16), l, x1), 16);
     }
   }
 }

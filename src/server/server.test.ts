@@ -1,4 +1,4 @@
-import { mkdtempSync, rmSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import type { ReadableStream } from 'node:stream/web';
@@ -21,7 +21,10 @@ import { seedDemo } from './demo';
 import { exportStudy } from './exportStudy';
 import { exportBodies, runGeometryTask, saveGeometry } from './geometry';
 import { acceptImport, receiveImport } from './imports';
+import type { StructureAsk } from '../core/pipeline/structureStudy';
+import { runDir } from './paths';
 import { RunQueue, type RunEvent } from './queue';
+import { structureOfRun } from './trials';
 import { branchVariant, changeVariant, createProject, createRun, listProjects, viewProject } from './studies';
 
 const data = mkdtempSync(path.join(os.tmpdir(), 'bellows-server-'));
@@ -190,6 +193,26 @@ describe('queue', () => {
     const late: RunEvent[] = [];
     queue.subscribe(a.id, ids[1], (event) => late.push(event));
     expect(late.map((e) => e.id)).toEqual(queueIds(queue, a.id).filter((id) => id > ids[1]));
+  });
+
+  it('makes files and the counter-warped body of the shape of a run, once', async () => {
+    const { id } = await newRun();
+    new RunQueue(db).enqueue(id);
+    await until(async () => (await statusOf(id)) === 'filled');
+    const made = (ask: StructureAsk) => structureOfRun(db, id, ask, () => {}, new AbortController().signal);
+    expect(await made('deck')).toEqual({ file: 'structure.inp' });
+    expect(readFileSync(path.join(runDir(id), 'structure.inp'), 'utf8')).toContain('TYPE=C3D10, ELSET=PLASTIC');
+    const found = await made('counter');
+    if (!('steps' in found)) throw new Error('no steps');
+    expect(found.steps[1].rms).toBeLessThan(found.steps[0].rms);
+    expect(existsSync(path.join(runDir(id), 'counter.f32'))).toBe(true);
+    expect(await made('counter')).toEqual(found);
+    // Runs of earlier versions have kept no strains.
+    rmSync(path.join(runDir(id), 'shot.bin'));
+    await expect(made('vtu')).rejects.toThrow(/before strains were kept/);
+    await expect(
+      structureOfRun(db, crypto.randomUUID(), 'deck', () => {}, new AbortController().signal),
+    ).rejects.toThrow(/no longer there/);
   });
 
   it('cancels what waits and what runs', async () => {

@@ -4,6 +4,7 @@ import { TURNS } from '../../../verification/solids';
 import { mapVertices, type TriangleMesh, type Vec3 } from '../geometry/mesh';
 import { refine } from '../geometry/refine';
 import type { Measure } from '../model/warpage';
+import { carriedOver } from './compareShapes';
 import { measured } from './measures';
 
 const displaced = ({ positions }: TriangleMesh, of: (p: Vec3) => Vec3) => {
@@ -79,6 +80,31 @@ describe('measures before and after', () => {
         ask('flatness', [1, 1, 1]),
       ),
     ).toBeNull();
+  });
+});
+
+describe('comparing two runs of a part', () => {
+  it('reads one surface at the vertices of another, whatever their triangles', () => {
+    const bend = (p: Vec3): Vec3 => [0.01 * p[2], 0.02 * p[0], 0.3 * p[0] * p[1]];
+    const coarse = refine(box(0.08, 0.05, 0.02), 0.012);
+    const carried = carriedOver(block, displaced(block, bend), coarse, 1e-4);
+    const own = displaced(coarse, bend);
+    // Linear parts are met; what is curved within a triangle of 5 mm by a hundredth of the whole.
+    for (let k = 0; k < own.length; k++) expect(Math.abs(carried[k] - own[k])).toBeLessThan(5e-6);
+  });
+
+  it('says nothing where the other part is not', () => {
+    const longer = refine(box(0.1, 0.05, 0.02), 0.01);
+    const carried = carriedOver(
+      block,
+      displaced(block, () => [1, 1, 1]),
+      longer,
+      1e-3,
+    );
+    for (let v = 0; v < carried.length; v += 3) {
+      const beyond = longer.positions[v] > extreme(block, 0, 1) + 1.1e-3;
+      expect(Number.isNaN(carried[v])).toBe(beyond);
+    }
   });
 });
 
