@@ -146,21 +146,29 @@ export class WallPlaces {
   find(x: number, y: number, z: number): boolean {
     const { lattice, cells } = this.fine;
     const { origin, spacing, nx, ny } = lattice;
-    const [u, v, w] = [(x - origin[0]) / spacing, (y - origin[1]) / spacing, (z - origin[2]) / spacing];
+    const u = (x - origin[0]) / spacing;
+    const v = (y - origin[1]) / spacing;
+    const w = (z - origin[2]) / spacing;
     const cell = this.insideCell(Math.floor(u), Math.floor(v), Math.floor(w));
     this.cell = cell;
     if (cell < 0) return false;
     this.node = this.grid.nodeOfCell[cell];
     const index = cells.index[cell];
-    const centre: Vec3 = [(index % nx) + 0.5, (Math.floor(index / nx) % ny) + 0.5, Math.floor(index / (nx * ny)) + 0.5];
-    const g = cells.inward.subarray(3 * cell, 3 * cell + 3);
-    const slope = Math.hypot(g[0], g[1], g[2]) || 1e-30;
+    const { inward } = cells;
+    const gx = inward[3 * cell];
+    const gy = inward[3 * cell + 1];
+    const gz = inward[3 * cell + 2];
+    const slope = Math.sqrt(gx * gx + gy * gy + gz * gz) || 1e-30;
     const gap = cells.halfGap[cell];
     // Depth below the nearest wall; beyond the middle the other wall is the nearer one.
-    const step = ((u - centre[0]) * g[0] + (v - centre[1]) * g[1] + (w - centre[2]) * g[2]) / slope;
+    const step =
+      ((u - (index % nx) - 0.5) * gx +
+        (v - (Math.floor(index / nx) % ny) - 0.5) * gy +
+        (w - Math.floor(index / (nx * ny)) - 0.5) * gz) /
+      slope;
     const depth = gap * (1 - cells.zeta[cell]) + step * spacing;
     const zeta = 1 - depth / gap;
-    let side = sideOfNormal(-g[0], -g[1], -g[2]);
+    let side = sideOfNormal(-gx, -gy, -gz);
     if (zeta < 0) side = side ? 0 : 1;
     this.through = (side ? -1 : 1) * Math.min(1, Math.abs(zeta));
     this.layer = this.layerAt(Math.min(1, Math.abs(zeta)), side);
@@ -181,20 +189,26 @@ export class WallPlaces {
   around(x: number, y: number, z: number, cells: Int32Array, weights: Float64Array): number {
     const { lattice, cells: all } = this.fine;
     const { origin, spacing, nx, ny, nz } = lattice;
-    const at = [(x - origin[0]) / spacing - 0.5, (y - origin[1]) / spacing - 0.5, (z - origin[2]) / spacing - 0.5];
-    const low = at.map(Math.floor);
+    const u = (x - origin[0]) / spacing - 0.5;
+    const v = (y - origin[1]) / spacing - 0.5;
+    const w = (z - origin[2]) / spacing - 0.5;
+    const low = Math.floor(u);
+    const front = Math.floor(v);
+    const under = Math.floor(w);
     let n = 0;
     let sum = 0;
     for (let c = 0; c < 8; c++) {
-      const [i, j, k] = [low[0] + (c & 1), low[1] + ((c >> 1) & 1), low[2] + (c >> 2)];
+      const i = low + (c & 1);
+      const j = front + ((c >> 1) & 1);
+      const k = under + (c >> 2);
       if (i < 0 || j < 0 || k < 0 || i >= nx || j >= ny || k >= nz) continue;
       const cell = this.cellAt[i + nx * (j + ny * k)];
       if (cell < 0 || !all.inside[cell]) continue;
-      const w = (1 - Math.abs(at[0] - i)) * (1 - Math.abs(at[1] - j)) * (1 - Math.abs(at[2] - k));
-      if (w < LEAST_WEIGHT) continue;
+      const weight = (1 - Math.abs(u - i)) * (1 - Math.abs(v - j)) * (1 - Math.abs(w - k));
+      if (weight < LEAST_WEIGHT) continue;
       cells[n] = cell;
-      weights[n++] = w;
-      sum += w;
+      weights[n++] = weight;
+      sum += weight;
     }
     if (!n && this.cell >= 0) {
       cells[0] = this.cell;
@@ -220,6 +234,10 @@ export class WallPlaces {
   private insideCell(i: number, j: number, k: number): number {
     const { lattice, cells } = this.fine;
     const { nx, ny, nz } = lattice;
+    if (i >= 0 && j >= 0 && k >= 0 && i < nx && j < ny && k < nz) {
+      const own = this.cellAt[i + nx * (j + ny * k)];
+      if (own >= 0 && cells.inside[own]) return own;
+    }
     let best = -1;
     let least = Infinity;
     for (let dk = -1; dk <= 1; dk++)
