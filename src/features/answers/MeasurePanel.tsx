@@ -82,7 +82,7 @@ export function MeasurePanel({ runId }: { runId: string }) {
 }
 
 const value = (kind: Measure['kind'], x: number) =>
-  kind === 'angle' ? `${formatNumber((180 * x) / Math.PI, 4)}°` : format(x, 'mm', 4);
+  kind === 'angle' ? `${formatNumber((180 * x) / Math.PI, 4)}°` : format(x, 'mm', 5);
 
 function Row({
   measure,

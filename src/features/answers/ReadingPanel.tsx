@@ -42,6 +42,13 @@ function RunReading() {
   const last = useStudy(latestRun);
   const coarse = usePreview((s) => s.drawn);
   const answers = useAnswersNow(live ? null : run);
+  const { body, against } = useView((s) => s.shape);
+  const deviationOf = body === 'counter' ? 'cut' : against && against !== run?.id ? 'less' : 'own';
+  const label = !field
+    ? ''
+    : field.id === 'deviation'
+      ? DEVIATIONS[deviationOf]
+      : fieldInfo(field.id, run?.inputs.gates).label;
   return (
     <aside aria-label="Reading" className="bg-sheet flex h-full flex-col overflow-hidden">
       <div className="min-h-0 flex-1 overflow-y-auto px-4 py-3.5">
@@ -76,7 +83,7 @@ function RunReading() {
         field &&
         data?.grid && (
           <Legend
-            label={fieldInfo(field.id, run?.inputs.gates).label}
+            label={label}
             unit={fieldInfo(field.id, run?.inputs.gates).unit}
             range={field.range}
             {...barsOf(field, data, head)}
@@ -87,6 +94,9 @@ function RunReading() {
     </aside>
   );
 }
+
+/** What a deviation is shown of: the body to cut, the difference of two runs, or what comes out. */
+const DEVIATIONS = { cut: 'Offset to cut', less: 'Difference', own: 'Deviation' };
 
 /** What the legend counts: nodes by volume, for the shape what is drawn by area. */
 function barsOf(field: ShownField, data: RunData, head: number) {

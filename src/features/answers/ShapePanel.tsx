@@ -95,7 +95,7 @@ export function ShapePanel({ facts, runId }: { facts: ShapeFacts; runId: string 
           </Button>
         )}
         {others.length > 0 && (
-          <Labelled text="Less that of">
+          <Labelled text="Minus">
             <Select
               label="Compare with"
               value={shape.against && others.some((o) => o.value === shape.against) ? shape.against : 'none'}

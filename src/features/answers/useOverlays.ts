@@ -8,6 +8,7 @@ import type { ArrowSet } from '@/viewer/FlowLayer';
 import { frameAt } from '@/viewer/results';
 import { tracerPaths, type TracerPaths } from '@/viewer/tracers';
 import type { Overlays } from '@/viewer/Viewport';
+import { useShapeMarks } from './useShapeMarks';
 import { loadField, useRunData, type RunData } from '../study/runData';
 import type { ShownField } from '../study/useShown';
 import { useView, type Layers } from '../study/viewStore';
@@ -53,6 +54,7 @@ export function useOverlays(run: RunView | null, field: ShownField | null, input
         : [],
     [inputs.probes, station, selectedProbe],
   );
+  const onShape = useShapeMarks(inputs);
   const tracers = useMemo(
     () => (results && layers.tracers && data && run ? tracersOf(data, run.inputs.gates) : null),
     // eslint-disable-next-line react-hooks/exhaustive-deps -- `version` stands for what changes inside `data`
@@ -82,7 +84,7 @@ export function useOverlays(run: RunView | null, field: ShownField | null, input
   const end = manifest?.history.time.at(-1) ?? 0;
   return {
     curves: findings.curves,
-    places: [...findings.places, ...extremes, ...probes],
+    places: [...findings.places, ...extremes, ...probes, ...onShape],
     isochrones: results && layers.isochrones ? niceStep(end / 14) : 0,
     arrows,
     tracers,
