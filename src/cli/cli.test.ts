@@ -89,6 +89,20 @@ describe('bellows run', () => {
     expect(status).toBe(2);
   });
 
+  it('writes the shape and its structure where it is asked for', () => {
+    writeFileSync(path.join(folder, 'shape.json'), JSON.stringify({ ...study, stages: ['fill', 'pack', 'warp'] }));
+    const { status, stderr } = bellows('run', 'shape.json', '--out', 'shape', '--structure');
+    expect([status, stderr.trim()]).toEqual([0, '']);
+    expect(readFileSync(path.join(folder, 'shape/structure.inp'), 'utf8')).toContain(
+      '*INITIAL CONDITIONS, TYPE=STRESS',
+    );
+    expect(readFileSync(path.join(folder, 'shape/structure.vtu'), 'utf8')).toContain('Name="stress_Pa"');
+    for (const name of ['shape.stl', 'counter-warped.stl'])
+      expect(readFileSync(path.join(folder, 'shape', name)).length).toBeGreaterThan(1000);
+    const none = bellows('run', 'study.json', '--out', 'out', '--structure');
+    expect([none.status, /no shape to write/.test(none.stderr)]).toEqual([2, true]);
+  });
+
   it('a short shot is a result', () => {
     const { status, stdout } = runStudy({ cycle: { pressureLimit_MPa: 0.2 } });
     expect(status).toBe(0);

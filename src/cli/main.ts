@@ -16,11 +16,12 @@ import { checkBody, scaled } from '../core/pipeline/importPart';
 import { runPipeline, SOLVER_VERSION } from '../core/pipeline/pipeline';
 import { plainContext, type StageProgress } from '../core/pipeline/stage';
 import { format, formatNumber, toSi } from '../core/units/units';
+import { shapeFiles } from './shapeFiles';
 
 /** A mistake of the user's: printed as it is, exit code 2. */
 class UsageError extends Error {}
 
-async function run(studyPath: string, options: { out: string }): Promise<void> {
+async function run(studyPath: string, options: { out: string; structure?: true }): Promise<void> {
   const text = readFileSync(studyPath, 'utf8');
   let json: unknown;
   try {
@@ -39,18 +40,16 @@ async function run(studyPath: string, options: { out: string }): Promise<void> {
     throw new UsageError(blocking.map((f) => `${study.geometry.path}: ${f.message} ${f.remedy}`).join('\n'));
   const mesh = scaled(joined(checked.map((c) => c.mesh)), metresPerUnit ?? toSi(1, study.geometry.unit));
   const key = createHash('sha256').update(packMesh(mesh)).digest('hex');
-  const outcome = await runPipeline(
-    mesh,
-    key,
-    { ...inputsOf(study), bodies: [cavityBody(key)] },
-    plainContext(progressLine()),
-  );
+  const inputs = { ...inputsOf(study), bodies: [cavityBody(key)] };
+  if (options.structure && inputs.upTo)
+    throw new UsageError('There is no shape to write: let "stages" of the study end with "warp".');
+  const outcome = await runPipeline(mesh, key, inputs, plainContext(progressLine()));
   process.stderr.write('\n');
   if (outcome.status === 'refused')
     throw new UsageError(outcome.problems.map((p) => `${p.message} ${p.remedy}`).join('\n'));
   if (outcome.status === 'failed') throw new Error(`${outcome.message} ${outcome.likely}`);
   mkdirSync(options.out, { recursive: true });
-  const write = (name: string, content: string) => writeFileSync(path.join(options.out, name), content);
+  const write = (name: string, content: string | Uint8Array) => writeFileSync(path.join(options.out, name), content);
   const { gateShares, ...scalars } = outcome.summary;
   const summary = { study: study.name, solver: SOLVER_VERSION, detail: study.detail, ...scalars, gateShares };
   write('summary.json', `${JSON.stringify(summary, null, 2)}\n`);
@@ -62,7 +61,15 @@ async function run(studyPath: string, options: { out: string }): Promise<void> {
     console.log(`  ${answer.key.label}: ${answer.key.value} (${answer.key.note})`);
     for (const reason of answer.why) console.log(`  ${reason}`);
   }
-  console.log(`Results in ${options.out}: summary.json, findings.json, history.csv, fields.vtu`);
+  const names = ['summary.json', 'findings.json', 'history.csv', 'fields.vtu'];
+  if (options.structure) {
+    if (!outcome.shape) throw new UsageError('There is no shape to write: the answers say why.');
+    const { elastic } = outcome.settings.resin;
+    const files = await shapeFiles(outcome.shape, study.name, { ...elastic }, plainContext(progressLine()));
+    for (const [name, content] of Object.entries(files)) write(name, content);
+    names.push(...Object.keys(files));
+  }
+  console.log(`Results in ${options.out}: ${names.join(', ')}`);
 }
 
 async function check(file: string): Promise<void> {
@@ -122,6 +129,7 @@ program
   .command('run')
   .argument('<study.json>', 'study file, see docs/study-file.md')
   .requiredOption('--out <folder>', 'folder for summary.json, history.csv and fields.vtu')
+  .option('--structure', 'also shape.stl, counter-warped.stl and the structure as structure.inp and structure.vtu')
   .action(run);
 program
   .command('check')

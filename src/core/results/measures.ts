@@ -135,7 +135,7 @@ export function measured(surface: TriangleMesh, offset: ArrayLike<number>, measu
   const own = face.vertices.filter((v) => offset[3 * v] === offset[3 * v]);
   if (!own.length) return null;
   if (measure.kind === 'face') {
-    const after = Math.max(...own.map((v) => Math.hypot(offset[3 * v], offset[3 * v + 1], offset[3 * v + 2])));
+    const after = own.reduce((m, v) => Math.max(m, Math.hypot(offset[3 * v], offset[3 * v + 1], offset[3 * v + 2])), 0);
     return result({ before: 0, after }, after);
   }
   if (measure.kind === 'flatness') {
