@@ -1,8 +1,8 @@
 /**
  * `npm test`: everything. Installs Chromium with its drawing library and CalculiX from Debian's packages when the
- * machine has none, then lint, types, unit tests, verification, build and browser tests.
+ * machine has none, then types, lint and format side by side, unit tests and verification, build and browser tests.
  */
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 
@@ -35,14 +35,33 @@ if (missing.length) {
   step('Chromium and CalculiX', apt('install', '-y', '-qq', '--no-install-recommends', ...missing));
 }
 
+/** Several programs side by side; each says what it has to say when it is done. */
+async function together(programs) {
+  const one = ([title, args]) =>
+    new Promise((done) => {
+      const start = Date.now();
+      const child = spawn('npx', ['--no-install', ...args], { cwd: root });
+      let said = '';
+      for (const stream of [child.stdout, child.stderr]) stream.on('data', (text) => (said += text));
+      child.on('close', (status) => {
+        console.log(`\n${said}== ${title}: ${((Date.now() - start) / 1000).toFixed(0)} s`);
+        if (status !== 0) console.error(`\n${title}: failed`);
+        done(status ?? 1);
+      });
+    });
+  const failed = (await Promise.all(Object.entries(programs).map(one))).find((status) => status !== 0);
+  if (failed) process.exit(failed);
+}
+
 const npx = (title, ...args) => run(title, 'npx', ['--no-install', ...args]);
 run('bundles', process.execPath, ['scripts/bundle.mjs']);
-npx('lint', 'eslint', '.');
-npx('format', 'prettier', '--check', '--log-level', 'warn', '.');
 npx('route types', 'next', 'typegen');
-npx('types', 'tsc', '--noEmit');
-npx('unit tests', 'vitest', 'run', '--project', 'unit');
-npx('verification', 'vitest', 'run', '--project', 'verification');
+await together({
+  types: ['tsc', '--noEmit'],
+  lint: ['eslint', '.'],
+  format: ['prettier', '--check', '--log-level', 'warn', '.'],
+});
+npx('unit tests and verification', 'vitest', 'run', '--project', 'unit', '--project', 'verification');
 // The types have just been checked.
 process.env.TYPES_CHECKED = '1';
 npx('build', 'next', 'build');
