@@ -90,8 +90,8 @@ it.each(['as drawn', 'turned 30° about x, then 17° about z'])('a channel, %s',
     return rms(a.map((x, k) => x - b[k])) / rms(b);
   };
   expect(off(false)).toBeLessThan(0.05);
-  // Two thirds of that is even shrinkage. What bends sits in the corners, where either mesh has two elements.
-  expect(off(true)).toBeLessThan(0.15);
+  // Most of that is even shrinkage. What bends sits in the corners, where either mesh has two elements.
+  expect(off(true)).toBeLessThan(0.13);
   if (turn === 'as drawn') {
     // Bent the other way and solved again, the channel comes out as it is drawn.
     const { facts } = outcome.shape;
