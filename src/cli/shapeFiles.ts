@@ -2,7 +2,7 @@ import { writeStl } from '../core/formats/stl';
 import type { Shape } from '../core/pipeline/shape';
 import type { StageContext } from '../core/pipeline/stage';
 import { shapeDeck, shapeVtu, structureTets } from '../core/pipeline/structureFiles';
-import { deviation } from '../core/results/shape';
+import { deviation, movedSurface } from '../core/results/shape';
 import { counterWarp } from '../core/solvers/warp/counter';
 
 /** The shape as files by their names: surfaces in mm, structure for analysis. Throws when no body comes out right. */
@@ -14,11 +14,7 @@ export async function shapeFiles(
 ): Promise<Record<string, string | Uint8Array>> {
   const { surface } = input;
   const growth = facts.toolScaled ? facts.meanShrinkage : 0;
-  const moved = (offset: ArrayLike<number>) =>
-    writeStl({
-      positions: surface.positions.map((x, k) => x + (offset[k] === offset[k] ? offset[k] : 0)),
-      triangles: surface.triangles,
-    });
+  const moved = (offset: ArrayLike<number>) => writeStl(movedSurface(surface, offset));
   const tets = structureTets(input);
   const counter = await counterWarp(input, result.displacement, growth, facts.tolerance_m, ctx);
   if (counter.status === 'failed') throw new Error(`${counter.message} ${counter.likely}`);

@@ -65,6 +65,12 @@ export function checksOf(
   };
 }
 
+/** A surface with its vertices moved by `offset` (3 a vertex); those without one stay. */
+export const movedSurface = ({ positions, triangles }: TriangleMesh, offset: ArrayLike<number>): TriangleMesh => ({
+  positions: positions.map((x, k) => x + (offset[k] === offset[k] ? offset[k] : 0)),
+  triangles,
+});
+
 /** Deviation of the shape from the drawing after best fit; the tool cut larger by `growth`. 3 a vertex. */
 export function deviation(surface: Surface, displacement: ArrayLike<number>, growth: number): Float32Array {
   const { positions } = surface;

@@ -3,9 +3,8 @@
 import { FileDown, Hammer } from 'lucide-react';
 import { write3mf } from '@/core/formats/threemf';
 import { writeStl } from '@/core/formats/stl';
-import type { TriangleMesh } from '@/core/geometry/mesh';
 import type { StructureAsk } from '@/core/pipeline/structureStudy';
-import type { ShapeFacts } from '@/core/results/shape';
+import { movedSurface, type ShapeFacts } from '@/core/results/shape';
 import { format } from '@/core/units/units';
 import type { StructureReport } from '@/runtime/protocol';
 import { api } from '../study/api';
@@ -45,11 +44,7 @@ export function CorrectPanel({ facts, runId }: { facts: ShapeFacts; runId: strin
     });
   const save = (name: string, offset: Float32Array, as: 'stl' | '3mf') => {
     if (!data?.surface) return;
-    const { positions, triangles } = meshOf(data.surface);
-    const mesh: TriangleMesh = {
-      positions: positions.map((x, k) => x + (offset[k] === offset[k] ? offset[k] : 0)),
-      triangles,
-    };
+    const mesh = movedSurface(meshOf(data.surface), offset);
     try {
       const bytes = as === 'stl' ? writeStl(mesh) : write3mf([{ name, colour: null, mesh }]);
       download(new Blob([bytes as BlobPart], { type: `model/${as}` }), `${name}.${as}`);
