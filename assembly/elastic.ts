@@ -9,6 +9,12 @@ const N: i32 = 60;
 function int(p: usize, i: i32): i32 {
   return load<i32>(p + (<usize>i << 2));
 }
+/** Address in word i. */
+// @ts-ignore: decorator
+@inline
+function address(p: usize, i: i32): usize {
+  return <usize>load<u32>(p + (<usize>i << 2));
+}
 // @ts-ignore: decorator
 @inline
 function get(p: usize, i: i32): f64 {
@@ -87,6 +93,53 @@ function edge(
   set(g, 3 * a + dv, along * sv * (1 + u * first) * second);
 }
 
+/**
+ * Matrices and loads of n elements of one material each, added to a system. `batch` holds the addresses of: four
+ * words an element (its number, its first point, its points, 0), Lame's constants (2 f64 an element), and of all
+ * points local coordinates, weights, stress-free strains. `system` those of: nodes of the elements, rows, columns,
+ * values, matrices on the corners, loads, and of whole matrices where these are kept instead (else 0). `scratch`
+ * holds two 60 x 60 matrices, 60 x 4 loads and the gradients of the points of one element.
+ */
+export function makeElements(
+  n: i32, batch: usize, system: usize, scratch: usize, marker: usize, sx: f64, sy: f64, sz: f64,
+): void {
+  const G = scratch;
+  const f = G + 2 * N * N * 8;
+  const g = f + N * 4 * 8;
+  const whole = address(system, 6);
+  for (let i = 0; i < n; i++) {
+    const e = int(address(batch, 0), 4 * i);
+    const first = <usize>int(address(batch, 0), 4 * i + 1);
+    const points = int(address(batch, 0), 4 * i + 2);
+    const lambda = get(address(batch, 1), 2 * i);
+    const mu = get(address(batch, 1), 2 * i + 1);
+    const weights = address(batch, 3) + 8 * first;
+    const K = whole ? whole + <usize>e * (N * N * 8) : G + N * N * 8;
+    memory.fill(G, 0, N * N * 8);
+    memory.fill(K, 0, N * N * 8);
+    memory.fill(f, 0, N * 4 * 8);
+    gradients(address(batch, 2) + 24 * first, points, sx, sy, sz, g);
+    rankUpdate(G, g, weights, points);
+    stiffness(K, G, lambda, mu);
+    loads(f, g, weights, address(batch, 4) + 192 * first, points, lambda, mu);
+    addElement(e, K, f, system, marker);
+  }
+}
+
+/** Adds one element's matrix (where matrices are not kept whole) and its loads to a system. */
+export function addElement(e: i32, K: usize, f: usize, system: usize, marker: usize): void {
+  const nodes = address(system, 0) + <usize>e * 80;
+  if (!address(system, 6)) {
+    assemble(K, nodes, address(system, 1), address(system, 2), address(system, 3), marker);
+    onCorners(K, address(system, 4) + <usize>e * (24 * 24 * 8));
+  }
+  for (let a = 0; a < 20; a++) {
+    const to = address(system, 5) + <usize>int(nodes, a) * 96;
+    const from = f + <usize>(96 * a);
+    for (let k: usize = 0; k < 96; k += 16) v128.store(to + k, f64x2.add(v128.load(to + k), v128.load(from + k)));
+  }
+}
+
 /** Upper half of G += sum over points of w g gT; n is a multiple of 4 (the rest has w = 0). */
 export function rankUpdate(G: usize, g: usize, weights: usize, n: i32): void {
   for (let p = 0; p < n; p += 4) {
@@ -161,13 +214,15 @@ export function loads(f: usize, g: usize, weights: usize, strain: usize, n: i32,
   }
 }
 
-/** Adds an element's matrix to the rows of its nodes: 3 x 3 blocks of a block-compressed matrix. `marker` has one i32 a node. */
-export function assemble(K: usize, nodes: usize, rowStart: usize, columns: usize, values: usize, marker: usize): void {
+/**
+ * Adds an element's matrix to the rows of its nodes: 3 x 3 blocks of a symmetric block-compressed matrix, those on
+ * and right of the diagonal. `marker` has one i32 a node.
+ */
+function assemble(K: usize, nodes: usize, rowStart: usize, columns: usize, values: usize, marker: usize): void {
   for (let a = 0; a < 20; a++) {
-    const row = int(nodes, a);
-    for (let k = int(rowStart, row); k < int(rowStart, row + 1); k++)
-      store<i32>(marker + (<usize>int(columns, k) << 2), k);
+    const row = markRow(int(nodes, a), rowStart, columns, marker);
     for (let b = 0; b < 20; b++) {
+      if (int(nodes, b) < row) continue;
       const block = values + <usize>int(marker, int(nodes, b)) * 72;
       for (let i = 0; i < 3; i++)
         for (let j = 0; j < 3; j++) set(block, 3 * i + j, get(block, 3 * i + j) + get(K, (3 * a + i) * N + 3 * b + j));
@@ -175,8 +230,17 @@ export function assemble(K: usize, nodes: usize, rowStart: usize, columns: usize
   }
 }
 
+/** Notes where the blocks of a row are, at their columns. Returns the row. */
+// @ts-ignore: decorator
+@inline
+function markRow(row: i32, rowStart: usize, columns: usize, marker: usize): i32 {
+  for (let k = int(rowStart, row); k < int(rowStart, row + 1); k++)
+    store<i32>(marker + (<usize>int(columns, k) << 2), k);
+  return row;
+}
+
 /** The 24 x 24 matrix of an element on its corners alone: middles of edges follow their ends. */
-export function onCorners(K: usize, C: usize): void {
+function onCorners(K: usize, C: usize): void {
   memory.fill(C, 0, 24 * 24 * 8);
   for (let a = 0; a < 20; a++)
     for (let b = 0; b < 20; b++)
@@ -200,22 +264,37 @@ function corner(a: i32, end: i32): i32 {
   return (e & 1) + ((e >> 1) << 1) + (end << 2);
 }
 
+/** Factors of the blocks of elements from .. to - 1 (7320 bytes each). Returns the first that is not positive, else -1. */
+export function factorBlocks(
+  from: i32, to: i32, nodes: usize, rowStart: usize, columns: usize, values: usize, marker: usize, scratch: usize,
+  factors: usize,
+): i32 {
+  for (let e = from; e < to; e++) {
+    const own = nodes + <usize>e * 80;
+    if (!factorBlock(own, rowStart, columns, values, marker, scratch, factors + <usize>e * 7320)) return e;
+  }
+  return -1;
+}
+
 /**
  * Cholesky factor of the assembled matrix over the nodes of one element, packed by rows in f32 with the
  * inverse of the diagonal. `scratch` holds 60 x 60 f64 and 60 f64 more. Returns false where it is not positive.
  */
-export function factorBlock(
+function factorBlock(
   nodes: usize, rowStart: usize, columns: usize, values: usize, marker: usize, scratch: usize, factor: usize,
 ): bool {
   const scale = scratch + N * N * 8;
   for (let a = 0; a < 20; a++) {
-    const row = int(nodes, a);
-    for (let k = int(rowStart, row); k < int(rowStart, row + 1); k++)
-      store<i32>(marker + (<usize>int(columns, k) << 2), k);
-    for (let b = 0; b <= a; b++) {
+    const row = markRow(int(nodes, a), rowStart, columns, marker);
+    for (let b = 0; b < 20; b++) {
+      if (int(nodes, b) < row) continue;
       const block = values + <usize>int(marker, int(nodes, b)) * 72;
       for (let i = 0; i < 3; i++)
-        for (let j = 0; j < 3; j++) set(scratch, (3 * a + i) * N + 3 * b + j, get(block, 3 * i + j));
+        for (let j = 0; j < 3; j++) {
+          const r = 3 * a + i;
+          const c = 3 * b + j;
+          set(scratch, b <= a ? r * N + c : c * N + r, get(block, 3 * i + j));
+        }
     }
   }
   for (let i = 0; i < N; i++) set(scale, i, Math.sqrt(get(scratch, i * N + i)));
@@ -250,19 +329,19 @@ export function factorBlock(
 }
 
 /**
- * z += sum over the elements of their block's inverse times r: additive Schwarz over cells. Vectors of f32, four
- * lanes a degree of freedom. `work` holds 60 x 4 f32.
+ * z += sum over elements from .. to - 1 of their block's inverse times r: additive Schwarz over cells. Vectors of
+ * f32, four lanes a degree of freedom. `work` holds 60 x 4 f32.
  */
-export function schwarz(nElements: i32, nodes: usize, factors: usize, r: usize, z: usize, work: usize): void {
-  for (let e = 0; e < nElements; e++) {
-    const own = nodes + <usize>(e * 80);
+export function schwarz(from: i32, to: i32, nodes: usize, factors: usize, r: usize, z: usize, work: usize): void {
+  for (let e = from; e < to; e++) {
+    const own = nodes + <usize>e * 80;
     const L = factors + <usize>e * 7320;
     for (let a = 0; a < 20; a++) {
-      const from = r + <usize>int(own, a) * 48;
-      const to = work + <usize>(48 * a);
-      v128.store(to, v128.load(from));
-      v128.store(to + 16, v128.load(from + 16));
-      v128.store(to + 32, v128.load(from + 32));
+      const source = r + <usize>int(own, a) * 48;
+      const local = work + <usize>(48 * a);
+      v128.store(local, v128.load(source));
+      v128.store(local + 16, v128.load(source + 16));
+      v128.store(local + 32, v128.load(source + 32));
     }
     // Four rows at a time, so that every value is loaded once for all of them.
     for (let i = 0; i < N; i += 4) {
@@ -314,47 +393,93 @@ export function schwarz(nElements: i32, nodes: usize, factors: usize, r: usize, 
       v128.store(own0, c, 32);
       v128.store(own0, d, 48);
       for (let j = 0; j < i; j++) {
-        const from = <usize>j << 2;
-        const to = work + (<usize>j << 4);
-        let y = less4(v128.load(to), v128.load32_splat(row0 + from), a);
-        y = less4(y, v128.load32_splat(row1 + from), b);
-        let z2 = f32x4.mul(v128.load32_splat(row2 + from), c);
-        z2 = fma4(z2, v128.load32_splat(row3 + from), d);
-        v128.store(to, f32x4.sub(y, z2));
+        const column = <usize>j << 2;
+        const above = work + (<usize>j << 4);
+        let y = less4(v128.load(above), v128.load32_splat(row0 + column), a);
+        y = less4(y, v128.load32_splat(row1 + column), b);
+        let z2 = f32x4.mul(v128.load32_splat(row2 + column), c);
+        z2 = fma4(z2, v128.load32_splat(row3 + column), d);
+        v128.store(above, f32x4.sub(y, z2));
       }
     }
     for (let a = 0; a < 20; a++) {
-      const to = z + <usize>int(own, a) * 48;
-      const from = work + <usize>(48 * a);
-      v128.store(to, f32x4.add(v128.load(to), v128.load(from)));
-      v128.store(to + 16, f32x4.add(v128.load(to + 16), v128.load(from + 16)));
-      v128.store(to + 32, f32x4.add(v128.load(to + 32), v128.load(from + 32)));
+      const sum = z + <usize>int(own, a) * 48;
+      const local = work + <usize>(48 * a);
+      v128.store(sum, f32x4.add(v128.load(sum), v128.load(local)));
+      v128.store(sum + 16, f32x4.add(v128.load(sum + 16), v128.load(local + 16)));
+      v128.store(sum + 32, f32x4.add(v128.load(sum + 32), v128.load(local + 32)));
     }
   }
 }
 
-/** The same matrix and vectors in f32 for the preconditioner: half of what has to be read. */
-export function multiplySingle(n: i32, rowStart: usize, columns: usize, values: usize, x: usize, y: usize): void {
-  let k = 0;
-  let block = values;
-  for (let row = 0; row < n; row++) {
-    let a = f32x4.splat(0);
-    let b = a;
-    let c = a;
-    for (const end = int(rowStart, row + 1); k < end; k++) {
-      const from = x + <usize>int(columns, k) * 48;
-      const x0 = v128.load(from);
-      const x1 = v128.load(from + 16);
-      const x2 = v128.load(from + 32);
-      a = fma4(fma4(fma4(a, v128.load32_splat(block), x0), v128.load32_splat(block + 4), x1), v128.load32_splat(block + 8), x2);
-      b = fma4(fma4(fma4(b, v128.load32_splat(block + 12), x0), v128.load32_splat(block + 16), x1), v128.load32_splat(block + 20), x2);
-      c = fma4(fma4(fma4(c, v128.load32_splat(block + 24), x0), v128.load32_splat(block + 28), x1), v128.load32_splat(block + 32), x2);
+/** The product below with matrix and vectors in f32, for the preconditioner: half of what has to be read. */
+export function multiplySingle(
+  from: i32, to: i32, rowStart: usize, columns: usize, values: usize, x: usize, y: usize, beyond: usize, end: i32,
+): void {
+  memory.fill(y + <usize>from * 48, 0, <usize>(to - from) * 48);
+  if (end > to) memory.fill(beyond + <usize>to * 48, 0, <usize>(end - to) * 48);
+  let k = int(rowStart, from);
+  let block = values + <usize>k * 36;
+  for (let row = from; row < to; row++) {
+    const own = x + <usize>row * 48;
+    const o0 = v128.load(own);
+    const o1 = v128.load(own, 16);
+    const o2 = v128.load(own, 32);
+    const out = y + <usize>row * 48;
+    let a = v128.load(out);
+    let b = v128.load(out, 16);
+    let c = v128.load(out, 32);
+    // The diagonal block comes first: it is met once.
+    a = fma4(fma4(fma4(a, v128.load32_splat(block), o0), v128.load32_splat(block, 4), o1), v128.load32_splat(block, 8), o2);
+    b = fma4(fma4(fma4(b, v128.load32_splat(block, 12), o0), v128.load32_splat(block, 16), o1), v128.load32_splat(block, 20), o2);
+    c = fma4(fma4(fma4(c, v128.load32_splat(block, 24), o0), v128.load32_splat(block, 28), o1), v128.load32_splat(block, 32), o2);
+    block += 36;
+    k++;
+    for (const last = int(rowStart, row + 1); k < last; k++) {
+      const column = int(columns, k);
+      const other = x + <usize>column * 48;
+      const x0 = v128.load(other);
+      const x1 = v128.load(other, 16);
+      const x2 = v128.load(other, 32);
+      const sum = (column < to ? y : beyond) + <usize>column * 48;
+      let s0 = v128.load(sum);
+      let s1 = v128.load(sum, 16);
+      let s2 = v128.load(sum, 32);
+      let m = v128.load32_splat(block);
+      a = fma4(a, m, x0);
+      s0 = fma4(s0, m, o0);
+      m = v128.load32_splat(block, 4);
+      a = fma4(a, m, x1);
+      s1 = fma4(s1, m, o0);
+      m = v128.load32_splat(block, 8);
+      a = fma4(a, m, x2);
+      s2 = fma4(s2, m, o0);
+      m = v128.load32_splat(block, 12);
+      b = fma4(b, m, x0);
+      s0 = fma4(s0, m, o1);
+      m = v128.load32_splat(block, 16);
+      b = fma4(b, m, x1);
+      s1 = fma4(s1, m, o1);
+      m = v128.load32_splat(block, 20);
+      b = fma4(b, m, x2);
+      s2 = fma4(s2, m, o1);
+      m = v128.load32_splat(block, 24);
+      c = fma4(c, m, x0);
+      s0 = fma4(s0, m, o2);
+      m = v128.load32_splat(block, 28);
+      c = fma4(c, m, x1);
+      s1 = fma4(s1, m, o2);
+      m = v128.load32_splat(block, 32);
+      c = fma4(c, m, x2);
+      s2 = fma4(s2, m, o2);
+      v128.store(sum, s0);
+      v128.store(sum, s1, 16);
+      v128.store(sum, s2, 32);
       block += 36;
     }
-    const to = y + <usize>row * 48;
-    v128.store(to, a);
-    v128.store(to + 16, b);
-    v128.store(to + 32, c);
+    v128.store(out, a);
+    v128.store(out, b, 16);
+    v128.store(out, c, 32);
   }
 }
 
@@ -386,41 +511,54 @@ export function promote(from: usize, to: usize, n: i32): void {
   }
 }
 
-/** y = A x for a block-compressed matrix of n rows of 3 x 3 blocks. */
-export function multiply(n: i32, rowStart: usize, columns: usize, values: usize, x: usize, y: usize): void {
-  let k = 0;
-  let block = values;
-  for (let row = 0; row < n; row++) {
-    let a0 = f64x2.splat(0);
-    let a1 = a0;
-    let b0 = a0;
-    let b1 = a0;
-    let c0 = a0;
-    let c1 = a0;
-    for (const end = int(rowStart, row + 1); k < end; k++) {
-      const from = x + <usize>int(columns, k) * 96;
-      for (let j = 0; j < 3; j++) {
-        const x0 = v128.load(from + 32 * j);
-        const x1 = v128.load(from + 32 * j + 16);
-        const ma = v128.load64_splat(block + 8 * j);
-        const mb = v128.load64_splat(block + 8 * j + 24);
-        const mc = v128.load64_splat(block + 8 * j + 48);
-        a0 = fma2(a0, ma, x0);
-        a1 = fma2(a1, ma, x1);
-        b0 = fma2(b0, mb, x0);
-        b1 = fma2(b1, mb, x1);
-        c0 = fma2(c0, mc, x0);
-        c1 = fma2(c1, mc, x1);
+/**
+ * y = A x by rows from .. to - 1 of a symmetric block-compressed matrix (3 x 3 blocks on and right of the diagonal):
+ * what these rows add to rows to .. end - 1 goes to `beyond`, which is addressed like y.
+ */
+export function multiply(
+  from: i32, to: i32, rowStart: usize, columns: usize, values: usize, x: usize, y: usize, beyond: usize, end: i32,
+): void {
+  memory.fill(y + <usize>from * 96, 0, <usize>(to - from) * 96);
+  if (end > to) memory.fill(beyond + <usize>to * 96, 0, <usize>(end - to) * 96);
+  for (let row = from; row < to; row++) {
+    const own = x + <usize>row * 96;
+    const out = y + <usize>row * 96;
+    for (let k = int(rowStart, row); k < int(rowStart, row + 1); k++) {
+      const column = int(columns, k);
+      const block = values + <usize>k * 72;
+      const other = x + <usize>column * 96;
+      const sum = (column < to ? y : beyond) + <usize>column * 96;
+      for (let half: usize = 0; half < 32; half += 16) {
+        const x0 = v128.load(other + half);
+        const x1 = v128.load(other + half, 32);
+        const x2 = v128.load(other + half, 64);
+        const m0 = v128.load64_splat(block);
+        const m1 = v128.load64_splat(block, 8);
+        const m2 = v128.load64_splat(block, 16);
+        let a = v128.load(out + half);
+        a = fma2(fma2(fma2(a, m0, x0), m1, x1), m2, x2);
+        v128.store(out + half, a);
+        const n0 = v128.load64_splat(block, 24);
+        const n1 = v128.load64_splat(block, 32);
+        const n2 = v128.load64_splat(block, 40);
+        a = v128.load(out + half, 32);
+        a = fma2(fma2(fma2(a, n0, x0), n1, x1), n2, x2);
+        v128.store(out + half, a, 32);
+        const p0 = v128.load64_splat(block, 48);
+        const p1 = v128.load64_splat(block, 56);
+        const p2 = v128.load64_splat(block, 64);
+        a = v128.load(out + half, 64);
+        a = fma2(fma2(fma2(a, p0, x0), p1, x1), p2, x2);
+        v128.store(out + half, a, 64);
+        if (column === row) continue;
+        const o0 = v128.load(own + half);
+        const o1 = v128.load(own + half, 32);
+        const o2 = v128.load(own + half, 64);
+        v128.store(sum + half, fma2(fma2(fma2(v128.load(sum + half), m0, o0), n0, o1), p0, o2));
+        v128.store(sum + half, fma2(fma2(fma2(v128.load(sum + half, 32), m1, o0), n1, o1), p1, o2), 32);
+        v128.store(sum + half, fma2(fma2(fma2(v128.load(sum + half, 64), m2, o0), n2, o1), p2, o2), 64);
       }
-      block += 72;
     }
-    const to = y + <usize>row * 96;
-    v128.store(to, a0);
-    v128.store(to + 16, a1);
-    v128.store(to + 32, b0);
-    v128.store(to + 48, b1);
-    v128.store(to + 64, c0);
-    v128.store(to + 80, c1);
   }
 }
 
@@ -501,11 +639,77 @@ function lessen(row: usize, j: i32, a: v128, b: v128, c: v128, last: i32, rj: us
   set(row, j + 2, get(row, j + 2) - z);
 }
 
+/** Words of a front in a table of fronts. */
+const FRONT: i32 = 10;
+
+/**
+ * Factors of fronts from .. to - 1 (children first). Ten words a front: its nodes (their number, how many are its
+ * own, their address), its panel, the places of its unknowns, the elements of a leaf (address, number) or its
+ * two children (-1: none), and where its Schur complement goes, which may be where those of its children lie.
+ * `F` holds the largest front, `index` its unknowns, `place` one word a node. `matrices` are those of all elements.
+ * Returns the first front that is not positive, else -1.
+ */
+export function factorFronts(
+  table: usize, from: i32, to: i32, F: usize, index: usize, place: usize, nodes: usize, perElement: i32,
+  matrices: usize,
+): i32 {
+  for (let f = from; f < to; f++) {
+    const own = table + <usize>(FRONT * f) * 4;
+    const m = 3 * int(own, 0);
+    const k = 3 * int(own, 1);
+    memory.fill(F, 0, <usize>m * <usize>m * 8);
+    for (let i = 0; i < int(own, 0); i++)
+      store<i32>(place + (<usize>int(address(own, 2), i) << 2), 3 * i);
+    for (let i = 0; i < int(own, 6); i++) {
+      const e = <usize>int(address(own, 5), i);
+      const side = 3 * perElement;
+      spread(nodes + e * <usize>(4 * perElement), perElement, place, index);
+      addFront(F, m, matrices + e * <usize>(side * side * 8), side, side, index);
+    }
+    for (let c = 8; c >= 7; c--) {
+      if (int(own, c) < 0) continue;
+      const child = table + <usize>(FRONT * int(own, c)) * 4;
+      const n = int(child, 0) - int(child, 1);
+      spread(address(child, 2) + (<usize>int(child, 1) << 2), n, place, index);
+      addFront(F, m, address(child, 9), 3 * n, 3 * n, index);
+    }
+    if (factorFront(F, m, k) >= 0) return f;
+    const panel = address(own, 3);
+    const schur = address(own, 9);
+    for (let i: usize = 0; i < <usize>m; i++) memory.copy(panel + 8 * i * k, F + 8 * i * m, 8 * k);
+    for (let i: usize = k; i < <usize>m; i++)
+      memory.copy(schur + 8 * (i - k) * (m - k), F + 8 * (i * m + k), 8 * (m - k));
+  }
+  return -1;
+}
+
+/** Places of the three unknowns of each of n nodes. */
+function spread(nodes: usize, n: i32, place: usize, index: usize): void {
+  for (let i = 0; i < n; i++) {
+    const first = int(place, int(nodes, i));
+    for (let d = 0; d < 3; d++) store<i32>(index + (<usize>(3 * i + d) << 2), first + d);
+  }
+}
+
+/** Forward steps of fronts from .. to - 1, then backward steps from the last to the first. */
+export function forwardFronts(table: usize, from: i32, to: i32, x: usize, work: usize): void {
+  for (let f = from; f < to; f++) {
+    const own = table + <usize>(FRONT * f) * 4;
+    frontForward(address(own, 3), 3 * int(own, 0), 3 * int(own, 1), address(own, 4), x, work);
+  }
+}
+export function backwardFronts(table: usize, from: i32, to: i32, x: usize, work: usize): void {
+  for (let f = to - 1; f >= from; f--) {
+    const own = table + <usize>(FRONT * f) * 4;
+    frontBackward(address(own, 3), 3 * int(own, 0), 3 * int(own, 1), address(own, 4), x, work);
+  }
+}
+
 /**
  * Cholesky of the first k columns of a front F (m x m by rows, lower half) and the Schur complement of the
  * rest, in place. The diagonal holds inverses afterwards. Returns the column where it fails, or -1.
  */
-export function factorFront(F: usize, m: i32, k: i32): i32 {
+function factorFront(F: usize, m: i32, k: i32): i32 {
   const BLOCK = 48;
   const stride = <usize>m << 3;
   for (let from = 0; from < k; from += BLOCK) {
@@ -584,7 +788,7 @@ export function factorFront(F: usize, m: i32, k: i32): i32 {
 }
 
 /** F[at[i]][at[j]] += S[i][j] over the lower half of S (n x n by rows, `stride` apart); `at` may be in any order. */
-export function addFront(F: usize, m: i32, S: usize, stride: i32, n: i32, at: usize): void {
+function addFront(F: usize, m: i32, S: usize, stride: i32, n: i32, at: usize): void {
   for (let i = 0; i < n; i++) {
     const row = int(at, i);
     for (let j = 0; j <= i; j++) {
@@ -596,7 +800,7 @@ export function addFront(F: usize, m: i32, S: usize, stride: i32, n: i32, at: us
 }
 
 /** Forward step of one front: panel (m x k by rows), x at the places `index`. `work` holds k x 4 f64. */
-export function frontForward(panel: usize, m: i32, k: i32, index: usize, x: usize, work: usize): void {
+function frontForward(panel: usize, m: i32, k: i32, index: usize, x: usize, work: usize): void {
   const stride = <usize>k << 3;
   let at = panel;
   for (let i = 0; i < k; i++) {
@@ -656,7 +860,7 @@ export function frontForward(panel: usize, m: i32, k: i32, index: usize, x: usiz
 }
 
 /** Backward step of one front. */
-export function frontBackward(panel: usize, m: i32, k: i32, index: usize, x: usize, work: usize): void {
+function frontBackward(panel: usize, m: i32, k: i32, index: usize, x: usize, work: usize): void {
   const stride = <usize>k << 3;
   for (let i = 0; i < k; i++) {
     const from = x + (<usize>int(index, i) << 5);

@@ -8,6 +8,9 @@ import asc from 'assemblyscript/asc';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 
+/** Kernels whose memory a second thread works in, too. */
+const SHARED = ['elastic'];
+
 /** Base64 of the compiled kernel. */
 export async function compileKernel(name) {
   const { error, stderr, binary } = await asc
@@ -21,6 +24,7 @@ export async function compileKernel(name) {
         '--runtime',
         'stub',
         '--importMemory',
+        ...(SHARED.includes(name) ? ['--enable', 'threads', '--sharedMemory', '--maximumMemory', '65536'] : []),
         '--outFile',
         'kernel.wasm',
       ],

@@ -12,6 +12,7 @@ import { AbortError, type StageContext, type StageProgress } from '../core/pipel
 import type { SurfaceMap } from '../core/results/surfaceMap';
 import { writeFileAtomic } from './files';
 import { WARM_UP, type Manifest, type RunMessage, type RunTask } from './protocol';
+import { secondThreadFrom } from './secondThread';
 import { warmUp } from './warmUp';
 
 const send = (message: RunMessage) => parentPort?.postMessage(message);
@@ -59,6 +60,7 @@ function contextOf(task: RunTask, reporter: Reporter): StageContext {
   return {
     signal: controller.signal,
     report: reporter.report,
+    secondThread: () => secondThreadFrom(new URL('./second.worker.mjs', import.meta.url)),
     async checkpoint() {
       if (Atomics.load(cancelFlag, 0) !== 0) controller.abort();
       if (controller.signal.aborted) throw new AbortError();

@@ -7,6 +7,14 @@ export interface StageContext {
    * is seen, and throws AbortError when there was one.
    */
   checkpoint(): Promise<void>;
+  /** Starts a second thread for half of a heavy loop; null where there is none to give. Ended by who asked. */
+  readonly secondThread?: () => SecondThread | null;
+}
+
+/** A thread that runs `serveKernel` in every memory it is sent. */
+export interface SecondThread {
+  post(memory: WebAssembly.Memory): void;
+  end(): void;
 }
 
 export type StageName = 'grid' | 'cool' | 'fill' | 'pack' | 'warp' | 'grid-error';
@@ -31,11 +39,13 @@ export class AbortError extends Error {
 export function plainContext(
   report: (progress: StageProgress) => void = () => {},
   signal: AbortSignal = new AbortController().signal,
+  secondThread?: () => SecondThread | null,
 ): StageContext {
   let last = performance.now();
   return {
     signal,
     report,
+    secondThread,
     async checkpoint() {
       if (performance.now() - last > 30) {
         await new Promise<void>((resolve) => setImmediate(resolve));

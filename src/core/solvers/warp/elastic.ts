@@ -13,6 +13,8 @@ const DIRECT_BELOW = 30_000;
 /** Energy norm of the preconditioned residual at which the iteration stops, over that at the start. */
 const TOLERANCE = 1e-4;
 const MAX_ITERATIONS = 200;
+/** Elements whose matrices are made between two looks at whether to stop. */
+const CHUNK = 256;
 /** A support is this many times as stiff as a cell of the plastic. */
 const SUPPORT_STIFFNESS = 1e4;
 
@@ -50,33 +52,30 @@ export interface ElasticSolution {
  * (strain - stress-free strain) over the cut cells, up to LANES load cases at once.
  */
 export async function solveElastic(input: ElasticInput, ctx: StageContext): Promise<ElasticSolution> {
-  const { grid, solids } = input;
-  const kernel = new ElasticKernel();
+  const second = ctx.secondThread?.() ?? null;
+  try {
+    return await solveIn(new ElasticKernel(second), input, ctx);
+  } finally {
+    second?.end();
+  }
+}
+
+async function solveIn(kernel: ElasticKernel, input: ElasticInput, ctx: StageContext): Promise<ElasticSolution> {
+  const { grid, solids, strainAt } = input;
   const springs = [...supportSprings(input), ...restingSprings(input)];
-  const matrices = new ElementMatrices(kernel, grid, solids, input.strainAt, springs);
   const unknowns = 3 * grid.nNodes;
   const direct = input.method ? input.method === 'direct' : unknowns < DIRECT_BELOW;
   const rhs = kernel.allocate(8 * LANES * unknowns);
-  const addLoads = (e: number) => {
-    const f = kernel.f64(matrices.f, 240);
-    const b = kernel.f64(rhs, LANES * unknowns);
-    for (let a = 0; a < NODES_PER_ELEMENT; a++) {
-      const to = 3 * LANES * grid.nodes[NODES_PER_ELEMENT * e + a];
-      for (let i = 0; i < 3 * LANES; i++) b[to + i] += f[3 * LANES * a + i];
-    }
-  };
   const say = (fraction: number, message: string) => ctx.report({ stage: 'warp', fraction, message });
-  const eachElement = async (visit: (e: number) => void) => {
-    for (let e = 0; e < grid.nElements; e++) {
-      if (e % 256 === 0) {
-        await ctx.checkpoint();
-        say((0.4 * e) / grid.nElements, `Stiffness of ${grid.nElements.toLocaleString('en-GB')} cells`);
-      }
-      matrices.make(e);
-      addLoads(e);
-      visit(e);
-    }
-  };
+  const levels = direct ? null : new TwoLevel(kernel, grid);
+  const whole = direct ? kernel.allocate(8 * 3600 * grid.nElements) : 0;
+  const addresses = levels?.addresses ?? { nodes: kernel.put(grid.nodes), compressed: null };
+  const matrices = new ElementMatrices(kernel, grid, solids, strainAt, springs, { ...addresses, whole, loads: rhs });
+  for (let e = 0; e < grid.nElements; e += CHUNK) {
+    await ctx.checkpoint();
+    say((0.4 * e) / grid.nElements, `Stiffness of ${grid.nElements.toLocaleString('en-GB')} cells`);
+    matrices.add(e, Math.min(e + CHUNK, grid.nElements));
+  }
   const done = (x: number, iterations: number, residual: number): ElasticSolution => ({
     displacement: kernel.f64(x, LANES * unknowns).slice(),
     jumps: matrices.jumps,
@@ -84,18 +83,13 @@ export async function solveElastic(input: ElasticInput, ctx: StageContext): Prom
     iterations,
     residual,
   });
-  if (direct) {
-    const all = kernel.allocate(8 * 3600 * grid.nElements);
-    await eachElement((e) => kernel.copy(all + 8 * 3600 * e, matrices.K, 8 * 3600));
+  if (!levels) {
     say(0.5, 'Direct solution');
     await ctx.checkpoint();
-    const matrixAt = (e: number) => all + 8 * 3600 * e;
-    const system = { nNodes: grid.nNodes, nodes: grid.nodes, perElement: NODES_PER_ELEMENT, matrixAt };
+    const system = { nNodes: grid.nNodes, nodes: grid.nodes, perElement: NODES_PER_ELEMENT, matrices: whole };
     new FrontalSolver(kernel, { ...system, centres: elementCentres(grid) }).solve(rhs);
     return done(rhs, 0, 0);
   }
-  const levels = new TwoLevel(kernel, grid);
-  await eachElement((e) => levels.add(e, matrices.K));
   await levels.setUp(ctx, (share) => say(0.4 + 0.2 * share, 'Preconditioner'));
   const x = kernel.allocate(8 * LANES * unknowns);
   const { tolerance = TOLERANCE } = input;

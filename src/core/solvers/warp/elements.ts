@@ -111,18 +111,36 @@ function symmetric(c: Vec3, n: Vec3): number[] {
   return [of(0, 0), of(1, 1), of(2, 2), of(0, 1), of(1, 2), of(0, 2)];
 }
 
-/** Matrices of the elements one after the other, in the kernel's memory. */
+/** Where the matrices and loads of elements go: addresses in the kernel's memory. */
+export interface SystemAddresses {
+  nodes: number;
+  /** Rows, columns and values of a block-compressed matrix, and the matrices on the corners alone; or null. */
+  compressed: { rows: number; columns: number; values: number; corners: number } | null;
+  /** Whole matrices of all elements one after the other, where there is no compressed one. */
+  whole: number;
+  /** 12 numbers a node. */
+  loads: number;
+}
+
+/** Elements whose matrices are made at a time. */
+const BATCH = 32;
+
+/**
+ * Matrices and loads of all elements, added to a system. Points and strains of one batch are laid out here while
+ * the second thread, if there is one, makes the matrices of the batch before.
+ */
 export class ElementMatrices {
-  /** 60 x 60 matrix and 60 x 4 loads of the element last made. */
+  readonly jumps = new Map<number, Jump>();
+  /** 60 x 60 matrix and 60 x 4 loads of an element made here. */
   readonly K: number;
   readonly f: number;
-  readonly jumps = new Map<number, Jump>();
   private readonly G: number;
-  private readonly local: number;
-  private readonly weights: number;
-  private readonly strain: number;
-  private readonly g: number;
+  private readonly batches: [Batch, Batch];
+  private readonly system: number;
+  private readonly scratch: number;
+  private readonly marker: number;
   private readonly springs = new Map<number, Spring[]>();
+  private readonly strain = new Float64Array(COMPONENTS * LANES);
 
   constructor(
     private readonly kernel: ElasticKernel,
@@ -130,6 +148,7 @@ export class ElementMatrices {
     private readonly solids: readonly Solid[],
     private readonly strainAt: StrainAt,
     springs: readonly Spring[],
+    { nodes, compressed, whole, loads }: SystemAddresses,
   ) {
     let most = 0;
     for (let e = 0; e < grid.nElements; e++) most = Math.max(most, grid.pointStart[e + 1] - grid.pointStart[e]);
@@ -137,66 +156,99 @@ export class ElementMatrices {
     this.K = kernel.allocate(8 * 3600);
     this.G = kernel.allocate(8 * 3600);
     this.f = kernel.allocate(8 * 240);
-    this.local = kernel.allocate(24 * room);
-    this.weights = kernel.allocate(8 * room);
-    this.strain = kernel.allocate(192 * room);
-    this.g = kernel.allocate(480 * room);
+    this.scratch = kernel.allocate(8 * (7200 + 240 + 60 * room));
+    this.marker = kernel.allocate(4 * grid.nNodes);
+    const { rows, columns, values, corners } = compressed ?? { rows: 0, columns: 0, values: 0, corners: 0 };
+    this.system = kernel.put(Int32Array.of(nodes, rows, columns, values, corners, loads, compressed ? 0 : whole));
+    this.batches = [new Batch(kernel, BATCH * room), new Batch(kernel, BATCH * room)];
     for (const spring of springs)
       this.springs.set(spring.element, [...(this.springs.get(spring.element) ?? []), spring]);
   }
 
-  make(e: number): void {
+  /** Elements from .. to - 1. */
+  add(from: number, to: number): void {
+    const { kernel } = this;
+    const apart: number[] = [];
+    let started = false;
+    for (let first = from; first < to; first += BATCH) {
+      const [batch] = this.batches.reverse();
+      batch.clear();
+      for (let e = first; e < Math.min(first + BATCH, to); e++)
+        if (this.isPlain(e)) this.fill(batch, e, null);
+        else apart.push(e);
+      if (started) kernel.wait();
+      const scale = this.grid.lattice.edges.map((edge) => 2 / edge) as Vec3;
+      kernel.start('makeElements', batch.nElements, batch.head, this.system, this.scratch, this.marker, ...scale);
+      started = true;
+    }
+    if (started) kernel.wait();
+    for (const e of apart) this.addApart(e);
+  }
+
+  /** One material, no spring. */
+  private isPlain(e: number): boolean {
+    return !this.grid.interfaces.get(e)?.length && !this.springs.has(e) && this.bodiesOf(e).size === 1;
+  }
+
+  private bodiesOf(e: number): Set<number> {
+    const { body, pointStart } = this.grid;
+    if (this.solids.length === 1) return ONE_BODY;
+    return new Set(body.subarray(pointStart[e], pointStart[e + 1]));
+  }
+
+  /** An element of several materials or with springs. */
+  private addApart(e: number): void {
     const { kernel, grid } = this;
+    const [batch] = this.batches;
     kernel.zero(this.K, 8 * 3600);
     kernel.zero(this.f, 8 * 240);
     const normals = grid.interfaces.get(e);
     const jump = normals?.length ? new JumpTerms(new JumpModes(normals, grid, e)) : null;
-    for (let body = 0; body < this.solids.length; body++) {
-      const n = this.fill(e, body, jump !== null || this.solids.length > 1);
-      if (!n) continue;
+    const g = this.scratch;
+    for (const body of [...this.bodiesOf(e)].sort((a, b) => a - b)) {
+      batch.clear();
+      const n = this.fill(batch, e, body);
       const { lambda, mu } = lame(this.solids[body]);
       kernel.zero(this.G, 8 * 3600);
       const [ex, ey, ez] = grid.lattice.edges;
-      kernel.run.gradients(this.local, n, 2 / ex, 2 / ey, 2 / ez, this.g);
-      kernel.run.rankUpdate(this.G, this.g, this.weights, n);
+      kernel.run.gradients(batch.local, n, 2 / ex, 2 / ey, 2 / ez, g);
+      kernel.run.rankUpdate(this.G, g, batch.weights, n);
       kernel.run.stiffness(this.K, this.G, lambda, mu);
-      kernel.run.loads(this.f, this.g, this.weights, this.strain, n, lambda, mu);
-      jump?.add(kernel, this, n, body, lambda, mu);
+      kernel.run.loads(this.f, g, batch.weights, batch.strain, n, lambda, mu);
+      jump?.add(kernel, { ...batch, g }, n, body, lambda, mu);
     }
     if (jump) this.jumps.set(e, jump.condense(kernel, this));
     for (const spring of this.springs.get(e) ?? []) this.hold(spring);
+    kernel.run.addElement(e, this.K, this.f, this.system, this.marker);
   }
 
-  /** Addresses of the points last filled in. */
-  get points() {
-    return { local: this.local, weights: this.weights, strain: this.strain, g: this.g };
-  }
-
-  /** Lays out the points of one body of an element, padded to a multiple of four. */
-  private fill(e: number, body: number, mixed: boolean): number {
-    const { grid, kernel } = this;
-    const { pointStart, lattice } = grid;
-    const room = pointStart[e + 1] - pointStart[e];
-    const local = kernel.f64(this.local, 3 * (room + 3));
-    const weights = kernel.f64(this.weights, room + 3);
-    const strain = kernel.f64(this.strain, COMPONENTS * LANES * (room + 3));
+  /** Lays out the points of an element, of one of its bodies or of all, padded to a multiple of four. */
+  private fill(batch: Batch, e: number, only: number | null): number {
+    const { grid, kernel, strain: at } = this;
+    const { pointStart, lattice, local: place } = grid;
+    const start = batch.nPoints;
+    const room = pointStart[e + 1] - pointStart[e] + 3;
+    const local = kernel.f64(batch.local + 24 * start, 3 * room);
+    const weights = kernel.f64(batch.weights + 8 * start, room);
+    const strain = kernel.f64(batch.strain + 8 * at.length * start, at.length * room);
     const corner = cornerOf(grid.cellOf[e], lattice);
     const half = lattice.edges.map((edge) => edge / 2);
     const [x0, y0, z0] = corner.map((c, d) => lattice.origin[d] + half[d] * (2 * c + 1));
     let n = 0;
     for (let p = pointStart[e]; p < pointStart[e + 1]; p++) {
-      if (mixed && grid.body[p] !== body) continue;
-      const [x, y, z] = [grid.local[3 * p], grid.local[3 * p + 1], grid.local[3 * p + 2]];
+      if (only !== null && grid.body[p] !== only) continue;
+      const [x, y, z] = [place[3 * p], place[3 * p + 1], place[3 * p + 2]];
       local[3 * n] = x;
       local[3 * n + 1] = y;
       local[3 * n + 2] = z;
       weights[n] = grid.weight[p];
-      const out = strain.subarray(COMPONENTS * LANES * n, COMPONENTS * LANES * (n + 1));
-      this.strainAt(x0 + half[0] * x, y0 + half[1] * y, z0 + half[2] * z, grid.body[p], out);
+      this.strainAt(x0 + half[0] * x, y0 + half[1] * y, z0 + half[2] * z, grid.body[p], at);
+      strain.set(at, at.length * n);
       n++;
     }
     const padded = 4 * Math.ceil(n / 4);
     weights.fill(0, n, padded);
+    batch.push(e, padded, lame(this.solids[only ?? grid.body[pointStart[e]]]));
     return padded;
   }
 
@@ -208,6 +260,52 @@ export class ElementMatrices {
       for (let c = 0; c < 60; c++)
         K[60 * r + c] += stiffness * N[Math.floor(r / 3)] * direction[r % 3] * N[Math.floor(c / 3)] * direction[c % 3];
   }
+}
+
+const ONE_BODY = new Set([0]);
+
+/** Points of some elements as the kernel takes them. */
+class Batch {
+  readonly head: number;
+  readonly local: number;
+  readonly weights: number;
+  readonly strain: number;
+  nElements = 0;
+  nPoints = 0;
+  private readonly table: number;
+  private readonly constants: number;
+
+  constructor(
+    private readonly kernel: ElasticKernel,
+    room: number,
+  ) {
+    this.table = kernel.allocate(16 * BATCH);
+    this.constants = kernel.allocate(16 * BATCH);
+    this.local = kernel.allocate(24 * room);
+    this.weights = kernel.allocate(8 * room);
+    this.strain = kernel.allocate(8 * COMPONENTS * LANES * room);
+    this.head = kernel.put(Int32Array.of(this.table, this.constants, this.local, this.weights, this.strain));
+  }
+
+  clear(): void {
+    this.nElements = 0;
+    this.nPoints = 0;
+  }
+
+  push(e: number, points: number, { lambda, mu }: { lambda: number; mu: number }): void {
+    this.kernel.i32(this.table + 16 * this.nElements, 3).set([e, this.nPoints, points]);
+    this.kernel.f64(this.constants + 16 * this.nElements, 2).set([lambda, mu]);
+    this.nElements++;
+    this.nPoints += points;
+  }
+}
+
+/** Addresses of laid out points and of the gradients there. */
+interface PointAddresses {
+  local: number;
+  weights: number;
+  strain: number;
+  g: number;
 }
 
 /** Integrals over the jump modes of one element, and their static condensation. */
@@ -228,8 +326,7 @@ class JumpTerms {
     this.stress = new Float64Array(COMPONENTS * n);
   }
 
-  add(kernel: ElasticKernel, matrices: ElementMatrices, n: number, body: number, lambda: number, mu: number): void {
-    const at = matrices.points;
+  add(kernel: ElasticKernel, at: PointAddresses, n: number, body: number, lambda: number, mu: number): void {
     const local = kernel.f64(at.local, 3 * n);
     const weights = kernel.f64(at.weights, n);
     const strain = kernel.f64(at.strain, COMPONENTS * LANES * n);
@@ -258,7 +355,7 @@ class JumpTerms {
     }
   }
 
-  condense(kernel: ElasticKernel, matrices: ElementMatrices): Jump {
+  condense(kernel: ElasticKernel, matrices: { K: number; f: number }): Jump {
     const n = this.modes.count;
     const Kua = Matrix.from1DArray(60, n, this.Kua);
     const Kaa = Matrix.from1DArray(n, n, this.Kaa);

@@ -1,7 +1,7 @@
 import { NODES_PER_ELEMENT, type StructureGrid } from '../../grid/structureGrid';
 import type { StageContext } from '../../pipeline/stage';
 import { elementCentres } from './elastic';
-import { LANES } from './elements';
+import { LANES, type SystemAddresses } from './elements';
 import { FrontalSolver } from './frontal';
 import { withoutStiffness, type ElasticKernel } from './kernel';
 
@@ -28,7 +28,6 @@ export class TwoLevel {
   private readonly columns: number;
   private readonly values: number;
   private readonly nValues: number;
-  private readonly marker: number;
   private readonly nodes: number;
   private readonly parents: number;
   private readonly coarseNodes: Int32Array;
@@ -37,11 +36,22 @@ export class TwoLevel {
   private factors = 0;
   private coarse!: FrontalSolver;
   private coarseVector = 0;
-  private work = 0;
+  /** Of either thread: 60 x 4 numbers. */
+  private readonly work: [number, number];
   private vectors: number[] = [];
   /** The preconditioner works in f32: matrix, residual, correction, step, product. */
   private single = 0;
   private singles: number[] = [];
+  /** What the second thread adds up from `firstTouched` on. */
+  private second = 0;
+  private secondCoarse = 0;
+  /** First element and row of the second thread, and the first node its elements touch. */
+  private readonly halfElements: number;
+  private readonly halfRows: number;
+  private readonly firstTouched: number;
+  /** Nodes below this are reached by the rows of the first half, and what these add beyond it. */
+  private readonly reach: number;
+  private beyond = 0;
   private scalars: number[] = [];
   private largest = 1;
 
@@ -55,8 +65,12 @@ export class TwoLevel {
     this.columns = kernel.put(columns);
     this.nValues = 4 * Math.ceil((9 * columns.length) / 4);
     this.values = kernel.allocate(8 * this.nValues);
-    this.marker = kernel.allocate(4 * n);
     this.nodes = kernel.put(grid.nodes);
+    this.work = [kernel.allocate(16 * 60), kernel.allocate(16 * 60)];
+    this.halfElements = grid.nElements >> 1;
+    this.halfRows = rowOfHalf(rowStart);
+    this.reach = columns.subarray(0, rowStart[this.halfRows]).reduce((a, b) => Math.max(a, b + 1), this.halfRows);
+    this.firstTouched = grid.nodes.subarray(NODES_PER_ELEMENT * this.halfElements).reduce((a, b) => Math.min(a, b), n);
     const { parents, coarseNodes, nCoarse } = corners(grid);
     this.parents = kernel.put(parents);
     this.coarseNodes = coarseNodes;
@@ -64,37 +78,49 @@ export class TwoLevel {
     this.coarseMatrices = kernel.allocate(8 * 576 * grid.nElements);
   }
 
-  /** Adds the matrix at address K of element e. */
-  add(e: number, K: number): void {
-    const { run } = this.kernel;
-    run.assemble(K, this.nodes + 80 * e, this.rows, this.columns, this.values, this.marker);
-    run.onCorners(K, this.coarseMatrices + 8 * 576 * e);
+  /** Where the matrices of the elements are added up. */
+  get addresses(): Pick<SystemAddresses, 'nodes' | 'compressed'> {
+    const { nodes, rows, columns, values, coarseMatrices: corners } = this;
+    return { nodes, compressed: { rows, columns, values, corners } };
   }
 
   async setUp(ctx: StageContext, report: (share: number) => void): Promise<void> {
     const { kernel, grid } = this;
     this.factors = kernel.allocate(FACTOR_BYTES * grid.nElements);
-    const scratch = kernel.allocate(8 * (3600 + 60));
-    for (let e = 0; e < grid.nElements; e++) {
-      if (e % 512 === 0) {
-        await ctx.checkpoint();
-        report((0.6 * e) / grid.nElements);
-      }
-      const at = this.factors + FACTOR_BYTES * e;
-      if (!kernel.run.factorBlock(this.nodes + 80 * e, this.rows, this.columns, this.values, this.marker, scratch, at))
-        throw withoutStiffness();
+    const room = () => [kernel.allocate(4 * this.n), kernel.allocate(8 * (3600 + 60))];
+    const { nodes, rows, columns, values, factors, halfElements } = this;
+    const [here, there] = [room(), room()];
+    const chunk = 256;
+    for (let e = 0; e < grid.nElements - halfElements; e += chunk) {
+      await ctx.checkpoint();
+      report((0.6 * e) / halfElements);
+      const part = (first: number, end: number, own: number[]) => {
+        const [marker, scratch] = own;
+        const to = Math.min(first + chunk, end);
+        return [Math.min(first, end), to, nodes, rows, columns, values, marker, scratch, factors] as Parameters<
+          typeof kernel.run.factorBlocks
+        >;
+      };
+      const failed = kernel.both(
+        'factorBlocks',
+        part(e, halfElements, here),
+        part(halfElements + e, grid.nElements, there),
+      );
+      if (failed.some((f) => f >= 0)) throw withoutStiffness();
     }
     this.coarse = new FrontalSolver(kernel, {
       nNodes: this.nCoarse,
       nodes: this.coarseNodes,
       perElement: 8,
       centres: elementCentres(grid),
-      matrixAt: (e) => this.coarseMatrices + 8 * 576 * e,
+      matrices: this.coarseMatrices,
     });
     await ctx.checkpoint();
     report(0.8);
     this.coarseVector = kernel.allocate(96 * this.nCoarse);
-    this.work = kernel.allocate(16 * 60);
+    this.secondCoarse = kernel.allocate(96 * this.nCoarse);
+    this.second = kernel.allocate(48 * this.n);
+    this.beyond = kernel.allocate(96 * this.n);
     this.vectors = Array.from({ length: 3 }, () => kernel.allocate(96 * this.n));
     this.singles = Array.from({ length: 4 }, () => kernel.allocate(48 * this.n));
     this.single = kernel.allocate(4 * this.nValues);
@@ -116,13 +142,13 @@ export class TwoLevel {
     let value = 1;
     const [long] = this.vectors;
     for (let s = 0; s < POWER_STEPS; s++) {
-      this.kernel.run.promote(x, long, 12 * this.n);
+      this.promote(x, long);
       const before = Math.sqrt(Math.max(...this.dot(long, long)));
-      this.kernel.run.combineSingle(x, x, 0, 1 / before, 3 * this.n);
+      this.combineSingle(x, x, 0, 1 / before);
       this.multiplySingle(x, y);
       this.clear(x);
       this.schwarz(y, x);
-      this.kernel.run.promote(x, long, 12 * this.n);
+      this.promote(x, long);
       value = Math.sqrt(Math.max(...this.dot(long, long)));
       await ctx.checkpoint();
     }
@@ -188,79 +214,142 @@ export class TwoLevel {
   /** z = M^-1 r by one V(1,1) cycle. */
   private precondition(r: number, z: number): void {
     const [residual, correction, step, product] = this.singles;
-    const { run } = this.kernel;
-    run.demote(r, residual, 12 * this.n);
+    this.inHalves('demote', (node, n) => [r + 96 * node, residual + 48 * node, 12 * n]);
     this.clear(correction);
     this.smooth(residual, correction, step, product);
-    this.kernel.zero(this.coarseVector, 96 * this.nCoarse);
-    run.restrict(this.n, this.parents, residual, this.coarseVector);
+    this.restrict(residual);
     this.coarse.solve(this.coarseVector);
-    run.prolong(this.n, this.parents, this.coarseVector, step);
+    const { parents, coarseVector } = this;
+    this.inHalves('prolong', (node, n) => [n, parents + 8 * node, coarseVector, step + 48 * node]);
     this.gain(step, residual, correction, product);
     this.smooth(residual, correction, step, product, true);
-    run.promote(correction, z, 12 * this.n);
+    this.promote(correction, z);
   }
 
   /** Chebyshev of degree 2 on A z = r (Saad 2003, 12.3): z gains, the residual follows unless it is the last. */
   private smooth(residual: number, z: number, step: number, product: number, last = false): void {
     const { largest } = this;
-    const { run } = this.kernel;
     const theta = (largest / 2) * (1 + 1 / SMOOTHED);
     const delta = (largest / 2) * (1 - 1 / SMOOTHED);
     const first = delta / theta;
     const second = 1 / (2 / first - first);
     this.clear(step);
     this.schwarz(residual, step);
-    run.combineSingle(step, step, 0, 1 / theta, 3 * this.n);
+    this.combineSingle(step, step, 0, 1 / theta);
     this.gain(step, residual, z, product);
     this.clear(product);
     this.schwarz(residual, product);
-    run.combineSingle(step, product, (2 * second) / delta, second * first, 3 * this.n);
-    if (last) run.combineSingle(z, step, 1, 1, 3 * this.n);
+    this.combineSingle(step, product, (2 * second) / delta, second * first);
+    if (last) this.combineSingle(z, step, 1, 1);
     else this.gain(step, residual, z, product);
   }
 
   /** z += step, residual -= A step. */
   private gain(step: number, residual: number, z: number, product: number): void {
-    this.kernel.run.combineSingle(z, step, 1, 1, 3 * this.n);
+    this.combineSingle(z, step, 1, 1);
     this.multiplySingle(step, product);
-    this.kernel.run.combineSingle(residual, product, -1, 1, 3 * this.n);
+    this.combineSingle(residual, product, -1, 1);
   }
 
   private multiply(x: number, y: number): void {
-    this.kernel.run.multiply(this.n, this.rows, this.columns, this.values, x, y);
+    this.inRows('multiply', this.values, x, y);
   }
 
   private multiplySingle(x: number, y: number): void {
-    this.kernel.run.multiplySingle(this.n, this.rows, this.columns, this.single, x, y);
+    this.inRows('multiplySingle', this.single, x, y);
+  }
+
+  /** Rows of the first half reach into those of the second: what they add there is added last. */
+  private inRows(loop: 'multiply' | 'multiplySingle', values: number, x: number, y: number): void {
+    const { rows, columns, halfRows, reach, n, kernel } = this;
+    const common = [rows, columns, values, x, y, this.beyond] as const;
+    kernel.both(loop, [0, halfRows, ...common, reach], [halfRows, n, ...common, n]);
+    const bytes = (loop === 'multiply' ? 96 : 48) * halfRows;
+    const [from, to, length] = [this.beyond + bytes, y + bytes, 3 * (reach - halfRows)];
+    if (loop === 'multiplySingle') kernel.run.combineSingle(to, from, 1, 1, length);
+    else {
+      this.fill(1, 1);
+      kernel.run.combine(to, from, this.scalars[1], this.scalars[2], length);
+    }
   }
 
   private schwarz(r: number, z: number): void {
-    this.kernel.run.schwarz(this.grid.nElements, this.nodes, this.factors, r, z, this.work);
+    const { nodes, factors, halfElements, work, firstTouched, n } = this;
+    const second = this.second + 48 * firstTouched;
+    this.kernel.zero(second, 48 * (n - firstTouched));
+    this.kernel.both(
+      'schwarz',
+      [0, halfElements, nodes, factors, r, z, work[0]],
+      [halfElements, this.grid.nElements, nodes, factors, r, this.second, work[1]],
+    );
+    this.kernel.run.combineSingle(z + 48 * firstTouched, second, 1, 1, 3 * (n - firstTouched));
+  }
+
+  private restrict(residual: number): void {
+    const { parents, coarseVector, secondCoarse, nCoarse, kernel } = this;
+    kernel.zero(coarseVector, 96 * nCoarse);
+    kernel.zero(secondCoarse, 96 * nCoarse);
+    this.inHalves('restrict', (node, n) => [
+      n,
+      parents + 8 * node,
+      residual + 48 * node,
+      node ? secondCoarse : coarseVector,
+    ]);
+    this.fill(1, 1);
+    kernel.run.combine(coarseVector, secondCoarse, this.scalars[1], this.scalars[2], 3 * nCoarse);
   }
 
   private clear(x: number): void {
     this.kernel.zero(x, 48 * this.n);
   }
 
+  private promote(x: number, long: number): void {
+    this.inHalves('promote', (node, n) => [x + 48 * node, long + 96 * node, 12 * n]);
+  }
+
   private dot(a: number, b: number): number[] {
-    const [out] = this.scalars;
-    this.kernel.run.dot(a, b, 3 * this.n, out);
-    return [...this.kernel.f64(out, LANES)];
+    const [out, , , second] = this.scalars;
+    this.inHalves('dot', (node, n) => [a + 96 * node, b + 96 * node, 3 * n, node ? second : out]);
+    const there = this.kernel.f64(second, LANES);
+    return Array.from(this.kernel.f64(out, LANES), (v, l) => v + there[l]);
+  }
+
+  private combineSingle(y: number, x: number, p: number, q: number): void {
+    this.inHalves('combineSingle', (node, n) => [y + 48 * node, x + 48 * node, p, q, 3 * n]);
   }
 
   /** y = p x + q y; p and q for all lanes or lane by lane. */
   private combine(y: number, x: number, p: number | number[], q: number | number[]): void {
+    this.fill(p, q);
     const [, atP, atQ] = this.scalars;
-    const put = (at: number, v: number | number[]) =>
-      typeof v === 'number' ? this.kernel.f64(at, LANES).fill(v) : this.kernel.f64(at, LANES).set(v);
-    put(atP, p);
-    put(atQ, q);
-    this.kernel.run.combine(y, x, atP, atQ, 3 * this.n);
+    this.inHalves('combine', (node, n) => [y + 96 * node, x + 96 * node, atP, atQ, 3 * n]);
+  }
+
+  private fill(p: number | number[], q: number | number[]): void {
+    [p, q].forEach((v, k) => {
+      const to = this.kernel.f64(this.scalars[k + 1], LANES);
+      if (typeof v === 'number') to.fill(v);
+      else to.set(v);
+    });
+  }
+
+  /** A loop over vectors: the first half of the nodes here, the rest in the second thread. */
+  private inHalves<L extends VectorLoop>(loop: L, of: (node: number, n: number) => Arguments<L>): void {
+    const half = this.n >> 1;
+    this.kernel.both(loop, of(0, half), of(half, this.n - half));
   }
 }
 
-/** Which nodes share an element, row by row in ascending order. */
+type VectorLoop = 'demote' | 'promote' | 'prolong' | 'restrict' | 'dot' | 'combine' | 'combineSingle';
+type Arguments<L extends VectorLoop> = Parameters<ElasticKernel['run'][L]>;
+
+/** Row at which half of the blocks of a matrix are passed. */
+function rowOfHalf(rowStart: Int32Array): number {
+  const half = rowStart[rowStart.length - 1] / 2;
+  return Math.max(0, rowStart.findIndex((at) => at >= half));
+}
+
+/** Nodes from a row's own on that share an element with it, row by row in ascending order. */
 function pattern({ nNodes, nElements, nodes }: StructureGrid): { rowStart: Int32Array; columns: Int32Array } {
   const start = new Int32Array(nNodes + 1);
   for (const node of nodes) start[node + 1]++;
@@ -275,7 +364,7 @@ function pattern({ nNodes, nElements, nodes }: StructureGrid): { rowStart: Int32
     for (let s = start[row]; s < start[row + 1]; s++)
       for (let a = 0; a < NODES_PER_ELEMENT; a++) {
         const node = nodes[NODES_PER_ELEMENT * elements[s] + a];
-        if (marker[node] === row) continue;
+        if (node < row || marker[node] === row) continue;
         marker[node] = row;
         visit(node);
       }
