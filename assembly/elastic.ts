@@ -122,16 +122,21 @@ export function makeElements(
     rankUpdate(G, g, weights, points);
     stiffness(K, G, lambda, mu);
     loads(f, g, weights, address(batch, 4) + 192 * first, points, lambda, mu);
-    addElement(e, K, f, system, marker);
+    // The gradients are done with: their room is more than 24 x 60 numbers.
+    addElement(e, K, f, system, g, marker);
   }
 }
 
-/** Adds one element's matrix (where matrices are not kept whole) and its loads to a system. */
-export function addElement(e: i32, K: usize, f: usize, system: usize, marker: usize): void {
+/** Adds one element's matrix and its loads to a system, or keeps the matrix. `scratch` holds 24 x 60 numbers. */
+export function addElement(e: i32, K: usize, f: usize, system: usize, scratch: usize, marker: usize): void {
   const nodes = address(system, 0) + <usize>e * 80;
-  if (!address(system, 6)) {
+  const whole = address(system, 6);
+  if (whole) {
+    const kept = whole + <usize>e * (N * N * 8);
+    if (kept != K) memory.copy(kept, K, N * N * 8);
+  } else {
     assemble(K, nodes, address(system, 1), address(system, 2), address(system, 3), marker);
-    onCorners(K, address(system, 4) + <usize>e * (24 * 24 * 8));
+    onCorners(K, address(system, 4) + <usize>e * (24 * 24 * 8), scratch);
   }
   for (let a = 0; a < 20; a++) {
     const to = address(system, 5) + <usize>int(nodes, a) * 96;
@@ -239,20 +244,25 @@ function markRow(row: i32, rowStart: usize, columns: usize, marker: usize): i32 
   return row;
 }
 
-/** The 24 x 24 matrix of an element on its corners alone: middles of edges follow their ends. */
-function onCorners(K: usize, C: usize): void {
+/** The 24 x 24 matrix of an element on its corners alone: middles of edges follow their ends. `rows` holds 24 x 60 numbers. */
+function onCorners(K: usize, C: usize, rows: usize): void {
+  memory.fill(rows, 0, 24 * N * 8);
+  for (let a = 0; a < 20; a++)
+    for (let end = 0; end < 2; end++) {
+      const from = K + <usize>(3 * a * N * 8);
+      const to = rows + <usize>(3 * corner(a, end) * N * 8);
+      for (let k: usize = 0; k < 3 * N * 8; k += 16) v128.store(to + k, f64x2.add(v128.load(to + k), v128.load(from + k)));
+    }
   memory.fill(C, 0, 24 * 24 * 8);
   for (let a = 0; a < 20; a++)
-    for (let b = 0; b < 20; b++)
-      for (let ends = 0; ends < 4; ends++) {
-        const ca = corner(a, ends & 1);
-        const cb = corner(b, ends >> 1);
-        for (let i = 0; i < 3; i++)
-          for (let j = 0; j < 3; j++) {
-            const k = (3 * ca + i) * 24 + 3 * cb + j;
-            set(C, k, get(C, k) + 0.25 * get(K, (3 * a + i) * N + 3 * b + j));
-          }
-      }
+    for (let end = 0; end < 2; end++) {
+      const c = 3 * corner(a, end);
+      for (let r = 0; r < 24; r++)
+        for (let i = 0; i < 3; i++) {
+          const k = r * 24 + c + i;
+          set(C, k, get(C, k) + 0.25 * get(rows, r * N + 3 * a + i));
+        }
+    }
 }
 
 /** Either end of the edge that node a sits on; a corner is both of its own. */
@@ -705,6 +715,25 @@ export function backwardFronts(table: usize, from: i32, to: i32, x: usize, work:
   }
 }
 
+/** Sum of products of two rows over columns from .. to - 1. */
+// @ts-ignore: decorator
+@inline
+function rowProduct(ri: usize, rj: usize, from: i32, to: i32): f64 {
+  let acc = f64x2.splat(0);
+  let p = from;
+  for (; p + 1 < to; p += 2) acc = fma2(acc, v128.load(ri + (<usize>p << 3)), v128.load(rj + (<usize>p << 3)));
+  const sum = f64x2.extract_lane(acc, 0) + f64x2.extract_lane(acc, 1);
+  return p < to ? sum + get(ri, p) * get(rj, p) : sum;
+}
+
+/** Column j of a row: less the pairs summed up and the product of column p with `last`, times the inverse diagonal. */
+// @ts-ignore: decorator
+@inline
+function finish(row: usize, j: i32, sum: v128, last: f64, p: i32, inverse: f64): void {
+  const products = f64x2.extract_lane(sum, 0) + f64x2.extract_lane(sum, 1) + last * get(row, p);
+  set(row, j, (get(row, j) - products) * inverse);
+}
+
 /**
  * Cholesky of the first k columns of a front F (m x m by rows, lower half) and the Schur complement of the
  * rest, in place. The diagonal holds inverses afterwards. Returns the column where it fails, or -1.
@@ -716,19 +745,40 @@ function factorFront(F: usize, m: i32, k: i32): i32 {
     const to = min(from + BLOCK, k);
     for (let j = from; j < to; j++) {
       const rj = F + <usize>j * stride;
-      for (let i = j; i < m; i++) {
+      const diagonal = get(rj, j);
+      const v = diagonal - rowProduct(rj, rj, from, j);
+      if (!(v > 1e-12 * diagonal)) return j;
+      const inverse = 1 / Math.sqrt(v);
+      set(rj, j, inverse);
+      // Four rows at once: one sum alone would wait for itself.
+      let i = j + 1;
+      for (; i + 3 < m; i += 4) {
         const ri = F + <usize>i * stride;
-        let acc = f64x2.splat(0);
+        const si = ri + stride;
+        const ti = si + stride;
+        const ui = ti + stride;
+        let r = f64x2.splat(0);
+        let s = r;
+        let t = r;
+        let u = r;
         let p = from;
-        for (; p + 1 < j; p += 2) acc = fma2(acc, v128.load(ri + (<usize>p << 3)), v128.load(rj + (<usize>p << 3)));
-        let sum = f64x2.extract_lane(acc, 0) + f64x2.extract_lane(acc, 1);
-        if (p < j) sum += get(ri, p) * get(rj, p);
-        const v = get(ri, j) - sum;
-        if (i > j) set(ri, j, v * get(rj, j));
-        else {
-          if (!(v > 1e-12 * get(ri, j))) return j;
-          set(rj, j, 1 / Math.sqrt(v));
+        for (; p + 1 < j; p += 2) {
+          const at = <usize>p << 3;
+          const w = v128.load(rj + at);
+          r = fma2(r, v128.load(ri + at), w);
+          s = fma2(s, v128.load(si + at), w);
+          t = fma2(t, v128.load(ti + at), w);
+          u = fma2(u, v128.load(ui + at), w);
         }
+        const last = p < j ? get(rj, p) : 0;
+        finish(ri, j, r, last, p, inverse);
+        finish(si, j, s, last, p, inverse);
+        finish(ti, j, t, last, p, inverse);
+        finish(ui, j, u, last, p, inverse);
+      }
+      for (; i < m; i++) {
+        const ri = F + <usize>i * stride;
+        set(ri, j, (get(ri, j) - rowProduct(ri, rj, from, j)) * inverse);
       }
     }
     // Three rows by three: nine sums fill the registers.
@@ -906,4 +956,121 @@ function frontBackward(panel: usize, m: i32, k: i32, index: usize, x: usize, wor
       v128.store(z, less2(v128.load(z, 16), l, x1), 16);
     }
   }
+}
+
+/** Terms of a full quadratic in three coordinates, and components of a strain. */
+const TERMS: i32 = 10;
+const STRAINS: i32 = 6;
+
+/**
+ * Quadratics through the strains of samples around cells: weighted least squares about the middle of elements
+ * from .. to - 1, with weights (1 - r2)2 within `reach` (in cells). `given` holds the addresses of: nodes of the
+ * elements, where each node's elements start, these elements, where each element's samples start, places (3 f64 a
+ * sample, in cells), strains (6), corners of the elements' cells (3 f64), fits. A fit has 10 numbers a component; they are NaN where there is
+ * no sample around. `scratch` holds 176 f64, `seen` a word an element, -1 at first.
+ */
+export function fitStrains(from: i32, to: i32, given: usize, reach: f64, scratch: usize, seen: usize): void {
+  const A = scratch;
+  const b = A + TERMS * TERMS * 8;
+  const terms = b + TERMS * STRAINS * 8;
+  for (let e = from; e < to; e++) {
+    memory.fill(A, 0, TERMS * (TERMS + STRAINS) * 8);
+    const middle = address(given, 6) + <usize>e * 24;
+    const total = gather(e, given, reach, middle, A, b, terms, seen);
+    const fit = address(given, 7) + <usize>e * (TERMS * STRAINS * 8);
+    if (!(total > 0)) {
+      for (let k = 0; k < TERMS * STRAINS; k++) set(fit, k, NaN);
+      continue;
+    }
+    // Where points lie in a plane or on a line the higher terms are left at rest.
+    for (let i = 1; i < TERMS; i++) set(A, 11 * i, get(A, 11 * i) + (i < 4 ? 1e-9 : 1e-5) * total);
+    solveFit(A, b);
+    for (let k = 0; k < STRAINS; k++) for (let t = 0; t < TERMS; t++) set(fit, TERMS * k + t, get(b, STRAINS * t + k));
+  }
+}
+
+/** Adds up the normal equations of one fit: A (lower half) and b (6 a term). Returns the sum of weights. */
+function gather(
+  e: i32, given: usize, reach: f64, middle: usize, A: usize, b: usize, terms: usize, seen: usize,
+): f64 {
+  let total: f64 = 0;
+  for (let a = 0; a < 20; a++) {
+    const node = int(address(given, 0), 20 * e + a);
+    for (let o = int(address(given, 1), node); o < int(address(given, 1), node + 1); o++) {
+      const other = int(address(given, 2), o);
+      const mark = seen + (<usize>other << 2);
+      if (load<i32>(mark) == e) continue;
+      store<i32>(mark, e);
+      for (let s = int(address(given, 3), other); s < int(address(given, 3), other + 1); s++) {
+        const place = address(given, 4) + <usize>s * 24;
+        const u = get(place, 0) - get(middle, 0) - 0.5;
+        const v = get(place, 1) - get(middle, 1) - 0.5;
+        const w = get(place, 2) - get(middle, 2) - 0.5;
+        const r2 = (u * u + v * v + w * w) / (reach * reach);
+        if (r2 >= 1) continue;
+        const weight = (1 - r2) * (1 - r2);
+        total += weight;
+        quadratic(u, v, w, terms);
+        const strain = address(given, 5) + <usize>s * 48;
+        const s0 = v128.load(strain);
+        const s1 = v128.load(strain, 16);
+        const s2 = v128.load(strain, 32);
+        for (let i = 0; i < TERMS; i++) {
+          const wi = f64x2.splat(weight * get(terms, i));
+          const row = A + <usize>(TERMS * i * 8);
+          for (let j: usize = 0; j <= <usize>i; j += 2)
+            v128.store(row + 8 * j, fma2(v128.load(row + 8 * j), wi, v128.load(terms + 8 * j)));
+          const right = b + <usize>(STRAINS * i * 8);
+          v128.store(right, fma2(v128.load(right), wi, s0));
+          v128.store(right, fma2(v128.load(right, 16), wi, s1), 16);
+          v128.store(right, fma2(v128.load(right, 32), wi, s2), 32);
+        }
+      }
+    }
+  }
+  return total;
+}
+
+function quadratic(u: f64, v: f64, w: f64, out: usize): void {
+  set(out, 0, 1);
+  set(out, 1, u);
+  set(out, 2, v);
+  set(out, 3, w);
+  set(out, 4, u * u);
+  set(out, 5, v * v);
+  set(out, 6, w * w);
+  set(out, 7, u * v);
+  set(out, 8, v * w);
+  set(out, 9, u * w);
+}
+
+/** x of A x = b (10 x 10, 6 right sides beside each other) by Cholesky, in place; the lower half of A is overwritten. */
+function solveFit(A: usize, b: usize): void {
+  for (let j = 0; j < TERMS; j++)
+    for (let i = j; i < TERMS; i++) {
+      let sum = get(A, TERMS * i + j);
+      for (let k = 0; k < j; k++) sum -= get(A, TERMS * i + k) * get(A, TERMS * j + k);
+      set(A, TERMS * i + j, i == j ? Math.sqrt(sum) : sum / get(A, TERMS * j + j));
+    }
+  for (let i = 0; i < TERMS; i++) {
+    for (let k = 0; k < i; k++) takeOff(b, i, k, get(A, TERMS * i + k));
+    scaleRow(b, i, 1 / get(A, TERMS * i + i));
+  }
+  for (let i = TERMS - 1; i >= 0; i--) {
+    for (let k = i + 1; k < TERMS; k++) takeOff(b, i, k, get(A, TERMS * k + i));
+    scaleRow(b, i, 1 / get(A, TERMS * i + i));
+  }
+}
+
+/** Row i of the right sides less `times` row k. */
+// @ts-ignore: decorator
+@inline
+function takeOff(b: usize, i: i32, k: i32, times: f64): void {
+  for (let c = 0; c < STRAINS; c++)
+    set(b, STRAINS * i + c, get(b, STRAINS * i + c) - times * get(b, STRAINS * k + c));
+}
+// @ts-ignore: decorator
+@inline
+function scaleRow(b: usize, i: i32, by: f64): void {
+  for (let c = 0; c < STRAINS; c++) set(b, STRAINS * i + c, by * get(b, STRAINS * i + c));
 }

@@ -16,10 +16,16 @@ import { checkBody, scaled } from '../core/pipeline/importPart';
 import { runPipeline, SOLVER_VERSION } from '../core/pipeline/pipeline';
 import { plainContext, type StageProgress } from '../core/pipeline/stage';
 import { format, formatNumber, toSi } from '../core/units/units';
+import { secondThreadFrom } from '../runtime/secondThread';
 import { shapeFiles } from './shapeFiles';
 
 /** A mistake of the user's: printed as it is, exit code 2. */
 class UsageError extends Error {}
+
+const contextOfRun = () =>
+  plainContext(progressLine(), undefined, () =>
+    secondThreadFrom(new URL('../workers/second.worker.mjs', import.meta.url)),
+  );
 
 async function run(studyPath: string, options: { out: string; structure?: true }): Promise<void> {
   const text = readFileSync(studyPath, 'utf8');
@@ -43,7 +49,7 @@ async function run(studyPath: string, options: { out: string; structure?: true }
   const inputs = { ...inputsOf(study), bodies: [cavityBody(key)] };
   if (options.structure && inputs.upTo)
     throw new UsageError('There is no shape to write: let "stages" of the study end with "warp".');
-  const outcome = await runPipeline(mesh, key, inputs, plainContext(progressLine()));
+  const outcome = await runPipeline(mesh, key, inputs, contextOfRun());
   process.stderr.write('\n');
   if (outcome.status === 'refused')
     throw new UsageError(outcome.problems.map((p) => `${p.message} ${p.remedy}`).join('\n'));
@@ -65,7 +71,7 @@ async function run(studyPath: string, options: { out: string; structure?: true }
   if (options.structure) {
     if (!outcome.shape) throw new UsageError('There is no shape to write: the answers say why.');
     const { elastic } = outcome.settings.resin;
-    const files = await shapeFiles(outcome.shape, study.name, { ...elastic }, plainContext(progressLine()));
+    const files = await shapeFiles(outcome.shape, study.name, { ...elastic }, contextOfRun());
     for (const [name, content] of Object.entries(files)) write(name, content);
     names.push(...Object.keys(files));
   }

@@ -7,6 +7,7 @@ import { balanceStudy } from '../core/pipeline/balanceStudy';
 import { coolingStudy } from '../core/pipeline/coolingStudy';
 import { plainContext } from '../core/pipeline/stage';
 import { cycleStudy } from '../core/pipeline/cycleStudy';
+import { secondThreadFrom } from './secondThread';
 import { structureWork } from './structureWork';
 import type { TrialsMessage, TrialsReport, TrialsTask } from './protocol';
 
@@ -14,12 +15,16 @@ const { meshPaths, geometryKey, inputs, ask } = workerData as TrialsTask;
 const send = (message: TrialsMessage<TrialsReport>) => parentPort?.postMessage(message);
 
 let last = 0;
-const ctx = plainContext(({ fraction, message }) => {
-  const now = performance.now();
-  if (now - last < 120) return;
-  last = now;
-  send({ type: 'progress', fraction, message });
-});
+const ctx = plainContext(
+  ({ fraction, message }) => {
+    const now = performance.now();
+    if (now - last < 120) return;
+    last = now;
+    send({ type: 'progress', fraction, message });
+  },
+  undefined,
+  () => secondThreadFrom(new URL('./second.worker.mjs', import.meta.url)),
+);
 
 function outcomeOf(mesh: TriangleMesh) {
   switch (ask.do) {

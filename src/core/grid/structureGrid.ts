@@ -58,22 +58,18 @@ export function buildStructureGrid(
   const lattice = structureLattice(bodies, edge, nFitted);
   const points = new CellPoints(...inCells(bodies, lattice));
   const pieces: Piece[] = [];
-  const inCell = new Map<number, number[]>();
   const { nx, ny, nz } = lattice;
+  const start = new Int32Array(nx * ny * nz + 1);
   for (let k = 0; k < nz; k++)
     for (let j = 0; j < ny; j++)
       for (let i = 0; i < nx; i++) {
-        const found = points.pieces(i, j, k);
-        if (!found.length) continue;
         const cell = i + nx * (j + ny * k);
-        inCell.set(
-          cell,
-          found.map((piece) => pieces.push({ ...piece, cell, host: pieces.length }) - 1),
-        );
+        for (const piece of points.pieces(i, j, k)) pieces.push({ ...piece, cell, host: pieces.length });
+        start[cell + 1] = pieces.length;
       }
-  const links = linkPieces(pieces, inCell, points, lattice);
+  const links = linkPieces(pieces, start, points, lattice);
   carrySlivers(pieces, links);
-  return numbered(pieces, inCell, links, points, lattice);
+  return numbered(pieces, start, links, points, lattice);
 }
 
 /** Inserts are resolved by cells of at most this many of their own walls (2 V / S). */
@@ -91,44 +87,50 @@ interface Link {
   axis: number;
 }
 
-/** Pairs of pieces (a below b) with solid on the face between their cells. */
+/** Pairs of pieces (a below b) with solid on the face between their cells. Pieces of cell c: start[c] .. start[c + 1] - 1. */
 function linkPieces(
   pieces: readonly Piece[],
-  inCell: ReadonlyMap<number, number[]>,
+  start: Int32Array,
   points: CellPoints,
   { nx, ny }: StructureLattice,
 ): Link[] {
   const links = new Map<number, Link>();
   const stride = [1, nx, nx * ny];
-  for (const axis of [0, 1, 2] as const)
+  for (const axis of [0, 1, 2] as const) {
+    const [first, second] = [(axis + 1) % 3, (axis + 2) % 3];
+    let last = -1;
     points.eachOpening(axis, (u, v, k) => {
-      const at = [0, 0, 0];
-      at[axis] = k;
-      at[(axis + 1) % 3] = u;
-      at[(axis + 2) % 3] = v;
-      const above = Math.floor(at[0]) * stride[0] + Math.floor(at[1]) * stride[1] + Math.floor(at[2]) * stride[2];
-      const [low, high] = [inCell.get(above - stride[axis]), inCell.get(above)];
-      if (!low || !high) return;
-      const local = (d: number, edge: number) => (d === axis ? edge : 2 * (at[d] - Math.floor(at[d])) - 1);
-      const a = nearestPiece(pieces, low, local(0, 1), local(1, 1), local(2, 1));
-      const b = nearestPiece(pieces, high, local(0, -1), local(1, -1), local(2, -1));
+      const above = k * stride[axis] + Math.floor(u) * stride[first] + Math.floor(v) * stride[second];
+      const below = above - stride[axis];
+      const [nLow, nHigh] = [start[below + 1] - start[below], start[above + 1] - start[above]];
+      if (!(nLow > 0 && nHigh > 0)) return;
+      // Between single pieces every ray says the same.
+      if (nLow === 1 && nHigh === 1 && above === last) return;
+      last = above;
+      const local = [0, 0, 0];
+      local[first] = 2 * (u - Math.floor(u)) - 1;
+      local[second] = 2 * (v - Math.floor(v)) - 1;
+      local[axis] = 1;
+      const a = nearestPiece(pieces, start[below], start[below + 1], local);
+      local[axis] = -1;
+      const b = nearestPiece(pieces, start[above], start[above + 1], local);
       links.set(a * pieces.length + b, { a, b, axis });
     });
+  }
   return [...links.values()];
 }
 
-/** Of the pieces of a cell the one with a point nearest to the local place. */
+/** Of pieces from .. to - 1 the one with a point nearest to the local place. */
 function nearestPiece(
   pieces: readonly { local: ArrayLike<number> }[],
-  own: readonly number[],
-  x: number,
-  y: number,
-  z: number,
+  from: number,
+  to: number,
+  [x, y, z]: readonly number[],
 ): number {
-  if (own.length === 1) return own[0];
-  let best = own[0];
+  if (to - from === 1) return from;
+  let best = from;
   let least = Infinity;
-  for (const p of own) {
+  for (let p = from; p < to; p++) {
     const { local } = pieces[p];
     for (let i = 0; i < local.length; i += 3) {
       const d = (local[i] - x) ** 2 + (local[i + 1] - y) ** 2 + (local[i + 2] - z) ** 2;
@@ -205,7 +207,7 @@ export function nodePlace(a: number): Vec3 {
 
 function numbered(
   pieces: readonly Piece[],
-  inCell: ReadonlyMap<number, number[]>,
+  start: Int32Array,
   links: readonly Link[],
   cells: CellPoints,
   lattice: StructureLattice,
@@ -237,13 +239,14 @@ function numbered(
     grid.nodes[n] = number[root];
   }
   const found: StructureGrid['pieces'] = new Map();
-  for (const [cell, all] of inCell) {
-    const own = all.filter((p) => pieces[p].host >= 0);
+  for (let cell = 0; cell + 1 < start.length; cell++) {
+    if (start[cell] === start[cell + 1]) continue;
+    const own = pieces.slice(start[cell], start[cell + 1]).filter((piece) => piece.host >= 0);
     if (!own.length) continue;
-    const points = (p: number) => (own.length > 1 ? pieces[p].local : null);
+    const points = (piece: Piece) => (own.length > 1 ? piece.local : null);
     found.set(
       cell,
-      own.map((p) => ({ element: elementOf[pieces[p].host], points: points(p) })),
+      own.map((piece) => ({ element: elementOf[piece.host], points: points(piece) })),
     );
   }
   const interfaces = new Map<number, Vec3[]>();
@@ -327,5 +330,5 @@ function pieceAt(
   if (own.length === 1) return own[0].element;
   const local = at.map((t, d) => 2 * (t - cell[d]) - 1);
   const list = own.map((piece) => ({ local: piece.points ?? [] }));
-  return own[nearestPiece(list, [...own.keys()], local[0], local[1], local[2])].element;
+  return own[nearestPiece(list, 0, own.length, local)].element;
 }

@@ -42,6 +42,7 @@ export function crossingsOf(
   const v = (axis + 2) % 3;
   const nu = us.length;
   const lines = new Growable();
+  const span = new RowSpan();
   const { positions: p, triangles: t } = mesh;
   const coordinate = (vertex: number, d: number) =>
     (p[3 * vertex + d] - origin[d]) / spacing - (d === axis ? 0 : shift);
@@ -53,16 +54,26 @@ export function crossingsOf(
     const area = (bu - au) * (cv - av) - (bv - av) * (cu - au);
     if (area === 0) continue;
     const sign = area > 0 ? 1 : -1;
-    const u0 = firstFrom(us, Math.min(au, bu, cu));
+    const inside = (x: number, y: number) =>
+      side(au, av, bu, bv, x, y) === sign && side(bu, bv, cu, cv, x, y) === sign && side(cu, cv, au, av, x, y) === sign;
     const v0 = firstFrom(vs, Math.min(av, bv, cv));
-    const [uEnd, vEnd] = [Math.max(au, bu, cu), Math.max(av, bv, cv)];
+    const vEnd = Math.max(av, bv, cv);
     for (let row = v0; row < vs.length && vs[row] <= vEnd; row++) {
       const y = vs[row];
-      for (let column = u0; column < nu && us[column] <= uEnd; column++) {
+      span.begin();
+      span.add(au, av, bu, bv, y);
+      span.add(bu, bv, cu, cv, y);
+      span.add(cu, cv, au, av, y);
+      let column = firstFrom(us, span.low);
+      let last = firstAfter(us, span.high) - 1;
+      // Only places near an edge are in doubt: those between the first and the last one inside are inside.
+      if (!span.grazes) {
+        while (column <= last && !inside(us[column], y)) column++;
+        while (last > column && !inside(us[last], y)) last--;
+      }
+      for (; column <= last; column++) {
         const x = us[column];
-        if (side(au, av, bu, bv, x, y) !== sign) continue;
-        if (side(bu, bv, cu, cv, x, y) !== sign) continue;
-        if (side(cu, cv, au, av, x, y) !== sign) continue;
+        if (span.grazes && !inside(x, y)) continue;
         const s = ((x - au) * (cv - av) - (y - av) * (cu - au)) / area;
         const r = ((bu - au) * (y - av) - (bv - av) * (x - au)) / area;
         lines.push(column + nu * row, aw + s * (bw - aw) + r * (cw - aw), sign, i / 3);
@@ -82,6 +93,46 @@ function firstFrom(list: Float64Array, x: number): number {
     else high = middle;
   }
   return low;
+}
+
+/** The first place of an ascending list after x. */
+function firstAfter(list: Float64Array, x: number): number {
+  const at = firstFrom(list, x);
+  return at < list.length && list[at] === x ? at + 1 : at;
+}
+
+/** Grid units: far above rounding, far below the distance of two lines. */
+const NEAR = 1e-6;
+
+/** Between which places a row meets a triangle, with a margin; `grazes` where it runs along an edge. */
+class RowSpan {
+  low = Infinity;
+  high = -Infinity;
+  grazes = false;
+
+  begin(): void {
+    this.low = Infinity;
+    this.high = -Infinity;
+    this.grazes = false;
+  }
+
+  add(au: number, av: number, bu: number, bv: number, y: number): void {
+    if (y < Math.min(av, bv) - NEAR || y > Math.max(av, bv) + NEAR) return;
+    if (Math.abs(bv - av) < NEAR) {
+      this.grazes = true;
+      this.include(au);
+      this.include(bu);
+      return;
+    }
+    // Past its ends an edge is met at an end.
+    const t = Math.min(1, Math.max(0, (y - av) / (bv - av)));
+    this.include(au + t * (bu - au));
+  }
+
+  private include(u: number): void {
+    this.low = Math.min(this.low, u - NEAR);
+    this.high = Math.max(this.high, u + NEAR);
+  }
 }
 
 /** Which side of the directed edge a -> b the point lies on; never 0. */

@@ -156,7 +156,7 @@ export class ElementMatrices {
     this.K = kernel.allocate(8 * 3600);
     this.G = kernel.allocate(8 * 3600);
     this.f = kernel.allocate(8 * 240);
-    this.scratch = kernel.allocate(8 * (7200 + 240 + 60 * room));
+    this.scratch = kernel.allocate(8 * (7200 + 240 + 60 * Math.max(room, 24)));
     this.marker = kernel.allocate(4 * grid.nNodes);
     const { rows, columns, values, corners } = compressed ?? { rows: 0, columns: 0, values: 0, corners: 0 };
     this.system = kernel.put(Int32Array.of(nodes, rows, columns, values, corners, loads, compressed ? 0 : whole));
@@ -219,7 +219,7 @@ export class ElementMatrices {
     }
     if (jump) this.jumps.set(e, jump.condense(kernel, this));
     for (const spring of this.springs.get(e) ?? []) this.hold(spring);
-    kernel.run.addElement(e, this.K, this.f, this.system, this.marker);
+    kernel.run.addElement(e, this.K, this.f, this.system, this.scratch, this.marker);
   }
 
   /** Lays out the points of an element, of one of its bodies or of all, padded to a multiple of four. */

@@ -6,7 +6,7 @@ type Pointer = number;
 /** Loops of `assembly/elastic.ts`; what they take is told there. */
 interface Exports {
   makeElements(n: number, batch: Pointer, system: Pointer, scratch: Pointer, marker: Pointer, ...scale: Triple): void;
-  addElement(e: number, K: Pointer, f: Pointer, system: Pointer, marker: Pointer): void;
+  addElement(e: number, K: Pointer, f: Pointer, system: Pointer, scratch: Pointer, marker: Pointer): void;
   gradients(local: Pointer, n: number, sx: number, sy: number, sz: number, out: Pointer): void;
   rankUpdate(G: Pointer, g: Pointer, weights: Pointer, n: number): void;
   stiffness(K: Pointer, G: Pointer, lambda: number, mu: number): void;
@@ -55,6 +55,7 @@ interface Exports {
   ): number;
   forwardFronts(table: Pointer, from: number, to: number, x: Pointer, work: Pointer): void;
   backwardFronts(table: Pointer, from: number, to: number, x: Pointer, work: Pointer): void;
+  fitStrains(from: number, to: number, given: Pointer, reach: number, scratch: Pointer, seen: Pointer): void;
 }
 type Triple = [number, number, number];
 type Loop = keyof Exports;
@@ -121,7 +122,7 @@ export function serveKernel(memory: WebAssembly.Memory): never {
   const control = new Int32Array(memory.buffer, 0, CONTROL_WORDS);
   const numbers = new Float64Array(memory.buffer, 0, ARGUMENTS + MOST_ARGUMENTS);
   Atomics.store(control, READY, 1);
-  for (let done = 0; ; ) {
+  for (let done = 0; ;) {
     while (Atomics.load(control, ASKED) === done) Atomics.wait(control, ASKED, done);
     const loop = run[loops[control[LOOP]]] as (...args: number[]) => number | undefined;
     try {
@@ -148,17 +149,24 @@ export class ElasticKernel {
   /** Result of a loop that had to run here. */
   private own = 0;
   private top = FIRST_FREE;
+  /** Below this are numbers of what was given back. */
+  private used = 0;
 
   /** `second` is sent the memory; it is to call `serveKernel` with it. */
-  constructor(private readonly second: SecondThread | null = null) {
+  constructor(second: SecondThread | null = null) {
     this.run = instantiate(this.memory);
     this.loops = loopsOf(this.run);
     second?.post(this.memory);
   }
 
+  /** Whether a second thread serves. */
+  get isServed(): boolean {
+    return Atomics.load(this.control, READY) === 1;
+  }
+
   /** Starts a loop in the second thread, or runs it here while there is none. `wait` must follow. */
   start<L extends Loop>(loop: L, ...args: Parameters<Exports[L]>): void {
-    if (!this.second || Atomics.load(this.control, READY) === 0) {
+    if (!this.isServed) {
       this.own = (this.run[loop] as (...args: number[]) => number | undefined)(...args) ?? 0;
       return;
     }
@@ -202,6 +210,7 @@ export class ElasticKernel {
       }
       if (this.top > this.memory.buffer.byteLength) throw tooLarge();
     }
+    if (at < this.used) this.zero(at, Math.min(this.top, this.used) - at);
     return at;
   }
 
@@ -211,7 +220,7 @@ export class ElasticKernel {
 
   /** Gives back everything allocated since `mark` was read. */
   release(mark: Pointer): void {
-    this.zero(mark, this.top - mark);
+    this.used = Math.max(this.used, this.top);
     this.top = mark;
   }
 
@@ -227,9 +236,9 @@ export class ElasticKernel {
     return new Int32Array(this.memory.buffer, at, length);
   }
 
-  put(values: Int32Array): Pointer {
-    const at = this.allocate(4 * values.length);
-    this.i32(at, values.length).set(values);
+  put(values: Int32Array | Float64Array): Pointer {
+    const at = this.allocate(values.byteLength);
+    (values instanceof Int32Array ? this.i32(at, values.length) : this.f64(at, values.length)).set(values);
     return at;
   }
 

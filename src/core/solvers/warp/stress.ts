@@ -4,6 +4,7 @@ import { frameOn } from '../../geometry/vec';
 import { cornerOf, locate, NODES_PER_ELEMENT, nodePlace, type StructureGrid } from '../../grid/structureGrid';
 import { COMPONENTS, hooke, lame, LANES, shape, type Solid } from './elements';
 import type { ElasticSolution } from './elastic';
+import { ElasticKernel } from './kernel';
 
 /** Points of an element whose strains enter the fits. */
 const SAMPLES = 12;
@@ -56,13 +57,14 @@ const functions = new Float64Array(NODES_PER_ELEMENT);
  */
 export class SmoothStrain {
   private readonly sampleStart: Int32Array;
-  private readonly samplePlace: number[] = [];
-  private readonly sampleStrain: number[] = [];
-  private readonly elementsOfNode: number[][];
-  private readonly fits = new Map<number, Float64Array | null>();
+  /** 3 a sample, in cells, and 6. */
+  private readonly samplePlace: Float64Array;
+  private readonly sampleStrain: Float64Array;
+  /** Displacement of the sum of all load cases, 3 a node. */
+  private readonly displacement: Float64Array;
+  /** TERMS a component, COMPONENTS an element: NaN where no point of the body is around. */
+  private readonly fits: Float64Array;
   private readonly terms = new Float64Array(TERMS);
-  private readonly normal = new Float64Array(TERMS * TERMS);
-  private readonly right = new Float64Array(TERMS * COMPONENTS);
   private readonly local = new Float64Array(3);
 
   constructor(
@@ -71,28 +73,57 @@ export class SmoothStrain {
     /** Body whose strain it is. */
     private readonly body: number,
   ) {
-    this.sampleStart = new Int32Array(grid.nElements + 1);
-    this.elementsOfNode = Array.from({ length: grid.nNodes }, () => []);
-    for (let e = 0; e < grid.nElements; e++) {
-      this.sample(e);
-      this.sampleStart[e + 1] = this.samplePlace.length / 3;
-      for (let a = 0; a < NODES_PER_ELEMENT; a++) this.elementsOfNode[grid.nodes[NODES_PER_ELEMENT * e + a]].push(e);
+    const { nElements, nNodes, pointStart } = grid;
+    const u = (this.displacement = new Float64Array(3 * nNodes));
+    for (let i = 0; i < u.length; i++)
+      for (let lane = 0; lane < LANES; lane++) u[i] += solution.displacement[LANES * i + lane];
+    this.sampleStart = new Int32Array(nElements + 1);
+    for (let e = 0; e < nElements; e++) {
+      let own = 0;
+      for (let p = pointStart[e]; p < pointStart[e + 1]; p++) if (grid.body[p] === body) own++;
+      this.sampleStart[e + 1] = this.sampleStart[e] + Math.min(SAMPLES, own);
     }
+    const n = this.sampleStart[nElements];
+    this.samplePlace = new Float64Array(3 * n);
+    this.sampleStrain = new Float64Array(COMPONENTS * n);
+    for (let e = 0; e < nElements; e++) this.sample(e);
+    this.fits = this.fitted();
+  }
+
+  /** The fits of all elements, by the kernel. */
+  private fitted(): Float64Array {
+    const { grid, sampleStart, samplePlace, sampleStrain } = this;
+    const { nElements, nNodes, nodes } = grid;
+    const start = new Int32Array(nNodes + 1);
+    for (const node of nodes) start[node + 1]++;
+    for (let i = 0; i < nNodes; i++) start[i + 1] += start[i];
+    const elements = new Int32Array(nodes.length);
+    const next = start.slice();
+    nodes.forEach((node, k) => (elements[next[node]++] = Math.floor(k / NODES_PER_ELEMENT)));
+    const corners = Float64Array.from({ length: 3 * nElements }, (_, i) => elementCorner(grid, i));
+    const kernel = new ElasticKernel();
+    const given = [nodes, start, elements, sampleStart, samplePlace, sampleStrain, corners].map((a) => kernel.put(a));
+    const length = COMPONENTS * TERMS * nElements;
+    const fits = kernel.allocate(8 * length);
+    const scratch = kernel.allocate(8 * (TERMS * (TERMS + COMPONENTS + 1) + 6));
+    const seen = kernel.put(new Int32Array(nElements).fill(-1));
+    kernel.run.fitStrains(0, nElements, kernel.put(Int32Array.of(...given, fits)), REACH, scratch, seen);
+    return kernel.f64(fits, length).slice();
   }
 
   /** Strain (xx yy zz xy yz xz) at a place [m]; false where there is no part. */
   at(p: Vec3, out: Float64Array): boolean {
     const element = locate(this.grid, p[0], p[1], p[2], this.local);
     if (element < 0) return false;
-    let fit = this.fits.get(element);
-    if (fit === undefined) this.fits.set(element, (fit = this.fit(element)));
-    if (!fit) return false;
+    const { fits } = this;
+    const at = COMPONENTS * TERMS * element;
+    if (Number.isNaN(fits[at])) return false;
     const corner = cornerOf(this.grid.cellOf[element], this.grid.lattice);
     const [u, v, w] = p.map((x, d) => this.inCells(x, d) - corner[d] - 0.5);
     quadratic(u, v, w, this.terms);
     for (let k = 0; k < COMPONENTS; k++) {
       out[k] = 0;
-      for (let t = 0; t < TERMS; t++) out[k] += fit[TERMS * k + t] * this.terms[t];
+      for (let t = 0; t < TERMS; t++) out[k] += fits[at + TERMS * k + t] * this.terms[t];
     }
     return true;
   }
@@ -104,7 +135,7 @@ export class SmoothStrain {
 
   /** Strains at some of the element's points of the body. */
   private sample(e: number): void {
-    const { grid, solution } = this;
+    const { grid, solution, sampleStart, samplePlace, sampleStrain } = this;
     const { pointStart, body, local, lattice } = grid;
     const own: number[] = [];
     for (let p = pointStart[e]; p < pointStart[e + 1]; p++) if (body[p] === this.body) own.push(p);
@@ -112,45 +143,44 @@ export class SmoothStrain {
     const jump = solution.jumps.get(e);
     const modes = jump ? new Float64Array(COMPONENTS * jump.modes.count) : null;
     const amplitudes = jump ? this.amplitudes(e) : null;
-    const n = Math.min(SAMPLES, own.length);
+    const n = sampleStart[e + 1] - sampleStart[e];
     for (let s = 0; s < n; s++) {
       const p = own[Math.floor(((s + 0.5) * own.length) / n)];
-      const strain = this.compatible(e, p);
+      const at = sampleStart[e] + s;
+      this.compatible(e, p, COMPONENTS * at);
       if (jump && modes && amplitudes) {
         jump.modes.at(local, 3 * p, this.body > 0, modes);
         for (let k = 0; k < COMPONENTS; k++)
-          amplitudes.forEach((alpha, m) => (strain[k] += alpha * modes[COMPONENTS * m + k]));
+          amplitudes.forEach((alpha, m) => (sampleStrain[COMPONENTS * at + k] += alpha * modes[COMPONENTS * m + k]));
       }
-      for (let d = 0; d < 3; d++) this.samplePlace.push(corner[d] + (local[3 * p + d] + 1) / 2);
-      this.sampleStrain.push(...strain);
+      for (let d = 0; d < 3; d++) samplePlace[3 * at + d] = corner[d] + (local[3 * p + d] + 1) / 2;
     }
   }
 
-  /** Strain of the displacements, all lanes together. */
-  private compatible(e: number, point: number): number[] {
-    const { grid, solution } = this;
+  /** Writes the strain of the displacements. */
+  private compatible(e: number, point: number, to: number): void {
+    const { grid, displacement: u, sampleStrain: out } = this;
     shapeGradients(grid.local, 3 * point, grid.lattice.edges, gradients);
-    const H = new Array<number>(9).fill(0);
+    for (let k = 0; k < COMPONENTS; k++) out[to + k] = 0;
     for (let a = 0; a < NODES_PER_ELEMENT; a++) {
-      const from = 3 * LANES * grid.nodes[NODES_PER_ELEMENT * e + a];
-      for (let i = 0; i < 3; i++) {
-        let u = 0;
-        for (let lane = 0; lane < LANES; lane++) u += solution.displacement[from + LANES * i + lane];
-        for (let j = 0; j < 3; j++) H[3 * i + j] += u * gradients[3 * a + j];
-      }
+      const from = 3 * grid.nodes[NODES_PER_ELEMENT * e + a];
+      const [ux, uy, uz] = [u[from], u[from + 1], u[from + 2]];
+      const [gx, gy, gz] = [gradients[3 * a], gradients[3 * a + 1], gradients[3 * a + 2]];
+      out[to] += ux * gx;
+      out[to + 1] += uy * gy;
+      out[to + 2] += uz * gz;
+      out[to + 3] += (ux * gy + uy * gx) / 2;
+      out[to + 4] += (uy * gz + uz * gy) / 2;
+      out[to + 5] += (ux * gz + uz * gx) / 2;
     }
-    return [H[0], H[4], H[8], (H[1] + H[3]) / 2, (H[5] + H[7]) / 2, (H[2] + H[6]) / 2];
   }
 
   private amplitudes(e: number): number[] {
     const { Q, ready } = this.solution.jumps.get(e)!;
     const u = Matrix.zeros(60, 1);
     for (let a = 0; a < NODES_PER_ELEMENT; a++)
-      for (let i = 0; i < 3; i++) {
-        const from = 3 * LANES * this.grid.nodes[NODES_PER_ELEMENT * e + a] + LANES * i;
-        for (let lane = 0; lane < LANES; lane++)
-          u.set(3 * a + i, 0, u.get(3 * a + i, 0) + this.solution.displacement[from + lane]);
-      }
+      for (let i = 0; i < 3; i++)
+        u.set(3 * a + i, 0, this.displacement[3 * this.grid.nodes[NODES_PER_ELEMENT * e + a] + i]);
     const less = Q.mmul(u);
     return Array.from({ length: Q.rows }, (_, m) => {
       let sum = -less.get(m, 0);
@@ -158,61 +188,11 @@ export class SmoothStrain {
       return sum;
     });
   }
-
-  private fit(element: number): Float64Array | null {
-    const corner = cornerOf(this.grid.cellOf[element], this.grid.lattice);
-    const near = new Set<number>();
-    for (let a = 0; a < NODES_PER_ELEMENT; a++)
-      for (const e of this.elementsOfNode[this.grid.nodes[NODES_PER_ELEMENT * element + a]]) near.add(e);
-    const { normal: A, right: b, terms, samplePlace, sampleStrain } = this;
-    A.fill(0);
-    b.fill(0);
-    let total = 0;
-    for (const e of near)
-      for (let s = this.sampleStart[e]; s < this.sampleStart[e + 1]; s++) {
-        const u = samplePlace[3 * s] - corner[0] - 0.5;
-        const v = samplePlace[3 * s + 1] - corner[1] - 0.5;
-        const w = samplePlace[3 * s + 2] - corner[2] - 0.5;
-        const r2 = (u * u + v * v + w * w) / REACH ** 2;
-        if (r2 >= 1) continue;
-        const weight = (1 - r2) ** 2;
-        total += weight;
-        quadratic(u, v, w, terms);
-        for (let i = 0; i < TERMS; i++) {
-          const wi = weight * terms[i];
-          for (let j = 0; j <= i; j++) A[TERMS * i + j] += wi * terms[j];
-          for (let k = 0; k < COMPONENTS; k++) b[TERMS * k + i] += wi * sampleStrain[COMPONENTS * s + k];
-        }
-      }
-    if (!(total > 0)) return null;
-    // Where points lie in a plane or on a line the higher terms are left at rest.
-    for (let i = 1; i < TERMS; i++) A[TERMS * i + i] += (i < 4 ? 1e-9 : 1e-5) * total;
-    return solveSymmetric(A, b);
-  }
 }
 
-/** x of A x = b for COMPONENTS right sides by Cholesky; the lower half of A is overwritten. */
-function solveSymmetric(A: Float64Array, b: Float64Array): Float64Array {
-  for (let j = 0; j < TERMS; j++)
-    for (let i = j; i < TERMS; i++) {
-      let sum = A[TERMS * i + j];
-      for (let k = 0; k < j; k++) sum -= A[TERMS * i + k] * A[TERMS * j + k];
-      A[TERMS * i + j] = i === j ? Math.sqrt(sum) : sum / A[TERMS * j + j];
-    }
-  const x = b.slice();
-  for (let c = 0; c < COMPONENTS; c++) {
-    const at = TERMS * c;
-    for (let i = 0; i < TERMS; i++) {
-      for (let k = 0; k < i; k++) x[at + i] -= A[TERMS * i + k] * x[at + k];
-      x[at + i] /= A[TERMS * i + i];
-    }
-    for (let i = TERMS - 1; i >= 0; i--) {
-      for (let k = i + 1; k < TERMS; k++) x[at + i] -= A[TERMS * k + i] * x[at + k];
-      x[at + i] /= A[TERMS * i + i];
-    }
-  }
-  return x;
-}
+/** Coordinate i % 3 of the lower corner of an element's cell, in cells. */
+const elementCorner = (grid: StructureGrid, i: number) => cornerOf(grid.cellOf[Math.floor(i / 3)], grid.lattice)[i % 3];
+
 const gradients = new Float64Array(3 * NODES_PER_ELEMENT);
 
 function quadratic(u: number, v: number, w: number, out: Float64Array): void {

@@ -346,7 +346,10 @@ type Arguments<L extends VectorLoop> = Parameters<ElasticKernel['run'][L]>;
 /** Row at which half of the blocks of a matrix are passed. */
 function rowOfHalf(rowStart: Int32Array): number {
   const half = rowStart[rowStart.length - 1] / 2;
-  return Math.max(0, rowStart.findIndex((at) => at >= half));
+  return Math.max(
+    0,
+    rowStart.findIndex((at) => at >= half),
+  );
 }
 
 /** Nodes from a row's own on that share an element with it, row by row in ascending order. */
