@@ -7,7 +7,7 @@ import { joined } from '../core/geometry/shells';
 import { inputKey } from '../core/model/inputKey';
 import { runPipeline, SOLVER_VERSION, type GridResult } from '../core/pipeline/pipeline';
 import type { Mould } from '../core/pipeline/mould';
-import { packShotStrain } from '../core/pipeline/shape';
+import { insertSurface, packShotStrain, type Shape } from '../core/pipeline/shape';
 import { AbortError, type StageContext, type StageProgress } from '../core/pipeline/stage';
 import type { SurfaceMap } from '../core/results/surfaceMap';
 import { writeFileAtomic } from './files';
@@ -99,6 +99,16 @@ function writeBlock(task: RunTask, { result }: Mould): void {
   writeFileAtomic(path.join(task.outDir, 'block.bin'), packArrays({}, { x, y, z, cells }));
 }
 
+/** What the strains of the shot are made of, for later work on the shape, and the surfaces of inserts. */
+function writeShape(task: RunTask, { shot, result }: Shape): void {
+  writeFileAtomic(path.join(task.outDir, 'shot.bin'), packShotStrain(shot));
+  const inserts = insertSurface(result);
+  if (!inserts) return;
+  const { positions, triangles } = inserts;
+  const arrays = { positions: Float32Array.from(positions), triangles };
+  writeFileAtomic(path.join(task.outDir, 'inserts.bin'), packArrays({}, arrays));
+}
+
 async function perform(task: RunTask): Promise<void> {
   const reporter = new Reporter();
   const ctx = contextOf(task, reporter);
@@ -118,7 +128,7 @@ async function perform(task: RunTask): Promise<void> {
     writeFileAtomic(path.join(task.outDir, `${id}.f32`), new Uint8Array(data.buffer, data.byteOffset, data.byteLength));
   }
   if (outcome.mould) writeBlock(task, outcome.mould);
-  if (outcome.shape) writeFileAtomic(path.join(task.outDir, 'shot.bin'), packShotStrain(outcome.shape.shot));
+  if (outcome.shape) writeShape(task, outcome.shape);
   const manifest: Manifest = {
     solverVersion: SOLVER_VERSION,
     inputKey: inputKey(task.inputs),

@@ -46,6 +46,8 @@ export interface FieldView {
   showFront: boolean;
   /** The part is drawn off its drawing. */
   deformed?: Deformed | null;
+  /** Inserts that carry values of their own; with `alone` the part stands faintly around them. */
+  inserts?: { mesh: DrawMesh; values: Float32Array; offset: Float32Array; alone: boolean } | null;
   /** Values through the wall, for the section. */
   profile?: { values: Float32Array; components: number } | null;
 }
@@ -140,6 +142,12 @@ function Scene(props: ViewportProps) {
   const { mesh, outline, field, section, colours } = props;
   const uniforms = useMemo(fieldUniforms, []);
   const geometry = useMemo(() => (mesh ? geometryOf(mesh) : null), [mesh]);
+  const inserts = field?.inserts ?? null;
+  const insertMesh = inserts?.mesh ?? null;
+  const insertGeometry = useMemo(() => (insertMesh ? geometryOf(insertMesh) : null), [insertMesh]);
+  // Inserts lie there from the start.
+  const always = useMemo(() => (insertMesh ? new Float32Array(insertMesh.positions.length / 3) : null), [insertMesh]);
+  const faint = props.faint || inserts?.alone === true;
   // Gates stand on what is drawn.
   const ground = useMemo(() => geometry ?? geometryOf(outline), [geometry, outline]);
   const { min, max } = props.frame;
@@ -171,7 +179,19 @@ function Scene(props: ViewportProps) {
           onPick={props.onPick}
         />
       ))}
-      {geometry && !props.feed?.alone && !props.faint && (
+      {insertGeometry && inserts && (
+        <PartSurface
+          geometry={insertGeometry}
+          uniforms={uniforms}
+          values={inserts.values}
+          times={always}
+          deformed={field?.deformed ? { ...field.deformed, offset: inserts.offset } : null}
+          section={false}
+          onHover={props.onHover}
+          onPick={props.onPick}
+        />
+      )}
+      {geometry && !props.feed?.alone && !faint && (
         <PartSurface
           geometry={geometry}
           uniforms={uniforms}
@@ -183,7 +203,7 @@ function Scene(props: ViewportProps) {
           onPick={props.onPick}
         />
       )}
-      {props.faint && geometry && <Ghost geometry={geometry} colour={colours.clay} />}
+      {faint && geometry && <Ghost geometry={geometry} colour={colours.clay} />}
       {props.cooling && (
         <CoolingLayer
           marks={props.cooling}

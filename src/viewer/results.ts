@@ -100,3 +100,12 @@ export function frameAt(
   }
   return out;
 }
+
+/**
+ * Fill times with those of empty nodes set a little past the end: interpolated over a triangle they
+ * then draw the front as a line instead of a row of teeth. Always a new array, so that everything
+ * downstream sees the change.
+ */
+export function timesToDraw(times: Float32Array, end: number): Float32Array {
+  return times.map((t) => (t === t ? t : 1.04 * end + 1e-9));
+}

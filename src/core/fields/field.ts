@@ -10,9 +10,9 @@ export interface FieldMeta {
   unit: string;
   /**
    * Nodes of the part, both sides of their walls (two values a node, first side first), cells of the feed section by
-   * section, or vertices of the drawn surface.
+   * section, vertices of the drawn surface, or of the surfaces of the inserts in one.
    */
-  location: 'cell' | 'wall' | 'segment' | 'vertex';
+  location: 'cell' | 'wall' | 'segment' | 'vertex' | 'insert';
   /** Values per node: 1, 3 for a vector, 6 for a tensor (xx yy zz xy yz xz), more for places through the wall. */
   components: number;
   gridKey: string;

@@ -166,7 +166,7 @@ export class CellPoints {
     return rays;
   }
 
-  /** Calls `visit` for every ray along `axis` that passes the face below cell plane `k` inside a body. */
+  /** Calls `visit` for every ray along `axis` that passes the face below cell plane `k` inside the bodies. */
   eachOpening(axis: 0 | 1 | 2, visit: (u: number, v: number, k: number) => void): void {
     const { places, lines } = this.cut;
     const us = places[(axis + 1) % 3];
@@ -174,16 +174,10 @@ export class CellPoints {
     const inside: number[] = [];
     for (let iv = 0; iv < vs.length; iv++)
       for (let iu = 0; iu < us.length; iu++) {
-        let last = -1;
-        for (const crossing of lines[axis]) {
-          const n = intervals(crossing, iu + us.length * iv, inside);
-          for (let r = 0; r < n; r += 2)
-            for (let k = Math.ceil(inside[r]); k <= Math.floor(inside[r + 1]); k++) {
-              if (k === last) continue;
-              visit(us[iu], vs[iv], k);
-              last = k;
-            }
-        }
+        const n = insideOfAny(lines[axis], iu + us.length * iv, inside);
+        // A body that ends at the plane opens nothing: what lies beyond a gap is not linked to it.
+        for (let r = 0; r < n; r += 2)
+          for (let k = Math.floor(inside[r] + NOTHING) + 1; k < inside[r + 1] - NOTHING; k++) visit(us[iu], vs[iv], k);
       }
   }
 }
@@ -216,6 +210,25 @@ function intervals({ start, at, sign }: LineCrossings, line: number, out: number
       out[n++] = at[s];
     }
   }
+  return n;
+}
+
+/** The same for all bodies together; those that touch are one. */
+function insideOfAny(bodies: readonly LineCrossings[], line: number, out: number[]): number {
+  if (bodies.length === 1) return intervals(bodies[0], line, out);
+  const all: [number, number][] = [];
+  for (const body of bodies) {
+    const n = intervals(body, line, ends);
+    for (let r = 0; r < n; r += 2) all.push([ends[r], ends[r + 1]]);
+  }
+  all.sort((a, b) => a[0] - b[0]);
+  let n = 0;
+  for (const [from, to] of all)
+    if (n && from - out[n - 1] <= TOUCHING) out[n - 1] = Math.max(out[n - 1], to);
+    else {
+      out[n++] = from;
+      out[n++] = to;
+    }
   return n;
 }
 

@@ -4,6 +4,7 @@ import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import { standInMesh } from '../geometry/standIn';
 import { distance } from '../geometry/vec';
 import { refine } from '../geometry/refine';
+import { joined } from '../geometry/shells';
 import { warpageOf } from '../model/warpage';
 import type { Inputs } from '../model/study';
 import { SURFACE_EDGE } from '../results/surfaceMap';
@@ -154,6 +155,22 @@ function fieldsOfShape(result: WarpResult, gridKey: string): Field[] {
   ];
   if (byCause.insert.some((u) => u !== 0))
     causes.push(vertex('moved-insert', 'Displacement by inserts', 'm', byCause.insert, 3));
+  const ofInserts = (id: string, quantity: string, unit: string, components: number, values: Float32Array): Field => ({
+    ...makeField(id, quantity, unit, gridKey, [values], [], components),
+    location: 'insert',
+  });
+  const inserts = result.inserts.length
+    ? [
+        ofInserts(
+          'insertMoved',
+          'Displacement of inserts',
+          'm',
+          3,
+          together(result.inserts.map((i) => i.displacement)),
+        ),
+        ofInserts('insertStress', 'Stress tensor of inserts', 'Pa', 6, together(result.inserts.map((i) => i.stress))),
+      ]
+    : [];
   const positive = (values: Float32Array) => values.map((v) => -v);
   return [
     vertex('displacement', 'Displacement', 'm', result.displacement, 3),
@@ -165,7 +182,22 @@ function fieldsOfShape(result: WarpResult, gridKey: string): Field[] {
     vertex('leastPrincipal', 'Least principal stress at the surface', 'Pa', principal(result.skinStress, 'least')),
     makeField('shrinkageAlong', 'Shrinkage along the wall', '', gridKey, [positive(result.shrinkage.inPlane)]),
     makeField('shrinkageAcross', 'Shrinkage across the wall', '', gridKey, [positive(result.shrinkage.across)]),
+    ...inserts,
   ];
+}
+
+/** Surfaces of the inserts in one, in the order of their fields; null without inserts. */
+export const insertSurface = ({ inserts }: WarpResult): TriangleMesh | null =>
+  inserts.length ? joined(inserts.map((i) => i.surface)) : null;
+
+function together(parts: readonly Float32Array[]): Float32Array {
+  const all = new Float32Array(parts.reduce((n, p) => n + p.length, 0));
+  let at = 0;
+  for (const part of parts) {
+    all.set(part, at);
+    at += part.length;
+  }
+  return all;
 }
 
 const meanOf = (values: ArrayLike<number>) => {

@@ -149,7 +149,7 @@ export function shapeFacts(
     causes: sharesOf(surface, result, areas, whole),
     skinStress_Pa: quantile(skin, UPPER),
     coreStress_Pa: quantile(core, UPPER),
-    insertStress: result.insertStress.map(({ id, stress }) => ({ insert: id, stress_Pa: stress })),
+    insertStress: result.inserts.map(({ id, highest }) => ({ insert: id, stress_Pa: highest })),
     unknowns: result.unknowns,
     elements: result.elements,
     iterations: result.iterations,

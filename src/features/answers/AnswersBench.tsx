@@ -29,7 +29,7 @@ export function AnswersBench() {
   const field = useView((s) => s.field);
   const layers = useView((s) => s.layers);
   const set = useView((s) => s.set);
-  const { data } = useRunData(run?.id ?? null);
+  const data = useRunData(run?.id ?? null);
   const summary = run?.summary;
   if (!run || !summary)
     return <p className="text-soft">No result yet. Press Run; the front shows while it is computed.</p>;

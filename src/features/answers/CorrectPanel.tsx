@@ -10,7 +10,7 @@ import type { StructureReport } from '@/runtime/protocol';
 import { api } from '../study/api';
 import { loadField, useRunData } from '../study/runData';
 import { tell } from '../study/store';
-import { growthOf } from '../study/useShown';
+import { growthOf } from './shownShape';
 import { useView } from '../study/viewStore';
 import { Button, Choice, SectionTitle } from '../ui/controls';
 import { download } from '../ui/download';
@@ -26,7 +26,7 @@ const BODIES = [
 export function CorrectPanel({ facts, runId }: { facts: ShapeFacts; runId: string }) {
   const shape = useView((s) => s.shape);
   const set = useView((s) => s.set);
-  const { data } = useRunData(runId);
+  const data = useRunData(runId);
   const { running, found, problem, start, stop } = useTrials<StructureReport, { runId: string; ask: StructureAsk }>();
   const displacement = data?.fields.get('displacement');
   const counter = data?.fields.get('counter');

@@ -55,19 +55,14 @@ export function ProbeChart({ run }: { run: RunView }) {
   const probes = useStudy((s) => presentVariant(s).inputs.probes);
   const set = useView((s) => s.set);
   const [quantity, setQuantity] = useState<Quantity>('pressure');
-  const { data, version } = useRunData(run.id);
+  const data = useRunData(run.id);
   const colours = useColours();
   useEffect(() => {
     if (!HISTORIES.includes(quantity)) loadField(run.id, quantity);
     if (quantity === 'pressure') loadField(run.id, 'holdReach');
   }, [run.id, quantity]);
   const unit = QUANTITIES.find((q) => q.value === quantity)!.unit;
-  const series = useMemo(
-    () => (data ? seriesOf(data, quantity, probes, unit) : []),
-    // `version` stands for what changes inside `data`.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-    [data, version, quantity, probes, unit],
-  );
+  const series = useMemo(() => (data ? seriesOf(data, quantity, probes, unit) : []), [data, quantity, probes, unit]);
   const scale = useMemo(() => new StripScale(data?.manifest ?? null), [data?.manifest]);
   const chart = useMemo(
     () => ({
@@ -84,9 +79,7 @@ export function ProbeChart({ run }: { run: RunView }) {
   );
   const marks = useMemo(
     () => (data?.manifest ? [...marksOf(data.manifest, quantity), ...fedUntil(data, quantity, probes)] : []),
-    // `version` stands for what changes inside `data`.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-    [data, version, quantity, probes],
+    [data, quantity, probes],
   );
   const plugin = useMemo(
     () =>

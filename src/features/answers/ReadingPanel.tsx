@@ -16,7 +16,7 @@ import { PartReading } from '../part/PartReading';
 import { RulesDialog } from './RulesDialog';
 import { fieldInfo } from './fields';
 import { Legend } from './Legend';
-import { areasOf } from './shapeField';
+import { shownValues } from './shownShape';
 import { useAnswersNow } from './useShapeNow';
 
 const NO_ANSWER: Record<string, string> = {
@@ -100,8 +100,10 @@ const DEVIATIONS = { cut: 'Offset to cut', less: 'Difference', own: 'Deviation' 
 
 /** What the legend counts: nodes by volume, for the shape what is drawn by area. */
 function barsOf(field: ShownField, data: RunData, head: number) {
-  if (field.atVertices && data.surface)
-    return { values: field.atVertices.values, weights: areasOf(data.surface), weightName: 'share of surface' };
+  if (field.atVertices && data.surface) {
+    const [values, weights] = shownValues(data.surface, field.atVertices.values, field.inserts);
+    return { values, weights, weightName: 'share of surface' };
+  }
   return {
     values: field.nodeValues,
     weights: data.grid?.nodeVolume ?? [],

@@ -11,6 +11,7 @@ import { useStudy } from '../study/store';
 import { useView, type ShapeLook } from '../study/viewStore';
 import { Button, Choice, SectionTitle, Select } from '../ui/controls';
 import { CorrectPanel } from './CorrectPanel';
+import { IN_INSERTS } from './shownShape';
 import { MeasurePanel } from './MeasurePanel';
 
 const ALONG: readonly { value: ShapeLook['along']; label: string }[] = [
@@ -27,6 +28,11 @@ const ALIGN: readonly { value: ShapeLook['align']; label: string }[] = [
 const FRAMES: readonly { value: ShapeLook['frame']; label: string }[] = [
   { value: 'drawing', label: 'Axes as drawn' },
   { value: 'points', label: 'By three points' },
+];
+const STRESS_IN: readonly { value: ShapeLook['stressIn']; label: string }[] = [
+  { value: 'plastic', label: 'Plastic' },
+  { value: 'both', label: 'With inserts' },
+  { value: 'inserts', label: 'Inserts' },
 ];
 const MOST = 50;
 
@@ -80,6 +86,20 @@ export function ShapePanel({ facts, runId }: { facts: ShapeFacts; runId: string 
         />
         <Choice label="Alignment" value={shape.align} options={ALIGN} onChange={(align) => change({ align })} />
         <Choice label="Axes" value={shape.frame} options={FRAMES} onChange={(frame) => draw({ frame })} />
+        {facts.insertStress.length > 0 && (
+          <Choice
+            label="Stress in"
+            value={shape.stressIn}
+            options={STRESS_IN}
+            onChange={(stressIn) =>
+              set({
+                shape: { ...shape, stressIn, cause: 'all', body: 'shape' },
+                field: IN_INSERTS.includes(field) ? field : 'vonMises',
+                brush: null,
+              })
+            }
+          />
+        )}
         {needsPoints && (
           <Button
             className="w-full"

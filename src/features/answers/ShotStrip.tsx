@@ -23,7 +23,7 @@ const PLAY_SECONDS = { filling: 6, cycle: 11 };
 /** The cycle's time axis: traces at the gate, flags, and the play head that drives the part. */
 export function ShotStrip() {
   const { run, live } = useShownRun();
-  const { data } = useRunData(run?.id ?? null);
+  const data = useRunData(run?.id ?? null);
   const manifest = live ? null : (data?.manifest ?? null);
   const scale = useMemo(() => new StripScale(manifest), [manifest]);
   const { end } = scale;

@@ -1,6 +1,6 @@
 import type { TriangleMesh, Vec3 } from '@/core/geometry/mesh';
 import { cross, dot, normalised, sub } from '@/core/geometry/vec';
-import { evenGrowth, threePointMotion, vertexAreas, without, type Motion } from '@/core/results/alignment';
+import { bestFit, evenGrowth, threePointMotion, vertexAreas, without, type Motion } from '@/core/results/alignment';
 import { carriedOver } from '@/core/results/compareShapes';
 import { deviation, longestSide } from '@/core/results/shape';
 import { vertexNormals, type SurfaceMap } from '@/core/results/surfaceMap';
@@ -53,6 +53,25 @@ export function alignedShape(
   if (!motion) return deviation(surface, displacement, larger);
   const grown = without(surface.positions, displacement, evenGrowth(surface.positions, areasOf(surface), -larger));
   return without(surface.positions, grown, motion);
+}
+
+/**
+ * The deviation of other places of the same body (3 a place, m) whose displacements are `moved`: laid onto the drawing
+ * by the motion of the surface.
+ */
+export function movedAlong(
+  surface: SurfaceMap,
+  displacement: Float32Array,
+  look: Pick<ShapeLook, 'align' | 'points'>,
+  growth: number,
+  places: ArrayLike<number>,
+  moved: Float32Array,
+): Float32Array {
+  const even = evenGrowth(surface.positions, areasOf(surface), -growth);
+  const grown = without(surface.positions, displacement, even);
+  const picked = look.align === 'three-points' ? threePoints(surface, displacement, look.points, growth) : null;
+  const motion = picked ?? bestFit(surface.positions, grown, areasOf(surface));
+  return without(places, without(places, moved, even), motion);
 }
 
 /** The motion that lays three picked places onto the drawing; null until there are three that span a plane. */

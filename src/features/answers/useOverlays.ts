@@ -25,7 +25,7 @@ export function useOverlays(run: RunView | null, field: ShownField | null, input
   const painting = useView((s) => s.painting);
   const selectedProbe = useView((s) => s.selectedProbe);
   const station = useView((s) => s.station);
-  const { data, version } = useRunData(results ? (run?.id ?? null) : null);
+  const data = useRunData(results ? (run?.id ?? null) : null);
   const needVelocity = results && (layers.arrows || layers.tracers);
   useEffect(() => {
     if (needVelocity && run) loadField(run.id, 'velocity');
@@ -38,9 +38,7 @@ export function useOverlays(run: RunView | null, field: ShownField | null, input
   const extremes = useMemo(
     () =>
       results && layers.extremes && field && data?.grid ? extremeMarks(field, data, time, run?.inputs.gates ?? []) : [],
-    // `version` stands for what changes inside `data`.
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- `version` stands for what changes inside `data`
-    [results, layers.extremes, field, data, version, time, run],
+    [results, layers.extremes, field, data, time, run],
   );
   const probes = useMemo(
     () =>
@@ -57,18 +55,15 @@ export function useOverlays(run: RunView | null, field: ShownField | null, input
   const onShape = useShapeMarks(inputs);
   const tracers = useMemo(
     () => (results && layers.tracers && data && run ? tracersOf(data, run.inputs.gates) : null),
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- `version` stands for what changes inside `data`
-    [results, layers.tracers, data, version, run],
+    [results, layers.tracers, data, run],
   );
   const arrowPlaces = useMemo(
     () => (results && layers.arrows && data?.surface && data.grid ? samplePoints(data) : null),
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- `version` stands for what changes inside `data`
-    [results, layers.arrows, data, version],
+    [results, layers.arrows, data],
   );
   const arrows = useMemo(
     () => (arrowPlaces && data ? arrowsAt(data, arrowPlaces, time) : null),
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- `version` stands for what changes inside `data`
-    [arrowPlaces, data, version, time],
+    [arrowPlaces, data, time],
   );
   const patches = useMemo(
     () =>

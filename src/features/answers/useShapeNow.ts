@@ -7,7 +7,7 @@ import { whatShape } from '@/core/results/whatShape';
 import type { RunView } from '@/runtime/wire';
 import { loadField, loadGrid, useRunData } from '../study/runData';
 import { presentPart, presentVariant, useStudy } from '../study/store';
-import { growthOf } from '../study/useShown';
+import { growthOf } from './shownShape';
 import { meshOf } from './shapeField';
 
 /**
@@ -17,7 +17,7 @@ import { meshOf } from './shapeField';
 export function useShapeNow(runId: string | null): ShapeFacts | null {
   const facts = useStudy((s) => s.runs.find((r) => r.id === runId)?.summary?.shape ?? null);
   const warpage = useStudy((s) => presentVariant(s).inputs.warpage);
-  const { data, version } = useRunData(runId);
+  const data = useRunData(runId);
   const wanted = facts !== null && warpage !== undefined;
   useEffect(() => {
     if (!runId || !wanted) return;
@@ -31,9 +31,7 @@ export function useShapeNow(runId: string | null): ShapeFacts | null {
     const surface = meshOf(data.surface);
     const whole = deviation(surface, displacement, growthOf(facts));
     return { ...facts, ...checksOf(surface, whole, warpageOf({ warpage })) };
-    // `version` stands for what changes inside `data`.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [facts, warpage, data, version]);
+  }, [facts, warpage, data]);
 }
 
 /** The answers of a run, that on the shape by what it is held against now. */

@@ -7,7 +7,7 @@ import { useView } from '../study/viewStore';
 /** Temperatures of the block while the section is on and a field of the mould is shown. */
 export function useBlock(run: RunView | null): BlockCells | null {
   const wanted = useView((s) => s.section.on && s.field === 'mouldSurface');
-  const { data } = useRunData(run?.id ?? null);
+  const data = useRunData(run?.id ?? null);
   const there = run?.summary?.cool !== undefined;
   useEffect(() => {
     if (run && wanted && there) loadBlock(run.id);

@@ -15,7 +15,7 @@ export interface DuctResult {
 export function useFeedResult(run: RunView | null): ReadonlyMap<string, DuctResult> | null {
   const id = feedFieldId(useView((s) => s.field));
   const time = useView((s) => s.time);
-  const { data, version } = useRunData(run?.id ?? null);
+  const data = useRunData(run?.id ?? null);
   const fields = data?.manifest?.fields;
   const meta = fields?.find((f) => f.id === id && f.location === 'segment');
   useEffect(() => {
@@ -41,6 +41,5 @@ export function useFeedResult(run: RunView | null): ReadonlyMap<string, DuctResu
       at += nCells;
     }
     return map;
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- `version` stands for what changes inside `data`
-  }, [data, version, meta, id, time]);
+  }, [data, meta, id, time]);
 }

@@ -5,6 +5,7 @@ import dynamic from 'next/dynamic';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { DEFAULT_GATE_DIAMETER, type Gate } from '@/core/model/study';
 import { freshGateId } from '@/core/results/answer';
+import { warpageOf } from '@/core/model/warpage';
 import { MAPS } from '@/core/partmaps/maps';
 import { format, type Unit } from '@/core/units/units';
 import type { SurfaceHit } from '@/viewer/PartSurface';
@@ -113,6 +114,7 @@ export function Stage() {
     () => featureMarks.map((m) => ({ ...m, position: inMillimetres(m.position), radius: 1000 * m.radius })),
     [featureMarks],
   );
+  const bonded = useMemo(() => new Set(warpageOf(inputs).inserts.map((i) => i.body)), [inputs]);
   if (!inputs.bodies.length) return <Empty />;
   if (!scene.outline) return <div className="text-soft grid h-full place-items-center">Loading the part</div>;
 
@@ -170,7 +172,7 @@ export function Stage() {
     >
       <Viewport
         mesh={scene.surface}
-        bodies={scene.bodies}
+        bodies={view?.inserts ? scene.bodies.filter((b) => !bonded.has(b.id)) : scene.bodies}
         axes={axes}
         draft={draft?.standIn ?? null}
         onDraft={(standIn) => draft && useView.getState().set({ draft: { ...draft, standIn } })}

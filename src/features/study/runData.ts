@@ -3,13 +3,13 @@ import { unpackArrays } from '@/core/formats/arrays';
 import type { SurfaceMap } from '@/core/results/surfaceMap';
 import type { Manifest } from '@/runtime/protocol';
 import type { BlockCells } from '@/viewer/BlockSlice';
+import type { DrawMesh } from '@/viewer/PartSurface';
 import { readGrid, readSurface, type ViewGrid } from '@/viewer/results';
 import { api } from './api';
 import { tell } from './store';
-import { OF_SHAPE } from '../answers/fields';
-import { useView, type FieldId } from './viewStore';
+import type { FieldId } from './viewStore';
 
-/** Results of one run in the page. Arrays live here, outside any store; components watch the version. */
+/** Results of one run in the page, as far as they are there. Replaced, never changed, when something arrives. */
 export interface RunData {
   surface: SurfaceMap | null;
   grid: ViewGrid | null;
@@ -17,6 +17,8 @@ export interface RunData {
   fields: Map<FieldId, Float32Array>;
   /** Temperatures of the mould block, where it was calculated and asked for. */
   block: BlockCells | null;
+  /** Surfaces of inserts in one, m, where they were asked for. */
+  inserts: DrawMesh | null;
   /** Fill times that came in while the run was under way. */
   liveTimes: Float32Array | null;
   liveEnd: number;
@@ -26,25 +28,36 @@ const cache = new Map<string, RunData>();
 const asked = new Set<string>();
 const KEPT = 3;
 
-interface Versions {
-  versions: Record<string, number>;
-  bump(runId: string): void;
-}
+const EMPTY: RunData = {
+  surface: null,
+  grid: null,
+  manifest: null,
+  fields: new Map(),
+  block: null,
+  inserts: null,
+  liveTimes: null,
+  liveEnd: 0,
+};
 
-const useVersions = create<Versions>((set) => ({
-  versions: {},
-  bump: (runId) => set((s) => ({ versions: { ...s.versions, [runId]: (s.versions[runId] ?? 0) + 1 } })),
-}));
+/** Counts what arrived: the data themselves are large and stay outside. */
+const useArrivals = create<{ n: number }>(() => ({ n: 0 }));
 
 export function dataOf(runId: string): RunData {
   let data = cache.get(runId);
   if (!data) {
-    data = { surface: null, grid: null, manifest: null, fields: new Map(), block: null, liveTimes: null, liveEnd: 0 };
-    cache.set(runId, data);
+    cache.set(runId, (data = EMPTY));
     // Old runs are large; the newest few stay for switching between variants.
     for (const old of [...cache.keys()].slice(0, Math.max(0, cache.size - KEPT))) forget(old);
   }
   return data;
+}
+
+/** What has arrived of a run that is still kept. */
+function arrived(runId: string, change: (data: RunData) => Partial<RunData>): void {
+  const data = cache.get(runId);
+  if (!data) return;
+  cache.set(runId, { ...data, ...change(data) });
+  useArrivals.setState(({ n }) => ({ n: n + 1 }));
 }
 
 function forget(runId: string): void {
@@ -52,23 +65,20 @@ function forget(runId: string): void {
   for (const key of [...asked]) if (key.startsWith(runId)) asked.delete(key);
 }
 
-/** Data of a run and a number that changes whenever it does. */
-export function useRunData(runId: string | null): { data: RunData | null; version: number } {
-  const version = useVersions((s) => (runId ? (s.versions[runId] ?? 0) : 0));
-  return { data: runId ? dataOf(runId) : null, version };
+/** Data of a run: another object whenever something of it has arrived. */
+export function useRunData(runId: string | null): RunData | null {
+  return useArrivals(() => (runId ? dataOf(runId) : null));
 }
 
 /** Loads something of a run once; failures are shown and may be tried again. */
-function loadOnce(runId: string, name: string, store: (buffer: ArrayBuffer) => void): void {
+function loadOnce(runId: string, name: string, read: (buffer: ArrayBuffer, data: RunData) => Partial<RunData>): void {
   const key = `${runId}/${name}`;
   if (asked.has(key)) return;
   asked.add(key);
+  dataOf(runId);
   api
     .binary(`/api/runs/${runId}/blobs/${name}`)
-    .then((buffer) => {
-      store(buffer);
-      useVersions.getState().bump(runId);
-    })
+    .then((buffer) => arrived(runId, (data) => read(buffer, data)))
     .catch((error: unknown) => {
       asked.delete(key);
       tell(error);
@@ -76,53 +86,44 @@ function loadOnce(runId: string, name: string, store: (buffer: ArrayBuffer) => v
 }
 
 export function loadGrid(runId: string): void {
-  const data = dataOf(runId);
-  loadOnce(runId, 'surface.bin', (buffer) => (data.surface = readSurface(buffer)));
-  loadOnce(runId, 'grid.bin', (buffer) => {
-    data.grid = readGrid(buffer);
-    data.liveTimes ??= new Float32Array(data.grid.nNodes).fill(NaN);
-    applyPending(runId);
+  loadOnce(runId, 'surface.bin', (buffer) => ({ surface: readSurface(buffer) }));
+  loadOnce(runId, 'grid.bin', (buffer, data) => {
+    const grid = readGrid(buffer);
+    return { grid, ...filledSoFar(runId, data.liveTimes ?? new Float32Array(grid.nNodes).fill(NaN), data.liveEnd) };
   });
 }
 
 /** Loads the temperatures of the mould block. */
 export function loadBlock(runId: string): void {
-  const data = dataOf(runId);
   loadOnce(runId, 'block.bin', (buffer) => {
     const { x, y, z, cells } = unpackArrays(buffer).arrays as Record<string, Float32Array>;
-    data.block = { planes: [x, y, z], cells };
+    return { block: { planes: [x, y, z], cells } };
   });
+}
+
+/** Loads the surfaces of inserts with what they carry. */
+export function loadInserts(runId: string): void {
+  loadOnce(runId, 'inserts.bin', (buffer) => {
+    const { positions, triangles } = unpackArrays(buffer).arrays as Record<string, Float32Array>;
+    return { inserts: { positions, triangles: triangles as unknown as Uint32Array } };
+  });
+  for (const id of ['insertStress', 'insertMoved']) loadField(runId, id);
 }
 
 /** Loads what is drawn besides the shown field. */
 export function loadField(runId: string, field: FieldId): void {
-  const data = dataOf(runId);
-  loadOnce(runId, `${field}.f32`, (buffer) => data.fields.set(field, new Float32Array(buffer)));
+  loadOnce(runId, `${field}.f32`, (buffer, data) => ({
+    fields: new Map(data.fields).set(field, new Float32Array(buffer)),
+  }));
 }
 
-/** Stored fields that a shown one is made of. */
-function storedAs(field: FieldId): FieldId[] {
-  if (!OF_SHAPE.includes(field)) return [field];
-  const { cause, body } = useView.getState().shape;
-  const shapes = [
-    'displacement',
-    ...(cause === 'all' ? [] : [`moved-${cause}`]),
-    ...(body === 'counter' ? [body] : []),
-  ];
-  if (field === 'deviation') return shapes;
-  return [field === 'stressAlong' ? 'skinStress' : field, ...shapes];
-}
-
-export function loadResults(runId: string, field: FieldId): void {
-  const data = dataOf(runId);
+/** Loads what a result is drawn with and some stored fields. */
+export function loadResults(runId: string, fields: readonly FieldId[]): void {
   loadGrid(runId);
-  loadOnce(
-    runId,
-    'manifest.json',
-    (buffer) => (data.manifest = JSON.parse(new TextDecoder().decode(buffer)) as Manifest),
-  );
-  for (const id of new Set<FieldId>(['fillTime', ...storedAs(field)]))
-    loadOnce(runId, `${id}.f32`, (buffer) => data.fields.set(id, new Float32Array(buffer)));
+  loadOnce(runId, 'manifest.json', (buffer) => ({
+    manifest: JSON.parse(new TextDecoder().decode(buffer)) as Manifest,
+  }));
+  for (const id of ['fillTime', ...fields]) loadField(runId, id);
 }
 
 /** Parts of the front that came in before the grid did. */
@@ -144,18 +145,20 @@ function drawSoon(runId: string): void {
   drawing.add(runId);
   setTimeout(() => {
     drawing.delete(runId);
-    applyPending(runId);
-    useVersions.getState().bump(runId);
+    arrived(runId, ({ liveTimes, liveEnd }) => (liveTimes ? filledSoFar(runId, liveTimes, liveEnd) : {}));
   }, DRAW_EVERY_MS);
 }
 
-function applyPending(runId: string): void {
-  const data = dataOf(runId);
+/** The front so far with what has come in since. */
+function filledSoFar(runId: string, before: Float32Array, end: number): Pick<RunData, 'liveTimes' | 'liveEnd'> {
+  const liveTimes = before.slice();
+  let liveEnd = end;
   for (const { nodes, times } of pending.get(runId) ?? []) {
     nodes.forEach((node, i) => {
-      if (data.liveTimes && node < data.liveTimes.length) data.liveTimes[node] = times[i];
-      if (times[i] > data.liveEnd) data.liveEnd = times[i];
+      if (node < liveTimes.length) liveTimes[node] = times[i];
+      liveEnd = Math.max(liveEnd, times[i]);
     });
   }
   pending.delete(runId);
+  return { liveTimes, liveEnd };
 }

@@ -8,22 +8,22 @@ import { cavities, geometryKey, type Inputs } from '@/core/model/study';
 import type { RunView } from '@/runtime/wire';
 import { sideOfNormal } from '@/core/grid/wallSides';
 import { vertexNormals, WEIGHTS, type PointMap, type SurfaceMap } from '@/core/results/surfaceMap';
-import type { ShapeFacts } from '@/core/results/shape';
-import { frameAt, NO_VALUE, valuesAt, type ViewGrid } from '@/viewer/results';
+import type { DrawMesh } from '@/viewer/PartSurface';
+import { frameAt, NO_VALUE, timesToDraw, valuesAt, type ViewGrid } from '@/viewer/results';
 import type { FieldView } from '@/viewer/Viewport';
 import { OF_SHAPE } from '../answers/fields';
-import { alignedShape, alongOf, areasOf, deviationOfOther, stressAlong } from '../answers/shapeField';
+import { useShapeField } from '../answers/shownShape';
 import { api } from './api';
-import { loadField, loadGrid, loadResults, useRunData, type RunData } from './runData';
+import { loadResults, useRunData, type RunData } from './runData';
 import { isOutOfDate, latestResult, presentVariant, runUnderWay, tell, useStudy } from './store';
-import { useView, type FieldId, type ShapeLook } from './viewStore';
+import { useView, type FieldId } from './viewStore';
 
 /** The run whose results the part shows: one under way first, else the newest of the variant on this part. */
 export function useShownRun(): { run: RunView | null; live: boolean; outOfDate: boolean } {
   const underWay = useStudy(runUnderWay);
   const result = useStudy(latestResult);
   const variant = useStudy(presentVariant);
-  const { data } = useRunData(underWay?.id ?? null);
+  const data = useRunData(underWay?.id ?? null);
   const samePart = (run: RunView | null) =>
     run && geometryKey(run.inputs) === geometryKey(variant.inputs) ? run : null;
   if (underWay && underWay.status === 'running' && data?.grid) return { run: underWay, live: true, outOfDate: false };
@@ -89,6 +89,15 @@ export function useCavity(inputs: Inputs): { key: string | null; mesh: TriangleM
 
 const NO_MESHES: { key: string; map: ReadonlyMap<string, TriangleMesh> } = { key: '', map: new Map() };
 
+/** Inserts beside the part or alone: one value and one offset (3, m) a vertex. */
+export interface ShownInserts {
+  mesh: DrawMesh;
+  values: Float32Array;
+  offset: Float32Array;
+  /** The part stands faintly around them. */
+  alone: boolean;
+}
+
 /** Node values of the shown field at the play head, with range and end of the time axis. */
 export interface ShownField {
   id: FieldId;
@@ -101,6 +110,8 @@ export interface ShownField {
   wallValues?: Float32Array | null;
   /** Values at the vertices of the drawn surface, with the part moved off its drawing. */
   atVertices?: { values: Float32Array; offset: Float32Array } | null;
+  /** What inserts carry, where they are looked at, too. */
+  inserts?: ShownInserts | null;
   /** Temperatures through the wall, `components` a node: a section shows them. */
   profile: { values: Float32Array; components: number } | null;
 }
@@ -109,107 +120,17 @@ export function useShownField(run: RunView | null, live: boolean): { data: RunDa
   const id = useView((s) => s.field);
   const time = useView((s) => s.time);
   const feedSeen = useView((s) => s.feedShown === 'full' || s.feedShown === 'alone');
-  const shape = useView((s) => s.shape);
-  const { cause } = shape;
-  const { data, version } = useRunData(run?.id ?? null);
-  const other = useOtherShape(run?.id ?? null);
+  const data = useRunData(run?.id ?? null);
+  const ofShape = useShapeField(live ? null : run, data, id);
   useEffect(() => {
-    if (run && !live) loadResults(run.id, id);
-  }, [run, live, id, cause, shape.body]);
+    if (run && !live && !OF_SHAPE.includes(id)) loadResults(run.id, [id]);
+  }, [run, live, id]);
   const field = useMemo(() => {
     if (!data?.grid) return null;
     if (live) return liveField(data);
-    return OF_SHAPE.includes(id)
-      ? shapeField(data, id, shape, run?.summary?.shape, other)
-      : storedField(data, id, time, feedSeen);
-    // `version` stands for what changes inside `data`.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [
-    data,
-    version,
-    live,
-    id,
-    time,
-    feedSeen,
-    shape.cause,
-    shape.along,
-    shape.align,
-    shape.points,
-    shape.frame,
-    shape.body,
-    other,
-  ]);
+    return OF_SHAPE.includes(id) ? ofShape : storedField(data, id, time, feedSeen);
+  }, [data, live, id, time, feedSeen, ofShape]);
   return { data, field };
-}
-
-export const growthOf = ({ toolScaled, meanShrinkage }: ShapeFacts): number => (toolScaled ? meanShrinkage : 0);
-
-/** The shape of the run that the shown one is compared with; null without one, or while it is coming. */
-function useOtherShape(shownId: string | null): Parameters<typeof deviationOfOther>[1] | null {
-  const against = useView((s) => s.shape.against);
-  const cause = useView((s) => s.shape.cause);
-  const id = against === shownId ? null : against;
-  const facts = useStudy((s) => s.runs.find((r) => r.id === id)?.summary?.shape);
-  const { data, version } = useRunData(id);
-  const name = cause === 'all' ? 'displacement' : `moved-${cause}`;
-  useEffect(() => {
-    if (!id) return;
-    loadGrid(id);
-    loadField(id, name);
-  }, [id, name]);
-  return useMemo(() => {
-    const displacement = data?.fields.get(name);
-    if (!data?.surface || !displacement || !facts) return null;
-    return { surface: data.surface, displacement, growth: growthOf(facts) };
-    // `version` stands for what changes inside `data`.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [data, version, facts, name]);
-}
-
-/** A field of the shape, on the part as it comes out; it belongs to the end of the cycle. */
-function shapeField(
-  data: RunData,
-  id: FieldId,
-  look: ShapeLook,
-  facts?: ShapeFacts,
-  other?: Parameters<typeof deviationOfOther>[1] | null,
-): ShownField | null {
-  const { manifest, grid, surface } = data;
-  const displacement = data.fields.get(look.cause === 'all' ? 'displacement' : `moved-${look.cause}`);
-  const nodeTimes = data.fields.get('fillTime');
-  const source = id === 'stressAlong' ? 'skinStress' : id;
-  const stored = data.fields.get(source);
-  const meta = manifest?.fields.find((f) => f.id === source);
-  if (!manifest || !grid || !surface || !displacement || !nodeTimes || !facts) return null;
-  if (id !== 'deviation' && (!stored || !meta)) return null;
-  const counter = look.body === 'counter' ? data.fields.get('counter') : undefined;
-  const offset = counter ?? alignedShape(surface, displacement, look, growthOf(facts));
-  if (!counter && other) {
-    const theirs = deviationOfOther(surface, other, look);
-    for (let k = 0; k < offset.length; k++) offset[k] -= theirs[k];
-  }
-  const end = manifest.history.time.at(-1) ?? 0;
-  const rest = { id, nodeTimes: timesToDraw(nodeTimes, end), end, live: false, profile: null };
-  if (meta?.location === 'cell') {
-    const nodeValues = stored as Float32Array;
-    const values = valuesAt(surface, nodeValues, new Float32Array(surface.positions.length / 3));
-    return {
-      ...rest,
-      nodeValues,
-      range: weightedRange(nodeValues, grid.nodeVolume, 0.005),
-      atVertices: { values, offset },
-    };
-  }
-  const values =
-    id === 'deviation'
-      ? alongOf(surface, offset, look)
-      : id === 'stressAlong'
-        ? stressAlong(stored as Float32Array, look)
-        : (stored as Float32Array);
-  const range = weightedRange(values, areasOf(surface), id === 'deviation' ? 0 : 0.005);
-  if (id === 'deviation' && look.along === 'total') range[0] = 0;
-  // The inside of the wall has no value of its own.
-  return { ...rest, nodeValues: new Float32Array(grid.nNodes).fill(NaN), range, atVertices: { values, offset } };
 }
 
 function liveField(data: RunData): ShownField | null {
@@ -217,15 +138,6 @@ function liveField(data: RunData): ShownField | null {
   const times = timesToDraw(data.liveTimes, data.liveEnd);
   const range: [number, number] = [0, Math.max(data.liveEnd, 1e-6)];
   return { id: 'fillTime', nodeValues: times, nodeTimes: times, range, end: data.liveEnd, live: true, profile: null };
-}
-
-/**
- * Fill times with those of empty nodes set a little past the end: interpolated over a triangle they
- * then draw the front as a line instead of a row of teeth. Always a new array, so that everything
- * downstream sees the change.
- */
-function timesToDraw(times: Float32Array, end: number): Float32Array {
-  return times.map((t) => (t === t ? t : 1.04 * end + 1e-9));
 }
 
 function storedField(data: RunData, id: FieldId, time: number, feedSeen: boolean): ShownField | null {
@@ -310,6 +222,8 @@ function atWall(profile: Float32Array, n: number, components: number): Float32Ar
   return Float32Array.from({ length: n }, (_, i) => profile[(i + 1) * components - 1]);
 }
 
+const drawn = (values: Float32Array): Float32Array => values.map((v) => (v === v ? v : NO_VALUE));
+
 /** What the viewer needs, per vertex. */
 export function useFieldView(data: RunData | null, field: ShownField | null): FieldView | null {
   const brush = useView((s) => s.brush);
@@ -322,7 +236,7 @@ export function useFieldView(data: RunData | null, field: ShownField | null): Fi
     const n = surface.positions.length / 3;
     const times = valuesAt(surface, field.nodeTimes, new Float32Array(n));
     const values = field.atVertices
-      ? field.atVertices.values.map((v) => (v === v ? v : NO_VALUE))
+      ? drawn(field.atVertices.values)
       : field.wallValues
         ? valuesAt(mapToSides(surface), field.wallValues, new Float32Array(n))
         : field.nodeValues === field.nodeTimes
@@ -348,6 +262,7 @@ export function useFieldView(data: RunData | null, field: ShownField | null): Fi
       brush: field.live ? null : brush,
       time: field.live ? field.end : head,
       showFront: field.live || head < field.end,
+      inserts: field.inserts && { ...field.inserts, values: drawn(field.inserts.values) },
     };
   }, [perVertex, field, data, brush, time, deformed]);
 }

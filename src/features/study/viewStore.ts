@@ -49,6 +49,8 @@ export interface ShapeLook {
   against: string | null;
   /** What is drawn: what comes out, or the body to cut so that it comes out right. */
   body: 'shape' | 'counter';
+  /** Where stress is looked at: in the plastic, with the inserts it holds, or in those alone. */
+  stressIn: 'plastic' | 'both' | 'inserts';
   /** Deviations are drawn so many times as large; 0 draws the drawing. */
   scale: number;
   /** To and fro between drawing and shape. */
@@ -145,6 +147,7 @@ export const useView = create<ViewState>((set) => ({
     frame: 'drawing',
     against: null,
     body: 'shape',
+    stressIn: 'plastic',
     scale: 10,
     moving: false,
   },

@@ -5,7 +5,8 @@ import { buildStructureGrid, cornerOf, locate, structureEdge, type StructureGrid
 import type { Detail } from '../../grid/lattice';
 import { ROOM } from '../../material/pvt';
 import type { StageContext } from '../../pipeline/stage';
-import { vertexNormals } from '../../results/surfaceMap';
+import { refine } from '../../geometry/refine';
+import { SURFACE_EDGE, vertexNormals } from '../../results/surfaceMap';
 import { connectedElements, solveElastic, type ElasticSolution, type Support } from './elastic';
 import { LANES, type Solid, type StrainAt } from './elements';
 import { StructureError } from './kernel';
@@ -46,6 +47,18 @@ export interface WarpInput {
   surface: TriangleMesh;
 }
 
+/** An insert in the room. */
+export interface InsertResult {
+  id: string;
+  surface: TriangleMesh;
+  /** From where it lay in the mould, 3 a vertex, m. */
+  displacement: Float32Array;
+  /** Stress just below the surface, 6 a vertex, Pa; NaN where nothing is known. */
+  stress: Float32Array;
+  /** Largest von Mises stress in it, Pa. */
+  highest: number;
+}
+
 /** Shape and stress in the room; SI. Vectors have 3, tensors 6 numbers (xx yy zz xy yz xz) a vertex of the surface. */
 export interface WarpResult {
   /** From the cavity to the room, free of any alignment; held where there are supports. */
@@ -61,8 +74,7 @@ export interface WarpResult {
   /** Stress at the surface and in the middle of the wall below it, Pa. */
   skinStress: Float32Array;
   coreStress: Float32Array;
-  /** Largest von Mises stress in each insert, Pa. */
-  insertStress: { id: string; stress: number }[];
+  inserts: InsertResult[];
   unknowns: number;
   elements: number;
   iterations: number;
@@ -151,10 +163,8 @@ export async function runWarp(input: WarpInput, ctx: StageContext): Promise<Warp
       meanShrinkage: -shrinkage.mean,
       shrinkage,
       ...stress,
-      insertStress: inserts.flatMap(({ id, solid, strain, feed }, k) =>
-        feed
-          ? []
-          : [{ id, stress: highestIn(structure, new SmoothStrain(structure, solution, k + 1), k + 1, solid, strain) }],
+      inserts: inserts.flatMap((insert, k) =>
+        insert.feed ? [] : [insertOf(insert, k + 1, structure, solution, SURFACE_EDGE * input.grid.spacing)],
       ),
       unknowns: solution.unknowns,
       elements: structure.nElements,
@@ -287,6 +297,40 @@ function stressOf(
     if (node >= 0) put(v, normal, at(grid.thickness[node] / 2), coreStress);
   }
   return { skinStress, coreStress };
+}
+
+/** Shape and stress of an insert, body number `body` of the structure, at the vertices of its surface. */
+function insertOf(
+  { id, mesh, solid, strain: free }: Insert,
+  body: number,
+  structure: StructureGrid,
+  solution: ElasticSolution,
+  edge: number,
+): InsertResult {
+  const surface = refine(mesh, edge);
+  const smooth = new SmoothStrain(structure, solution, body);
+  const normals = vertexNormals(surface);
+  const n = surface.positions.length / 3;
+  const displacement = new Float32Array(3 * n).fill(NaN);
+  const stress = new Float32Array(6 * n).fill(NaN);
+  const local = new Float64Array(3);
+  const u = new Float64Array(3 * LANES);
+  const strain = new Float64Array(6);
+  const tensor = new Float64Array(6);
+  const inset = INSET * structure.lattice.edges[0];
+  for (let v = 0; v < n; v++) {
+    const p = [0, 1, 2].map((d) => surface.positions[3 * v + d] - inset * normals[3 * v + d]) as Vec3;
+    const element = locate(structure, ...p, local);
+    if (element < 0) continue;
+    displacementAt(structure, solution.displacement, element, local, u);
+    for (let d = 0; d < 3; d++)
+      displacement[3 * v + d] = u.subarray(LANES * d, LANES * (d + 1)).reduce((a, b) => a + b);
+    if (!smooth.at(p, strain)) continue;
+    for (let k = 0; k < 3; k++) strain[k] -= free;
+    solidStress(strain, solid, tensor);
+    stress.set(tensor, 6 * v);
+  }
+  return { id, surface, displacement, stress, highest: highestIn(structure, smooth, body, solid, free) };
 }
 
 function highestIn(structure: StructureGrid, smooth: SmoothStrain, body: number, solid: Solid, free: number): number {

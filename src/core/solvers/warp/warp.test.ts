@@ -13,7 +13,8 @@ import { emptyInputs, type Inputs } from '../../model/study';
 import { DEFAULT_WARPAGE } from '../../model/warpage';
 import { heldMotions } from '../../pipeline/checkShape';
 import { runPipeline } from '../../pipeline/pipeline';
-import { packShotStrain, unpackShotStrain, warpInputOf } from '../../pipeline/shape';
+import { stresses } from '../../results/shape';
+import { insertSurface, packShotStrain, unpackShotStrain, warpInputOf } from '../../pipeline/shape';
 import { connectedElements, solveElastic } from './elastic';
 import { LANES } from './elements';
 import { ELASTIC_KERNEL } from './elasticKernel';
@@ -246,11 +247,77 @@ describe('the shape of a moulded plate', () => {
     expect(far).toBeLessThan(1e-3);
   });
 
+  it('carries a steel plate bonded to it along, and presses it together', async () => {
+    const steel = mapVertices(box(0.06, 0.02, 0.001), ([x, y, z]) => [x, y, z + 0.0015]);
+    const body = { ...inputs.bodies[0], id: 'B2', name: 'Blade', role: 'insert' as const };
+    const outcome = await runPipeline(
+      plate,
+      'plate',
+      {
+        ...inputs,
+        bodies: [...inputs.bodies, body],
+        warpage: {
+          ...DEFAULT_WARPAGE,
+          inserts: [{ body: 'B2', young: 2.1e11, poisson: 0.3, expansion: 1.2e-5 }],
+        },
+      },
+      plainContext(),
+      { bodies: new Map([['B2', steel]]) },
+    );
+    if (outcome.status !== 'filled' || !outcome.shape) throw new Error(outcome.status);
+    const { result, input, fields } = outcome.shape;
+    const [{ surface, displacement, stress, highest }] = result.inserts;
+    // Two layers that shrink alike in all directions along them (Timoshenko 1925, for a plate).
+    const layers = [
+      { solid: input.plastic, from: -0.001, to: 0.001, strain: -result.meanShrinkage },
+      { solid: input.inserts[0].solid, from: 0.001, to: 0.002, strain: input.inserts[0].strain },
+    ];
+    const sums = [0, 0, 0, 0, 0];
+    for (const { solid, from, to, strain } of layers) {
+      const stiff = solid.young / (1 - solid.poisson);
+      for (let k = 0; k < 3; k++) sums[k] += (stiff * (to ** (k + 1) - from ** (k + 1))) / (k + 1);
+      for (let k = 0; k < 2; k++) sums[3 + k] += (stiff * strain * (to ** (k + 1) - from ** (k + 1))) / (k + 1);
+    }
+    const [s0, s1, s2, n, m] = sums;
+    const bend = (m * s0 - n * s1) / (s2 * s0 - s1 * s1);
+    const middle = (n - bend * s1) / s0;
+    const [, { solid, strain }] = layers;
+    const atInterface = (solid.young / (1 - solid.poisson)) * (middle + 0.001 * bend - strain);
+    const part = input.surface.positions;
+    let compared = 0;
+    for (let v = 0; v < surface.positions.length / 3; v++) {
+      const [x, y, z] = surface.positions.subarray(3 * v, 3 * v + 3);
+      if (z > 0.0011 || Math.abs(x - 0.03) > 0.02 || Math.abs(y) > 0.005) continue;
+      expect(stress[6 * v] / atInterface).toBeGreaterThan(0.9);
+      expect(stress[6 * v] / atInterface).toBeLessThan(1.1);
+      let [nearest, least] = [0, Infinity];
+      for (let w = 0; w < part.length; w += 3) {
+        const d = Math.hypot(part[w] - x, part[w + 1] - y, part[w + 2] - z);
+        if (d < least) [nearest, least] = [w, d];
+      }
+      if (least > 1e-4) continue;
+      compared++;
+      for (let d = 0; d < 3; d++) expect(displacement[3 * v + d]).toBeCloseTo(result.displacement[nearest + d], 5);
+    }
+    expect(compared).toBeGreaterThan(10);
+    const largest = Math.max(...stresses(stress).filter((s) => s === s));
+    expect(highest / largest).toBeGreaterThan(0.5);
+    expect(highest / largest).toBeLessThan(2);
+    const kept = fields.filter((f) => f.location === 'insert');
+    expect(kept.map((f) => [f.id, f.data.length])).toEqual([
+      ['insertMoved', displacement.length],
+      ['insertStress', stress.length],
+    ]);
+    expect(insertSurface(result)!.positions).toHaveLength(displacement.length);
+  });
+
   it('says when an insert does not touch the plastic, or has no stiffness', async () => {
     const far = mapVertices(box(0.01, 0.01, 0.002), ([x, y, z]) => [x + 0.02, y, z + 0.02]);
+    // Half a millimetre off, in the same cells as the plastic.
+    const near = mapVertices(far, ([x, y, z]) => [x, y, z - 0.0175]);
     const body = { ...inputs.bodies[0], id: 'B2', name: 'Blade', role: 'insert' as const };
     const insert = { body: 'B2', young: 2.1e11, poisson: 0.3, expansion: 1.2e-5 };
-    const run = (young: number) =>
+    const run = (young: number, mesh = far) =>
       runPipeline(
         plate,
         'plate',
@@ -260,14 +327,16 @@ describe('the shape of a moulded plate', () => {
           warpage: { ...DEFAULT_WARPAGE, inserts: [{ ...insert, young }] },
         },
         plainContext(),
-        { bodies: new Map([['B2', far]]) },
+        { bodies: new Map([['B2', mesh]]) },
       );
-    const apart = await run(2.1e11);
-    // The cycle is kept; the answer says what is wrong.
-    if (apart.status !== 'filled') throw new Error(apart.status);
-    expect(apart.pack).not.toBeNull();
-    expect(apart.answers.at(-1)).toMatchObject({ id: 'what-shape', verdict: 'problem' });
-    expect(apart.answers.at(-1)?.headline).toMatch(/does not touch the plastic/);
+    for (const mesh of [far, near]) {
+      const apart = await run(2.1e11, mesh);
+      // The cycle is kept; the answer says what is wrong.
+      if (apart.status !== 'filled') throw new Error(apart.status);
+      expect(apart.pack).not.toBeNull();
+      expect(apart.answers.at(-1)).toMatchObject({ id: 'what-shape', verdict: 'problem' });
+      expect(apart.answers.at(-1)?.headline).toMatch(/does not touch the plastic/);
+    }
     const soft = await run(0);
     expect(soft.status === 'refused' ? soft.problems[0].message : '').toMatch(/has no stiffness/);
   });
