@@ -1,8 +1,12 @@
-import { readdirSync, readFileSync } from 'node:fs';
+import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import type { Page } from 'puppeteer-core';
+import type { ElementHandle, Page } from 'puppeteer-core';
 import { beforeAll, describe, expect, it } from 'vitest';
+import { write3mf } from '../src/core/formats/threemf';
+import { mapVertices } from '../src/core/geometry/mesh';
 import type { ProjectView } from '../src/runtime/wire';
+import { box } from '../verification/shapes';
+import { slab } from '../verification/solids';
 import { chord, press, projectOf, savedIn, seeShown, seeText, sleep, textOf, typeInto } from './app';
 import { downloadsTo, opened } from './opened';
 
@@ -249,6 +253,64 @@ describe('packing', () => {
     const { cycle } = present(view);
     expect(cycle.packing.by === 'constant' && (cycle.packing.time ?? 0)).toBeGreaterThan(2);
     expect(cycle.coolingTime).not.toBeNull();
+  });
+
+  it('bonds an insert to the plastic and shows the stress in either', async () => {
+    const lid = slab(0.09, 0.04, () => 0.0025);
+    const bar = mapVertices(box(0.06, 0.01, 0.003), ([x, y, z]) => [x + 0.015, y, z - 0.00275]);
+    const file = path.join(downloads, 'lid.3mf');
+    writeFileSync(
+      file,
+      write3mf([
+        { name: 'Cage lid', colour: null, mesh: lid },
+        { name: 'Bar', colour: '#8b949b', mesh: bar },
+      ]),
+    );
+    await leave();
+    await page.keyboard.press('1');
+    await press(page, 'Bodies');
+    await press(page, 'Bring in files');
+    const input = (await page.waitForSelector('input[type=file]')) as ElementHandle<HTMLInputElement>;
+    await input.uploadFile(file);
+    await press(page, 'Use these 2 bodies');
+    await press(page, 'Bar');
+    await press(page, 'Role');
+    await press(page, 'Insert');
+    await saved((v) => present(v).bodies.some((b) => b.role === 'insert'));
+    await leave();
+    await page.keyboard.press('3');
+    await press(page, 'Place gate');
+    await page.mouse.click(640, 330);
+    await saved((v) => present(v).gates.length === 1);
+    await page.keyboard.press('Escape');
+    await leave();
+    await page.keyboard.press('5');
+    await press(page, 'Inserts in the plastic');
+    await press(page, 'Bond “Bar”');
+    await saved((v) => present(v).warpage?.inserts.length === 1);
+    await leave();
+    await chord(page, 'Control', 'Enter');
+    await seeText(page, 'Result up to date', 120_000);
+    await page.keyboard.press('6');
+    await press(page, 'von Mises stress, surface');
+    await seeShown(page, 'vonMises');
+    const highest = () =>
+      page.$eval('[data-legend-range]', (e) => Number(e.getAttribute('data-legend-range')!.split(',')[1]));
+    const inPlastic = await highest();
+    await press(page, 'Inserts');
+    await page.waitForFunction(
+      (before: number) =>
+        Number(document.querySelector('[data-legend-range]')?.getAttribute('data-legend-range')?.split(',')[1]) >
+        2 * before,
+      { timeout: 15_000 },
+      inPlastic,
+    );
+    const inInsert = await highest();
+    await press(page, 'Both');
+    await sleep(1000);
+    const inBoth = await highest();
+    expect(inBoth).toBeGreaterThan(2 * inPlastic);
+    expect(inBoth).toBeLessThanOrEqual(1.01 * inInsert);
   });
 
   it('leaves no error behind', () => expect(errors).toEqual([]));

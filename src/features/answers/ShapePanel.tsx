@@ -31,7 +31,7 @@ const FRAMES: readonly { value: ShapeLook['frame']; label: string }[] = [
 ];
 const STRESS_IN: readonly { value: ShapeLook['stressIn']; label: string }[] = [
   { value: 'plastic', label: 'Plastic' },
-  { value: 'both', label: 'With inserts' },
+  { value: 'both', label: 'Both' },
   { value: 'inserts', label: 'Inserts' },
 ];
 const MOST = 50;
@@ -87,18 +87,20 @@ export function ShapePanel({ facts, runId }: { facts: ShapeFacts; runId: string 
         <Choice label="Alignment" value={shape.align} options={ALIGN} onChange={(align) => change({ align })} />
         <Choice label="Axes" value={shape.frame} options={FRAMES} onChange={(frame) => draw({ frame })} />
         {facts.insertStress.length > 0 && (
-          <Choice
-            label="Stress in"
-            value={shape.stressIn}
-            options={STRESS_IN}
-            onChange={(stressIn) =>
-              set({
-                shape: { ...shape, stressIn, cause: 'all', body: 'shape' },
-                field: IN_INSERTS.includes(field) ? field : 'vonMises',
-                brush: null,
-              })
-            }
-          />
+          <Labelled text="Stress in">
+            <Choice
+              label="Stress in"
+              value={shape.stressIn}
+              options={STRESS_IN}
+              onChange={(stressIn) =>
+                set({
+                  shape: { ...shape, stressIn, cause: 'all', body: 'shape' },
+                  field: IN_INSERTS.includes(field) ? field : 'vonMises',
+                  brush: null,
+                })
+              }
+            />
+          </Labelled>
         )}
         {needsPoints && (
           <Button
@@ -200,7 +202,7 @@ function Causes({ facts }: { facts: ShapeFacts }) {
               />
             </span>
             <span className="num text-right whitespace-nowrap">
-              {formatNumber(100 * share, share < 0.095 ? 1 : 2)} %
+              {Math.abs(share) < 0.005 ? '0' : formatNumber(100 * share, Math.abs(share) < 0.095 ? 1 : 2)} %
             </span>
           </li>
         ))}
