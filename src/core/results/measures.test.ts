@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { box, disc } from '../../../verification/shapes';
-import { TURNS } from '../../../verification/solids';
+import { prismOf, TURNS } from '../../../verification/solids';
 import { mapVertices, type TriangleMesh, type Vec3 } from '../geometry/mesh';
 import { refine } from '../geometry/refine';
 import type { Measure } from '../model/warpage';
@@ -38,6 +38,20 @@ describe('measures before and after', () => {
     // Leaning makes no face uneven.
     const leant = displaced(block, ([x]) => [0, 0, 0.01 * x]);
     expect(measured(block, leant, ask('flatness', [middle, 0, top]))!.after).toBeLessThan(1e-12);
+  });
+
+  it('flatness of the plane between rounded ends, none of a round face', () => {
+    // A stadium: each of its planes is a fourteenth of what smooth edges reach.
+    const outline = Array.from({ length: 64 }, (_, k): [number, number] => {
+      const angle = (2 * Math.PI * (k + 0.5)) / 64;
+      return [0.02 * Math.cos(angle) + 0.004 * Math.sign(Math.cos(angle)), 0.02 * Math.sin(angle)];
+    });
+    const rounded = refine(prismOf(outline, 0.01), 0.004);
+    const still = displaced(rounded, () => [0, 0, 0]);
+    const flat = measured(rounded, still, ask('flatness', [0, 0, 0.02]));
+    expect(flat?.after).toBeLessThan(1e-9);
+    expect(measured(rounded, still, ask('flatness', [0.024, 0, 0]))).toBeNull();
+    expect(measured(rounded, still, ask('roundness', [0.024, 0, 0]))).not.toBeNull();
   });
 
   it('the angle of a corner that closes by one degree', () => {

@@ -9,6 +9,9 @@ const SMOOTH_BEND = 0.35;
 /** Facets of a flat face turn from the first by less than this, rad. */
 const FLAT_BEND = 0.02;
 
+/** A facet of a round face is a smaller share of it: more is a plane, where one is asked for. */
+const PLANE = 0.05;
+
 /** Vertices of a face picked on a surface. */
 export interface Face {
   vertices: number[];
@@ -29,8 +32,11 @@ export interface Measured {
   error: number;
 }
 
-/** The face around a triangle: a flat one where its plane goes on, else all that is reached over smooth edges. */
-export function faceAround(surface: TriangleMesh, seed: number): Face {
+/**
+ * The face around a triangle: a flat one where its plane makes up more than `flatShare` of what is reached over smooth
+ * edges, else all of that.
+ */
+export function faceAround(surface: TriangleMesh, seed: number, flatShare = 0.5): Face {
   const { positions: p, triangles: t } = surface;
   const across = acrossOf(surface);
   const first = facet(p, t, seed).normal;
@@ -50,7 +56,7 @@ export function faceAround(surface: TriangleMesh, seed: number): Face {
   const flat = grow((normal) => dot(normal, first) > Math.cos(FLAT_BEND));
   const smooth = grow((normal, from) => dot(normal, from) > Math.cos(SMOOTH_BEND));
   // A plane with rounded edges goes on beyond itself, too: then the plane is meant.
-  const round = flat.area < 0.5 * smooth.area;
+  const round = flat.area < flatShare * smooth.area;
   const { triangles } = round ? smooth : flat;
   return {
     vertices: [...new Set(triangles.flatMap((i) => [t[3 * i], t[3 * i + 1], t[3 * i + 2]]))],
@@ -131,7 +137,8 @@ export function measured(surface: TriangleMesh, offset: ArrayLike<number>, measu
     const found = of((at) => distance(at(a.vertex), at(b.vertex)));
     return result(found, Math.abs(found.after - found.before));
   }
-  const face = faceAround(surface, a.triangle);
+  const wantsPlane = measure.kind === 'flatness' || measure.kind === 'angle';
+  const face = faceAround(surface, a.triangle, wantsPlane ? PLANE : undefined);
   const own = face.vertices.filter((v) => offset[3 * v] === offset[3 * v]);
   if (!own.length) return null;
   if (measure.kind === 'face') {
@@ -139,6 +146,7 @@ export function measured(surface: TriangleMesh, offset: ArrayLike<number>, measu
     return result({ before: 0, after }, after);
   }
   if (measure.kind === 'flatness') {
+    if (face.kind !== 'flat') return null;
     const found = of((at) => planeThrough(own.map(at)).flatness);
     return result(found, found.after);
   }
@@ -147,7 +155,7 @@ export function measured(surface: TriangleMesh, offset: ArrayLike<number>, measu
     const found = of((at) => roundness(own.map(at), face.direction).roundness);
     return result(found, found.after);
   }
-  const other = faceAround(surface, b.triangle);
+  const other = faceAround(surface, b.triangle, PLANE);
   const theirs = other.vertices.filter((v) => offset[3 * v] === offset[3 * v]);
   const found = of((at) => {
     const [n, m] = [[own, face] as const, [theirs, other] as const].map(([vertices, { direction }]) => {

@@ -1,5 +1,6 @@
-import type { TriangleMesh } from '../geometry/mesh';
+import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import { refine } from '../geometry/refine';
+import { cross, dot, eigen, normalised, sub, vertexAt } from '../geometry/vec';
 import type { FineGrid } from '../grid/grid';
 import type { Lattice } from '../grid/lattice';
 import type { PressureGrid } from '../grid/pressureGrid';
@@ -162,4 +163,49 @@ export function vertexNormals({
     for (let d = 0; d < 3; d++) normals[i + d] /= length;
   }
   return normals;
+}
+
+/** Cosine of the angle between a face and the mean of those at a vertex above which the surface is smooth there. */
+const SMOOTH = Math.cos((20 * Math.PI) / 180);
+/** Share of the faces' normals the other ways above which three faces meet. */
+const CORNER = 0.05;
+
+/**
+ * The direction along the sharp edge at each vertex of a surface, 3 a vertex: NaN where the surface is smooth, 0 at
+ * corners, where no direction lies in all faces. `normals` are those of the vertices.
+ */
+export function edgeDirections(
+  { positions, triangles }: { positions: ArrayLike<number>; triangles: ArrayLike<number> },
+  normals: Float64Array,
+): Float64Array {
+  const out = new Float64Array(positions.length).fill(NaN);
+  const sharp = new Map<number, number[]>();
+  const eachFace = (visit: (vertices: number[], corners: Vec3[], normal: Vec3) => void) => {
+    for (let i = 0; i < triangles.length; i += 3) {
+      const vertices = [triangles[i], triangles[i + 1], triangles[i + 2]];
+      const corners = vertices.map((v) => vertexAt(positions, v));
+      visit(vertices, corners, normalised(cross(sub(corners[1], corners[0]), sub(corners[2], corners[0]))));
+    }
+  };
+  eachFace((vertices, _corners, normal) => {
+    for (const v of vertices) if (dot(vertexAt(normals, v), normal) < SMOOTH) sharp.set(v, [0, 0, 0, 0, 0, 0, 0, 0, 0]);
+  });
+  if (!sharp.size) return out;
+  // Faces count by their angle at the vertex, so it does not matter how they are cut into triangles.
+  eachFace((vertices, corners, n) =>
+    vertices.forEach((vertex, k) => {
+      const sum = sharp.get(vertex);
+      if (!sum) return;
+      const [a, b, c] = [corners[k], corners[(k + 1) % 3], corners[(k + 2) % 3]];
+      const cosine = dot(normalised(sub(b, a)), normalised(sub(c, a)));
+      const angle = Math.acos(Math.max(-1, Math.min(1, cosine)));
+      for (let i = 0; i < 9; i++) sum[i] += angle * n[Math.floor(i / 3)] * n[i % 3];
+    }),
+  );
+  for (const [vertex, sum] of sharp) {
+    const { values, vectors } = eigen([sum.slice(0, 3), sum.slice(3, 6), sum.slice(6)]);
+    const isCorner = values[2] > CORNER * (values[0] + values[1] + values[2]);
+    out.set(isCorner ? [0, 0, 0] : vectors[2], 3 * vertex);
+  }
+  return out;
 }

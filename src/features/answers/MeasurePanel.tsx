@@ -4,7 +4,6 @@ import { Crosshair, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { MEASURE_NAMES, PLACES, type Measured } from '@/core/results/measures';
 import { warpageOf, type Measure } from '@/core/model/warpage';
-import { format, formatNumber } from '@/core/units/units';
 import { presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
 import { Button, SectionTitle, Select } from '../ui/controls';
@@ -81,8 +80,9 @@ export function MeasurePanel({ runId }: { runId: string }) {
   );
 }
 
+/** Both sides of a change are told to the micrometre, or to a hundredth of a degree. */
 const value = (kind: Measure['kind'], x: number) =>
-  kind === 'angle' ? `${formatNumber((180 * x) / Math.PI, 4)}°` : format(x, 'mm', 5);
+  kind === 'angle' ? ((180 * x) / Math.PI).toFixed(2) : (1000 * x).toFixed(3);
 
 function Row({
   measure,
@@ -102,7 +102,7 @@ function Row({
   const beyond = found !== null && tolerance !== null && found.error > tolerance;
   return (
     <li className="py-1.5">
-      <div className="flex items-baseline gap-2">
+      <div className="flex items-center gap-2">
         <button
           type="button"
           className="hover:bg-well -ml-1 rounded px-1 font-semibold"
@@ -114,9 +114,7 @@ function Row({
         <span className="text-soft flex-1 truncate">{MEASURE_NAMES[kind]}</span>
         <span className={`num ${beyond ? 'text-problem font-medium' : ''}`}>
           {found
-            ? kind === 'face'
-              ? value(kind, found.after)
-              : `${value(kind, found.before)} → ${value(kind, found.after)}`
+            ? `${kind === 'face' ? '' : `${value(kind, found.before)} → `}${value(kind, found.after)}${kind === 'angle' ? '°' : ' mm'}`
             : ready
               ? 'not here'
               : '–'}
@@ -132,7 +130,9 @@ function Row({
       </div>
       {found === null && ready && (
         <p className="text-watch text-[11.5px]">
-          {kind === 'roundness' ? 'That face is not round, or it is gone.' : 'Its place is gone. Pick it again.'}
+          {kind === 'roundness' || kind === 'flatness'
+            ? `That face is not ${kind === 'roundness' ? 'round' : 'flat'}, or it is gone.`
+            : 'Its place is gone. Pick it again.'}
         </p>
       )}
       <NumberField

@@ -6,11 +6,11 @@ import type { Detail } from '../../grid/lattice';
 import { ROOM } from '../../material/pvt';
 import type { StageContext } from '../../pipeline/stage';
 import { refine } from '../../geometry/refine';
-import { SURFACE_EDGE, vertexNormals } from '../../results/surfaceMap';
+import { edgeDirections, SURFACE_EDGE, vertexNormals } from '../../results/surfaceMap';
 import { connectedElements, solveElastic, type ElasticSolution, type Support } from './elastic';
 import { LANES, type Solid, type StrainAt } from './elements';
 import { StructureError } from './kernel';
-import { displacementAt, planeStress, SmoothStrain, solidStress, vonMises } from './stress';
+import { displacementAt, lineStress, planeStress, SmoothStrain, solidStress, vonMises } from './stress';
 import {
   CAUSES,
   nodeShrinkage,
@@ -266,7 +266,10 @@ function evenMotion(structure: StructureGrid, solution: ElasticSolution, mean: n
   return (p) => p.map((x, d) => shift[d] + mean * (x - centre[d])) as Vec3;
 }
 
-/** Plane stress at the surface and in the middle of the wall: smoothed strain less that of the layer there. */
+/**
+ * Stress at the surface and in the middle of the wall: smoothed strain less that of the layer there. Faces bear none:
+ * it is plane, on sharp edges it lies along them, and at corners there is none.
+ */
 function stressOf(
   { surface, plastic, grid }: WarpInput,
   structure: StructureGrid,
@@ -281,11 +284,13 @@ function stressOf(
   const free = new Float64Array(6 * LANES);
   const strain = new Float64Array(6);
   const stress = new Float64Array(6);
-  const put = (v: number, normal: Vec3, p: Vec3, out: Float32Array) => {
+  const edges = edgeDirections(surface, normals);
+  const put = (v: number, normal: Vec3, p: Vec3, out: Float32Array, edge: Vec3 | null = null) => {
     if (!smooth.at(p, strain)) return -1;
     const node = strains.at(...p, free, true);
     for (let k = 0; k < 6; k++) for (let lane = 0; lane < LANES; lane++) strain[k] -= free[LANES * k + lane];
-    planeStress(strain, normal, plastic, stress);
+    if (edge) lineStress(strain, edge, plastic, stress);
+    else planeStress(strain, normal, plastic, stress);
     out.set(stress, 6 * v);
     return node;
   };
@@ -293,7 +298,8 @@ function stressOf(
   for (let v = 0; v < n; v++) {
     const normal = [0, 1, 2].map((d) => normals[3 * v + d]) as Vec3;
     const at = (depth: number) => [0, 1, 2].map((d) => surface.positions[3 * v + d] - depth * normal[d]) as Vec3;
-    const node = put(v, normal, at(inset), skinStress);
+    const edge = edges[3 * v] === edges[3 * v] ? ([...edges.subarray(3 * v, 3 * v + 3)] as Vec3) : null;
+    const node = put(v, normal, at(inset), skinStress, edge);
     if (node >= 0) put(v, normal, at(grid.thickness[node] / 2), coreStress);
   }
   return { skinStress, coreStress };

@@ -232,6 +232,14 @@ export function planeStress(strain: ArrayLike<number>, n: Vec3, solid: Solid, ou
       out[INDEX[i][j]] = s1 * t1[i] * t1[j] + s2 * t2[i] * t2[j] + s12 * (t1[i] * t2[j] + t2[i] * t1[j]);
 }
 
+/** Stress [Pa] of elastic strain along a direction where faces on either side bear none; none where it is 0. */
+export function lineStress(strain: ArrayLike<number>, along: Vec3, solid: Solid, out: Float64Array): void {
+  let stretch = 0;
+  for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) stretch += along[i] * along[j] * strain[INDEX[i][j]];
+  for (let i = 0; i < 3; i++)
+    for (let j = i; j < 3; j++) out[INDEX[i][j]] = solid.young * stretch * along[i] * along[j];
+}
+
 /** Stress [Pa] of elastic strain in all directions. */
 export function solidStress(strain: ArrayLike<number>, solid: Solid, out: Float64Array): void {
   const { lambda, mu } = lame(solid);
