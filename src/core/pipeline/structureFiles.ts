@@ -7,7 +7,7 @@ import type { Detail } from '../grid/lattice';
 import type { PressureGrid } from '../grid/pressureGrid';
 import { locate } from '../grid/structureGrid';
 import { quadratic, stuffed } from '../grid/tetGrid';
-import { hooke, lame, LANES } from '../solvers/warp/elements';
+import { hooke, lame, LANES, lanesTogether } from '../solvers/warp/elements';
 import { wallStrains, type WarpInput, type WarpResult } from '../solvers/warp/stage';
 import { displacementAt, planeStress, SmoothStrain, solidStress } from '../solvers/warp/stress';
 
@@ -70,10 +70,7 @@ export function shapeDeck(input: WarpInput, title: string, tets = structureTets(
         for (let c = 0; c < 4; c++) p[d] += (c === point ? NEAR : FAR) * positions[3 * nodes[10 * e + c] + d];
       }
       at(...p, body[e], free);
-      for (let k = 0; k < 6; k++) {
-        strain[k] = 0;
-        for (let lane = 0; lane < LANES; lane++) strain[k] -= free[LANES * k + lane];
-      }
+      for (let k = 0; k < 6; k++) strain[k] = -lanesTogether(free, k);
       hooke(strain, 0, lambda, mu, stress);
       initialStress.set(stress, 24 * e + 6 * point);
     }
@@ -160,15 +157,14 @@ export function shapeVtu(
     const element = locate(structure, ...p, local);
     if (element >= 0) {
       displacementAt(structure, solution.displacement, element, local, u);
-      for (let d = 0; d < 3; d++)
-        for (let lane = 0; lane < LANES; lane++) displacement[3 * i + d] += u[LANES * d + lane];
+      for (let d = 0; d < 3; d++) displacement[3 * i + d] = lanesTogether(u, d);
     }
     const normal = !bodyOf[i] && walls.places.find(...p) ? walls.places.directionAcross() : null;
     if (normal) across.set(normal, 3 * i);
     if (!smooth[bodyOf[i]].at(p, own.strain)) continue;
     total.set(own.strain, 6 * i);
     walls.at(...p, bodyOf[i], own.free);
-    for (let k = 0; k < 6; k++) for (let lane = 0; lane < LANES; lane++) own.strain[k] -= own.free[LANES * k + lane];
+    for (let k = 0; k < 6; k++) own.strain[k] -= lanesTogether(own.free, k);
     if (normal) planeStress(own.strain, normal, input.plastic, own.stress);
     else solidStress(own.strain, solids[bodyOf[i]], own.stress);
     stress.set(own.stress, 6 * i);

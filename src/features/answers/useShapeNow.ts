@@ -1,4 +1,5 @@
 import { useEffect, useMemo } from 'react';
+import type { TriangleMesh } from '@/core/geometry/mesh';
 import { warpageOf } from '@/core/model/warpage';
 import { resolveSettings } from '@/core/pipeline/settings';
 import type { Answer } from '@/core/results/answer';
@@ -9,6 +10,16 @@ import { loadField, loadGrid, useRunData } from '../study/runData';
 import { presentPart, presentVariant, useStudy } from '../study/store';
 import { growthOf } from './shownShape';
 import { meshOf } from './shapeField';
+
+/** Deviations by displacement and growth of the tool: every panel asks for the same one. */
+const known = new WeakMap<Float32Array, { growth: number; whole: Float32Array }>();
+function wholeDeviation(surface: TriangleMesh, displacement: Float32Array, growth: number): Float32Array {
+  const kept = known.get(displacement);
+  if (kept?.growth === growth) return kept.whole;
+  const whole = deviation(surface, displacement, growth);
+  known.set(displacement, { growth, whole });
+  return whole;
+}
 
 /**
  * What a run says of its shape, held against the tolerances and measures that are set now: they need no new run.
@@ -29,7 +40,7 @@ export function useShapeNow(runId: string | null): ShapeFacts | null {
     const displacement = data?.fields.get('displacement');
     if (!data?.surface || !displacement) return null;
     const surface = meshOf(data.surface);
-    const whole = deviation(surface, displacement, growthOf(facts));
+    const whole = wholeDeviation(surface, displacement, growthOf(facts));
     return { ...facts, ...checksOf(surface, whole, warpageOf({ warpage })) };
   }, [facts, warpage, data]);
 }

@@ -1,16 +1,16 @@
 import { mapVertices, type TriangleMesh, type Vec3 } from '../../geometry/mesh';
 import { SurfaceTree } from '../../geometry/surfaceTree';
 import { barycentric } from '../../geometry/triangles';
-import { buildStructureGrid, locate } from '../../grid/structureGrid';
+import { buildStructureGrid } from '../../grid/structureGrid';
 import type { StageContext } from '../../pipeline/stage';
 import { vertexAreas } from '../../results/alignment';
 import { deviation } from '../../results/shape';
 import { vertexNormals } from '../../results/surfaceMap';
 import { solveElastic } from './elastic';
-import { LANES, type StrainAt } from './elements';
+import type { StrainAt } from './elements';
 import { StructureError } from './kernel';
-import { edgeOf, INSET, nFitted, wallStrains, type WarpInput } from './stage';
-import { displacementAt } from './stress';
+import { edgeOf, nFitted, wallStrains, type WarpInput } from './stage';
+import { surfaceDisplacement } from './stress';
 
 /** How far a body comes out off the drawing, m. */
 export interface CounterStep {
@@ -145,21 +145,5 @@ async function displacementOf(
     if (!(error instanceof StructureError)) throw error;
     return { message: error.message, likely: error.likely };
   }
-  const { positions } = body.mesh;
-  const normals = vertexNormals(body.mesh);
-  const inset = INSET * grid.lattice.edges[0];
-  const out = new Float32Array(positions.length).fill(NaN);
-  const local = new Float64Array(3);
-  const u = new Float64Array(3 * LANES);
-  for (let v = 0; v < out.length; v += 3) {
-    const inside = [0, 1, 2].map((d) => positions[v + d] - inset * normals[v + d]) as Vec3;
-    const element = locate(grid, ...inside, local);
-    if (element < 0) continue;
-    displacementAt(grid, displacement, element, local, u);
-    for (let d = 0; d < 3; d++) {
-      out[v + d] = 0;
-      for (let lane = 0; lane < LANES; lane++) out[v + d] += u[LANES * d + lane];
-    }
-  }
-  return out;
+  return surfaceDisplacement(grid, displacement, body.mesh, vertexNormals(body.mesh));
 }

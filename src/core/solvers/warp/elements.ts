@@ -9,6 +9,13 @@ export const LANES = 4;
 /** Components of a strain or stress: xx yy zz xy yz xz, tensor shear. */
 export const COMPONENTS = 6;
 
+/** Number k of all load cases together, from numbers with the lanes side by side. */
+export function lanesTogether(values: ArrayLike<number>, k: number): number {
+  let sum = 0;
+  for (let lane = 0; lane < LANES; lane++) sum += values[LANES * k + lane];
+  return sum;
+}
+
 /** Isotropic elastic solid. */
 export interface Solid {
   /** Young's modulus, Pa. */

@@ -6,11 +6,21 @@ import type { Detail } from '../../grid/lattice';
 import { ROOM } from '../../material/pvt';
 import type { StageContext } from '../../pipeline/stage';
 import { refine } from '../../geometry/refine';
+import { vertexAt } from '../../geometry/vec';
 import { edgeDirections, SURFACE_EDGE, vertexNormals } from '../../results/surfaceMap';
 import { connectedElements, solveElastic, type ElasticSolution, type Support } from './elastic';
-import { LANES, type Solid, type StrainAt } from './elements';
+import { LANES, lanesTogether, type Solid, type StrainAt } from './elements';
 import { StructureError } from './kernel';
-import { displacementAt, lineStress, planeStress, SmoothStrain, solidStress, vonMises } from './stress';
+import {
+  below,
+  displacementAt,
+  lineStress,
+  planeStress,
+  SmoothStrain,
+  solidStress,
+  surfaceDisplacement,
+  vonMises,
+} from './stress';
 import {
   CAUSES,
   nodeShrinkage,
@@ -115,9 +125,6 @@ export function wallStrains({
   return { shrinkage, places, strains, at };
 }
 
-/** Surface points are read this far inside, in cells. */
-export const INSET = 1e-3;
-
 /** Shrinkage strains of the walls, balance of the structure, shape and stress of the free part in the room. */
 export async function runWarp(input: WarpInput, ctx: StageContext): Promise<WarpOutcome> {
   const { plastic, inserts, supports } = input;
@@ -220,11 +227,10 @@ function shapeOf(
   const corner = CAUSES.indexOf('corner');
   const local = new Float64Array(3);
   const u = new Float64Array(3 * LANES);
-  const inset = INSET * structure.lattice.edges[0];
+  const { positions } = surface;
   const origin = evenMotion(structure, solution, mean);
   for (let v = 0; v < n; v += 3) {
-    const p = [0, 1, 2].map((d) => surface.positions[v + d]) as Vec3;
-    const inside = p.map((x, d) => x - inset * normals[v + d]) as Vec3;
+    const inside = below(structure, positions, normals, v / 3);
     const element = locate(structure, ...inside, local);
     if (element < 0) continue;
     displacementAt(structure, solution.displacement, element, local, u);
@@ -233,7 +239,7 @@ function shapeOf(
     });
     if (places.find(...inside)) {
       const half = grid.thickness[places.node] / 2;
-      const middle = locate(structure, ...(p.map((x, d) => x - half * normals[v + d]) as Vec3), local);
+      const middle = locate(structure, ...below(structure, positions, normals, v / 3, half), local);
       if (middle >= 0) {
         displacementAt(structure, solution.displacement, middle, local, u);
         for (let d = 0; d < 3; d++) {
@@ -244,7 +250,7 @@ function shapeOf(
     }
     if (!inserts.length) continue;
     // Even shrinkage alone moves the part by mean x and a rigid motion; the rest is the inserts' doing.
-    const even = origin(p);
+    const even = origin(vertexAt(positions, v / 3));
     for (let d = 0; d < 3; d++) {
       insert[v + d] = lanes[0][v + d] - even[d];
       lanes[0][v + d] = even[d];
@@ -288,18 +294,17 @@ function stressOf(
   const put = (v: number, normal: Vec3, p: Vec3, out: Float32Array, edge: Vec3 | null = null) => {
     if (!smooth.at(p, strain)) return -1;
     const node = strains.at(...p, free, true);
-    for (let k = 0; k < 6; k++) for (let lane = 0; lane < LANES; lane++) strain[k] -= free[LANES * k + lane];
+    for (let k = 0; k < 6; k++) strain[k] -= lanesTogether(free, k);
     if (edge) lineStress(strain, edge, plastic, stress);
     else planeStress(strain, normal, plastic, stress);
     out.set(stress, 6 * v);
     return node;
   };
-  const inset = INSET * structure.lattice.edges[0];
   for (let v = 0; v < n; v++) {
-    const normal = [0, 1, 2].map((d) => normals[3 * v + d]) as Vec3;
-    const at = (depth: number) => [0, 1, 2].map((d) => surface.positions[3 * v + d] - depth * normal[d]) as Vec3;
-    const edge = edges[3 * v] === edges[3 * v] ? ([...edges.subarray(3 * v, 3 * v + 3)] as Vec3) : null;
-    const node = put(v, normal, at(inset), skinStress, edge);
+    const normal = vertexAt(normals, v);
+    const edge = edges[3 * v] === edges[3 * v] ? vertexAt(edges, v) : null;
+    const at = (depth?: number) => below(structure, surface.positions, normals, v, depth);
+    const node = put(v, normal, at(), skinStress, edge);
     if (node >= 0) put(v, normal, at(grid.thickness[node] / 2), coreStress);
   }
   return { skinStress, coreStress };
@@ -316,22 +321,13 @@ function insertOf(
   const surface = refine(mesh, edge);
   const smooth = new SmoothStrain(structure, solution, body);
   const normals = vertexNormals(surface);
+  const displacement = surfaceDisplacement(structure, solution.displacement, surface, normals);
   const n = surface.positions.length / 3;
-  const displacement = new Float32Array(3 * n).fill(NaN);
   const stress = new Float32Array(6 * n).fill(NaN);
-  const local = new Float64Array(3);
-  const u = new Float64Array(3 * LANES);
   const strain = new Float64Array(6);
   const tensor = new Float64Array(6);
-  const inset = INSET * structure.lattice.edges[0];
   for (let v = 0; v < n; v++) {
-    const p = [0, 1, 2].map((d) => surface.positions[3 * v + d] - inset * normals[3 * v + d]) as Vec3;
-    const element = locate(structure, ...p, local);
-    if (element < 0) continue;
-    displacementAt(structure, solution.displacement, element, local, u);
-    for (let d = 0; d < 3; d++)
-      displacement[3 * v + d] = u.subarray(LANES * d, LANES * (d + 1)).reduce((a, b) => a + b);
-    if (!smooth.at(p, strain)) continue;
+    if (!smooth.at(below(structure, surface.positions, normals, v), strain)) continue;
     for (let k = 0; k < 3; k++) strain[k] -= free;
     solidStress(strain, solid, tensor);
     stress.set(tensor, 6 * v);

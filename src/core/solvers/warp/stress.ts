@@ -1,8 +1,8 @@
 import { Matrix } from 'ml-matrix';
-import type { Vec3 } from '../../geometry/mesh';
+import type { TriangleMesh, Vec3 } from '../../geometry/mesh';
 import { frameOn } from '../../geometry/vec';
 import { cornerOf, locate, NODES_PER_ELEMENT, nodePlace, type StructureGrid } from '../../grid/structureGrid';
-import { COMPONENTS, hooke, lame, LANES, shape, type Solid } from './elements';
+import { COMPONENTS, hooke, lame, LANES, lanesTogether, shape, type Solid } from './elements';
 import type { ElasticSolution } from './elastic';
 import { ElasticKernel } from './kernel';
 
@@ -51,6 +51,39 @@ export function displacementAt(
 }
 const functions = new Float64Array(NODES_PER_ELEMENT);
 
+/** Surface points are read this far inside, in cells. */
+const INSET = 1e-3;
+
+/** The place [m] below vertex v of a surface where what it carries is read, or so deep. */
+export function below(
+  { lattice }: StructureGrid,
+  positions: ArrayLike<number>,
+  normals: ArrayLike<number>,
+  v: number,
+  depth = INSET * lattice.edges[0],
+): Vec3 {
+  return [0, 1, 2].map((d) => positions[3 * v + d] - depth * normals[3 * v + d]) as Vec3;
+}
+
+/** Displacement of all load cases together at the vertices of a surface, 3 each [m]; NaN where there is no cell. */
+export function surfaceDisplacement(
+  grid: StructureGrid,
+  u: Float64Array,
+  { positions }: TriangleMesh,
+  normals: Float64Array,
+): Float32Array {
+  const out = new Float32Array(positions.length).fill(NaN);
+  const local = new Float64Array(3);
+  const there = new Float64Array(3 * LANES);
+  for (let v = 0; v < out.length / 3; v++) {
+    const element = locate(grid, ...below(grid, positions, normals, v), local);
+    if (element < 0) continue;
+    displacementAt(grid, u, element, local, there);
+    for (let d = 0; d < 3; d++) out[3 * v + d] = lanesTogether(there, d);
+  }
+  return out;
+}
+
 /**
  * Total strain of the sum of all load cases, smoothed: a weighted quadratic in place through the strains of the
  * points around, of one body only. The raw strain of cut elements is ten times as rough.
@@ -74,9 +107,7 @@ export class SmoothStrain {
     private readonly body: number,
   ) {
     const { nElements, nNodes, pointStart } = grid;
-    const u = (this.displacement = new Float64Array(3 * nNodes));
-    for (let i = 0; i < u.length; i++)
-      for (let lane = 0; lane < LANES; lane++) u[i] += solution.displacement[LANES * i + lane];
+    this.displacement = Float64Array.from({ length: 3 * nNodes }, (_, i) => lanesTogether(solution.displacement, i));
     this.sampleStart = new Int32Array(nElements + 1);
     for (let e = 0; e < nElements; e++) {
       let own = 0;
@@ -183,9 +214,7 @@ export class SmoothStrain {
         u.set(3 * a + i, 0, this.displacement[3 * this.grid.nodes[NODES_PER_ELEMENT * e + a] + i]);
     const less = Q.mmul(u);
     return Array.from({ length: Q.rows }, (_, m) => {
-      let sum = -less.get(m, 0);
-      for (let lane = 0; lane < LANES; lane++) sum += ready.get(m, lane);
-      return sum;
+      return lanesTogether(ready.getRow(m), 0) - less.get(m, 0);
     });
   }
 }
