@@ -187,7 +187,12 @@ describe('the demo project', () => {
     while (!cancelled(await project()) && Date.now() - start < 20_000) await sleep(30);
     // One second asked for; the rest is the test's own polling.
     expect(Date.now() - start).toBeLessThan(1500);
-    await saved((v) => v.runs.some((r) => r.status === 'running' || r.status === 'filled'));
+    // The one that waited is under way now; it is not waited for.
+    await saved((v) => v.runs.some((r) => r.status === 'running'));
+    await press(page, 'First');
+    await press(page, 'Cancel');
+    await saved((v) => v.runs.filter((r) => r.status === 'cancelled').length === 2);
+    await press(page, 'Two gates');
   });
 
   it('exports a study that gives the same numbers on the command line', async () => {
