@@ -202,7 +202,7 @@ describe('packing', () => {
       await page.mouse.click(box.x + x * box.width, box.y + y * box.height);
     await saved((v) => present(v).warpage?.measures.length === 1);
     await page.waitForFunction(() =>
-      /mm → /.test(document.querySelector('[aria-label="Measures"]')?.textContent ?? ''),
+      /\d → \d/.test(document.querySelector('[aria-label="Measures"]')?.textContent ?? ''),
     );
     await seeText(page, 'Result up to date');
     await typeInto(page, 'May be off by', '0.001');

@@ -260,6 +260,20 @@ function numbered(
   return { ...grid, nNodes: position.length / 3, position: Float64Array.from(position), interfaces, pieces: found };
 }
 
+/** The elements of every node: those of node i are elements[start[i]] .. elements[start[i + 1] - 1]. */
+export function elementsOfNodes({ nNodes, nodes }: Pick<StructureGrid, 'nNodes' | 'nodes'>): {
+  start: Int32Array;
+  elements: Int32Array;
+} {
+  const start = new Int32Array(nNodes + 1);
+  for (const node of nodes) start[node + 1]++;
+  for (let i = 0; i < nNodes; i++) start[i + 1] += start[i];
+  const elements = new Int32Array(nodes.length);
+  const next = start.slice();
+  nodes.forEach((node, k) => (elements[next[node]++] = Math.floor(k / NODES_PER_ELEMENT)));
+  return { start, elements };
+}
+
 /** Points of every element, those of the slivers it carries included. */
 function laidOut(pieces: readonly Piece[], elementOf: Int32Array, nElements: number, lattice: StructureLattice) {
   const pointStart = new Int32Array(nElements + 1);

@@ -167,7 +167,8 @@ export class ElementMatrices {
     this.marker = kernel.allocate(4 * grid.nNodes);
     const { rows, columns, values, corners } = compressed ?? { rows: 0, columns: 0, values: 0, corners: 0 };
     this.system = kernel.put(Int32Array.of(nodes, rows, columns, values, corners, loads, compressed ? 0 : whole));
-    this.batches = [new Batch(kernel, BATCH * room), new Batch(kernel, BATCH * room)];
+    // Points come in fours: the last element is laid out with up to three more.
+    this.batches = [new Batch(kernel, BATCH * room + 4), new Batch(kernel, BATCH * room + 4)];
     for (const spring of springs)
       this.springs.set(spring.element, [...(this.springs.get(spring.element) ?? []), spring]);
   }

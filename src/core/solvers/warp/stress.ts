@@ -1,7 +1,14 @@
 import { Matrix } from 'ml-matrix';
 import type { TriangleMesh, Vec3 } from '../../geometry/mesh';
 import { frameOn } from '../../geometry/vec';
-import { cornerOf, locate, NODES_PER_ELEMENT, nodePlace, type StructureGrid } from '../../grid/structureGrid';
+import {
+  cornerOf,
+  elementsOfNodes,
+  locate,
+  NODES_PER_ELEMENT,
+  nodePlace,
+  type StructureGrid,
+} from '../../grid/structureGrid';
 import { COMPONENTS, hooke, lame, LANES, lanesTogether, shape, type Solid } from './elements';
 import type { ElasticSolution } from './elastic';
 import { ElasticKernel } from './kernel';
@@ -124,13 +131,8 @@ export class SmoothStrain {
   /** The fits of all elements, by the kernel. */
   private fitted(): Float64Array {
     const { grid, sampleStart, samplePlace, sampleStrain } = this;
-    const { nElements, nNodes, nodes } = grid;
-    const start = new Int32Array(nNodes + 1);
-    for (const node of nodes) start[node + 1]++;
-    for (let i = 0; i < nNodes; i++) start[i + 1] += start[i];
-    const elements = new Int32Array(nodes.length);
-    const next = start.slice();
-    nodes.forEach((node, k) => (elements[next[node]++] = Math.floor(k / NODES_PER_ELEMENT)));
+    const { nElements, nodes } = grid;
+    const { start, elements } = elementsOfNodes(grid);
     const corners = Float64Array.from({ length: 3 * nElements }, (_, i) => elementCorner(grid, i));
     const kernel = new ElasticKernel();
     const given = [nodes, start, elements, sampleStart, samplePlace, sampleStrain, corners].map((a) => kernel.put(a));
@@ -224,6 +226,7 @@ const elementCorner = (grid: StructureGrid, i: number) => cornerOf(grid.cellOf[M
 
 const gradients = new Float64Array(3 * NODES_PER_ELEMENT);
 
+/** Terms of a full quadratic, in the order of the kernel. */
 function quadratic(u: number, v: number, w: number, out: Float64Array): void {
   out[0] = 1;
   out[1] = u;

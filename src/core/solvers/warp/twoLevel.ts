@@ -1,4 +1,4 @@
-import { NODES_PER_ELEMENT, type StructureGrid } from '../../grid/structureGrid';
+import { elementsOfNodes, NODES_PER_ELEMENT, type StructureGrid } from '../../grid/structureGrid';
 import type { StageContext } from '../../pipeline/stage';
 import { elementCentres } from './elastic';
 import { LANES, type SystemAddresses } from './elements';
@@ -91,9 +91,10 @@ export class TwoLevel {
     const { nodes, rows, columns, values, factors, halfElements } = this;
     const [here, there] = [room(), room()];
     const chunk = 256;
-    for (let e = 0; e < grid.nElements - halfElements; e += chunk) {
+    const longer = grid.nElements - halfElements;
+    for (let e = 0; e < longer; e += chunk) {
       await ctx.checkpoint();
-      report((0.6 * e) / halfElements);
+      report((0.6 * e) / longer);
       const part = (first: number, end: number, own: number[]) => {
         const [marker, scratch] = own;
         const to = Math.min(first + chunk, end);
@@ -353,14 +354,9 @@ function rowOfHalf(rowStart: Int32Array): number {
 }
 
 /** Nodes from a row's own on that share an element with it, row by row in ascending order. */
-function pattern({ nNodes, nElements, nodes }: StructureGrid): { rowStart: Int32Array; columns: Int32Array } {
-  const start = new Int32Array(nNodes + 1);
-  for (const node of nodes) start[node + 1]++;
-  for (let i = 0; i < nNodes; i++) start[i + 1] += start[i];
-  const elements = new Int32Array(nodes.length);
-  const next = start.slice();
-  for (let k = 0; k < NODES_PER_ELEMENT * nElements; k++)
-    elements[next[nodes[k]]++] = Math.floor(k / NODES_PER_ELEMENT);
+function pattern(grid: StructureGrid): { rowStart: Int32Array; columns: Int32Array } {
+  const { nNodes, nodes } = grid;
+  const { start, elements } = elementsOfNodes(grid);
   const marker = new Int32Array(nNodes).fill(-1);
   const rowStart = new Int32Array(nNodes + 1);
   const eachNeighbour = (row: number, visit: (node: number) => void) => {
