@@ -16,7 +16,6 @@ import { PartReading } from '../part/PartReading';
 import { RulesDialog } from './RulesDialog';
 import { fieldInfo } from './fields';
 import { Legend } from './Legend';
-import { shownValues } from './shownShape';
 import { useAnswersNow } from './useShapeNow';
 
 const NO_ANSWER: Record<string, string> = {
@@ -100,9 +99,9 @@ const DEVIATIONS = { cut: 'Offset to cut', less: 'Difference', own: 'Deviation' 
 
 /** What the legend counts: nodes by volume, for the shape what is drawn by area. */
 function barsOf(field: ShownField, data: RunData, head: number) {
-  if (field.atVertices && data.surface) {
-    const [values, weights] = shownValues(data.surface, field.atVertices.values, field.inserts);
-    return { values, weights, weightName: 'share of surface' };
+  if (field.atVertices) {
+    const { values, areas } = field.atVertices.counted;
+    return { values, weights: areas, weightName: 'share of surface' };
   }
   return {
     values: field.nodeValues,

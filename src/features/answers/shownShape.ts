@@ -3,11 +3,12 @@ import { useShallow } from 'zustand/react/shallow';
 import { weightedRange } from '@/core/numerics/weighted';
 import { vertexAreas } from '@/core/results/alignment';
 import { principal, stresses, type ShapeFacts } from '@/core/results/shape';
+import type { SurfaceMap } from '@/core/results/surfaceMap';
 import type { RunView } from '@/runtime/wire';
 import { timesToDraw, valuesAt } from '@/viewer/results';
 import { loadField, loadGrid, loadInserts, loadResults, useRunData, type RunData } from '../study/runData';
 import { useStudy } from '../study/store';
-import type { ShownField, ShownInserts } from '../study/useShown';
+import type { Counted, ShownField, ShownInserts } from '../study/useShown';
 import { useView, type FieldId, type ShapeLook } from '../study/viewStore';
 import { OF_SHAPE } from './fields';
 import { alignedShape, alongOf, areasOf, deviationOfOther, movedAlong, stressAlong } from './shapeField';
@@ -51,7 +52,7 @@ export function useShapeField(run: RunView | null, data: RunData | null, id: Fie
 }
 
 /** Stress of inserts is kept of runs that have some. */
-export const hasInserts = (data: RunData | null): boolean =>
+const hasInserts = (data: RunData | null): boolean =>
   data?.manifest?.fields.some((f) => f.id === 'insertStress') ?? false;
 
 /** The shape of the run that the shown one is compared with; null without one, or while it is coming. */
@@ -98,7 +99,7 @@ function shapeField(data: RunData, id: FieldId, look: Look, facts: ShapeFacts, o
       ...rest,
       nodeValues,
       range: weightedRange(nodeValues, grid.nodeVolume, 0.005),
-      atVertices: { values, offset },
+      atVertices: { values, offset, counted: { values, areas: areasOf(surface) } },
     };
   }
   const values =
@@ -108,14 +109,15 @@ function shapeField(data: RunData, id: FieldId, look: Look, facts: ShapeFacts, o
         ? stressAlong(stored as Float32Array, look)
         : (stored as Float32Array);
   const inserts = insertsOf(data, id, look, displacement, facts);
-  const range = weightedRange(...shownValues(surface, values, inserts), id === 'deviation' ? 0 : 0.005);
+  const counted = countedOf(surface, values, inserts);
+  const range = weightedRange(counted.values, counted.areas, id === 'deviation' ? 0 : 0.005);
   if (id === 'deviation' && look.along === 'total') range[0] = 0;
   return {
     ...rest,
     // The inside of the wall has no value of its own.
     nodeValues: new Float32Array(grid.nNodes).fill(NaN),
     range,
-    atVertices: { values, offset },
+    atVertices: { values, offset, counted },
     inserts,
   };
 }
@@ -151,15 +153,14 @@ function insertsOf(
   return { mesh, values, offset, alone: look.stressIn === 'inserts' };
 }
 
-/** Values that are looked at and the areas that go with them: of the part, of inserts, or of both. */
-export function shownValues(
-  surface: NonNullable<RunData['surface']>,
-  values: Float32Array,
-  inserts: ShownInserts | null | undefined,
-): [Float32Array, Float64Array] {
+/** Values of the part, of inserts, or of both. */
+function countedOf(surface: SurfaceMap, values: Float32Array, inserts: ShownInserts | null): Counted {
   const areas = areasOf(surface);
-  if (!inserts) return [values, areas];
+  if (!inserts) return { values, areas };
   const own = vertexAreas(inserts.mesh.positions, inserts.mesh.triangles);
-  if (inserts.alone) return [inserts.values, own];
-  return [Float32Array.from([...values, ...inserts.values]), Float64Array.from([...areas, ...own])];
+  if (inserts.alone) return { values: inserts.values, areas: own };
+  return {
+    values: Float32Array.from([...values, ...inserts.values]),
+    areas: Float64Array.from([...areas, ...own]),
+  };
 }

@@ -89,6 +89,12 @@ export function useCavity(inputs: Inputs): { key: string | null; mesh: TriangleM
 
 const NO_MESHES: { key: string; map: ReadonlyMap<string, TriangleMesh> } = { key: '', map: new Map() };
 
+/** What a legend counts: values that are looked at, and the area [m2] that goes with each. */
+export interface Counted {
+  values: Float32Array;
+  areas: Float64Array;
+}
+
 /** Inserts beside the part or alone: one value and one offset (3, m) a vertex. */
 export interface ShownInserts {
   mesh: DrawMesh;
@@ -109,7 +115,7 @@ export interface ShownField {
   /** Values at both sides of every wall, first side first: the surface shows the side it lies on. */
   wallValues?: Float32Array | null;
   /** Values at the vertices of the drawn surface, with the part moved off its drawing. */
-  atVertices?: { values: Float32Array; offset: Float32Array } | null;
+  atVertices?: { values: Float32Array; offset: Float32Array; counted: Counted } | null;
   /** What inserts carry, where they are looked at, too. */
   inserts?: ShownInserts | null;
   /** Temperatures through the wall, `components` a node: a section shows them. */
