@@ -18,5 +18,5 @@ const common = {
 };
 await build({ ...common, entryPoints: workers, outdir: 'dist/workers' });
 await build({ ...common, entryPoints: { bellows: 'src/cli/main.ts' }, outdir: 'dist/cli' });
-// Bundled like the workers, so that it times the code as it is served.
-await build({ ...common, entryPoints: { bench: 'scripts/bench.ts' }, outdir: 'dist' });
+// Bundled like the workers, so that they run the code as it is served.
+await build({ ...common, entryPoints: { bench: 'scripts/bench.ts', storm: 'scripts/storm.ts' }, outdir: 'dist' });

@@ -45,7 +45,7 @@ describe('clamp force of a centre-gated disc', () => {
   const mesh = mapVertices(disc(R, H), turn);
   const fine = buildFineGrid(mesh, latticeFor(mesh, 'normal'));
   const grid = buildPressureGrid(fine);
-  const tool = toolOnGrid(mesh, fine, grid, null);
+  const tool = toolOnGrid(mesh, fine, grid, { opening: [0, 0, 1], partingHeight: null });
   const inlet = placeInlet(fine, grid, [{ id: 'G1', surface: closestPoint(mesh, [0, 0, H / 2]), diameter: 2 * r0 }]);
 
   it('the closed forms agree with the reference', () => {

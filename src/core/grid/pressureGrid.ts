@@ -49,64 +49,112 @@ export interface PressureGrid {
 }
 
 export function buildPressureGrid(fine: FineGrid): PressureGrid {
-  const { lattice, cells } = fine;
-  const { nodeOfCell, n } = components(fine);
+  const { lattice } = fine;
+  const { nodeOfCell, blockOfNode, n } = components(fine);
   const links = collectLinks(fine, nodeOfCell, n);
   const averages = averageNodes(fine, nodeOfCell, n);
   return {
     n,
     spacing: BLOCK * lattice.spacing,
     nodeOfCell,
-    position: blockCentres(lattice, cells.index, nodeOfCell, n),
+    position: blockCentres(lattice, blockOfNode),
     ...averages,
     ...links,
     ...rowsOf(links.linkFrom, links.linkTo, n),
   };
 }
 
-const blockOf = (lattice: Lattice, index: number): [number, number, number] => {
-  const i = index % lattice.nx;
-  const j = Math.floor(index / lattice.nx) % lattice.ny;
-  const k = Math.floor(index / (lattice.nx * lattice.ny));
-  return [Math.floor(i / BLOCK), Math.floor(j / BLOCK), Math.floor(k / BLOCK)];
-};
+/** Share of a block below which a set of cells gets no pressure of its own. */
+export const SLIVER = 1e-4;
 
-/** Labels the connected sets of cells within each block, numbered by their first cell in block order. */
-function components(fine: FineGrid): { nodeOfCell: Int32Array; n: number } {
+/** Block of every cell of the fine grid, x fastest. Length cells.n. */
+function blocksOf({ lattice, cells }: FineGrid): Int32Array {
+  const { nx, ny } = lattice;
+  const [bx, by] = [nx / BLOCK, ny / BLOCK];
+  return Int32Array.from(cells.index, (at) => {
+    const i = Math.floor((at % nx) / BLOCK);
+    const j = Math.floor((Math.floor(at / nx) % ny) / BLOCK);
+    const k = Math.floor(Math.floor(at / (nx * ny)) / BLOCK);
+    return i + bx * (j + by * k);
+  });
+}
+
+/**
+ * Connected sets of cells within each block, numbered by their first cell in block order. Sets of next to no volume
+ * have joined a neighbour, whose block is then theirs: a node without melt has no density, temperature or fluidity.
+ */
+function components(fine: FineGrid): { nodeOfCell: Int32Array; blockOfNode: Int32Array; n: number } {
   const { lattice, cells } = fine;
-  const [bx, by] = [lattice.nx / BLOCK, lattice.ny / BLOCK];
-  const key = new Int32Array(cells.n);
-  for (let c = 0; c < cells.n; c++) {
-    const [i, j, k] = blockOf(lattice, cells.index[c]);
-    key[c] = i + bx * (j + by * k);
-  }
+  const block = blocksOf(fine);
   const sets = new UnionFind(cells.n);
   for (let c = 0; c < cells.n; c++) {
     for (let d = 0; d < 3; d++) {
       const other = cells.next[3 * c + d];
-      if (other >= 0 && key[other] === key[c]) sets.union(c, other);
+      if (other >= 0 && block[other] === block[c]) sets.union(c, other);
     }
   }
+  joinSlivers(fine, sets);
+  const largest = new Float64Array(cells.n).fill(-1);
+  const home = new Int32Array(cells.n);
+  for (let c = 0; c < cells.n; c++) {
+    const root = sets.find(c);
+    if (cells.volume[c] <= largest[root]) continue;
+    largest[root] = cells.volume[c];
+    home[root] = block[c];
+  }
+  const key = Int32Array.from({ length: cells.n }, (_, c) => home[sets.find(c)]);
   // Numbering by block keeps neighbours close in memory, which the sweeps of the solver feel.
-  const order = countingOrder(key, bx * by * (lattice.nz / BLOCK));
+  const order = countingOrder(key, (lattice.nx * lattice.ny * lattice.nz) / BLOCK ** 3);
   const nodeOfRoot = new Int32Array(cells.n).fill(-1);
   const nodeOfCell = new Int32Array(cells.n);
-  let n = 0;
+  const blockOfNode: number[] = [];
   for (const c of order) {
     const root = sets.find(c);
-    if (nodeOfRoot[root] < 0) nodeOfRoot[root] = n++;
+    if (nodeOfRoot[root] < 0) nodeOfRoot[root] = blockOfNode.push(key[c]) - 1;
     nodeOfCell[c] = nodeOfRoot[root];
   }
-  return { nodeOfCell, n };
+  return { nodeOfCell, blockOfNode: Int32Array.from(blockOfNode), n: blockOfNode.length };
 }
 
-function blockCentres(lattice: Lattice, index: Int32Array, nodeOfCell: Int32Array, n: number): Float64Array {
-  const position = new Float64Array(3 * n);
-  for (let c = 0; c < index.length; c++) {
-    const block = blockOf(lattice, index[c]);
-    for (let d = 0; d < 3; d++)
-      position[3 * nodeOfCell[c] + d] = lattice.origin[d] + (block[d] + 0.5) * BLOCK * lattice.spacing;
+/** Joins every set of cells below SLIVER to the set behind its largest open face, until none is left that has one. */
+function joinSlivers({ lattice, cells }: FineGrid, sets: UnionFind): void {
+  const least = SLIVER * (BLOCK * lattice.spacing) ** 3;
+  const volume = new Float64Array(cells.n);
+  for (let c = 0; c < cells.n; c++) volume[sets.find(c)] += cells.volume[c];
+  // Faces from a cell that may belong to a sliver, each from both sides.
+  const faces: { from: number; to: number; open: number }[] = [];
+  for (let c = 0; c < cells.n; c++) {
+    const small = volume[sets.find(c)] < least;
+    for (let d = 0; d < 3; d++) {
+      const other = cells.next[3 * c + d];
+      if (other < 0 || sets.find(other) === sets.find(c)) continue;
+      const open = cells.face[3 * c + d];
+      if (small) faces.push({ from: c, to: other, open });
+      if (volume[sets.find(other)] < least) faces.push({ from: other, to: c, open });
+    }
   }
+  // The widest first; a chain of slivers joins from its open end.
+  faces.sort((a, b) => b.open - a.open);
+  for (let joined = true; joined; ) {
+    joined = false;
+    for (const { from, to } of faces) {
+      const [a, b] = [sets.find(from), sets.find(to)];
+      if (a === b || volume[a] >= least) continue;
+      const sum = volume[a] + volume[b];
+      sets.union(a, b);
+      volume[sets.find(a)] = sum;
+      joined = true;
+    }
+  }
+}
+
+function blockCentres({ nx, ny, origin, spacing }: Lattice, blockOfNode: Int32Array): Float64Array {
+  const [bx, by] = [nx / BLOCK, ny / BLOCK];
+  const position = new Float64Array(3 * blockOfNode.length);
+  blockOfNode.forEach((at, node) => {
+    const block = [at % bx, Math.floor(at / bx) % by, Math.floor(at / (bx * by))];
+    for (let d = 0; d < 3; d++) position[3 * node + d] = origin[d] + (block[d] + 0.5) * BLOCK * spacing;
+  });
   return position;
 }
 
@@ -135,7 +183,7 @@ function collectLinks(fine: FineGrid, nodeOfCell: Int32Array, n: number) {
       const [ki, kj] = [cells.mobility[c], cells.mobility[other]];
       if (!(ki > 0 && kj > 0)) continue;
       from[count] = Math.min(nodeOfCell[c], nodeOfCell[other]);
-      // The axis rides along: two nodes meet across one block face only.
+      // The axis rides along.
       to[count] = 4 * Math.max(nodeOfCell[c], nodeOfCell[other]) + d;
       value[count++] = (cells.face[3 * c + d] * lattice.spacing * 2 * ki * kj) / (ki + kj) / BLOCK;
     }
@@ -151,15 +199,23 @@ function collectLinks(fine: FineGrid, nodeOfCell: Int32Array, n: number) {
   const linkAxis: number[] = [];
   const sums: number[] = [];
   let last = -1;
+  let most = 0;
   for (const o of byFrom) {
     const i = byTo[o];
-    if (last >= 0 && from[i] === from[last] && to[i] === to[last]) sums[sums.length - 1] += value[i];
-    else {
+    const same = last >= 0 && from[i] === from[last] && to[i] >> 2 === to[last] >> 2;
+    if (same && to[i] === to[last]) sums[sums.length - 1] += value[i];
+    else if (same) {
+      // A node that took in a sliver may meet another across two faces: the axis of the wider one stands for both.
+      if (value[i] > most) linkAxis[linkAxis.length - 1] = to[i] & 3;
+      sums[sums.length - 1] += value[i];
+    } else {
       linkFrom.push(from[i]);
       linkTo.push(to[i] >> 2);
       linkAxis.push(to[i] & 3);
       sums.push(value[i]);
+      most = 0;
     }
+    most = Math.max(most, value[i]);
     last = i;
   }
   return {
@@ -185,7 +241,7 @@ function averageNodes(fine: FineGrid, nodeOfCell: Int32Array, n: number) {
     const node = nodeOfCell[c];
     const v = cells.volume[c];
     volume[node] += v;
-    // A floor keeps nodes of slivers defined; it is far below any volume that counts.
+    // A floor keeps pieces that hang on nothing defined; it is far below any volume that counts.
     const w = v + 1e-12 * spacing ** 3;
     const c0 = cells.roundness[c];
     weightOf[node] += w;

@@ -1,11 +1,12 @@
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
+import { add, dot, frameOn, scale } from '../geometry/vec';
 import { moulding, SIDE, type Moulding } from '../partmaps/moulding';
 import { mapSurface, type MapSurface } from '../partmaps/surface';
 import { PointMapper } from '../results/surfaceMap';
 import type { FineGrid } from './grid';
 import type { PressureGrid } from './pressureGrid';
 
-/** What the grid must know of the tool, whose halves part along +z. Arrays have one entry per node. */
+/** What the grid must know of the tool, whose halves part along its opening direction. Arrays have one entry per node. */
 export interface ToolOnGrid {
   /** 1 where the parting line touches the node: air gets out there. */
   vented: Uint8Array;
@@ -17,23 +18,24 @@ export interface ToolOnGrid {
   halfOf: Uint8Array;
 }
 
-const OPENING: Vec3 = [0, 0, 1];
-
-/** `partingHeight` in m, or null for where the halves meet; `needHalves` false leaves `halfOf` at 0. */
+/**
+ * The tool around a part on its grid. `partingHeight` in m along `opening` (a unit vector), or null for where the
+ * halves meet; `needHalves` false leaves `halfOf` at 0.
+ */
 export function toolOnGrid(
   mesh: TriangleMesh,
   fine: FineGrid,
   grid: PressureGrid,
-  partingHeight: number | null,
+  { opening, partingHeight }: { opening: Vec3; partingHeight: number | null },
   needHalves = true,
 ): ToolOnGrid {
   // Which half forms a wall shows on large facets too; small ones are only needed to look through walls.
   const surface = mapSurface(mesh, (needHalves ? 3 : 24) * grid.spacing);
-  const halves = moulding(surface, OPENING, partingHeight);
+  const halves = moulding(surface, opening, partingHeight);
   const mapper = new PointMapper(fine, grid);
   return {
     ...partingLine(surface, halves, mapper, grid),
-    projectedArea: projectedAreas(fine, grid),
+    projectedArea: projectedAreas(surface, fine, mapper, grid, opening),
     halfOf: needHalves ? wallHalves(surface, halves, mapper, grid) : new Uint8Array(2 * grid.n),
   };
 }
@@ -60,29 +62,49 @@ function partingLine({ across, mesh }: MapSurface, { side }: Moulding, mapper: P
   return { vented, partingLength };
 }
 
+/** Distance of the rays that take the shadow, fine cells, and the turn of their rows, which keeps them off faces, rad. */
+const RAY_PITCH = 0.7;
+const RAY_TURN = 0.41;
+
 /**
- * Shadow of the part on the parting plane, each spot once: in a line of fine cells along z the largest
- * open share of a horizontal face within the uppermost wall, given to that wall's node.
+ * Shadow of the part on the parting plane, each spot once: rays against the opening direction, in even rows that lie
+ * askew to the part, each giving its share of the plane to the node below the surface that it meets first.
  */
-function projectedAreas(fine: FineGrid, grid: PressureGrid): Float64Array {
-  const { cells, lattice } = fine;
-  const nxy = lattice.nx * lattice.ny;
+function projectedAreas(
+  { tree, mesh }: MapSurface,
+  fine: FineGrid,
+  mapper: PointMapper,
+  grid: PressureGrid,
+  opening: Vec3,
+): Float64Array {
   const area = new Float64Array(grid.n);
-  const best = new Float64Array(nxy);
-  const node = new Int32Array(nxy).fill(-1);
-  const last = new Int32Array(nxy).fill(-1);
-  // Cells ascend along z: from above, a gap of a layer ends the uppermost wall.
-  for (let c = cells.n - 1; c >= 0; c--) {
-    const column = cells.index[c] % nxy;
-    const layer = Math.floor(cells.index[c] / nxy);
-    if (last[column] >= 0 && last[column] - layer > 1 && best[column] > 0) continue;
-    last[column] = layer;
-    const open = Math.max(cells.face[3 * c + 2], best[column] > 0 ? 0 : 1e-9);
-    if (open <= best[column]) continue;
-    best[column] = open;
-    node[column] = grid.nodeOfCell[c];
+  const pitch = RAY_PITCH * fine.lattice.spacing;
+  const [a, b] = frameOn(opening);
+  const [c, s] = [Math.cos(RAY_TURN), Math.sin(RAY_TURN)];
+  const u = add(scale(a, c), b, s);
+  const v = add(scale(a, -s), b, c);
+  const { positions: p } = mesh;
+  const low = [Infinity, Infinity];
+  const high = [-Infinity, -Infinity];
+  let top = -Infinity;
+  for (let k = 0; k < p.length; k += 3) {
+    const at: Vec3 = [p[k], p[k + 1], p[k + 2]];
+    [dot(at, u), dot(at, v)].forEach((x, d) => {
+      low[d] = Math.min(low[d], x);
+      high[d] = Math.max(high[d], x);
+    });
+    top = Math.max(top, dot(at, opening));
   }
-  for (let k = 0; k < nxy; k++) if (node[k] >= 0) area[node[k]] += best[k] * lattice.spacing ** 2;
+  const depth = 0.5 * fine.lattice.spacing;
+  const above = add(scale(opening, top), opening, pitch);
+  for (let y = low[1] + pitch / 2; y < high[1]; y += pitch)
+    for (let x = low[0] + pitch / 2; x < high[0]; x += pitch) {
+      const from = add(add(above, u, x), v, y);
+      if (tree.ray(from[0], from[1], from[2], -opening[0], -opening[1], -opening[2], 0, Infinity) < 0) continue;
+      const at = add(from, opening, -tree.distance - depth);
+      const node = mapper.nodeAt(at[0], at[1], at[2]);
+      if (node >= 0) area[node] += pitch * pitch;
+    }
   return area;
 }
 

@@ -1,4 +1,6 @@
 import { z } from 'zod';
+import type { Vec3 } from '../geometry/mesh';
+import { normalised } from '../geometry/vec';
 
 const metres = z.tuple([z.number(), z.number(), z.number()]);
 const hash = z.string().regex(/^[0-9a-f]{64}$/, 'geometry is named by its content hash');
@@ -69,10 +71,22 @@ export type AxisTrace = z.infer<typeof axisTraceSchema>;
 export const toolSchema = z.strictObject({
   /** Rows of the 3 x 4 matrix that takes file coordinates to where the bodies lie now. */
   placement: z.array(z.number()).length(12),
-  /** Height of the parting plane, m; null: where the halves meet. */
+  /** Height of the parting plane along the opening direction, m; null: where the halves meet. */
   partingHeight: z.number().nullable(),
+  /** Way the upper half moves when the tool opens, of any length but 0; absent: +z. */
+  opening: z
+    .tuple([z.number(), z.number(), z.number()])
+    .refine((d) => Number.isFinite(Math.hypot(...d)) && Math.hypot(...d) > 1e-6, {
+      message: 'An opening direction is not 0, 0, 0.',
+    })
+    .optional(),
 });
 export type Tool = z.infer<typeof toolSchema>;
+
+/** Unit vector along which the upper half of the tool moves. */
+export function openingOf({ opening }: Pick<Tool, 'opening'>): Vec3 {
+  return opening ? normalised(opening) : [0, 0, 1];
+}
 
 export const UNTURNED: Tool['placement'] = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0];
 

@@ -42,5 +42,6 @@ export function inputKey(inputs: Inputs): string {
     ...(inputs.upTo ? [inputs.upTo] : []),
     ...(inputs.vents?.length ? [inputs.vents] : []),
     ...(inputs.tabs?.length ? [inputs.tabs] : []),
+    ...(inputs.tool.opening ? [{ opening: inputs.tool.opening }] : []),
   ]);
 }

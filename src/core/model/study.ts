@@ -116,8 +116,11 @@ export const inputsSchema = z.strictObject({
     wallTransfer: transfer,
     /** The same of plastic that has shrunk off the wall. */
     detachedTransfer: transfer,
-    /** Air gets out freely all along the parting line (and through the vents), only through the vents, or nowhere. */
-    venting: z.enum(['parting-line', 'vents', 'sealed']),
+    /**
+     * Air gets out freely all along the parting line (and through the vents), only through the vents, nowhere, or
+     * everywhere: as if the steel let it through.
+     */
+    venting: z.enum(['parting-line', 'vents', 'sealed', 'open']),
   }),
   probes: z.array(probeSchema).max(24),
   noGate: z.array(noGateSchema).max(3000),

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { fromSi, tidy, toSi, type LengthUnit, type Unit } from '../units/units';
+import { toolSchema } from './body';
 import { cavityLayoutSchema } from './cavityLayout';
 import { coolingSchema } from './cooling';
 import { warpageSchema } from './warpage';
@@ -30,6 +31,10 @@ export const studyFileSchema = z.strictObject({
   version: z.literal(STUDY_VERSION),
   name: z.string().default('Study'),
   geometry: z.strictObject({ path: z.string().min(1), unit: z.enum(['mm', 'cm', 'm', 'in']) }),
+  /** How the tool opens, in the geometry's own axes, so that a part can be turned together with its tool. */
+  tool: z
+    .strictObject({ opening: toolSchema.shape.opening, partingHeight_mm: z.number().optional() })
+    .optional(),
   gates: z
     .array(
       z.strictObject({
@@ -90,7 +95,7 @@ export const studyFileSchema = z.strictObject({
       moves_s: movesSchema.optional(),
       wallTransfer_W_m2K: z.number().min(50).max(1e5).optional(),
       detachedTransfer_W_m2K: z.number().min(50).max(1e5).optional(),
-      venting: z.enum(['parting-line', 'vents', 'sealed']).optional(),
+      venting: z.enum(['parting-line', 'vents', 'sealed', 'open']).optional(),
     })
     .refine((c) => [c.injectionTime_s, c.flowRate_cm3_s, c.flowProfile].filter((x) => x !== undefined).length < 2, {
       message: 'give one of injectionTime_s, flowRate_cm3_s and flowProfile',
@@ -121,8 +126,14 @@ export type StudyFile = z.infer<typeof studyFileSchema>;
 export function inputsOf(file: StudyFile): Inputs {
   const { cycle } = file;
   const si = (value: number | undefined, unit: Unit) => (value === undefined ? null : toSi(value, unit));
+  const empty = emptyInputs();
   return {
-    ...emptyInputs(),
+    ...empty,
+    tool: {
+      ...empty.tool,
+      partingHeight: si(file.tool?.partingHeight_mm, 'mm'),
+      ...(file.tool?.opening ? { opening: file.tool.opening } : {}),
+    },
     gates: file.gates.map((g) => ({
       id: g.id,
       position: g.position_mm.map((x) => toSi(x, 'mm')) as Gate['position'],
@@ -210,6 +221,14 @@ export function studyFileOf(name: string, inputs: Inputs, path: string, unit: Le
     version: STUDY_VERSION,
     name,
     geometry: { path, unit },
+    ...(inputs.tool.opening || inputs.tool.partingHeight !== null
+      ? {
+          tool: {
+            ...optional('partingHeight_mm', inputs.tool.partingHeight, 'mm'),
+            ...(inputs.tool.opening ? { opening: inputs.tool.opening } : {}),
+          },
+        }
+      : {}),
     gates: inputs.gates.map((g) => ({
       id: g.id,
       position_mm: place(g.position),

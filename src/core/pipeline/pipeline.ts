@@ -1,11 +1,13 @@
 import type { Field } from '../fields/field';
-import type { TriangleMesh } from '../geometry/mesh';
+import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import { buildFineGrid, type FineGrid } from '../grid/grid';
 import { latticeFor, MAX_DENSE_CELLS } from '../grid/lattice';
 import { buildPressureGrid, type PressureGrid } from '../grid/pressureGrid';
 import { toolOnGrid } from '../grid/tool';
+import { openingOf } from '../model/body';
 import type { Inputs } from '../model/study';
 import type { Answer } from '../results/answer';
+import { guardFill, guardGrid, guardPack, type Breach } from '../results/guard';
 import { summarise, type Findings, type Summary } from '../results/summary';
 import { surfaceMap, type SurfaceMap } from '../results/surfaceMap';
 import type { FillHistory, FillResult } from '../solvers/fill/outcome';
@@ -33,12 +35,14 @@ export interface GridResult {
 
 export type PipelineOutcome =
   | { status: 'refused'; problems: Problem[] }
-  | { status: 'failed'; message: string; likely: string }
+  | { status: 'failed'; message: string; likely: string; place?: Vec3 | null }
   | {
       status: 'filled' | 'stalled';
       summary: Summary;
       answers: Answer[];
       findings: Findings;
+      /** Bounds that the result breaks: one that has any is no result, and kept to be looked at. */
+      breaches: Breach[];
       /** How far the key numbers would still move with the grid; null at Detail quick. */
       gridError: GridError | null;
       /** Of the whole cycle. */
@@ -88,10 +92,12 @@ export async function runPipeline(
   const gridResult = await makeGrid(mesh, geometryKey, inputs, ctx);
   if ('message' in gridResult) return { status: 'failed', ...gridResult };
   const { fine, grid } = gridResult;
+  const [unsound] = guardGrid(mesh, fine, grid);
+  if (unsound) return { status: 'failed', message: unsound.message, likely: unsound.remedy, place: unsound.place };
   hooks.onGrid?.(gridResult, () => surfaceMap(mesh, fine, grid));
   await ctx.checkpoint();
   const unequal = !inputs.cooling && settings.mouldTemperature !== settings.lowerMouldTemperature;
-  const tool = toolOnGrid(mesh, fine, grid, inputs.tool.partingHeight, unequal);
+  const tool = toolOnGrid(mesh, fine, grid, toolOf(inputs), unequal);
   await ctx.checkpoint();
   let mould: Mould | null = null;
   if (inputs.cooling) {
@@ -107,6 +113,10 @@ export async function runPipeline(
     if (Math.abs(moved) > MOULD_MOVED) outcome = await shoot(gridResult, tool, surfaces, inputs, settings, walls, ctx);
   }
   if (outcome.status === 'failed') return { status: 'failed', message: outcome.message, likely: outcome.likely };
+  const breaches = [
+    ...guardFill(grid, outcome, settings),
+    ...(outcome.pack ? guardPack(grid, outcome.pack, settings) : []),
+  ];
   const summary = summarise(mesh, gridResult, outcome, inputs, settings, tool, mould);
   let shape: Shape | null = null;
   const shot =
@@ -129,6 +139,7 @@ export async function runPipeline(
   return {
     status: outcome.status,
     ...summary,
+    breaches,
     gridError,
     history: outcome.pack?.history ?? outcome.result.history,
     course: outcome.pack?.course ?? null,
@@ -146,6 +157,8 @@ export async function runPipeline(
     shape,
   };
 }
+
+const toolOf = ({ tool }: Inputs) => ({ opening: openingOf(tool), partingHeight: tool.partingHeight });
 
 const NONE: ReadonlyMap<string, TriangleMesh> = new Map();
 

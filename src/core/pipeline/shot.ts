@@ -1,10 +1,12 @@
 import type { FeedCell } from '../feed/network';
 import type { Field } from '../fields/field';
 import type { SurfacePoint } from '../geometry/closestPoint';
-import { add, distance } from '../geometry/vec';
+import type { Vec3 } from '../geometry/mesh';
+import { add, distance, dot } from '../geometry/vec';
 import type { ToolOnGrid } from '../grid/tool';
 import { airAt } from '../material/air';
 import { meltThermal } from '../material/properties';
+import { openingOf } from '../model/body';
 import { nCopies, type Inputs } from '../model/study';
 import { feedFacts, type FeedFacts } from '../results/feedFacts';
 import { feedFields } from '../results/feedFields';
@@ -64,8 +66,8 @@ export async function shoot(
 ): Promise<Shot | Extract<FillOutcome, { status: 'failed' }>> {
   const { fine, grid, gridKey } = gridResult;
   const tabs = inputs.tabs ?? [];
-  const inlet = placeInlet(fine, grid, [...gateSites(inputs, surfaces), ...tabSites(tabs)]);
-  const vented = inputs.cycle.venting === 'parting-line' ? tool.vented : new Uint8Array(grid.n);
+  const inlet = placeInlet(fine, grid, [...gateSites(inputs, surfaces), ...tabSites(inputs)]);
+  const vented = freeAir(inputs, tool, grid.n);
   const vents = inputs.cycle.venting === 'sealed' ? [] : ventsOn(inputs, fine, grid, tool);
   const copies = nCopies(inputs);
   const plain = {
@@ -93,7 +95,8 @@ export async function shoot(
   const network = feedOf(inputs, settings.meltTemperature);
   const joined = joinFeed(grid, inlet, network);
   const shadow = onJoined(tool.projectedArea, joined);
-  for (const { node, cell } of joined.cells) shadow[node] = cell.hot === null ? shadowOf(cell) : 0;
+  const opening = openingOf(inputs.tool);
+  for (const { node, cell } of joined.cells) shadow[node] = cell.hot === null ? shadowOf(cell, opening) : 0;
   const input: FillInput = {
     ...plain,
     grid: joined.grid,
@@ -252,9 +255,16 @@ function ofAll(shot: Shot, n: number): Shot {
   };
 }
 
+/** Nodes (1) from which air gets out without a loss. */
+function freeAir({ cycle }: Inputs, tool: ToolOnGrid, n: number): Uint8Array {
+  if (cycle.venting === 'open') return new Uint8Array(n).fill(1);
+  return cycle.venting === 'parting-line' ? tool.vented : new Uint8Array(n);
+}
+
 /** Area of a length of runner seen along the opening direction, m2. */
-function shadowOf({ direction, length, duct, alike }: FeedCell): number {
-  return (length * Math.hypot(direction[0], direction[1]) * duct.width) / alike + Math.abs(direction[2]) * duct.area;
+function shadowOf({ direction, length, duct, alike }: FeedCell, opening: Vec3): number {
+  const along = dot(direction, opening);
+  return (length * Math.sqrt(Math.max(0, 1 - along * along)) * duct.width) / alike + Math.abs(along) * duct.area;
 }
 
 /** Contact of hot sections: the melt has the wall's temperature. */

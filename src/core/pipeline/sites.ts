@@ -1,10 +1,12 @@
-import { openingOf } from '../feed/land';
+import { openingOf as mouthOf } from '../feed/land';
 import type { LaidFeed } from '../feed/layout';
 import type { SurfacePoint } from '../geometry/closestPoint';
 import type { Vec3 } from '../geometry/mesh';
+import { cross, normalised } from '../geometry/vec';
 import type { FineGrid } from '../grid/grid';
 import type { PressureGrid } from '../grid/pressureGrid';
 import type { ToolOnGrid } from '../grid/tool';
+import { openingOf } from '../model/body';
 import type { Tab } from '../model/outlet';
 import { movesOf, type PinEvent } from '../model/pin';
 import type { Inputs } from '../model/study';
@@ -14,21 +16,21 @@ import type { PinTrigger, ValvePin } from '../solvers/fill/pins';
 import type { NodeVent } from '../solvers/fill/trappedAir';
 
 /** Gates as they open on the surface; slots lie along it, level. */
-export function gateSites({ gates }: Inputs, surfaces: readonly SurfacePoint[]): GateSite[] {
+export function gateSites({ gates, tool }: Inputs, surfaces: readonly SurfacePoint[]): GateSite[] {
   return gates.map((gate, g) => {
-    const { diameter, width } = openingOf(gate);
+    const { diameter, width } = mouthOf(gate);
     const site = { id: gate.id, surface: surfaces[g], diameter };
-    return width > diameter ? { ...site, slot: { width, along: levelAlong(surfaces[g].normal) } } : site;
+    return width > diameter ? { ...site, slot: { width, along: levelAlong(surfaces[g].normal, openingOf(tool)) } } : site;
   });
 }
 
 /** Mouths of the tabs' lands on the part. */
-export const tabSites = (tabs: readonly Tab[]): GateSite[] =>
+export const tabSites = ({ tabs = [], tool }: Inputs): GateSite[] =>
   tabs.map(({ id, position, direction, land }) => ({
     id,
     surface: { point: position, normal: direction, distance: 0, triangle: -1 },
     diameter: Math.min(land.thickness, land.width),
-    slot: { width: land.width, along: levelAlong(direction) },
+    slot: { width: land.width, along: levelAlong(direction, openingOf(tool)) },
   }));
 
 /** Nodes with free air: those of the part, and the end of every vented tab. */
@@ -68,10 +70,12 @@ export function ventsOn({ vents = [] }: Inputs, fine: FineGrid, grid: PressureGr
   });
 }
 
-/** Unit vector in a surface, level in the tool. */
-function levelAlong([x, y]: Vec3): Vec3 {
-  const level = Math.hypot(x, y);
-  return level > 0.1 ? [-y / level, x / level, 0] : [1, 0, 0];
+/** Unit vector in a surface, level in the tool; in a level surface the x axis, turned as z was turned to the opening. */
+function levelAlong(normal: Vec3, opening: Vec3): Vec3 {
+  const level = cross(opening, normal);
+  if (Math.hypot(...level) > 0.1) return normalised(level);
+  const [x, y, z] = opening;
+  return z < -0.999 ? [1, 0, 0] : [1 - (x * x) / (1 + z), (-x * y) / (1 + z), -x];
 }
 
 /** Pins shut the last piece of feed before their gate. */

@@ -1,0 +1,288 @@
+import { measure, type TriangleMesh, type Vec3 } from '../geometry/mesh';
+import type { FineGrid } from '../grid/grid';
+import type { PressureGrid } from '../grid/pressureGrid';
+import { ATMOSPHERE, ROOM, specificVolume } from '../material/pvt';
+import { meltThermal } from '../material/properties';
+import type { FillSettings } from '../pipeline/settings';
+import type { FillOutcome } from '../solvers/fill/outcome';
+import type { PackResult } from '../solvers/pack/outcome';
+import { format, type Unit } from '../units/units';
+
+/** A bound that a result must keep, in the unit it is read in, and why it lies there. */
+export interface GuardRule {
+  id: string;
+  stage: 'grid' | 'fill' | 'pack';
+  /** What is looked at. */
+  quantity: string;
+  limit: number;
+  unit: Unit;
+  reason: string;
+}
+
+/** Every check of a result against itself. One that fails makes the result a failure, whatever it says. */
+export const GUARD_RULES = {
+  gridVolume: {
+    id: 'gridVolume',
+    stage: 'grid',
+    quantity: 'Volume of the cells against that of the surface',
+    limit: 1e-6,
+    unit: '%',
+    reason: 'Cutting is exact; a difference means that the surface crosses or covers itself.',
+  },
+  emptyNodes: {
+    id: 'emptyNodes',
+    stage: 'grid',
+    quantity: 'Pressure nodes that have neighbours but no volume',
+    limit: 0,
+    unit: '',
+    reason: 'A node without melt has no density, temperature or fluidity.',
+  },
+  finite: {
+    id: 'finite',
+    stage: 'fill',
+    quantity: 'Values that are no numbers, where there is melt',
+    limit: 0,
+    unit: '',
+    reason: 'Nothing that follows from one of them means anything.',
+  },
+  fillMass: {
+    id: 'fillMass',
+    stage: 'fill',
+    quantity: 'Melt in the cavity against melt injected',
+    limit: 1e-6,
+    unit: '%',
+    reason: 'The front is moved by volumes; only rounding may be lost.',
+  },
+  fillHeat: {
+    id: 'fillHeat',
+    stage: 'fill',
+    quantity: 'Heat put in that is neither stored nor given off',
+    limit: 0.05,
+    unit: '%',
+    reason: 'Told from 1 % on; a twentieth of the heat changes temperatures by ten kelvin.',
+  },
+  fillPressure: {
+    id: 'fillPressure',
+    stage: 'fill',
+    quantity: 'Highest pressure while filling, over the limit of the machine',
+    limit: 1.01,
+    unit: '%',
+    reason: 'Nothing but the machine presses.',
+  },
+  fillTemperature: {
+    id: 'fillTemperature',
+    stage: 'fill',
+    quantity: 'Mean temperature of a wall outside what melt, mould and shear can give',
+    limit: 0,
+    unit: 'K',
+    reason: 'Between the coldest wall and the melt, heated by no more than the pressure spent on it.',
+  },
+  packMass: {
+    id: 'packMass',
+    stage: 'pack',
+    quantity: 'Mass by density against mass by flow, worst step of packing',
+    limit: 1e-4,
+    unit: '%',
+    reason: 'Weight and shrinkage are read from it; a ten-thousandth moves shrinkage by 0.003 %.',
+  },
+  packHeat: {
+    id: 'packHeat',
+    stage: 'pack',
+    quantity: 'Heat of packing and cooling that is not accounted for',
+    limit: 0.05,
+    unit: '%',
+    reason: 'Told from 1 % on; a twentieth of the heat moves the cooling time by a tenth.',
+  },
+  packPressure: {
+    id: 'packPressure',
+    stage: 'pack',
+    quantity: 'Highest pressure while packing, over the highest the machine gave',
+    limit: 1.05,
+    unit: '%',
+    reason: 'The melt only passes pressure on and loses some of it.',
+  },
+  shrinkage: {
+    id: 'shrinkage',
+    stage: 'pack',
+    quantity: 'Volumetric shrinkage of a place outside what the pvT data can give',
+    limit: 0.02,
+    unit: '%',
+    reason: 'Between plastic packed at the highest pressure and melt without any, with room for what flowed back.',
+  },
+} as const satisfies Record<string, GuardRule>;
+
+export type GuardId = keyof typeof GUARD_RULES;
+
+/** A bound that was broken: by how much, where, and what to do. SI. */
+export interface Breach {
+  rule: GuardId;
+  stage: GuardRule['stage'];
+  message: string;
+  remedy: string;
+  value: number;
+  limit: number;
+  place: Vec3 | null;
+}
+
+const REMEDY =
+  'Look at the place in the part; choose a finer Detail, move the gate, or send the study file to whoever looks after the solver.';
+
+function breach(rule: GuardId, value: number, said: string, place: Vec3 | null, remedy = REMEDY): Breach {
+  const { stage, limit } = GUARD_RULES[rule];
+  return { rule, stage, message: said, remedy, value, limit, place };
+}
+
+const at = (grid: Pick<PressureGrid, 'centroid'>, i: number): Vec3 => [
+  grid.centroid[3 * i],
+  grid.centroid[3 * i + 1],
+  grid.centroid[3 * i + 2],
+];
+
+/** Breaches of a grid against the surface it was cut from. */
+export function guardGrid(mesh: TriangleMesh, fine: FineGrid, grid: PressureGrid): Breach[] {
+  const found: Breach[] = [];
+  const volume = fine.cells.volume.reduce((s, v) => s + v, 0);
+  const off = Math.abs(volume / Math.abs(measure(mesh).volume) - 1);
+  if (!(off <= GUARD_RULES.gridVolume.limit))
+    found.push(
+      breach(
+        'gridVolume',
+        off,
+        `The cells hold ${format(off, '%', 2)} more or less than the surface encloses: it crosses or covers itself.`,
+        null,
+        'Join overlapping bodies or Mend the part at the Part station.',
+      ),
+    );
+  const empty: number[] = [];
+  for (let i = 0; i < grid.n; i++)
+    if (!(grid.volume[i] > 0) && grid.rowStart[i + 1] > grid.rowStart[i]) empty.push(i);
+  if (empty.length)
+    found.push(
+      breach('emptyNodes', empty.length, `${empty.length} nodes of the grid hold no melt.`, at(grid, empty[0])),
+    );
+  return found;
+}
+
+/** Most that the layer of a wall is heated by shear over the mean of the section. */
+const UNEVEN_HEATING = 4;
+const KELVIN = 5;
+
+/** Temperatures [K] that a wall's mean can have: coldest mould to melt heated by the pressure spent. */
+function temperatureRange(settings: FillSettings, highestPressure: number): [number, number] {
+  const { density, specificHeat } = meltThermal(settings.resin, settings.meltTemperature);
+  const heating = (UNEVEN_HEATING * highestPressure) / (density * specificHeat);
+  return [
+    Math.min(settings.mouldTemperature, settings.lowerMouldTemperature, settings.meltTemperature) - COLD_WATER,
+    settings.meltTemperature + heating + KELVIN,
+  ];
+}
+
+/** A cooled mould may be colder than the set temperature of its wall, K. */
+const COLD_WATER = 60;
+
+/** Breaches of a filling; `grid` is the one its arrays belong to. */
+export function guardFill(
+  grid: PressureGrid,
+  outcome: Extract<FillOutcome, { status: 'filled' | 'stalled' }>,
+  settings: FillSettings,
+): Breach[] {
+  const { result } = outcome;
+  const found: Breach[] = [];
+  const { frames, history } = result;
+  const last = frames.times.length - 1;
+  const broken = (values: ArrayLike<number>) => {
+    for (let i = 0; i < grid.n; i++)
+      if (result.fillTime[i] === result.fillTime[i] && !Number.isFinite(values[i])) return i;
+    return -1;
+  };
+  const node = [frames.temperature[last], frames.frozen[last], result.peakShearRate, result.peakStress, result.held]
+    .map(broken)
+    .find((i) => i >= 0);
+  const scalars = [history.nozzlePressure, history.clampForce, history.flowRate, history.time].flat();
+  if (node !== undefined || !scalars.every(Number.isFinite))
+    found.push(
+      breach('finite', 1, 'The filling holds values that are no numbers.', node === undefined ? null : at(grid, node)),
+    );
+  if (!(result.massError <= GUARD_RULES.fillMass.limit))
+    found.push(
+      breach('fillMass', result.massError, `The melt in the cavity misses ${format(result.massError, '%', 2)} of what was injected.`, null),
+    );
+  const heat = result.heatBalance?.error ?? 0;
+  if (!(heat <= GUARD_RULES.fillHeat.limit))
+    found.push(breach('fillHeat', heat, `${format(heat, '%', 2)} of the heat of the filling is not accounted for.`, null));
+  let [highest, where] = [0, -1];
+  for (const frame of frames.pressure)
+    for (let i = 0; i < grid.n; i++) if (frame[i] > highest) [highest, where] = [frame[i], i];
+  const given = Math.max(0, ...history.nozzlePressure);
+  const most = Math.min(settings.pressureLimit, given * (1 + 1e-6));
+  const over = Math.max(highest / Math.max(most, 1e5), given / settings.pressureLimit);
+  if (over > GUARD_RULES.fillPressure.limit)
+    found.push(
+      breach(
+        'fillPressure',
+        over,
+        `The filling has ${format(Math.max(highest, given), 'MPa')} where the machine gives ${format(most, 'MPa')}.`,
+        where < 0 ? null : at(grid, where),
+      ),
+    );
+  const [low, high] = temperatureRange(settings, given);
+  for (const frame of frames.temperature) {
+    const i = frame.findIndex((T) => T < low || T > high);
+    if (i < 0) continue;
+    const off = Math.max(low - frame[i], frame[i] - high);
+    found.push(
+      breach('fillTemperature', off, `A wall has ${format(frame[i], '°C', 4)} while filling.`, at(grid, i)),
+    );
+    break;
+  }
+  return found;
+}
+
+/** Breaches of packing and cooling, results on the part's own nodes. */
+export function guardPack(grid: PressureGrid, pack: PackResult, settings: FillSettings): Breach[] {
+  const found: Breach[] = [];
+  const { history, course } = pack;
+  const scalars = [history.nozzlePressure, history.clampForce, course.mass, course.highestPressure].flat();
+  if (!scalars.every(Number.isFinite) || !Number.isFinite(pack.mass))
+    found.push(breach('finite', 1, 'Packing holds values that are no numbers.', null));
+  if (!(pack.massError <= GUARD_RULES.packMass.limit))
+    found.push(
+      breach('packMass', pack.massError, `A step of packing misses ${format(pack.massError, '%', 2)} of the mass.`, null),
+    );
+  if (!(Math.abs(pack.heatError) <= GUARD_RULES.packHeat.limit))
+    found.push(
+      breach('packHeat', pack.heatError, `${format(pack.heatError, '%', 2)} of the heat of packing is not accounted for.`, null),
+    );
+  const given = Math.max(1e6, ...history.nozzlePressure);
+  const highest = Math.max(0, ...course.highestPressure);
+  if (highest / given > GUARD_RULES.packPressure.limit)
+    found.push(
+      breach(
+        'packPressure',
+        highest / given,
+        `The part holds ${format(highest, 'MPa')} where the machine gave ${format(given, 'MPa')}.`,
+        null,
+      ),
+    );
+  const { pvt } = settings.resin;
+  const room = specificVolume(pvt, ROOM, ATMOSPHERE);
+  const { limit } = GUARD_RULES.shrinkage;
+  const loosest = 1 - room / specificVolume(pvt, settings.meltTemperature, ATMOSPHERE) + limit;
+  const tightest = 1 - room / specificVolume(pvt, settings.mouldTemperature, given + ATMOSPHERE) - limit;
+  let [worst, where] = [0, -1];
+  for (let i = 0; i < grid.n; i++) {
+    const s = pack.shrinkage[i];
+    const off = Math.max(s - loosest, tightest - s);
+    if (off > worst) [worst, where] = [off, i];
+  }
+  if (where >= 0)
+    found.push(
+      breach(
+        'shrinkage',
+        pack.shrinkage[where],
+        `A place shrinks by ${format(pack.shrinkage[where], '%', 3)}; the pvT data allow ${format(tightest, '%', 2)} to ${format(loosest, '%', 2)}.`,
+        at(grid, where),
+      ),
+    );
+  return found;
+}
