@@ -62,7 +62,7 @@ export class Channel {
     this.inlet = {
       gateOfNode: Int16Array.from(x, (v, i) => (v < start && kept(i) ? 0 : -1)),
       linkFactor: new Float32Array(grid.linkFrom.length).fill(1),
-      linkShear: new Float32Array(grid.linkFrom.length).fill(1),
+      stars: [],
       attached: [],
     };
     this.full = Uint8Array.from(x, (v, i) => (v < end && kept(i) ? 1 : 0));

@@ -44,7 +44,7 @@ export function filledCavity(c: PackCase): { grid: PressureGrid; fill: FillResul
   const inlet: Inlet = {
     gateOfNode: Int16Array.from({ length: grid.n }, (_, i) => (c.inletAt(place(i)) ? 0 : -1)),
     linkFactor: new Float32Array(grid.linkFrom.length).fill(1),
-    linkShear: new Float32Array(grid.linkFrom.length).fill(1),
+    stars: [],
     attached: [],
   };
   const sideOf = new Uint8Array(2 * grid.n);

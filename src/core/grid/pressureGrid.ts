@@ -135,7 +135,7 @@ function joinSlivers({ lattice, cells }: FineGrid, sets: UnionFind): void {
   }
   // The widest first; a chain of slivers joins from its open end.
   faces.sort((a, b) => b.open - a.open);
-  for (let joined = true; joined; ) {
+  for (let joined = true; joined;) {
     joined = false;
     for (const { from, to } of faces) {
       const [a, b] = [sets.find(from), sets.find(to)];

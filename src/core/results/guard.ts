@@ -154,8 +154,7 @@ export function guardGrid(mesh: TriangleMesh, fine: FineGrid, grid: PressureGrid
       ),
     );
   const empty: number[] = [];
-  for (let i = 0; i < grid.n; i++)
-    if (!(grid.volume[i] > 0) && grid.rowStart[i + 1] > grid.rowStart[i]) empty.push(i);
+  for (let i = 0; i < grid.n; i++) if (!(grid.volume[i] > 0) && grid.rowStart[i + 1] > grid.rowStart[i]) empty.push(i);
   if (empty.length)
     found.push(
       breach('emptyNodes', empty.length, `${empty.length} nodes of the grid hold no melt.`, at(grid, empty[0])),
@@ -205,11 +204,18 @@ export function guardFill(
     );
   if (!(result.massError <= GUARD_RULES.fillMass.limit))
     found.push(
-      breach('fillMass', result.massError, `The melt in the cavity misses ${format(result.massError, '%', 2)} of what was injected.`, null),
+      breach(
+        'fillMass',
+        result.massError,
+        `The melt in the cavity misses ${format(result.massError, '%', 2)} of what was injected.`,
+        null,
+      ),
     );
   const heat = result.heatBalance?.error ?? 0;
   if (!(heat <= GUARD_RULES.fillHeat.limit))
-    found.push(breach('fillHeat', heat, `${format(heat, '%', 2)} of the heat of the filling is not accounted for.`, null));
+    found.push(
+      breach('fillHeat', heat, `${format(heat, '%', 2)} of the heat of the filling is not accounted for.`, null),
+    );
   let [highest, where] = [0, -1];
   for (const frame of frames.pressure)
     for (let i = 0; i < grid.n; i++) if (frame[i] > highest) [highest, where] = [frame[i], i];
@@ -230,9 +236,7 @@ export function guardFill(
     const i = frame.findIndex((T) => T < low || T > high);
     if (i < 0) continue;
     const off = Math.max(low - frame[i], frame[i] - high);
-    found.push(
-      breach('fillTemperature', off, `A wall has ${format(frame[i], '°C', 4)} while filling.`, at(grid, i)),
-    );
+    found.push(breach('fillTemperature', off, `A wall has ${format(frame[i], '°C', 4)} while filling.`, at(grid, i)));
     break;
   }
   return found;
@@ -247,11 +251,21 @@ export function guardPack(grid: PressureGrid, pack: PackResult, settings: FillSe
     found.push(breach('finite', 1, 'Packing holds values that are no numbers.', null));
   if (!(pack.massError <= GUARD_RULES.packMass.limit))
     found.push(
-      breach('packMass', pack.massError, `A step of packing misses ${format(pack.massError, '%', 2)} of the mass.`, null),
+      breach(
+        'packMass',
+        pack.massError,
+        `A step of packing misses ${format(pack.massError, '%', 2)} of the mass.`,
+        null,
+      ),
     );
   if (!(Math.abs(pack.heatError) <= GUARD_RULES.packHeat.limit))
     found.push(
-      breach('packHeat', pack.heatError, `${format(pack.heatError, '%', 2)} of the heat of packing is not accounted for.`, null),
+      breach(
+        'packHeat',
+        pack.heatError,
+        `${format(pack.heatError, '%', 2)} of the heat of packing is not accounted for.`,
+        null,
+      ),
     );
   const given = Math.max(1e6, ...history.nozzlePressure);
   const highest = Math.max(0, ...course.highestPressure);

@@ -56,7 +56,7 @@ function channel(walls: WallSide[], compiled: boolean, melt: Thermal = constant)
   const inlet = {
     gateOfNode: Int16Array.from(x, (v) => (v < 0.002 ? 0 : -1)),
     linkFactor: new Float32Array(grid.linkFrom.length).fill(1),
-    linkShear: new Float32Array(grid.linkFrom.length).fill(1),
+    stars: [],
     attached: [],
   };
   const sides = { sides: walls, sideOf: Uint8Array.from({ length: 2 * n }, (_, k) => (k % 2) * (walls.length - 1)) };

@@ -276,7 +276,7 @@ export class CompiledHeat extends Heat {
       volume,
       dt,
       heating,
-      solver.attachedInflow(i),
+      solver.attachedFlow[i],
       this.meltTemperature,
       scale,
       this.first,

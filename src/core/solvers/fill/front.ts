@@ -21,17 +21,20 @@ export function emptyFront(grid: PressureGrid): FrontState {
 }
 
 /**
- * Flow into every node that is not full, from the link flows [any flow unit]. Writes `inflow`
- * (length n) and returns the total.
+ * Flow into every node that is not full, from the link flows and from gates straight into nodes [any flow unit, the
+ * same in both]. Writes `inflow` (length n) and returns the total.
  */
 export function frontInflow(
   grid: PressureGrid,
-  state: FrontState,
-  linkFlow: Float64Array,
+  state: Pick<FrontState, 'full'>,
+  { linkFlow, attachedFlow }: { linkFlow: Float64Array; attachedFlow: Float64Array },
   inflow: Float64Array,
 ): number {
-  inflow.fill(0);
   let total = 0;
+  for (let i = 0; i < inflow.length; i++) {
+    inflow[i] = state.full[i] ? 0 : attachedFlow[i];
+    total += inflow[i];
+  }
   for (let l = 0; l < linkFlow.length; l++) {
     const q = linkFlow[l];
     if (q === 0) continue;

@@ -236,7 +236,7 @@ export class Heat {
         }
       }
     }
-    const attached = solver.attachedInflow(i);
+    const attached = solver.attachedFlow[i];
     if (attached > 0) {
       enter += attached;
       this.fromGate(at, attached, dt);
@@ -455,8 +455,9 @@ export class Heat {
     const bulk = new Map<number, number>();
     for (let i = 0; i < grid.n; i++) {
       if (full[i] || !(after[i] > 0)) continue;
-      let flowSum = 0;
-      let heat = 0;
+      let flowSum = Math.max(0, solver.attachedFlow[i]);
+      let heat = flowSum * this.meltTemperature;
+      if (flowSum > 0) this.admit(flowSum * dt);
       for (let k = grid.rowStart[i], end = grid.rowStart[i + 1]; k < end; k++) {
         const j = grid.rowNode[k];
         if (!full[j]) continue;

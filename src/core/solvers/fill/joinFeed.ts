@@ -6,8 +6,8 @@ import type { FillResult } from './outcome';
 
 /**
  * Part and feed as one grid: every cell of a runner is a node with a column of its own, so pressure,
- * heat, front and frozen skin need no second solver. Nodes under a gate's disc are drawn together into
- * one, which hangs at the end of the feed.
+ * heat, front and frozen skin need no second solver. Every gate is a node at the end of the feed, from which the links
+ * of its near field lead into the part.
  */
 export interface JoinedFeed {
   grid: PressureGrid;
@@ -32,41 +32,31 @@ interface Link {
   transmissibility: number;
   /** Share of the resistance that belongs to `from`. */
   share: number;
-  factor: number;
 }
 
 /** @throws RangeError when a gate of the inlet has no point in the network, or a segment no length. */
 export function joinFeed(grid: PressureGrid, inlet: Inlet, network: FeedNetwork): JoinedFeed {
-  const nGates = network.gatePoints.length;
-  const nodeOf = new Int32Array(grid.n).fill(-1);
-  let n = 0;
-  for (let i = 0; i < grid.n; i++) if (inlet.gateOfNode[i] < 0) nodeOf[i] = n++;
-  const nFree = n;
+  if (inlet.stars.some(({ gate }) => gate >= network.gatePoints.length))
+    throw new RangeError(`Gate ${network.gatePoints.length + 1} has no place in the feed.`);
+  // The part's nodes keep their numbers.
+  const nodeOf = Int32Array.from({ length: grid.n }, (_, i) => i);
+  let n = grid.n;
   const segments = cutSegments(network);
   const cellNodes = segments.map((cells) => cells.map(() => n++));
   // The nozzle is the inlet itself.
   const pointNode = network.points.map((_, p) => (p === network.nozzle ? -1 : n++));
-  for (let i = 0; i < grid.n; i++) {
-    const gate = inlet.gateOfNode[i];
-    if (gate < 0) continue;
-    if (gate >= nGates) throw new RangeError(`Gate ${gate + 1} has no place in the feed.`);
-    nodeOf[i] = pointNode[network.gatePoints[gate]];
-  }
-  const links: Link[] = [];
+  const links: Link[] = Array.from(grid.linkFrom, (from, l) => ({
+    from,
+    to: grid.linkTo[l],
+    axis: grid.linkAxis[l],
+    transmissibility: grid.transmissibility[l],
+    share: 0.5,
+  }));
   const rims: Rim[] = [];
-  for (let l = 0; l < grid.linkFrom.length; l++) {
-    const [from, to] = [nodeOf[grid.linkFrom[l]], nodeOf[grid.linkTo[l]]];
-    if (from === to) continue;
-    const [a, b] = [inlet.gateOfNode[grid.linkFrom[l]], inlet.gateOfNode[grid.linkTo[l]]];
-    if (a >= 0 !== b >= 0)
-      rims.push({ link: links.length, gate: Math.max(a, b), outer: a >= 0 ? to : from, shear: inlet.linkShear[l] });
-    const transmissibility = grid.transmissibility[l];
-    links.push({ from, to, axis: grid.linkAxis[l], transmissibility, share: 0.5, factor: inlet.linkFactor[l] });
-  }
-  for (const { gate, node, conductance } of inlet.attached) {
-    rims.push({ link: links.length, gate, outer: nodeOf[node], shear: 1 });
+  for (const { gate, node, conductance, star } of inlet.attached) {
+    rims.push({ link: links.length, gate, outer: node, star });
     const from = pointNode[network.gatePoints[gate]];
-    links.push({ from, to: nodeOf[node], axis: NO_AXIS, transmissibility: conductance, share: 0.5, factor: 1 });
+    links.push({ from, to: node, axis: NO_AXIS, transmissibility: conductance, share: 0.5 });
   }
   const entryLinks = new Int32Array(segments.length);
   const attached: Inlet['attached'] = [];
@@ -81,22 +71,21 @@ export function joinFeed(grid: PressureGrid, inlet: Inlet, network: FeedNetwork)
         axis: NO_AXIS,
         transmissibility: 1 / (before + after),
         share: before / (before + after),
-        factor: 1,
       });
     if (to === network.nozzle) throw new RangeError(`Feed section ${network.segments[k].id} leads back to the nozzle.`);
     entryLinks[k] = from === network.nozzle ? -1 : links.length;
-    if (from === network.nozzle) attached.push({ gate: 0, node: nodes[0], conductance: 1 / half(cells[0]) });
+    if (from === network.nozzle) attached.push({ gate: 0, node: nodes[0], conductance: 1 / half(cells[0]), star: -1 });
     else push(pointNode[from], nodes[0], 0, half(cells[0]));
     for (let i = 1; i < cells.length; i++) push(nodes[i - 1], nodes[i], half(cells[i - 1]), half(cells[i]));
     push(nodes[cells.length - 1], pointNode[to], half(cells[cells.length - 1]), 0);
   });
-  const joined = nodesOf(grid, inlet, network, segments, { n, nFree, nodeOf, cellNodes, pointNode });
+  const joined = nodesOf(grid, network, segments, { n, cellNodes, pointNode });
   return {
     grid: { ...joined, ...rowsOf(links, n) },
     inlet: {
       gateOfNode: new Int16Array(n).fill(-1),
-      linkFactor: Float32Array.from(links, (l) => l.factor),
-      linkShear: new Float32Array(links.length).fill(1),
+      linkFactor: new Float32Array(links.length).fill(1),
+      stars: inlet.stars,
       attached,
       rims,
       gateNode: Int32Array.from(network.gatePoints, (p) => pointNode[p]),
@@ -109,30 +98,23 @@ export function joinFeed(grid: PressureGrid, inlet: Inlet, network: FeedNetwork)
 
 function nodesOf(
   grid: PressureGrid,
-  inlet: Inlet,
   network: FeedNetwork,
   segments: FeedCell[][],
-  map: { n: number; nFree: number; nodeOf: Int32Array; cellNodes: number[][]; pointNode: number[] },
+  { n, cellNodes, pointNode }: { n: number; cellNodes: number[][]; pointNode: number[] },
 ) {
-  const { n, nodeOf, cellNodes, pointNode } = map;
-  const position = new Float64Array(3 * n);
-  const centroid = new Float32Array(3 * n);
-  const volume = new Float64Array(n);
-  const wallGap = new Float64Array(n);
-  const thickness = new Float32Array(n);
-  const shape = new Float64Array(n);
+  const longer = <T extends Float32Array | Float64Array>(values: T, width = 1): T => {
+    const out = new (values.constructor as new (length: number) => T)(width * n);
+    out.set(values);
+    return out;
+  };
+  const position = longer(grid.position, 3);
+  const centroid = longer(grid.centroid, 3);
+  const volume = longer(grid.volume);
+  const wallGap = longer(grid.wallGap);
+  const thickness = longer(grid.thickness);
+  const shape = longer(grid.shape);
   const rate = new Float64Array(n);
   const joint = new Uint8Array(n);
-  for (let i = 0; i < grid.n; i++) {
-    const j = nodeOf[i];
-    volume[j] += grid.volume[i];
-    if (inlet.gateOfNode[i] >= 0) continue;
-    [wallGap[j], thickness[j], shape[j]] = [grid.wallGap[i], grid.thickness[i], grid.shape[i]];
-    for (let d = 0; d < 3; d++) {
-      position[3 * j + d] = grid.position[3 * i + d];
-      centroid[3 * j + d] = grid.centroid[3 * i + d];
-    }
-  }
   const place = (j: number, at: Vec3, cell: FeedCell) => {
     const { duct } = cell;
     position.set(at, 3 * j);
@@ -152,7 +134,7 @@ function nodesOf(
     place(pointNode[p], point, around[0]);
     joint[pointNode[p]] = 1;
     const own = Math.min(...around.map((c) => c.duct.area * c.length));
-    if (!(volume[pointNode[p]] > 0)) volume[pointNode[p]] = JOINT_VOLUME * own;
+    volume[pointNode[p]] = JOINT_VOLUME * own;
   });
   segments.forEach((cells, k) =>
     cells.forEach((cell, i) => {
@@ -163,7 +145,7 @@ function nodesOf(
   return {
     n,
     spacing: grid.spacing,
-    nodeOfCell: grid.nodeOfCell.map((i) => nodeOf[i]),
+    nodeOfCell: grid.nodeOfCell,
     position,
     centroid,
     volume,

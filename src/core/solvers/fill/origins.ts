@@ -7,20 +7,21 @@ export class Origins {
   readonly share: Float32Array;
   /** Gate that a node's melt counts to from here on, -1 for none. */
   private readonly gateOfNode: Int16Array;
-  private readonly attached: readonly { gate: number; node: number }[];
+  /** Links from the inlet into each node, where there are any: their numbers in the inlet's list. */
+  private readonly attachedTo = new Map<number, number[]>();
 
   constructor(
     private readonly grid: PressureGrid,
-    inlet: Inlet,
+    private readonly inlet: Inlet,
     readonly nGates: number,
   ) {
     this.gateOfNode = inlet.gateOfNode.slice();
     // Behind the gates come the mouths of overflow tabs: their melt has come from elsewhere.
     inlet.gateNode?.forEach((node, g) => g < nGates && (this.gateOfNode[node] = g));
-    this.attached = inlet.gateNode ? [] : inlet.attached;
     this.share = new Float32Array(grid.n * nGates);
     for (let i = 0; i < grid.n; i++) if (this.gateOfNode[i] >= 0) this.share[i * nGates + this.gateOfNode[i]] = 1;
-    for (const { gate, node } of this.attached) this.share[node * nGates + gate] = 1;
+    if (inlet.gateNode) return;
+    inlet.attached.forEach(({ node }, k) => this.attachedTo.set(node, [...(this.attachedTo.get(node) ?? []), k]));
   }
 
   /** Implicit upwind step: full nodes in order of falling pressure, then what the front gained. */
@@ -39,12 +40,10 @@ export class Origins {
     }
     for (const i of order) {
       if (this.gateOfNode[i] >= 0) continue;
-      const attached = this.attached.find((a) => a.node === i);
-      const fresh = attached ? Math.max(0, solver.attachedInflow(i)) * dt : 0;
-      this.mix(i, grid.volume[i], dt, solver, full, fresh, attached?.gate ?? 0);
+      this.mix(i, grid.volume[i], dt, solver, full, this.attachedTo.get(i));
     }
     for (let i = 0; i < grid.n; i++)
-      if (!full[i] && this.gateOfNode[i] < 0 && after[i] > before[i]) this.mix(i, before[i], dt, solver, full, 0, 0);
+      if (!full[i] && this.gateOfNode[i] < 0 && after[i] > before[i]) this.mix(i, before[i], dt, solver, full, this.attachedTo.get(i));
   }
 
   private mix(
@@ -53,13 +52,16 @@ export class Origins {
     dt: number,
     solver: FlowSolver,
     full: Uint8Array,
-    fresh: number,
-    gate: number,
+    attached: readonly number[] = [],
   ): void {
-    const { grid, nGates, share } = this;
-    let total = own + fresh;
+    const { grid, nGates, share, inlet } = this;
+    let total = own;
     for (let g = 0; g < nGates; g++) share[i * nGates + g] *= own;
-    share[i * nGates + gate] += fresh;
+    for (const k of attached) {
+      const fresh = Math.max(0, solver.attachedShare(k)) * dt;
+      share[i * nGates + inlet.attached[k].gate] += fresh;
+      total += fresh;
+    }
     for (let k = grid.rowStart[i], end = grid.rowStart[i + 1]; k < end; k++) {
       const j = grid.rowNode[k];
       if (!full[j]) continue;

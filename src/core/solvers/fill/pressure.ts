@@ -8,6 +8,9 @@ const LEAST_WAY = 0.05;
 /** Fluidity of a way that is shut, 1/(Pa s): nothing for all practical purposes, and still solvable. */
 const CLOSED = 1e-14;
 
+/** A fluidity to begin an iteration from, 1/(Pa s). */
+const GUESS = 1e-3;
+
 /** What is set at the inlet: the flow rate [m3/s], or the pressure [Pa]. */
 export type Drive = { flow: number } | { pressure: number };
 
@@ -63,11 +66,17 @@ export class FlowSolver {
   private readonly diagonal: Float64Array;
   private readonly right: Float64Array;
   private readonly solution: Float64Array;
-  /**
-   * Links over the rim of a gate, the gate they feed from, and their own fluidity (0 before it is known).
-   * `pinned`: the gate is the inlet itself, with no feed before it.
-   */
-  private readonly gateLinks: (Rim & { pinned: boolean; sign: number; fluidity: number })[] = [];
+  /** Links between nodes that are the inlet themselves and the rest; `sign` 1 where they lead out of the inlet. */
+  private readonly pinnedLinks: { link: number; gate: number; outer: number; sign: number }[] = [];
+  /** Links of stars on a grid with a feed; `sign` 1 where they lead into the part. */
+  private readonly starLinks: (Rim & { sign: number })[];
+  /** Fluidity of every star and of its entry alone, 1/(Pa s); 0 before they are known. */
+  private readonly starFluidity: Float64Array;
+  private readonly entryFluidity: Float64Array;
+  /** Least apparent shear rate under the gates, 1/s: the melt there has come through a narrower place. Length n. */
+  private readonly leastRate: Float64Array;
+  /** Flow from the inlet straight into nodes, m3/s. Length n. */
+  readonly attachedFlow: Float64Array;
   private readonly multigrid = new CompiledMultigrid();
 
   constructor(
@@ -96,13 +105,14 @@ export class FlowSolver {
     for (let link = 0; link < nLinks; link++) {
       const [from, to] = [grid.linkFrom[link], grid.linkTo[link]];
       const [a, b] = [inlet.gateOfNode[from], inlet.gateOfNode[to]];
-      const shear = inlet.linkShear[link];
-      if (a >= 0 && b < 0) this.gateLinks.push({ link, gate: a, outer: to, shear, pinned: true, sign: 1, fluidity: 0 });
-      if (b >= 0 && a < 0)
-        this.gateLinks.push({ link, gate: b, outer: from, shear, pinned: true, sign: -1, fluidity: 0 });
+      if (a >= 0 && b < 0) this.pinnedLinks.push({ link, gate: a, outer: to, sign: 1 });
+      if (b >= 0 && a < 0) this.pinnedLinks.push({ link, gate: b, outer: from, sign: -1 });
     }
-    for (const rim of inlet.rims ?? [])
-      this.gateLinks.push({ ...rim, pinned: false, sign: grid.linkTo[rim.link] === rim.outer ? 1 : -1, fluidity: 0 });
+    this.starLinks = (inlet.rims ?? []).map((rim) => ({ ...rim, sign: grid.linkTo[rim.link] === rim.outer ? 1 : -1 }));
+    this.starFluidity = new Float64Array(inlet.stars.length);
+    this.entryFluidity = new Float64Array(inlet.stars.length);
+    this.leastRate = new Float64Array(grid.n);
+    this.attachedFlow = new Float64Array(grid.n);
   }
 
   /**
@@ -169,7 +179,7 @@ export class FlowSolver {
   }
 
   private updateConductances(full: Uint8Array): void {
-    const { grid, inlet, conductance } = this;
+    const { grid, inlet, conductance, starLinks, starFluidity } = this;
     for (let l = 0; l < conductance.length; l++) {
       const a = grid.linkFrom[l];
       const b = grid.linkTo[l];
@@ -180,10 +190,22 @@ export class FlowSolver {
       const way = full[a] && full[b] ? 1 : this.frontWay(full[a] ? b : a, l);
       conductance[l] = (grid.transmissibility[l] * inlet.linkFactor[l] * this.linkFluidity(l, full)) / way;
     }
-    for (const { link, fluidity } of this.gateLinks) {
-      if (fluidity > 0 && conductance[link] > 0)
-        conductance[link] = grid.transmissibility[link] * inlet.linkFactor[link] * fluidity;
+    for (const { link, outer, star } of starLinks) {
+      // A place that is closed stays so whatever the melt in the gate does.
+      if (!(starFluidity[star] > 0) || !(conductance[link] > 0) || this.isClosed(outer)) continue;
+      conductance[link] = grid.transmissibility[link] * inlet.linkFactor[link] * starFluidity[star];
     }
+  }
+
+  private isClosed(node: number): boolean {
+    return this.fluidity[node] > 0 && this.fluidity[node] <= CLOSED;
+  }
+
+  /** Conductance of a link from the inlet into a node at the present fluidities, m3/(Pa s). */
+  private attachedConductance({ node, conductance, star }: Inlet['attached'][number]): number {
+    const own = this.fluidity[node];
+    const fluidity = star >= 0 && !this.isClosed(node) ? this.starFluidity[star] || own : own;
+    return conductance * fluidity;
   }
 
   /**
@@ -236,7 +258,7 @@ export class FlowSolver {
    * last solve with this storage. `into` has length n; nodes under gates get what they pass on with a minus.
    */
   massFlows({ density }: Storage, into: Float64Array): number {
-    const { grid, linkFlow, inlet, fluidity, pressure } = this;
+    const { grid, linkFlow, inlet, pressure } = this;
     into.fill(0);
     for (let l = 0; l < linkFlow.length; l++) {
       const [a, b] = [grid.linkFrom[l], grid.linkTo[l]];
@@ -245,8 +267,9 @@ export class FlowSolver {
       into[b] += flow;
     }
     let fromGates = 0;
-    for (const { node, conductance } of inlet.attached) {
-      const flow = density[node] * conductance * fluidity[node] * (this.inletPressure - pressure[node]);
+    for (const a of inlet.attached) {
+      const { node } = a;
+      const flow = density[node] * this.attachedConductance(a) * (this.inletPressure - pressure[node]);
       into[node] += flow;
       fromGates += flow;
     }
@@ -337,7 +360,7 @@ export class FlowSolver {
       if (unknown[outer] > 0) sums.set(unknown[outer], (sums.get(unknown[outer]) ?? 0) + c);
       else b[0] += c * pressure[outer];
     };
-    for (const { link, outer, pinned } of this.gateLinks) if (pinned) add(outer, conductance[link]);
+    for (const { link, outer } of this.pinnedLinks) add(outer, conductance[link]);
     for (const [node, c] of this.attachedConductances()) add(node, c);
     let nnz = 0;
     this.rowStart[0] = 0;
@@ -352,8 +375,8 @@ export class FlowSolver {
 
   private attachedConductances(density?: Float64Array): Map<number, number> {
     const sums = new Map<number, number>();
-    for (const { node, conductance } of this.inlet.attached)
-      sums.set(node, (sums.get(node) ?? 0) + conductance * this.fluidity[node] * (density?.[node] ?? 1));
+    for (const a of this.inlet.attached)
+      sums.set(a.node, (sums.get(a.node) ?? 0) + this.attachedConductance(a) * (density?.[a.node] ?? 1));
     return sums;
   }
 
@@ -363,14 +386,19 @@ export class FlowSolver {
       linkFlow[l] = conductance[l] * (pressure[grid.linkFrom[l]] - pressure[grid.linkTo[l]]);
     this.scale = 1;
     this.inletFlow = 0;
-    for (const { link, sign, pinned } of this.gateLinks) if (pinned) this.inletFlow += sign * linkFlow[link];
-    for (const { node, conductance: c } of this.inlet.attached)
-      this.inletFlow += c * this.fluidity[node] * (this.inletPressure - pressure[node]);
+    for (const { link, sign } of this.pinnedLinks) this.inletFlow += sign * linkFlow[link];
+    this.attachedFlow.fill(0);
+    for (const a of this.inlet.attached) {
+      const flow = this.attachedConductance(a) * (this.inletPressure - pressure[a.node]);
+      this.attachedFlow[a.node] += flow;
+      this.inletFlow += flow;
+    }
   }
 
   private flowToFront(full: Uint8Array): number {
-    const { grid, linkFlow } = this;
+    const { grid, linkFlow, attachedFlow } = this;
     let sum = 0;
+    for (let i = 0; i < attachedFlow.length; i++) if (!full[i]) sum += attachedFlow[i];
     for (let l = 0; l < linkFlow.length; l++)
       if (full[grid.linkFrom[l]] !== full[grid.linkTo[l]]) sum += full[grid.linkTo[l]] ? -linkFlow[l] : linkFlow[l];
     return sum;
@@ -379,11 +407,30 @@ export class FlowSolver {
   /** Flow of each gate [m3/s]. */
   gateInflow(nGates: number): Float64Array {
     const inflow = new Float64Array(nGates);
-    for (const { link, gate, sign } of this.gateLinks) inflow[gate] += sign * this.linkFlow[link];
+    for (const { link, gate, sign } of this.pinnedLinks) inflow[gate] += sign * this.linkFlow[link];
+    for (const { link, gate, sign } of this.starLinks) if (gate < nGates) inflow[gate] += sign * this.linkFlow[link];
     if (this.inlet.gateNode) return inflow;
-    for (const { gate, node, conductance: c } of this.inlet.attached)
-      inflow[gate] += c * this.fluidity[node] * (this.inletPressure - this.pressure[node]);
+    this.inlet.attached.forEach((a, k) => (inflow[a.gate] += this.attachedShare(k)));
     return inflow;
+  }
+
+  /** Pressure that each gate takes for itself, the entry of its near field, Pa. */
+  gateLoss(nGates: number): Float64Array {
+    const loss = new Float64Array(nGates);
+    const flows = this.starFlows();
+    this.inlet.stars.forEach(({ gate, entry }, k) => {
+      if (gate < nGates && this.entryFluidity[k] > 0) loss[gate] = (entry * Math.abs(flows[k])) / this.entryFluidity[k];
+    });
+    return loss;
+  }
+
+  private starFlows(): Float64Array {
+    const flows = new Float64Array(this.inlet.stars.length);
+    for (const { link, star, sign } of this.starLinks) flows[star] += sign * this.linkFlow[link];
+    this.inlet.attached.forEach(({ star }, k) => {
+      if (star >= 0) flows[star] += this.attachedShare(k);
+    });
+    return flows;
   }
 
   private scale = 1;
@@ -393,18 +440,16 @@ export class FlowSolver {
    * time. 0 stops them.
    */
   scaleFlows(factor: number): void {
-    const { linkFlow } = this;
+    const { linkFlow, attachedFlow } = this;
     for (let l = 0; l < linkFlow.length; l++) linkFlow[l] *= factor;
+    for (let i = 0; i < attachedFlow.length; i++) attachedFlow[i] *= factor;
     this.scale *= factor;
   }
 
-  /** Flow from gates without a node of their own into a node [m3/s]. */
-  attachedInflow(node: number): number {
-    if (!this.inlet.attached.length || this.scale === 0) return 0;
-    let sum = 0;
-    for (const a of this.inlet.attached)
-      if (a.node === node) sum += a.conductance * this.fluidity[node] * (this.inletPressure - this.pressure[node]);
-    return this.scale * sum;
+  /** Flow of entry k of the inlet's links into nodes [m3/s]. */
+  attachedShare(k: number): number {
+    const a = this.inlet.attached[k];
+    return this.scale * this.attachedConductance(a) * (this.inletPressure - this.pressure[a.node]);
   }
 
   /**
@@ -439,20 +484,19 @@ export class FlowSolver {
     const qx = tx > 0 ? fx / tx : 0;
     const qy = ty > 0 ? fy / ty : 0;
     const qz = tz > 0 ? fz / tz : 0;
-    return (Math.sqrt(qx * qx + qy * qy + qz * qz) * grid.wallGap[node]) / grid.spacing;
+    return Math.max(this.leastRate[node], (Math.sqrt(qx * qx + qy * qy + qz * qz) * grid.wallGap[node]) / grid.spacing);
   }
 
   /** Nodes that are not `open` (0) let nothing through until their fluidity is next updated. */
   close(open: Uint8Array): void {
     const { fluidity } = this;
     for (let i = 0; i < fluidity.length; i++) if (!open[i]) fluidity[i] = CLOSED;
-    for (const gateLink of this.gateLinks) if (!open[gateLink.outer]) gateLink.fluidity = CLOSED;
   }
 
   /** What flows through a node of the feed, m3/s. */
   private throughflow(node: number): number {
     const { grid, linkFlow } = this;
-    let [enter, leave] = [this.attachedInflow(node), 0];
+    let [enter, leave] = [this.attachedFlow[node], 0];
     for (let k = grid.rowStart[node]; k < grid.rowStart[node + 1]; k++) {
       const l = grid.rowLink[k];
       const flow = grid.linkTo[l] === node ? linkFlow[l] : -linkFlow[l];
@@ -470,15 +514,7 @@ export class FlowSolver {
     const { grid, inlet, fluidity, pressure, rheology } = this;
     let change = 0;
     let n = 0;
-    for (const gateLink of this.gateLinks) {
-      const { outer } = gateLink;
-      if (!full[outer]) continue;
-      // Between rim and node the flow is faster than at the node: its mean counts for the link.
-      const rate = this.apparentShearRate(outer) * gateLink.shear;
-      const old = gateLink.fluidity || fluidity[outer];
-      const target = rheology.fluidityAt(outer, rate, pressure[outer], old);
-      gateLink.fluidity = (gateLink.fluidity || target) * Math.pow(target / (gateLink.fluidity || target), relaxation);
-    }
+    this.updateStars(relaxation);
     for (let i = 0; i < grid.n; i++) {
       if (!full[i] || inlet.gateOfNode[i] >= 0) continue;
       const rate = this.apparentShearRate(i);
@@ -489,5 +525,30 @@ export class FlowSolver {
       n++;
     }
     return n ? Math.sqrt(change / n) : 0;
+  }
+
+  /** Fluidities of the stars at a guess of their flow [m3/s], where none is known yet. */
+  startStars(flow: number): void {
+    this.followStars(new Float64Array(this.inlet.stars.length).fill(flow), 1);
+  }
+
+  private updateStars(relaxation: number): void {
+    if (this.inlet.stars.length) this.followStars(this.starFlows(), relaxation);
+  }
+
+  /** Fluidities of the stars from their flows, and the shear rates that their nodes have at least. */
+  private followStars(flows: Float64Array, relaxation: number): void {
+    const { inlet, leastRate, starFluidity, entryFluidity, fluidity, pressure, rheology } = this;
+    for (const { links } of inlet.stars) for (const { node } of links) leastRate[node] = 0;
+    inlet.stars.forEach(({ node, links, entry, spread, entryRate, spreadRate, edgeRate }, k) => {
+      const q = Math.abs(flows[k]);
+      for (const link of links) leastRate[link.node] = Math.max(leastRate[link.node], q * edgeRate);
+      const start = starFluidity[k] || fluidity[node] || GUESS;
+      const spreading = rheology.fluidityAt(node, q * spreadRate, pressure[node], start);
+      entryFluidity[k] = rheology.fluidityAt(node, q * entryRate, pressure[node], spreading);
+      const target = (entry + spread) / (entry / entryFluidity[k] + spread / spreading);
+      const now = starFluidity[k] || target;
+      starFluidity[k] = now * Math.pow(target / now, relaxation);
+    });
   }
 }

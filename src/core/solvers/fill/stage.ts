@@ -164,24 +164,33 @@ class FillRun {
     return sum;
   }
 
-  /** The melt first fills the nodes under the gates, or the first ones of the feed. */
+  /** Where the melt starts: nodes that are the inlet and the first ones of a feed are full of it at once. */
   fillGates(): void {
     const { grid, inlet, hot = [] } = this.input;
     this.enter(hot.map((h) => h.node));
-    const nodes = inlet.attached.map((a) => a.node);
+    const nodes = inlet.attached.filter((a) => a.star < 0).map((a) => a.node);
     for (let i = 0; i < grid.n; i++) if (inlet.gateOfNode[i] >= 0) nodes.push(i);
-    const volume = [...new Set(nodes)].reduce((s, i) => s + grid.volume[i] - this.state.held[i], 0);
+    const volume = nodes.reduce((s, i) => s + grid.volume[i] - this.state.held[i], 0);
     const flow = this.drive.setFlow(0);
     const dt = volume / flow;
     this.solver.inletFlow = flow;
+    this.prepareStars();
+    this.solver.startStars(flow / Math.max(1, inlet.stars.length));
     this.record();
     const step = new FrontStep(grid, this.state);
-    step.fillNodes([...new Set(nodes)], 0, dt);
+    step.fillNodes(nodes, 0, dt);
     this.enter(step.filled);
     for (const i of step.filled) this.frontTemperature[i] = this.input.meltTemperature;
     this.time = dt;
     this.injected = volume;
     this.heat?.admit(volume);
+  }
+
+  /** The melt that speaks for a gate may not have come to its node yet. */
+  private prepareStars(): void {
+    const { columns, solver, state } = this;
+    for (const { node } of this.inlet.stars)
+      if (!state.full[node]) columns?.prepare(node, Math.max(0, solver.pressure[node]));
   }
 
   /** One solve and one advance of the front. Returns an outcome only on failure. */
@@ -209,7 +218,7 @@ class FillRun {
       };
     if (this.recorder.frames.times.length < (this.injected / this.volume) * (this.input.nFrames ?? N_FRAMES))
       this.saveFrame();
-    const total = frontInflow(grid, state, solver.linkFlow, this.inflow);
+    const total = frontInflow(grid, state, solver, this.inflow);
     const still = STALL_FLOW * drive.setFlow(this.injected);
     if (!(total > 0) || solver.inletFlow < still) return this.endOfFlow();
     const { volume, dt } = this.stepSize(solver.inletFlow);
@@ -276,6 +285,7 @@ class FillRun {
     if (columns) {
       for (let i = 0; i < state.full.length; i++)
         if (state.full[i] && !this.pinned[i]) columns.prepare(i, Math.max(0, solver.pressure[i]));
+      this.prepareStars();
     }
     const air = this.air?.pressure ?? this.noAir;
     solver.placeFront(state.held, state.full);

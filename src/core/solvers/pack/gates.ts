@@ -1,22 +1,23 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
 import type { Inlet } from '../fill/inlet';
 
-/** Nodes of the part just behind each gate: as long as one of them can be fed, the gate is open. */
-export function gateRims(grid: PressureGrid, inlet: Inlet): number[][] {
-  const rims: number[][] = [];
-  const add = (gate: number, node: number) => (rims[gate] ??= []).push(node);
-  if (inlet.gateNode) {
-    inlet.gateNode.forEach((_, g) => (rims[g] ??= []));
-    inlet.rims?.forEach(({ gate, outer }) => add(gate, outer));
-    return rims;
-  }
+/** Nodes of the part just behind a gate, with their shares of what passes it; the shares sum to 1. */
+export type GateRim = { node: number; share: number }[];
+
+/** Rims of all gates: as long as enough of a rim can be fed, its gate is open. */
+export function gateRims(grid: PressureGrid, inlet: Inlet): GateRim[] {
+  const rims: GateRim[] = [];
+  const add = (gate: number, node: number, share: number) => (rims[gate] ??= []).push({ node, share });
+  inlet.gateNode?.forEach((_, g) => (rims[g] ??= []));
+  for (const { gate, links } of inlet.stars) for (const { node, conductance } of links) add(gate, node, conductance);
   for (let l = 0; l < grid.linkFrom.length; l++) {
     const [a, b] = [grid.linkFrom[l], grid.linkTo[l]];
     const [ga, gb] = [inlet.gateOfNode[a], inlet.gateOfNode[b]];
-    if (ga >= 0 && gb < 0) add(ga, b);
-    if (gb >= 0 && ga < 0) add(gb, a);
+    if (ga >= 0 && gb < 0) add(ga, b, 1);
+    if (gb >= 0 && ga < 0) add(gb, a, 1);
   }
-  inlet.attached.forEach(({ gate, node }) => add(gate, node));
-  // A gate whose disc lies wholly under another's has no node of its own.
-  return Array.from(rims, (rim) => rim ?? []);
+  return Array.from(rims, (rim = []) => {
+    const sum = rim.reduce((s, r) => s + r.share, 0);
+    return rim.map(({ node, share }) => ({ node, share: share / sum }));
+  });
 }

@@ -154,7 +154,7 @@ export class PackedMelt {
       if (back > 0) heat.letOut(outer, back * dt);
     }
     for (const node of new Set(attached.map((a) => a.node))) {
-      const back = -solver.attachedInflow(node);
+      const back = -solver.attachedFlow[node];
       if (back > 0) heat.letOut(node, back * dt);
     }
   }

@@ -2,7 +2,7 @@ import { ROOM } from '../../material/pvt';
 import type { StageContext } from '../../pipeline/stage';
 import type { FillHistory } from '../fill/outcome';
 import { WallStrain } from '../warp/wallStrain';
-import { gateRims } from './gates';
+import { gateRims, type GateRim } from './gates';
 import type { PackInput, PackOutcome, PackResult } from './outcome';
 import { PackedMelt } from './packedMelt';
 import { Reach } from './reach';
@@ -44,7 +44,7 @@ class PackRun {
   done = false;
   private readonly reach: Reach;
   private readonly part: Uint8Array;
-  private readonly rims: number[][];
+  private readonly rims: GateRim[];
   private readonly history: FillHistory;
   private readonly course: PackResult['course'] = { time: [], mass: [], solidShare: [], highestPressure: [] };
   private readonly result: PackResult;
@@ -162,8 +162,8 @@ class PackRun {
         result.ejectableAt[i] = time;
     }
     this.rims.forEach((rim, g) => {
-      const fed = rim.reduce((s, i) => s + this.reach.fed[i], 0);
-      if (result.gateFrozenAt[g] === null && fed < GATE_OPEN * rim.length) result.gateFrozenAt[g] = time;
+      const fed = rim.reduce((s, { node, share }) => s + share * this.reach.fed[node], 0);
+      if (result.gateFrozenAt[g] === null && fed < GATE_OPEN) result.gateFrozenAt[g] = time;
     });
   }
 
