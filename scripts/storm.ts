@@ -11,7 +11,7 @@ const TOLERANCE: Record<Detail, number> = { quick: 0.03, normal: 0.02, fine: 0.0
 const percent = (x: number) => `${(100 * x).toFixed(2)} %`;
 
 function report(c: StormCase): void {
-  const pressure = c.runs.map((r) => (r.pressure / 1e6).toFixed(2)).join(' / ');
+  const pressure = c.runs.map((r) => r.pressure.map((p) => (p / 1e6).toFixed(2)).join('–')).join(' / ');
   const said = c.failures.length ? `\n    ${c.failures.join('\n    ')}` : '';
   console.log(
     `${String(c.seed).padStart(4)} ${c.kind.padEnd(18)} ${(1e3 * c.wall).toFixed(2).padStart(5)} mm  ` +

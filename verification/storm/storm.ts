@@ -11,7 +11,8 @@ export interface StormRun {
   status: string;
   /** Everything that makes it a failure, in words; empty for a sound run. */
   failures: string[];
-  pressure: number;
+  /** Before the ends close, and at 99 %, Pa. */
+  pressure: [number, number];
   mass: number;
   fillTime: number;
   shareFilled: number;
@@ -66,7 +67,7 @@ export function stormInputs(part: StormPart, gate: Vec3, turn: Turn, detail: Inp
 }
 
 function runOf(name: string, mesh: TriangleMesh, outcome: PipelineOutcome): StormRun {
-  const nothing = { pressure: NaN, mass: NaN, fillTime: NaN, shareFilled: NaN };
+  const nothing = { pressure: [NaN, NaN] as [number, number], mass: NaN, fillTime: NaN, shareFilled: NaN };
   if (outcome.status === 'refused')
     return { name, status: 'refused', failures: outcome.problems.map((p) => `refused: ${p.message}`), ...nothing };
   if (outcome.status === 'failed') return { name, status: 'failed', failures: [outcome.message], ...nothing };
@@ -78,11 +79,18 @@ function runOf(name: string, mesh: TriangleMesh, outcome: PipelineOutcome): Stor
     name,
     status: outcome.status,
     failures,
-    pressure: summary.pressureNeeded_Pa,
+    pressure: [summary.pressureBeforeEnds_Pa, summary.pressureNeeded_Pa],
     mass: summary.pack?.mass_kg ?? NaN,
     fillTime: summary.fillTime_s,
     shareFilled: summary.shareFilled,
   };
+}
+
+/** Relative difference of two pressures: none where their ranges while the ends close overlap. */
+function apart(a: [number, number], b: [number, number]): number {
+  const scale = Math.max(b[1], SMALL_PRESSURE);
+  if (a[0] > b[1]) return (a[0] - b[1]) / scale;
+  return b[0] > a[1] ? (a[1] - b[0]) / scale : a[0] <= b[1] && b[0] <= a[1] ? 0 : NaN;
 }
 
 /** One part as drawn, turned with its tool, and mirrored and turned with it. */
@@ -100,7 +108,7 @@ export async function stormCase(seed: number, { detail, tolerance }: StormOption
   const failures = runs.flatMap((r) => r.failures.map((f) => `${r.name}: ${f}`));
   const pairs = others.map((r) => ({
     name: r.name,
-    pressure: (r.pressure - drawn.pressure) / Math.max(drawn.pressure, SMALL_PRESSURE),
+    pressure: apart(r.pressure, drawn.pressure),
     weight: r.mass / drawn.mass - 1,
   }));
   others.forEach((r, k) => {

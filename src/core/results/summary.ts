@@ -33,6 +33,8 @@ export interface Summary {
   setInjectionTime_s: number;
   setFlowRate_m3_s: number;
   pressureNeeded_Pa: number;
+  /** The same when 95 % is in: how far it rises from there to `pressureNeeded_Pa` says how sharply that is known. */
+  pressureBeforeEnds_Pa: number;
   pressureLimit_Pa: number;
   limitReachedAt_s: number | null;
   shareFilled: number;
@@ -86,6 +88,8 @@ export interface Summary {
  * pressure of a set flow rate rises without a limit that means anything; a machine has switched over.
  */
 const NEEDED_AT_SHARE = 0.99;
+/** From here on ends close one after the other, and which one first may be below what the grid tells. */
+const BEFORE_ENDS = 0.95;
 /** Hesitation is looked for up to this share of the filling: every front creeps at the very end. */
 const HESITATION_END = 0.95;
 
@@ -127,12 +131,17 @@ export function summarise(
   const findings = findingsOf(grid, result, settings, outcome.status === 'stalled', outcome.feed);
   const cut = outcome.status === 'stalled' ? Infinity : NEEDED_AT_SHARE + 1e-6;
   const pressureNeeded = Math.max(0, ...history.nozzlePressure.filter((_, i) => history.shareFilled[i] <= cut));
+  const pressureBeforeEnds = Math.max(
+    0,
+    ...history.nozzlePressure.filter((_, i) => history.shareFilled[i] <= BEFORE_ENDS),
+  );
   const shareFilled = result.injectedVolume / (unreachableVolume > 0 ? partVolume : result.cavityVolume);
   const thinNode = fine.thin.length ? grid.nodeOfCell[fine.thin[Math.floor(fine.thin.length / 2)]] : -1;
   const facts: FillFacts = {
     status: outcome.status,
     stallReason: outcome.status === 'stalled' ? outcome.reason : null,
     pressureNeeded,
+    pressureBeforeEnds,
     pressureLimit: settings.pressureLimit,
     limitReachedAt: result.limitReachedAt,
     fillTime: history.time[history.time.length - 1],
@@ -244,6 +253,7 @@ function summaryOf(
     setInjectionTime_s: settings.injectionTime,
     setFlowRate_m3_s: settings.flowRate,
     pressureNeeded_Pa: facts.pressureNeeded,
+    pressureBeforeEnds_Pa: facts.pressureBeforeEnds,
     pressureLimit_Pa: facts.pressureLimit,
     limitReachedAt_s: facts.limitReachedAt,
     shareFilled: facts.shareFilled,

@@ -11,6 +11,8 @@ export interface FillFacts {
   status: 'filled' | 'stalled';
   stallReason: 'time' | 'flow' | null;
   pressureNeeded: number;
+  /** The same when 95 % is in, before the ends close one after the other. */
+  pressureBeforeEnds: number;
   pressureLimit: number;
   limitReachedAt: number | null;
   fillTime: number;

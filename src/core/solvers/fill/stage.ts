@@ -13,6 +13,7 @@ import { ValvePins } from './pins';
 import { FlowSolver, type Rheology } from './pressure';
 import { downstream, reachableFrom } from './order';
 import type { FillHistory, FillInput, FillOutcome, FillResult } from './outcome';
+import { LastPlaces } from './lastPlaces';
 import { FrameRecorder, meanVelocity } from './record';
 import { TrappedAir } from './trappedAir';
 
@@ -90,6 +91,7 @@ class FillRun {
     gateFlow: [],
     gatePressure: [],
   };
+  private readonly lastPlaces: LastPlaces;
   private readonly recorder: FrameRecorder;
   private readonly peakShearRate: Float32Array;
   private readonly peakStress: Float32Array;
@@ -129,6 +131,7 @@ class FillRun {
     this.inflow = new Float64Array(grid.n);
     this.noAir = new Float64Array(grid.n);
     this.reachable = reachableFrom(grid, inlet);
+    this.lastPlaces = new LastPlaces(grid, this.reachable);
     this.hotVolume = this.fillHot();
     this.volume = this.reachable.reduce((s, v) => s + v, 0);
     if (air) this.air = new TrappedAir(grid, air.vented, air.state, this.reachable, air.vents);
@@ -218,11 +221,12 @@ class FillRun {
       };
     if (this.recorder.frames.times.length < (this.injected / this.volume) * (this.input.nFrames ?? N_FRAMES))
       this.saveFrame();
-    const total = frontInflow(grid, state, solver, this.inflow);
+    const total = frontInflow(grid, { full: this.lastPlaces.active }, solver, this.inflow);
+    this.lastPlaces.share(state.full, state.held, this.inflow);
     const still = STALL_FLOW * drive.setFlow(this.injected);
     if (!(total > 0) || solver.inletFlow < still) return this.endOfFlow();
     const { volume, dt } = this.stepSize(solver.inletFlow);
-    this.fullBefore.set(state.full);
+    this.fullBefore.set(this.lastPlaces.active);
     this.heldBefore.set(state.held);
     const step = new FrontStep(grid, state);
     step.advance(this.inflow, total, volume, this.time, dt);
@@ -287,16 +291,18 @@ class FillRun {
         if (state.full[i] && !this.pinned[i]) columns.prepare(i, Math.max(0, solver.pressure[i]));
       this.prepareStars();
     }
-    const air = this.air?.pressure ?? this.noAir;
+    this.lastPlaces.update(state.full);
+    const { active } = this.lastPlaces;
+    const air = this.air ? this.lastPlaces.airAround(this.air.pressure, state.full) : this.noAir;
     solver.placeFront(state.held, state.full);
     const passes = this.steps === 0 ? 25 : (this.input.passes ?? MAX_PICARD);
     let wanted = drive.wanted(injected);
     let same = false;
     for (let pass = 0; pass < passes; pass++) {
       const previous = 'flow' in wanted ? solver.inletPressure : solver.inletFlow;
-      solver.solve(state.full, air, wanted, this.input.tolerance ?? SOLVER_TOLERANCE, same);
+      solver.solve(active, air, wanted, this.input.tolerance ?? SOLVER_TOLERANCE, same);
       same = true;
-      const change = solver.updateFluidity(state.full, pass === 0 ? 1 : RELAXATION);
+      const change = solver.updateFluidity(active, pass === 0 ? 1 : RELAXATION);
       const corrected =
         pass > 0 || this.steps > 0 ? drive.corrected(injected, solver.inletPressure, solver.inletFlow, time) : null;
       if (corrected) {
@@ -388,7 +394,7 @@ class FillRun {
     let force = 0;
     if (projectedArea) {
       this.onTool.set(solver.pressure);
-      solver.addFrontPressure(this.state.full, this.onTool);
+      solver.addFrontPressure(this.lastPlaces.active, this.onTool);
       for (let i = 0; i < projectedArea.length; i++) force += projectedArea[i] * Math.max(0, this.onTool[i]);
     }
     history.clampForce.push(force);
@@ -416,10 +422,23 @@ class FillRun {
    */
   private finish(): null {
     if (this.stalled) this.solveFlow();
+    else this.closeLast();
     this.record();
     this.saveFrame(true);
     this.done = true;
     return null;
+  }
+
+  /** Nodes that the last drop left short of full by rounding are full as well, with all that a full node has. */
+  private closeLast(): void {
+    const { state } = this;
+    const last: number[] = [];
+    for (let i = 0; i < state.full.length; i++)
+      if (!state.full[i] && state.fillTime[i] === state.fillTime[i]) {
+        state.full[i] = 1;
+        last.push(i);
+      }
+    this.enter(last);
   }
 
   outcome(): FillOutcome {
