@@ -85,17 +85,28 @@ export function thinWall(mesh: TriangleMesh): number {
  */
 const FINER_CELLS: Record<Detail, number> = { quick: 40_000, normal: 110_000, fine: 330_000 };
 const FINEST = 4;
+/** Cells that a compact part gets at least: a section of few cells feels how it lies in the grid. */
+const LEAST_CELLS: Record<Detail, number> = { quick: 6_000, normal: 15_000, fine: 40_000 };
+const FINEST_COMPACT = 2;
 
-/** Edge of the fine cells [m]: by the nominal wall, or by the thin ones as far as the number of cells allows. */
+/** Edge of the fine cells [m]: by the nominal wall, or finer for thin walls and small parts within a number of cells. */
 export function spacingFor(mesh: TriangleMesh, detail: Detail): number {
   const { volume, area } = measure(mesh);
   const plain = nominalWall(mesh) / CELLS_PER_WALL[detail];
   // Cells inside, and those that the surface cuts.
   const cells = (a: number) => Math.abs(volume) / a ** 3 + (0.75 * area) / a ** 2;
   if (cells(plain) >= FINER_CELLS[detail]) return plain;
-  let spacing = Math.min(plain, Math.max(plain / FINEST, thinWall(mesh) / CELLS_PER_WALL[detail]));
-  while (cells(spacing) > FINER_CELLS[detail]) spacing = Math.min(plain, 1.02 * spacing);
-  return spacing;
+  const thin = Math.min(plain, Math.max(plain / FINEST, thinWall(mesh) / CELLS_PER_WALL[detail]));
+  const within = coarsened(thin, (a) => cells(a) <= FINER_CELLS[detail] || a >= plain);
+  const compact = coarsened(plain / FINEST_COMPACT, (a) => cells(a) <= LEAST_CELLS[detail] || a >= plain);
+  return Math.min(plain, within, compact);
+}
+
+/** The first of ever larger spacings from `spacing` on that will do. */
+function coarsened(spacing: number, enough: (spacing: number) => boolean): number {
+  let a = spacing;
+  while (!enough(a)) a *= 1.02;
+  return a;
 }
 
 export const latticeFor = (mesh: TriangleMesh, detail: Detail): Lattice => latticeOver(mesh, spacingFor(mesh, detail));

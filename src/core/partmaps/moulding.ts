@@ -84,7 +84,8 @@ function meetingHeight(surface: MapSurface, side: Uint8Array, d: Vec3): number {
   let sum = 0;
   for (const { h, w } of heights) {
     sum += w;
-    if (sum >= total / 2) return h;
+    // Two rims of one length: the lower one, whatever rounding says.
+    if (sum >= (0.5 - 1e-6) * total) return h;
   }
   return 0;
 }

@@ -28,6 +28,11 @@ export interface Storage {
 /** The melt's answer to flow: fluidity M [1/(Pa s)] of a node at an apparent shear rate [1/s]. */
 export interface Rheology {
   fluidityAt(node: number, apparentShearRate: number, pressure: number, start: number): number;
+  /**
+   * The same of melt that enters through a gate, of one temperature and without a skin; `gateNode` is the end of the
+   * feed that it comes from, -1 where it comes straight from the machine. Absent: as in the wall behind the gate.
+   */
+  enteringAt?(gateNode: number, apparentShearRate: number, pressure: number): number;
 }
 
 /**
@@ -540,12 +545,14 @@ export class FlowSolver {
   private followStars(flows: Float64Array, relaxation: number): void {
     const { inlet, leastRate, starFluidity, entryFluidity, fluidity, pressure, rheology } = this;
     for (const { links } of inlet.stars) for (const { node } of links) leastRate[node] = 0;
-    inlet.stars.forEach(({ node, links, entry, spread, entryRate, spreadRate, edgeRate }, k) => {
+    inlet.stars.forEach(({ gate, node, links, entry, spread, entryRate, spreadRate, edgeRate }, k) => {
       const q = Math.abs(flows[k]);
       for (const link of links) leastRate[link.node] = Math.max(leastRate[link.node], q * edgeRate);
       const start = starFluidity[k] || fluidity[node] || GUESS;
       const spreading = rheology.fluidityAt(node, q * spreadRate, pressure[node], start);
-      entryFluidity[k] = rheology.fluidityAt(node, q * entryRate, pressure[node], spreading);
+      entryFluidity[k] =
+        rheology.enteringAt?.(inlet.gateNode?.[gate] ?? -1, q * entryRate, pressure[node]) ??
+        rheology.fluidityAt(node, q * entryRate, pressure[node], spreading);
       const target = (entry + spread) / (entry / entryFluidity[k] + spread / spreading);
       const now = starFluidity[k] || target;
       starFluidity[k] = now * Math.pow(target / now, relaxation);

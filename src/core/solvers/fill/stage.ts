@@ -121,7 +121,7 @@ class FillRun {
       this.heat = new CompiledHeat(grid, columns, heat, input.meltTemperature, reference);
       if (input.followHeat !== undefined) this.heat.followHeat(input.followHeat);
       this.columns = columns;
-      this.rheology = columns;
+      this.rheology = withEntry(columns, input);
     } else this.rheology = isothermal(grid, input);
     // Pins shut links of this run's own.
     const own = input.pins?.length ? { ...inlet, linkFactor: inlet.linkFactor.slice() } : inlet;
@@ -505,6 +505,20 @@ function passFront(grid: PressureGrid, node: number, speed: Float32Array, direct
   if (!(length > 0.5 * weight)) return;
   speed[node] = speeds / weight;
   for (let d = 0; d < 3; d++) direction[3 * node + d] = sum[d] / length;
+}
+
+/** Shape exponent of the section that a gate's entry is reckoned with: a slab's. */
+const ENTRY_SHAPE = 2;
+
+/** What the columns say, and melt of the temperature of its source in the gates. */
+function withEntry(columns: Columns, { viscosity, meltTemperature }: FillInput): Rheology {
+  return {
+    fluidityAt: (node, rate, p, start) => columns.fluidityAt(node, rate, p, start),
+    enteringAt: (gateNode, rate, p) => {
+      const T = gateNode < 0 ? meltTemperature : columns.bulkTemperature(gateNode);
+      return 1 / sectionFlow(viscosity, T).effectiveViscosity(rate, ENTRY_SHAPE, Math.max(0, p));
+    },
+  };
 }
 
 /** A melt of one temperature: no columns, the section's closed relation serves every node. */
