@@ -112,7 +112,10 @@ export async function runPipeline(
     // The shot has set the length of the cycle, and that the temperature of the mould: where it matters, once more.
     if (Math.abs(moved) > MOULD_MOVED) outcome = await shoot(gridResult, tool, surfaces, inputs, settings, walls, ctx);
   }
-  if (outcome.status === 'failed') return { status: 'failed', message: outcome.message, likely: outcome.likely };
+  if (outcome.status === 'failed') {
+    const { message, likely, node } = outcome;
+    return { status: 'failed', message, likely, place: node >= 0 && node < grid.n ? nodePlace(grid, node) : null };
+  }
   const breaches = [
     ...guardFill(grid, outcome, settings),
     ...(outcome.pack ? guardPack(grid, outcome.pack, settings) : []),
@@ -159,6 +162,12 @@ export async function runPipeline(
 }
 
 const toolOf = ({ tool }: Inputs) => ({ opening: openingOf(tool), partingHeight: tool.partingHeight });
+
+const nodePlace = ({ centroid }: PressureGrid, i: number): Vec3 => [
+  centroid[3 * i],
+  centroid[3 * i + 1],
+  centroid[3 * i + 2],
+];
 
 const NONE: ReadonlyMap<string, TriangleMesh> = new Map();
 

@@ -115,4 +115,4 @@ export interface FillResult {
 export type FillOutcome =
   | { status: 'filled'; result: FillResult }
   | { status: 'stalled'; result: FillResult; reason: 'time' | 'flow' }
-  | { status: 'failed'; step: number; message: string; likely: string };
+  | { status: 'failed'; step: number; message: string; likely: string; node: number };

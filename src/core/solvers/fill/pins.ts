@@ -71,6 +71,16 @@ export class ValvePins {
     return place;
   }
 
+  /** The moves up to now, kept; the returned function puts them back. */
+  mark(): () => void {
+    const moved = this.movedAt.map((times) => times.length);
+    const factors = this.pins.map((pin) => this.linkFactor[pin.link]);
+    return () => {
+      this.movedAt.forEach((times, k) => (times.length = moved[k]));
+      this.pins.forEach((pin, k) => (this.linkFactor[pin.link] = factors[k]));
+    };
+  }
+
   /** Longest step from `time` on that neither passes a set time nor jumps over a move, s. */
   stepLimit(time: number): number {
     let limit = Infinity;

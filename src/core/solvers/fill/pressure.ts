@@ -438,6 +438,17 @@ export class FlowSolver {
     return flows;
   }
 
+  /** What the next solve starts from, and the present flows, kept; the returned function puts them back. */
+  mark(): () => void {
+    const kept = [this.pressure, this.fluidity, this.linkFlow, this.attachedFlow, this.starFluidity, this.leastRate];
+    const copies = kept.map((values) => values.slice());
+    const { inletPressure, inletFlow, scale } = this;
+    return () => {
+      kept.forEach((values, k) => values.set(copies[k]));
+      Object.assign(this, { inletPressure, inletFlow, scale });
+    };
+  }
+
   private scale = 1;
 
   /**

@@ -218,6 +218,7 @@ class FillRun {
         step: this.steps,
         message: 'The pressure equation has no finite solution.',
         likely: 'A gate sits on a sliver of the part. Move the gate or raise the detail.',
+        node: solver.pressure.findIndex((p) => !Number.isFinite(p)),
       };
     if (this.recorder.frames.times.length < (this.injected / this.volume) * (this.input.nFrames ?? N_FRAMES))
       this.saveFrame();

@@ -93,10 +93,12 @@ export interface PackResult {
   /** Largest pressure left in the part when the mould opens, Pa. */
   pressureAtOpening: number;
   steps: number;
+  /** Times that a step did not settle and was halved. */
+  halvings: number;
   solves: number;
   iterations: number;
 }
 
 export type PackOutcome =
   | { status: 'ejected' | 'hot'; result: PackResult }
-  | { status: 'failed'; step: number; message: string; likely: string };
+  | { status: 'failed'; step: number; message: string; likely: string; node: number };

@@ -10,8 +10,14 @@ import type { PackInput } from './outcome';
  * Passes of density and pressure in a step, and the mass left over at which they end, over all of it. What is
  * left over in a step is made good in the next: the balance goes by the masses, not by the densities.
  */
-const PASSES = 8;
+const PASSES = 16;
 const MASS_TOLERANCE = 3e-7;
+/** Most that the mass of any one node may miss of what its density says, over its own, for a step to be taken. */
+const NODE_TOLERANCE = 2e-3;
+/** Passes in which the pressure of a node that nothing flows into is found from its mass, before it is bisected. */
+const HOLD_PASSES = 8;
+const BISECTIONS = 60;
+const HIGHEST = 5e8;
 const SOLVER_TOLERANCE = 2e-9;
 /** The multigrid hierarchy serves on while it needs at most this many more iterations than when it was new. */
 const PATIENCE = 4;
@@ -19,8 +25,6 @@ const PATIENCE = 4;
 const RELEASED = 0.01;
 /** A node without pressure that more than this of its mass too much would flow into has pressure again. */
 const OVERFULL = 1e-4;
-/** Another pass is made for it when it is so much, or much over the whole. */
-const MUCH_OVERFULL = 0.01;
 /** Change of a specific heat that is not followed by another pass: steps of packing are long. */
 const HEAT_CHANGE = 0.01;
 /** Stiffness of a node without pressure over its own: what flows in does not press it. */
@@ -159,8 +163,29 @@ export class PackedMelt {
     }
   }
 
-  /** Pressures and masses at the end of a step, with the nozzle at `nozzle`. */
-  press(dt: number, nozzle: number, time: number): void {
+  /** Node that missed most of its mass when a step did not settle. */
+  worst = -1;
+
+  /** Everything that a step changes, kept; the returned function puts it back. */
+  mark(): () => void {
+    const { columns, solver, heat, input } = this;
+    const kept = [columns.temperature, columns.wallStress, columns.sideOf, this.mass, this.massBefore, this.loose];
+    const copies = kept.map((values) => values.slice());
+    const putBack = [solver.mark(), input.fill.state.pins.mark()];
+    const balance = { ...heat.balance };
+    const density = this.storage.density.slice();
+    const { flowTime, massIn, massError, quiet } = this;
+    return () => {
+      kept.forEach((values, k) => values.set(copies[k]));
+      putBack.forEach((back) => back());
+      Object.assign(heat.balance, balance);
+      this.storage.density.set(density);
+      Object.assign(this, { flowTime, massIn, massError, quiet, worn: true });
+    };
+  }
+
+  /** Pressures and masses at the end of a step, with the nozzle at `nozzle`; false where they do not settle. */
+  press(dt: number, nozzle: number, time: number): boolean {
     const { solver, mass, full, input } = this;
     input.fill.state.pins.follow({ time, shareFilled: 1, nozzlePressure: nozzle, full });
     solver.inletPressure = nozzle;
@@ -168,15 +193,16 @@ export class PackedMelt {
     this.quiet = nozzle === 0 && this.free.every((i) => this.loose[i] === 1);
     this.massBefore.set(mass);
     this.flowTime = this.quiet || !this.anyOpen ? 0 : dt;
-    if (this.quiet) return;
+    if (this.quiet) return true;
     this.melt.lookAll(solver.pressure);
     this.setFlowing();
-    if (this.anyOpen) this.flow(dt, nozzle);
-    else this.holdMass();
+    if (this.anyOpen && !this.flow(dt, nozzle)) return false;
+    if (!this.anyOpen) this.holdMass();
     const gain = this.pinnedGain(nozzle);
     if (this.anyOpen) this.massIn += gain;
     for (const i of this.free)
       if (this.loose[i] && mass[i] > this.density[i] * this.grid.volume[i] * (1 + 1e-9)) this.attach(i);
+    return true;
   }
 
   /** Density and its slope of a node at its present temperature and pressure. */
@@ -186,7 +212,7 @@ export class PackedMelt {
     this.slope[i] = this.melt.slope;
   }
 
-  private flow(dt: number, nozzle: number): void {
+  private flow(dt: number, nozzle: number): boolean {
     const { solver, mass, storage, inflow, full, columns } = this;
     for (const i of this.all) columns.prepare(i, Math.max(0, solver.pressure[i]));
     solver.updateFluidity(full, 1);
@@ -195,13 +221,14 @@ export class PackedMelt {
       this.setStorage(dt);
       this.solve(storage, nozzle);
       const fromGates = solver.massFlows(storage, inflow);
-      if (!this.settled(dt) && pass < PASSES) continue;
+      if (!this.settled(dt)) continue;
       for (const i of this.free) mass[i] += dt * inflow[i];
       this.massIn += dt * fromGates;
       this.massError = Math.max(this.massError, this.net);
       this.limitStress();
-      return;
+      return true;
     }
+    return false;
   }
 
   /**
@@ -237,14 +264,30 @@ export class PackedMelt {
   /** Nothing flows: the pressure of every node follows from its mass alone. */
   private holdMass(): void {
     const { solver, mass, grid } = this;
-    for (const i of this.free)
-      for (let pass = 0; pass < PASSES && !this.loose[i]; pass++) {
-        const change = (mass[i] / grid.volume[i] - this.density[i]) / this.slope[i];
+    for (const i of this.free) {
+      if (this.loose[i]) continue;
+      let change = Infinity;
+      for (let pass = 0; pass < HOLD_PASSES && !this.loose[i] && Math.abs(change) >= 1; pass++) {
+        change = (mass[i] / grid.volume[i] - this.density[i]) / this.slope[i];
         solver.pressure[i] += change;
         if (solver.pressure[i] < 0) this.release(i);
         this.weigh(i);
-        if (Math.abs(change) < 1) break;
       }
+      if (!this.loose[i] && !(Math.abs(change) < 1)) this.bisect(i, mass[i] / grid.volume[i]);
+    }
+  }
+
+  /** Pressure at which a node has a density: where the branches of the pvT data meet, there is no slope to follow. */
+  private bisect(i: number, density: number): void {
+    let [low, high] = [0, HIGHEST];
+    for (let k = 0; k < BISECTIONS; k++) {
+      const p = 0.5 * (low + high);
+      this.melt.look(i, p);
+      if (this.melt.density < density) low = p;
+      else high = p;
+    }
+    this.solver.pressure[i] = 0.5 * (low + high);
+    this.weigh(i);
   }
 
   /** Melt under gates that are the inlet has the nozzle's pressure and the melt's temperature. */
@@ -275,35 +318,45 @@ export class PackedMelt {
     }
   }
 
-  /** Lets go of nodes that would be pulled; true when densities and masses agree. */
+  /** Lets go of nodes that would be pulled; true when densities and masses agree, over all and in every node. */
   private settled(dt: number): boolean {
     const { solver, mass, inflow, grid, loose, density } = this;
     let [left, released] = [0, 0];
     for (const i of this.free) {
-      if (loose[i]) continue;
-      if (solver.pressure[i] < 0) {
-        this.release(i);
-        released += mass[i];
-      }
+      if (!Number.isFinite(solver.pressure[i])) return this.fail(i);
+      if (loose[i] || solver.pressure[i] >= 0) continue;
+      this.release(i);
+      released += mass[i];
     }
     this.melt.lookAll(solver.pressure);
     let net = 0;
     let refilled = false;
+    let most = 0;
     for (const i of this.free) {
+      const holds = density[i] * grid.volume[i];
+      const over = mass[i] + dt * inflow[i] - holds;
       if (loose[i]) {
         // What it lacks has come in: from here on it presses back, or a long step would press any amount into it.
-        const over = (mass[i] + dt * inflow[i]) / (density[i] * grid.volume[i]) - 1;
-        if (over <= OVERFULL) continue;
+        if (over <= OVERFULL * holds) continue;
         this.attach(i);
-        if (over > MUCH_OVERFULL || over * mass[i] > MASS_TOLERANCE * this.startMass) refilled = true;
-        continue;
+        if (over > NODE_TOLERANCE * holds || over > MASS_TOLERANCE * this.startMass) refilled = true;
+      } else {
+        left += Math.abs(over);
+        net += over;
       }
-      const over = mass[i] + dt * inflow[i] - density[i] * grid.volume[i];
-      left += Math.abs(over);
-      net += over;
+      if (Math.abs(over) <= most * holds) continue;
+      most = Math.abs(over) / holds;
+      this.worst = i;
     }
     this.net = Math.abs(net) / this.startMass;
-    return !refilled && left < MASS_TOLERANCE * this.startMass && released < RELEASED * this.startMass;
+    return (
+      !refilled && most < NODE_TOLERANCE && left < MASS_TOLERANCE * this.startMass && released < RELEASED * this.startMass
+    );
+  }
+
+  private fail(i: number): false {
+    this.worst = i;
+    return false;
   }
 
   private release(i: number): void {

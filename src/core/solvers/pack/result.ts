@@ -41,6 +41,7 @@ export function emptyResult(n: number, nGates: number, history: FillHistory, cou
     heatError: 0,
     pressureAtOpening: 0,
     steps: 0,
+    halvings: 0,
     solves: 0,
     iterations: 0,
   };

@@ -12,6 +12,7 @@ import { copied, emptyResult } from './result';
 const STEPS_PER_FREEZE = 40;
 const LONGER_WHEN_CLOSED = 2.5;
 const FIRST_STEP = 0.1;
+const MOST_HALVINGS = 10;
 const GROWTH = 1.2;
 /** The calculation ends after this many freezing times, ejectable or not. */
 const LONGEST = 40;
@@ -100,19 +101,21 @@ class PackRun {
   }
 
   step(): PackOutcome | null {
-    const dt = this.stepSize();
     const { melt } = this;
-    melt.cool(dt);
-    this.time += dt;
+    let dt = this.stepSize();
+    const start = this.time;
+    const putBack = melt.mark();
+    // A step that has not settled is not taken: half of it is tried.
+    for (let halvings = 0; ; halvings++) {
+      this.time = start + dt;
+      melt.cool(dt);
+      if (melt.press(dt, this.nozzlePressure(), this.time)) break;
+      putBack();
+      if (halvings === MOST_HALVINGS) return this.unsettled(start, dt);
+      dt /= 2;
+      this.result.halvings++;
+    }
     const nozzle = this.nozzlePressure();
-    melt.press(dt, nozzle, this.time);
-    if (!Number.isFinite(melt.solver.pressure.reduce((s, p) => s + p, 0)))
-      return {
-        status: 'failed',
-        step: this.result.steps,
-        message: 'The pressure of the packing has no finite solution.',
-        likely: 'The pvT data of the resin may be out of their range. Look at its curves at the Resin station.',
-      };
     this.result.steps++;
     this.look(this.time);
     this.wall?.look(melt.solver.pressure, !this.opened);
@@ -120,6 +123,17 @@ class PackRun {
     this.dt = Math.min(dt * GROWTH > this.dt ? dt * GROWTH : this.dt * GROWTH, this.longestStep());
     this.finishWhenDue();
     return null;
+  }
+
+  private unsettled(time: number, dt: number): PackOutcome {
+    return {
+      status: 'failed',
+      step: this.result.steps,
+      message: `Packing does not settle ${(time - this.switchTime).toPrecision(3)} s after switchover, not in steps of ${dt.toExponential(1)} s either.`,
+      likely:
+        'The pvT data of the resin may be out of their range, or the place is thinner than the grid: look at the curves at the Resin station, or choose a finer Detail.',
+      node: this.melt.worst,
+    };
   }
 
   /** Pressure at the nozzle now; the machine lets go at the end of the profile. */
