@@ -1,4 +1,5 @@
 import type { Vec3 } from '../geometry/mesh';
+import { distance, normalised } from '../geometry/vec';
 import type { PressureGrid } from '../grid/pressureGrid';
 import { relaxationTime } from '../material/stressForm';
 import type { ViscosityModel } from '../material/viscosity';
@@ -40,13 +41,29 @@ export interface WeldInput {
 
 /** Fronts that meet at more than this run on side by side: no line is left (135 degrees). */
 export const WELD_ANGLE = (135 * Math.PI) / 180;
-/** A direction must point this much along the link for the fronts to meet across it. */
-const TOWARDS = 0.15;
+/** Directions must point this much towards each other for the fronts to meet, and both together so much. */
+const TOWARDS = 0.08;
+const CONVERGING = 0.45;
 const SLIVER = 0.08;
+/**
+ * Lines shorter than this many blocks are noise, unless so many fronts met on them that they are not, or they close the
+ * section that they lie in.
+ */
+const SHORTEST = 3;
+const CLEAR = 22;
+const SHORT = 1;
+/** A short line closes its section when its nodes are this share of those within so many blocks. */
+const AROUND = 2;
+const ITS_SHARE = 0.45;
+/** In a narrow section fronts meet head on; in the last corner of a plate they do not. */
+const HEAD_ON = (80 * Math.PI) / 180;
 
 interface Meeting {
   position: Vec3;
+  /** From both sides: the first one's front ran towards the second. */
   nodes: [number, number];
+  /** Node between them in which the fronts met; -1 where they lie side by side. */
+  middle: number;
   angle: number;
 }
 
@@ -57,13 +74,23 @@ export function weldLines(input: WeldInput): WeldLine[] {
   const groups = connected(meetings, grid);
   const lines: WeldLine[] = [];
   for (const group of groups) {
-    for (const curve of curvesThrough(
+    const curves = curvesThrough(
       group.map((m) => m.position),
       grid.spacing,
-    )) {
-      if (curve.length < 3 * grid.spacing) continue;
-      const own = curve.members.map((k) => group[k]);
-      lines.push(describe(own, curve.points, curve.length, input));
+    ).filter(({ length, members }) => length >= (members.length >= CLEAR ? SHORT : SHORTEST) * grid.spacing);
+    for (const curve of curves)
+      lines.push(
+        describe(
+          curve.members.map((k) => group[k]),
+          curve.points,
+          curve.length,
+          input,
+        ),
+      );
+    // A rod, a ring or a rib is narrower than three blocks, and its weld line goes right through.
+    if (!curves.length && fillsSection(group, input)) {
+      const points = across(group);
+      lines.push(describe(group, points, Math.max(grid.spacing, distance(points[0], points[points.length - 1])), input));
     }
   }
   lines.sort((a, b) => b.length - a.length);
@@ -73,42 +100,86 @@ export function weldLines(input: WeldInput): WeldLine[] {
 function findMeetings(input: WeldInput): Meeting[] {
   const { grid, fillTime, frontDirection: d } = input;
   const meetings: Meeting[] = [];
-  const whole = (i: number) => grid.volume[i] > SLIVER * grid.spacing ** 3 && d[3 * i] === d[3 * i];
-  const consider = (a: number, b: number, axis: number, middle: number | null) => {
+  const whole = (i: number) => isWhole(grid, d, i);
+  const consider = (a: number, b: number, e: Vec3, middle: number) => {
     if (!whole(a) || !whole(b)) return;
-    if (!(d[3 * a + axis] > TOWARDS && d[3 * b + axis] < -TOWARDS)) return;
+    const towards = d[3 * a] * e[0] + d[3 * a + 1] * e[1] + d[3 * a + 2] * e[2];
+    const against = -(d[3 * b] * e[0] + d[3 * b + 1] * e[1] + d[3 * b + 2] * e[2]);
+    if (!(towards > TOWARDS && against > TOWARDS && towards + against > CONVERGING)) return;
     const dot = d[3 * a] * d[3 * b] + d[3 * a + 1] * d[3 * b + 1] + d[3 * a + 2] * d[3 * b + 2];
     const angle = Math.PI - Math.acos(Math.max(-1, Math.min(1, dot)));
     if (angle > WELD_ANGLE) return;
-    meetings.push({ position: between(grid, a, b, middle), nodes: [a, b], angle });
+    meetings.push({ position: between(grid, a, b, middle), nodes: [a, b], middle, angle });
   };
-  for (let l = 0; l < grid.linkFrom.length; l++) consider(grid.linkFrom[l], grid.linkTo[l], grid.linkAxis[l], null);
-  // Fronts that met inside a node: its neighbours on both sides filled before it.
+  for (let l = 0; l < grid.linkFrom.length; l++)
+    if (grid.linkAxis[l] < 3) consider(grid.linkFrom[l], grid.linkTo[l], AXES[grid.linkAxis[l]], -1);
+  // Fronts that met inside a node: its neighbours on opposite or adjacent sides filled before it.
   for (let i = 0; i < grid.n; i++) {
     if (!(grid.volume[i] > SLIVER * grid.spacing ** 3) || !(fillTime[i] > 0)) continue;
-    for (let axis = 0; axis < 3; axis++) {
-      const [a, b] = acrossNode(grid, i, axis);
-      if (a >= 0 && b >= 0 && fillTime[i] >= fillTime[a] && fillTime[i] >= fillTime[b]) consider(a, b, axis, i);
-    }
+    const sides = neighboursOf(grid, i).filter(({ node }) => fillTime[i] >= fillTime[node]);
+    for (let p = 0; p < sides.length; p++)
+      for (let q = 0; q < p; q++) {
+        const [a, b] = [sides[p], sides[q]];
+        const e = normalised([0, 1, 2].map((k) => b.way[k] - a.way[k]) as Vec3);
+        consider(a.node, b.node, e, i);
+        consider(b.node, a.node, [-e[0], -e[1], -e[2]], i);
+      }
   }
   return meetings;
 }
 
-/** Neighbours of a node against and along an axis, -1 where there is none. */
-function acrossNode(grid: PressureGrid, i: number, axis: number): [number, number] {
-  let [a, b] = [-1, -1];
+/** Nodes that hold enough to have a front of their own. */
+const isWhole = (grid: PressureGrid, direction: ArrayLike<number>, i: number) =>
+  grid.volume[i] > SLIVER * grid.spacing ** 3 && direction[3 * i] === direction[3 * i];
+
+const AXES: readonly Vec3[] = [
+  [1, 0, 0],
+  [0, 1, 0],
+  [0, 0, 1],
+];
+
+/** Neighbours of a node with the ways to them, in blocks. */
+function neighboursOf(grid: PressureGrid, i: number): { node: number; way: Vec3 }[] {
+  const found: { node: number; way: Vec3 }[] = [];
   for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++) {
     const link = grid.rowLink[k];
-    if (grid.linkAxis[link] !== axis) continue;
-    if (grid.linkFrom[link] === i) b = grid.rowNode[k];
-    else a = grid.rowNode[k];
+    const axis = grid.linkAxis[link];
+    if (axis > 2) continue;
+    const sign = grid.linkFrom[link] === i ? 1 : -1;
+    found.push({ node: grid.rowNode[k], way: AXES[axis].map((x) => sign * x) as Vec3 });
   }
-  return [a, b];
+  return found;
 }
 
-function between(grid: PressureGrid, a: number, b: number, middle: number | null): Vec3 {
+/** Whether the nodes of a group are a good part of all that lie around: the section there is hardly wider than they. */
+function fillsSection(group: readonly Meeting[], { grid, frontDirection }: WeldInput): boolean {
+  const nodes = new Set(group.flatMap((m) => (m.middle >= 0 ? [...m.nodes, m.middle] : m.nodes)));
+  const centre = [0, 1, 2].map((k) => group.reduce((s, m) => s + m.position[k], 0) / group.length);
+  const around = new Set(nodes);
+  for (const i of around)
+    for (const { node } of neighboursOf(grid, i)) {
+      const away = Math.hypot(...centre.map((x, k) => grid.centroid[3 * node + k] - x));
+      if (away < AROUND * grid.spacing && isWhole(grid, frontDirection, node)) around.add(node);
+    }
+  const angle = group.reduce((s, m) => s + m.angle, 0) / group.length;
+  return angle < HEAD_ON && nodes.size >= ITS_SHARE * around.size;
+}
+
+/** The two meetings of a group farthest apart, as the ends of a straight line. */
+function across(group: readonly Meeting[]): Vec3[] {
+  let ends: [Vec3, Vec3] = [group[0].position, group[0].position];
+  let most = 0;
+  for (const a of group)
+    for (const b of group) {
+      const apart = distance(a.position, b.position);
+      if (apart > most) [most, ends] = [apart, [a.position, b.position]];
+    }
+  return ends;
+}
+
+function between(grid: PressureGrid, a: number, b: number, middle: number): Vec3 {
   const c = grid.centroid;
-  if (middle !== null) return [c[3 * middle], c[3 * middle + 1], c[3 * middle + 2]];
+  if (middle >= 0) return [c[3 * middle], c[3 * middle + 1], c[3 * middle + 2]];
   return [0, 1, 2].map((k) => 0.5 * (c[3 * a + k] + c[3 * b + k])) as Vec3;
 }
 
