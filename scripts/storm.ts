@@ -15,7 +15,7 @@ function report(c: StormCase): void {
   const said = c.failures.length ? `\n    ${c.failures.join('\n    ')}` : '';
   console.log(
     `${String(c.seed).padStart(4)} ${c.kind.padEnd(18)} ${(1e3 * c.wall).toFixed(2).padStart(5)} mm  ` +
-      `${pressure} MPa  ${c.runs.map((r) => r.status).join(' ')}  ${c.seconds.toFixed(1)} s${said}`,
+      `${pressure} MPa  ${c.runs.map((r) => r.status).join(' ')}  ${percent(Math.max(...c.runs.map((r) => r.heat)))} ${c.seconds.toFixed(1)} s${said}`,
   );
 }
 
@@ -42,10 +42,11 @@ async function main(): Promise<void> {
       send();
     });
   await Promise.all(Array.from({ length: Number(threads) }, worker));
-  const { sound, pressure, weight } = stormFigures(cases);
+  const { sound, pressure, weight, heat, halvings, beforeEnds } = stormFigures(cases);
   console.log(
     `\n${sound} of ${cases.length} parts sound; pressure of the pairs ${percent(pressure.rms)} rms, ${percent(pressure.largest)} at most; ` +
-      `weight ${percent(weight.rms)} rms, ${percent(weight.largest)} at most`,
+      `weight ${percent(weight.rms)} rms, ${percent(weight.largest)} at most; pressure before the ends close ${percent(beforeEnds)} rms; ` +
+      `heat off by ${percent(heat)} at most; ${halvings} steps halved`,
   );
   const failed = cases.filter((c) => c.failures.length).map((c) => c.seed);
   if (failed.length) console.log(`Failing seeds: ${failed.sort((a, b) => a - b).join(', ')}`);

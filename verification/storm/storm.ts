@@ -14,6 +14,10 @@ export interface StormRun {
   /** Before the ends close, and at 99 %, Pa. */
   pressure: [number, number];
   mass: number;
+  /** Heat that is not accounted for, the worse of filling and packing. */
+  heat: number;
+  /** Steps of packing that were halved. */
+  halvings: number;
   fillTime: number;
   shareFilled: number;
 }
@@ -67,7 +71,14 @@ export function stormInputs(part: StormPart, gate: Vec3, turn: Turn, detail: Inp
 }
 
 function runOf(name: string, mesh: TriangleMesh, outcome: PipelineOutcome): StormRun {
-  const nothing = { pressure: [NaN, NaN] as [number, number], mass: NaN, fillTime: NaN, shareFilled: NaN };
+  const nothing = {
+    pressure: [NaN, NaN] as [number, number],
+    mass: NaN,
+    heat: NaN,
+    halvings: 0,
+    fillTime: NaN,
+    shareFilled: NaN,
+  };
   if (outcome.status === 'refused')
     return { name, status: 'refused', failures: outcome.problems.map((p) => `refused: ${p.message}`), ...nothing };
   if (outcome.status === 'failed') return { name, status: 'failed', failures: [outcome.message], ...nothing };
@@ -81,6 +92,8 @@ function runOf(name: string, mesh: TriangleMesh, outcome: PipelineOutcome): Stor
     failures,
     pressure: [summary.pressureBeforeEnds_Pa, summary.pressureNeeded_Pa],
     mass: summary.pack?.mass_kg ?? NaN,
+    heat: Math.max(summary.heatError, Math.abs(summary.pack?.heatError ?? 0)),
+    halvings: outcome.pack?.halvings ?? 0,
     fillTime: summary.fillTime_s,
     shareFilled: summary.shareFilled,
   };
@@ -138,6 +151,14 @@ export function stormFigures(cases: readonly StormCase[]) {
   return {
     parts: cases.length,
     sound: cases.filter((c) => !c.failures.length).length,
+    /** Of all runs: the largest heat that is not accounted for, and steps of packing that were halved. */
+    heat: cases.flatMap((c) => c.runs).reduce((m, r) => Math.max(m, r.heat || 0), 0),
+    halvings: cases.flatMap((c) => c.runs).reduce((m, r) => m + r.halvings, 0),
+    beforeEnds: rms(
+      cases.flatMap(({ runs: [drawn, ...rest] }) =>
+        rest.map((r) => r.pressure[0] / drawn.pressure[0] - 1).filter(Number.isFinite),
+      ),
+    ),
     pressure: of((p) => p.pressure),
     weight: of((p) => p.weight),
   };

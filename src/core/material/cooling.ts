@@ -14,6 +14,8 @@ export function freezeTime(
   const diffusivity = material.conductivity / (material.density * material.specificHeat);
   const ratio = ((4 / Math.PI) * (melt - mould)) / (noFlow - mould);
   if (!(noFlow > mould)) return Infinity;
-  if (!(ratio > 1)) return 0;
-  return (thickness ** 2 / (Math.PI ** 2 * diffusivity)) * Math.log(ratio);
+  return (thickness ** 2 / (Math.PI ** 2 * diffusivity)) * Math.max(LEAST_LOG, Math.log(ratio));
 }
+
+/** A melt hardly above the no-flow temperature: below this the first term of the series is not enough. */
+const LEAST_LOG = 0.05;

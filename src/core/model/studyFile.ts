@@ -32,9 +32,7 @@ export const studyFileSchema = z.strictObject({
   name: z.string().default('Study'),
   geometry: z.strictObject({ path: z.string().min(1), unit: z.enum(['mm', 'cm', 'm', 'in']) }),
   /** How the tool opens, in the geometry's own axes, so that a part can be turned together with its tool. */
-  tool: z
-    .strictObject({ opening: toolSchema.shape.opening, partingHeight_mm: z.number().optional() })
-    .optional(),
+  tool: z.strictObject({ opening: toolSchema.shape.opening, partingHeight_mm: z.number().optional() }).optional(),
   gates: z
     .array(
       z.strictObject({

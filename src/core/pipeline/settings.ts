@@ -61,6 +61,8 @@ export interface FillSettings {
   freezeTime: number;
 }
 
+/** K */
+const LEAST_UNDERCOOLING = 2;
 /** Default injection time as a share of the freezing time of the nominal wall: quick enough to stay melt. */
 const INJECTION_SHARE = 0.2;
 /**
@@ -147,16 +149,17 @@ export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
     part.wall,
     meltThermal(resin, meltTemperature),
     meltTemperature,
-    warmer,
+    // A mould in which nothing freezes is refused before a run; until it is mended, defaults follow from one that just does.
+    Math.min(warmer, resin.noFlowTemperature - LEAST_UNDERCOOLING),
     resin.noFlowTemperature,
   );
   // Two significant digits: a default should look like a setting, not like a result.
-  const automatic = Number((INJECTION_SHARE * (freeze > 0 && freeze < 1e4 ? freeze : 5)).toPrecision(2));
+  const automatic = Number((INJECTION_SHARE * freeze).toPrecision(2));
   const shotVolume = nCopies(inputs) * part.volume + feedVolume(inputs);
   const flowRateAt = flowRates(cycle.injection, shotVolume, automatic, screwArea(machine));
   const injectionTime = timeOf(flowRateAt, shotVolume);
   const pressureLimit = Math.min(cycle.pressureLimit ?? Infinity, machine.maxPressure);
-  const held = PACKING_TIME * (freeze > 0 && freeze < 1e3 ? freeze : 5);
+  const held = PACKING_TIME * freeze;
   const packing = packingOf(cycle.packing, Number(held.toPrecision(2)));
   return {
     resin,

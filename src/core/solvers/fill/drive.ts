@@ -30,6 +30,8 @@ export const AUTOMATIC_SHARE = 0.99;
 /** or, near the end, once the pressure limit has brought the flow below this share of the set one. */
 const AUTOMATIC_FLOW = 0.3;
 const NEAR_THE_END = 0.95;
+/** The limit rules when it takes more than this share of the set flow. */
+const LEAST_SLOWING = 1e-3;
 
 /** The machine through the filling: set flow, pressure limit, packing pressure. */
 export class MachineDrive {
@@ -56,13 +58,12 @@ export class MachineDrive {
   }
 
   /** null when a solution with inlet pressure p and flow q can stand, else what to solve for instead. */
-  corrected(injected: number, p: number, q: number, time: number): Drive | null {
+  corrected(injected: number, p: number, q: number): Drive | null {
     const set = this.setFlow(injected);
     if (this.phase === 'packing')
       return q > 1.001 * this.control.maxFlowRate ? { flow: this.control.maxFlowRate } : null;
     if (this.phase === 'injection' && p > this.control.pressureLimit * (1 + 1e-9)) {
       this.phase = 'limited';
-      this.limitReachedAt ??= time;
       return { pressure: this.control.pressureLimit };
     }
     if (this.phase === 'limited' && q > 1.001 * set) {
@@ -70,6 +71,11 @@ export class MachineDrive {
       return { flow: set };
     }
     return null;
+  }
+
+  /** Notes what a settled solution with inlet flow q says: passes on the way there may have touched the limit. */
+  settled(injected: number, q: number, time: number): void {
+    if (this.phase === 'limited' && q < this.setFlow(injected) * (1 - LEAST_SLOWING)) this.limitReachedAt ??= time;
   }
 
   /** Switches over when it is time, and says whether it did; `p` and `q` are what the inlet has now. */

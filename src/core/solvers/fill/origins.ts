@@ -43,7 +43,8 @@ export class Origins {
       this.mix(i, grid.volume[i], dt, solver, full, this.attachedTo.get(i));
     }
     for (let i = 0; i < grid.n; i++)
-      if (!full[i] && this.gateOfNode[i] < 0 && after[i] > before[i]) this.mix(i, before[i], dt, solver, full, this.attachedTo.get(i));
+      if (!full[i] && this.gateOfNode[i] < 0 && after[i] > before[i])
+        this.mix(i, before[i], dt, solver, full, this.attachedTo.get(i));
   }
 
   private mix(

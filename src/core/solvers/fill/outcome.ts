@@ -106,6 +106,8 @@ export interface FillResult {
   /** Times at which each pin began its moves, s: openings at even places, closings at odd ones. */
   pins: { gate: number; movedAt: number[] }[];
   steps: number;
+  /** Steps in which the pressure still moved by more than 2 % in the last pass. */
+  unsettled: number;
   solves: number;
   iterations: number;
   /** What the next stage goes on with: the very objects of the filling, on its grid. */

@@ -31,6 +31,10 @@ const LONGEST_STEP = 0.01;
 /** Fluidities are followed until inlet pressure (or flow) moves by less than this in one pass. */
 const PICARD_TOLERANCE = 2e-3;
 const MAX_PICARD = 6;
+const FIRST_PASSES = 25;
+/** Most passes of a step, made while pressure (or flow) still moves by more than this share in one. */
+const MOST_PASSES = 25;
+const UNSETTLED = 0.02;
 /** A pass that would change the fluidities by less than this (rms of ln M) is not followed by another. */
 const FLUIDITY_TOLERANCE = 0.08;
 /**
@@ -107,6 +111,7 @@ class FillRun {
   private time = 0;
   private injected = 0;
   private steps = 0;
+  private unsettled = 0;
   private stalled: 'time' | 'flow' | null = null;
   private reported: number[] = [];
 
@@ -213,16 +218,12 @@ class FillRun {
       this.record();
     }
     if (!Number.isFinite(solver.inletPressure) || !Number.isFinite(solver.inletFlow))
-      return {
-        status: 'failed',
-        step: this.steps,
-        message: 'The pressure equation has no finite solution.',
-        likely: 'A gate sits on a sliver of the part. Move the gate or raise the detail.',
-        node: solver.pressure.findIndex((p) => !Number.isFinite(p)),
-      };
+      return this.broken(solver.pressure);
     if (this.recorder.frames.times.length < (this.injected / this.volume) * (this.input.nFrames ?? N_FRAMES))
       this.saveFrame();
     const total = frontInflow(grid, { full: this.lastPlaces.active }, solver, this.inflow);
+    // No number is not "no flow".
+    if (!Number.isFinite(total)) return this.broken(this.inflow);
     this.lastPlaces.share(state.full, state.held, this.inflow);
     const still = STALL_FLOW * drive.setFlow(this.injected);
     if (!(total > 0) || solver.inletFlow < still) return this.endOfFlow();
@@ -238,6 +239,16 @@ class FillRun {
     if (this.injected >= this.volume * FULL) return this.finish();
     if (this.time > this.input.timeLimit) return this.stall('time');
     return null;
+  }
+
+  private broken(values: Float64Array): FillOutcome {
+    return {
+      status: 'failed',
+      step: this.steps,
+      message: 'The pressure equation has no finite solution.',
+      likely: 'A place of the part is thinner than the grid can tell. Look at the place, or choose a finer Detail.',
+      node: values.findIndex((v) => !Number.isFinite(v)),
+    };
   }
 
   /** No flow left: air that stays pressed into a corner is told as a trap, anything more is a short shot. */
@@ -296,25 +307,31 @@ class FillRun {
     const { active } = this.lastPlaces;
     const air = this.air ? this.lastPlaces.airAround(this.air.pressure, state.full) : this.noAir;
     solver.placeFront(state.held, state.full);
-    const passes = this.steps === 0 ? 25 : (this.input.passes ?? MAX_PICARD);
+    const passes = this.steps === 0 ? FIRST_PASSES : (this.input.passes ?? MAX_PICARD);
     let wanted = drive.wanted(injected);
     let same = false;
-    for (let pass = 0; pass < passes; pass++) {
+    let moved = Infinity;
+    // Where the usual passes do not do, more are made as long as the pressure still moves.
+    for (let pass = 0; pass < passes || (moved > UNSETTLED && pass < MOST_PASSES); pass++) {
       const previous = 'flow' in wanted ? solver.inletPressure : solver.inletFlow;
       solver.solve(active, air, wanted, this.input.tolerance ?? SOLVER_TOLERANCE, same);
       same = true;
       const change = solver.updateFluidity(active, pass === 0 ? 1 : RELAXATION);
       const corrected =
-        pass > 0 || this.steps > 0 ? drive.corrected(injected, solver.inletPressure, solver.inletFlow, time) : null;
+        pass > 0 || this.steps > 0 ? drive.corrected(injected, solver.inletPressure, solver.inletFlow) : null;
       if (corrected) {
         wanted = corrected;
         same = false;
         continue;
       }
       const present = 'flow' in wanted ? solver.inletPressure : solver.inletFlow;
-      if (change < (this.input.fluidityTolerance ?? FLUIDITY_TOLERANCE)) break;
-      if (pass > 0 && Math.abs(present - previous) < PICARD_TOLERANCE * Math.abs(present)) break;
+      moved = Math.abs(present - previous) / Math.abs(present);
+      if (change < (this.input.fluidityTolerance ?? FLUIDITY_TOLERANCE)) moved = Math.min(moved, UNSETTLED);
+      if (moved <= UNSETTLED && change < (this.input.fluidityTolerance ?? FLUIDITY_TOLERANCE)) break;
+      if (pass > 0 && moved < PICARD_TOLERANCE) break;
     }
+    if (moved > UNSETTLED) this.unsettled++;
+    drive.settled(injected, solver.inletFlow, time);
   }
 
   /** The front moves by at most about one node, the whole takes at least nSteps, and no step is overlong. */
@@ -470,6 +487,7 @@ class FillRun {
         movedAt: this.pins.movedAt[k],
       })),
       steps: this.steps,
+      unsettled: this.unsettled,
       solves: solver.solves,
       iterations: solver.iterations,
       state: { grid: this.input.grid, inlet: this.inlet, solver, pins: this.pins, recorder: this.recorder },

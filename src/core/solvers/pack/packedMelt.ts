@@ -350,7 +350,10 @@ export class PackedMelt {
     }
     this.net = Math.abs(net) / this.startMass;
     return (
-      !refilled && most < NODE_TOLERANCE && left < MASS_TOLERANCE * this.startMass && released < RELEASED * this.startMass
+      !refilled &&
+      most < NODE_TOLERANCE &&
+      left < MASS_TOLERANCE * this.startMass &&
+      released < RELEASED * this.startMass
     );
   }
 
