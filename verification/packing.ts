@@ -62,7 +62,14 @@ export function filledCavity(c: PackCase): { grid: PressureGrid; fill: FillResul
     fillTime: front.fillTime,
     columns,
     heat,
-    history: { ...history, clampForce: [0], phase: ['packing'], gateFlow: [[0]], gatePressure: [[c.before]] },
+    history: {
+      ...history,
+      clampForce: [0],
+      phase: ['packing'],
+      gateFlow: [[0]],
+      gatePressure: [[c.before]],
+      gateLoss: [[0]],
+    },
     switchedAt: { time: 0, share: 1, pressure: c.before, packing: c.before },
     state: {
       grid,

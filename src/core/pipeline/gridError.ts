@@ -1,41 +1,97 @@
-import { CELLS_PER_WALL, type Detail } from '../grid/lattice';
+import type { Detail } from '../grid/lattice';
+import type { Answer } from '../results/answer';
+import { VERDICT_RULES as RULES, type VerdictRule } from '../results/rules';
 import type { Summary } from '../results/summary';
+import { format, type Unit } from '../units/units';
+import type { FillSettings } from './settings';
 
-/** How far key numbers would still move towards an endlessly fine grid, in their own units. */
+/** How far key numbers would still move towards an endlessly fine grid and endlessly short steps, in their own units. */
 export interface GridError {
   against: Detail;
-  numbers: { id: KeyNumber; value: number; error: number }[];
+  numbers: { id: KeyNumber; value: number; error: number; timeError: number }[];
 }
 
-export type KeyNumber = 'pressureNeeded_Pa' | 'fillTime_s' | 'clampForce_N' | 'frontCooling_K' | 'frozenShareEnd';
-const KEY_NUMBERS: KeyNumber[] = [
-  'pressureNeeded_Pa',
-  'fillTime_s',
-  'clampForce_N',
-  'frontCooling_K',
-  'frozenShareEnd',
-];
+/** Numbers that verdicts rest on, and where they stand in a summary; null where they were not calculated. */
+const KEY_NUMBERS = {
+  pressureNeeded_Pa: (s: Summary) => s.pressureNeeded_Pa,
+  fillTime_s: (s: Summary) => s.fillTime_s,
+  clampForce_N: (s: Summary) => s.clampForce_N,
+  frontCooling_K: (s: Summary) => s.frontCooling_K,
+  frozenShareEnd: (s: Summary) => s.frozenShareEnd,
+  weight_kg: (s: Summary) => s.pack?.mass_kg ?? null,
+  shrinkage: (s: Summary) => s.pack?.linearShrinkage.mean ?? null,
+  shrinkageSpread: (s: Summary) => (s.pack ? s.pack.linearShrinkage.high - s.pack.linearShrinkage.low : null),
+  cycleTime_s: (s: Summary) => s.pack?.cycleTime_s ?? null,
+} as const satisfies Record<string, (s: Summary) => number | null>;
+export type KeyNumber = keyof typeof KEY_NUMBERS;
 
 /**
- * Order of convergence that is assumed: first, the lowest that verification has seen (gate pressure of
- * a disc); the estimate is then rather too large than too small.
+ * Order of convergence that is assumed in space and in time: first, the lowest that verification has seen (gate
+ * pressure of a disc; packing of a slit); the estimate is then rather too large than too small.
  */
 export const ASSUMED_ORDER = 1;
-
-const FINER: Record<Detail, Detail> = { quick: 'normal', normal: 'fine', fine: 'fine' };
+/** Two grids that differ by less say nothing about an even finer one: the ratio of their cells that is reckoned with. */
+const LEAST_RATIO = 1.2;
 
 /**
- * Richardson's estimate from two details: |fine - coarse| / (r^p - 1), r the ratio of their cell sizes
- * (Richardson 1911; Roache, J. Fluids Eng. 116 (1994) 405).
+ * Richardson's estimate from two runs: |fine - coarse| / (r^p - 1), r the ratio of their cells (Richardson 1911;
+ * Roache, J. Fluids Eng. 116 (1994) 405). For the steps the coarse run is held against one of twice as long steps:
+ * that difference is the error of the coarse one's, and falls to that of the fine one with the length of the step.
  */
-export function gridErrorOf(fine: Summary, coarse: Summary, against: Detail): GridError {
-  const ratio = CELLS_PER_WALL[FINER[against]] / CELLS_PER_WALL[against];
+export function gridErrorOf(fine: Summary, coarse: Summary, longSteps: Summary | null, against: Detail): GridError {
+  const ratio = Math.max(LEAST_RATIO, coarse.cellSize_m / fine.cellSize_m);
+  const shorter = coarse.steps / Math.max(1, fine.steps);
   return {
     against,
-    numbers: KEY_NUMBERS.map((id) => ({
-      id,
-      value: fine[id],
-      error: Math.abs(fine[id] - coarse[id]) / (Math.pow(ratio, ASSUMED_ORDER) - 1),
-    })),
+    numbers: (Object.keys(KEY_NUMBERS) as KeyNumber[]).flatMap((id) => {
+      const [value, other, slow] = [fine, coarse, longSteps].map((s) => s && KEY_NUMBERS[id](s));
+      if (value === null || other === null) return [];
+      const error = Math.abs(value - other) / (Math.pow(ratio, ASSUMED_ORDER) - 1);
+      const timeError = slow === null ? 0 : Math.abs(other - slow) * Math.pow(shorter, ASSUMED_ORDER);
+      return [{ id, value, error, timeError }];
+    }),
   };
+}
+
+/** A threshold that a number of the table is held against: which rule, and what the rule is a share of. */
+interface Margin {
+  rule: VerdictRule;
+  answer: Answer['id'];
+  number: KeyNumber;
+  of: (settings: FillSettings) => number;
+  unit: Unit;
+}
+
+const MARGINS: Margin[] = [
+  {
+    rule: RULES.pressureReserve,
+    answer: 'will-it-fill',
+    number: 'pressureNeeded_Pa',
+    of: (s) => s.pressureLimit,
+    unit: 'MPa',
+  },
+  { rule: RULES.slowdown, answer: 'will-it-fill', number: 'fillTime_s', of: (s) => s.injectionTime, unit: 's' },
+  { rule: RULES.frontCooling, answer: 'will-it-fill', number: 'frontCooling_K', of: () => 1, unit: 'K' },
+  { rule: RULES.frozenShare, answer: 'will-it-fill', number: 'frozenShareEnd', of: () => 1, unit: '%' },
+  { rule: RULES.clamp, answer: 'what-machine', number: 'clampForce_N', of: (s) => s.machine.clampForce, unit: 'kN' },
+  { rule: RULES.shrinkageSpread, answer: 'does-it-pack-out', number: 'shrinkageSpread', of: () => 1, unit: '%' },
+];
+
+/** Answers that say where a threshold is nearer than the error of the number it is held against. */
+export function tellMargins(answers: readonly Answer[], error: GridError, settings: FillSettings): Answer[] {
+  return answers.map((answer) => {
+    const close = MARGINS.filter((m) => m.answer === answer.id).flatMap(({ rule, number, of, unit }) => {
+      const found = error.numbers.find((n) => n.id === number);
+      if (!found) return [];
+      const off = found.error + found.timeError;
+      const limits = [rule.watch, rule.problem].flatMap((x) => (x === null ? [] : [x * of(settings)]));
+      const near = limits.find((limit) => Math.abs(found.value - limit) < off);
+      if (near === undefined) return [];
+      return [
+        `${rule.quantity}: the threshold lies ${format(Math.abs(found.value - near), unit, 2)} away, ` +
+          `the number is known to ${format(off, unit, 2)}. A finer Detail may judge otherwise.`,
+      ];
+    });
+    return close.length ? { ...answer, why: [...answer.why, ...close] } : answer;
+  });
 }

@@ -7,7 +7,7 @@ import { toolOnGrid } from '../grid/tool';
 import { openingOf } from '../model/body';
 import type { Inputs } from '../model/study';
 import type { Answer } from '../results/answer';
-import { guardFill, guardGrid, guardPack, type Breach } from '../results/guard';
+import { failed, guardFill, guardGrid, guardPack, type Breach } from '../results/guard';
 import { summarise, type Findings, type Summary } from '../results/summary';
 import { surfaceMap, type SurfaceMap } from '../results/surfaceMap';
 import type { FillHistory, FillResult } from '../solvers/fill/outcome';
@@ -16,7 +16,7 @@ import { checkRun, type Problem } from './checkRun';
 import { meshWithCopies, withCopies } from './copies';
 import { solvedOnce } from './feedOf';
 import { fieldsOf } from './fields';
-import { gridErrorOf, type GridError } from './gridError';
+import { gridErrorOf, tellMargins, type GridError } from './gridError';
 import { partSize, resolveSettings, type FillSettings } from './settings';
 import { settleMould, type Mould } from './mould';
 import { noShape, whatShape } from '../results/whatShape';
@@ -25,7 +25,7 @@ import { shoot } from './shot';
 import type { StageContext } from './stage';
 
 /** Bumped whenever the same inputs give other numbers. */
-export const SOLVER_VERSION = 'warp-3';
+export const SOLVER_VERSION = 'sound-1';
 
 export interface GridResult {
   fine: FineGrid;
@@ -71,6 +71,8 @@ export interface PipelineHooks {
   shape?: boolean;
   /** false leaves the estimate of the grid error out. */
   gridError?: boolean;
+  /** Number of steps in time over the usual; 1 where absent. */
+  steps?: number;
 }
 
 /**
@@ -106,11 +108,12 @@ export async function runPipeline(
     mould = settled.mould;
   }
   const walls = mould?.source.wallTemperature ?? null;
-  let outcome = await shoot(gridResult, tool, surfaces, inputs, settings, walls, ctx);
+  let outcome = await shoot(gridResult, tool, surfaces, inputs, settings, walls, ctx, hooks.steps);
   if (mould && outcome.status !== 'failed' && outcome.pack && settings.coolingTime === null) {
     const moved = await mould.resettle(outcome.pack.ejectableAt, ctx);
     // The shot has set the length of the cycle, and that the temperature of the mould: where it matters, once more.
-    if (Math.abs(moved) > MOULD_MOVED) outcome = await shoot(gridResult, tool, surfaces, inputs, settings, walls, ctx);
+    if (Math.abs(moved) > MOULD_MOVED)
+      outcome = await shoot(gridResult, tool, surfaces, inputs, settings, walls, ctx, hooks.steps);
   }
   if (outcome.status === 'failed') {
     const { message, likely, node } = outcome;
@@ -137,11 +140,13 @@ export async function runPipeline(
   const coarser = COARSER[inputs.detail];
   const gridError =
     coarser && hooks.gridError !== false
-      ? await errorAgainst(mesh, geometryKey, { ...inputs, detail: coarser }, summary.summary, ctx)
+      ? await errorAgainst(mesh, geometryKey, { ...inputs, detail: coarser }, summary.summary, hooks.bodies, ctx)
       : null;
+  const judged = gridError ? tellMargins(summary.answers, gridError, settings) : summary.answers;
   return {
     status: outcome.status,
     ...summary,
+    answers: failed(judged, breaches),
     breaches,
     gridError,
     history: outcome.pack?.history ?? outcome.result.history,
@@ -182,6 +187,7 @@ async function errorAgainst(
   geometryKey: string,
   coarser: Inputs,
   summary: Summary,
+  bodies: ReadonlyMap<string, TriangleMesh> | undefined,
   ctx: StageContext,
 ): Promise<GridError | null> {
   const quiet: StageContext = {
@@ -190,11 +196,18 @@ async function errorAgainst(
     report: ({ fraction }) =>
       ctx.report({ stage: 'grid-error', fraction, message: `Grid error: the same at Detail ${coarser.detail}` }),
   };
-  const filling: Inputs = { ...coarser, upTo: 'fill' };
-  const outcome = await runPipeline(mesh, geometryKey, filling, quiet, { gridError: false });
-  if (outcome.status === 'refused' || outcome.status === 'failed') return null;
-  return gridErrorOf(summary, outcome.summary, coarser.detail);
+  const cycle: Inputs = { ...coarser, upTo: coarser.upTo ?? 'pack' };
+  const run = async (steps: number): Promise<Summary | null> => {
+    const outcome = await runPipeline(mesh, geometryKey, cycle, quiet, { gridError: false, bodies, steps });
+    const whole = (outcome.status === 'filled' || outcome.status === 'stalled') && !outcome.breaches.length;
+    return whole ? outcome.summary : null;
+  };
+  const plain = await run(1);
+  return plain && gridErrorOf(summary, plain, await run(LONG_STEPS), coarser.detail);
 }
+
+/** Number of steps of the run that shows what their length does. */
+const LONG_STEPS = 0.5;
 
 /** Sixteen signs of the first surface and, where there is more, a checksum of all (FNV-1a). */
 function shortKey(key: string): string {

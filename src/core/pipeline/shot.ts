@@ -63,6 +63,8 @@ export async function shoot(
   /** Temperatures of the mould at both walls of every node, K, length 2n; null for those that are set. */
   walls: Float64Array | null,
   ctx: StageContext,
+  /** Number of steps in time over the usual. */
+  steps = 1,
 ): Promise<Shot | Extract<FillOutcome, { status: 'failed' }>> {
   const { fine, grid, gridKey } = gridResult;
   const tabs = inputs.tabs ?? [];
@@ -76,7 +78,7 @@ export async function shoot(
     meltTemperature: settings.meltTemperature,
     control: ofOne(settings.control, copies),
     timeLimit: GIVE_UP * settings.freezeTime,
-    nSteps: STEPS[inputs.detail],
+    nSteps: Math.round(steps * STEPS[inputs.detail]),
     nFrames: FRAMES[inputs.detail],
     fluidityTolerance: inputs.detail === 'quick' ? QUICK_FLUIDITY : undefined,
     followHeat: inputs.detail === 'quick' ? NOT_FOLLOWED : undefined,
@@ -87,7 +89,7 @@ export async function shoot(
     const input = { ...plain, grid, inlet, heat, air: { state, vented, vents }, projectedArea: tool.projectedArea };
     const outcome = await runFill(input, ctx);
     if (outcome.status === 'failed') return outcome;
-    const pack = await packAfter(outcome, input, inputs, settings, {}, ctx);
+    const pack = await packAfter(outcome, input, inputs, settings, steps, {}, ctx);
     if (pack && 'message' in pack) return pack;
     const { recorder } = outcome.result.state;
     return ofAll({ ...outcome, pack, frames: recorder.frames }, copies);
@@ -116,7 +118,7 @@ export async function shoot(
   const part = new Uint8Array(joined.grid.n);
   for (const node of joined.nodeOf) part[node] = 1;
   const hot = input.hot?.map((h) => h.node) ?? [];
-  const packed = await packAfter(outcome, input, inputs, settings, { part, hot }, ctx);
+  const packed = await packAfter(outcome, input, inputs, settings, steps, { part, hot }, ctx);
   if (packed && 'message' in packed) return packed;
   const { frames } = outcome.result.state.recorder;
   const whole: Shot = {
@@ -138,6 +140,7 @@ async function packAfter(
   { projectedArea }: FillInput,
   inputs: Inputs,
   settings: FillSettings,
+  steps: number,
   own: Partial<PackInput>,
   ctx: StageContext,
 ): Promise<PackResult | Extract<FillOutcome, { status: 'failed' }> | null> {
@@ -167,8 +170,8 @@ async function packAfter(
       projectedArea,
       freezing: freezingLaw(resin.pvt, resin.transitionTemperature, resin.expansion.along),
       nFrames: PACK_FRAMES[inputs.detail],
-      stepsPerFreeze: PACK_STEPS[inputs.detail],
-      stepShare: PACK_STEP_SHARE[inputs.detail],
+      stepsPerFreeze: steps * PACK_STEPS[inputs.detail],
+      stepShare: PACK_STEP_SHARE[inputs.detail] / steps,
       ...own,
     },
     ctx,

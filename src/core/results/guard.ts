@@ -4,6 +4,7 @@ import type { PressureGrid } from '../grid/pressureGrid';
 import { ATMOSPHERE, ROOM, specificVolume } from '../material/pvt';
 import { meltThermal } from '../material/properties';
 import type { FillSettings } from '../pipeline/settings';
+import type { Answer } from './answer';
 import type { FillOutcome } from '../solvers/fill/outcome';
 import type { PackResult } from '../solvers/pack/outcome';
 import { format, type Unit } from '../units/units';
@@ -316,4 +317,31 @@ export function guardPack(grid: PressureGrid, pack: PackResult, settings: FillSe
       ),
     );
   return found;
+}
+
+/** Questions that rest on a stage: what fails in it, or before it, leaves them without an answer. */
+const RESTS_ON: Record<Answer['id'], readonly GuardRule['stage'][]> = {
+  'will-it-fill': ['grid', 'fill'],
+  'where-fronts-meet': ['grid', 'fill'],
+  'what-machine': ['grid', 'fill', 'pack'],
+  'does-it-pack-out': ['grid', 'fill', 'pack'],
+  'how-long-to-cool': ['grid', 'fill', 'pack'],
+  'what-shape': ['grid', 'fill', 'pack'],
+};
+
+/** Answers in which those that rest on a broken bound are none, whatever they say. */
+export function failed(answers: readonly Answer[], breaches: readonly Breach[]): Answer[] {
+  return answers.map((answer) => {
+    const own = breaches.filter((b) => RESTS_ON[answer.id].includes(b.stage));
+    if (!own.length) return answer;
+    const place = own.find((b) => b.place)?.place;
+    return {
+      ...answer,
+      verdict: 'problem',
+      headline: 'The result fails its own checks: take no number from it.',
+      where: place ? { label: 'Where a check fails', position: place } : answer.where,
+      why: [...own.map((b) => `${b.message} ${b.remedy}`), ...answer.why],
+      try: [],
+    };
+  });
 }

@@ -1,12 +1,13 @@
 import type { Inputs } from '../model/study';
 import type { FillSettings } from '../pipeline/settings';
-import { format } from '../units/units';
+import { format, formatNumber } from '../units/units';
 import { withCycle, type Answer, type Suggestion } from './answer';
 import { celsius } from './doesItPackOut';
 import type { TriangleMesh } from '../geometry/mesh';
 import type { CoolFacts } from './coolFacts';
 import { coolingTries } from './coolingTries';
 import type { PackFacts } from './packFacts';
+import { HEAT_TOLD } from './willItFill';
 import { judge, VERDICT_RULES as RULES, worst, type Verdict } from './rules';
 
 const up = (t: number) => Math.ceil(10 * t - 1e-6) / 10;
@@ -32,7 +33,15 @@ export function howLongToCool(
       note: `mould opens at ${format(facts.openTime, 's', 3)}; cycle ${format(facts.cycleTime, 's', 3)}`,
     },
     where: { label: 'Last place to be solid', position: facts.slowest.place, field: 'ejectableAt' },
-    why: [...reasonsOf(facts, settings), ...(cool ? mouldReasons(cool, facts) : [])],
+    why: [
+      ...(Math.abs(facts.heatError) > HEAT_TOLD
+        ? [
+            `${formatNumber(100 * Math.abs(facts.heatError), 2)} % of the heat is not accounted for: times are that rough.`,
+          ]
+        : []),
+      ...reasonsOf(facts, settings),
+      ...(cool ? mouldReasons(cool, facts) : []),
+    ],
     try: suggestionsOf(facts, inputs, settings, cool, mesh),
   };
 }

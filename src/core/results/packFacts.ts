@@ -29,6 +29,7 @@ export interface PackFacts {
   mass: number;
   massBefore: number;
   pressureAtOpening: number;
+  heatError: number;
   clampForce: number;
   ejectableTime: number | null;
   openTime: number;
@@ -147,6 +148,7 @@ export function packFacts(
     mass: pack.mass,
     massBefore: pack.massBefore,
     pressureAtOpening: pack.pressureAtOpening,
+    heatError: pack.heatError,
     clampForce: Math.max(0, ...pack.history.clampForce),
     ejectableTime: pack.ejectableTime,
     openTime: pack.openTime,

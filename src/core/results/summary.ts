@@ -35,6 +35,8 @@ export interface Summary {
   pressureNeeded_Pa: number;
   /** The same when 95 % is in: how far it rises from there to `pressureNeeded_Pa` says how sharply that is known. */
   pressureBeforeEnds_Pa: number;
+  /** Highest pressure that a gate takes for itself. */
+  gateLoss_Pa: number;
   pressureLimit_Pa: number;
   limitReachedAt_s: number | null;
   shareFilled: number;
@@ -135,6 +137,7 @@ export function summarise(
     0,
     ...history.nozzlePressure.filter((_, i) => history.shareFilled[i] <= BEFORE_ENDS),
   );
+  const gateLoss = Math.max(0, ...history.gateLoss.filter((_, i) => history.shareFilled[i] <= cut).flat());
   const shareFilled = result.injectedVolume / (unreachableVolume > 0 ? partVolume : result.cavityVolume);
   const thinNode = fine.thin.length ? grid.nodeOfCell[fine.thin[Math.floor(fine.thin.length / 2)]] : -1;
   const facts: FillFacts = {
@@ -142,6 +145,7 @@ export function summarise(
     stallReason: outcome.status === 'stalled' ? outcome.reason : null,
     pressureNeeded,
     pressureBeforeEnds,
+    gateLoss,
     pressureLimit: settings.pressureLimit,
     limitReachedAt: result.limitReachedAt,
     fillTime: history.time[history.time.length - 1],
@@ -159,6 +163,7 @@ export function summarise(
     nThinCells: fine.thin.length,
     thinPlace: thinNode >= 0 ? pointOf(grid, thinNode) : null,
     ...meltFacts(result, settings),
+    heatError: result.heatBalance?.error ?? 0,
     switchedAt: result.switchedAt,
     hesitation: findings.hesitations[0] ?? null,
   };
@@ -254,6 +259,7 @@ function summaryOf(
     setFlowRate_m3_s: settings.flowRate,
     pressureNeeded_Pa: facts.pressureNeeded,
     pressureBeforeEnds_Pa: facts.pressureBeforeEnds,
+    gateLoss_Pa: facts.gateLoss,
     pressureLimit_Pa: facts.pressureLimit,
     limitReachedAt_s: facts.limitReachedAt,
     shareFilled: facts.shareFilled,

@@ -13,6 +13,10 @@ export interface FillFacts {
   pressureNeeded: number;
   /** The same when 95 % is in, before the ends close one after the other. */
   pressureBeforeEnds: number;
+  /** Highest pressure that a gate takes for itself while filling. */
+  gateLoss: number;
+  /** Heat of the filling that is not accounted for, over what was put in. */
+  heatError: number;
   pressureLimit: number;
   limitReachedAt: number | null;
   fillTime: number;
@@ -116,6 +120,19 @@ function reasonsOf(facts: FillFacts, settings: FillSettings): string[] {
     `The melt travels ${format(facts.flowLength, 'mm')} through a ${format(facts.pathThickness, 'mm', 2)} wall, ` +
       `a flow length of ${formatNumber(ratio, 2)} times the thickness.`,
   );
+  if (facts.gateLoss > TOLD_LOSS * facts.pressureNeeded)
+    reasons.push(
+      `Of the pressure, ${format(facts.gateLoss, 'MPa', 2)} is lost in the gate itself. A wider gate takes less.`,
+    );
+  if (facts.status === 'filled' && facts.pressureBeforeEnds < (1 - ILL_KNOWN) * facts.pressureNeeded)
+    reasons.push(
+      `Over the last 4 % the pressure rises from ${format(facts.pressureBeforeEnds, 'MPa')} to ` +
+        `${format(facts.pressureNeeded, 'MPa')}: ends close one after the other there. Read it as that range.`,
+    );
+  if (facts.heatError > HEAT_TOLD)
+    reasons.push(
+      `${formatNumber(100 * facts.heatError, 2)} % of the heat is not accounted for: temperatures are that rough. A finer Detail closes it.`,
+    );
   if (facts.unreachableVolume > 0)
     reasons.push(
       `${format(facts.unreachableVolume, 'cm³')} of the part has no way to any gate: ` +
@@ -168,6 +185,13 @@ function reasonsOf(facts: FillFacts, settings: FillSettings): string[] {
     );
   return reasons;
 }
+
+/** Share of the pressure from which the gate's own loss is worth a line. */
+const TOLD_LOSS = 0.2;
+/** Rise of the pressure over the last 4 % from which it is told as a range. */
+const ILL_KNOWN = 0.15;
+/** Share of the heat that may be missing before it is told. */
+export const HEAT_TOLD = 0.01;
 
 const nearby = (place: Vec3 | null): string =>
   place ? `, among them near ${place.map((x) => formatNumber(fromSi(x, 'mm'), 3)).join(', ')} mm` : '';

@@ -99,6 +99,7 @@ export function AnswersBench() {
       <dl className="num grid grid-cols-[1fr_auto] gap-y-1">
         <Fact label="Detail" value={run.inputs.detail} />
         <Fact label="Machine" value={summary.machine ?? '–'} />
+        <Fact label="Lost in the gate" value={format(summary.gateLoss_Pa ?? NaN, 'MPa', 2)} />
         <Fact label="Time to fill" value={format(summary.fillTime_s, 's')} />
         <Fact label="Filled" value={`${formatNumber(100 * summary.shareFilled, 4)} %`} />
         <Fact label="Shot" value={`${format(summary.shotMass_kg, 'g')} of melt`} />
@@ -141,6 +142,10 @@ const NUMBERS: Record<KeyNumber, { label: string; unit: Unit }> = {
   clampForce_N: { label: 'Clamp force', unit: 'kN' },
   frontCooling_K: { label: 'Front cools by', unit: 'K' },
   frozenShareEnd: { label: 'Frozen when full', unit: '%' },
+  weight_kg: { label: 'Part weighs', unit: 'g' },
+  shrinkage: { label: 'Shrinkage, mean', unit: '%' },
+  shrinkageSpread: { label: 'Shrinkage, spread', unit: '%' },
+  cycleTime_s: { label: 'Cycle', unit: 's' },
 };
 
 /** How far the key numbers would still move with an ever finer grid. */
@@ -156,20 +161,22 @@ function GridErrorTable({ error, detail }: { error: GridError | null; detail: st
     <>
       <SectionTitle>Would still move by</SectionTitle>
       <dl className="num grid grid-cols-[1fr_auto] gap-y-1" data-testid="grid-error">
-        {error.numbers.map(({ id, value, error: e }) => {
+        {error.numbers.map(({ id, value, error: e, timeError = 0 }) => {
           const { label, unit } = NUMBERS[id];
-          const difference = unit === 'K' ? e : fromSi(e, unit);
+          const both = e + timeError;
+          const difference = unit === 'K' ? both : fromSi(both, unit);
           return (
             <Fact
               key={id}
               label={label}
-              value={`± ${formatNumber(difference, 2)} ${unit}${value > 0 && unit !== '%' && unit !== 'K' ? ` (${formatNumber((100 * e) / value, 2)} %)` : ''}`}
+              value={`± ${formatNumber(difference, 2)} ${unit}${value > 0 && unit !== '%' && unit !== 'K' ? ` (${formatNumber((100 * both) / value, 2)} %)` : ''}`}
             />
           );
         })}
       </dl>
       <p className="text-soft mt-1 text-[12px]">
-        With an ever finer grid, judged against Detail {error.against} (Richardson, first order).
+        With an ever finer grid and ever shorter steps, judged against Detail {error.against} and steps twice as long
+        (Richardson, first order).
       </p>
     </>
   );

@@ -46,9 +46,10 @@ export function placeInlet(fine: FineGrid, grid: PressureGrid, gates: GateSite[]
   return {
     ...noInlet(grid),
     stars,
-    attached: stars.flatMap(({ gate, links }, star) =>
-      links.map(({ node, conductance }) => ({ gate, node, conductance, star })),
-    ),
+    // In the order of the nodes, so that sums do not depend on that of the gates.
+    attached: stars
+      .flatMap(({ gate, links }, star) => links.map(({ node, conductance }) => ({ gate, node, conductance, star })))
+      .sort((a, b) => a.node - b.node || a.conductance - b.conductance),
   };
 }
 

@@ -72,6 +72,8 @@ export interface FillHistory {
   gateFlow: number[][];
   /** Pressure at each gate at each time, Pa. */
   gatePressure: number[][];
+  /** What each gate takes of it for itself, the entry of its near field, Pa. */
+  gateLoss: number[][];
 }
 
 export interface FillResult {

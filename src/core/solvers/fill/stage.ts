@@ -94,6 +94,7 @@ class FillRun {
     phase: [],
     gateFlow: [],
     gatePressure: [],
+    gateLoss: [],
   };
   private readonly lastPlaces: LastPlaces;
   private readonly recorder: FrameRecorder;
@@ -405,6 +406,7 @@ class FillRun {
     history.nozzlePressure.push(solver.inletPressure);
     const atGates = this.gatePressures();
     history.gatePressure.push(atGates);
+    history.gateLoss.push(Array.from(solver.gateLoss(this.input.nGates)));
     history.pressure.push(Math.max(...atGates));
     history.flowRate.push(solver.inletFlow);
     history.shareFilled.push(this.injected / this.volume);

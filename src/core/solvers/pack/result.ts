@@ -12,6 +12,7 @@ export const copied = (h: FillHistory): FillHistory => ({
   phase: [...h.phase],
   gateFlow: [...h.gateFlow],
   gatePressure: [...h.gatePressure],
+  gateLoss: [...h.gateLoss],
 });
 
 /** A result of which nothing has come to pass yet. */

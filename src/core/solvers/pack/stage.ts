@@ -199,6 +199,7 @@ class PackRun {
     history.nozzlePressure.push(nozzle);
     history.pressure.push(Math.max(0, ...atGates));
     history.gatePressure.push(atGates);
+    history.gateLoss.push(Array.from(solver.gateLoss(this.rims.length)));
     history.flowRate.push(flow.reduce((s, q) => s + q, 0));
     history.gateFlow.push(flow);
     history.shareFilled.push(1);
@@ -248,7 +249,8 @@ class PackRun {
       if (result.ejectableAt[i] === result.ejectableAt[i]) able += grid.volume[i];
     }
     const solid = this.course.solidShare[this.course.solidShare.length - 1];
-    if (result.ejectableTime === null && solid >= input.solidShare) result.ejectableTime = this.time;
+    if (result.ejectableTime === null && solid >= input.solidShare)
+      result.ejectableTime = this.passed(input.solidShare);
     const released = this.time - this.switchTime >= input.control.end - 1e-9;
     const due = input.openAt === null ? result.ejectableTime !== null && released : this.time >= input.openAt - 1e-9;
     if (due && !this.opened) this.openMould();
@@ -258,6 +260,15 @@ class PackRun {
       this.saveFrame(true);
       this.done = true;
     }
+  }
+
+  /** When the solid share passed a value, between the last two steps. */
+  private passed(share: number): number {
+    const { time, solidShare } = this.course;
+    const k = time.length - 1;
+    if (k === 0 || !(solidShare[k] > solidShare[k - 1])) return time[k];
+    const weight = Math.max(0, (share - solidShare[k - 1]) / (solidShare[k] - solidShare[k - 1]));
+    return time[k - 1] + weight * (time[k] - time[k - 1]);
   }
 
   /** The part as it leaves the mould: its mass is what it will keep. */
