@@ -36,7 +36,7 @@ async function run(studyPath: string, options: { out: string; structure?: true }
     throw new UsageError(`${studyPath} is no valid JSON: ${(error as Error).message}`);
   }
   const parsed = studyFileSchema.safeParse(json);
-  if (!parsed.success) throw new UsageError(`${studyPath} is no valid study:\n${describeIssues(parsed.error)}`);
+  if (!parsed.success) throw new UsageError(`${studyPath} is no valid study:\n${describeIssues(parsed.error, json)}`);
   const study = parsed.data;
   const geometryPath = path.resolve(path.dirname(studyPath), study.geometry.path);
   const { bodies, metresPerUnit } = await readFile(study.geometry.path, readFileSync(geometryPath));

@@ -14,6 +14,8 @@ export interface CutCells {
   volume: Float64Array;
   /** Surface area inside the cell. */
   wallArea: Float32Array;
+  /** What the surface encloses twice or inside out, cells^3, and the cell with most of it; -1 where there is none. */
+  doubled: { volume: number; cell: number };
 }
 
 /** A triangle cut by three planes families gains at most one corner per half space. */
@@ -34,6 +36,7 @@ export function cutCells(mesh: TriangleMesh, lattice: Lattice): CutCells {
     faceZ: new Float64Array(n),
     volume: new Float64Array(n),
     wallArea: new Float32Array(n),
+    doubled: { volume: 0, cell: -1 },
   };
   const clipper = new Clipper(lattice, cells);
   const { positions: p, triangles: t } = mesh;
@@ -175,6 +178,8 @@ function copyCorner(from: Float64Array, i: number, to: Float64Array, j: number):
   to[j + 2] = from[i + 2];
 }
 
+/** What sums of many pieces miss by rounding. */
+const ROUNDING = 1e-7;
 const clamp01 = (x: number) => (x < 1e-12 ? 0 : x > 1 ? 1 : x);
 
 function suffixSums(cells: CutCells, nx: number, ny: number, nz: number): void {
@@ -195,7 +200,14 @@ function suffixSums(cells: CutCells, nx: number, ny: number, nz: number): void {
       faceZ[c] += above;
     }
   }
+  let most = ROUNDING;
   for (let c = 0; c < volume.length; c++) {
+    const off = volume[c] > 1 ? volume[c] - 1 : Math.max(0, -volume[c]);
+    if (off > ROUNDING) cells.doubled.volume += off;
+    if (off > most) {
+      most = off;
+      cells.doubled.cell = c;
+    }
     faceX[c] = clamp01(faceX[c]);
     faceY[c] = clamp01(faceY[c]);
     faceZ[c] = clamp01(faceZ[c]);

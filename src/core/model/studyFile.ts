@@ -297,7 +297,26 @@ function switchoverFile(switchover: Inputs['cycle']['switchover']): Partial<Stud
   }
 }
 
-/** One line a problem, "path: what is wrong", for people who wrote the file by hand. */
-export function describeIssues(error: z.ZodError): string {
-  return error.issues.map((i) => `${i.path.join('.') || 'file'}: ${i.message}`).join('\n');
+/**
+ * One line a problem, "path: what is wrong", for people who wrote the file by hand; `file` is what was read, to tell
+ * what is missing from what is wrong.
+ */
+export function describeIssues(error: z.ZodError, file?: unknown): string {
+  const valueAt = (path: readonly PropertyKey[]) =>
+    path.reduce<unknown>((at, key) => (at as Record<PropertyKey, unknown> | undefined)?.[key], file);
+  return error.issues
+    .map(({ path, message }) => {
+      const missing = file !== undefined && path.length > 0 && valueAt(path) === undefined;
+      if (!missing) return `${path.join('.') || 'file'}: ${message}`;
+      const hint = MISSING[path.join('.')];
+      return `${path.join('.')}: is missing${hint ? `; ${hint}` : ''}`;
+    })
+    .join('\n');
 }
+
+/** What to write where something is missing. */
+const MISSING: Record<string, string> = {
+  resin: 'give the id of one from "bellows material", or a whole resin',
+  geometry: 'give { "path": "part.stl", "unit": "mm" }',
+  gates: 'give at least one { "id", "position_mm", "diameter_mm" }',
+};

@@ -1,5 +1,9 @@
 import { closestPoint, type SurfacePoint } from '../geometry/closestPoint';
-import type { TriangleMesh } from '../geometry/mesh';
+import { edgeTable } from '../geometry/edges';
+import { measure, type TriangleMesh, type Vec3 } from '../geometry/mesh';
+import { findShells } from '../geometry/shells';
+import { cutCells } from '../grid/cutCells';
+import { latticeOver } from '../grid/lattice';
 import type { Finding } from '../geometry/finding';
 import { firstBackwards } from '../model/packing';
 import { cavities, type Gate, type Inputs } from '../model/study';
@@ -33,6 +37,7 @@ export function checkInputs(inputs: Inputs, part: PartSize | PartFacts | null): 
     add('part', 'roles', 'No body is a cavity.', 'Give the body to be moulded the role Cavity at the Part station.');
   if (part && 'blocking' in part)
     for (const { body, finding } of part.blocking) add('part', body, `${body}: ${finding.message}`, finding.remedy);
+  if (part) problems.push(...unitProblems(part));
   const resin = resolveResin(inputs);
   if (!resin)
     add(
@@ -58,6 +63,26 @@ export function checkInputs(inputs: Inputs, part: PartSize | PartFacts | null): 
   if (!resin || !part || !machine) return problems;
   checkCycle(inputs, resolveSettings(inputs, part), add);
   return problems;
+}
+
+/** Walls and volumes of moulded parts, m and m3: beyond them the unit is wrong far more often than the part is odd. */
+const WALLS = { least: 5e-5, most: 0.15 };
+const VOLUMES = { least: 1e-12, most: 0.2 };
+
+function unitProblems({ volume, wall }: PartSize): Problem[] {
+  const small = wall < WALLS.least || volume < VOLUMES.least;
+  const large = wall > WALLS.most || volume > VOLUMES.most;
+  if (!small && !large) return [];
+  return [
+    {
+      station: 'part',
+      target: 'part',
+      message:
+        `The part has walls of about ${format(wall, 'mm', 2)} and ${format(volume, 'cm³', 2)}: ` +
+        `${large ? 'larger' : 'smaller'} than what is moulded. Its unit is probably wrong.`,
+      remedy: `Bring it in again with ${large ? 'a smaller' : 'a larger'} unit.`,
+    },
+  ];
 }
 
 function checkCycle(
@@ -135,6 +160,7 @@ export function checkRun(inputs: Inputs, mesh: TriangleMesh): { problems: Proble
     ...clearanceProblems(inputs, meshWithCopies(mesh, inputs)),
     ...shapeProblems(inputs, mesh, part.wall),
   ];
+  problems.push(...overlapProblems(mesh, part.wall));
   const surfaces = inputs.gates.map((gate) => {
     const surface = closestPoint(mesh, gate.position);
     if (surface.distance > OFF_PART * part.wall)
@@ -147,5 +173,57 @@ export function checkRun(inputs: Inputs, mesh: TriangleMesh): { problems: Proble
       });
     return surface;
   });
+  if (!problems.length) problems.push(...looseGateProblems(inputs, mesh, surfaces));
   return { problems, surfaces };
+}
+
+/** Cells of the nominal wall that overlaps are looked for with, at most so many. */
+const MOST_CELLS = 1.5e6;
+/** Share of the volume that may lie in overlaps: what rounding of a file makes. */
+const OVERLAP = 1e-6;
+
+/** Where the surface encloses the same space twice: volumes, weight and flow would all be wrong. */
+function overlapProblems(mesh: TriangleMesh, wall: number): Problem[] {
+  let lattice = latticeOver(mesh, wall);
+  while (lattice.nx * lattice.ny * lattice.nz > MOST_CELLS) lattice = latticeOver(mesh, 1.5 * lattice.spacing);
+  const { doubled } = cutCells(mesh, lattice);
+  const { nx, ny, spacing, origin } = lattice;
+  const volume = doubled.volume * spacing ** 3;
+  if (!(volume > OVERLAP * Math.abs(measure(mesh).volume))) return [];
+  const { cell } = doubled;
+  const at = [cell % nx, Math.floor(cell / nx) % ny, Math.floor(cell / (nx * ny))];
+  return [
+    {
+      station: 'part',
+      target: 'part',
+      message: `Bodies or pieces of the part overlap: ${format(volume, 'cm³', 2)} is enclosed twice.`,
+      remedy: 'Join them at the Part station, or leave one out.',
+      place: at.map((i, d) => origin[d] + (i + 0.5) * spacing) as Vec3,
+    },
+  ];
+}
+
+/** Every gate on small pieces while the largest has none: a part that stays empty. */
+function looseGateProblems(inputs: Inputs, mesh: TriangleMesh, surfaces: readonly SurfacePoint[]): Problem[] {
+  const shells = findShells(mesh, edgeTable(mesh)).filter((s) => s.volume > 0);
+  if (shells.length < 2 || !surfaces.length) return [];
+  const pieceOf = new Map<number, number>();
+  shells.forEach((s, k) => s.triangles.forEach((t) => pieceOf.set(t, k)));
+  const total = shells.reduce((s, x) => s + x.volume, 0);
+  const most = Math.max(...shells.map((s) => s.volume));
+  const gated = surfaces.map(({ triangle }) => shells[pieceOf.get(triangle) ?? -1]);
+  // Inner skins of hollow bodies belong to no piece of their own.
+  if (gated.some((s) => !s || s.volume > 0.999 * most)) return [];
+  const [first] = inputs.gates;
+  return [
+    {
+      station: 'feed',
+      target: first.id,
+      message:
+        `The part is in ${shells.length} pieces, and gate ${first.id} sits on one of ${Math.round((100 * gated[0].volume) / total)} % ` +
+        'of the volume: the largest piece has no gate and would stay empty.',
+      remedy: 'Move the gate to the largest piece, or leave out the loose one at the Part station.',
+      place: first.position,
+    },
+  ];
 }

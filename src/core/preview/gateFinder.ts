@@ -1,4 +1,5 @@
 import type { Vec3 } from '../geometry/mesh';
+import { UnionFind } from '../numerics/unionFind';
 import { weightedMean, weightedQuantile } from '../numerics/weighted';
 import type { StageContext } from '../pipeline/stage';
 import { fillFrom, siteOf, type PreviewGrid, type PreviewMelt } from './preview';
@@ -70,8 +71,10 @@ export async function findGates(
 function samplePlaces({ grid }: PreviewGrid, forbidden: (p: Vec3) => boolean): number[] {
   const all: number[] = [];
   const block = grid.spacing ** 3;
+  const whole = largestPiece(grid);
   for (let i = 0; i < grid.n; i++)
     if (
+      whole[i] &&
       grid.volume[i] > 0.15 * block &&
       grid.rowStart[i + 1] > grid.rowStart[i] &&
       !forbidden(centre(grid.centroid, i))
@@ -79,6 +82,16 @@ function samplePlaces({ grid }: PreviewGrid, forbidden: (p: Vec3) => boolean): n
       all.push(i);
   const stride = Math.max(1, Math.ceil(all.length / MOST_PLACES));
   return all.filter((_, k) => k % stride === 0);
+}
+
+/** 1 for nodes of the piece that holds most: a gate on a loose one would leave the part empty. */
+function largestPiece(grid: PreviewGrid['grid']): Uint8Array {
+  const sets = new UnionFind(grid.n);
+  for (let l = 0; l < grid.linkFrom.length; l++) sets.union(grid.linkFrom[l], grid.linkTo[l]);
+  const volume = new Float64Array(grid.n);
+  for (let i = 0; i < grid.n; i++) volume[sets.find(i)] += grid.volume[i];
+  const largest = volume.indexOf(volume.reduce((m, v) => Math.max(m, v), 0));
+  return Uint8Array.from({ length: grid.n }, (_, i) => (sets.find(i) === largest ? 1 : 0));
 }
 
 const centre = (c: Float32Array, i: number): Vec3 => [c[3 * i], c[3 * i + 1], c[3 * i + 2]];
@@ -190,7 +203,10 @@ async function fillBest(
   for (let k = 0; k < chosen.length; k++) {
     ctx.report({ stage: 'fill', fraction: 0.6 + (0.4 * k) / chosen.length, message: `Filling from place ${k + 1}` });
     const site = siteOf(mesh, { id: `C${k + 1}`, position: centre(grid.centroid, chosen[k]), diameter });
-    const { pressure } = await fillFrom(coarse, [site], melt, { ...ctx, report: () => {} });
+    const fill = await fillFrom(coarse, [site], melt, { ...ctx, report: () => {} });
+    // One place that can not be filled from does not end the search.
+    if (!fill || !Number.isFinite(fill.pressure)) continue;
+    const { pressure } = fill;
     filled.push({ position: site.surface.point, node: chosen[k], pressure, evenness: evenness[chosen[k]] });
   }
   return filled.sort((a, b) => a.pressure - b.pressure).slice(0, N_BEST);

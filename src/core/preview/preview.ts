@@ -61,7 +61,9 @@ export async function previewFill(
   ctx: StageContext,
 ): Promise<PreviewFill> {
   const sites = gates.map((g) => siteOf(coarse.mesh, g));
-  return fillFrom(coarse, sites, melt, ctx);
+  const fill = await fillFrom(coarse, sites, melt, ctx);
+  if (!fill) throw new Error('The coarse filling has no finite solution from this gate.');
+  return fill;
 }
 
 export const siteOf = (mesh: TriangleMesh, gate: { id: string; position: Vec3; diameter: number }): GateSite => ({
@@ -75,7 +77,7 @@ export async function fillFrom(
   sites: GateSite[],
   melt: PreviewMelt,
   ctx: StageContext,
-): Promise<PreviewFill> {
+): Promise<PreviewFill | null> {
   const outcome = await runFill(
     {
       grid,
@@ -96,7 +98,7 @@ export async function fillFrom(
     },
     ctx,
   );
-  if (outcome.status === 'failed') throw new Error(outcome.message);
+  if (outcome.status === 'failed') return null;
   const { fillTime, history } = outcome.result;
   const nearly = history.shareFilled.findIndex((s) => s > 0.97);
   return { fillTime, pressure: history.pressure[nearly < 0 ? history.pressure.length - 1 : nearly] };

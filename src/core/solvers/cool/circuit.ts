@@ -1,6 +1,7 @@
 import type { Vec3 } from '../../geometry/mesh';
 import { coolantById } from '../../material/others';
 import { glycolLaw, lawOf, waterLaw, type CoolantLaw } from '../../material/coolantLaw';
+import { UnionFind } from '../../numerics/unionFind';
 import type { CoolantChoice, Cooling, CoolingLine, Supply } from '../../model/cooling';
 import type { PumpElement } from './network';
 import { boreOf, isWell, lineLength, passagesOf } from './passages';
@@ -280,6 +281,7 @@ function connectSupplies(
         place: [...end.at],
       });
   }
+  faults.push(...oneSided(cooling, points, stretches));
   for (const s of stretches)
     s.ends.forEach((node, e) => {
       if (degree[node] > 1 || marked.has(node)) return;
@@ -301,6 +303,38 @@ function connectSupplies(
     supplies,
     faults,
   };
+}
+
+/** Lines that hang together and have an inlet but no outlet, or the other way round: nothing flows there. */
+function oneSided({ ends }: Cooling, points: Vec3[], stretches: readonly Stretch[]): CircuitFault[] {
+  const sets = new UnionFind(points.length);
+  for (const { ends: nodes } of stretches) for (const node of nodes) sets.union(nodes[0], node);
+  const has = new Map<number, { inlet: boolean; outlet: boolean; place: Vec3 }>();
+  for (const end of ends) {
+    if (end.as === 'plug') continue;
+    const node = points.findIndex((p) => away(p, end.at) < JOINED);
+    if (node < 0) continue;
+    const own = has.get(sets.find(node)) ?? { inlet: false, outlet: false, place: end.at };
+    own[end.as] = true;
+    has.set(sets.find(node), own);
+  }
+  // Where all of a supply's ends are of one kind, that has been told.
+  const [inlets, outlets] = [...has.values()].reduce(([i, o], h) => [i || h.inlet, o || h.outlet], [false, false]);
+  if (!inlets || !outlets) return [];
+  return [...has].flatMap(([root, { inlet, outlet, place }]): CircuitFault[] => {
+    if (inlet && outlet) return [];
+    const line = stretches.find((s) => sets.find(s.ends[0]) === root)?.line.id ?? null;
+    const [there, lacking] = inlet ? ['inlets', 'outlet'] : ['outlets', 'inlet'];
+    return [
+      {
+        kind: inlet ? 'no-outlet' : 'no-inlet',
+        line,
+        message: `The circuit of line ${line} has ${there} but no ${lacking}: nothing flows, and it takes up no heat.`,
+        remedy: `Make one of its ends an ${lacking}.`,
+        place: [...place],
+      },
+    ];
+  });
 }
 
 const upOf = (down: Cooling['down']): Vec3 => {

@@ -313,7 +313,8 @@ class FillRun {
     let same = false;
     let moved = Infinity;
     // Where the usual passes do not do, more are made as long as the pressure still moves.
-    for (let pass = 0; pass < passes || (moved > UNSETTLED && pass < MOST_PASSES); pass++) {
+    const most = this.input.passes ?? MOST_PASSES;
+    for (let pass = 0; pass < passes || (moved > UNSETTLED && pass < most); pass++) {
       const previous = 'flow' in wanted ? solver.inletPressure : solver.inletFlow;
       solver.solve(active, air, wanted, this.input.tolerance ?? SOLVER_TOLERANCE, same);
       same = true;
@@ -331,7 +332,7 @@ class FillRun {
       if (moved <= UNSETTLED && change < (this.input.fluidityTolerance ?? FLUIDITY_TOLERANCE)) break;
       if (pass > 0 && moved < PICARD_TOLERANCE) break;
     }
-    if (moved > UNSETTLED) this.unsettled++;
+    if (moved > UNSETTLED && this.input.passes === undefined) this.unsettled++;
     drive.settled(injected, solver.inletFlow, time);
   }
 
