@@ -148,6 +148,23 @@ program
   .option('--at <T,rate,p>', 'viscosity at °C, 1/s and MPa', numbers)
   .action(material);
 
+program
+  .command('verify')
+  .argument('<cases.json>', 'reference cases, see docs/verification.md')
+  .description('cases through functions and stages; exit code 1 when a row fails')
+  .option('--turned', 'also at four tilts')
+  .option('--all', 'rows that pass, too')
+  .option('--out <results.json>', 'measured values by case, in the order of its rows')
+  .action(async (file: string, options: { turned?: true; all?: true; out?: string }) => {
+    // A command for those who check the solvers: nothing of it is loaded for a run.
+    const { verify, CaseFileError } = await import('./verify');
+    try {
+      if (!(await verify(file, options))) process.exitCode = 1;
+    } catch (error) {
+      throw error instanceof CaseFileError ? new UsageError(error.message) : error;
+    }
+  });
+
 try {
   await program.parseAsync();
 } catch (error) {
