@@ -186,7 +186,7 @@ export const discForce: Kind = async ({ inputs: i }, lie) => {
 };
 
 /** Steps over the time of a row of the closed slit. */
-const SLIT_STEPS = 100;
+const SLIT_STEPS = 500;
 
 /** Case 8, packing of a closed slit: the packing stage on the grid. */
 export const closedSlit: Kind = ({ inputs: i, expected }: ReferenceCase, lie): Promise<Finder> => {

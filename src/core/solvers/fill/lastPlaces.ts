@@ -1,22 +1,28 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
 
 /** Share of an empty region that may lie behind its first row of nodes for it to count as one node wide. */
-const DRY = 0.1;
+const DRY = 0.06;
+/** Share of the cavity that is left when its empty regions are told apart for good. */
+const END = 0.06;
 
 /**
  * Last places to fill: empty regions one node wide. Which of their nodes closes first is below what the grid can tell;
  * a single one that is full would turn from front to wall and press the melt before it, though melt still flows past
  * to its neighbours. So all of a place stays a front at the air's pressure until the last of it is full, and what
- * flows into its full nodes goes to the space around.
+ * flows into its full nodes goes to the space around. Places that were one region when the end began, like the rim
+ * of a disc that closes here and there, stay open together.
  */
 export class LastPlaces {
   /** Nodes with a pressure of their own: full, and in no place that is still open. Length n. */
   readonly active: Uint8Array;
-  /** Place of every node, -1 for none. */
-  private readonly placeOf: Int32Array;
-  private readonly places: Int32Array[] = [];
-  /** Places that still have space. */
-  private open: Int32Array[] = [];
+  /** 1 for nodes that belong to a place. Length n. */
+  private readonly taken: Uint8Array;
+  /** Region of every node that was empty when the end began; null before. */
+  private regionOf: Int32Array | null = null;
+  private readonly total: number;
+  /** Places that still have space, with what has to be full before they close. */
+  private open: { nodes: number[]; region: number; until: readonly number[] }[] = [];
+  private readonly regions: number[][] = [];
 
   constructor(
     private readonly grid: PressureGrid,
@@ -24,15 +30,68 @@ export class LastPlaces {
     private readonly reachable: Float64Array,
   ) {
     this.active = new Uint8Array(grid.n);
-    this.placeOf = new Int32Array(grid.n).fill(-1);
+    this.taken = new Uint8Array(grid.n);
+    this.total = reachable.reduce((s, v) => s + v, 0);
   }
 
   /** Finds new places among the nodes that are not full, and sets `active`. */
   update(full: Uint8Array): void {
-    this.find(full);
+    const { grid, reachable } = this;
+    let left = 0;
+    for (let i = 0; i < grid.n; i++) if (!full[i]) left += reachable[i];
+    if (!this.regionOf && left < END * this.total) this.beginEnd(full);
+    for (const region of this.emptyRegions((i) => !full[i] && !this.taken[i])) this.take(region, full);
     this.active.set(full);
-    this.open = this.open.filter((place) => !place.every((i) => full[i]));
-    for (const place of this.open) for (const i of place) if (!full[i] || !this.feeds(i, full)) this.active[i] = 0;
+    this.open = this.open.filter(({ until }) => !until.every((i) => full[i]));
+    for (const { nodes } of this.open) for (const i of nodes) if (!full[i] || !this.feeds(i, full)) this.active[i] = 0;
+  }
+
+  private beginEnd(full: Uint8Array): void {
+    this.regionOf = new Int32Array(this.grid.n).fill(-1);
+    for (const region of this.emptyRegions((i) => !full[i])) {
+      for (const i of region) this.regionOf[i] = this.regions.length;
+      this.regions.push(region);
+    }
+  }
+
+  /** Makes a place of a region that is one node wide. */
+  private take(region: number[], full: Uint8Array): void {
+    const { grid, regionOf } = this;
+    let [wet, dry] = [0, 0];
+    for (const i of region) {
+      let touches = false;
+      for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1] && !touches; k++) touches = full[grid.rowNode[k]] === 1;
+      if (touches) wet += grid.volume[i];
+      else dry += grid.volume[i];
+    }
+    if (!(dry <= DRY * (wet + dry)) || !(wet > 0)) return;
+    for (const i of region) this.taken[i] = 1;
+    const own = regionOf ? regionOf[region[0]] : -1;
+    const beside = own >= 0 ? this.open.find((place) => place.region === own) : undefined;
+    if (beside) beside.nodes.push(...region);
+    else this.open.push({ nodes: region, region: own, until: own >= 0 ? this.regions[own] : region });
+  }
+
+  /** Connected sets of nodes that melt can come to and that `empty` says are so. */
+  private emptyRegions(empty: (i: number) => boolean): number[][] {
+    const { grid, reachable } = this;
+    const seen = new Uint8Array(grid.n);
+    const free = (i: number) => !seen[i] && reachable[i] > 0 && empty(i);
+    const found: number[][] = [];
+    for (let start = 0; start < grid.n; start++) {
+      if (!free(start)) continue;
+      const region = [start];
+      seen[start] = 1;
+      for (let q = 0; q < region.length; q++)
+        for (let k = grid.rowStart[region[q]]; k < grid.rowStart[region[q] + 1]; k++) {
+          const j = grid.rowNode[k];
+          if (!free(j)) continue;
+          seen[j] = 1;
+          region.push(j);
+        }
+      found.push(region);
+    }
+    return found;
   }
 
   /** Whether a full node has a neighbour with space that melt comes to through it alone. */
@@ -48,50 +107,21 @@ export class LastPlaces {
     return false;
   }
 
-  private find(full: Uint8Array): void {
-    const { grid, reachable, placeOf } = this;
-    const seen = new Uint8Array(grid.n);
-    const empty = (i: number) => !full[i] && !seen[i] && placeOf[i] < 0 && reachable[i] > 0;
-    for (let start = 0; start < grid.n; start++) {
-      if (!empty(start)) continue;
-      const region = [start];
-      seen[start] = 1;
-      let [wet, dry] = [0, 0];
-      for (let q = 0; q < region.length; q++) {
-        const i = region[q];
-        let touches = false;
-        for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++) {
-          const j = grid.rowNode[k];
-          if (full[j]) touches = true;
-          else if (empty(j)) {
-            seen[j] = 1;
-            region.push(j);
-          }
-        }
-        if (touches) wet += grid.volume[i];
-        else dry += grid.volume[i];
-      }
-      if (!(dry <= DRY * (wet + dry)) || !(wet > 0)) continue;
-      const place = Int32Array.from(region);
-      for (const i of place) placeOf[i] = this.places.length;
-      this.places.push(place);
-      this.open.push(place);
-    }
-  }
-
   /** Melt [any flow unit] that flows into full nodes of a place goes to the nodes beside it with space, by their space. */
   share(full: Uint8Array, held: Float64Array, inflow: Float64Array): void {
     const { grid } = this;
-    for (const place of this.open) {
+    for (const { nodes } of this.open) {
       let [extra, space] = [0, 0];
-      for (const i of place) {
-        if (full[i] && !this.active[i]) {
-          extra += inflow[i];
-          inflow[i] = 0;
-        } else if (!full[i]) space += grid.volume[i] - held[i];
+      for (const i of nodes) {
+        if (!full[i]) space += grid.volume[i] - held[i];
+        else if (!this.active[i]) extra += inflow[i];
       }
+      // A place without space waits for the rest of its region: what comes in flows over, as anywhere else.
       if (!(extra > 0) || !(space > 0)) continue;
-      for (const i of place) if (!full[i]) inflow[i] += (extra * (grid.volume[i] - held[i])) / space;
+      for (const i of nodes) {
+        if (!full[i]) inflow[i] += (extra * (grid.volume[i] - held[i])) / space;
+        else if (!this.active[i]) inflow[i] = 0;
+      }
     }
   }
 
@@ -99,10 +129,10 @@ export class LastPlaces {
   airAround(air: Float64Array, full: Uint8Array): Float64Array {
     if (!this.open.length) return air;
     const out = air.slice();
-    for (const place of this.open) {
-      const free = place.find((i) => !full[i]);
+    for (const { nodes, until } of this.open) {
+      const free = until.find((i) => !full[i]);
       if (free === undefined) continue;
-      for (const i of place) if (full[i]) out[i] = air[free];
+      for (const i of nodes) if (full[i]) out[i] = air[free];
     }
     return out;
   }
