@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import type { Vec3 } from '../src/core/geometry/mesh';
 import { disc, ORIENTATIONS } from './shapes';
-import { at, prepare, relative } from './run';
+import { at, inWall, prepare, relative } from './run';
 
 const reference = JSON.parse(readFileSync(new URL('./reference/disc.json', import.meta.url), 'utf8')) as {
   H: number;
@@ -39,7 +39,7 @@ describe.each(Object.entries(ORIENTATIONS))('centre-gated disc, %s', (_name, tur
     );
     for (const { t, radius, gatePressure } of reference.during) {
       const now = t + headStart;
-      expect(Math.abs(relative(at(history.time, history.pressure, now), gatePressure))).toBeLessThan(0.02);
+      expect(Math.abs(relative(at(history.time, inWall(history), now), gatePressure))).toBeLessThan(0.02);
       expect(Math.abs(relative(frontRadius(fillTime, now), radius))).toBeLessThan(0.015);
     }
     // The reference's front stands at R; the last frame before the nodes of the rim close one by one is short
@@ -64,7 +64,7 @@ describe.each(Object.entries(ORIENTATIONS))('centre-gated disc, %s', (_name, tur
       const radius = Math.sqrt(r0 ** 2 + (Q * t) / (Math.PI * H));
       const expected = ((6 * eta * Q) / (Math.PI * H ** 3)) * Math.log(radius / r0);
       // A logarithm feels the gate's radius most: cells of 0.4 r0 resolve it to about 1 %.
-      expect(Math.abs(relative(at(history.time, history.pressure, t + headStart), expected))).toBeLessThan(0.02);
+      expect(Math.abs(relative(at(history.time, inWall(history), t + headStart), expected))).toBeLessThan(0.02);
     }
   });
 
@@ -109,9 +109,9 @@ describe('roundness and refinement', () => {
     expect(spread).toBeLessThan(0.03);
   });
 
-  it('the gate pressure comes nearer with every detail', async () => {
+  it('the gate pressure is the same at every detail', async () => {
     const errors: number[] = [];
-    for (const detail of ['quick', 'fine'] as const) {
+    for (const detail of ['quick', 'normal', 'fine'] as const) {
       const { history } = await prepare({ mesh: disc(R, H), gates: [gate], turn: (v) => v, detail }).fill(
         { kind: 'newtonian', eta },
         Q,
@@ -119,10 +119,10 @@ describe('roundness and refinement', () => {
       const t = 1;
       const radius = Math.sqrt(r0 ** 2 + (Q * t) / (Math.PI * H));
       const expected = ((6 * eta * Q) / (Math.PI * H ** 3)) * Math.log(radius / r0);
-      errors.push(Math.abs(relative(at(history.time, history.pressure, t + headStart), expected)));
+      errors.push(Math.abs(relative(at(history.time, inWall(history), t + headStart), expected)));
     }
-    // Twice as many cells across the wall: at least first order.
-    expect(errors[1]).toBeLessThan(0.6 * errors[0]);
+    // The near field is in closed form: what is left is the front, a third of a cell wide.
+    for (const error of errors) expect(error).toBeLessThan(0.005);
   });
 
   it('two mirrored gates share the melt evenly', async () => {
@@ -137,13 +137,15 @@ describe('roundness and refinement', () => {
 
   it('at the pressure limit the flow falls and the pressure stays', async () => {
     const { fill } = prepare({ mesh: disc(R, H), gates: [gate], turn: (v) => v, detail: 'quick' });
-    const limit = 0.6 * reference.atEnd.gatePressure;
+    const limit = 0.75 * reference.atEnd.gatePressure;
     const { history, limitReachedAt } = await fill(powerLaw, Q, limit);
     expect(Math.max(...history.pressure)).toBeLessThanOrEqual(limit * (1 + 1e-12));
     expect(limitReachedAt).not.toBeNull();
     // p_gate ~ Q^n (R^(1-n) - r0^(1-n)): when the front stands at R the flow must be this.
-    const share = (limit / reference.atEnd.gatePressure) ** (1 / n);
-    const late = history.flowRate[history.shareFilled.findIndex((s) => s > 0.97)];
+    const k = history.shareFilled.findIndex((s) => s > 0.97);
+    // The gate takes its own part of the limit; the wall has the rest.
+    const share = (inWall(history)[k] / reference.atEnd.gatePressure) ** (1 / n);
+    const late = history.flowRate[k];
     const nearEnd = Math.sqrt(0.97) * R;
     const correction = ((R ** (1 - n) - r0 ** (1 - n)) / (nearEnd ** (1 - n) - r0 ** (1 - n))) ** (1 / n);
     expect(Math.abs(relative(late, Q * share * correction))).toBeLessThan(0.05);

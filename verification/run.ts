@@ -7,7 +7,7 @@ import type { ViscosityModel } from '../src/core/material/viscosity';
 import { plainContext } from '../src/core/pipeline/stage';
 import { constantFlow } from '../src/core/solvers/fill/drive';
 import { placeInlet } from '../src/core/solvers/fill/inlet';
-import type { FillResult } from '../src/core/solvers/fill/outcome';
+import type { FillHistory, FillResult } from '../src/core/solvers/fill/outcome';
 import { runFill } from '../src/core/solvers/fill/stage';
 
 export interface Case {
@@ -64,6 +64,10 @@ export function at(time: number[], values: number[], t: number): number {
   const s = (t - time[i - 1]) / (time[i] - time[i - 1]);
   return values[i - 1] + s * (values[i] - values[i - 1]);
 }
+
+/** Pressure in the wall at the gate's rim, Pa: what the nozzle gives less what the gate takes for itself. */
+export const inWall = ({ pressure, gateLoss }: FillHistory): number[] =>
+  pressure.map((p, i) => p - Math.max(...gateLoss[i]));
 
 /** Slope of a straight line through points, least squares. */
 export function slope(x: number[], y: number[]): number {

@@ -1,5 +1,6 @@
 import Module, { type Manifold, type ManifoldToplevel } from 'manifold-3d';
-import { weld, type TriangleMesh } from '../core/geometry/mesh';
+import { mapVertices, weld, type TriangleMesh, type Vec3 } from '../core/geometry/mesh';
+import { dot, frameOn } from '../core/geometry/vec';
 import { isClosed } from '../core/geometry/mend';
 import { edgeTable } from '../core/geometry/edges';
 import { findShells, subMesh } from '../core/geometry/shells';
@@ -96,10 +97,16 @@ async function pair<T>(a: TriangleMesh, b: TriangleMesh, work: (A: Manifold, B: 
   }
 }
 
-/** Area of the shadow of closed surfaces along z, m2; null when one of them is not closed. */
-export async function projectedArea(meshes: readonly TriangleMesh[]): Promise<number | null> {
+/** Area of the shadow of closed surfaces along a unit vector, m2; null when one of them is not closed. */
+export async function projectedArea(meshes: readonly TriangleMesh[], along: Vec3 = [0, 0, 1]): Promise<number | null> {
   const wasm = await kernel();
-  const solids = meshes.map((m) => solid(wasm, m));
+  const frame = frameOn(along);
+  const solids = meshes.map((m) =>
+    solid(
+      wasm,
+      mapVertices(m, (v) => frame.map((e) => dot(e, v)) as Vec3),
+    ),
+  );
   try {
     const good = solids.filter((s) => s !== null);
     if (good.length < solids.length || !good.length) return null;

@@ -55,9 +55,19 @@ async function run(studyPath: string, options: { out: string; structure?: true }
     throw new UsageError(outcome.problems.map((p) => `${p.message} ${p.remedy}`).join('\n'));
   if (outcome.status === 'failed') throw new Error(`${outcome.message} ${outcome.likely}`);
   mkdirSync(options.out, { recursive: true });
-  const write = (name: string, content: string | Uint8Array) => writeFileSync(path.join(options.out, name), content);
+  // A result that breaks its own bounds is written to be looked at, never under the name of one.
+  const mark = outcome.breaches.length ? 'failed-checks.' : '';
+  const write = (name: string, content: string | Uint8Array) =>
+    writeFileSync(path.join(options.out, `${mark}${name}`), content);
   const { gateShares, ...scalars } = outcome.summary;
-  const summary = { study: study.name, solver: SOLVER_VERSION, detail: study.detail, ...scalars, gateShares };
+  const summary = {
+    study: study.name,
+    solver: SOLVER_VERSION,
+    detail: study.detail,
+    failedChecks: outcome.breaches,
+    ...scalars,
+    gateShares,
+  };
   write('summary.json', `${JSON.stringify(summary, null, 2)}\n`);
   write('history.csv', historyCsv(outcome.history, outcome.gateIds));
   write('findings.json', `${JSON.stringify({ ...outcome.findings, gridError: outcome.gridError }, null, 2)}\n`);
@@ -75,7 +85,11 @@ async function run(studyPath: string, options: { out: string; structure?: true }
     for (const [name, content] of Object.entries(files)) write(name, content);
     names.push(...Object.keys(files));
   }
-  console.log(`Results in ${options.out}: ${names.join(', ')}`);
+  console.log(`Results in ${options.out}: ${names.map((n) => mark + n).join(', ')}`);
+  if (!mark) return;
+  for (const b of outcome.breaches) console.error(`${b.message} ${b.remedy}`);
+  console.error('The result fails its own checks: take no number from it.');
+  process.exitCode = 1;
 }
 
 async function check(file: string): Promise<void> {

@@ -11,6 +11,7 @@ import { isClosed, mendSurface } from '../core/geometry/mend';
 import { boundsOf, type Bounds, type TriangleMesh } from '../core/geometry/mesh';
 import { findShells, joined, subMesh } from '../core/geometry/shells';
 import { fitStandIn, standInMesh, standInVolume } from '../core/geometry/standIn';
+import { openingOf } from '../core/model/body';
 import type { GeometryResults, GeometryTask, Size, TaskName } from '../core/model/geometryTask';
 import { drawable } from '../core/partmaps/drawable';
 import { MAP_IDS, partMaps } from '../core/partmaps/maps';
@@ -155,7 +156,7 @@ const HANDLERS: Handlers = {
     const maps = partMaps(
       {
         mesh,
-        opening: [0, 0, 1],
+        opening: openingOf(task),
         partingHeight: task.partingHeight,
         gates: task.gates,
         rules: rulesWith(task.rules),
@@ -169,7 +170,10 @@ const HANDLERS: Handlers = {
       arrays[`${id}.facets`] = Float32Array.from(maps.values[id]);
     }
     const { surface: _surface, values: _values, ...numbers } = maps;
-    const shadow = await projectedArea(task.bodies.map((b) => store.load(b.mesh)));
+    const shadow = await projectedArea(
+      task.bodies.map((b) => store.load(b.mesh)),
+      openingOf(task),
+    );
     const key = store.keep(task, packArrays({ nFacets: maps.surface.n }, arrays));
     return { key, ...numbers, projectedArea: shadow };
   },

@@ -13,6 +13,7 @@ import type { FieldMeta } from '../core/fields/field';
 import type { StageName } from '../core/pipeline/stage';
 import type { Problem } from '../core/pipeline/checkRun';
 import type { GridError } from '../core/pipeline/gridError';
+import type { Breach } from '../core/results/guard';
 import type { Findings, Summary } from '../core/results/summary';
 import type { Answer } from '../core/results/answer';
 import type { FillHistory } from '../core/solvers/fill/outcome';
@@ -45,6 +46,8 @@ export interface Manifest {
   /** These three are missing in runs of version 0.2 and earlier. */
   findings?: Findings;
   gridError?: GridError | null;
+  /** Bounds that the result breaks; a result that has any is only kept to be looked at. */
+  breaches?: Breach[];
   transitionTemperature_K?: number;
   /** Of the whole cycle. */
   history: FillHistory;

@@ -3,6 +3,7 @@ import path from 'node:path';
 import { parentPort, workerData } from 'node:worker_threads';
 import { packArrays } from '../core/formats/arrays';
 import { unpackMesh } from '../core/formats/meshBlob';
+import type { Vec3 } from '../core/geometry/mesh';
 import { joined } from '../core/geometry/shells';
 import { inputKey } from '../core/model/inputKey';
 import { runPipeline, SOLVER_VERSION, type GridResult } from '../core/pipeline/pipeline';
@@ -10,6 +11,7 @@ import type { Mould } from '../core/pipeline/mould';
 import { insertSurface, packShotStrain, type Shape } from '../core/pipeline/shape';
 import { AbortError, type StageContext, type StageProgress } from '../core/pipeline/stage';
 import type { SurfaceMap } from '../core/results/surfaceMap';
+import { formatNumber, fromSi } from '../core/units/units';
 import { writeFileAtomic } from './files';
 import { WARM_UP, type Manifest, type RunMessage, type RunTask } from './protocol';
 import { secondThreadFrom } from './secondThread';
@@ -109,6 +111,10 @@ function writeShape(task: RunTask, { shot, result }: Shape): void {
   writeFileAtomic(path.join(task.outDir, 'inserts.bin'), packArrays({}, arrays));
 }
 
+/** A message with where it is, in the part's own coordinates. */
+const withPlace = (message: string, place: Vec3 | null | undefined) =>
+  place ? `${message} Place: ${place.map((x) => formatNumber(fromSi(x, 'mm'), 4)).join(', ')} mm.` : message;
+
 async function perform(task: RunTask): Promise<void> {
   const reporter = new Reporter();
   const ctx = contextOf(task, reporter);
@@ -122,7 +128,10 @@ async function perform(task: RunTask): Promise<void> {
     },
   });
   if (outcome.status === 'refused') return send({ type: 'refused', problems: outcome.problems });
-  if (outcome.status === 'failed') return send({ type: 'failed', message: outcome.message, likely: outcome.likely });
+  if (outcome.status === 'failed') {
+    const { message, likely, place } = outcome;
+    return send({ type: 'failed', message: withPlace(message, place), likely });
+  }
   reporter.flush();
   for (const { data, id } of outcome.fields) {
     writeFileAtomic(path.join(task.outDir, `${id}.f32`), new Uint8Array(data.buffer, data.byteOffset, data.byteLength));
@@ -138,6 +147,7 @@ async function perform(task: RunTask): Promise<void> {
     answers: outcome.answers,
     findings: outcome.findings,
     gridError: outcome.gridError,
+    breaches: outcome.breaches,
     transitionTemperature_K: outcome.settings.resin.transitionTemperature,
     history: outcome.history,
     course: outcome.course,

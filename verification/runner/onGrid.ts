@@ -1,6 +1,6 @@
 import { disc } from '../shapes';
 import { gradientOf, SLIT, slitCase, tubeCase } from '../sections';
-import { at as valueAt } from '../run';
+import { at as valueAt, inWall } from '../run';
 import { packSlit } from '../packing';
 import type { Vec3 } from '../../src/core/geometry/mesh';
 import { closestPoint } from '../../src/core/geometry/closestPoint';
@@ -14,7 +14,6 @@ import type { ViscosityModel } from '../../src/core/material/viscosity';
 import { plainContext } from '../../src/core/pipeline/stage';
 import { constantFlow } from '../../src/core/solvers/fill/drive';
 import { placeInlet } from '../../src/core/solvers/fill/inlet';
-import type { FillHistory } from '../../src/core/solvers/fill/outcome';
 import { runFill } from '../../src/core/solvers/fill/stage';
 import { byFunction, group, num, onGrid, type Finder, type Kind, type Lie, type ReferenceCase } from './cases';
 
@@ -110,9 +109,6 @@ async function fillDisc({ H, r0, R, Q }: Disc, viscosity: ViscosityModel, lie: L
   const area = tool.projectedArea.reduce((s, a) => s + a, 0);
   return { result: outcome.result, grid, radius, area };
 }
-
-/** Pressure in the wall at the gate's rim: what the nozzle gives less what the gate takes for itself. */
-const inWall = ({ pressure, gateLoss }: FillHistory) => pressure.map((p, i) => p - Math.max(...gateLoss[i]));
 
 /** Last entry of a history, which is the moment of fill. */
 const last = (values: number[]) => values[values.length - 1];

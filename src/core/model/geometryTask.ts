@@ -4,7 +4,7 @@ import type { Vec3 } from '../geometry/mesh';
 import type { OpeningChoice } from '../partmaps/moulding';
 import type { MapRange, PartMaps } from '../partmaps/maps';
 import { ruleChangesSchema } from '../partmaps/rules';
-import { standInSchema, type AxisTrace, type StandIn } from './body';
+import { standInSchema, toolSchema, type AxisTrace, type StandIn } from './body';
 
 const metres = z.tuple([z.number(), z.number(), z.number()]);
 const hash = z.string().regex(/^[0-9a-f]{64}$/);
@@ -41,6 +41,7 @@ export const geometryTaskSchema = z.discriminatedUnion('do', [
     do: z.literal('maps'),
     bodies: refs,
     partingHeight: z.number().nullable(),
+    opening: toolSchema.shape.opening,
     gates: z.array(metres),
     rules: ruleChangesSchema,
   }),

@@ -5,7 +5,8 @@ import { DEFAULT_WALL_TRANSFER, resolveMachine, resolveResin, resolveSettings } 
 import { format, formatNumber, fromSi } from '@/core/units/units';
 import { Fact } from '../part/PartBench';
 import { latestResult, presentPart, presentVariant, useStudy } from '../study/store';
-import { Choice, SectionTitle } from '../ui/controls';
+import { VENTING } from '../feed/OutletFields';
+import { Choice, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { InjectionFields } from './InjectionFields';
 import { MachineFields } from './MachineFields';
@@ -16,11 +17,6 @@ import { SwitchoverFields } from './SwitchoverFields';
 
 /** Assumed where there is no part yet, only to show a plausible hint. */
 const NO_PART = { volume: 5e-5, wall: 2e-3 };
-
-const VENTING = [
-  { value: 'parting-line', label: 'Parting line' },
-  { value: 'sealed', label: 'Nowhere' },
-] as const;
 
 const UP_TO = [
   { value: 'fill', label: 'Filling' },
@@ -122,11 +118,11 @@ export function CycleBench() {
       <SuggestPanel />
       {!inputs.upTo && <ShapeFields />}
       <SectionTitle>Air leaves at</SectionTitle>
-      <Choice
+      <Select
         label="Air leaves at"
         value={cycle.venting}
         options={VENTING}
-        onChange={(venting) => update('Venting', { venting })}
+        onChange={(venting) => update('Venting', { venting: venting as Inputs['cycle']['venting'] })}
       />
       {part && (
         <>

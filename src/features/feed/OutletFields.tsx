@@ -8,10 +8,12 @@ import { useView } from '../study/viewStore';
 import { Button, Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 
-const VENTING: { value: Inputs['cycle']['venting']; label: string; note?: string }[] = [
+/** Ways out for air, as both stations offer them. */
+export const VENTING: { value: Inputs['cycle']['venting']; label: string; note?: string }[] = [
   { value: 'parting-line', label: 'Parting line', note: 'free, and vents' },
   { value: 'vents', label: 'Vents only' },
   { value: 'sealed', label: 'Nowhere' },
+  { value: 'open', label: 'Everywhere', note: 'as if steel let it through' },
 ];
 
 /** Vents and overflow tabs: how air leaves, and where cold melt may go. */

@@ -4,6 +4,7 @@ import { MousePointerClick, RotateCcw, Wand } from 'lucide-react';
 import { useState } from 'react';
 import type { GeometryResults } from '@/core/model/geometryTask';
 import type { Vec3 } from '@/core/geometry/mesh';
+import { openingOf } from '@/core/model/body';
 import { cavities } from '@/core/model/study';
 import { format, toSi } from '@/core/units/units';
 import { presentPart, presentVariant, useStudy } from '../study/store';
@@ -12,6 +13,7 @@ import { Button, Choice, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { rotation, turnPart, turnTo } from './bodyActions';
 import { perform } from './task';
+import { OpeningFields } from './OpeningFields';
 import { computeMaps, useMapsManifest } from './useMaps';
 
 const AXES = [
@@ -33,6 +35,10 @@ export function Orientation() {
   const [found, setFound] = useState<GeometryResults['openings'] | null>(null);
   if (!part) return <p className="text-soft">Give a body the role Cavity first.</p>;
   const centre = part.bounds.min.map((m, d) => (m + part.bounds.max[d]) / 2) as Vec3;
+  const opening = openingOf(inputs.tool);
+  const middle = centre.reduce((s, x, d) => s + x * opening[d], 0);
+  const half = part.bounds.max.reduce((s, m, d) => s + Math.abs(opening[d]) * (m - centre[d]), 0);
+  const [bottom, top] = [middle - half, middle + half];
   const turn = (radians: number, label: string) => void turnPart(label, rotation(NUMBER[axis], radians, centre));
   const suggest = async () => {
     const bodies = cavities(inputs).map((b) => ({ id: b.id, mesh: b.mesh }));
@@ -40,7 +46,11 @@ export function Orientation() {
   };
   return (
     <>
-      <p className="text-soft">The mould opens along Z: the upper half goes up, the part lies on the lower.</p>
+      <p className="text-soft">
+        {inputs.tool.opening
+          ? 'The mould opens along the direction below; the part lies as it was drawn.'
+          : 'The mould opens along Z: the upper half goes up, the part lies on the lower.'}
+      </p>
       <SectionTitle>Turn about</SectionTitle>
       <Choice label="Turn about" value={axis} options={AXES} onChange={setAxis} />
       <div className="mt-2 grid grid-cols-3 gap-1.5">
@@ -98,14 +108,15 @@ export function Orientation() {
           ))}
         </ul>
       )}
+      <OpeningFields />
       <SectionTitle>Parting plane</SectionTitle>
       <NumberField
         label="Height"
         unit="mm"
         value={inputs.tool.partingHeight}
-        fallback={manifest?.parting ?? part.bounds.max[2]}
-        min={part.bounds.min[2] - 0.1}
-        max={part.bounds.max[2] + 0.1}
+        fallback={manifest?.parting ?? top}
+        min={bottom - 0.1}
+        max={top + 0.1}
         step={1}
         onChange={(partingHeight) =>
           change('Parting plane height', { ...inputs, tool: { ...inputs.tool, partingHeight } })

@@ -120,7 +120,7 @@ function DetailChoice() {
       <p className="text-soft mt-1.5 text-[12px]">{DETAIL_NOTE[inputs.detail]}</p>
       {part && (
         <dl className="num mt-2 grid grid-cols-[1fr_auto] gap-y-1">
-          <Fact label="Cell size" value={format(part.size.wall / CELLS_PER_WALL[inputs.detail], 'mm')} />
+          <Fact label="Cells, at most" value={format(part.size.wall / CELLS_PER_WALL[inputs.detail], 'mm')} />
           {result?.summary && same && (
             <Fact label="Cells in the part" value={result.summary.nCells.toLocaleString('en-GB')} />
           )}

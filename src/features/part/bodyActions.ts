@@ -100,7 +100,7 @@ export async function turnPart(label: string, matrix: number[]): Promise<void> {
       ...a,
       nodes: a.nodes.map((n) => ({ ...n, position: placed(matrix, n.position) })),
     })),
-    tool: { placement: after(matrix, now.tool.placement), partingHeight: null },
+    tool: { ...now.tool, placement: after(matrix, now.tool.placement), partingHeight: null },
   });
   useView.getState().look('iso');
 }

@@ -21,6 +21,7 @@ export function mapsKey(inputs: Inputs): string {
   return JSON.stringify([
     cavities(inputs).map((b) => b.mesh),
     inputs.tool.partingHeight,
+    inputs.tool.opening,
     inputs.gates.map((g) => g.position),
     inputs.rules,
   ]);
@@ -40,6 +41,7 @@ export async function computeMaps(): Promise<MapsManifest | null> {
     do: 'maps',
     bodies: cavities(inputs).map((b) => ({ id: b.id, mesh: b.mesh })),
     partingHeight: inputs.tool.partingHeight,
+    ...(inputs.tool.opening ? { opening: inputs.tool.opening } : {}),
     gates: inputs.gates.map((g) => g.position),
     rules: inputs.rules,
   });

@@ -281,7 +281,7 @@ function connectSupplies(
         place: [...end.at],
       });
   }
-  faults.push(...oneSided(cooling, points, stretches));
+  faults.push(...oneSided(cooling, points, nNodes, elements));
   for (const s of stretches)
     s.ends.forEach((node, e) => {
       if (degree[node] > 1 || marked.has(node)) return;
@@ -306,9 +306,15 @@ function connectSupplies(
 }
 
 /** Lines that hang together and have an inlet but no outlet, or the other way round: nothing flows there. */
-function oneSided({ ends }: Cooling, points: Vec3[], stretches: readonly Stretch[]): CircuitFault[] {
-  const sets = new UnionFind(points.length);
-  for (const { ends: nodes } of stretches) for (const node of nodes) sets.union(nodes[0], node);
+function oneSided(
+  { ends }: Cooling,
+  points: Vec3[],
+  nNodes: number,
+  elements: readonly CircuitElement[],
+): CircuitFault[] {
+  const sets = new UnionFind(nNodes);
+  // Hoses of the supplies, which are no lines, join everything.
+  for (const { line, from, to } of elements) if (line !== null) sets.union(from, to);
   const has = new Map<number, { inlet: boolean; outlet: boolean; place: Vec3 }>();
   for (const end of ends) {
     if (end.as === 'plug') continue;
@@ -323,7 +329,7 @@ function oneSided({ ends }: Cooling, points: Vec3[], stretches: readonly Stretch
   if (!inlets || !outlets) return [];
   return [...has].flatMap(([root, { inlet, outlet, place }]): CircuitFault[] => {
     if (inlet && outlet) return [];
-    const line = stretches.find((s) => sets.find(s.ends[0]) === root)?.line.id ?? null;
+    const line = elements.find((e) => e.line !== null && sets.find(e.from) === root)?.line ?? null;
     const [there, lacking] = inlet ? ['inlets', 'outlet'] : ['outlets', 'inlet'];
     return [
       {

@@ -326,6 +326,8 @@ class FillRun {
         same = false;
         continue;
       }
+      // The very first pass knows no fluidity: it neither settles nor says what the machine must do.
+      if (pass === 0 && this.steps === 0) continue;
       const present = 'flow' in wanted ? solver.inletPressure : solver.inletFlow;
       moved = Math.abs(present - previous) / Math.abs(present);
       if (change < (this.input.fluidityTolerance ?? FLUIDITY_TOLERANCE)) moved = Math.min(moved, UNSETTLED);
