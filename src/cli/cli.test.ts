@@ -131,3 +131,37 @@ describe('bellows material', () => {
     expect(bellows('material', 'pc-veyra-10', '--at', 'hot').status).not.toBe(0);
   });
 });
+
+describe('bellows verify', () => {
+  const file = (value: number) => ({
+    cases: [
+      {
+        id: 'slope',
+        case: 14,
+        inputs: { alpha: 8e-5, dT: 10, h: 0.002, E: 2e9, nu: 0.35, L: 0.1, B: 0.05 },
+        expected: [{ q: 'curvature_free', at: null, value, unit: '1/m', tol: { rel: 1e-6 } }],
+      },
+      { id: 'later', case: 13, inputs: {}, expected: [{ q: 'L_n', at: null, value: 1, unit: 'm', tol: {} }] },
+    ],
+  });
+
+  it('marks rows, lists what is not built, and writes what it measured', () => {
+    writeFileSync(path.join(folder, 'cases.json'), JSON.stringify(file(0.4)));
+    const good = bellows('verify', 'cases.json', '--out', 'measured.json');
+    expect(good.stdout).toContain('slope, flat: 1 of 1 rows pass');
+    expect(good.stdout).toContain('Not built: later');
+    expect(good.status).toBe(0);
+    const measured = JSON.parse(readFileSync(path.join(folder, 'measured.json'), 'utf8')) as Record<string, number[]>;
+    expect(measured.slope[0]).toBeCloseTo(0.4, 9);
+    writeFileSync(path.join(folder, 'cases.json'), JSON.stringify(file(0.5)));
+    const bad = bellows('verify', 'cases.json');
+    expect(bad.stdout).toContain('FAILS  curvature_free: 0.4, expected 0.5');
+    expect(bad.status).toBe(1);
+  });
+
+  it('a file that is none is refused with what is missing', () => {
+    writeFileSync(path.join(folder, 'cases.json'), '{ "cases": [{ "id": "x", "case": 1, "inputs": {} }] }');
+    const { status, stderr } = bellows('verify', 'cases.json');
+    expect([status, /cases\.0\.expected: is missing/.test(stderr)]).toEqual([2, true]);
+  });
+});

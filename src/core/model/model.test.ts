@@ -10,7 +10,7 @@ import { box } from '../../../verification/shapes';
 import { inputKey } from './inputKey';
 import { resinSchema } from './resin';
 import { cavityBody, emptyInputs, type Inputs } from './study';
-import { inputsOf, studyFileOf, studyFileSchema } from './studyFile';
+import { describeIssues, inputsOf, studyFileOf, studyFileSchema } from './studyFile';
 
 const part = { volume: 1e-4, wall: 0.002 };
 const gate = { id: 'G1', position: [0.01, 0.002, 0.001] as [number, number, number], diameter: 0.002 };
@@ -46,7 +46,13 @@ describe('study file', () => {
     detail: 'fine',
   };
 
-  it.each([inputs, full, { ...full, resin: RESINS[2] }])('comes back as it was written', (before) => {
+  const turnedTool: Inputs = {
+    ...inputs,
+    tool: { ...inputs.tool, opening: [0.2, -0.4, 1], partingHeight: 0.012 },
+    cycle: { ...inputs.cycle, venting: 'open' },
+  };
+
+  it.each([inputs, full, { ...full, resin: RESINS[2] }, turnedTool])('comes back as it was written', (before) => {
     const file = studyFileSchema.parse(JSON.parse(JSON.stringify(studyFileOf('x', before, 'part.stl', 'mm'))));
     expect({ ...inputsOf(file), bodies: before.bodies }).toEqual(before);
   });
@@ -62,11 +68,23 @@ describe('study file', () => {
     expect(JSON.stringify(result.error?.issues)).toMatch(message);
   });
 
+  it('tells what is missing from what is wrong', () => {
+    const { resin: _, ...without } = studyFileOf('x', full, 'part.stl', 'mm');
+    const missing = studyFileSchema.safeParse(without);
+    expect(missing.error && describeIssues(missing.error, without)).toMatch(/^resin: is missing; give the id/);
+    const wrong = { ...without, resin: 'x', detail: 'coarse' };
+    const found = studyFileSchema.safeParse(wrong);
+    expect(found.error && describeIssues(found.error, wrong)).toMatch(/^detail: /);
+    const askew = { ...without, resin: 'x', tool: { opening: [0, 0, 0] } };
+    expect(studyFileSchema.safeParse(askew).success).toBe(false);
+  });
+
   it('its key changes with what changes numbers and not with names', () => {
     const renamed = { ...inputs, gates: [{ ...gate, id: 'other' }] };
     expect(inputKey(renamed)).toBe(inputKey(inputs));
     expect(inputKey({ ...inputs, gates: [{ ...gate, diameter: 0.003 }] })).not.toBe(inputKey(inputs));
     expect(inputKey({ ...inputs, detail: 'fine' })).not.toBe(inputKey(inputs));
+    expect(inputKey(turnedTool)).not.toBe(inputKey({ ...turnedTool, tool: inputs.tool }));
   });
 });
 

@@ -177,14 +177,14 @@ export function checkRun(inputs: Inputs, mesh: TriangleMesh): { problems: Proble
   return { problems, surfaces };
 }
 
-/** Cells of the nominal wall that overlaps are looked for with, at most so many. */
+/** Cells of half the nominal wall that overlaps are looked for with, at most so many: those inside are full twice. */
 const MOST_CELLS = 1.5e6;
 /** Share of the volume that may lie in overlaps: what rounding of a file makes. */
 const OVERLAP = 1e-6;
 
 /** Where the surface encloses the same space twice: volumes, weight and flow would all be wrong. */
 function overlapProblems(mesh: TriangleMesh, wall: number): Problem[] {
-  let lattice = latticeOver(mesh, wall);
+  let lattice = latticeOver(mesh, wall / 2);
   while (lattice.nx * lattice.ny * lattice.nz > MOST_CELLS) lattice = latticeOver(mesh, 1.5 * lattice.spacing);
   const { doubled } = cutCells(mesh, lattice);
   const { nx, ny, spacing, origin } = lattice;
@@ -196,7 +196,7 @@ function overlapProblems(mesh: TriangleMesh, wall: number): Problem[] {
     {
       station: 'part',
       target: 'part',
-      message: `Bodies or pieces of the part overlap: ${format(volume, 'cm³', 2)} is enclosed twice.`,
+      message: `Bodies or pieces of the part overlap: at least ${format(volume, 'cm³', 2)} is enclosed twice.`,
       remedy: 'Join them at the Part station, or leave one out.',
       place: at.map((i, d) => origin[d] + (i + 0.5) * spacing) as Vec3,
     },

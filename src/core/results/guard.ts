@@ -200,8 +200,7 @@ export function guardFill(
   const last = frames.times.length - 1;
   const isFull = (i: number) => grid.volume[i] > 0 && result.held[i] >= grid.volume[i] * (1 - 1e-6);
   const broken = (values: ArrayLike<number>) => {
-    for (let i = 0; i < grid.n; i++)
-      if (isFull(i) && !Number.isFinite(values[i])) return i;
+    for (let i = 0; i < grid.n; i++) if (isFull(i) && !Number.isFinite(values[i])) return i;
     return -1;
   };
   const node = [frames.temperature[last], frames.frozen[last], result.peakShearRate, result.peakStress, result.held]

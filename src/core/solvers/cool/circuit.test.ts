@@ -85,6 +85,18 @@ describe('circuits from lines', () => {
     expect(Math.abs(flowOf(c, 'L2'))).toBeLessThan(1e-12);
   });
 
+  it('a circuit of its own with two outlets is told, though the others are whole', () => {
+    const lines = [line('L1', A, B), line('L2', [0, 0.05, 0], [0.2, 0.05, 0])];
+    const ends = (first: 'inlet' | 'outlet') => [
+      ...inOut(A, B),
+      { at: [0, 0.05, 0] as Vec3, as: first, supply: null },
+      { at: [0.2, 0.05, 0] as Vec3, as: 'outlet' as const, supply: null },
+    ];
+    expect(kinds(cooling({ lines, ends: ends('inlet') }))).toEqual([]);
+    const found = checkCircuits(cooling({ lines, ends: ends('outlet') }));
+    expect(found).toContainEqual(expect.objectContaining({ kind: 'no-inlet', line: 'L2', severity: 'problem' }));
+  });
+
   it.each([
     ['no outlet', { ends: [inOut(A, B)[0]] }, 'no-outlet'],
     ['no inlet', { ends: [inOut(A, B)[1]] }, 'no-inlet'],

@@ -109,6 +109,8 @@ class FillRun {
   private readonly onTool: Float64Array;
   /** 1 for nodes under a gate. */
   private readonly pinned: Uint8Array;
+  /** 1 for nodes that links of a gate's near field lead to. */
+  private readonly underGate: Uint8Array;
   private time = 0;
   private injected = 0;
   private steps = 0;
@@ -153,6 +155,8 @@ class FillRun {
     this.fullBefore = new Uint8Array(grid.n);
     this.heldBefore = new Float64Array(grid.n);
     this.onTool = new Float64Array(grid.n);
+    this.underGate = new Uint8Array(grid.n);
+    for (const { links } of inlet.stars) for (const { node } of links) this.underGate[node] = 1;
     this.pinned = Uint8Array.from(inlet.gateOfNode, (g) => (g >= 0 ? 1 : 0));
   }
 
@@ -276,6 +280,8 @@ class FillRun {
       const speed = Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]);
       if (speed > 0) {
         this.frontSpeed[i] = speed;
+        // Under a gate the melt comes from everywhere at once.
+        if (this.underGate[i]) continue;
         for (let d = 0; d < 3; d++) this.frontDirection[3 * i + d] = v[d] / speed;
       } else passFront(grid, i, this.frontSpeed, this.frontDirection);
     }
