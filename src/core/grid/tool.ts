@@ -63,7 +63,7 @@ function partingLine({ across, mesh }: MapSurface, { side }: Moulding, mapper: P
 }
 
 /** Distance of the rays that take the shadow, fine cells, and the turn of their rows, which keeps them off faces, rad. */
-const RAY_PITCH = 0.7;
+const RAY_PITCH = 1;
 const RAY_TURN = 0.41;
 
 /**

@@ -178,7 +178,7 @@ export function checkRun(inputs: Inputs, mesh: TriangleMesh): { problems: Proble
 }
 
 /** Cells of half the nominal wall that overlaps are looked for with, at most so many: those inside are full twice. */
-const MOST_CELLS = 1.5e6;
+const MOST_CELLS = 4e5;
 /** Share of the volume that may lie in overlaps: what rounding of a file makes. */
 const OVERLAP = 1e-6;
 

@@ -257,7 +257,7 @@ function conductanceOf(
   };
   let low = Math.log(0.2 / wanted);
   let high = Math.log(1e3 / Math.max(add, 1e-3 * wanted));
-  for (let pass = 0; pass < 30; pass++) {
+  for (let pass = 0; pass < 24; pass++) {
     const middle = 0.5 * (low + high);
     if (resistance(Math.exp(middle)) > wanted) low = middle;
     else high = middle;

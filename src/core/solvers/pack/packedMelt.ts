@@ -18,7 +18,7 @@ const NODE_TOLERANCE = 2e-3;
 const HOLD_PASSES = 8;
 const BISECTIONS = 60;
 const HIGHEST = 5e8;
-const SOLVER_TOLERANCE = 2e-9;
+const SOLVER_TOLERANCE = 8e-9;
 /** The multigrid hierarchy serves on while it needs at most this many more iterations than when it was new. */
 const PATIENCE = 4;
 /** Share of the mass that may lose its pressure in a step before the others are solved for anew. */
