@@ -55,7 +55,7 @@ describe('bellows run', () => {
     expect(summary.fillTime_s).toBeLessThan(1.03 * set);
     // Every number says its unit, or is a count or a share by its name.
     const plain =
-      /^(study|solver|detail|status|machine|shareFilled|frozenShareEnd|weakestWeldLine|massError|heatError|gateShares|n[A-Z]\w*|steps|solverIterations)$/;
+      /^(study|solver|detail|status|machine|failedChecks|shareFilled|frozenShareEnd|weakestWeldLine|massError|heatError|gateShares|n[A-Z]\w*|steps|solverIterations)$/;
     for (const key of Object.keys(summary)) expect(plain.test(key) || /_[A-Za-z0-9]+$/.test(key)).toBe(true);
     expect(readFileSync(path.join(folder, 'out/history.csv'), 'utf8')).toMatch(/^time_s,pressure_MPa/);
     expect(existsSync(path.join(folder, 'out/fields.vtu'))).toBe(true);

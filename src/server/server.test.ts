@@ -39,7 +39,8 @@ const receive = (name: string, bytes: Uint8Array) =>
   receiveImport(name, stream(bytes), () => {}, new AbortController().signal);
 const statusOf = async (id: string) => (await db.select().from(runs).where(eq(runs.id, id)))[0].status;
 async function until(check: () => Promise<boolean>): Promise<void> {
-  for (let i = 0; i < 400; i++) {
+  // Runs at normal detail are made thrice: for the numbers, and for the errors of grid and steps.
+  for (let i = 0; i < 4000; i++) {
     if (await check()) return;
     await new Promise((resolve) => setTimeout(resolve, 25));
   }
