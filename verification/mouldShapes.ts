@@ -1,4 +1,5 @@
 import type { Bounds, Vec3 } from '@/core/geometry/mesh';
+import { prism } from './shapes';
 import { boundsOf, type TriangleMesh } from '@/core/geometry/mesh';
 import { buildFineGrid } from '@/core/grid/grid';
 import { latticeOver } from '@/core/grid/lattice';
@@ -95,4 +96,120 @@ export function meanOverFacets(
     high = Math.max(high, facetTemperature[f]);
   }
   return { mean: sum / area, low, high, area };
+}
+
+/** A plate that reaches past the block on all sides, so placed that the faces of the block lie on planes of the grid. */
+export function plateOver(halfX: number, halfY: number, a: number) {
+  const [x, y] = [halfX + 0.6181 * a, halfY + 0.5858 * a];
+  return prism(
+    [
+      [-x, -y],
+      [x, -y],
+      [x, y],
+      [-x, y],
+    ],
+    0,
+    0.003,
+  );
+}
+
+export const facingDown = (_: Vec3, normal: Vec3) => normal[2] < -0.5;
+
+/** Channels side by side below a cavity wall under even flux: diameter, distances [m], W/(m K), W/m2, K. */
+export interface ChannelRow {
+  d: number;
+  pitch: number;
+  depth: number;
+  k: number;
+  q: number;
+  T_coolant: number;
+}
+
+/** Mould field of a row, three channels of it, on cells of four times `a`; `lift` raises the bores. */
+export function rowOfChannels({ d, pitch, depth, k, q, T_coolant }: ChannelRow, a: number, film: number, lift = 0) {
+  const W = Math.round(0.012 / a) * a;
+  const L = Math.round((3 * pitch) / a) * a;
+  const bores = [-1, 0, 1].map((i) => ({
+    from: [i * pitch, -W / 2, -depth + lift] as Vec3,
+    to: [i * pitch, W / 2, -depth + lift] as Vec3,
+    bore: d,
+  }));
+  const block: Block = {
+    mesh: plateOver(L / 2, W / 2, a),
+    spacing: a,
+    block: { min: [-L / 2, -W / 2, -(depth + 3 * pitch)], max: [L / 2, W / 2, 0.012] },
+    conductivity: k,
+    contacts: CLOSED,
+    bores,
+    coolant: T_coolant,
+    film,
+    source: (n, A) => (n[2] < -0.5 ? [q * A, 0] : [0, 0]),
+  };
+  const out = solveBlock(block);
+  const within = (x: number, half: number) =>
+    meanOverFacets(out.field, (p, n) => facingDown(p, n) && Math.abs(p[0] - x) < half && Math.abs(p[1]) < W / 2).mean;
+  const profile = Array.from({ length: 17 }, (_, i) => within(((i - 8) * pitch) / 16, pitch / 32));
+  const heat = out.sinks.stations.reduce((s, x) => s + x.heat, 0);
+  return { ...out, mean: within(0, pitch / 2), profile, heatError: heat / (q * L * W) - 1 };
+}
+
+/** Half a mould with a plate cavity and channels at `channel_x` and their mirror images; ambient at its sides. */
+export interface HalfMould {
+  cavity_width: number;
+  block_width: number;
+  block_height: number;
+  d: number;
+  depth: number;
+  channel_x: number[];
+  k: number;
+  q: number;
+  h_coolant: number;
+  T_coolant: number;
+  h_ambient: number;
+  T_ambient: number;
+}
+
+/** Its mould field; heats are those of one half, W/m. */
+export function halfMould(i: HalfMould) {
+  const a = 5e-4;
+  const depth = 0.012;
+  const mesh = prism(
+    [
+      [-i.cavity_width / 2, -depth / 2 - 0.5858 * a],
+      [i.cavity_width / 2, -depth / 2 - 0.5858 * a],
+      [i.cavity_width / 2, depth / 2 + 0.5858 * a],
+      [-i.cavity_width / 2, depth / 2 + 0.5858 * a],
+    ],
+    // The block ends at the first plane of the grid above the cavity wall (see latticeOver).
+    0,
+    0.003,
+  );
+  const air = { temperature: i.T_ambient, transfer: i.h_ambient };
+  const closed = { temperature: i.T_ambient, transfer: 0 };
+  const out = solveBlock({
+    mesh,
+    spacing: a,
+    block: {
+      min: [-i.block_width / 2, -depth / 2, -i.block_height],
+      max: [i.block_width / 2, depth / 2, 0.6357 * a],
+    },
+    conductivity: i.k,
+    contacts: [air, air, closed, closed, air, closed],
+    bores: i.channel_x.flatMap((x) =>
+      [-1, 1].map((s) => ({
+        from: [s * x, -depth / 2, -i.depth] as Vec3,
+        to: [s * x, depth / 2, -i.depth] as Vec3,
+        bore: i.d,
+      })),
+    ),
+    coolant: i.T_coolant,
+    film: i.h_coolant,
+    source: (n, A) => (n[2] < -0.5 ? [i.q * A, 0] : [0, 0]),
+  });
+  const near = (x: number) =>
+    meanOverFacets(out.field, (p, n) => facingDown(p, n) && Math.abs(Math.abs(p[0]) - x) < 1.2e-3).mean;
+  const wall = meanOverFacets(out.field, facingDown);
+  const { ambient, platens } = out.field.heatOutside();
+  const coolant = out.sinks.stations.reduce((s, x) => s + x.heat, 0) / 2 / depth;
+  return { out, near, wall, coolant, outside: (ambient + platens) / 2 / depth };
 }

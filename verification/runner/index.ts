@@ -1,6 +1,7 @@
 import { FLAT, limitOf, TILTED, type Kind, type Lie, type Measured, type ReferenceCase, type Row } from './cases';
 import * as formulas from './formulas';
 import * as grid from './onGrid';
+import * as moulds from './moulds';
 import * as walls from './walls';
 
 export { caseFileSchema, type ReferenceCase } from './cases';
@@ -33,6 +34,8 @@ export function kindOf(c: ReferenceCase): { run: Kind; turns: boolean } | null {
       return has(c, 'material') ? plain(formulas.packedStates) : turned(grid.closedSlit);
     case 9:
       return plain(has(c, 'segments') || has(c, 'branches') ? formulas.network : formulas.coolants);
+    case 10:
+      return plain(has(c, 'pitch') ? moulds.channelRow : moulds.mouldBlock);
     case 14:
       return plain(asks(c, 'residual_stress') ? walls.solidifying : formulas.thermoelastic);
     case 15:

@@ -29,7 +29,7 @@ export function OpeningFields() {
     change('Opening direction', { ...inputs, tool: { ...tool, ...own, partingHeight: null } });
   };
   return (
-    <>
+    <div className="mt-2">
       <Row label="The tool opens along">
         <Select
           label="The tool opens along"
@@ -62,6 +62,6 @@ export function OpeningFields() {
           ))}
         </div>
       )}
-    </>
+    </div>
   );
 }
