@@ -23,8 +23,8 @@ export default defineConfig({
         test: {
           name: 'e2e',
           include: ['e2e/**/*.test.ts'],
-          testTimeout: 240_000,
-          hookTimeout: 240_000,
+          testTimeout: 420_000,
+          hookTimeout: 420_000,
           // One server and one browser at a time: the machine has two cores.
           fileParallelism: false,
         },

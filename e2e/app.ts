@@ -140,7 +140,7 @@ export const seeText = (page: Page, text: string, timeout = 15_000) =>
   page.waitForFunction((t: string) => document.body.innerText.includes(t), { timeout }, text);
 
 /** Waits for what the 3D view shows: "clay", a field's id, or a field's id with "-live". */
-export const seeShown = (page: Page, shown: string, timeout = 180_000) =>
+export const seeShown = (page: Page, shown: string, timeout = 300_000) =>
   page.waitForFunction(
     (s: string) => {
       const viewport = document.querySelector('[data-testid="viewport"]');

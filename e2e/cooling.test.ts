@@ -109,7 +109,7 @@ describe('cooling of the tray, from nothing to the hot spot', () => {
     await press(page, 'To ejection');
     await press(page, 'Cooling');
     await chord(page, 'Control', 'Enter');
-    await page.waitForSelector('[data-testid="mould-facts"]', { timeout: 240_000 });
+    await page.waitForSelector('[data-testid="mould-facts"]', { timeout: 360_000 });
     const facts = await textOf(page, '[data-testid="mould-facts"]');
     const hottest = Number(/Hottest place\s+([\d.]+) °C/.exec(facts)?.[1]);
     const mean = Number(/On average\s+([\d.]+) °C/.exec(facts)?.[1]);

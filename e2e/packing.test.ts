@@ -247,7 +247,7 @@ describe('packing', () => {
     await leave();
     await page.keyboard.press('5');
     await press(page, 'Find a cycle by trials');
-    await page.waitForSelector('[data-testid="suggested"]', { timeout: 180_000 });
+    await page.waitForSelector('[data-testid="suggested"]', { timeout: 300_000 });
     await press(page, 'Take it over as a variant');
     const view = await saved((v) => v.variants.some((x) => x.name.startsWith('Suggested cycle')));
     const { cycle } = present(view);
