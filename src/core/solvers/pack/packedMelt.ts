@@ -13,12 +13,11 @@ import type { PackInput } from './outcome';
 const PASSES = 16;
 const MASS_TOLERANCE = 3e-7;
 /**
- * Most that the mass of any one node may miss of what its density says, for a step to be taken: over its own mass, or
- * over a share of a mean node's where it is smaller still. Through a joint of the feed a thousand times what it holds
- * flows in a step.
+ * Most that the mass of any one node may miss of what its density says, over its own, for a step to be taken. Joints of
+ * the feed, through which a thousand times what they hold flows in a step, are held against a share of a mean node.
  */
 const NODE_TOLERANCE = 2e-3;
-const SMALL_NODE = 0.05;
+const JOINT_SHARE = 0.05;
 /** Passes in which the pressure of a node that nothing flows into is found from its mass, before it is bisected. */
 const HOLD_PASSES = 8;
 const BISECTIONS = 60;
@@ -337,20 +336,21 @@ export class PackedMelt {
     let net = 0;
     let refilled = false;
     let most = 0;
-    const small = (SMALL_NODE * this.startMass) / this.free.length;
+    const joint = (JOINT_SHARE * this.startMass) / this.free.length;
     for (const i of this.free) {
       const holds = density[i] * grid.volume[i];
       const over = mass[i] + dt * inflow[i] - holds;
+      const scale = grid.ducts?.joint[i] ? Math.max(joint, holds) : holds;
       if (loose[i]) {
         // What it lacks has come in: from here on it presses back, or a long step would press any amount into it.
         if (over <= OVERFULL * holds) continue;
         this.attach(i);
-        if (over > NODE_TOLERANCE * Math.max(small, holds) || over > MASS_TOLERANCE * this.startMass) refilled = true;
+        if (over > NODE_TOLERANCE * scale || over > MASS_TOLERANCE * this.startMass) refilled = true;
       } else {
         left += Math.abs(over);
         net += over;
       }
-      const missed = Math.abs(over) / Math.max(small, holds);
+      const missed = Math.abs(over) / scale;
       if (missed <= most) continue;
       most = missed;
       this.worst = i;
