@@ -165,7 +165,7 @@ describe('packing', () => {
       () => Number(document.querySelector('[data-legend-range]')?.getAttribute('data-legend-range')?.split(',')[0]) < 0,
     );
     await press(page, 'Cause');
-    await press(page, 'Corner effect');
+    await press(page, 'Spring-in of corners');
     await seeShown(page, 'deviation');
     await press(page, 'Cause');
     await press(page, 'Everything');

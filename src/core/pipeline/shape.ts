@@ -150,7 +150,7 @@ function fieldsOfShape(result: WarpResult, gridKey: string): Field[] {
   const causes = [
     vertex('moved-shrinkage', 'Displacement by uneven shrinkage', 'm', byCause.shrinkage, 3),
     vertex('moved-cooling', 'Displacement by uneven cooling', 'm', byCause.cooling, 3),
-    vertex('moved-corner', 'Displacement by the corner effect', 'm', byCause.corner, 3),
+    vertex('moved-corner', 'Displacement by spring-in of corners', 'm', byCause.corner, 3),
     vertex('moved-thickness', 'Displacement by thinner walls', 'm', byCause.thickness, 3),
   ];
   if (byCause.insert.some((u) => u !== 0))

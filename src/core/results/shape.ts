@@ -10,7 +10,7 @@ import { bestFit, evenGrowth, vertexAreas, without } from './alignment';
 export const CAUSE_NAMES = {
   shrinkage: 'Uneven shrinkage',
   cooling: 'Uneven cooling',
-  corner: 'Corner effect',
+  corner: 'Spring-in of corners',
   thickness: 'Thinner walls',
   insert: 'Inserts and feed',
 } as const;
