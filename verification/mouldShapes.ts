@@ -26,6 +26,7 @@ export function boresOf(list: { from: Vec3; to: Vec3; bore: number }[]): Circuit
     returns: [],
     supplies: [],
     faults: [],
+    still: new Set(),
   };
 }
 

@@ -70,6 +70,6 @@ export function useCoolingCheck(): CoolingFinding[] {
   return useMemo(() => {
     if (!cooling) return [];
     const own = checkCircuits(cooling);
-    return space && tree ? [...own, ...checkClearances(cooling, tree, space.part, space.block)] : own;
+    return space && tree ? [...checkClearances(cooling, tree, space.part, space.block), ...own] : own;
   }, [cooling, space, tree]);
 }

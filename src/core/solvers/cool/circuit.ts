@@ -51,6 +51,8 @@ export interface Circuit {
   /** Supply of each pump, and its coolant. */
   supplies: { supply: Supply; law: CoolantLaw; out: number; back: number }[];
   faults: CircuitFault[];
+  /** Lines of circuits without a way in or out, which `faults` tells once for each circuit. */
+  still: ReadonlySet<string>;
 }
 
 /** Properties of a chosen coolant; undefined when it is not in the library. */
@@ -281,7 +283,8 @@ function connectSupplies(
         place: [...end.at],
       });
   }
-  faults.push(...oneSided(cooling, points, nNodes, elements));
+  const sided = oneSided(cooling, points, nNodes, elements);
+  faults.push(...sided.faults);
   for (const s of stretches)
     s.ends.forEach((node, e) => {
       if (degree[node] > 1 || marked.has(node)) return;
@@ -302,6 +305,7 @@ function connectSupplies(
     returns,
     supplies,
     faults,
+    still: sided.still,
   };
 }
 
@@ -311,7 +315,8 @@ function oneSided(
   points: Vec3[],
   nNodes: number,
   elements: readonly CircuitElement[],
-): CircuitFault[] {
+): { faults: CircuitFault[]; still: Set<string> } {
+  const still = new Set<string>();
   const sets = new UnionFind(nNodes);
   // Hoses of the supplies, which are no lines, join everything.
   for (const { line, from, to } of elements) if (line !== null) sets.union(from, to);
@@ -326,10 +331,12 @@ function oneSided(
   }
   // Where all of a supply's ends are of one kind, that has been told.
   const [inlets, outlets] = [...has.values()].reduce(([i, o], h) => [i || h.inlet, o || h.outlet], [false, false]);
-  if (!inlets || !outlets) return [];
-  return [...has].flatMap(([root, { inlet, outlet, place }]): CircuitFault[] => {
+  if (!inlets || !outlets) return { faults: [], still };
+  const faults = [...has].flatMap(([root, { inlet, outlet, place }]): CircuitFault[] => {
     if (inlet && outlet) return [];
-    const line = elements.find((e) => e.line !== null && sets.find(e.from) === root)?.line ?? null;
+    const lines = elements.flatMap((e) => (e.line !== null && sets.find(e.from) === root ? [e.line] : []));
+    lines.forEach((l) => still.add(l));
+    const line = lines[0] ?? null;
     const [there, lacking] = inlet ? ['inlets', 'outlet'] : ['outlets', 'inlet'];
     return [
       {
@@ -341,6 +348,7 @@ function oneSided(
       },
     ];
   });
+  return { faults, still };
 }
 
 const upOf = (down: Cooling['down']): Vec3 => {

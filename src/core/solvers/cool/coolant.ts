@@ -203,7 +203,7 @@ function flowFaults(
   supplyOf: Int32Array,
 ): CircuitFault[] {
   const faults: CircuitFault[] = [];
-  const seen = new Set<string>();
+  const seen = new Set<string>(circuit.still);
   const placeOf = (e: CircuitElement) =>
     e.wet &&
     (e.wet.from.map((x, d) => (x + (e.wet as NonNullable<typeof e.wet>).to[d]) / 2) as [number, number, number]);
