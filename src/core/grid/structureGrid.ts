@@ -1,13 +1,13 @@
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import { UnionFind } from '../numerics/unionFind';
-import { CellPoints, type CellPiece } from './cellPoints';
+import { CellPoints } from './cellPoints';
 import { nominalWall, type Detail } from './lattice';
 import { inCells, structureLattice, type StructureLattice } from './structureLattice';
+import { cornerOf, linkPieces, nearestPiece, type Link, type Piece } from './structurePieces';
+import { carrySlivers } from './structureSlivers';
 
 /** Edge of a structural cell over the nominal wall: one quadratic element through a wall is enough. */
 export const CELL_PER_WALL: Record<Detail, number> = { quick: 1.5, normal: 1.25, fine: 1 };
-/** A piece that fills less of its cell than this is carried by a neighbour's polynomial. */
-const SLIVER = 0.2;
 
 export const NODES_PER_ELEMENT = 20;
 
@@ -40,12 +40,6 @@ export interface StructureGrid {
   pieces: Map<number, { element: number; points: number[] | null }[]>;
 }
 
-interface Piece extends CellPiece {
-  cell: number;
-  /** Piece whose polynomial carries this one; -1 for a speck that is left out. */
-  host: number;
-}
-
 /**
  * `bodies[0]` is the plastic, the others are inserts bonded to it. `edge` of a cell in m. Planes of cells are laid
  * into faces of the first `nFitted` bodies.
@@ -68,8 +62,8 @@ export function buildStructureGrid(
         start[cell + 1] = pieces.length;
       }
   const links = linkPieces(pieces, start, points, lattice);
-  carrySlivers(pieces, links);
-  return numbered(pieces, start, links, points, lattice);
+  carrySlivers(pieces, links, lattice);
+  return numbered(pieces, links, points, lattice);
 }
 
 /** Inserts are resolved by cells of at most this many of their own walls (2 V / S). */
@@ -79,115 +73,6 @@ const CELL_PER_INSERT = 1.25;
 export function structureEdge([plastic, ...inserts]: readonly TriangleMesh[], detail: Detail): number {
   const walls = [nominalWall(plastic), ...inserts.map((m) => CELL_PER_INSERT * nominalWall(m))];
   return Math.min(...walls) * CELL_PER_WALL[detail];
-}
-
-interface Link {
-  a: number;
-  b: number;
-  axis: number;
-}
-
-/** Pairs of pieces (a below b) with solid on the face between their cells. Pieces of cell c: start[c] .. start[c + 1] - 1. */
-function linkPieces(
-  pieces: readonly Piece[],
-  start: Int32Array,
-  points: CellPoints,
-  { nx, ny }: StructureLattice,
-): Link[] {
-  const links = new Map<number, Link>();
-  const stride = [1, nx, nx * ny];
-  for (const axis of [0, 1, 2] as const) {
-    const [first, second] = [(axis + 1) % 3, (axis + 2) % 3];
-    let last = -1;
-    points.eachOpening(axis, (u, v, k) => {
-      const above = k * stride[axis] + Math.floor(u) * stride[first] + Math.floor(v) * stride[second];
-      const below = above - stride[axis];
-      const [nLow, nHigh] = [start[below + 1] - start[below], start[above + 1] - start[above]];
-      if (!(nLow > 0 && nHigh > 0)) return;
-      // Between single pieces every ray says the same.
-      if (nLow === 1 && nHigh === 1 && above === last) return;
-      last = above;
-      const local = [0, 0, 0];
-      local[first] = 2 * (u - Math.floor(u)) - 1;
-      local[second] = 2 * (v - Math.floor(v)) - 1;
-      local[axis] = 1;
-      const a = nearestPiece(pieces, start[below], start[below + 1], local);
-      local[axis] = -1;
-      const b = nearestPiece(pieces, start[above], start[above + 1], local);
-      links.set(a * pieces.length + b, { a, b, axis });
-    });
-  }
-  return [...links.values()];
-}
-
-/** Of pieces from .. to - 1 the one with a point nearest to the local place. */
-function nearestPiece(
-  pieces: readonly { local: ArrayLike<number> }[],
-  from: number,
-  to: number,
-  [x, y, z]: readonly number[],
-): number {
-  if (to - from === 1) return from;
-  let best = from;
-  let least = Infinity;
-  for (let p = from; p < to; p++) {
-    const { local } = pieces[p];
-    for (let i = 0; i < local.length; i += 3) {
-      const d = (local[i] - x) ** 2 + (local[i + 1] - y) ** 2 + (local[i + 2] - z) ** 2;
-      if (d < least) {
-        least = d;
-        best = p;
-      }
-    }
-  }
-  return best;
-}
-
-/**
- * Gives slivers to the fullest neighbour, those amid slivers to their neighbour's, unless that would part the
- * solid. Specks that touch nothing fuller are left out (host -1).
- */
-function carrySlivers(pieces: Piece[], links: readonly Link[]): void {
-  const neighbours: number[][] = pieces.map(() => []);
-  for (const { a, b } of links) {
-    neighbours[a].push(b);
-    neighbours[b].push(a);
-  }
-  const slivers = pieces.map((_, p) => p).filter((p) => pieces[p].fill < SLIVER);
-  const whole = new UnionFind(pieces.length);
-  for (const { a, b } of links) whole.union(a, b);
-  const kept = new Set<number>();
-  for (;;) {
-    giveAway(pieces, slivers, neighbours, kept);
-    const sets = new UnionFind(pieces.length);
-    for (const { a, b } of links) if (pieces[a].host === a && pieces[b].host === b) sets.union(a, b);
-    const parting = slivers.filter((p) => {
-      if (kept.has(p) || pieces[p].host < 0 || pieces[p].fill < SLIVER / 4) return false;
-      const around = neighbours[p].filter((q) => pieces[q].host === q).map((q) => sets.find(q));
-      return around.some((r) => r !== around[0]);
-    });
-    if (!parting.length) return;
-    for (const p of parting) kept.add(p);
-  }
-}
-
-function giveAway(
-  pieces: Piece[],
-  slivers: readonly number[],
-  neighbours: readonly number[][],
-  kept: ReadonlySet<number>,
-): void {
-  for (const p of slivers) pieces[p].host = kept.has(p) ? p : -1;
-  let waiting = slivers.filter((p) => !kept.has(p));
-  while (waiting.length) {
-    const found = waiting.map((p) => {
-      const hosts = neighbours[p].map((q) => pieces[q].host).filter((h) => h >= 0);
-      return hosts.sort((g, h) => pieces[h].fill - pieces[g].fill || g - h)[0] ?? -1;
-    });
-    waiting.forEach((p, i) => (pieces[p].host = found[i]));
-    if (found.every((h) => h < 0)) return;
-    waiting = waiting.filter((p) => pieces[p].host < 0);
-  }
 }
 
 const FACES = [0, 1, 2].map((axis) => {
@@ -207,7 +92,6 @@ export function nodePlace(a: number): Vec3 {
 
 function numbered(
   pieces: readonly Piece[],
-  start: Int32Array,
   links: readonly Link[],
   cells: CellPoints,
   lattice: StructureLattice,
@@ -238,11 +122,10 @@ function numbered(
     }
     grid.nodes[n] = number[root];
   }
+  const inCell = new Map<number, Piece[]>();
+  for (const piece of pieces) if (piece.host >= 0) inCell.set(piece.cell, [...(inCell.get(piece.cell) ?? []), piece]);
   const found: StructureGrid['pieces'] = new Map();
-  for (let cell = 0; cell + 1 < start.length; cell++) {
-    if (start[cell] === start[cell + 1]) continue;
-    const own = pieces.slice(start[cell], start[cell + 1]).filter((piece) => piece.host >= 0);
-    if (!own.length) continue;
+  for (const [cell, own] of inCell) {
     const points = (piece: Piece) => (own.length > 1 ? piece.local : null);
     found.set(
       cell,
@@ -301,12 +184,6 @@ function laidOut(pieces: readonly Piece[], elementOf: Int32Array, nElements: num
   const nodes = new Int32Array(NODES_PER_ELEMENT * nElements);
   return { lattice, nElements, cellOf, nodes, pointStart, local, weight, body };
 }
-
-export const cornerOf = (cell: number, { nx, ny }: StructureLattice): Vec3 => [
-  cell % nx,
-  Math.floor(cell / nx) % ny,
-  Math.floor(cell / (nx * ny)),
-];
 
 /**
  * The element that carries the solid at a place (m) and the place in its local coordinates; where the place

@@ -159,7 +159,7 @@ export function shapeVtu(
       displacementAt(structure, solution.displacement, element, local, u);
       for (let d = 0; d < 3; d++) displacement[3 * i + d] = lanesTogether(u, d);
     }
-    const normal = !bodyOf[i] && walls.places.find(...p) ? walls.places.directionAcross() : null;
+    const normal = !bodyOf[i] && walls.places.find(...p) ? walls.places.across.direction(...p) : null;
     if (normal) across.set(normal, 3 * i);
     if (!smooth[bodyOf[i]].at(p, own.strain)) continue;
     total.set(own.strain, 6 * i);

@@ -1,6 +1,7 @@
 import type { Vec3 } from '../../geometry/mesh';
 import { cross, distance, normalised, sub } from '../../geometry/vec';
-import { cornerOf, locate, NODES_PER_ELEMENT, nodePlace, type StructureGrid } from '../../grid/structureGrid';
+import { locate, NODES_PER_ELEMENT, nodePlace, type StructureGrid } from '../../grid/structureGrid';
+import { cornerOf } from '../../grid/structurePieces';
 import { UnionFind } from '../../numerics/unionFind';
 import type { StageContext } from '../../pipeline/stage';
 import { ElementMatrices, LANES, type Jump, type Solid, type Spring, type StrainAt } from './elements';

@@ -1,5 +1,6 @@
 import { Matrix, inverse } from 'ml-matrix';
-import { cornerOf, NODES_PER_ELEMENT, type StructureGrid } from '../../grid/structureGrid';
+import { NODES_PER_ELEMENT, type StructureGrid } from '../../grid/structureGrid';
+import { cornerOf } from '../../grid/structurePieces';
 import type { Vec3 } from '../../geometry/mesh';
 import { frameOn } from '../../geometry/vec';
 import type { ElasticKernel } from './kernel';

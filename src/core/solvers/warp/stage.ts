@@ -1,7 +1,8 @@
 import type { TriangleMesh, Vec3 } from '../../geometry/mesh';
 import type { FineGrid } from '../../grid/grid';
 import type { PressureGrid } from '../../grid/pressureGrid';
-import { buildStructureGrid, cornerOf, locate, structureEdge, type StructureGrid } from '../../grid/structureGrid';
+import { buildStructureGrid, locate, structureEdge, type StructureGrid } from '../../grid/structureGrid';
+import { cornerOf } from '../../grid/structurePieces';
 import type { Detail } from '../../grid/lattice';
 import { ROOM } from '../../material/pvt';
 import type { StageContext } from '../../pipeline/stage';
@@ -105,14 +106,15 @@ export interface WallStrains {
 }
 
 export function wallStrains({
+  part,
   fine,
   grid,
   frozen,
   volumetric,
   inserts,
-}: Pick<WarpInput, 'fine' | 'grid' | 'frozen' | 'volumetric' | 'inserts'>): WallStrains {
+}: Pick<WarpInput, 'part' | 'fine' | 'grid' | 'frozen' | 'volumetric' | 'inserts'>): WallStrains {
   const shrinkage = nodeShrinkage(grid, frozen, volumetric);
-  const places = new WallPlaces(fine, grid, frozen.nLayers);
+  const places = new WallPlaces(fine, grid, frozen.nLayers, part);
   const strains = new PlasticStrain(places, frozen, shrinkage);
   const at: StrainAt = (x, y, z, body, out) => {
     if (body === 0) {

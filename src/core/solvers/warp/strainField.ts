@@ -1,5 +1,5 @@
-import type { Vec3 } from '../../geometry/mesh';
-import { eigen } from '../../geometry/vec';
+import type { TriangleMesh } from '../../geometry/mesh';
+import { AcrossWall } from '../../grid/acrossWall';
 import type { FineGrid } from '../../grid/grid';
 import type { PressureGrid } from '../../grid/pressureGrid';
 import { sideOfNormal } from '../../grid/wallSides';
@@ -113,17 +113,14 @@ export function fillFromNeighbours({ n, rowStart, rowNode }: PressureGrid, value
 
 /** Cells with less of a say are left out of a mean. */
 const LEAST_WEIGHT = 1e-3;
-/** Cells around that a direction across the wall is taken over. */
-const AROUND = 1;
 
 /**
- * Where a place lies in its wall: node, direction across as a tensor of trace 1 (n nT in a flat wall, turning
- * smoothly through corners), layer of the column. From the wall function of the fine grid.
+ * Where a place lies in its wall: node and layer of the column from the wall function of the fine grid, and the
+ * direction across.
  */
 export class WallPlaces {
   private readonly cellAt: Int32Array;
-  /** xx yy zz xy yz xz of the direction across, 6 per cell. */
-  readonly across: Float32Array;
+  readonly across: AcrossWall;
   /** Place last asked for. */
   node = -1;
   layer = 0;
@@ -135,11 +132,12 @@ export class WallPlaces {
     private readonly fine: FineGrid,
     private readonly grid: PressureGrid,
     private readonly nLayers: number,
+    part: TriangleMesh,
   ) {
     const { lattice, cells } = fine;
     this.cellAt = new Int32Array(lattice.nx * lattice.ny * lattice.nz).fill(-1);
     for (let c = 0; c < cells.n; c++) this.cellAt[cells.index[c]] = c;
-    this.across = this.directions();
+    this.across = new AcrossWall(part, fine);
   }
 
   /** Looks a place [m] up; false where there is no wall around it. */
@@ -173,16 +171,6 @@ export class WallPlaces {
     this.through = (side ? -1 : 1) * Math.min(1, Math.abs(zeta));
     this.layer = this.layerAt(Math.min(1, Math.abs(zeta)), side);
     return true;
-  }
-
-  /** Unit direction across the wall at the place last found. */
-  directionAcross(): Vec3 {
-    const [xx, yy, zz, xy, yz, xz] = this.across.subarray(6 * this.cell, 6 * this.cell + 6);
-    return eigen([
-      [xx, xy, xz],
-      [xy, yy, yz],
-      [xz, yz, zz],
-    ]).vectors[0];
   }
 
   /** The cells whose centres lie in the solid around a place, with trilinear weights that sum to 1; their number. */
@@ -254,35 +242,6 @@ export class WallPlaces {
         }
     return best;
   }
-
-  /** Mean of grad kappa x grad kappa over the cells around, over its trace. */
-  private directions(): Float32Array {
-    const { lattice, cells } = this.fine;
-    const { nx, ny } = lattice;
-    const out = new Float32Array(6 * cells.n);
-    const sum = new Float64Array(6);
-    for (let c = 0; c < cells.n; c++) {
-      if (!cells.inside[c]) continue;
-      sum.fill(0);
-      const index = cells.index[c];
-      for (let dk = -AROUND; dk <= AROUND; dk++)
-        for (let dj = -AROUND; dj <= AROUND; dj++)
-          for (let di = -AROUND; di <= AROUND; di++) {
-            const o = this.cellAt[index + di + nx * (dj + ny * dk)] ?? -1;
-            if (o < 0 || !cells.inside[o]) continue;
-            const [gx, gy, gz] = [cells.inward[3 * o], cells.inward[3 * o + 1], cells.inward[3 * o + 2]];
-            sum[0] += gx * gx;
-            sum[1] += gy * gy;
-            sum[2] += gz * gz;
-            sum[3] += gx * gy;
-            sum[4] += gy * gz;
-            sum[5] += gx * gz;
-          }
-      const trace = sum[0] + sum[1] + sum[2] || 1;
-      for (let k = 0; k < 6; k++) out[6 * c + k] = sum[k] / trace;
-    }
-    return out;
-  }
 }
 
 /**
@@ -296,7 +255,6 @@ export class PlasticStrain {
   private readonly cells = new Int32Array(8);
   private readonly weights = new Float64Array(8);
   private readonly N = new Float64Array(6);
-  private readonly corner = new Float64Array(6);
 
   constructor(
     private readonly places: WallPlaces,
@@ -306,27 +264,22 @@ export class PlasticStrain {
 
   /** 6 x LANES at a place, the layer itself where `layered`; returns its node, -1 where the mean alone is known. */
   at(x: number, y: number, z: number, out: Float64Array, layered = false): number {
-    const { places, frozen, shrinkage, N, corner, cells, weights } = this;
+    const { places, frozen, shrinkage, N, cells, weights } = this;
     const { mean, inPlane, across, bend, bow } = shrinkage;
     out.fill(0);
     for (let k = 0; k < 3; k++) out[LANES * k] = mean;
     if (!places.find(x, y, z)) return -1;
     // Linear between the cells: a strain that jumped from one to the next would depend on where it is read.
-    N.fill(0);
-    corner.fill(0);
+    places.across.at(x, y, z, N);
     const s = places.through;
-    let [even, through] = [0, 0];
+    let [even, through, corner] = [0, 0, 0];
     const n = places.around(x, y, z, cells, weights);
     for (let c = 0; c < n; c++) {
       const i = places.nodeOf(cells[c]);
       const w = weights[c];
       even += w * (inPlane[i] - mean);
       through += w * (bend[i] * s + bow[i] * (1.5 * s * s - 0.5));
-      for (let k = 0; k < 6; k++) {
-        const share = places.across[6 * cells[c] + k];
-        N[k] += w * share;
-        corner[k] += w * (across[i] - inPlane[i]) * share;
-      }
+      corner += w * (across[i] - inPlane[i]);
     }
     const { node } = places;
     const own = layered ? frozen.inPlane[node * frozen.nLayers + places.layer] : NaN;
@@ -335,7 +288,7 @@ export class PlasticStrain {
       const unit = k < 3 ? 1 : 0;
       out[LANES * k + 1] = layer * (unit - N[k]);
       out[LANES * k + 2] = unit * even;
-      out[LANES * k + 3] = corner[k];
+      out[LANES * k + 3] = corner * N[k];
     }
     return node;
   }

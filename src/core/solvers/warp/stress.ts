@@ -1,14 +1,8 @@
 import { Matrix } from 'ml-matrix';
 import type { TriangleMesh, Vec3 } from '../../geometry/mesh';
 import { frameOn } from '../../geometry/vec';
-import {
-  cornerOf,
-  elementsOfNodes,
-  locate,
-  NODES_PER_ELEMENT,
-  nodePlace,
-  type StructureGrid,
-} from '../../grid/structureGrid';
+import { elementsOfNodes, locate, NODES_PER_ELEMENT, nodePlace, type StructureGrid } from '../../grid/structureGrid';
+import { cornerOf } from '../../grid/structurePieces';
 import { COMPONENTS, hooke, lame, LANES, lanesTogether, shape, type Solid } from './elements';
 import type { ElasticSolution } from './elastic';
 import { ElasticKernel } from './kernel';
