@@ -97,23 +97,28 @@ async function meshesOf(c: StructureCase): Promise<TriangleMesh[]> {
   );
 }
 
-/** Turn of the second orientation: rows of a rotation without any special angle. */
-const rotation = (() => {
-  const [a, b, c] = [0.4, 0.3, 0.7];
+/** Rows of the rotation by three angles. */
+function rotation(a: number, b: number, c: number): Vec3[] {
   const [ca, sa, cb, sb, cc, sc] = [a, b, c].flatMap((t) => [Math.cos(t), Math.sin(t)]);
   return [
     [cb * cc, -cb * sc, sb],
     [ca * sc + cc * sa * sb, ca * cc - sa * sb * sc, -cb * sa],
     [sa * sc - ca * cc * sb, cc * sa + ca * sb * sc, ca * cb],
   ];
-})();
-export type Orientation = 'flat' | 'turned';
+}
+/** Orientations without any special angle, beside the one of the drawing. */
+const TURNS = {
+  flat: rotation(0, 0, 0),
+  turned: rotation(0.4, 0.3, 0.7),
+  steep: rotation(-0.9, 0.55, 0.2),
+  level: rotation(0, 0, 0.31),
+};
+export type Orientation = keyof typeof TURNS;
+export const EVERY_WAY = Object.keys(TURNS) as Orientation[];
 export const turned = (p: Vec3, how: Orientation): Vec3 =>
-  how === 'flat' ? p : (rotation.map((r) => r[0] * p[0] + r[1] * p[1] + r[2] * p[2]) as Vec3);
+  TURNS[how].map((r) => r[0] * p[0] + r[1] * p[1] + r[2] * p[2]) as Vec3;
 export const back = (p: Vec3, how: Orientation): Vec3 =>
-  how === 'flat'
-    ? p
-    : ([0, 1, 2].map((i) => rotation[0][i] * p[0] + rotation[1][i] * p[1] + rotation[2][i] * p[2]) as Vec3);
+  [0, 1, 2].map((i) => TURNS[how].reduce((s, r, k) => s + r[i] * p[k], 0)) as Vec3;
 
 const INDEX = [
   [0, 3, 5],
@@ -124,7 +129,8 @@ const INDEX = [
 /** The tensor of a case in a turned part. */
 function turnedStrain(e: number | Six, how: Orientation): Six {
   const six: Six = typeof e === 'number' ? [e, e, e, 0, 0, 0] : e;
-  if (how === 'flat' || typeof e === 'number') return six;
+  if (typeof e === 'number') return six;
+  const rotation = TURNS[how];
   const out: Six = [0, 0, 0, 0, 0, 0];
   for (let i = 0; i < 3; i++)
     for (let j = i; j < 3; j++)

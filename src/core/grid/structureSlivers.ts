@@ -1,4 +1,5 @@
 import { cornerOf, type Link, type Piece } from './structurePieces';
+import { UnionFind } from '../numerics/unionFind';
 import type { StructureLattice } from './structureLattice';
 
 /** A piece that fills less of its cell than this is carried by a neighbour's polynomial. */
@@ -8,6 +9,11 @@ const LEAST_KEPT = 0.02;
 /** Neighbours of a sliver that reach each other in so many links hang together without it. */
 const DETOUR = 2;
 
+/** A sliver in an edge has its host two links away; farther than that it carries itself. */
+const FARTHEST = 2;
+/** Share of the volume below which what hangs on nothing is left out. */
+const SPECK = 1e-4;
+
 interface Neighbour {
   to: number;
   rays: number;
@@ -16,8 +22,8 @@ interface Neighbour {
 /**
  * Sets `host` of slivers: each goes to the neighbour that it hangs on by most, those amid slivers to their
  * neighbour's host. One that joins what would else hang together by a detour only (a rib and its floor, say) keeps
- * its nodes; specks that touch nothing fuller are left out (host -1). Parts of a sliver that lie nearer to another
- * element that it hangs on go to that one, as pieces of their own at the end of the list.
+ * its nodes; what hangs on nothing and holds next to nothing is left out (host -1). Parts of a sliver that lie nearer
+ * to another element that it hangs on go to that one, as pieces of their own at the end of the list.
  */
 export function carrySlivers(pieces: Piece[], links: readonly Link[], lattice: StructureLattice): void {
   const neighbours: Neighbour[][] = pieces.map(() => []);
@@ -28,15 +34,57 @@ export function carrySlivers(pieces: Piece[], links: readonly Link[], lattice: S
   const slivers = pieces.map((_, p) => p).filter((p) => pieces[p].fill < SLIVER);
   const kept = new Set<number>();
   for (;;) {
-    giveAway(pieces, slivers, neighbours, kept);
+    const far = giveAway(pieces, slivers, neighbours, kept);
     const parting = slivers.filter(
       (p) =>
-        !kept.has(p) && pieces[p].host >= 0 && pieces[p].fill >= LEAST_KEPT && joinsByItself(p, pieces, neighbours),
+        !kept.has(p) &&
+        pieces[p].host >= 0 &&
+        pieces[p].fill >= LEAST_KEPT &&
+        (far.has(p) || joinsByItself(p, pieces, neighbours)),
     );
-    if (!parting.length) break;
-    for (const p of parting) kept.add(p);
+    const missing = parting.length ? parting : between(slivers, pieces, neighbours, links);
+    if (!missing.length) break;
+    for (const p of missing) kept.add(p);
   }
+  leaveOutSpecks(pieces, links);
   shareOut(pieces, neighbours, lattice);
+}
+
+/** Elements that hang together through faces between elements. */
+function setsOf(pieces: readonly Piece[], links: readonly Link[]): UnionFind {
+  const sets = new UnionFind(pieces.length);
+  for (const { a, b } of links) if (pieces[a].host === a && pieces[b].host === b) sets.union(a, b);
+  return sets;
+}
+
+/** Carried slivers, however thin, that alone join what else falls apart: as many pieces as the solid has. */
+function between(
+  slivers: readonly number[],
+  pieces: readonly Piece[],
+  neighbours: readonly Neighbour[][],
+  links: readonly Link[],
+): number[] {
+  const sets = setsOf(pieces, links);
+  return slivers.filter((p) => {
+    const { host } = pieces[p];
+    if (host < 0 || host === p) return false;
+    const own = sets.find(host);
+    return neighbours[p].some(({ to }) => pieces[to].host >= 0 && sets.find(pieces[to].host) !== own);
+  });
+}
+
+/** Leaves out what hangs on nothing and holds next to nothing. */
+function leaveOutSpecks(pieces: Piece[], links: readonly Link[]): void {
+  const sets = setsOf(pieces, links);
+  const volume = new Map<number, number>();
+  let total = 0;
+  for (const { host, fill } of pieces) {
+    if (host < 0) continue;
+    total += fill;
+    volume.set(sets.find(host), (volume.get(sets.find(host)) ?? 0) + fill);
+  }
+  for (const piece of pieces)
+    if (piece.host >= 0 && (volume.get(sets.find(piece.host)) ?? 0) < SPECK * total) piece.host = -1;
 }
 
 /** Whether the elements around a carried sliver hang together without it by a detour only. */
@@ -59,20 +107,30 @@ function joinsByItself(p: number, pieces: readonly Piece[], neighbours: readonly
   return around.some((q) => !reached.has(q));
 }
 
+/** Gives every sliver a host; returns those whose host is farther than a polynomial is worth following. */
 function giveAway(
   pieces: Piece[],
   slivers: readonly number[],
   neighbours: readonly Neighbour[][],
   kept: ReadonlySet<number>,
-): void {
+): Set<number> {
+  const far = new Set<number>();
   for (const p of slivers) pieces[p].host = kept.has(p) ? p : -1;
   let waiting = slivers.filter((p) => !kept.has(p));
-  while (waiting.length) {
+  for (let step = 1; waiting.length; step++) {
     const found = waiting.map((p) => hangsOn(p, pieces, neighbours));
+    if (found.every((h) => h < 0)) break;
     waiting.forEach((p, i) => (pieces[p].host = found[i]));
-    if (found.every((h) => h < 0)) return;
+    if (step > FARTHEST) waiting.forEach((p) => far.add(p));
     waiting = waiting.filter((p) => pieces[p].host < 0);
   }
+  // Solid of nothing but slivers, a fin far thinner than the cells: each carries itself.
+  for (const p of waiting)
+    if (pieces[p].fill >= LEAST_KEPT) {
+      pieces[p].host = p;
+      far.add(p);
+    }
+  return far;
 }
 
 /** Host by most rays: a skin belongs to its own wall rather than to what the wall stands on. -1 amid slivers. */

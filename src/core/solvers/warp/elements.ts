@@ -76,8 +76,10 @@ export function shape(local: ArrayLike<number>, out: Float64Array): void {
  * exact (assumed strains of Simo & Rifai 1990).
  */
 export class JumpModes {
-  /** sym(c x n) and the gradient of p of every mode; p = 1 where there is none. */
-  private readonly modes: { strain: number[]; gradient: Vec3 | null; mean: number }[] = [];
+  /** s p - mean over the place: gradient of p (p = 1 where there is none) and the mean of s p. */
+  private readonly profiles: { gradient: Vec3 | null; mean: number }[] = [];
+  /** sym(c x n) of every mode, and which profile it has. */
+  readonly modes: { strain: number[]; profile: number }[] = [];
 
   constructor(normals: readonly Vec3[], grid: StructureGrid, element: number) {
     const { pointStart, weight, local, body } = grid;
@@ -91,11 +93,13 @@ export class JumpModes {
     }
     for (const n of normals) {
       const [t1, t2] = frameOn(n);
+      const first = this.profiles.length;
+      for (const gradient of [null, t1, t2, n]) {
+        const sum = gradient ? gradient.reduce((s, g, d) => s + g * means[1 + d], 0) : means[0];
+        this.profiles.push({ gradient, mean: sum / volume });
+      }
       for (const c of [n, t1, t2])
-        for (const gradient of [null, t1, t2, ...(c === n ? [n] : [])]) {
-          const sum = gradient ? gradient.reduce((s, g, d) => s + g * means[1 + d], 0) : means[0];
-          this.modes.push({ strain: symmetric(c, n), gradient, mean: sum / volume });
-        }
+        for (let k = 0; k < (c === n ? 4 : 3); k++) this.modes.push({ strain: symmetric(c, n), profile: first + k });
     }
   }
 
@@ -103,12 +107,34 @@ export class JumpModes {
     return this.modes.length;
   }
 
-  /** The strains of all modes (6 numbers each) at a local place in plastic or insert. */
-  at(local: ArrayLike<number>, at: number, insert: boolean, out: Float64Array): void {
+  get profileCount(): number {
+    return this.profiles.length;
+  }
+
+  /** The numbers s p - mean of all profiles at a local place in plastic or insert. */
+  profilesAt(local: ArrayLike<number>, at: number, insert: boolean, out: Float64Array): void {
     const sign = insert ? -1 : 1;
-    this.modes.forEach(({ strain, gradient: g, mean }, m) => {
+    for (let k = 0; k < this.profiles.length; k++) {
+      const { gradient: g, mean } = this.profiles[k];
       const p = g ? g[0] * local[at] + g[1] * local[at + 1] + g[2] * local[at + 2] : 1;
-      for (let k = 0; k < COMPONENTS; k++) out[COMPONENTS * m + k] = strain[k] * (sign * p - mean);
+      out[k] = sign * p - mean;
+    }
+  }
+
+  /** The strain of amplitudes (one a mode) at a local place in plastic or insert, added to `out`. */
+  addStrain(
+    local: ArrayLike<number>,
+    at: number,
+    insert: boolean,
+    amplitudes: readonly number[],
+    out: Float64Array,
+    to: number,
+  ): void {
+    const profile = new Float64Array(this.profiles.length);
+    this.profilesAt(local, at, insert, profile);
+    this.modes.forEach((mode, m) => {
+      const a = amplitudes[m] * profile[mode.profile];
+      for (let k = 0; k < COMPONENTS; k++) out[to + k] += a * mode.strain[k];
     });
   }
 }
@@ -317,49 +343,73 @@ interface PointAddresses {
   g: number;
 }
 
-/** Integrals over the jump modes of one element, and their static condensation. */
+/**
+ * Integrals over the jump modes of one element, and their static condensation. A mode is a constant tensor times one
+ * of a few profiles, so that only the profiles are integrated.
+ */
 class JumpTerms {
   /** 60 x n, n x n and n x LANES by rows, n modes. */
   private readonly Kua: Float64Array;
   private readonly Kaa: Float64Array;
   private readonly fa: Float64Array;
-  private readonly strains: Float64Array;
-  private readonly stress: Float64Array;
+  private readonly profile: Float64Array;
+  /** Integrals over a body of profile times gradients, profile times profile, profile times stress-free strain. */
+  private readonly withGradients: Float64Array;
+  private readonly withProfiles: Float64Array;
+  private readonly withStrain: Float64Array;
 
   constructor(private readonly modes: JumpModes) {
-    const n = modes.count;
+    const [n, k] = [modes.count, modes.profileCount];
     this.Kua = new Float64Array(60 * n);
     this.Kaa = new Float64Array(n * n);
     this.fa = new Float64Array(n * LANES);
-    this.strains = new Float64Array(COMPONENTS * n);
-    this.stress = new Float64Array(COMPONENTS * n);
+    this.profile = new Float64Array(k);
+    this.withGradients = new Float64Array(60 * k);
+    this.withProfiles = new Float64Array(k * k);
+    this.withStrain = new Float64Array(COMPONENTS * LANES * k);
   }
 
   add(kernel: ElasticKernel, at: PointAddresses, n: number, body: number, lambda: number, mu: number): void {
+    this.integrate(kernel, at, n, body);
+    const { Kua, Kaa, fa, withGradients: g, withProfiles, withStrain } = this;
+    const { modes, count, profileCount } = this.modes;
+    const s = new Float64Array(COMPONENTS);
+    for (let m = 0; m < count; m++) {
+      const { strain, profile } = modes[m];
+      hooke(strain, 0, lambda, mu, s);
+      for (let a = 0; a < NODES_PER_ELEMENT; a++) {
+        const from = 60 * profile + 3 * a;
+        const [gx, gy, gz] = [g[from], g[from + 1], g[from + 2]];
+        const to = 3 * a * count + m;
+        Kua[to] += gx * s[0] + gy * s[3] + gz * s[5];
+        Kua[to + count] += gx * s[3] + gy * s[1] + gz * s[4];
+        Kua[to + 2 * count] += gx * s[5] + gy * s[4] + gz * s[2];
+      }
+      modes.forEach((o, k) => {
+        Kaa[count * m + k] += withProfiles[profileCount * profile + o.profile] * work(s, 0, o.strain, 0, 1);
+      });
+      for (let lane = 0; lane < LANES; lane++)
+        fa[LANES * m + lane] += work(s, 0, withStrain, COMPONENTS * LANES * profile + lane, LANES);
+    }
+  }
+
+  private integrate(kernel: ElasticKernel, at: PointAddresses, n: number, body: number): void {
     const local = kernel.f64(at.local, 3 * n);
     const weights = kernel.f64(at.weights, n);
     const strain = kernel.f64(at.strain, COMPONENTS * LANES * n);
     const g = kernel.f64(at.g, 60 * n);
-    const { strains: e, stress: s, Kua, Kaa, fa } = this;
-    const nModes = this.modes.count;
+    const { profile, withGradients, withProfiles, withStrain } = this;
+    const nProfiles = profile.length;
+    for (const sums of [withGradients, withProfiles, withStrain]) sums.fill(0);
     for (let p = 0; p < n; p++) {
-      const w = weights[p];
-      if (!w) continue;
-      this.modes.at(local, 3 * p, body > 0, e);
-      for (let m = 0; m < nModes; m++) hooke(e, COMPONENTS * m, lambda, mu, s);
-      for (let m = 0; m < nModes; m++) {
-        const k = COMPONENTS * m;
-        for (let a = 0; a < NODES_PER_ELEMENT; a++) {
-          const from = 60 * p + 3 * a;
-          const [gx, gy, gz] = [g[from], g[from + 1], g[from + 2]];
-          const to = 3 * a * nModes + m;
-          Kua[to] += w * (gx * s[k] + gy * s[k + 3] + gz * s[k + 5]);
-          Kua[to + nModes] += w * (gx * s[k + 3] + gy * s[k + 1] + gz * s[k + 4]);
-          Kua[to + 2 * nModes] += w * (gx * s[k + 5] + gy * s[k + 4] + gz * s[k + 2]);
-        }
-        for (let o = 0; o < nModes; o++) Kaa[nModes * m + o] += w * work(s, k, e, COMPONENTS * o, 1);
-        for (let lane = 0; lane < LANES; lane++)
-          fa[LANES * m + lane] += w * work(s, k, strain, COMPONENTS * LANES * p + lane, LANES);
+      if (!weights[p]) continue;
+      this.modes.profilesAt(local, 3 * p, body > 0, profile);
+      for (let k = 0; k < nProfiles; k++) {
+        const w = weights[p] * profile[k];
+        for (let i = 0; i < 60; i++) withGradients[60 * k + i] += w * g[60 * p + i];
+        for (let o = 0; o < nProfiles; o++) withProfiles[nProfiles * k + o] += w * profile[o];
+        for (let i = 0; i < COMPONENTS * LANES; i++)
+          withStrain[COMPONENTS * LANES * k + i] += w * strain[COMPONENTS * LANES * p + i];
       }
     }
   }
@@ -391,7 +441,7 @@ export function hooke(e: ArrayLike<number>, from: number, lambda: number, mu: nu
 }
 
 /** Stress at `k` times the strain whose components stand `stride` apart from `at` on. */
-const work = (s: Float64Array, k: number, e: Float64Array, at: number, stride: number) =>
+const work = (s: ArrayLike<number>, k: number, e: ArrayLike<number>, at: number, stride: number) =>
   s[k] * e[at] +
   s[k + 1] * e[at + stride] +
   s[k + 2] * e[at + 2 * stride] +

@@ -112,7 +112,9 @@ export class SmoothStrain {
     this.sampleStart = new Int32Array(nElements + 1);
     for (let e = 0; e < nElements; e++) {
       let own = 0;
-      for (let p = pointStart[e]; p < pointStart[e + 1]; p++) if (grid.body[p] === body) own++;
+      // Along an insert's edge strain has a peak no fit follows: its cells would bend those around.
+      const edge = body === 0 && (grid.interfaces.get(e)?.length ?? 0) > 1;
+      for (let p = pointStart[e]; p < pointStart[e + 1]; p++) if (grid.body[p] === body && !edge) own++;
       this.sampleStart[e + 1] = this.sampleStart[e] + Math.min(SAMPLES, own);
     }
     const n = this.sampleStart[nElements];
@@ -168,18 +170,14 @@ export class SmoothStrain {
     for (let p = pointStart[e]; p < pointStart[e + 1]; p++) if (body[p] === this.body) own.push(p);
     const corner = cornerOf(grid.cellOf[e], lattice);
     const jump = solution.jumps.get(e);
-    const modes = jump ? new Float64Array(COMPONENTS * jump.modes.count) : null;
     const amplitudes = jump ? this.amplitudes(e) : null;
     const n = sampleStart[e + 1] - sampleStart[e];
     for (let s = 0; s < n; s++) {
       const p = own[Math.floor(((s + 0.5) * own.length) / n)];
       const at = sampleStart[e] + s;
       this.compatible(e, p, COMPONENTS * at);
-      if (jump && modes && amplitudes) {
-        jump.modes.at(local, 3 * p, this.body > 0, modes);
-        for (let k = 0; k < COMPONENTS; k++)
-          amplitudes.forEach((alpha, m) => (sampleStrain[COMPONENTS * at + k] += alpha * modes[COMPONENTS * m + k]));
-      }
+      if (jump && amplitudes)
+        jump.modes.addStrain(local, 3 * p, this.body > 0, amplitudes, sampleStrain, COMPONENTS * at);
       for (let d = 0; d < 3; d++) samplePlace[3 * at + d] = corner[d] + (local[3 * p + d] + 1) / 2;
     }
   }
