@@ -1,6 +1,6 @@
 /**
  * `npm run storm [parts] [first seed] [detail] [threads]`: random parts as drawn, turned and mirrored with their tool,
- * each through grid, filling and packing. Prints every failure with its seed; exit code 1 when there is one.
+ * each through grid, filling, packing and shape. Prints every failure with its seed; exit code 1 when there is one.
  */
 import { isMainThread, parentPort, Worker, workerData } from 'node:worker_threads';
 import type { Detail } from '../src/core/grid/lattice';
@@ -15,7 +15,7 @@ function report(c: StormCase): void {
   const said = c.failures.length ? `\n    ${c.failures.join('\n    ')}` : '';
   console.log(
     `${String(c.seed).padStart(4)} ${c.kind.padEnd(18)} ${(1e3 * c.wall).toFixed(2).padStart(5)} mm  ` +
-      `${pressure} MPa  ${c.runs.map((r) => r.status).join(' ')}  ${percent(Math.max(...c.runs.map((r) => r.heat)))} ${c.seconds.toFixed(1)} s${said}`,
+      `${pressure} MPa  ${c.runs.map((r) => (1e3 * r.deviation).toFixed(3)).join(' / ')} mm  ${c.runs.map((r) => r.status).join(' ')}  ${percent(Math.max(...c.runs.map((r) => r.heat)))} ${c.seconds.toFixed(1)} s${said}`,
   );
 }
 
@@ -23,7 +23,7 @@ async function main(): Promise<void> {
   const [parts = '300', first = '1', detail = 'quick', threads = '2'] = process.argv.slice(2);
   if (!(detail in TOLERANCE)) throw new Error(`Detail is quick, normal or fine, not ${detail}.`);
   const seeds = Array.from({ length: Number(parts) }, (_, k) => Number(first) + k);
-  const options: StormOptions = { detail: detail as Detail, tolerance: TOLERANCE[detail as Detail] };
+  const options: StormOptions = { detail: detail as Detail, tolerance: TOLERANCE[detail as Detail], shape: true };
   const cases: StormCase[] = [];
   const worker = () =>
     new Promise<void>((done, fail) => {
@@ -42,10 +42,11 @@ async function main(): Promise<void> {
       send();
     });
   await Promise.all(Array.from({ length: Number(threads) }, worker));
-  const { sound, pressure, weight, heat, halvings, beforeEnds } = stormFigures(cases);
+  const { sound, pressure, weight, deviation, turnedDeviation, heat, halvings, beforeEnds } = stormFigures(cases);
   console.log(
     `\n${sound} of ${cases.length} parts sound; pressure of the pairs ${percent(pressure.rms)} rms, ${percent(pressure.largest)} at most; ` +
-      `weight ${percent(weight.rms)} rms, ${percent(weight.largest)} at most; pressure before the ends close ${percent(beforeEnds)} rms; ` +
+      `weight ${percent(weight.rms)} rms, ${percent(weight.largest)} at most; ` +
+      `deviation of the shape ${percent(deviation.rms)} rms, ${percent(deviation.largest)} at most, of turned against mirrored ${percent(turnedDeviation)} rms; pressure before the ends close ${percent(beforeEnds)} rms; ` +
       `heat off by ${percent(heat)} at most; ${halvings} steps halved`,
   );
   const failed = cases.filter((c) => c.failures.length).map((c) => c.seed);

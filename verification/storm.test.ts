@@ -13,7 +13,7 @@ const SEEDS = Array.from({ length: 30 }, (_, k) => 1000 + k);
 describe('thirty random parts as drawn, turned and mirrored with their tool', () => {
   it('fill and pack soundly, and alike', async () => {
     const cases = [];
-    for (const seed of SEEDS) cases.push(await stormCase(seed, { detail: 'quick', tolerance: 0.03 }));
+    for (const seed of SEEDS) cases.push(await stormCase(seed, { detail: 'quick', tolerance: 0.03, shape: false }));
     const failures = cases.flatMap((c) => c.failures.map((f) => `${c.seed} ${c.kind}: ${f}`));
     expect(failures).toEqual([]);
     const figures = stormFigures(cases);
@@ -22,6 +22,17 @@ describe('thirty random parts as drawn, turned and mirrored with their tool', ()
     expect(figures.beforeEnds).toBeLessThan(0.05);
     expect(figures.heat).toBeLessThan(0.03);
   }, 600_000);
+});
+
+describe('the shape of random parts', () => {
+  // Ribs, fins, thin against thick: 1003 box, 1005 channel, 1016 ribbed plate, 1020 block with fins.
+  it('is whole and breaks no bound, as drawn, turned and mirrored', async () => {
+    for (const seed of [1003, 1005, 1016, 1020]) {
+      const { failures, runs } = await stormCase(seed, { detail: 'quick', tolerance: 0.03, shape: true });
+      expect(failures).toEqual([]);
+      for (const r of runs) expect(r.deviation).toBeGreaterThan(1e-5);
+    }
+  }, 300_000);
 });
 
 describe('no node without volume', () => {

@@ -37,7 +37,12 @@ const TRANSFER = 3500;
 
 function inputsOf(part: StormPart, resin: Resin, s: number, injectionTime: number): Inputs {
   const gate = closestPoint(part.mesh, part.gate.at).point;
-  const base = stormInputs(part, gate, { name: '', apply: (v) => v, mirrors: false }, 'quick');
+  const base = stormInputs(
+    part,
+    gate,
+    { name: '', apply: (v) => v, mirrors: false },
+    { detail: 'quick', shape: false },
+  );
   return {
     ...base,
     resin,

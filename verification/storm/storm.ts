@@ -20,6 +20,8 @@ export interface StormRun {
   halvings: number;
   fillTime: number;
   shareFilled: number;
+  /** Largest deviation of the shape from the drawing, m; NaN where it was not asked for. */
+  deviation: number;
 }
 
 export interface StormCase {
@@ -30,12 +32,14 @@ export interface StormCase {
   /** Failures of the runs and of the comparisons between them. */
   failures: string[];
   /** Relative differences of turned and mirrored runs to the first, in pressure and in weight. */
-  pairs: { name: string; pressure: number; weight: number }[];
+  pairs: { name: string; pressure: number; weight: number; deviation: number }[];
   seconds: number;
 }
 
 export interface StormOptions {
   detail: Inputs['detail'];
+  /** On to the shape in the room. */
+  shape: boolean;
   /** Largest relative difference in pressure and weight between a part and its turned or mirrored self. */
   tolerance: number;
 }
@@ -57,7 +61,7 @@ function turned(part: StormPart, turn: Turn): { mesh: TriangleMesh; gate: Vec3 }
 }
 
 /** The part with its tool in the given orientation; odd seeds let air out at the parting line, even ones everywhere. */
-export function stormInputs(part: StormPart, gate: Vec3, turn: Turn, detail: Inputs['detail']): Inputs {
+export function stormInputs(part: StormPart, gate: Vec3, turn: Turn, options: Omit<StormOptions, 'tolerance'>): Inputs {
   const base = emptyInputs();
   return {
     ...base,
@@ -65,8 +69,8 @@ export function stormInputs(part: StormPart, gate: Vec3, turn: Turn, detail: Inp
     tool: { ...base.tool, opening: direction(turn, [0, 0, 1]) },
     gates: [{ id: 'G1', position: gate, diameter: part.gate.diameter }],
     cycle: { ...base.cycle, venting: part.seed % 2 ? 'parting-line' : 'open' },
-    detail,
-    upTo: 'pack',
+    detail: options.detail,
+    upTo: options.shape ? undefined : 'pack',
   };
 }
 
@@ -78,12 +82,15 @@ function runOf(name: string, mesh: TriangleMesh, outcome: PipelineOutcome): Stor
     halvings: 0,
     fillTime: NaN,
     shareFilled: NaN,
+    deviation: NaN,
   };
   if (outcome.status === 'refused')
     return { name, status: 'refused', failures: outcome.problems.map((p) => `refused: ${p.message}`), ...nothing };
   if (outcome.status === 'failed') return { name, status: 'failed', failures: [outcome.message], ...nothing };
   const { summary, breaches } = outcome;
   const failures = breaches.map((b) => `${b.rule}: ${b.message}`);
+  const noShape = outcome.answers.find((a) => a.id === 'what-shape' && a.key.value === 'not calculated');
+  if (noShape) failures.push(`shape: ${noShape.headline}`);
   const volume = Math.abs(summary.partVolume_m3 / Math.abs(measure(mesh).volume) - 1);
   if (!(volume < 1e-9)) failures.push(`the grid's volume is off by ${volume.toExponential(1)}`);
   return {
@@ -96,6 +103,7 @@ function runOf(name: string, mesh: TriangleMesh, outcome: PipelineOutcome): Stor
     halvings: outcome.pack?.halvings ?? 0,
     fillTime: summary.fillTime_s,
     shareFilled: summary.shareFilled,
+    deviation: summary.shape?.largest_m ?? NaN,
   };
 }
 
@@ -107,13 +115,14 @@ function apart(a: [number, number], b: [number, number]): number {
 }
 
 /** One part as drawn, turned with its tool, and mirrored and turned with it. */
-export async function stormCase(seed: number, { detail, tolerance }: StormOptions): Promise<StormCase> {
+export async function stormCase(seed: number, options: StormOptions): Promise<StormCase> {
+  const { tolerance } = options;
   const start = performance.now();
   const part = await stormPart(seed);
   const runs: StormRun[] = [];
   for (const turn of [AS_DRAWN, turnOf(seed), mirrorOf(seed)]) {
     const { mesh, gate } = turned(part, turn);
-    const inputs = stormInputs(part, gate, turn, detail);
+    const inputs = stormInputs(part, gate, turn, options);
     const outcome = await runPipeline(mesh, 'storm', inputs, plainContext(), { gridError: false });
     runs.push(runOf(turn.name, mesh, outcome));
   }
@@ -123,6 +132,7 @@ export async function stormCase(seed: number, { detail, tolerance }: StormOption
     name: r.name,
     pressure: apart(r.pressure, drawn.pressure),
     weight: r.mass / drawn.mass - 1,
+    deviation: r.deviation / drawn.deviation - 1,
   }));
   others.forEach((r, k) => {
     if (r.failures.length || drawn.failures.length) return;
@@ -161,5 +171,8 @@ export function stormFigures(cases: readonly StormCase[]) {
     ),
     pressure: of((p) => p.pressure),
     weight: of((p) => p.weight),
+    deviation: of((p) => p.deviation || 0),
+    /** Turned against mirrored and turned: what the lattice does that lies along no wall. */
+    turnedDeviation: rms(cases.map(({ runs: [, a, b] }) => b.deviation / a.deviation - 1).filter(Number.isFinite)),
   };
 }

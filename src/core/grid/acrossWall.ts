@@ -1,5 +1,6 @@
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import { measure } from '../geometry/mesh';
+import { SurfaceTree } from '../geometry/surfaceTree';
 import { eigen } from '../geometry/vec';
 import { buildFineGrid, type FineCells, type FineGrid } from './grid';
 import { latticeOver, nominalWall } from './lattice';
@@ -43,11 +44,9 @@ export class AcrossWall {
     const { lattice, cells } = this.grid;
     this.cellAt = new Int32Array(lattice.nx * lattice.ny * lattice.nz).fill(-1);
     for (let c = 0; c < cells.n; c++) if (cells.volume[c] > 0) this.cellAt[cells.index[c]] = c;
-    const dyads = new Float64Array(SIX * cells.n);
-    for (let c = 0; c < cells.n; c++)
-      for (let k = 0; k < SIX; k++)
-        dyads[SIX * c + k] = cells.inward[3 * c + PAIRS[k][0]] * cells.inward[3 * c + PAIRS[k][1]];
-    spread(dyads, cells, lattice.spacing);
+    const gap = gapsOf(cells);
+    const dyads = cellDyads(this.grid, gap, new SurfaceTree(part));
+    spread(dyads, cells, gap, lattice.spacing);
     this.tensors = Float32Array.from(dyads);
     for (let c = 0; c < cells.n; c++) {
       const at = SIX * c;
@@ -96,6 +95,63 @@ export class AcrossWall {
   }
 }
 
+/**
+ * Mean of grad kappa x grad kappa over the solid in every cell: in a wall its length is the distance from the middle,
+ * so that part of a cell counts by where it lies in its wall, however the lattice cuts it.
+ */
+function cellDyads({ lattice, cells }: FineGrid, gap: Float64Array, tree: SurfaceTree): Float64Array {
+  const { nx, ny, origin, spacing } = lattice;
+  const dyads = new Float64Array(SIX * cells.n);
+  const r = [0, 0, 0];
+  for (let c = 0; c < cells.n; c++) {
+    if (!(gap[c] > 0)) continue;
+    const index = cells.index[c];
+    const share = Math.min(1, cells.volume[c] / spacing ** 3);
+    const g = [cells.inward[3 * c], cells.inward[3 * c + 1], cells.inward[3 * c + 2]];
+    const slope = Math.hypot(g[0], g[1], g[2]);
+    const x = origin[0] + ((index % nx) + 0.5) * spacing;
+    const y = origin[1] + ((Math.floor(index / nx) % ny) + 0.5) * spacing;
+    const z = origin[2] + (Math.floor(index / (nx * ny)) + 0.5) * spacing;
+    tree.closest(x, y, z);
+    r[0] = tree.point[0] - x;
+    r[1] = tree.point[1] - y;
+    r[2] = tree.point[2] - z;
+    const distance = Math.hypot(r[0], r[1], r[2]) || 1;
+    const depth = share * spacing;
+    // From the middle of the wall to the middle of what the cell holds; a wall thinner than a cell is held whole.
+    const whole = 2 * gap[c] <= depth;
+    const offset = !cells.inside[c] ? gap[c] - depth / 2 : Math.max(0, slope - (spacing - depth) / 2);
+    const along = cells.inside[c] && slope > 0 && !whole ? offset / slope : 0;
+    const spread2 = whole ? gap[c] ** 2 / 3 : depth ** 2 / 12 + (cells.inside[c] ? 0 : Math.max(0, offset) ** 2);
+    const near = spread2 / distance ** 2;
+    for (let k = 0; k < SIX; k++) {
+      const [i, j] = PAIRS[k];
+      dyads[SIX * c + k] = along * along * g[i] * g[j] + near * r[i] * r[j];
+    }
+  }
+  return dyads;
+}
+
+/** Half the thickness [m] of the wall that a cell lies in; cells whose centre lies outside have that of the most open neighbour. */
+function gapsOf({ n, face, next, halfGap }: FineCells): Float64Array {
+  const gap = Float64Array.from(halfGap);
+  const widest = new Float64Array(n);
+  for (let c = 0; c < n; c++)
+    for (let d = 0; d < 3; d++) {
+      const o = next[3 * c + d];
+      if (o < 0) continue;
+      for (const [to, of] of [
+        [c, o],
+        [o, c],
+      ])
+        if (!halfGap[to] && halfGap[of] && face[3 * c + d] > widest[to]) {
+          widest[to] = face[3 * c + d];
+          gap[to] = halfGap[of];
+        }
+    }
+  return gap;
+}
+
 function spacingOf(part: TriangleMesh): number {
   const { volume, area } = measure(part);
   let spacing = nominalWall(part) / CELLS_ACROSS;
@@ -107,8 +163,8 @@ function spacingOf(part: TriangleMesh): number {
  * Diffuses the tensors within the solid until their spread has the width wanted at each place: a Gaussian in the
  * open, nothing across gaps. Explicit sweeps, each conserving the sum over the volume.
  */
-function spread(values: Float64Array, { n, volume, face, next, halfGap }: FineCells, spacing: number): void {
-  const width = Float64Array.from(halfGap, (h) => (2 * WIDTH * h) / spacing);
+function spread(values: Float64Array, { n, volume, face, next }: FineCells, gap: Float64Array, spacing: number): void {
+  const width = gap.map((h) => (2 * WIDTH * h) / spacing);
   const [from, to, through]: number[][] = [[], [], []];
   for (let c = 0; c < n; c++)
     for (let d = 0; d < 3; d++) {
@@ -119,11 +175,6 @@ function spread(values: Float64Array, { n, volume, face, next, halfGap }: FineCe
       // No more than the smaller of the two holds.
       through.push(Math.min(face[3 * c + d], volume[c] / spacing ** 3, volume[o] / spacing ** 3));
     }
-  // Cells whose centre lies outside have no gap of their own: that of their neighbours.
-  from.forEach((c, l) => {
-    if (!width[c]) width[c] = width[to[l]];
-    if (!width[to[l]]) width[to[l]] = width[c];
-  });
   const widest = width.reduce((a, b) => Math.max(a, b), 0);
   // A sweep adds twice its number to the variance, and is stable up to a sixth.
   const sweeps = Math.min(MOST_SWEEPS, Math.max(1, Math.ceil(3 * widest * widest)));

@@ -22,6 +22,7 @@ const KEY_NUMBERS = {
   shrinkage: (s: Summary) => s.pack?.linearShrinkage.mean ?? null,
   shrinkageSpread: (s: Summary) => (s.pack ? s.pack.linearShrinkage.high - s.pack.linearShrinkage.low : null),
   cycleTime_s: (s: Summary) => s.pack?.cycleTime_s ?? null,
+  deviation_m: (s: Summary) => s.shape?.largest_m ?? null,
 } as const satisfies Record<string, (s: Summary) => number | null>;
 export type KeyNumber = keyof typeof KEY_NUMBERS;
 
@@ -58,7 +59,7 @@ interface Margin {
   rule: VerdictRule;
   answer: Answer['id'];
   number: KeyNumber;
-  of: (settings: FillSettings) => number;
+  of: (settings: FillSettings, summary: Summary) => number;
   unit: Unit;
 }
 
@@ -75,16 +76,28 @@ const MARGINS: Margin[] = [
   { rule: RULES.frozenShare, answer: 'will-it-fill', number: 'frozenShareEnd', of: () => 1, unit: '%' },
   { rule: RULES.clamp, answer: 'what-machine', number: 'clampForce_N', of: (s) => s.machine.clampForce, unit: 'kN' },
   { rule: RULES.shrinkageSpread, answer: 'does-it-pack-out', number: 'shrinkageSpread', of: () => 1, unit: '%' },
+  {
+    rule: RULES.deviation,
+    answer: 'what-shape',
+    number: 'deviation_m',
+    of: (_, { shape }) => shape?.tolerance_m ?? NaN,
+    unit: 'mm',
+  },
 ];
 
 /** Answers that say where a threshold is nearer than the error of the number it is held against. */
-export function tellMargins(answers: readonly Answer[], error: GridError, settings: FillSettings): Answer[] {
+export function tellMargins(
+  answers: readonly Answer[],
+  error: GridError,
+  settings: FillSettings,
+  summary: Summary,
+): Answer[] {
   return answers.map((answer) => {
     const close = MARGINS.filter((m) => m.answer === answer.id).flatMap(({ rule, number, of, unit }) => {
       const found = error.numbers.find((n) => n.id === number);
       if (!found) return [];
       const off = found.error + found.timeError;
-      const limits = [rule.watch, rule.problem].flatMap((x) => (x === null ? [] : [x * of(settings)]));
+      const limits = [rule.watch, rule.problem].flatMap((x) => (x === null ? [] : [x * of(settings, summary)]));
       const near = limits.find((limit) => Math.abs(found.value - limit) < off);
       if (near === undefined) return [];
       return [

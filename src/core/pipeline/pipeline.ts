@@ -1,5 +1,7 @@
 import type { Field } from '../fields/field';
+import { edgeTable } from '../geometry/edges';
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
+import { findShells } from '../geometry/shells';
 import { buildFineGrid, type FineGrid } from '../grid/grid';
 import { latticeFor, MAX_DENSE_CELLS } from '../grid/lattice';
 import { buildPressureGrid, type PressureGrid } from '../grid/pressureGrid';
@@ -7,11 +9,13 @@ import { toolOnGrid } from '../grid/tool';
 import { openingOf } from '../model/body';
 import type { Inputs } from '../model/study';
 import type { Answer } from '../results/answer';
-import { failed, guardFill, guardGrid, guardPack, type Breach } from '../results/guard';
+import { failed, guardFill, guardGrid, guardPack, guardShape, type Breach } from '../results/guard';
+import { longestSide } from '../results/shape';
 import { summarise, type Findings, type Summary } from '../results/summary';
 import { surfaceMap, type SurfaceMap } from '../results/surfaceMap';
 import type { FillHistory, FillResult } from '../solvers/fill/outcome';
 import type { PackResult } from '../solvers/pack/outcome';
+import type { WarpInput } from '../solvers/warp/stage';
 import { checkRun, type Problem } from './checkRun';
 import { meshWithCopies, withCopies } from './copies';
 import { solvedOnce } from './feedOf';
@@ -134,15 +138,16 @@ export async function runPipeline(
       shape = solved.shape;
       summary.summary.shape = shape.facts;
       summary.answers.push(whatShape(shape.facts, inputs, settings));
+      breaches.push(...guardShape(shape.facts, shape.result, shapeBounds(shape.input)));
       // The cycle is there all the same.
     } else summary.answers.push(noShape(solved));
   }
   const coarser = COARSER[inputs.detail];
   const gridError =
     coarser && hooks.gridError !== false
-      ? await errorAgainst(mesh, geometryKey, { ...inputs, detail: coarser }, summary.summary, hooks.bodies, ctx)
+      ? await errorAgainst(mesh, geometryKey, atDetail(inputs, coarser), summary.summary, hooks.bodies, ctx)
       : null;
-  const judged = gridError ? tellMargins(summary.answers, gridError, settings) : summary.answers;
+  const judged = gridError ? tellMargins(summary.answers, gridError, settings, summary.summary) : summary.answers;
   return {
     status: outcome.status,
     ...summary,
@@ -166,6 +171,13 @@ export async function runPipeline(
   };
 }
 
+/** What the shape of a part is held against: loose pieces, size [m] and stiffness [Pa]. */
+function shapeBounds({ part, inserts, plastic }: WarpInput) {
+  const loose = (mesh: TriangleMesh) => findShells(mesh, edgeTable(mesh)).filter((s) => s.volume > 0).length;
+  const pieces = [part, ...inserts.map((i) => i.mesh)].reduce((n, mesh) => n + loose(mesh), 0);
+  return { pieces, size: longestSide(part.positions), young: plastic.young };
+}
+
 const toolOf = ({ tool }: Inputs) => ({ opening: openingOf(tool), partingHeight: tool.partingHeight });
 
 const nodePlace = ({ centroid }: PressureGrid, i: number): Vec3 => [
@@ -180,6 +192,13 @@ const NONE: ReadonlyMap<string, TriangleMesh> = new Map();
 const MOULD_MOVED = 2;
 
 const COARSER: Record<Inputs['detail'], Inputs['detail'] | null> = { quick: null, normal: 'quick', fine: 'normal' };
+
+/** The study at another Detail, that of the structure included. */
+const atDetail = (inputs: Inputs, detail: Inputs['detail']): Inputs => ({
+  ...inputs,
+  detail,
+  ...(inputs.warpage ? { warpage: { ...inputs.warpage, detail: null } } : {}),
+});
 
 /** The same study one Detail coarser, for its key numbers only. null when the coarser grid cannot answer. */
 async function errorAgainst(
@@ -196,14 +215,13 @@ async function errorAgainst(
     report: ({ fraction }) =>
       ctx.report({ stage: 'grid-error', fraction, message: `Grid error: the same at Detail ${coarser.detail}` }),
   };
-  const cycle: Inputs = { ...coarser, upTo: coarser.upTo ?? 'pack' };
-  const run = async (steps: number): Promise<Summary | null> => {
-    const outcome = await runPipeline(mesh, geometryKey, cycle, quiet, { gridError: false, bodies, steps });
+  const run = async (steps: number, shape: boolean): Promise<Summary | null> => {
+    const outcome = await runPipeline(mesh, geometryKey, coarser, quiet, { gridError: false, bodies, steps, shape });
     const whole = (outcome.status === 'filled' || outcome.status === 'stalled') && !outcome.breaches.length;
     return whole ? outcome.summary : null;
   };
-  const plain = await run(1);
-  return plain && gridErrorOf(summary, plain, await run(LONG_STEPS), coarser.detail);
+  const plain = await run(1, Boolean(summary.shape));
+  return plain && gridErrorOf(summary, plain, await run(LONG_STEPS, false), coarser.detail);
 }
 
 /** Number of steps of the run that shows what their length does. */

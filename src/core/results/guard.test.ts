@@ -1,14 +1,15 @@
 import { describe, expect, it } from 'vitest';
 import { box } from '../../../verification/shapes';
 import { joined } from '../geometry/shells';
-import { mapVertices } from '../geometry/mesh';
+import { mapVertices, type Vec3 } from '../geometry/mesh';
 import { buildFineGrid } from '../grid/grid';
 import { latticeOver } from '../grid/lattice';
 import { buildPressureGrid } from '../grid/pressureGrid';
 import { emptyInputs, type Inputs } from '../model/study';
 import { runPipeline } from '../pipeline/pipeline';
 import { plainContext } from '../pipeline/stage';
-import { failed, guardFill, guardGrid, guardPack } from './guard';
+import { failed, guardFill, guardGrid, guardPack, guardShape } from './guard';
+import { upper, type ShapeFacts } from './shape';
 
 const plate = box(0.05, 0.02, 0.002);
 const inputs: Inputs = {
@@ -79,5 +80,46 @@ describe('a result against itself', () => {
     // 30 % is enclosed twice; cells that the surface cuts show less of it.
     expect(breach.value).toBeGreaterThan(0.2);
     expect(breach.value).toBeLessThan(0.3);
+  });
+});
+
+describe('a shape against itself', () => {
+  const facts = {
+    largest_m: 2e-4,
+    place_m: [0, 0, 0],
+    skinStress_Pa: 2e7,
+    stressPlace_m: [1, 0, 0],
+  } as unknown as ShapeFacts;
+  const whole = { residual: 1e-5, structurePieces: [{ volume: 1e-6, place: [0, 0, 0] as Vec3 }] };
+  const bounds = { pieces: 1, size: 0.1, young: 2e9 };
+  const rules = (f: Partial<ShapeFacts>, r: Partial<typeof whole> = {}, b: Partial<typeof bounds> = {}) =>
+    guardShape({ ...facts, ...f }, { ...whole, ...r }, { ...bounds, ...b }).map((x) => x.rule);
+
+  it('a plain one breaks no bound, and two loose pieces are two where the part has two', () => {
+    expect(rules({})).toEqual([]);
+    const two = { structurePieces: [...whole.structurePieces, { volume: 1e-8, place: [0.03, 0, 0] as Vec3 }] };
+    expect(rules({}, two, { pieces: 2 })).toEqual([]);
+    const [torn] = guardShape(facts, { ...whole, ...two }, bounds);
+    expect(torn.rule).toBe('shapePieces');
+    expect(torn.place).toEqual([0.03, 0, 0]);
+  });
+
+  it('size, stress, balance and values that are none', () => {
+    expect(rules({ largest_m: 0.021 })).toEqual(['shapeSize']);
+    expect(rules({ skinStress_Pa: 2.1e8 })).toEqual(['shapeStress']);
+    expect(rules({}, { residual: 0.01 })).toEqual(['shapeSettled']);
+    expect(rules({ largest_m: NaN })).toEqual(['finite']);
+    for (const breach of guardShape({ ...facts, largest_m: NaN }, whole, bounds)) expect(breach.stage).toBe('shape');
+  });
+});
+
+describe('what a share of the surface reaches', () => {
+  it('is not made by one place, and weighs by area', () => {
+    const values = Float32Array.from({ length: 1000 }, (_, i) => (i === 500 ? 100 : i / 1000));
+    const areas = new Float64Array(1000).fill(1);
+    expect(upper(values, areas, 0.01).value).toBeCloseTo(0.99, 2);
+    areas[500] = 20;
+    expect(upper(values, areas, 0.01)).toEqual({ value: 100, at: 500 });
+    expect(upper([NaN, NaN], [1, 1], 0.01)).toEqual({ value: 0, at: -1 });
   });
 });

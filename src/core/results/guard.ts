@@ -7,12 +7,14 @@ import type { FillSettings } from '../pipeline/settings';
 import type { Answer } from './answer';
 import type { FillOutcome } from '../solvers/fill/outcome';
 import type { PackResult } from '../solvers/pack/outcome';
+import type { WarpResult } from '../solvers/warp/stage';
+import type { ShapeFacts } from './shape';
 import { format, type Unit } from '../units/units';
 
 /** A bound that a result must keep, in the unit it is read in, and why it lies there. */
 export interface GuardRule {
   id: string;
-  stage: 'grid' | 'fill' | 'pack';
+  stage: 'grid' | 'fill' | 'pack' | 'shape';
   /** What is looked at. */
   quantity: string;
   limit: number;
@@ -117,6 +119,39 @@ export const GUARD_RULES = {
     limit: 0.02,
     unit: '%',
     reason: 'Between plastic packed at the highest pressure and melt without any, with room for what flowed back.',
+  },
+  shapeSettled: {
+    id: 'shapeSettled',
+    stage: 'shape',
+    quantity: 'Energy of the structure that is not in balance, over that at the start',
+    limit: 1e-3,
+    unit: '%',
+    reason: 'The iteration stops at a tenth of it; above it displacements are off by more than a per cent.',
+  },
+  shapePieces: {
+    id: 'shapePieces',
+    stage: 'shape',
+    quantity: 'Pieces of the structure beyond the loose pieces of the part',
+    limit: 0,
+    unit: '',
+    reason: 'A part that falls apart in the cells has no shape as a whole.',
+  },
+  shapeSize: {
+    id: 'shapeSize',
+    stage: 'shape',
+    quantity: 'Largest deviation over the size of the part',
+    limit: 0.2,
+    unit: '%',
+    reason:
+      'Small displacements are assumed; plastics shrink by a few per cent, and nothing moves a fifth of its size.',
+  },
+  shapeStress: {
+    id: 'shapeStress',
+    stage: 'shape',
+    quantity: 'Frozen stress at the surface over the stiffness',
+    limit: 0.1,
+    unit: '%',
+    reason: 'Plastics yield at 2 to 4 % of their modulus; what is far above tells of a torn structure.',
   },
 } as const satisfies Record<string, GuardRule>;
 
@@ -319,6 +354,61 @@ export function guardPack(grid: PressureGrid, pack: PackResult, settings: FillSe
   return found;
 }
 
+/** Breaches of a shape; `pieces` is how many loose pieces the part and its inserts have. */
+export function guardShape(
+  { largest_m, place_m, skinStress_Pa, stressPlace_m }: ShapeFacts,
+  { residual, structurePieces }: Pick<WarpResult, 'residual' | 'structurePieces'>,
+  { pieces, size, young }: { pieces: number; size: number; young: number },
+): Breach[] {
+  const found: Breach[] = [];
+  const finer = 'Choose a finer Detail, or look at the place: walls much thinner than the others may be cut there.';
+  if (![largest_m, skinStress_Pa].every(Number.isFinite))
+    found.push({ ...breach('finite', 1, 'The shape holds values that are no numbers.', null), stage: 'shape' });
+  if (!(residual <= GUARD_RULES.shapeSettled.limit))
+    found.push(
+      breach(
+        'shapeSettled',
+        residual,
+        `The shape has not settled: ${format(residual, '%', 2)} is out of balance.`,
+        null,
+      ),
+    );
+  const extra = structurePieces.length - pieces;
+  if (extra > GUARD_RULES.shapePieces.limit)
+    found.push(
+      breach(
+        'shapePieces',
+        extra,
+        `The structure falls into ${structurePieces.length} pieces where the part has ${pieces}.`,
+        structurePieces[structurePieces.length - 1].place,
+        finer,
+      ),
+    );
+  const share = largest_m / size;
+  if (share > GUARD_RULES.shapeSize.limit)
+    found.push(
+      breach(
+        'shapeSize',
+        share,
+        `A place moves by ${format(largest_m, 'mm', 3)}, ${format(share, '%', 2)} of the size of the part.`,
+        place_m,
+        finer,
+      ),
+    );
+  const strain = skinStress_Pa / young;
+  if (strain > GUARD_RULES.shapeStress.limit)
+    found.push(
+      breach(
+        'shapeStress',
+        strain,
+        `The stress frozen in reaches ${format(skinStress_Pa, 'MPa', 3)}, ${format(strain, '%', 2)} of the stiffness.`,
+        stressPlace_m ?? null,
+        finer,
+      ),
+    );
+  return found;
+}
+
 /** Questions that rest on a stage: what fails in it, or before it, leaves them without an answer. */
 const RESTS_ON: Record<Answer['id'], readonly GuardRule['stage'][]> = {
   'will-it-fill': ['grid', 'fill'],
@@ -326,7 +416,7 @@ const RESTS_ON: Record<Answer['id'], readonly GuardRule['stage'][]> = {
   'what-machine': ['grid', 'fill', 'pack'],
   'does-it-pack-out': ['grid', 'fill', 'pack'],
   'how-long-to-cool': ['grid', 'fill', 'pack'],
-  'what-shape': ['grid', 'fill', 'pack'],
+  'what-shape': ['grid', 'fill', 'pack', 'shape'],
 };
 
 /** Answers in which those that rest on a broken bound are none, whatever they say. */

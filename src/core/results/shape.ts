@@ -25,7 +25,10 @@ export interface ShapeFacts {
   tolerance_m: number;
   /** Dimensions and faces that are looked at by themselves; missing in runs of earlier versions. */
   measures?: Measured[];
-  /** After best fit: largest and root-mean-square deviation from the drawing, and where the largest is. */
+  /**
+   * After best fit: what the farthest two-hundredth of the surface deviates from the drawing by at least, and the
+   * root mean square; a place where it is reached.
+   */
   largest_m: number;
   rms_m: number;
   place_m: Vec3;
@@ -33,9 +36,11 @@ export interface ShapeFacts {
   largestAlong_m: Vec3;
   /** Share of each cause in the deviation (its part along the whole): they sum to 1. */
   causes: { cause: ShapeCause; share: number; rms_m: number }[];
-  /** Largest von Mises stress at the surface and in the middle of walls, upper hundredth, Pa. */
+  /** von Mises stress that a hundredth of the surface reaches: there and in the middle of the walls below, Pa. */
   skinStress_Pa: number;
   coreStress_Pa: number;
+  /** Where the surface reaches it; missing in runs of earlier versions. */
+  stressPlace_m?: Vec3 | null;
   insertStress: { insert: string; stress_Pa: number }[];
   unknowns: number;
   elements: number;
@@ -45,8 +50,11 @@ export interface ShapeFacts {
 /** Largest deviation that is allowed where none is set: by the longest side of the part, m. */
 export const usualTolerance = (size: number): number => 1e-4 + 2e-3 * size;
 
-/** A whole percent of places may be worse than what is called the largest of a stress: edges are singular. */
-const UPPER = 0.99;
+/**
+ * Share of the surface that reaches what is called the largest: no single element, corner or spot under a gate makes
+ * it. Stresses have peaks along every sharp edge, deviations have not.
+ */
+const LARGEST_SHARE = { deviation: 0.005, stress: 0.01 };
 
 interface Surface {
   positions: ArrayLike<number>;
@@ -129,26 +137,28 @@ export function shapeFacts(
   const areas = vertexAreas(positions, surface.triangles);
   const growth = asked.toolScaled ? result.meanShrinkage : 0;
   const whole = deviation(surface, result.displacement, growth);
-  let [largest, place] = [0, 0];
-  const along: Vec3 = [0, 0, 0];
-  for (let v = 0; v < whole.length; v += 3) {
-    const size = Math.hypot(whole[v], whole[v + 1], whole[v + 2]);
-    if (size > largest) [largest, place] = [size, v];
-    for (let d = 0; d < 3; d++) if (Math.abs(whole[v + d]) > Math.abs(along[d])) along[d] = whole[v + d];
-  }
+  const sizes = Float32Array.from(areas, (_, v) => Math.hypot(whole[3 * v], whole[3 * v + 1], whole[3 * v + 2]));
+  const farthest = upper(sizes, areas, LARGEST_SHARE.deviation);
+  const along = [0, 1, 2].map((d) => {
+    const of = Float32Array.from(areas, (_, v) => Math.abs(whole[3 * v + d]));
+    const { value, at } = upper(of, areas, LARGEST_SHARE.deviation);
+    return at >= 0 && whole[3 * at + d] < 0 ? -value : value;
+  }) as Vec3;
   const skin = stresses(result.skinStress);
   const core = stresses(result.coreStress);
+  const stressed = upper(skin, areas, LARGEST_SHARE.stress);
   return {
     meanShrinkage: result.meanShrinkage,
     toolScaled: asked.toolScaled,
     ...checksOf(surface, whole, asked),
-    largest_m: largest,
+    largest_m: farthest.value,
     rms_m: Math.sqrt(product(areas, whole, whole)),
-    place_m: [positions[place], positions[place + 1], positions[place + 2]],
+    place_m: placeOf(positions, Math.max(0, farthest.at)),
     largestAlong_m: along,
     causes: sharesOf(surface, result, areas, whole),
-    skinStress_Pa: quantile(skin, UPPER),
-    coreStress_Pa: quantile(core, UPPER),
+    skinStress_Pa: stressed.value,
+    coreStress_Pa: upper(core, areas, LARGEST_SHARE.stress).value,
+    stressPlace_m: stressed.at < 0 ? null : placeOf(positions, stressed.at),
     insertStress: result.inserts.map(({ id, highest }) => ({ insert: id, stress_Pa: highest })),
     unknowns: result.unknowns,
     elements: result.elements,
@@ -216,7 +226,25 @@ export function principal(tensors: Float32Array, which: 'largest' | 'least'): Fl
   });
 }
 
-function quantile(values: Float32Array, q: number): number {
-  const sorted = values.filter((v) => v === v).sort();
-  return sorted.length ? sorted[Math.min(sorted.length - 1, Math.floor(q * sorted.length))] : 0;
+const placeOf = (positions: ArrayLike<number>, v: number): Vec3 => [
+  positions[3 * v],
+  positions[3 * v + 1],
+  positions[3 * v + 2],
+];
+
+/** What a share of the area reaches, and a vertex that does; values that are none do not count, at -1 where all are. */
+export function upper(
+  values: ArrayLike<number>,
+  areas: ArrayLike<number>,
+  share: number,
+): { value: number; at: number } {
+  const order = Array.from(areas, (_, v) => v).filter((v) => values[v] === values[v] && areas[v] > 0);
+  order.sort((a, b) => values[b] - values[a]);
+  const wanted = share * order.reduce((s, v) => s + areas[v], 0);
+  let passed = 0;
+  for (const v of order) {
+    passed += areas[v];
+    if (passed >= wanted) return { value: values[v], at: v };
+  }
+  return { value: 0, at: -1 };
 }

@@ -63,13 +63,13 @@ function headlineOf(facts: ShapeFacts, share: number, verdict: Verdict): string 
 function reasons(facts: ShapeFacts, settings: FillSettings, inputs: Inputs): string[] {
   const [x, y, z] = facts.largestAlong_m.map((u) => format(Math.abs(u), 'mm', 2));
   const list = [
-    `Along x, y and z the shape is off by up to ${x}, ${y} and ${z}; ${format(facts.rms_m, 'mm', 2)} in the mean.`,
+    `Along x, y and z the shape is off by up to ${x}, ${y} and ${z}; ${format(facts.rms_m, 'mm', 2)} in the mean. Half a per cent of the surface is off by more than what is called the largest.`,
     `Causes: ${[...facts.causes]
       .sort((a, b) => b.share - a.share)
       .map((c) => `${CAUSE_NAMES[c.cause].toLowerCase()} ${formatNumber(100 * c.share, 2)} %`)
       .join(', ')}.`,
     `Walls shrink by ${percent(facts.meanShrinkage)} along themselves on average.`,
-    `Stress frozen in reaches ${format(facts.skinStress_Pa, 'MPa', 2)} at the surface, ${format(facts.coreStress_Pa, 'MPa', 2)} in the middle of walls.`,
+    `Stress frozen in reaches ${format(facts.skinStress_Pa, 'MPa', 2)} at the surface (one per cent of it bears more), ${format(facts.coreStress_Pa, 'MPa', 2)} in the middle of walls.`,
   ];
   for (const m of facts.measures ?? []) list.push(measureReason(m));
   for (const { insert, stress_Pa } of facts.insertStress)

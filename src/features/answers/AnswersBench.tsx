@@ -146,6 +146,7 @@ const NUMBERS: Record<KeyNumber, { label: string; unit: Unit }> = {
   shrinkage: { label: 'Shrinkage, mean', unit: '%' },
   shrinkageSpread: { label: 'Shrinkage, spread', unit: '%' },
   cycleTime_s: { label: 'Cycle', unit: 's' },
+  deviation_m: { label: 'Largest deviation', unit: 'mm' },
 };
 
 /** How far the key numbers would still move with an ever finer grid. */

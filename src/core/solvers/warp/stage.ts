@@ -90,6 +90,8 @@ export interface WarpResult {
   elements: number;
   iterations: number;
   residual: number;
+  /** What hangs together, the largest volume [m3] first, and a place [m] in each. */
+  structurePieces: { volume: number; place: Vec3 }[];
   structure: StructureGrid;
   solution: ElasticSolution;
 }
@@ -179,6 +181,7 @@ export async function runWarp(input: WarpInput, ctx: StageContext): Promise<Warp
       elements: structure.nElements,
       iterations: solution.iterations,
       residual: solution.residual,
+      structurePieces: piecesOf(structure),
       structure,
       solution,
     },
@@ -195,6 +198,22 @@ export const nFitted = ({ inserts }: WarpInput): number => 1 + inserts.filter((i
 /** Strain of an insert from the temperature of the mould to the room. */
 export const insertStrain = (expansion: number, mouldTemperature: number): number =>
   expansion * (ROOM - mouldTemperature);
+
+function piecesOf(structure: StructureGrid): WarpResult['structurePieces'] {
+  const { lattice, cellOf, pointStart, weight } = structure;
+  const found = new Map<number, WarpResult['structurePieces'][number]>();
+  connectedElements(structure).forEach((set, e) => {
+    let volume = 0;
+    for (let p = pointStart[e]; p < pointStart[e + 1]; p++) volume += weight[p];
+    const piece = found.get(set);
+    if (piece) piece.volume += volume;
+    else {
+      const place = cornerOf(cellOf[e], lattice).map((c, d) => lattice.origin[d] + (c + 0.5) * lattice.edges[d]);
+      found.set(set, { volume, place: place as Vec3 });
+    }
+  });
+  return [...found.values()].sort((a, b) => b.volume - a.volume);
+}
 
 /** Name of the first insert that hangs together with no plastic; null when all do. */
 function looseInsert(structure: StructureGrid, inserts: readonly Insert[]): string | null {
