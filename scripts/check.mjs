@@ -1,5 +1,5 @@
 /**
- * `npm test`: everything. Installs Chromium with its drawing library and CalculiX from Debian's packages when the
+ * `npm test`: everything. Installs Chromium with its drawing library, CalculiX and tetgen from Debian's packages when the
  * machine has none, then types, lint and format side by side, unit tests and verification, build and browser tests.
  */
 import { spawn, spawnSync } from 'node:child_process';
@@ -22,17 +22,18 @@ function run(title, command, args) {
 }
 
 const CHROMIUM = process.env.CHROMIUM_PATH ?? '/usr/bin/chromium';
-// The browser for the page, and a solver that the exported structures are run with.
+// The browser for the page, a solver that the exported structures are run with, and the mesher they are made with.
 const missing = [
   ...(existsSync(CHROMIUM) ? [] : ['chromium', 'libegl-mesa0', 'libgl1-mesa-dri']),
   ...(existsSync('/usr/bin/ccx') ? [] : ['calculix-ccx']),
+  ...(existsSync('/usr/bin/tetgen') ? [] : ['tetgen']),
 ];
 if (missing.length) {
   const sudo = process.getuid?.() === 0 ? [] : ['sudo'];
   const apt = (...args) => [...sudo, 'apt-get', ...args];
   const step = (title, [command, ...args]) => run(title, command, args);
   step('package lists', apt('update', '-qq'));
-  step('Chromium and CalculiX', apt('install', '-y', '-qq', '--no-install-recommends', ...missing));
+  step('Chromium, CalculiX and tetgen', apt('install', '-y', '-qq', '--no-install-recommends', ...missing));
 }
 
 /** Several programs side by side; each says what it has to say when it is done. */

@@ -6,20 +6,29 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { expect, it } from 'vitest';
-import { mapVertices, type Vec3 } from '../src/core/geometry/mesh';
+import { describe, expect, it } from 'vitest';
+import { combine } from '../src/cad/solids';
+import { readStl } from '../src/core/formats/stl';
+import { mapVertices, weld, type TriangleMesh, type Vec3 } from '../src/core/geometry/mesh';
 import { vertexAt } from '../src/core/geometry/vec';
+import { buildFineGrid } from '../src/core/grid/grid';
+import { latticeFor } from '../src/core/grid/lattice';
+import { buildPressureGrid } from '../src/core/grid/pressureGrid';
 import { locate } from '../src/core/grid/structureGrid';
+import { checkTets, lostInTets } from '../src/core/grid/tetCheck';
+import { stuffed } from '../src/core/grid/tetGrid';
 import { emptyInputs } from '../src/core/model/study';
 import { DEFAULT_WARPAGE } from '../src/core/model/warpage';
 import { runPipeline } from '../src/core/pipeline/pipeline';
 import { plainContext } from '../src/core/pipeline/stage';
 import { shapeDeck, shapeVtu, structureTets } from '../src/core/pipeline/structureFiles';
+import { installedMesher } from '../src/runtime/tetgen';
 import { bestFit, without } from '../src/core/results/alignment';
 import { counterWarp } from '../src/core/solvers/warp/counter';
 import { LANES } from '../src/core/solvers/warp/elements';
 import { displacementAt } from '../src/core/solvers/warp/stress';
-import { prismOf, TURNS } from './solids';
+import { box } from './shapes';
+import { prismOf, revolve, TURNS } from './solids';
 
 /** Displacements (m, 3 a node) in a result file of CalculiX: block DISP, lines of fixed width. */
 function displacements(frd: string, nNodes: number): Float64Array {
@@ -73,9 +82,11 @@ it.each(['as drawn', 'turned 30° about x, then 17° about z'])('a channel, %s',
   const outcome = await runPipeline(part, 'box', inputs, plainContext(), { gridError: false });
   if (!('shape' in outcome) || !outcome.shape) throw new Error(outcome.status);
   const { input, result } = outcome.shape;
-  const tets = structureTets({ ...input, detail: 'fine' });
+  const meshed = await structureTets({ ...input, detail: 'fine' }, installedMesher());
+  if (meshed.status === 'refused') throw new Error(meshed.message);
+  const { tets } = meshed;
   const nNodes = tets.positions.length / 3;
-  const theirs = solvedByCalculix(shapeDeck(input, 'box', tets), nNodes);
+  const theirs = solvedByCalculix(shapeDeck(input, 'box', meshed), nNodes);
   const ours = new Float64Array(3 * nNodes);
   const local = new Float64Array(3);
   const u = new Float64Array(3 * LANES);
@@ -108,4 +119,68 @@ it.each(['as drawn', 'turned 30° about x, then 17° about z'])('a channel, %s',
   expect(vtu).toContain(`NumberOfPoints="${nNodes}" NumberOfCells="${tets.body.length}"`);
   for (const name of ['displacement_m', 'strain', 'stress_Pa', 'acrossWall', 'young_Pa', 'resin_E1'])
     expect(vtu).toContain(`Name="${name}"`);
+});
+
+describe('tetrahedra of a deck', () => {
+  const meshed = async (part: TriangleMesh, mesher = installedMesher()) => {
+    const grid = buildPressureGrid(buildFineGrid(part, latticeFor(part, 'quick')));
+    return structureTets({ part, inserts: [], detail: 'quick', grid }, mesher);
+  };
+  const sample = (file: string) =>
+    mapVertices(
+      weld(readStl(readFileSync(new URL(`../samples/${file}`, import.meta.url)))).mesh,
+      (v) => v.map((x) => x / 1000) as Vec3,
+    );
+
+  it.each(Object.entries(TURNS))('keep ribs, edges and volume of a plate, %s', async (_, turn) => {
+    let part = box(0.06, 0.04, 0.002);
+    for (const x of [0.016, 0.036])
+      part = (await combine(
+        part,
+        mapVertices(box(0.0012, 0.04, 0.01), ([a, b, c]) => [a + x, b, c + 0.0055]),
+        'join',
+      ))!;
+    const found = await meshed(mapVertices(part, turn));
+    expect(found).toMatchObject({ status: 'meshed' });
+    if (found.status === 'meshed') expect(found.reached).toMatch(/in one piece, 100\.00 %/);
+  });
+
+  it('the tray with its thin walls, and two loose parts', async () => {
+    for (const [file, pieces] of [
+      ['feeder-tray.stl', 'one piece'],
+      ['frame-spacers.stl', '2 pieces'],
+    ]) {
+      const found = await meshed(sample(file));
+      if (found.status === 'refused') throw new Error(found.message);
+      expect(found.reached).toContain(`in ${pieces}, 100.0`);
+    }
+  });
+
+  it('are refused where walls would be lost, with what is missing', async () => {
+    const found = await meshed(sample('feeder-tray.stl'), async () => null);
+    if (found.status === 'meshed') throw new Error(found.reached);
+    expect(found.message).toMatch(/hold [\d.]+ % less than the part/);
+    expect(found.remedy.length).toBeGreaterThan(20);
+  });
+
+  it('are counted: pieces, tunnels and volume', () => {
+    const cube = box(0.01, 0.01, 0.01);
+    const whole = stuffed([cube], 0.0031);
+    const check = checkTets(whole, cube);
+    expect(check).toMatchObject({ pieces: 1, wanted: 1, euler: 1, wantedEuler: 1 });
+    expect(lostInTets({ ...check, volume: 1 })).toBeNull();
+    expect(lostInTets({ ...check, volume: 0.9 })).toContain('10.0 % less');
+    expect(lostInTets({ ...check, volume: 1, pieces: 2 })).toContain('2 pieces');
+    expect(lostInTets({ ...check, volume: 1, euler: 0 })).toContain('holes');
+    const ring = revolve(
+      [
+        [0.006, 0],
+        [0.009, 0],
+        [0.009, 0.003],
+        [0.006, 0.003],
+      ],
+      32,
+    );
+    expect(checkTets(stuffed([ring], 0.001), ring)).toMatchObject({ pieces: 1, euler: 0, wantedEuler: 0 });
+  });
 });

@@ -65,6 +65,17 @@ export async function joinShells(mesh: TriangleMesh): Promise<TriangleMesh | nul
   }
 }
 
+/** A closed surface without vertices and slivers that change it by less than `tolerance` [m]; null when it is not closed. */
+export async function simplified(mesh: TriangleMesh, tolerance: number): Promise<TriangleMesh | null> {
+  const own = solid(await kernel(), mesh);
+  if (!own) return null;
+  const plain = own.simplify(MM * tolerance);
+  const result = plain.isEmpty() ? null : surface(plain);
+  plain.delete();
+  own.delete();
+  return result;
+}
+
 /** Volume two closed surfaces share, m3; null when one of them is not closed. */
 export async function sharedVolume(a: TriangleMesh, b: TriangleMesh): Promise<number | null> {
   return pair(a, b, (A, B) => {

@@ -165,3 +165,17 @@ describe('bellows verify', () => {
     expect([status, /cases\.0\.expected: is missing/.test(stderr)]).toEqual([2, true]);
   });
 });
+
+describe('bellows mend', () => {
+  it('closes what check finds, and says what it wrote', () => {
+    expect(bellows('check', 'open.stl').status).toBe(1);
+    const { status, stdout } = bellows('mend', 'open.stl', 'mended.stl');
+    expect(stdout).toMatch(/hole closed/);
+    expect(status).toBe(0);
+    expect(bellows('check', 'mended.stl').status).toBe(0);
+    expect(bellows('mend', 'open.stl', 'mended.3mf').status).toBe(0);
+    expect(bellows('check', 'mended.3mf').stdout).toContain('unit 1.00 mm');
+    expect(bellows('mend', 'open.stl', 'mended.step')).toMatchObject({ status: 2 });
+    expect(bellows('mend', 'open.stl', 'mended.stl', '--unit', 'ell').stderr).toContain('mm, cm, m, in');
+  });
+});

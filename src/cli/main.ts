@@ -4,13 +4,16 @@ import path from 'node:path';
 import { Command, InvalidArgumentError } from 'commander';
 import { historyCsv } from '../core/formats/csv';
 import { packMesh } from '../core/formats/meshBlob';
-import { FormatError } from '../core/formats/stl';
+import { FormatError, writeStl } from '../core/formats/stl';
+import { write3mf } from '../core/formats/threemf';
 import { writeVtu } from '../core/formats/vtu';
 import { RESINS, resinById } from '../core/material/library';
 import { viscosity } from '../core/material/viscosity';
 import { cavityBody } from '../core/model/study';
 import { describeIssues, inputsOf, studyFileSchema } from '../core/model/studyFile';
+import { mendBody } from '../cad/mendBody';
 import { readFile } from '../cad/readFile';
+import type { TriangleMesh } from '../core/geometry/mesh';
 import { joined } from '../core/geometry/shells';
 import { checkBody, scaled } from '../core/pipeline/importPart';
 import { runPipeline, SOLVER_VERSION } from '../core/pipeline/pipeline';
@@ -107,6 +110,33 @@ async function check(file: string): Promise<void> {
   }
 }
 
+/** Mends every body of a file; `out` is STL (all bodies together) or 3MF. The file is written even if faults are left. */
+async function mend(file: string, out: string, options: { unit: keyof typeof UNITS }): Promise<void> {
+  const kind = path.extname(out).toLowerCase();
+  if (kind !== '.stl' && kind !== '.3mf')
+    throw new UsageError(`${out} ends neither with .stl nor with .3mf: that is what mend writes.`);
+  if (!(options.unit in UNITS))
+    throw new UsageError(`The unit is one of ${Object.keys(UNITS).join(', ')}, not ${options.unit}.`);
+  const { bodies, metresPerUnit } = await readFile(path.basename(file), readFileSync(file));
+  const perUnit = metresPerUnit ?? UNITS[options.unit];
+  const mended: { name: string; colour: string | null; mesh: TriangleMesh }[] = [];
+  for (const { name, mesh } of bodies) {
+    const { mesh: after, done, left } = await mendBody(mesh);
+    console.log(`${name}: ${done.length ? done.join(', ') : 'nothing to mend'}`);
+    if (left) {
+      console.log(`  ${left} faulty ${left === 1 ? 'edge is' : 'edges are'} left: check says where.`);
+      process.exitCode = 1;
+    }
+    mended.push({ name, colour: null, mesh: scaled(after, perUnit) });
+  }
+  const bytes = kind === '.stl' ? writeStl(joined(mended.map((b) => b.mesh)), 1 / perUnit) : write3mf(mended);
+  writeFileSync(out, bytes);
+  console.log(`Written: ${out}`);
+}
+
+/** Metres of a unit, for files that do not say theirs. */
+const UNITS = { mm: 1e-3, cm: 1e-2, m: 1, in: 0.0254 };
+
 function progressLine(): (p: StageProgress) => void {
   let last = '';
   return ({ stage, message }) => {
@@ -156,6 +186,13 @@ program
   .argument('<file>', 'STL, OBJ, 3MF, STEP, IGES or BREP')
   .description('what the surface check finds; exit code 1 when a run is blocked')
   .action(check);
+program
+  .command('mend')
+  .argument('<file>', 'STL, OBJ, 3MF, STEP, IGES or BREP')
+  .argument('<out>', 'mended surface: .stl or .3mf')
+  .description('closes holes, joins pieces, drops what is empty or double; exit code 1 when faults are left')
+  .option('--unit <unit>', 'unit of a file that does not say: mm, cm, m or in', 'mm')
+  .action(mend);
 program
   .command('material')
   .argument('[id]', 'resin; without one the library is listed')

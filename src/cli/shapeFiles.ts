@@ -3,6 +3,7 @@ import type { Shape } from '../core/pipeline/shape';
 import type { StageContext } from '../core/pipeline/stage';
 import { shapeDeck, shapeVtu, structureTets } from '../core/pipeline/structureFiles';
 import { deviation, movedSurface } from '../core/results/shape';
+import { installedMesher } from '../runtime/tetgen';
 import { counterWarp } from '../core/solvers/warp/counter';
 
 /** The shape as files by their names: surfaces in mm, structure for analysis. Throws when no body comes out right. */
@@ -15,13 +16,14 @@ export async function shapeFiles(
   const { surface } = input;
   const growth = facts.toolScaled ? facts.meanShrinkage : 0;
   const moved = (offset: ArrayLike<number>) => writeStl(movedSurface(surface, offset));
-  const tets = structureTets(input);
+  const meshed = await structureTets(input, installedMesher(), ctx);
+  if (meshed.status === 'refused') throw new Error(`${meshed.message} ${meshed.remedy}`);
   const counter = await counterWarp(input, result.displacement, growth, facts.tolerance_m, ctx);
   if (counter.status === 'failed') throw new Error(`${counter.message} ${counter.likely}`);
   return {
     'shape.stl': moved(deviation(surface, result.displacement, growth)),
     'counter-warped.stl': moved(counter.result.offset),
-    'structure.inp': shapeDeck(input, `Bellows: shape of ${title} as moulded`, tets),
-    'structure.vtu': shapeVtu(input, result, elastic, tets),
+    'structure.inp': shapeDeck(input, `Bellows: shape of ${title} as moulded`, meshed),
+    'structure.vtu': shapeVtu(input, result, elastic, meshed.tets),
   };
 }

@@ -1,4 +1,5 @@
-import { combine, joinShells, projectedArea, sharedVolume } from '../cad/solids';
+import { mendBody } from '../cad/mendBody';
+import { combine, projectedArea, sharedVolume } from '../cad/solids';
 import { packArrays } from '../core/formats/arrays';
 import { FormatError } from '../core/formats/stl';
 import { traceAxis } from '../core/geometry/axisTrace';
@@ -7,7 +8,7 @@ import { placeOf } from '../core/geometry/finding';
 import { edgeTable } from '../core/geometry/edges';
 import { findFeatures, removeFeatures } from '../core/geometry/features';
 import { identicalBodies } from '../core/geometry/identical';
-import { isClosed, mendSurface } from '../core/geometry/mend';
+import { isClosed } from '../core/geometry/mend';
 import { boundsOf, type Bounds, type TriangleMesh } from '../core/geometry/mesh';
 import { findShells, joined, subMesh } from '../core/geometry/shells';
 import { fitStandIn, standInMesh, standInVolume } from '../core/geometry/standIn';
@@ -48,14 +49,7 @@ const HANDLERS: Handlers = {
     for (const [i, body] of bodies.entries()) {
       store.report(i / bodies.length, `Mending ${i + 1} of ${bodies.length}`);
       const before = store.load(body.mesh);
-      const { mesh, done } = mendSurface(before);
-      const skin = await joinShells(mesh);
-      if (skin && skin.triangles.length !== mesh.triangles.length) done.push('overlapping pieces joined into one skin');
-      const after = skin ?? mesh;
-      const { nOpen, nNonManifold, nMisoriented, volume, area } = inspect(after);
-      if (!(volume > 1e-9 * Math.pow(area, 1.5)))
-        throw refuse('Nothing would be left of this body.', 'It encloses no volume: set its role to Left out.');
-      const left = nOpen + nNonManifold + nMisoriented;
+      const { mesh: after, done, left } = await mendBody(before);
       out.push({ id: body.id, mesh: store.save(after), done, before: sizeOf(before), after: sizeOf(after), left });
     }
     return { bodies: out };

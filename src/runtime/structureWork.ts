@@ -1,3 +1,4 @@
+import { installedMesher } from './tetgen';
 import { existsSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { unpackMesh } from '../core/formats/meshBlob';
@@ -50,6 +51,7 @@ export async function structureWork(
     },
     ask,
     ctx,
+    installedMesher(),
   );
   if (outcome.status === 'refused') return outcome;
   if (outcome.status === 'file') {

@@ -16,31 +16,54 @@ export interface Mended {
 /** Vertices nearer than this share of the body's diagonal are one. */
 const WELD_SHARE = 2e-6;
 
+/** Faults of a surface: edges that are open, shared by more than two, or run the same way twice. */
+function faultsOf(mesh: TriangleMesh): number {
+  const { nOpen, nNonManifold, nMisoriented } = checkEdges(mesh);
+  return nOpen + nNonManifold + nMisoriented;
+}
+
 /**
  * Repairs a surface as far as that is safe: joins vertices, drops what has no area or is there twice,
  * splits edges at vertices lying on them, removes fins, turns faces the same way and outwards, closes
- * rims, drops hollows and what lies inside. Overlapping pieces are left to the solid booleans.
+ * rims, drops hollows and what lies inside. A step that leaves more faults than it found is taken back, and the whole of
+ * them where the surface was better before. Overlapping pieces are left to the solid booleans.
  */
 export function mendSurface(input: TriangleMesh): Mended {
+  const whole = mendBy(input, true);
+  if (!faultsOf(whole.mesh)) return whole;
+  // What is empty or there twice may hold the rest together: once more with it.
+  const keeping = mendBy(input, false);
+  const best = faultsOf(keeping.mesh) < faultsOf(whole.mesh) ? keeping : whole;
+  return faultsOf(best.mesh) <= faultsOf(input) ? best : { mesh: input, done: [] };
+}
+
+function mendBy(input: TriangleMesh, dropping: boolean): Mended {
   const done: string[] = [];
   const note = (n: number, one: string, many: string) => n > 0 && done.push(count(n, one, many));
   const nVertices = input.positions.length / 3;
   let mesh = joinClose(input, WELD_SHARE * diagonal(input));
   note(nVertices - mesh.positions.length / 3, 'vertex joined', 'vertices joined');
-  mesh = counted(dropUseless(mesh), (n) =>
-    note(n, 'empty or double triangle dropped', 'empty or double triangles dropped'),
-  );
-  mesh = counted(splitAtVertices(mesh), (n) =>
-    note(n, 'edge split at a vertex on it', 'edges split at vertices on them'),
-  );
-  mesh = counted(dropUseless(mesh), (n) => note(n, 'empty triangle dropped', 'empty triangles dropped'));
+  const step = (work: (mesh: TriangleMesh) => Counted, one: string, many: string) => {
+    const { mesh: made, n } = work(mesh);
+    if (!n || faultsOf(made) > faultsOf(mesh)) return;
+    mesh = made;
+    note(n, one, many);
+  };
+  // Empty triangles leave open edges behind, which the vertices on them close: judged together.
+  const clean = dropping ? dropUseless(mesh) : { mesh, n: 0 };
+  const split = splitAtVertices(clean.mesh);
+  const rest = dropping ? dropUseless(split.mesh) : { mesh: split.mesh, n: 0 };
+  const closed = closeRims(rest.mesh).mesh;
+  if (faultsOf(closed) <= faultsOf(closeRims(mesh).mesh)) {
+    mesh = rest.mesh;
+    note(clean.n + rest.n, 'empty or double triangle dropped', 'empty or double triangles dropped');
+    note(split.n, 'edge split at a vertex on it', 'edges split at vertices on them');
+  } else step(splitAtVertices, 'edge split at a vertex on it', 'edges split at vertices on them');
   mesh = counted(dropFins(mesh), (n) => note(n, 'triangle of a fin removed', 'triangles of fins removed'));
-  mesh = counted(orient(mesh), (n) => note(n, 'triangle turned round', 'triangles turned round'));
-  mesh = counted(closeRims(mesh), (n) => note(n, 'hole closed', 'holes closed'));
+  step(orient, 'triangle turned round', 'triangles turned round');
+  step(closeRims, 'hole closed', 'holes closed');
   mesh = counted(orient(mesh), () => {});
-  mesh = counted(settleShells(mesh), (n) =>
-    note(n, 'piece turned outwards or dropped', 'pieces turned outwards or dropped'),
-  );
+  step(settleShells, 'piece turned outwards or dropped', 'pieces turned outwards or dropped');
   return { mesh, done };
 }
 
@@ -242,11 +265,18 @@ function closeRims(mesh: TriangleMesh): Counted {
     if (list) list.push(fromVertex(t, h));
     else next.set(toVertex(t, h), [fromVertex(t, h)]);
   }
+  const key = (a: number, b: number) => Math.min(a, b) * (p.length / 3) + Math.max(a, b);
+  const known = new Set<number>();
+  for (let e = 0; e < edges.nEdges; e++) {
+    const h = edges.halfEdges[edges.start[e]];
+    known.add(key(fromVertex(t, h), toVertex(t, h)));
+  }
   const added: number[] = [];
   let nClosed = 0;
   for (const loop of loopsOf(next)) {
-    const cap = capOf(p, loop);
+    const cap = capOf(p, loop, (a, b) => known.has(key(a, b)));
     if (!cap) continue;
+    cap.forEach((a, i) => known.add(key(a, cap[i % 3 === 2 ? i - 2 : i + 1])));
     added.push(...cap);
     nClosed++;
   }

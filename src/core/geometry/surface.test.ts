@@ -164,6 +164,64 @@ describe('mending step by step', () => {
     }
   });
 
+  it('closes a belt of triangles taken out of a ball, and slits of few corners, in space', () => {
+    const mesh = ball(0.01, 16);
+    const { positions: p, triangles: t } = mesh;
+    const whole = measure(mesh).volume;
+    for (const turn of Object.values(TURNS)) {
+      // A strip over a quarter of the ball: no plane shows its rim without overlaps.
+      const strip = (i: number) => {
+        const [x, y, z] = [0, 1, 2].map((d) => [0, 1, 2].reduce((s, c) => s + p[3 * t[3 * i + c] + d], 0) / 3);
+        return Math.abs(z) < 0.0012 && (x > 0 || y > 0.004);
+      };
+      const open = mapVertices({ positions: p, triangles: t.filter((_, i) => !strip(Math.floor(i / 3))) }, turn);
+      const { mesh: closed } = mendSurface(open);
+      expect(checkMesh(closed).report).toMatchObject({ nOpen: 0, nNonManifold: 0, nMisoriented: 0 });
+      expect(Math.abs(measure(closed).volume / whole - 1)).toBeLessThan(0.1);
+    }
+  });
+
+  it('a saddle is closed by its smallest skin, and edges that are taken are left alone', () => {
+    const positions = Float64Array.from([0, 0, 1, 1, 0, 0, 1, 1, 1, 0, 1, 0]);
+    const area = (cap: number[]) =>
+      facets({ positions, triangles: Uint32Array.from(cap) }).areas.reduce((s, a) => s + a, 0);
+    const free = capOf(positions, [0, 1, 2, 3])!;
+    expect(area(free)).toBeCloseTo(Math.sqrt(3), 9);
+    const diagonal = (cap: number[]) =>
+      [
+        [0, 2],
+        [1, 3],
+      ].find(([a, b]) => [0, 3].every((f) => cap.slice(f, f + 3).includes(a) && cap.slice(f, f + 3).includes(b)))!;
+    const [a, b] = diagonal(free);
+    const other = capOf(positions, [0, 1, 2, 3], (i, j) => (i === a && j === b) || (i === b && j === a))!;
+    expect(diagonal(other)).not.toEqual([a, b]);
+    expect(capOf(positions, [0, 1, 2, 3], () => true)).toBeNull();
+  });
+
+  it('never leaves more faults than it found (seeded)', () => {
+    const faults = (mesh: TriangleMesh) => {
+      const { nOpen, nNonManifold, nMisoriented } = checkMesh(mesh).report;
+      return nOpen + nNonManifold + nMisoriented;
+    };
+    for (let trial = 0; trial < 40; trial++) {
+      const mesh = trial % 2 ? ball(0.01, 12) : joined([plate, moved(plate, [0.004, 0.002, 0.003])]);
+      const triangles: number[] = [];
+      const n = mesh.triangles.length / 3;
+      for (let i = 0; i < n; i++) {
+        const [a, b, c] = mesh.triangles.subarray(3 * i, 3 * i + 3);
+        const what = next();
+        if (what < 0.06) continue;
+        triangles.push(...(what < 0.12 ? [a, c, b] : [a, b, c]));
+        // Twice, thin, or a fin to somewhere else.
+        if (what > 0.94) triangles.push(a, b, c);
+        else if (what > 0.9) triangles.push(a, b, a);
+        else if (what > 0.86) triangles.push(a, b, Math.floor(next() * (mesh.positions.length / 3)));
+      }
+      const damaged = { ...mesh, triangles: Uint32Array.from(triangles) };
+      expect(faults(mendSurface(damaged).mesh)).toBeLessThanOrEqual(faults(damaged));
+    }
+  });
+
   it('caps a bent rim with triangles that all face its way', () => {
     const rim: [number, number][] = [
       [0, 0],

@@ -8,6 +8,16 @@ export interface TetGrid {
   tets: Int32Array;
 }
 
+/**
+ * A mesher of another program: tetrahedra of about one edge [m] that keep the surfaces of the bodies; null where it
+ * cannot.
+ */
+export type TetMesher = (
+  bodies: readonly TriangleMesh[],
+  edge: number,
+  signal?: AbortSignal,
+) => Promise<TetGrid | null>;
+
 /** A vertex moves onto the surface when it is this near, by the length of its long and its short edges. */
 const NEAR_LONG = 0.24999;
 const NEAR_SHORT = 0.41189;
@@ -354,7 +364,8 @@ function pyramid(apex: number, base: readonly number[]): number[][] {
   ];
 }
 
-function volumeOf(p: ArrayLike<number>, a: number, b: number, c: number, d: number): number {
+/** Six times the volume of a tetrahedron of vertices a, b, c, d; negative when it is inside out. */
+export function volumeOf(p: ArrayLike<number>, a: number, b: number, c: number, d: number): number {
   const v = (n: number, k: number) => p[3 * n + k] - p[3 * a + k];
   return (
     v(b, 0) * (v(c, 1) * v(d, 2) - v(c, 2) * v(d, 1)) -

@@ -1,12 +1,14 @@
 import { writeInp } from '../formats/inp';
 import { writeUnstructured, type VtkArray } from '../formats/vtu';
 import { cross, distance, normalised, sub, vertexAt } from '../geometry/vec';
-import type { Vec3 } from '../geometry/mesh';
+import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import { SurfaceTree } from '../geometry/surfaceTree';
 import type { Detail } from '../grid/lattice';
 import type { PressureGrid } from '../grid/pressureGrid';
 import { locate } from '../grid/structureGrid';
-import { quadratic, stuffed } from '../grid/tetGrid';
+import { checkTets, lostInTets, type TetCheck } from '../grid/tetCheck';
+import { quadratic, stuffed, type TetGrid, type TetMesher } from '../grid/tetGrid';
+import type { StageContext } from './stage';
 import { hooke, lame, LANES, lanesTogether } from '../solvers/warp/elements';
 import { wallStrains, type WarpInput, type WarpResult } from '../solvers/warp/stage';
 import { displacementAt, planeStress, SmoothStrain, solidStress } from '../solvers/warp/stress';
@@ -23,10 +25,62 @@ export interface StructureTets {
   body: Uint8Array;
 }
 
-export function structureTets(input: Pick<WarpInput, 'part' | 'inserts' | 'detail' | 'grid'>): StructureTets {
+export type TetsOutcome =
+  { status: 'meshed'; tets: StructureTets; reached: string } | { status: 'refused'; message: string; remedy: string };
+
+/** Edges that our own mesher goes down to where walls or edges are lost, over the one it starts with. */
+const FINER = [1, 0.7, 0.5];
+/** Tetrahedra that a structural analysis still copes with. */
+const MOST_TETS = 250_000;
+
+/**
+ * Tetrahedra of a part by the mesher that is installed, else by our own, ever finer until volume, pieces and holes of
+ * the part are kept; refused where they are not. With inserts only pieces are looked at: bodies may overlap.
+ */
+export async function structureTets(
+  input: Pick<WarpInput, 'part' | 'inserts' | 'detail' | 'grid'>,
+  mesher?: TetMesher,
+  ctx?: StageContext,
+): Promise<TetsOutcome> {
   const { part, inserts, detail, grid } = input;
   const edge = EDGE_PER_WALL[detail] * thinWall(grid);
-  const tets = stuffed([part, ...inserts.map((i) => i.mesh)], edge);
+  const bodies = [part, ...inserts.map((i) => i.mesh)];
+  const theirs = mesher && (await mesher(bodies, edge, ctx?.signal));
+  if (theirs && !lostInTets(checkTets(theirs, part)))
+    return {
+      status: 'meshed',
+      tets: withBodies(theirs, input),
+      reached: reached(theirs, part, 'constrained Delaunay'),
+    };
+  let lost = '';
+  for (const share of FINER) {
+    await ctx?.checkpoint();
+    const own = stuffed(bodies, share * edge);
+    if (own.tets.length / 4 > MOST_TETS) break;
+    const check = checkTets(own, part);
+    lost = (inserts.length ? lostPieces(check) : lostInTets(check)) ?? '';
+    if (!lost)
+      return { status: 'meshed', tets: withBodies(own, input), reached: reached(own, part, 'stuffed lattice') };
+  }
+  return {
+    status: 'refused',
+    message: `No tetrahedra were found that keep the part: ${lost || 'it needs more of them than can be worked with'}.`,
+    remedy: mesher
+      ? 'Mend the part at the Part station, or hand on one body at a time.'
+      : 'Install the package tetgen (Debian: apt install tetgen), which keeps sharp edges and thin walls as they are.',
+  };
+}
+
+const lostPieces = (check: TetCheck): string | null =>
+  check.pieces > check.wanted ? lostInTets({ ...check, volume: 1 }) : null;
+
+function reached(tets: TetGrid, part: TriangleMesh, how: string): string {
+  const { volume, pieces } = checkTets(tets, part);
+  const n = tets.tets.length / 4;
+  return `${n.toLocaleString('en-GB')} tetrahedra (${how}) in ${pieces === 1 ? 'one piece' : `${pieces} pieces`}, ${(100 * volume).toFixed(2)} % of the volume of the part.`;
+}
+
+function withBodies(tets: TetGrid, { inserts }: Pick<WarpInput, 'inserts'>): StructureTets {
   const trees = inserts.map((i) => new SurfaceTree(i.mesh));
   const { positions, nodes } = quadratic(tets);
   const body = Uint8Array.from({ length: nodes.length / 10 }, (_, e) => {
@@ -53,7 +107,11 @@ const NEAR = 0.5854101966249685;
 const FAR = 0.1381966011250105;
 
 /** The shot as a deck for structural analysis: geometry, elastic constants, stress that is frozen in. */
-export function shapeDeck(input: WarpInput, title: string, tets = structureTets(input)): string {
+export function shapeDeck(
+  input: WarpInput,
+  title: string,
+  { tets, reached }: Extract<TetsOutcome, { status: 'meshed' }>,
+): string {
   const { positions, nodes, body } = tets;
   const { at } = wallStrains(input);
   const solids = [input.plastic, ...input.inserts.map((i) => i.solid)];
@@ -78,6 +136,7 @@ export function shapeDeck(input: WarpInput, title: string, tets = structureTets(
   return writeInp({
     about: [
       title,
+      reached,
       input.supports.length
         ? 'Held at the supports of the study.'
         : 'Held at three nodes only, so that it is free to take its shape.',
@@ -135,7 +194,7 @@ export function shapeVtu(
   input: WarpInput,
   { structure, solution }: Pick<WarpResult, 'structure' | 'solution'>,
   elastic: Record<string, number>,
-  tets = structureTets(input),
+  tets: StructureTets,
 ): string {
   const { positions, nodes, body } = tets;
   const n = positions.length / 3;

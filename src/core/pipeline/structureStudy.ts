@@ -9,7 +9,8 @@ import { makeGrid } from './pipeline';
 import { partSize, resolveSettings } from './settings';
 import { plasticSolid, warpInputOf, type ShotStrain } from './shape';
 import type { StageContext } from './stage';
-import { shapeDeck, shapeVtu } from './structureFiles';
+import { shapeDeck, shapeVtu, structureTets } from './structureFiles';
+import type { TetMesher } from '../grid/tetGrid';
 
 /** What is made of the shape of a run once it is there. */
 export type StructureAsk = 'deck' | 'vtu' | 'counter';
@@ -35,6 +36,7 @@ export async function structureStudy(
   stored: StoredShape,
   ask: StructureAsk,
   ctx: StageContext,
+  mesher?: TetMesher,
 ): Promise<StructureOutcome> {
   const apart = stored.inputs.cavities !== undefined && !solvedOnce(stored.inputs);
   const mesh = apart ? meshWithCopies(stored.mesh, stored.inputs) : stored.mesh;
@@ -46,17 +48,15 @@ export async function structureStudy(
     return { status: 'refused', message: 'The part of this run has changed since.', remedy: 'Run the study again.' };
   const input = warpInputOf(mesh, grid, stored.shot, inputs, settings, stored.bodies);
   const { elastic, expansion } = settings.resin;
-  if (ask === 'deck') {
-    ctx.report({ stage: 'warp', fraction: 0.3, message: 'Filling the part with tetrahedra' });
+  if (ask !== 'counter') {
+    ctx.report({ stage: 'warp', fraction: 0.1, message: 'Filling the part with tetrahedra' });
     await ctx.checkpoint();
+    const meshed = await structureTets(input, mesher, ctx);
+    if (meshed.status === 'refused') return meshed;
     const title = `Bellows: shape of ${inputs.bodies.map((b) => b.name).join(', ')} as moulded`;
-    return { status: 'file', text: shapeDeck(input, title) };
-  }
-  if (ask === 'vtu') {
+    if (ask === 'deck') return { status: 'file', text: shapeDeck(input, title, meshed) };
     const solved = await runWarp(input, ctx);
     if (solved.status === 'failed') return { status: 'refused', message: solved.message, remedy: solved.likely };
-    ctx.report({ stage: 'warp', fraction: 1, message: 'Filling the part with tetrahedra' });
-    await ctx.checkpoint();
     const { young, poisson } = plasticSolid(settings.resin);
     const constants = {
       ...elastic,
@@ -65,7 +65,7 @@ export async function structureStudy(
       expansionAlong_perK: expansion.along,
       expansionAcross_perK: expansion.across,
     };
-    return { status: 'file', text: shapeVtu(input, solved.result, constants) };
+    return { status: 'file', text: shapeVtu(input, solved.result, constants, meshed.tets) };
   }
   const { toolScaled, meanShrinkage, tolerance_m } = stored.facts;
   const growth = toolScaled ? meanShrinkage : 0;

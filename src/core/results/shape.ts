@@ -54,7 +54,7 @@ export const usualTolerance = (size: number): number => 1e-4 + 2e-3 * size;
  * Share of the surface that reaches what is called the largest: no single element, corner or spot under a gate makes
  * it. Stresses have peaks along every sharp edge, deviations have not.
  */
-const LARGEST_SHARE = { deviation: 0.005, stress: 0.01 };
+export const LARGEST_SHARE = { deviation: 0.005, stress: 0.01 };
 
 interface Surface {
   positions: ArrayLike<number>;

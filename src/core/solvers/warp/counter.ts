@@ -4,7 +4,7 @@ import { barycentric } from '../../geometry/triangles';
 import { buildStructureGrid } from '../../grid/structureGrid';
 import type { StageContext } from '../../pipeline/stage';
 import { vertexAreas } from '../../results/alignment';
-import { deviation } from '../../results/shape';
+import { deviation, LARGEST_SHARE, upper } from '../../results/shape';
 import { vertexNormals } from '../../results/surfaceMap';
 import { solveElastic } from './elastic';
 import type { StrainAt } from './elements';
@@ -74,15 +74,14 @@ export async function counterWarp(
 }
 
 function stepOf(off: Float32Array, areas: Float64Array): CounterStep {
-  let [largest, sum, total] = [0, 0, 0];
+  const sizes = Float64Array.from(areas, (_, v) => Math.hypot(off[3 * v], off[3 * v + 1], off[3 * v + 2]));
+  let [sum, total] = [0, 0];
   areas.forEach((area, v) => {
-    const size = Math.hypot(off[3 * v], off[3 * v + 1], off[3 * v + 2]);
-    if (size !== size) return;
-    largest = Math.max(largest, size);
-    sum += area * size * size;
+    if (sizes[v] !== sizes[v]) return;
+    sum += area * sizes[v] ** 2;
     total += area;
   });
-  return { largest, rms: Math.sqrt(sum / total) };
+  return { largest: upper(sizes, areas, LARGEST_SHARE.deviation).value, rms: Math.sqrt(sum / total) };
 }
 
 /** A surface with its vertices moved, and the way back from a place in it to where that was before. */
