@@ -1,5 +1,5 @@
 /**
- * `npm run storm [parts] [first seed] [detail] [threads]`: random parts as drawn, turned and mirrored with their tool,
+ * `npm run storm [parts] [first seed] [detail] [threads] [objects]`: random parts as drawn, turned and mirrored with their tool,
  * each through grid, filling, packing and shape. Prints every failure with its seed; exit code 1 when there is one.
  */
 import { isMainThread, parentPort, Worker, workerData } from 'node:worker_threads';
@@ -20,10 +20,15 @@ function report(c: StormCase): void {
 }
 
 async function main(): Promise<void> {
-  const [parts = '300', first = '1', detail = 'quick', threads = '2'] = process.argv.slice(2);
+  const [parts = '300', first = '1', detail = 'quick', threads = '2', what] = process.argv.slice(2);
   if (!(detail in TOLERANCE)) throw new Error(`Detail is quick, normal or fine, not ${detail}.`);
   const seeds = Array.from({ length: Number(parts) }, (_, k) => Number(first) + k);
-  const options: StormOptions = { detail: detail as Detail, tolerance: TOLERANCE[detail as Detail], shape: true };
+  const options: StormOptions = {
+    detail: detail as Detail,
+    tolerance: TOLERANCE[detail as Detail],
+    shape: true,
+    objects: what === 'objects',
+  };
   const cases: StormCase[] = [];
   const worker = () =>
     new Promise<void>((done, fail) => {

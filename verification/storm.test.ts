@@ -4,6 +4,10 @@ import { buildFineGrid } from '../src/core/grid/grid';
 import { latticeFor } from '../src/core/grid/lattice';
 import { buildPressureGrid, SLIVER } from '../src/core/grid/pressureGrid';
 import { mapVertices } from '../src/core/geometry/mesh';
+import { inspect } from '../src/core/geometry/check';
+import { edgeTable } from '../src/core/geometry/edges';
+import { findShells } from '../src/core/geometry/shells';
+import { objectPart } from './storm/objects';
 import { mirrorOf, stormPart, turnOf } from './storm/parts';
 import { stormCase, stormFigures } from './storm/storm';
 import { scaledPair } from './storm/scaled';
@@ -31,6 +35,31 @@ describe('the shape of random parts', () => {
       const { failures, runs } = await stormCase(seed, { detail: 'quick', tolerance: 0.03, shape: true });
       expect(failures).toEqual([]);
       for (const r of runs) expect(r.deviation).toBeGreaterThan(1e-5);
+    }
+  }, 300_000);
+});
+
+describe('things as people bring them along', () => {
+  it('are closed solids in one piece', async () => {
+    for (let seed = 0; seed < 48; seed++) {
+      const { mesh, wall } = await objectPart(seed);
+      const { watertight, insideOut, volume } = inspect(mesh);
+      expect({ seed, watertight, insideOut }).toEqual({ seed, watertight: true, insideOut: false });
+      expect(findShells(mesh, edgeTable(mesh)).length).toBe(1);
+      expect(volume).toBeGreaterThan(wall ** 3);
+    }
+  });
+
+  it('a screw, a spring, a lattice and letters run through to their shape', async () => {
+    for (const seed of [13, 15, 4, 8]) {
+      const { failures, runs } = await stormCase(seed, {
+        detail: 'quick',
+        tolerance: 0.03,
+        shape: true,
+        objects: true,
+      });
+      expect(failures).toEqual([]);
+      for (const r of runs) expect(r.deviation).toBeGreaterThan(1e-6);
     }
   }, 300_000);
 });

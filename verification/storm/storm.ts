@@ -3,6 +3,7 @@ import { closestPoint } from '../../src/core/geometry/closestPoint';
 import { cavityBody, emptyInputs, type Inputs } from '../../src/core/model/study';
 import { runPipeline, type PipelineOutcome } from '../../src/core/pipeline/pipeline';
 import { plainContext } from '../../src/core/pipeline/stage';
+import { objectPart } from './objects';
 import { mirrorOf, stormPart, turnOf, type StormPart, type Turn } from './parts';
 
 /** What one run of a storm part came to. SI. */
@@ -37,12 +38,16 @@ export interface StormCase {
 }
 
 export interface StormOptions {
+  /** Things as people bring them along in place of plain solids. */
+  objects?: boolean;
   detail: Inputs['detail'];
   /** On to the shape in the room. */
   shape: boolean;
   /** Largest relative difference in pressure and weight between a part and its turned or mirrored self. */
   tolerance: number;
 }
+
+type Drawn = Omit<StormPart, 'kind'>;
 
 const AS_DRAWN: Turn = { name: 'as drawn', apply: (v) => v, mirrors: false };
 /** Differences below this pressure are those of a machine at rest, Pa. */
@@ -53,7 +58,7 @@ const direction = (turn: Turn, v: Vec3): Vec3 => {
   return [to[0] - from[0], to[1] - from[1], to[2] - from[2]];
 };
 
-function turned(part: StormPart, turn: Turn): { mesh: TriangleMesh; gate: Vec3 } {
+function turned(part: Pick<Drawn, 'mesh' | 'gate'>, turn: Turn): { mesh: TriangleMesh; gate: Vec3 } {
   const mesh = mapVertices(part.mesh, turn.apply);
   // On the surface first: a point beside it could turn to another spot.
   const gate = turn.apply(closestPoint(part.mesh, part.gate.at).point);
@@ -61,7 +66,12 @@ function turned(part: StormPart, turn: Turn): { mesh: TriangleMesh; gate: Vec3 }
 }
 
 /** The part with its tool in the given orientation; odd seeds let air out at the parting line, even ones everywhere. */
-export function stormInputs(part: StormPart, gate: Vec3, turn: Turn, options: Omit<StormOptions, 'tolerance'>): Inputs {
+export function stormInputs(
+  part: Pick<Drawn, 'seed' | 'gate'>,
+  gate: Vec3,
+  turn: Turn,
+  options: Omit<StormOptions, 'tolerance'>,
+): Inputs {
   const base = emptyInputs();
   return {
     ...base,
@@ -118,7 +128,7 @@ function apart(a: [number, number], b: [number, number]): number {
 export async function stormCase(seed: number, options: StormOptions): Promise<StormCase> {
   const { tolerance } = options;
   const start = performance.now();
-  const part = await stormPart(seed);
+  const part: Drawn & { kind: string } = await (options.objects ? objectPart(seed) : stormPart(seed));
   const runs: StormRun[] = [];
   for (const turn of [AS_DRAWN, turnOf(seed), mirrorOf(seed)]) {
     const { mesh, gate } = turned(part, turn);
