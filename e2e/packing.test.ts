@@ -159,7 +159,9 @@ describe('packing', () => {
       page.$eval('[data-legend-range]', (e) => e.getAttribute('data-legend-range')!.split(',').map(Number));
     const [, whole] = await legend();
     const { summary } = (await projectOf(page, server)).runs[0];
-    expect(whole / summary!.shape!.largest_m).toBeCloseTo(1, 2);
+    // The legend ends at the farthest vertex, the number is what half a per cent of the surface is beyond.
+    expect(whole / summary!.shape!.largest_m).toBeGreaterThanOrEqual(1);
+    expect(whole / summary!.shape!.largest_m).toBeLessThan(1.3);
     await press(page, 'Normal');
     await page.waitForFunction(
       () => Number(document.querySelector('[data-legend-range]')?.getAttribute('data-legend-range')?.split(',')[0]) < 0,

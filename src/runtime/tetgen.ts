@@ -9,6 +9,8 @@ import type { TriangleMesh } from '../core/geometry/mesh';
 import { volumeOf, type TetGrid, type TetMesher } from '../core/grid/tetGrid';
 
 const TETGEN = process.env.TETGEN_PATH ?? '/usr/bin/tetgen';
+/** Volume of the largest tetrahedra over that of a regular one of the edge: quadratic ones need no more than one through a wall. */
+const LARGEST = 3;
 /** Largest radius of a tetrahedron's sphere over its shortest edge. */
 const QUALITY = 2;
 /** What is smoothed away before, over the edge: slivers of a drawing would ask for as many slivers inside. */
@@ -43,8 +45,8 @@ async function meshed(surface: TriangleMesh, edge: number, signal?: AbortSignal)
   try {
     const file = path.join(dir, 'part.poly');
     await writeFile(file, polyOf(surface, edge));
-    // In units of the edge: a regular tetrahedron of edge 1 has this volume.
-    const largest = (1 / (6 * Math.SQRT2)).toFixed(6);
+    // In units of the edge.
+    const largest = (LARGEST / (6 * Math.SQRT2)).toFixed(6);
     await run(TETGEN, [`-pQq${QUALITY}/0a${largest}`, file], { timeout: LONGEST_MS, signal });
     const [nodes, elements] = await Promise.all(
       ['node', 'ele'].map(async (kind) => numbers(await readFile(path.join(dir, `part.1.${kind}`), 'utf8'))),

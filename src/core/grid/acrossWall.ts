@@ -1,5 +1,4 @@
-import type { TriangleMesh, Vec3 } from '../geometry/mesh';
-import { measure } from '../geometry/mesh';
+import { measure, type TriangleMesh, type Vec3 } from '../geometry/mesh';
 import { SurfaceTree } from '../geometry/surfaceTree';
 import { eigen } from '../geometry/vec';
 import { buildFineGrid, type FineCells, type FineGrid } from './grid';
@@ -118,12 +117,14 @@ function cellDyads({ lattice, cells }: FineGrid, gap: Float64Array, tree: Surfac
     r[2] = tree.point[2] - z;
     const distance = Math.hypot(r[0], r[1], r[2]) || 1;
     const depth = share * spacing;
-    // From the middle of the wall to the middle of what the cell holds; a wall thinner than a cell is held whole.
+    // A wall thinner than a cell is held whole; else it counts how far the middle of what is held lies from that of the wall.
     const whole = 2 * gap[c] <= depth;
-    const offset = !cells.inside[c] ? gap[c] - depth / 2 : Math.max(0, slope - (spacing - depth) / 2);
-    const along = cells.inside[c] && slope > 0 && !whole ? offset / slope : 0;
-    const spread2 = whole ? gap[c] ** 2 / 3 : depth ** 2 / 12 + (cells.inside[c] ? 0 : Math.max(0, offset) ** 2);
-    const near = spread2 / distance ** 2;
+    const outside = !cells.inside[c];
+    const offset = Math.max(0, outside ? gap[c] - depth / 2 : slope - (spacing - depth) / 2);
+    const along = outside || whole || !(slope > 0) ? 0 : offset / slope;
+    // What the centre's gradient does not tell points to the nearest surface.
+    const nearest = whole ? gap[c] ** 2 / 3 : depth ** 2 / 12 + (outside ? offset ** 2 : 0);
+    const near = nearest / distance ** 2;
     for (let k = 0; k < SIX; k++) {
       const [i, j] = PAIRS[k];
       dyads[SIX * c + k] = along * along * g[i] * g[j] + near * r[i] * r[j];
