@@ -190,7 +190,7 @@ function Causes({ facts }: { facts: ShapeFacts }) {
       {[...facts.causes]
         .sort((a, b) => b.share - a.share)
         .map(({ cause, share }) => (
-          <li key={cause} className="grid grid-cols-[9rem_1fr_3.25rem] items-center gap-2">
+          <li key={cause} className="grid grid-cols-[10rem_1fr_3.25rem] items-center gap-2">
             <span className="truncate">{CAUSE_NAMES[cause]}</span>
             <span className="bg-well relative h-2.5 rounded-sm">
               <span
