@@ -3,7 +3,7 @@ import { mapVertices, weld, type TriangleMesh, type Vec3 } from '../../src/core/
 import { random } from '../random';
 import { box, disc, rod } from '../shapes';
 import { prismOf, revolve } from '../solids';
-import type { StormPart } from './parts';
+import { moved, type Draw, type StormPart } from './parts';
 
 /** Solids of the kind that people bring along: threads, teeth, wires, holes, letters. Metres. */
 export const OBJECT_KINDS = [
@@ -22,13 +22,11 @@ export const OBJECT_KINDS = [
 ] as const;
 export type ObjectKind = (typeof OBJECT_KINDS)[number];
 
-type Draw = (from: number, to: number) => number;
 interface Solid {
   mesh: TriangleMesh;
   gate: Vec3;
 }
 
-const moved = (mesh: TriangleMesh, by: Vec3) => mapVertices(mesh, ([x, y, z]) => [x + by[0], y + by[1], z + by[2]]);
 const onEdge = (mesh: TriangleMesh) => mapVertices(mesh, ([x, y, z]) => [x, -z, y]);
 
 async function all(how: 'join' | 'cut', [first, ...rest]: TriangleMesh[]): Promise<TriangleMesh> {

@@ -30,7 +30,8 @@ export const KINDS = [
 ] as const;
 export type Kind = (typeof KINDS)[number];
 
-type Draw = (from: number, to: number) => number;
+/** A number drawn evenly between two. */
+export type Draw = (from: number, to: number) => number;
 interface Solid {
   mesh: TriangleMesh;
   wall: number;
@@ -38,7 +39,8 @@ interface Solid {
   gate: Vec3;
 }
 
-const moved = (mesh: TriangleMesh, by: Vec3) => mapVertices(mesh, ([x, y, z]) => [x + by[0], y + by[1], z + by[2]]);
+export const moved = (mesh: TriangleMesh, by: Vec3) =>
+  mapVertices(mesh, ([x, y, z]) => [x + by[0], y + by[1], z + by[2]]);
 
 async function union(parts: TriangleMesh[]): Promise<TriangleMesh> {
   let all = parts[0];

@@ -1,7 +1,7 @@
 import { writeInp } from '../formats/inp';
 import { writeUnstructured, type VtkArray } from '../formats/vtu';
 import { cross, distance, normalised, sub, vertexAt } from '../geometry/vec';
-import type { TriangleMesh, Vec3 } from '../geometry/mesh';
+import type { Vec3 } from '../geometry/mesh';
 import { SurfaceTree } from '../geometry/surfaceTree';
 import type { Detail } from '../grid/lattice';
 import type { PressureGrid } from '../grid/pressureGrid';
@@ -46,12 +46,10 @@ export async function structureTets(
   const edge = EDGE_PER_WALL[detail] * thinWall(grid);
   const bodies = [part, ...inserts.map((i) => i.mesh)];
   const theirs = mesher && (await mesher(bodies, edge, ctx?.signal));
-  if (theirs && !lostInTets(checkTets(theirs, part)))
-    return {
-      status: 'meshed',
-      tets: withBodies(theirs, input),
-      reached: reached(theirs, part, 'constrained Delaunay'),
-    };
+  if (theirs) {
+    const check = checkTets(theirs, part);
+    if (!lostInTets(check)) return meshedAs(theirs, check, input, 'constrained Delaunay');
+  }
   let lost = '';
   for (const share of FINER) {
     await ctx?.checkpoint();
@@ -59,8 +57,7 @@ export async function structureTets(
     if (own.tets.length / 4 > MOST_TETS) break;
     const check = checkTets(own, part);
     lost = (inserts.length ? lostPieces(check) : lostInTets(check)) ?? '';
-    if (!lost)
-      return { status: 'meshed', tets: withBodies(own, input), reached: reached(own, part, 'stuffed lattice') };
+    if (!lost) return meshedAs(own, check, input, 'stuffed lattice');
   }
   return {
     status: 'refused',
@@ -74,10 +71,17 @@ export async function structureTets(
 const lostPieces = (check: TetCheck): string | null =>
   check.pieces > check.wanted ? lostInTets({ ...check, volume: 1 }) : null;
 
-function reached(tets: TetGrid, part: TriangleMesh, how: string): string {
-  const { volume, pieces } = checkTets(tets, part);
-  const n = tets.tets.length / 4;
-  return `${n.toLocaleString('en-GB')} tetrahedra (${how}) in ${pieces === 1 ? 'one piece' : `${pieces} pieces`}, ${(100 * volume).toFixed(2)} % of the volume of the part.`;
+/** Tetrahedra with what was reached, in words; `how` names the method. */
+function meshedAs(
+  tets: TetGrid,
+  { volume, pieces }: TetCheck,
+  input: Pick<WarpInput, 'inserts'>,
+  how: string,
+): TetsOutcome {
+  const n = (tets.tets.length / 4).toLocaleString('en-GB');
+  const loose = pieces === 1 ? 'one piece' : `${pieces} pieces`;
+  const reached = `${n} tetrahedra (${how}) in ${loose}, ${(100 * volume).toFixed(2)} % of the volume of the part.`;
+  return { status: 'meshed', tets: withBodies(tets, input), reached };
 }
 
 function withBodies(tets: TetGrid, { inserts }: Pick<WarpInput, 'inserts'>): StructureTets {
