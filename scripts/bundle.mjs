@@ -19,4 +19,8 @@ const common = {
 await build({ ...common, entryPoints: workers, outdir: 'dist/workers' });
 await build({ ...common, entryPoints: { bellows: 'src/cli/main.ts' }, outdir: 'dist/cli' });
 // Bundled like the workers, so that they run the code as it is served.
-await build({ ...common, entryPoints: { bench: 'scripts/bench.ts', storm: 'scripts/storm.ts' }, outdir: 'dist' });
+await build({
+  ...common,
+  entryPoints: { bench: 'scripts/bench.ts', storm: 'scripts/storm.ts', golden: 'scripts/golden.ts' },
+  outdir: 'dist',
+});

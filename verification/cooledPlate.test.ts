@@ -74,8 +74,8 @@ describe('a plate in a mould', () => {
   });
 
   it('the mould takes up the heat that filling and packing give it', () => {
-    const { fill, summary, mould } = both;
-    const lost = (fill.heat?.balance.lost ?? 0) / (mould?.source.cycleHeat ?? 1);
+    const { pack, summary, mould } = both;
+    const lost = (pack?.heat.lost ?? 0) / (mould?.source.cycleHeat ?? 1);
     // The shot counts its own heat, and on past the opening until every place is cold.
     expect(lost).toBeGreaterThan(0.95);
     expect(lost).toBeLessThan(1.2);

@@ -32,7 +32,8 @@ describe.each(Object.entries(ORIENTATIONS))('centre-gated disc, %s', (_name, tur
   };
 
   it('power law: time, front and pressures', async () => {
-    const { history, fillTime, massError, frames } = await prepared.fill(powerLaw, Q);
+    const { history, node, massError, frames } = await prepared.fill(powerLaw, Q);
+    const { fillTime } = node;
     expect(massError).toBeLessThan(1e-6);
     expect(Math.abs(relative(history.time[history.time.length - 1] - headStart, reference.fillTime))).toBeLessThan(
       2e-3,
@@ -51,7 +52,7 @@ describe.each(Object.entries(ORIENTATIONS))('centre-gated disc, %s', (_name, tur
     const ahead = (reference.atEnd.gatePressure * (R ** m - Rf ** m)) / (R ** m - r0 ** m);
     for (const { r, p } of reference.atEnd.along) {
       if (r > Rf - prepared.grid.spacing) continue;
-      expect(Math.abs(ringMean(frames.pressure[last], r) - (p - ahead))).toBeLessThan(
+      expect(Math.abs(ringMean(frames.node.pressure[last], r) - (p - ahead))).toBeLessThan(
         0.015 * reference.atEnd.gatePressure,
       );
     }
@@ -93,7 +94,7 @@ describe('roundness and refinement', () => {
 
   it('the front is a circle', async () => {
     const { grid, fill } = prepare({ mesh: disc(R, H), gates: [gate], turn: (v) => v });
-    const { fillTime } = await fill(powerLaw, Q);
+    const { fillTime } = (await fill(powerLaw, Q)).node;
     const times: number[] = [];
     for (let i = 0; i < grid.n; i++) {
       const r = Math.hypot(grid.position[3 * i], grid.position[3 * i + 1]);

@@ -74,7 +74,7 @@ describe.each(Object.entries(ORIENTATIONS))('a step in the wall, %s', (_name, tu
     const prepared = prepare({ mesh, gates: row(width, 8), turn, detail: 'fine' });
     const flow = 2e-6;
     const { frames, massError } = await prepared.fill(viscosity, flow);
-    const frame = frames.pressure[frames.pressure.length - 1];
+    const frame = frames.node.pressure[frames.node.pressure.length - 1];
     const p = (x: number) => pressureAt(prepared, frame, turn, [1, 0, 0], x);
     const exact = (h: number) => (12 * eta * flow) / (width * h ** 3);
     expect(massError).toBeLessThan(1e-6);
@@ -168,7 +168,7 @@ describe('sections that are neither slab nor round', () => {
     const prepared = prepare({ mesh: bar, gates: [{ at: [0, 0, 0], diameter: h }], turn: (v) => v, detail: 'fine' });
     const flow = 1e-6;
     const { frames } = await prepared.fill(viscosity, flow);
-    const frame = frames.pressure[frames.pressure.length - 1];
+    const frame = frames.node.pressure[frames.node.pressure.length - 1];
     const p = (x: number) => pressureAt(prepared, frame, (v) => v, [1, 0, 0], x);
     const exact = (eta * flow) / (k * w * h ** 3);
     expect(Math.abs(relative((p(0.015) - p(0.035)) / 0.02, exact))).toBeLessThan(0.05);

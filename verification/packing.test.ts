@@ -1,6 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import type { Vec3 } from '../src/core/geometry/mesh';
+import { constantPressure } from '../src/core/solvers/pack/control';
+import { Cavity } from '../src/core/solvers/shot/cavity';
 import { ATMOSPHERE, pressureAt, specificVolume, volumetricShrinkage, type Tait } from '../src/core/material/pvt';
 import { box } from './shapes';
 import { filledCavity, pack, packSlit as packedSlit, type ClosedSlit } from './packing';
@@ -58,7 +60,7 @@ describe.each(Object.entries(materials))(
      * whole is sealed in one state.
      */
     const held = async (pressure: number, openAt: number, stepsPerFreeze = 300) => {
-      const { grid, fill } = filledCavity({
+      const filled = filledCavity({
         mesh: box(0.05, 0.02, 0.003),
         detail: 'quick',
         viscosity: { kind: 'newtonian', eta: 200 },
@@ -70,10 +72,10 @@ describe.each(Object.entries(materials))(
         inletAt: ([x]) => x < 0.004,
         density: parameters,
       });
-      const { columns, state } = fill;
-      const part = Uint8Array.from(state.inlet.gateOfNode, (g) => (g < 0 ? 1 : 0));
-      const result = await pack(fill, parameters, {
-        control: { pressureAt: () => pressure, corners: [], end: 1000 },
+      const { grid, spec } = filled;
+      const part = Uint8Array.from(spec.inlet.gateOfNode, (g) => (g < 0 ? 1 : 0));
+      const { result, state } = await pack(filled, parameters, {
+        control: constantPressure(pressure, 1000),
         freezeTime: 10,
         stepsPerFreeze,
         ejectionTemperature: 1000,
@@ -84,7 +86,8 @@ describe.each(Object.entries(materials))(
       });
       const nodes = [...part.keys()].filter((i) => part[i] && grid.centroid[3 * i] > 0.01);
       const volume = grid.volume.reduce((s, v, i) => s + part[i] * v, 0);
-      return { result, columns: columns!, pressure: state.solver.pressure, nodes, volume };
+      const { columns } = new Cavity(spec, state);
+      return { result, columns: columns!, pressure: state.node.pressure, nodes, volume };
     };
 
     it.each([2e7, 5e7])('weighs and shrinks as the pvT line says, at %f Pa', async (pressure) => {
@@ -93,7 +96,7 @@ describe.each(Object.entries(materials))(
       // A step is 0.03 s, in which the plate cools by 0.3 K: 0.02 % of the volume; the inlet's neighbours stay hotter.
       expect(Math.abs((result.mass * v) / volume - 1)).toBeLessThan(2e-3);
       const expected = volumetricShrinkage(parameters, NO_FLOW, pressure + ATMOSPHERE);
-      for (const i of nodes) expect(Math.abs(result.shrinkage[i] - expected)).toBeLessThan(1e-3);
+      for (const i of nodes) expect(Math.abs(result.node.shrinkage[i] - expected)).toBeLessThan(1e-3);
       expect(result.massError).toBeLessThan(1e-6);
       expect(result.heatError).toBeLessThan(0.01);
     });
@@ -104,7 +107,7 @@ describe.each(Object.entries(materials))(
       const gained = (high.result.mass - low.result.mass) / low.result.mass;
       expect(gained / (at(5e7) / at(2e7) - 1)).toBeCloseTo(1, 1);
       const i = low.nodes[0];
-      expect(high.result.shrinkage[i]).toBeLessThan(low.result.shrinkage[i]);
+      expect(high.result.node.shrinkage[i]).toBeLessThan(low.result.node.shrinkage[i]);
     });
 
     it('once sealed its pressure falls along the line of its volume', async () => {
@@ -150,7 +153,7 @@ describe('a strip gate freezes when its middle stops flowing', () => {
   it.each([0.0008, 0.0015])('%f m thick', async (gap) => {
     const thermal = { conductivity: 0.18, density: 900, specificHeat: 2300 };
     const [melt, wall, noFlow, transfer] = [510, 320, 410, 3000];
-    const { fill } = filledCavity({
+    const filled = filledCavity({
       mesh: box(12 * gap, 8 * gap, gap),
       viscosity: { kind: 'newtonian', eta: 300 },
       noFlow,
@@ -170,11 +173,11 @@ describe('a strip gate freezes when its middle stops flowing', () => {
       else high = fourier;
     }
     const expected = (low * (gap / 2) ** 2) / diffusivity;
-    const result = await pack(
-      fill,
+    const { result } = await pack(
+      filled,
       { density0: 900, compressibility: 1e-12 },
       {
-        control: { pressureAt: () => 1e6, corners: [], end: 100 },
+        control: constantPressure(1e6, 100),
         freezeTime: expected,
         noFlowTemperature: noFlow,
         ejectionTemperature: 1000,

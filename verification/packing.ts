@@ -3,18 +3,14 @@ import { buildFineGrid } from '../src/core/grid/grid';
 import { latticeFor, type Detail } from '../src/core/grid/lattice';
 import { buildPressureGrid, type PressureGrid } from '../src/core/grid/pressureGrid';
 import type { DensityModel } from '../src/core/material/pvt';
-import { stressForm } from '../src/core/material/stressForm';
 import type { ViscosityModel } from '../src/core/material/viscosity';
 import { box } from './shapes';
 import type { Thermal, WallSide } from '../src/core/solvers/fill/columns';
-import { CompiledColumns, CompiledHeat } from '../src/core/solvers/fill/compiledColumns';
-import { emptyFront } from '../src/core/solvers/fill/front';
-import type { Inlet } from '../src/core/solvers/fill/inlet';
-import type { FillResult } from '../src/core/solvers/fill/outcome';
-import { ValvePins } from '../src/core/solvers/fill/pins';
-import { FlowSolver } from '../src/core/solvers/fill/pressure';
-import { FrameRecorder } from '../src/core/solvers/fill/record';
+import { noInlet, type Inlet } from '../src/core/solvers/fill/inlet';
+import { constantPressure } from '../src/core/solvers/pack/control';
 import type { PackInput, PackResult } from '../src/core/solvers/pack/outcome';
+import { Cavity, type CavitySpec } from '../src/core/solvers/shot/cavity';
+import { emptyState, type ShotState } from '../src/core/solvers/shot/state';
 import { runPack } from '../src/core/solvers/pack/stage';
 import { plainContext } from '../src/core/pipeline/stage';
 
@@ -34,8 +30,15 @@ export interface PackCase {
   density: DensityModel;
 }
 
+export interface FilledCavity {
+  grid: PressureGrid;
+  spec: CavitySpec;
+  state: ShotState;
+  place: (i: number) => Vec3;
+}
+
 /** A cavity that is full of melt of one temperature and pressure: where the packing stage begins. */
-export function filledCavity(c: PackCase): { grid: PressureGrid; fill: FillResult; place: (i: number) => Vec3 } {
+export function filledCavity(c: PackCase): FilledCavity {
   const turn = c.turn ?? ((v: Vec3) => v);
   const mesh = mapVertices(c.mesh, turn);
   const grid = buildPressureGrid(buildFineGrid(mesh, latticeFor(mesh, c.detail ?? 'normal')));
@@ -43,55 +46,34 @@ export function filledCavity(c: PackCase): { grid: PressureGrid; fill: FillResul
   const place = (i: number): Vec3 =>
     axes.map((e) => e.reduce((s, x, d) => s + x * grid.position[3 * i + d], 0)) as Vec3;
   const inlet: Inlet = {
+    ...noInlet(grid),
     gateOfNode: Int16Array.from({ length: grid.n }, (_, i) => (c.inletAt(place(i)) ? 0 : -1)),
-    linkFactor: new Float32Array(grid.linkFrom.length).fill(1),
-    stars: [],
-    attached: [],
   };
   const sideOf = new Uint8Array(2 * grid.n);
   for (let i = 0; i < grid.n; i++) sideOf[2 * i + 1] = c.walls.length - 1;
-  const walls = { sides: c.walls.map((w) => ({ ...w })), sideOf };
-  const columns = new CompiledColumns(grid, stressForm(c.viscosity, c.noFlow), c.thermal, walls, c.melt);
-  const heat = new CompiledHeat(grid, columns, c.thermal, c.melt, Math.min(...c.walls.map((w) => w.temperature)));
-  const solver = new FlowSolver(grid, inlet, columns);
-  solver.pressure.fill(c.before);
-  solver.fluidity.fill(1e-3);
-  const front = emptyFront(grid);
-  front.fillTime.fill(0);
-  const history = { time: [0], nozzlePressure: [c.before], pressure: [c.before], flowRate: [0], shareFilled: [1] };
-  const fill = {
-    fillTime: front.fillTime,
-    columns,
-    heat,
-    history: {
-      ...history,
-      clampForce: [0],
-      phase: ['packing'],
-      gateFlow: [[0]],
-      gatePressure: [[c.before]],
-      gateLoss: [[0]],
-    },
-    switchedAt: { time: 0, share: 1, pressure: c.before, packing: c.before },
-    state: {
-      grid,
-      inlet,
-      solver,
-      pins: new ValvePins([], inlet.linkFactor),
-      recorder: new FrameRecorder(grid, columns, 0, 10),
-    },
-  } as unknown as FillResult;
-  return { grid, fill, place };
+  const heat = { ...c.thermal, sides: c.walls, sideOf, noFlowTemperature: c.noFlow, transitionTemperature: 0 };
+  const spec = { grid, inlet, viscosity: c.viscosity, meltTemperature: c.melt, heat };
+  // Melt of the initial temperature in every layer, and with it all that a state holds of the columns.
+  const state = new Cavity(spec, emptyState(grid, inlet)).state(0);
+  state.node.full.fill(1);
+  state.node.fillTime.fill(0);
+  state.node.pressure.fill(c.before);
+  state.node.fluidity.fill(1e-3);
+  return { grid, spec, state, place };
 }
 
 /** Packs a case; everything that is not given is plain: held to the end, contact as before. */
 export async function pack(
-  fill: FillResult,
+  { spec, state }: FilledCavity,
   density: DensityModel,
   own: Partial<PackInput> & Pick<PackInput, 'control' | 'freezeTime'>,
-): Promise<PackResult> {
+): Promise<{ result: PackResult; state: ShotState }> {
   const outcome = await runPack(
+    state,
     {
-      fill,
+      ...spec,
+      nGates: 1,
+      switchedAt: 0,
       density,
       detachedTransfer: null,
       ejectionTemperature: 0,
@@ -105,7 +87,7 @@ export async function pack(
     plainContext(),
   );
   if (outcome.status === 'failed') throw new Error(outcome.message);
-  return outcome.result;
+  return outcome;
 }
 
 /** Melt of which density and viscosity do not depend on temperature, in a slit that is closed at its end. SI. */
@@ -145,11 +127,11 @@ export async function packSlit(slit: ClosedSlit, turn: (v: Vec3) => Vec3, time: 
     });
   // The pressure is set in the middle of the inlet's last nodes: there the slit begins.
   const first = cavity(slit.length);
-  const { grid, fill, place } = cavity(slit.length + startOf(first));
-  const { inlet, solver } = fill.state;
-  const control = { pressureAt: () => slit.inlet, corners: [], end: time };
-  const result = await pack(fill, density, {
-    control,
+  const filled = cavity(slit.length + startOf(first));
+  const { grid, place } = filled;
+  const { inlet } = filled.spec;
+  const { result, state } = await pack(filled, density, {
+    control: constantPressure(slit.inlet, time),
     freezeTime: 1,
     stepsPerFreeze: nSteps / time,
     firstStep: 0.02,
@@ -158,13 +140,13 @@ export async function packSlit(slit: ClosedSlit, turn: (v: Vec3) => Vec3, time: 
     part: Uint8Array.from(inlet.gateOfNode, (g) => (g < 0 ? 1 : 0)),
   });
   const x = Float64Array.from({ length: grid.n }, (_, i) => place(i)[0]);
-  const start = startOf({ grid, fill, place });
+  const start = startOf(filled);
   const free = [...x.keys()].filter((i) => inlet.gateOfNode[i] < 0);
   const at = (from: number) => {
     let [sum, weight] = [0, 0];
     for (const i of free) {
       const w = Math.max(0, 1 - Math.abs(x[i] - from) / grid.spacing) * grid.volume[i];
-      sum += w * solver.pressure[i];
+      sum += w * state.node.pressure[i];
       weight += w;
     }
     return sum / weight;
@@ -183,8 +165,8 @@ export async function packSlit(slit: ClosedSlit, turn: (v: Vec3) => Vec3, time: 
 }
 
 /** Mean place of the inlet's nodes on the links that leave it, by what the links carry. */
-function startOf({ grid, fill, place }: ReturnType<typeof filledCavity>): number {
-  const { gateOfNode } = fill.state.inlet;
+function startOf({ grid, spec, place }: FilledCavity): number {
+  const { gateOfNode } = spec.inlet;
   let [sum, weight] = [0, 0];
   for (let l = 0; l < grid.linkFrom.length; l++) {
     const [a, b] = [grid.linkFrom[l], grid.linkTo[l]];

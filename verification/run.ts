@@ -7,7 +7,8 @@ import type { ViscosityModel } from '../src/core/material/viscosity';
 import { plainContext } from '../src/core/pipeline/stage';
 import { constantFlow } from '../src/core/solvers/fill/drive';
 import { placeInlet } from '../src/core/solvers/fill/inlet';
-import type { FillHistory, FillResult } from '../src/core/solvers/fill/outcome';
+import type { FillResult } from '../src/core/solvers/fill/outcome';
+import type { ShotHistory } from '../src/core/solvers/shot/history';
 import { runFill } from '../src/core/solvers/fill/stage';
 
 export interface Case {
@@ -66,7 +67,7 @@ export function at(time: number[], values: number[], t: number): number {
 }
 
 /** Pressure in the wall at the gate's rim, Pa: what the nozzle gives less what the gate takes for itself. */
-export const inWall = ({ pressure, gateLoss }: FillHistory): number[] =>
+export const inWall = ({ pressure, gateLoss }: ShotHistory): number[] =>
   pressure.map((p, i) => p - Math.max(...gateLoss[i]));
 
 /** Slope of a straight line through points, least squares. */

@@ -92,7 +92,7 @@ describe('a plate that turns solid from its faces, free to shrink', () => {
     if (Number.isNaN(times.centre) && plate.middle() < i.T_solid) times.centre = time;
     dt = Math.min(0.25, dt * 1.01);
   }
-  const own = wall.finish(i.T_end).inPlane.subarray(at, at + HALF_LAYERS);
+  const own = wall.finish(i.T_end).node.inPlane.subarray(at, at + HALF_LAYERS);
   const mean = own.reduce((s, e, l) => s + e * (EDGES[l + 1] - EDGES[l]), 0);
   /** Stress at a place: a parabola through the three layers nearest to it. */
   const stressAt = (xi: number) => {

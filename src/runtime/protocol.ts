@@ -16,7 +16,7 @@ import type { GridError } from '../core/pipeline/gridError';
 import type { Breach } from '../core/results/guard';
 import type { Findings, Summary } from '../core/results/summary';
 import type { Answer } from '../core/results/answer';
-import type { FillHistory } from '../core/solvers/fill/outcome';
+import type { ShotHistory } from '../core/solvers/shot/history';
 import type { PackResult } from '../core/solvers/pack/outcome';
 import type { LengthUnit } from '../core/units/units';
 
@@ -32,6 +32,8 @@ export interface RunTask {
   geometryKey: string;
   inputs: Inputs;
   outDir: string;
+  /** Where outcomes of phases are kept for runs to come. */
+  phaseDir: string;
   cancel: SharedArrayBuffer;
 }
 
@@ -46,11 +48,13 @@ export interface Manifest {
   /** These three are missing in runs of version 0.2 and earlier. */
   findings?: Findings;
   gridError?: GridError | null;
+  /** Phases that were not run again since nothing that they read had changed; missing in runs before version 0.4. */
+  reused?: string[];
   /** Bounds that the result breaks; a result that has any is only kept to be looked at. */
   breaches?: Breach[];
   transitionTemperature_K?: number;
   /** Of the whole cycle. */
-  history: FillHistory;
+  history: ShotHistory;
   /** Mass and solid share over time; missing or null where only the filling was calculated. */
   course?: PackResult['course'] | null;
   gateIds: string[];

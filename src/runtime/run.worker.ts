@@ -6,13 +6,16 @@ import { unpackMesh } from '../core/formats/meshBlob';
 import type { Vec3 } from '../core/geometry/mesh';
 import { joined } from '../core/geometry/shells';
 import { inputKey } from '../core/model/inputKey';
-import { runPipeline, SOLVER_VERSION, type GridResult } from '../core/pipeline/pipeline';
+import type { GridResult } from '../core/pipeline/grids';
+import { runPipeline } from '../core/pipeline/pipeline';
+import { SOLVER_VERSION } from '../core/pipeline/version';
 import type { Mould } from '../core/pipeline/mould';
 import { insertSurface, packShotStrain, type Shape } from '../core/pipeline/shape';
 import { AbortError, type StageContext, type StageProgress } from '../core/pipeline/stage';
 import type { SurfaceMap } from '../core/results/surfaceMap';
 import { formatNumber, fromSi } from '../core/units/units';
 import { writeFileAtomic } from './files';
+import { phaseFiles } from './phaseStore';
 import { WARM_UP, type Manifest, type RunMessage, type RunTask } from './protocol';
 import { secondThreadFrom } from './secondThread';
 import { warmUp } from './warmUp';
@@ -122,6 +125,7 @@ async function perform(task: RunTask): Promise<void> {
   const bodies = new Map(Object.entries(task.bodyPaths).map(([id, file]) => [id, unpackMesh(readFileSync(file))]));
   const outcome = await runPipeline(mesh, task.geometryKey, task.inputs, ctx, {
     bodies,
+    store: phaseFiles(task.phaseDir),
     onGrid: (result, map) => {
       writeGrid(task, result, map());
       send({ type: 'grid' });
@@ -148,6 +152,7 @@ async function perform(task: RunTask): Promise<void> {
     findings: outcome.findings,
     gridError: outcome.gridError,
     breaches: outcome.breaches,
+    reused: outcome.reused,
     transitionTemperature_K: outcome.settings.resin.transitionTemperature,
     history: outcome.history,
     course: outcome.course,

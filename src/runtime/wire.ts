@@ -80,7 +80,7 @@ export interface GeometryAnswer<T> {
 /** Server-sent event of a run; typed arrays as base64. */
 export type RunEventWire = { id: number } & (
   | { type: 'status'; status: RunStatus; problems?: Problem[] }
-  | { type: 'progress'; stage: string; fraction: number; message: string; remaining_s: number | null }
+  | { type: 'progress'; share: number; message: string; remaining_s: number | null }
   | { type: 'grid' }
   | { type: 'filled'; nodes: string; times: string }
 );

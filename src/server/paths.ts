@@ -10,5 +10,6 @@ export const meshDir = () => path.join(dataDir(), 'meshes');
 export const mapsDir = () => path.join(dataDir(), 'maps');
 export const meshPath = (hash: string) => path.join(meshDir(), `${hash}.mesh`);
 export const importPath = (id: string) => path.join(dataDir(), 'imports', id);
+export const phaseDir = () => path.join(dataDir(), 'phases');
 export const runDir = (id: string) => path.join(dataDir(), 'runs', id);
 export const workerPath = (name: string) => path.join(homeDir(), 'dist', 'workers', `${name}.worker.mjs`);

@@ -2,18 +2,18 @@ import { createHash } from 'node:crypto';
 import { eq, inArray } from 'drizzle-orm';
 import { cavities, insertBodies } from '../core/model/study';
 import type { Problem } from '../core/pipeline/checkRun';
-import type { StageName } from '../core/pipeline/stage';
+import { planOf, RunProgress, type RunPlan } from '../core/pipeline/progress';
 import type { RunMessage, RunTask } from '../runtime/protocol';
 import type { RunStatus } from '../runtime/wire';
 import type { Database } from './db/client';
 import { runs } from './db/schema';
-import { meshPath, runDir } from './paths';
+import { meshPath, phaseDir, runDir } from './paths';
 import { RunWorker } from './runWorker';
 
 /** What a page hears about a run, in order; `id` lets it pick up after a lost connection. */
 export type RunEvent = { id: number } & (
   | { type: 'status'; status: RunStatus; problems?: Problem[] }
-  | { type: 'progress'; stage: string; fraction: number; message: string; remaining_s: number | null }
+  | { type: 'progress'; share: number; message: string; remaining_s: number | null }
   | { type: 'grid' }
   | { type: 'filled'; nodes: Int32Array; times: Float32Array }
 );
@@ -26,15 +26,14 @@ interface Job {
   listeners: Set<(event: RunEvent) => void>;
   cancel: SharedArrayBuffer;
   startedAt: number;
-  /** Packing follows the filling. */
-  packs: boolean;
+  progress: RunProgress;
   ended: boolean;
 }
 
 const FORCE_STOP_MS = 900;
 /** Ended jobs stay readable for late listeners; the rest is in the database. */
 const KEPT_JOBS = 20;
-const FILL_GROWTH = 1.6;
+const NOTHING_KNOWN: RunPlan = { cools: false, packs: true, shape: true, gridError: true };
 
 /** One run at a time, in the order asked for. */
 export class RunQueue {
@@ -67,7 +66,7 @@ export class RunQueue {
       listeners: new Set(),
       cancel: new SharedArrayBuffer(4),
       startedAt: 0,
-      packs: false,
+      progress: new RunProgress(NOTHING_KNOWN),
       ended: false,
     };
     this.jobs.set(runId, job);
@@ -126,10 +125,11 @@ export class RunQueue {
       geometryKey,
       inputs: run.inputs,
       outDir: runDir(job.runId),
+      phaseDir: phaseDir(),
       cancel: job.cancel,
     };
     job.startedAt = Date.now();
-    job.packs = run.inputs.upTo !== 'fill';
+    job.progress = new RunProgress(planOf(run.inputs));
     this.worker.run(task, {
       message: (message) => void this.receive(job, message),
       lost: (why) => void this.fail(job, why, 'Try a coarser Detail.'),
@@ -138,8 +138,15 @@ export class RunQueue {
 
   private async receive(job: Job, message: RunMessage): Promise<void> {
     switch (message.type) {
-      case 'progress':
-        return this.emit(job, { ...message, remaining_s: remaining(job, message.stage, message.fraction) });
+      case 'progress': {
+        const share = job.progress.share(message.stage, message.fraction);
+        return this.emit(job, {
+          type: 'progress',
+          share,
+          message: message.message,
+          remaining_s: remaining(job, share),
+        });
+      }
       case 'grid':
       case 'filled':
         return this.emit(job, message);
@@ -183,30 +190,8 @@ export class RunQueue {
   }
 }
 
-/** Seconds left, from the time taken so far and the expected share of the work that is done. */
-function remaining(job: Job, stage: StageName, fraction: number): number | null {
-  const done = DONE[job.packs ? 'cycle' : 'filling'][stage](fraction);
+/** Seconds left, from the time taken so far and the share of the work that is done. */
+function remaining(job: Job, done: number): number | null {
   const elapsed = (Date.now() - job.startedAt) / 1000;
   return done > 0.03 && elapsed > 0.3 ? Math.max(0, (elapsed * (1 - done)) / done) : null;
 }
-
-/** Share of a run that is done: the cost of a filling step grows with what is full. */
-const grows = (fraction: number) => Math.pow(fraction, FILL_GROWTH);
-const DONE: Record<'filling' | 'cycle', Record<StageName, (fraction: number) => number>> = {
-  filling: {
-    grid: (f) => 0.12 * f,
-    cool: (f) => 0.12 + 0.13 * f,
-    fill: (f) => 0.25 + 0.5 * grows(f),
-    pack: () => 0.75,
-    warp: () => 0.75,
-    'grid-error': (f) => 0.75 + 0.25 * f,
-  },
-  cycle: {
-    grid: (f) => 0.05 * f,
-    cool: (f) => 0.05 + 0.1 * f,
-    fill: (f) => 0.15 + 0.25 * grows(f),
-    pack: (f) => 0.4 + 0.35 * Math.sqrt(f),
-    warp: (f) => 0.75 + 0.17 * f,
-    'grid-error': (f) => 0.92 + 0.08 * f,
-  },
-};

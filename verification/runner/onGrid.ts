@@ -43,7 +43,7 @@ export const sections: Kind = async (c, lie) => {
     const rate = slit ? (Q * SLIT.width) / num(geometry, 'W') : Q;
     const { frames } = await prepared.fill(viscosity, rate);
     const length = slit ? SLIT.length : num(geometry, 'L');
-    const last = frames.pressure[frames.pressure.length - 1];
+    const last = frames.node.pressure[frames.node.pressure.length - 1];
     gradients.set(Q, gradientOf(prepared, last, length, slit ? SLIT.width / 4 : 1, lie.turn));
   }
   return ({ q, at }) => {
@@ -127,9 +127,10 @@ export const discPressure: Kind = async ({ inputs: i }, lie) => {
   const { result, grid, radius } = await fillDisc(shape, fluidOf({ K: i.K, n: i.n }), lie);
   const newtonian = await fillDisc(shape, { kind: 'newtonian', eta: num(i, 'newtonian_eta') }, lie);
   const headStart = (Math.PI * r0 ** 2 * H) / Q;
-  const { history, fillTime, frames } = result;
+  const { history, frames } = result;
+  const { fillTime } = result.node;
   const gate = inWall(history);
-  const frame = frames.pressure[frames.pressure.length - 1];
+  const frame = frames.node.pressure[frames.node.pressure.length - 1];
   const ring = (r: number) => {
     let [sum, weight] = [0, 0];
     for (let k = 0; k < grid.n; k++) {

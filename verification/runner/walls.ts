@@ -318,7 +318,7 @@ export const solidifying: Kind = ({ inputs: i }): Finder => {
     if (Number.isNaN(times.centre) && p.middle() < solid) times.centre = t;
   }
   const at = node * columns.nLayers;
-  const own = wall.finish(num(i, 'T_end')).inPlane.subarray(at, at + HALF_LAYERS);
+  const own = wall.finish(num(i, 'T_end')).node.inPlane.subarray(at, at + HALF_LAYERS);
   const mean = own.reduce((s, e, l) => s + e * (EDGES[l + 1] - EDGES[l]), 0);
   /** A parabola through the three layers nearest to a place. */
   const strainAt = (xi: number) => {

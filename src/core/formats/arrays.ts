@@ -1,7 +1,7 @@
 /** Named typed arrays in one buffer: a JSON directory, then the data, each array at a multiple of 8. */
-type Numeric = Float32Array | Float64Array | Int32Array | Uint32Array | Uint8Array | Int8Array;
+type Numeric = Float32Array | Float64Array | Int16Array | Int32Array | Uint32Array | Uint8Array | Int8Array;
 
-const KINDS = { Float32Array, Float64Array, Int32Array, Uint32Array, Uint8Array, Int8Array } as const;
+const KINDS = { Float32Array, Float64Array, Int16Array, Int32Array, Uint32Array, Uint8Array, Int8Array } as const;
 type Kind = keyof typeof KINDS;
 
 interface Directory {

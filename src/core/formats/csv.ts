@@ -1,7 +1,7 @@
-import type { FillHistory } from '../solvers/fill/outcome';
+import type { ShotHistory } from '../solvers/shot/history';
 
 /** History of a fill as CSV: one row per step, units in the column names. */
-export function historyCsv(history: FillHistory, gateIds: string[]): string {
+export function historyCsv(history: ShotHistory, gateIds: string[]): string {
   const head = [
     'time_s',
     'pressure_MPa',

@@ -36,11 +36,11 @@ type Filled = Extract<PipelineOutcome, { status: 'filled' | 'stalled' }>;
 export function measureBalance(outcome: Filled, inputs: Inputs): BalanceState {
   const { history, fill, gridResult, summary } = outcome;
   const { grid } = gridResult;
-  const nodes = groupsOf(grid, fill.gateShare, inputs);
+  const nodes = groupsOf(grid, fill.node.gateShare, inputs);
   const at = (time: number) => valueAt(history.time, history.nozzlePressure, time);
-  const timed = nodes.map((g) => ({ ...g, ...timesOf(grid, fill.fillTime, g.nodes) }));
+  const timed = nodes.map((g) => ({ ...g, ...timesOf(grid, fill.node.fillTime, g.nodes) }));
   const first = Math.min(...timed.map((g) => g.fillTime));
-  const shares = timed.map((g) => filledBy(grid, fill.fillTime, g.nodes, first) / g.volume);
+  const shares = timed.map((g) => filledBy(grid, fill.node.fillTime, g.nodes, first) / g.volume);
   const mean = timed.reduce((s, g, k) => s + g.volume * shares[k], 0) / timed.reduce((s, g) => s + g.volume, 0) || 1;
   const groups = timed.map(({ name, gates, volume, fillTime }, k) => ({
     name,

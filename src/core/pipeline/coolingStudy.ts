@@ -10,7 +10,7 @@ import { surfaceRange } from '../solvers/cool/stage';
 import { checkInputs } from './checkRun';
 import { meshWithCopies } from './copies';
 import { feedPlaces, settleMould } from './mould';
-import { makeGrid } from './pipeline';
+import { makeGrid } from './grids';
 import { partSize, resolveSettings } from './settings';
 import type { StageContext } from './stage';
 

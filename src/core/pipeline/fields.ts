@@ -2,50 +2,51 @@ import { makeField, type Field } from '../fields/field';
 import type { Inputs } from '../model/study';
 import { PROFILE_PLACES } from '../solvers/fill/profilePlaces';
 import type { FillResult } from '../solvers/fill/outcome';
-import type { FillFrames } from '../solvers/fill/record';
+import type { ShotFrames } from '../solvers/shot/frames';
 import type { PackResult } from '../solvers/pack/outcome';
 import { wallDifference } from '../results/coolFacts';
 import type { Mould } from './mould';
-import type { GridResult } from './pipeline';
+import type { GridResult } from './grids';
 
 /** Everything that is shown on the part: over the whole cycle where it changes with time. */
 export function fieldsOf(
   { grid, gridKey }: GridResult,
   result: FillResult,
-  frames: FillFrames,
+  frames: ShotFrames,
   pack: PackResult | null,
   sinks: { depth: Float32Array; voids: Float32Array } | null,
   inputs: Inputs,
   mould: Mould | null,
 ): Field[] {
   const { times } = frames;
-  const halves = result.columns?.nHalves ?? 1;
+  const halves = Math.max(1, result.nHalves);
   const one = (id: string, quantity: string, unit: string, values: ArrayLike<number>) =>
     makeField(id, quantity, unit, gridKey, [values]);
   const places = PROFILE_PLACES.length * halves;
-  const { profile, profileTimes } = frames;
+  const { profileTimes } = frames;
+  const { profile } = frames.node;
   const fields = [
-    one('fillTime', 'Fill time', 's', result.fillTime),
-    makeField('pressure', 'Pressure', 'Pa', gridKey, frames.pressure, times),
-    makeField('temperature', 'Mean temperature', 'K', gridKey, frames.temperature, times),
-    makeField('frozen', 'Frozen share of the wall', '', gridKey, frames.frozen, times),
-    makeField('velocity', 'Velocity', 'm/s', gridKey, frames.velocity, frames.velocityTimes, 3),
+    one('fillTime', 'Fill time', 's', result.node.fillTime),
+    makeField('pressure', 'Pressure', 'Pa', gridKey, frames.node.pressure, times),
+    makeField('temperature', 'Mean temperature', 'K', gridKey, frames.node.temperature, times),
+    makeField('frozen', 'Frozen share of the wall', '', gridKey, frames.node.frozen, times),
+    makeField('velocity', 'Velocity', 'm/s', gridKey, frames.node.velocity, frames.velocityTimes, 3),
     makeField('profile', 'Temperature through the wall', 'K', gridKey, profile, profileTimes, places),
-    one('frontTemperature', 'Temperature at the front', 'K', result.frontTemperature),
-    one('frontSpeed', 'Front speed', 'm/s', result.frontSpeed),
-    one('peakShearRate', 'Peak shear rate', '1/s', result.peakShearRate),
-    one('peakStress', 'Peak wall shear stress', 'Pa', result.peakStress),
+    one('frontTemperature', 'Temperature at the front', 'K', result.node.frontTemperature),
+    one('frontSpeed', 'Front speed', 'm/s', result.node.frontSpeed),
+    one('peakShearRate', 'Peak shear rate', '1/s', result.node.peakShearRate),
+    one('peakStress', 'Peak wall shear stress', 'Pa', result.node.peakStress),
     one('thickness', 'Wall thickness', 'm', grid.thickness),
   ];
   if (pack)
     fields.push(
-      one('holdReach', 'Hold reach', 's', pack.fedUntil),
-      one('shrinkage', 'Volumetric shrinkage', '', pack.shrinkage),
-      one('shrinkageAtEjection', 'Shrinkage when ejected', '', pack.shrinkageAtEjection),
-      one('linearShrinkage', 'Linear shrinkage', '', pack.shrinkage.map(linear)),
-      one('density', 'Density when ejected', 'kg/m³', pack.density),
-      one('frozenAt', 'Frozen at', 's', pack.frozenAt),
-      one('ejectableAt', 'Ejectable time', 's', pack.ejectableAt),
+      one('holdReach', 'Hold reach', 's', pack.node.fedUntil),
+      one('shrinkage', 'Volumetric shrinkage', '', pack.node.shrinkage),
+      one('shrinkageAtEjection', 'Shrinkage when ejected', '', pack.node.shrinkageAtEjection),
+      one('linearShrinkage', 'Linear shrinkage', '', pack.node.shrinkage.map(linear)),
+      one('density', 'Density when ejected', 'kg/m³', pack.node.density),
+      one('frozenAt', 'Frozen at', 's', pack.node.frozenAt),
+      one('ejectableAt', 'Ejectable time', 's', pack.node.ejectableAt),
     );
   if (sinks)
     fields.push(
@@ -64,7 +65,7 @@ export function fieldsOf(
   if (n > 1)
     inputs.gates.forEach((gate, g) => {
       const share = Float32Array.from({ length: grid.n }, (_, i) =>
-        result.fillTime[i] === result.fillTime[i] ? result.gateShare[i * n + g] : NaN,
+        result.node.fillTime[i] === result.node.fillTime[i] ? result.node.gateShare[i * n + g] : NaN,
       );
       fields.push(one(`gateShare-${g + 1}`, `Share from gate ${gate.id}`, '', share));
     });

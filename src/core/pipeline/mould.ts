@@ -15,7 +15,7 @@ import { PartSource, type FeedPiece } from '../solvers/cool/partSource';
 import { runCool, surfaceRange, type CoolInput, type CoolResult } from '../solvers/cool/stage';
 import { thermalTables } from '../solvers/fill/thermalTables';
 import { feedOf } from './feedOf';
-import type { GridResult } from './pipeline';
+import type { GridResult } from './grids';
 import type { FillSettings } from './settings';
 import type { StageContext } from './stage';
 

@@ -2,9 +2,7 @@ import type { Field } from '../fields/field';
 import { edgeTable } from '../geometry/edges';
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import { findShells } from '../geometry/shells';
-import { buildFineGrid, type FineGrid } from '../grid/grid';
-import { latticeFor, MAX_DENSE_CELLS } from '../grid/lattice';
-import { buildPressureGrid, type PressureGrid } from '../grid/pressureGrid';
+import type { PressureGrid } from '../grid/pressureGrid';
 import { toolOnGrid } from '../grid/tool';
 import { openingOf } from '../model/body';
 import type { Inputs } from '../model/study';
@@ -13,13 +11,17 @@ import { failed, guardFill, guardGrid, guardPack, guardShape, type Breach } from
 import { longestSide } from '../results/shape';
 import { summarise, type Findings, type Summary } from '../results/summary';
 import { surfaceMap, type SurfaceMap } from '../results/surfaceMap';
-import type { FillHistory, FillResult } from '../solvers/fill/outcome';
+import type { FillResult } from '../solvers/fill/outcome';
+import type { ShotHistory } from '../solvers/shot/history';
 import type { PackResult } from '../solvers/pack/outcome';
 import type { WarpInput } from '../solvers/warp/stage';
 import { checkRun, type Problem } from './checkRun';
 import { meshWithCopies, withCopies } from './copies';
 import { solvedOnce } from './feedOf';
 import { fieldsOf } from './fields';
+import { makeGrid, type GridResult } from './grids';
+import type { PhaseStore } from './process';
+import { planOf, RunProgress } from './progress';
 import { gridErrorOf, tellMargins, type GridError } from './gridError';
 import { partSize, resolveSettings, type FillSettings } from './settings';
 import { settleMould, type Mould } from './mould';
@@ -27,15 +29,6 @@ import { noShape, whatShape } from '../results/whatShape';
 import { shapeOf, shotStrainOf, warpInputOf, type Shape } from './shape';
 import { shoot } from './shot';
 import type { StageContext } from './stage';
-
-/** Bumped whenever the same inputs give other numbers. */
-export const SOLVER_VERSION = 'sound-2';
-
-export interface GridResult {
-  fine: FineGrid;
-  grid: PressureGrid;
-  gridKey: string;
-}
 
 export type PipelineOutcome =
   | { status: 'refused'; problems: Problem[] }
@@ -50,7 +43,7 @@ export type PipelineOutcome =
       /** How far the key numbers would still move with the grid; null at Detail quick. */
       gridError: GridError | null;
       /** Of the whole cycle. */
-      history: FillHistory;
+      history: ShotHistory;
       /** Mass and solid share over time; null when the cycle was not calculated beyond the filling. */
       course: PackResult['course'] | null;
       /** Gates in the order of the history; with copies that are solved one by one, those of all. */
@@ -64,6 +57,8 @@ export type PipelineOutcome =
       mould: Mould | null;
       /** null where it was not asked for. */
       shape: Shape | null;
+      /** Phases that were not run again since nothing that they read has changed. */
+      reused: string[];
     };
 
 export interface PipelineHooks {
@@ -77,6 +72,8 @@ export interface PipelineHooks {
   gridError?: boolean;
   /** Number of steps in time over the usual; 1 where absent. */
   steps?: number;
+  /** Outcomes of phases that earlier runs have left. */
+  store?: PhaseStore;
 }
 
 /**
@@ -112,12 +109,12 @@ export async function runPipeline(
     mould = settled.mould;
   }
   const walls = mould?.source.wallTemperature ?? null;
-  let outcome = await shoot(gridResult, tool, surfaces, inputs, settings, walls, ctx, hooks.steps);
+  const shot = { gridResult, tool, surfaces, inputs, settings, walls, steps: hooks.steps };
+  let outcome = await shoot(shot, ctx, hooks.store);
   if (mould && outcome.status !== 'failed' && outcome.pack && settings.coolingTime === null) {
-    const moved = await mould.resettle(outcome.pack.ejectableAt, ctx);
+    const moved = await mould.resettle(outcome.pack.node.ejectableAt, ctx);
     // The shot has set the length of the cycle, and that the temperature of the mould: where it matters, once more.
-    if (Math.abs(moved) > MOULD_MOVED)
-      outcome = await shoot(gridResult, tool, surfaces, inputs, settings, walls, ctx, hooks.steps);
+    if (Math.abs(moved) > MOULD_MOVED) outcome = await shoot(shot, ctx, hooks.store);
   }
   if (outcome.status === 'failed') {
     const { message, likely, node } = outcome;
@@ -129,11 +126,11 @@ export async function runPipeline(
   ];
   const summary = summarise(mesh, gridResult, outcome, inputs, settings, tool, mould);
   let shape: Shape | null = null;
-  const shot =
+  const strain =
     outcome.pack && !inputs.upTo && hooks.shape !== false ? shotStrainOf(outcome.pack, settings, mould) : null;
-  if (shot) {
-    const input = warpInputOf(mesh, gridResult, shot, inputs, settings, hooks.bodies ?? NONE);
-    const solved = await shapeOf(input, shot, gridResult.gridKey, inputs, ctx);
+  if (strain) {
+    const input = warpInputOf(mesh, gridResult, strain, inputs, settings, hooks.bodies ?? NONE);
+    const solved = await shapeOf(input, strain, gridResult.gridKey, inputs, ctx);
     if (solved.status === 'solved') {
       shape = solved.shape;
       summary.summary.shape = shape.facts;
@@ -145,7 +142,7 @@ export async function runPipeline(
   const coarser = COARSER[inputs.detail];
   const gridError =
     coarser && hooks.gridError !== false
-      ? await errorAgainst(mesh, geometryKey, atDetail(inputs, coarser), summary.summary, hooks.bodies, ctx)
+      ? await errorAgainst(mesh, geometryKey, atDetail(inputs, coarser), summary.summary, hooks, ctx)
       : null;
   const judged = gridError ? tellMargins(summary.answers, gridError, settings, summary.summary) : summary.answers;
   return {
@@ -168,6 +165,7 @@ export async function runPipeline(
     pack: outcome.pack,
     mould,
     shape,
+    reused: outcome.reused,
   };
 }
 
@@ -206,56 +204,31 @@ async function errorAgainst(
   geometryKey: string,
   coarser: Inputs,
   summary: Summary,
-  bodies: ReadonlyMap<string, TriangleMesh> | undefined,
+  { bodies, store }: PipelineHooks,
   ctx: StageContext,
 ): Promise<GridError | null> {
-  const quiet: StageContext = {
-    signal: ctx.signal,
-    checkpoint: () => ctx.checkpoint(),
-    report: ({ fraction }) =>
-      ctx.report({ stage: 'grid-error', fraction, message: `Grid error: the same at Detail ${coarser.detail}` }),
-  };
-  const run = async (steps: number, shape: boolean): Promise<Summary | null> => {
-    const outcome = await runPipeline(mesh, geometryKey, coarser, quiet, { gridError: false, bodies, steps, shape });
+  const message = `Grid error: the same at Detail ${coarser.detail}`;
+  const run = async (steps: number, shape: boolean, from: number): Promise<Summary | null> => {
+    const progress = new RunProgress({ ...planOf(coarser, false), shape });
+    const quiet: StageContext = {
+      signal: ctx.signal,
+      checkpoint: () => ctx.checkpoint(),
+      report: ({ stage, fraction }) =>
+        ctx.report({ stage: 'grid-error', fraction: from + 0.5 * progress.share(stage, fraction), message }),
+    };
+    const outcome = await runPipeline(mesh, geometryKey, coarser, quiet, {
+      gridError: false,
+      bodies,
+      store,
+      steps,
+      shape,
+    });
     const whole = (outcome.status === 'filled' || outcome.status === 'stalled') && !outcome.breaches.length;
     return whole ? outcome.summary : null;
   };
-  const plain = await run(1, Boolean(summary.shape));
-  return plain && gridErrorOf(summary, plain, await run(LONG_STEPS, false), coarser.detail);
+  const plain = await run(1, Boolean(summary.shape), 0);
+  return plain && gridErrorOf(summary, plain, await run(LONG_STEPS, false, 0.5), coarser.detail);
 }
 
 /** Number of steps of the run that shows what their length does. */
 const LONG_STEPS = 0.5;
-
-/** Sixteen signs of the first surface and, where there is more, a checksum of all (FNV-1a). */
-function shortKey(key: string): string {
-  let sum = 0x811c9dc5;
-  for (let i = 0; i < key.length; i++) sum = Math.imul(sum ^ key.charCodeAt(i), 0x01000193) >>> 0;
-  return key.length > 64 ? `${key.slice(0, 16)}~${sum.toString(36)}` : key.slice(0, 16);
-}
-
-export async function makeGrid(
-  mesh: TriangleMesh,
-  geometryKey: string,
-  inputs: Inputs,
-  ctx: StageContext,
-): Promise<GridResult | { message: string; likely: string }> {
-  const report = (fraction: number, message: string) => ctx.report({ stage: 'grid', fraction, message });
-  report(0, 'Cutting the part into cells');
-  await ctx.checkpoint();
-  const lattice = latticeFor(mesh, inputs.detail);
-  const nDense = lattice.nx * lattice.ny * lattice.nz;
-  if (nDense > MAX_DENSE_CELLS)
-    return {
-      message: `At this detail the box around the part has ${Math.round(nDense / 1e6)} million cells, more than fit.`,
-      likely:
-        'Choose a coarser Detail, or check the unit: a wall much thinner than the part is long suggests a wrong one.',
-    };
-  const fine = buildFineGrid(mesh, lattice);
-  report(0.7, `${fine.cells.n.toLocaleString('en-GB')} cells; joining them into the pressure grid`);
-  await ctx.checkpoint();
-  const grid = buildPressureGrid(fine);
-  report(1, `${fine.cells.n.toLocaleString('en-GB')} cells, ${grid.n.toLocaleString('en-GB')} pressure nodes`);
-  await ctx.checkpoint();
-  return { fine, grid, gridKey: `${shortKey(geometryKey)}-${inputs.detail}` };
-}

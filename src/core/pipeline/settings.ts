@@ -11,7 +11,8 @@ import type { Resin } from '../model/resin';
 import { nCopies, type Injection, type Inputs } from '../model/study';
 import { allGates, allTabs } from './copies';
 import type { Packing } from '../model/packing';
-import { PACKING_SHARE, type MachineControl } from '../solvers/fill/drive';
+import type { PackingProfile } from '../solvers/pack/control';
+import { flowRateAt, PACKING_SHARE, type MachineControl } from '../solvers/fill/drive';
 
 /** What a part contributes to the defaults: volume [m3] and nominal wall [m]. */
 export interface PartSize {
@@ -86,13 +87,6 @@ export const DEFAULT_MOVES = { opening: 1.5, ejection: 2, closing: 1.5 };
 const movesTime = ({ opening, ejection, closing }: typeof DEFAULT_MOVES) => opening + ejection + closing;
 export const DEFAULT_OPEN_TIME = movesTime(DEFAULT_MOVES);
 
-/** Pressure after switchover as points against the time from there; values are pressures [Pa] or shares. */
-export interface PackingProfile {
-  as: 'pressure' | 'share';
-  points: { at: number; value: number }[];
-  end: number;
-}
-
 function packingOf(packing: Packing, automaticTime: number): PackingProfile {
   if (packing.by === 'profile')
     return { as: packing.as, points: packing.points, end: packing.points[packing.points.length - 1].at };
@@ -100,17 +94,6 @@ function packingOf(packing: Packing, automaticTime: number): PackingProfile {
   const end = time ?? automaticTime;
   const [as, value] = pressure === null ? (['share', PACKING_SHARE] as const) : (['pressure', pressure] as const);
   return { as, points: [0, end].map((at) => ({ at, value })), end };
-}
-
-/** Pressure [Pa] the profile asks for at a time from switchover, which took place at `atSwitchover` [Pa]. */
-export function packingAt({ as, points }: PackingProfile, since: number, atSwitchover: number): number {
-  const scale = as === 'share' ? atSwitchover : 1;
-  let k = points.findIndex((p) => p.at > since);
-  if (k === 0) return scale * points[0].value;
-  if (k < 0) k = points.length - 1;
-  const [a, b] = [points[Math.max(0, k - 1)], points[k]];
-  const weight = b.at > a.at ? Math.min(1, (since - a.at) / (b.at - a.at)) : 1;
-  return scale * (a.value + weight * (b.value - a.value));
 }
 
 export function resolveResin(inputs: Inputs): Resin | undefined {
@@ -156,8 +139,8 @@ export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
   // Two significant digits: a default should look like a setting, not like a result.
   const automatic = Number((INJECTION_SHARE * freeze).toPrecision(2));
   const shotVolume = nCopies(inputs) * part.volume + feedVolume(inputs);
-  const flowRateAt = flowRates(cycle.injection, shotVolume, automatic, screwArea(machine));
-  const injectionTime = timeOf(flowRateAt, shotVolume);
+  const flowRates = flowRatesOf(cycle.injection, shotVolume, automatic, screwArea(machine));
+  const injectionTime = timeOf(flowRates, shotVolume);
   const pressureLimit = Math.min(cycle.pressureLimit ?? Infinity, machine.maxPressure);
   const held = PACKING_TIME * freeze;
   const packing = packingOf(cycle.packing, Number(held.toPrecision(2)));
@@ -173,12 +156,11 @@ export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
     pressureLimit,
     wallTransfer: cycle.wallTransfer ?? DEFAULT_WALL_TRANSFER,
     control: {
-      flowRateAt,
+      flowRates,
       pressureLimit,
       maxFlowRate: machine.maxFlowRate,
       switchover: cycle.switchover,
-      packingPressure: packing.as === 'pressure' ? packing.points[0].value : null,
-      packingShare: packing.as === 'share' ? packing.points[0].value : undefined,
+      packing: { as: packing.as, value: packing.points[0].value },
     },
     packing,
     coolingTime: cycle.coolingTime,
@@ -189,32 +171,23 @@ export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
   };
 }
 
-/** Set flow rate against injected volume. A profile holds each rate from its place to the next. */
-function flowRates(
+/** Set flow rates against injected volume. A profile holds each rate from its place to the next. */
+function flowRatesOf(
   injection: Injection,
   volume: number,
   automatic: number,
   area: number,
-): (injected: number) => number {
-  if (injection.by === 'time') {
-    const rate = volume / (injection.time ?? automatic);
-    return () => rate;
-  }
-  if (injection.by === 'flow-rate') return () => injection.flowRate;
-  const steps = injection.points.map((p) => ({
-    from: injection.against === 'share' ? p.at * volume : p.at * area,
-    rate: p.flowRate,
-  }));
-  return (injected) => {
-    let rate = steps[0].rate;
-    for (const step of steps) if (injected >= step.from - 1e-9 * volume) rate = step.rate;
-    return rate;
-  };
+): MachineControl['flowRates'] {
+  if (injection.by === 'time') return [{ from: 0, rate: volume / (injection.time ?? automatic) }];
+  if (injection.by === 'flow-rate') return [{ from: 0, rate: injection.flowRate }];
+  const scale = injection.against === 'share' ? volume : area;
+  // A step ends at the place itself, which sums of volumes miss by rounding.
+  return injection.points.map((p) => ({ from: Math.max(0, p.at * scale - 1e-9 * volume), rate: p.flowRate }));
 }
 
-function timeOf(flowRateAt: (v: number) => number, volume: number): number {
+function timeOf(flowRates: MachineControl['flowRates'], volume: number): number {
   const n = 200;
   let time = 0;
-  for (let i = 0; i < n; i++) time += volume / n / flowRateAt(((i + 0.5) / n) * volume);
+  for (let i = 0; i < n; i++) time += volume / n / flowRateAt({ flowRates }, ((i + 0.5) / n) * volume);
   return time;
 }

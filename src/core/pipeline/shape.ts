@@ -11,10 +11,10 @@ import { SURFACE_EDGE } from '../results/surfaceMap';
 import { principal, shapeFacts, stresses, type ShapeFacts } from '../results/shape';
 import { insertStrain, runWarp, type WarpInput, type WarpResult } from '../solvers/warp/stage';
 import type { PackResult } from '../solvers/pack/outcome';
-import type { LayerStrain } from '../solvers/warp/strainField';
+import { layerStrainOf, type LayerStrain } from '../solvers/warp/strainField';
 import type { FeedStrain } from '../solvers/warp/wallStrain';
 import type { Mould } from './mould';
-import type { GridResult } from './pipeline';
+import type { GridResult } from './grids';
 import type { FillSettings } from './settings';
 import type { StageContext } from './stage';
 
@@ -46,12 +46,12 @@ export interface ShotStrain {
 
 /** Of a shot that packed; null where its layers were not followed. */
 export function shotStrainOf(
-  { frozen, shrinkage }: Pick<PackResult, 'frozen' | 'shrinkage'>,
+  { frozen, node }: Pick<PackResult, 'frozen' | 'node'>,
   settings: FillSettings,
   mould: Mould | null,
 ): ShotStrain | null {
   const mouldTemperature = mould ? meanOf(mould.source.wallTemperature) : settings.mouldTemperature;
-  return frozen && { frozen, volumetric: shrinkage, mouldTemperature };
+  return frozen && { frozen: layerStrainOf(frozen), volumetric: node.shrinkage, mouldTemperature };
 }
 
 /** A shot's strain as bytes, and back. */

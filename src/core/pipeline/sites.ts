@@ -39,13 +39,13 @@ export const tabSites = ({ tabs = [], tool }: Inputs): GateSite[] =>
 export function ventedWithTabs(
   vented: Uint8Array,
   joined: JoinedFeed,
-  network: LaidFeed,
+  network: LaidFeed | null,
   tabs: readonly Tab[],
 ): Uint8Array {
   const out = Uint8Array.from(onJoined(Float64Array.from(vented), joined), (v) => (v > 0 ? 1 : 0));
-  for (const tab of tabs) {
+  for (const tab of network ? tabs : []) {
     if (!tab.vented) continue;
-    const segment = network.segments.findIndex((s) => s.id === tab.id);
+    const segment = network?.segments.findIndex((s) => s.id === tab.id);
     const cells = joined.cells.filter(({ cell }) => cell.segment === segment);
     out[cells[cells.length - 1].node] = 1;
   }

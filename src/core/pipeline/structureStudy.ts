@@ -5,7 +5,7 @@ import { counterWarp, type CounterResult } from '../solvers/warp/counter';
 import { runWarp } from '../solvers/warp/stage';
 import { meshWithCopies, withCopies } from './copies';
 import { solvedOnce } from './feedOf';
-import { makeGrid } from './pipeline';
+import { makeGrid } from './grids';
 import { partSize, resolveSettings } from './settings';
 import { plasticSolid, warpInputOf, type ShotStrain } from './shape';
 import type { StageContext } from './stage';

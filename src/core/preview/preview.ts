@@ -99,7 +99,7 @@ export async function fillFrom(
     ctx,
   );
   if (outcome.status === 'failed') return null;
-  const { fillTime, history } = outcome.result;
+  const { node, history } = outcome.result;
   const nearly = history.shareFilled.findIndex((s) => s > 0.97);
-  return { fillTime, pressure: history.pressure[nearly < 0 ? history.pressure.length - 1 : nearly] };
+  return { fillTime: node.fillTime, pressure: history.pressure[nearly < 0 ? history.pressure.length - 1 : nearly] };
 }

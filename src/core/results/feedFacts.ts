@@ -48,14 +48,14 @@ export function feedFacts(
   nCopies = 1,
 ): FeedFacts {
   const { frames } = result;
-  const last = frames.frozen[frames.frozen.length - 1];
+  const last = frames.node.frozen[frames.node.frozen.length - 1];
   const sections = network.segments.map((segment, k): FeedSectionFacts => {
     const nodes = joined.cells.filter(({ cell }) => cell.segment === k).map(({ node }) => node);
     const [first, end] = [nodes[0], nodes[nodes.length - 1]];
     // Cell centres lie half a cell inside both ends.
     const whole = nodes.length / Math.max(1, nodes.length - 1);
-    const losses = frames.pressure.map((p) => (p[end] === p[end] ? (p[first] - p[end]) * whole : 0));
-    const filled = result.fillTime[end];
+    const losses = frames.node.pressure.map((p) => (p[end] === p[end] ? (p[first] - p[end]) * whole : 0));
+    const filled = result.node.fillTime[end];
     return {
       id: segment.id,
       kind: network.kinds[k],
@@ -64,14 +64,14 @@ export function feedFacts(
       nCells: nodes.length,
       pressureLoss_Pa: Math.max(0, ...losses),
       losses_Pa: losses.map((p) => Math.round(Math.max(0, p))),
-      peakShearRate_1_s: nodes.reduce((m, i) => Math.max(m, result.peakShearRate[i]), 0),
+      peakShearRate_1_s: nodes.reduce((m, i) => Math.max(m, result.node.peakShearRate[i]), 0),
       filledAt_s: filled === filled ? filled : null,
       frozenShareEnd: nodes.reduce((s, i) => s + (last[i] === last[i] ? last[i] : 0), 0) / nodes.length,
     };
   });
   const { gateNode } = joined.inlet;
   const pins = result.pins.map((p) => {
-    const reached = gateNode ? result.fillTime[gateNode[p.gate]] : NaN;
+    const reached = gateNode ? result.node.fillTime[gateNode[p.gate]] : NaN;
     return {
       gate: gates[p.gate].id,
       openedAt_s: p.movedAt[0] ?? null,

@@ -20,11 +20,11 @@ export function feedFields(result: FillResult, { cells }: JoinedFeed, gridKey: s
     location: 'segment',
   });
   return [
-    field('fillTime', 'Fill time', 's', [result.fillTime]),
-    field('pressure', 'Pressure', 'Pa', frames.pressure, frames.times),
-    field('temperature', 'Mean temperature', 'K', frames.temperature, frames.times),
-    field('frozen', 'Frozen share of the wall', '', frames.frozen, frames.times),
-    field('peakShearRate', 'Peak shear rate', '1/s', [result.peakShearRate]),
-    field('peakStress', 'Peak wall shear stress', 'Pa', [result.peakStress]),
+    field('fillTime', 'Fill time', 's', [result.node.fillTime]),
+    field('pressure', 'Pressure', 'Pa', frames.node.pressure, frames.times),
+    field('temperature', 'Mean temperature', 'K', frames.node.temperature, frames.times),
+    field('frozen', 'Frozen share of the wall', '', frames.node.frozen, frames.times),
+    field('peakShearRate', 'Peak shear rate', '1/s', [result.node.peakShearRate]),
+    field('peakStress', 'Peak wall shear stress', 'Pa', [result.node.peakStress]),
   ];
 }

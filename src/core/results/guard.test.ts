@@ -33,7 +33,7 @@ describe('a result against itself', () => {
   it('a value that is none is found with its place, and no answer stays good', async () => {
     const { fill, settings, gridResult, answers } = await sound();
     const { grid } = gridResult;
-    fill.frames.temperature[fill.frames.temperature.length - 1][17] = NaN;
+    fill.frames.node.temperature[fill.frames.node.temperature.length - 1][17] = NaN;
     const found = guardFill(grid, { status: 'filled', result: fill }, settings);
     expect(found.map((b) => b.rule)).toContain('finite');
     const { place } = found.find((b) => b.rule === 'finite')!;
@@ -51,10 +51,12 @@ describe('a result against itself', () => {
       guardFill(gridResult.grid, { status: 'filled', result: { ...fill, ...patch } }, settings).map((b) => b.rule);
     expect(rules({ massError: 1e-5 })).toEqual(['fillMass']);
     expect(rules({ unsettled: 2 })).toEqual(['fillSettled']);
-    const pressure = fill.frames.pressure.map((p) => p.map((x) => 3 * x));
-    expect(rules({ frames: { ...fill.frames, pressure } })).toEqual(['fillPressure']);
-    const temperature = fill.frames.temperature.map((T) => T.map((x) => x + 300));
-    expect(rules({ frames: { ...fill.frames, temperature } })).toEqual(['fillTemperature']);
+    const pressure = fill.frames.node.pressure.map((p) => p.map((x) => 3 * x));
+    expect(rules({ frames: { ...fill.frames, node: { ...fill.frames.node, pressure } } })).toEqual(['fillPressure']);
+    const temperature = fill.frames.node.temperature.map((T) => T.map((x) => x + 300));
+    expect(rules({ frames: { ...fill.frames, node: { ...fill.frames.node, temperature } } })).toEqual([
+      'fillTemperature',
+    ]);
   });
 
   it('mass, heat, pressure and shrinkage of packing; the shape rests on it, the filling does not', async () => {
@@ -64,7 +66,7 @@ describe('a result against itself', () => {
     expect(rules({ massError: 0.01 })).toEqual(['packMass']);
     expect(rules({ heatError: -0.2 })).toEqual(['packHeat']);
     expect(rules({ mass: NaN })).toEqual(['finite']);
-    expect(rules({ shrinkage: pack.shrinkage.map(() => 4.8) })).toEqual(['shrinkage']);
+    expect(rules({ node: { ...pack.node, shrinkage: pack.node.shrinkage.map(() => 4.8) } })).toEqual(['shrinkage']);
     const spike = { course: { ...pack.course, highestPressure: [2e9] } };
     expect(rules(spike)).toEqual(['packPressure']);
     const judged = failed(answers, breaches(spike));

@@ -5,7 +5,7 @@ import { ATMOSPHERE, ROOM, specificVolume } from '../material/pvt';
 import { meltThermal } from '../material/properties';
 import type { FillSettings } from '../pipeline/settings';
 import type { Answer } from './answer';
-import type { FillOutcome } from '../solvers/fill/outcome';
+import type { FillFound } from '../solvers/fill/outcome';
 import type { PackResult } from '../solvers/pack/outcome';
 import type { WarpResult } from '../solvers/warp/stage';
 import type { ShapeFacts } from './shape';
@@ -224,21 +224,23 @@ function temperatureRange(settings: FillSettings, highestPressure: number): [num
 const COLD_WATER = 60;
 
 /** Breaches of a filling; `grid` is the one its arrays belong to. */
-export function guardFill(
-  grid: PressureGrid,
-  outcome: Extract<FillOutcome, { status: 'filled' | 'stalled' }>,
-  settings: FillSettings,
-): Breach[] {
+export function guardFill(grid: PressureGrid, outcome: FillFound, settings: FillSettings): Breach[] {
   const { result } = outcome;
   const found: Breach[] = [];
   const { frames, history } = result;
   const last = frames.times.length - 1;
-  const isFull = (i: number) => grid.volume[i] > 0 && result.held[i] >= grid.volume[i] * (1 - 1e-6);
+  const isFull = (i: number) => grid.volume[i] > 0 && result.node.held[i] >= grid.volume[i] * (1 - 1e-6);
   const broken = (values: ArrayLike<number>) => {
     for (let i = 0; i < grid.n; i++) if (isFull(i) && !Number.isFinite(values[i])) return i;
     return -1;
   };
-  const node = [frames.temperature[last], frames.frozen[last], result.peakShearRate, result.peakStress, result.held]
+  const node = [
+    frames.node.temperature[last],
+    frames.node.frozen[last],
+    result.node.peakShearRate,
+    result.node.peakStress,
+    result.node.held,
+  ]
     .map(broken)
     .find((i) => i >= 0);
   const scalars = [history.nozzlePressure, history.clampForce, history.flowRate, history.time].flat();
@@ -270,7 +272,7 @@ export function guardFill(
       breach('fillHeat', heat, `${format(heat, '%', 2)} of the heat of the filling is not accounted for.`, null),
     );
   let [highest, where] = [0, -1];
-  for (const frame of frames.pressure)
+  for (const frame of frames.node.pressure)
     for (let i = 0; i < grid.n; i++) if (frame[i] > highest) [highest, where] = [frame[i], i];
   const given = Math.max(0, ...history.nozzlePressure);
   const most = Math.min(settings.pressureLimit, given * (1 + 1e-6));
@@ -285,7 +287,7 @@ export function guardFill(
       ),
     );
   const [low, high] = temperatureRange(settings, given);
-  for (const frame of frames.temperature) {
+  for (const frame of frames.node.temperature) {
     const i = frame.findIndex((T) => T < low || T > high);
     if (i < 0) continue;
     const off = Math.max(low - frame[i], frame[i] - high);
@@ -338,7 +340,7 @@ export function guardPack(grid: PressureGrid, pack: PackResult, settings: FillSe
   const tightest = 1 - room / specificVolume(pvt, settings.mouldTemperature, given + ATMOSPHERE) - limit;
   let [worst, where] = [0, -1];
   for (let i = 0; i < grid.n; i++) {
-    const s = pack.shrinkage[i];
+    const s = pack.node.shrinkage[i];
     const off = Math.max(s - loosest, tightest - s);
     if (off > worst) [worst, where] = [off, i];
   }
@@ -346,8 +348,8 @@ export function guardPack(grid: PressureGrid, pack: PackResult, settings: FillSe
     found.push(
       breach(
         'shrinkage',
-        pack.shrinkage[where],
-        `A place shrinks by ${format(pack.shrinkage[where], '%', 3)}; the pvT data allow ${format(tightest, '%', 2)} to ${format(loosest, '%', 2)}.`,
+        pack.node.shrinkage[where],
+        `A place shrinks by ${format(pack.node.shrinkage[where], '%', 3)}; the pvT data allow ${format(tightest, '%', 2)} to ${format(loosest, '%', 2)}.`,
         at(grid, where),
       ),
     );

@@ -100,30 +100,30 @@ export function packFacts(
   sinks: { depth: Float32Array; voids: Float32Array },
   settings: FillSettings,
 ): PackFacts {
-  const weight = result.held;
+  const weight = result.node.held;
   const switchoverTime = result.switchedAt?.time ?? result.history.time[result.history.time.length - 1];
   const packingEnd = switchoverTime + settings.packing.end;
   const q = (values: Float32Array, share: number) => weightedQuantile(values, weight, share) || 0;
   const volumetric = {
-    low: q(pack.shrinkage, EDGE),
-    high: q(pack.shrinkage, 1 - EDGE),
-    mean: meanOf(pack.shrinkage, weight),
+    low: q(pack.node.shrinkage, EDGE),
+    high: q(pack.node.shrinkage, 1 - EDGE),
+    mean: meanOf(pack.node.shrinkage, weight),
   };
   const lost = new Float64Array(grid.n);
   let [lostVolume, all] = [0, 0];
   for (let i = 0; i < grid.n; i++) {
-    if (pack.density[i] !== pack.density[i]) continue;
+    if (pack.node.density[i] !== pack.node.density[i]) continue;
     all += weight[i];
-    const frozen = pack.frozenAt[i];
-    if (!(pack.releasedAt[i] < (frozen === frozen ? frozen : Infinity))) continue;
+    const frozen = pack.node.frozenAt[i];
+    if (!(pack.node.releasedAt[i] < (frozen === frozen ? frozen : Infinity))) continue;
     lost[i] = weight[i];
     lostVolume += weight[i];
   }
   const frozen = pack.gateFrozenAt.filter((t): t is number => t !== null);
-  const high = nodeAt(pack.shrinkage, volumetric.high);
+  const high = nodeAt(pack.node.shrinkage, volumetric.high);
   const deepest = nodeAt(sinks.depth, q(sinks.depth, 0.999));
   const emptiest = nodeAt(sinks.voids, q(sinks.voids, 0.999));
-  const slow = nodeAt(pack.ejectableAt, q(pack.ejectableAt, 1 - EDGE));
+  const slow = nodeAt(pack.node.ejectableAt, q(pack.node.ejectableAt, 1 - EDGE));
   return {
     switchoverTime,
     packingEnd,
@@ -153,8 +153,8 @@ export function packFacts(
     ejectableTime: pack.ejectableTime,
     openTime: pack.openTime,
     coolingSet: settings.coolingTime !== null,
-    halfEjectable: q(pack.ejectableAt, 0.5),
-    allEjectable: q(pack.ejectableAt, 1 - EDGE),
+    halfEjectable: q(pack.node.ejectableAt, 0.5),
+    allEjectable: q(pack.node.ejectableAt, 1 - EDGE),
     slowest: { place: pointOf(grid, slow), thickness: grid.thickness[slow] },
     nominalThickness: weightedQuantile(grid.thickness, weight, 0.5),
     cycleTime: pack.openTime + settings.openTime,

@@ -7,7 +7,7 @@ import { emptyInputs, type Inputs } from '../model/study';
 import { checkInputs } from '../pipeline/checkRun';
 import { cycleStudy, plateau } from '../pipeline/cycleStudy';
 import { runPipeline } from '../pipeline/pipeline';
-import { packingAt } from '../pipeline/settings';
+import { packingAt } from '../solvers/pack/control';
 import { plainContext } from '../pipeline/stage';
 
 const mesh = box(0.05, 0.025, 0.002);
@@ -32,7 +32,7 @@ describe('a packed plate', () => {
     expect(packed.massError).toBeLessThan(1e-6);
     expect(packed.heatError).toBeLessThan(0.01);
     const solid = 1 / specificVolume(resinById('pp-hollin-h14')!.pvt, ROOM, ATMOSPHERE);
-    const shrunk = fill.held.reduce((s, v, i) => s + v * (1 - (pack?.shrinkage[i] || 0)), 0);
+    const shrunk = fill.node.held.reduce((s, v, i) => s + v * (1 - (pack?.node.shrinkage[i] || 0)), 0);
     // The gate's own node has no shrinkage of its own.
     expect(packed.mass_kg / (solid * shrunk)).toBeCloseTo(1, 2);
     expect(history.phase).toContain('cooling');

@@ -30,12 +30,12 @@ export function sinkMarks(
   const pull = new Float64Array(n);
   const depth = new Float32Array(n).fill(NaN);
   const voids = new Float32Array(n).fill(NaN);
-  for (let i = 0; i < n; i++) if (pack.unfed[i] > 0) pull[i] = 0.5 * pack.unfed[i] * thickness[i];
-  const around = surroundings(grid, pull, pack.unfed);
+  for (let i = 0; i < n; i++) if (pack.node.unfed[i] > 0) pull[i] = 0.5 * pack.node.unfed[i] * thickness[i];
+  const around = surroundings(grid, pull, pack.node.unfed);
   for (let i = 0; i < n; i++) {
-    if (pack.unfed[i] !== pack.unfed[i]) continue;
+    if (pack.node.unfed[i] !== pack.node.unfed[i]) continue;
     const excess = Math.max(0, pull[i] - around[i]);
-    const skin = 0.5 * thickness[i] * Math.max(0.05, pack.skinAtRelease[i] || 0);
+    const skin = 0.5 * thickness[i] * Math.max(0.05, pack.node.skinAtRelease[i] || 0);
     const plate = (stiffness * skin ** 3) / (12 * (1 - nu12 * nu12));
     const bend = (VACUUM * thickness[i] ** 4) / (384 * plate);
     depth[i] = Math.min(excess, bend);

@@ -5,10 +5,11 @@ import { closestPoint } from '../geometry/closestPoint';
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import type { PressureGrid } from '../grid/pressureGrid';
 import { nCopies, type Inputs } from '../model/study';
-import type { GridResult } from '../pipeline/pipeline';
+import type { GridResult } from '../pipeline/grids';
 import type { FillSettings } from '../pipeline/settings';
 import type { Mould } from '../pipeline/mould';
 import type { Shot } from '../pipeline/shot';
+import { flowRateAt } from '../solvers/fill/drive';
 import type { FillResult } from '../solvers/fill/outcome';
 import { doesItPackOut } from './doesItPackOut';
 import { howLongToCool } from './howLongToCool';
@@ -128,8 +129,8 @@ export function summarise(
     unreachableVolume > 0 ? largestEmpty(grid, result) : lastNode(grid, result, outcome.status === 'stalled');
   const lastPlace = pointOf(grid, last);
   // The path of a short shot ends where the front stands, not in the empty part behind it.
-  const pathEnd = Number.isNaN(result.fillTime[last]) ? latestFilled(grid, result) : last;
-  const path = flowPath(grid, result.fillTime, lastFullFrame(result), pathEnd);
+  const pathEnd = Number.isNaN(result.node.fillTime[last]) ? latestFilled(grid, result) : last;
+  const path = flowPath(grid, result.node.fillTime, lastFullFrame(result), pathEnd);
   const findings = findingsOf(grid, result, settings, outcome.status === 'stalled', outcome.feed);
   const cut = outcome.status === 'stalled' ? Infinity : NEEDED_AT_SHARE + 1e-6;
   const pressureNeeded = Math.max(0, ...history.nozzlePressure.filter((_, i) => history.shareFilled[i] <= cut));
@@ -175,7 +176,7 @@ export function summarise(
     packingClamp: (result.switchedAt?.packing ?? 0) * projectedArea,
     flowRate: Math.max(
       0,
-      ...Array.from({ length: 50 }, (_, i) => settings.control.flowRateAt((i / 50) * settings.shotVolume)),
+      ...Array.from({ length: 50 }, (_, i) => flowRateAt(settings.control, (i / 50) * settings.shotVolume)),
     ),
     volume: settings.shotVolume,
   };
@@ -209,9 +210,9 @@ function findingsOf(
   return {
     weldLines: weldLines({
       grid,
-      fillTime: result.fillTime,
-      frontDirection: result.frontDirection,
-      frontTemperature: result.frontTemperature,
+      fillTime: result.node.fillTime,
+      frontDirection: result.node.frontDirection,
+      frontTemperature: result.node.frontTemperature,
       pressure: lastFullFrame(result),
       viscosity: resin.viscosity,
       noFlowTemperature: resin.noFlowTemperature,
@@ -219,25 +220,31 @@ function findingsOf(
       diffusivity: diffusivity(meltThermal(resin, settings.meltTemperature)),
     }),
     airTraps: airTraps(grid, result.traps),
-    speedJumps: feed ? speedJumps(grid, result.fillTime, result.frontSpeed, feed.pins, end) : [],
+    speedJumps: feed ? speedJumps(grid, result.node.fillTime, result.node.frontSpeed, feed.pins, end) : [],
     // Before a short shot the front creeps everywhere.
     hesitations: stalled
       ? []
-      : hesitations(grid, result.fillTime, result.frontSpeed, result.frontTemperature, HESITATION_END * end),
+      : hesitations(
+          grid,
+          result.node.fillTime,
+          result.node.frontSpeed,
+          result.node.frontTemperature,
+          HESITATION_END * end,
+        ),
   };
 }
 
 /** How cold, frozen and sheared the melt is, by volume, with single cells left out. */
 function meltFacts(result: FillResult, settings: FillSettings) {
   const { resin } = settings;
-  const weight = result.held;
-  const frozen = result.frames.frozen[result.frames.frozen.length - 1];
-  const cold = weightedQuantile(result.frontTemperature, weight, 0.05);
+  const weight = result.node.held;
+  const frozen = result.frames.node.frozen[result.frames.node.frozen.length - 1];
+  const cold = weightedQuantile(result.node.frontTemperature, weight, 0.05);
   return {
     frontCooling: Math.max(0, settings.meltTemperature - cold) || 0,
     frozenShare: weightedQuantile(frozen, weight, 0.95) || 0,
-    stressShare: weightedQuantile(result.peakStress, weight, 0.999) / resin.maxShearStress,
-    rateShare: weightedQuantile(result.peakShearRate, weight, 0.999) / resin.maxShearRate,
+    stressShare: weightedQuantile(result.node.peakStress, weight, 0.999) / resin.maxShearStress,
+    rateShare: weightedQuantile(result.node.peakShearRate, weight, 0.999) / resin.maxShearRate,
   };
 }
 
@@ -321,14 +328,14 @@ const pointOf = (grid: PressureGrid, node: number): Vec3 => [
 ];
 
 /** The frame of the last full flow field: the pressures when the front arrived. */
-const lastFullFrame = (result: FillResult) => result.frames.pressure[result.frames.pressure.length - 1];
+const lastFullFrame = (result: FillResult) => result.frames.node.pressure[result.frames.node.pressure.length - 1];
 
 /** The fullest node that no melt came to. */
 function largestEmpty(grid: PressureGrid, result: FillResult): number {
   let best = 0;
   let most = -1;
   for (let i = 0; i < grid.n; i++) {
-    if (!Number.isNaN(result.fillTime[i]) || grid.volume[i] <= most) continue;
+    if (!Number.isNaN(result.node.fillTime[i]) || grid.volume[i] <= most) continue;
     most = grid.volume[i];
     best = i;
   }
@@ -340,8 +347,8 @@ function latestFilled(grid: PressureGrid, result: FillResult): number {
   let latest = -1;
   for (let i = 0; i < grid.n; i++) {
     // Slivers are filled with the excess of their neighbours: their times are no news.
-    if (grid.volume[i] < 0.05 * grid.spacing ** 3 || !(result.fillTime[i] > latest)) continue;
-    latest = result.fillTime[i];
+    if (grid.volume[i] < 0.05 * grid.spacing ** 3 || !(result.node.fillTime[i] > latest)) continue;
+    latest = result.node.fillTime[i];
     best = i;
   }
   return best;
@@ -353,7 +360,7 @@ function lastNode(grid: PressureGrid, result: FillResult, stalled: boolean): num
   const steps = new Int32Array(grid.n).fill(-1);
   const queue: number[] = [];
   for (let i = 0; i < grid.n; i++) {
-    if (Number.isNaN(result.fillTime[i])) continue;
+    if (Number.isNaN(result.node.fillTime[i])) continue;
     steps[i] = 0;
     queue.push(i);
   }

@@ -34,6 +34,7 @@ export function AnswersBench() {
   if (!run || !summary)
     return <p className="text-soft">No result yet. Press Run; the front shows while it is computed.</p>;
   const { gates } = run.inputs;
+  const reused = reusedWords(data?.manifest?.reused ?? []);
   const groups = fieldGroups(gates.length, {
     packed: summary.pack !== undefined,
     mould: summary.cool !== undefined,
@@ -113,11 +114,19 @@ export function AnswersBench() {
         <Fact label="Cells" value={summary.nCells.toLocaleString('en-GB')} />
         <Fact label="Mass error" value={summary.massError < 1e-15 ? '0' : summary.massError.toExponential(0)} />
         {summary.pack && <PackedFacts pack={summary.pack} />}
+        {reused && <Fact label="As in an earlier run" value={reused} />}
         <Fact label="Heat error" value={`${formatNumber(100 * (summary.heatError ?? NaN), 2)} %`} />
       </dl>
       <GridErrorTable error={data?.manifest?.gridError ?? null} detail={run.inputs.detail} />
     </>
   );
+}
+
+/** What a run did not have to calculate, by the last phase that was there already. */
+function reusedWords(reused: readonly string[]): string | null {
+  if (reused.includes('pack')) return 'filling, packing';
+  if (reused.includes('fill-up')) return 'filling';
+  return reused.includes('fill') ? 'filling to switchover' : null;
 }
 
 function PackedFacts({ pack }: { pack: NonNullable<RunSummary['pack']> }) {

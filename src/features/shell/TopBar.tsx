@@ -267,7 +267,10 @@ function RunControl() {
         <div className="num w-[210px] text-right text-[12px] leading-tight">
           <div className="truncate">{text}</div>
           <div className="bg-well mt-1 h-1 overflow-hidden rounded">
-            <div className="bg-copper h-full transition-[width]" style={{ width: `${overall(progress)}%` }} />
+            <div
+              className="bg-copper h-full transition-[width]"
+              style={{ width: `${100 * (progress?.share ?? 0)}%` }}
+            />
           </div>
         </div>
         <span className="num text-soft w-[62px] text-[12px]">
@@ -306,6 +309,3 @@ function RunControl() {
     </div>
   );
 }
-
-const overall = (p: { stage: string; fraction: number } | undefined) =>
-  p ? 100 * (p.stage === 'grid' ? 0.15 * p.fraction : 0.15 + 0.85 * p.fraction) : 0;

@@ -7,8 +7,8 @@ import { addFilled, loadGrid } from './runData';
 import { runUnderWay, tell, useStudy } from './store';
 
 export interface LiveProgress {
-  stage: string;
-  fraction: number;
+  /** Of the whole run, 0..1. */
+  share: number;
   message: string;
   remaining_s: number | null;
 }

@@ -97,6 +97,15 @@ export class Columns {
     }
   }
 
+  /** What a state keeps of the columns. */
+  get memory() {
+    const { wallStress, peakRate, neutral, temperature, flowShare, shearHeat, zeroFluidity } = this;
+    return {
+      node: { wallStress, peakRate, neutral },
+      layer: { temperature, flowShare, shearHeat, zeroFluidity },
+    };
+  }
+
   /** Share of the volume in each layer of a node's column, and conduction factors at its edges. */
   layersOf(node: number): ColumnShape {
     return this.nHalves === 1 ? this.shapes[node].half : this.shapes[node].whole;

@@ -118,7 +118,7 @@ export class CompiledColumns extends Columns {
   readonly pinned: Uint8Array;
   /** After a full node: heat made by shear over the capacity [K m3/s] and flow from gates [m3/s]. */
   readonly out: Float64Array;
-  private readonly memory: KernelMemory;
+  private readonly room: KernelMemory;
 
   constructor(grid: PressureGrid, form: StressForm, thermal: Thermal, walls: Walls, initial: number) {
     const memory = new KernelMemory(bytesFor(grid, form, halvesOf(walls)));
@@ -177,7 +177,7 @@ export class CompiledColumns extends Columns {
       1 - CENTRES[HALF_LAYERS - 1],
     ]);
     this.kernel.lay(words.byteOffset, numbers);
-    this.memory = memory;
+    this.room = memory;
   }
 
   /**
@@ -185,16 +185,16 @@ export class CompiledColumns extends Columns {
    * solid, and the crystals' part, in steps of temperature; `numbers` as the kernel takes them.
    */
   layDensity(tables: Float64Array, size: number, numbers: readonly number[]): void {
-    this.kernel.layDensity(this.memory.put(tables), size, this.memory.put(numbers));
+    this.kernel.layDensity(this.room.put(tables), size, this.room.put(numbers));
   }
 
   /** Arrays of one value a node, and of node numbers, in the kernel's memory. */
   perNode(): Float64Array {
-    return this.memory.floats(this.grid.n);
+    return this.room.floats(this.grid.n);
   }
 
   nodeList(nodes: ArrayLike<number>): Int32Array {
-    return this.memory.words(nodes);
+    return this.room.words(nodes);
   }
 
   /** Address of every node's section shape. */

@@ -10,9 +10,10 @@ import { meltThermal } from '../../material/properties';
 import { emptyInputs, type Inputs } from '../../model/study';
 import { resolveSettings } from '../../pipeline/settings';
 import { plainContext } from '../../pipeline/stage';
-import { constantFlow, type MachineControl } from './drive';
+import { constantFlow, flowRateAt, type MachineControl } from './drive';
 import { placeInlet } from './inlet';
 import type { FillInput, FillResult } from './outcome';
+import { PROFILE_PLACES } from './profilePlaces';
 import { runFill } from './stage';
 
 const mesh = box(0.06, 0.03, 0.002);
@@ -68,7 +69,7 @@ describe('the machine', () => {
     [{ by: 'time', time: 0.4 } as const, (r: FillResult) => [r.switchedAt?.time, 0.4]],
     [{ by: 'automatic' } as const, (r: FillResult) => [r.switchedAt?.share, 0.99]],
   ])('switches over by %j', async (switchover, what) => {
-    const result = await fill({ switchover, packingPressure: 2e6 });
+    const result = await fill({ switchover, packing: { as: 'pressure', value: 2e6 } });
     const [found, wanted] = what(result);
     expect(found).toBeCloseTo(wanted as number, 6);
     // From there on the packing pressure stands at the inlet.
@@ -77,13 +78,16 @@ describe('the machine', () => {
   });
 
   it('switches over by pressure, as soon as it is there', async () => {
-    const result = await fill({ switchover: { by: 'pressure', pressure: 3e6 }, packingPressure: 3e6 });
+    const result = await fill({
+      switchover: { by: 'pressure', pressure: 3e6 },
+      packing: { as: 'pressure', value: 3e6 },
+    });
     expect(result.switchedAt?.pressure).toBeGreaterThan(3e6);
     expect(result.switchedAt?.pressure).toBeLessThan(3.6e6);
   });
 
   it('too little packing pressure leaves a short shot with the empty volume', async () => {
-    const result = await fill({ switchover: { by: 'share', share: 0.6 }, packingPressure: 1e5 });
+    const result = await fill({ switchover: { by: 'share', share: 0.6 }, packing: { as: 'pressure', value: 1e5 } });
     expect(result.injectedVolume).toBeLessThan(0.95 * result.cavityVolume);
     expect(result.massError).toBeLessThan(1e-12);
   });
@@ -113,8 +117,8 @@ describe('the machine', () => {
       size,
     );
     for (const settings of [byShare, byStroke]) {
-      expect(settings.control.flowRateAt(0.4 * size.volume)).toBe(rates[0]);
-      expect(settings.control.flowRateAt(0.6 * size.volume)).toBe(rates[1]);
+      expect(flowRateAt(settings.control, 0.4 * size.volume)).toBe(rates[0]);
+      expect(flowRateAt(settings.control, 0.6 * size.volume)).toBe(rates[1]);
       expect(settings.injectionTime).toBeCloseTo(2e-5 / rates[0] + 2e-5 / rates[1], 6);
     }
   });
@@ -129,8 +133,8 @@ describe('heat while filling', () => {
   });
 
   it('a slow shot freezes on the way, a fast one does not', async () => {
-    const frozen = (r: FillResult) => Math.max(...r.frames.frozen.at(-1)!.filter((x) => x === x));
-    const [slow, fast] = [await fill({ flowRateAt: () => 5e-7 }), await fill({ flowRateAt: () => 2e-5 })];
+    const frozen = (r: FillResult) => Math.max(...r.frames.node.frozen.at(-1)!.filter((x) => x === x));
+    const [slow, fast] = [await fill(constantFlow(5e-7)), await fill(constantFlow(2e-5))];
     expect(frozen(slow)).toBeGreaterThan(2 * frozen(fast));
     expect(Math.max(...slow.history.pressure.slice(0, -5))).toBeGreaterThan(0);
   });
@@ -148,7 +152,10 @@ describe('heat while filling', () => {
     const at = (r: FillResult, share: number) => r.history.pressure[r.history.shareFilled.findIndex((s) => s > share)];
     expect(Math.abs(at(one, 0.8) / at(other, 0.8) - 1)).toBeLessThan(1e-6);
     const node = grid.nodeOfCell[Math.floor(fine.cells.n / 2)];
-    const surface = (r: FillResult, half: number) => r.columns!.temperatureAt(node, half, 0.95);
+    const places = PROFILE_PLACES.length;
+    const nearWall = PROFILE_PLACES.findLastIndex((z) => z <= 0.95);
+    const surface = (r: FillResult, half: number) =>
+      r.frames.node.profile.at(-1)![2 * places * node + (half ? places + nearWall : places - 1 - nearWall)];
     expect(surface(one, 1)).toBeGreaterThan(surface(one, 0) + 10);
     expect(surface(one, 1)).toBeCloseTo(surface(other, 0), 4);
   });
@@ -158,7 +165,7 @@ describe('heat while filling', () => {
     const at = (r: FillResult) => r.history.pressure[r.history.shareFilled.findIndex((s) => s > 0.9)];
     expect(Math.abs(at(coarse) / at(finer) - 1)).toBeLessThan(0.03);
     const mean = (r: FillResult) => {
-      const T = r.frames.temperature.at(-1)!;
+      const T = r.frames.node.temperature.at(-1)!;
       let sum = 0;
       let volume = 0;
       T.forEach((x, i) => {

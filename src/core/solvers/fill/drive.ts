@@ -2,16 +2,14 @@ import type { Drive } from './pressure';
 
 /** What the machine is told, and what it can do. SI; pressures above the atmosphere. */
 export interface MachineControl {
-  /** Flow rate [m3/s] set at an injected volume [m3]. */
-  flowRateAt(volume: number): number;
+  /** Set flow rates [m3/s], each from an injected volume [m3] on; the first from 0. */
+  flowRates: readonly { from: number; rate: number }[];
   pressureLimit: number;
   /** m3/s; the most the machine can push, also under packing pressure. */
   maxFlowRate: number;
   switchover: Switchover;
-  /** Pressure after switchover, Pa; null: a share of the pressure at switchover. */
-  packingPressure: number | null;
-  /** That share, where it is not PACKING_SHARE. */
-  packingShare?: number;
+  /** Pressure after switchover, Pa or as a share of the one at switchover; null ends the phase there. */
+  packing: { as: 'pressure' | 'share'; value: number } | null;
 }
 
 export type Switchover =
@@ -21,7 +19,7 @@ export type Switchover =
   | { by: 'time'; time: number };
 
 /** The last two belong to what follows the filling. */
-export type Phase = 'injection' | 'limited' | 'packing' | 'cooling' | 'open';
+export type MachinePhase = 'injection' | 'limited' | 'packing' | 'cooling' | 'open';
 
 /** Packing pressure over the pressure at switchover, when none is set. */
 export const PACKING_SHARE = 0.8;
@@ -33,28 +31,60 @@ const NEAR_THE_END = 0.95;
 /** The limit rules when it takes more than this share of the set flow. */
 const LEAST_SLOWING = 1e-3;
 
-/** The machine through the filling: set flow, pressure limit, packing pressure. */
-export class MachineDrive {
-  phase: Phase = 'injection';
+/** Flow rate [m3/s] set at an injected volume [m3]. */
+export function flowRateAt({ flowRates }: Pick<MachineControl, 'flowRates'>, volume: number): number {
+  let { rate } = flowRates[0];
+  for (const step of flowRates) if (volume >= step.from) rate = step.rate;
+  return rate;
+}
+
+/** Where a machine stands in the filling. */
+export interface DriveMemory {
+  phase: MachinePhase;
   /** When the limit was first met, s. */
+  limitReachedAt: number | null;
+  /** Time, share filled and pressure at the nozzle then. */
+  switchedAt: { time: number; share: number; pressure: number } | null;
+}
+
+/** The machine through the filling: set flow, pressure limit, packing pressure. */
+export class MachineDrive implements DriveMemory {
+  phase: MachinePhase = 'injection';
   limitReachedAt: number | null = null;
-  /** Pressure before and, as `packing`, after it. */
-  switchedAt: { time: number; share: number; pressure: number; packing: number } | null = null;
+  switchedAt: DriveMemory['switchedAt'] = null;
 
   constructor(
     private readonly control: MachineControl,
     private readonly volume: number,
-  ) {}
+    before?: DriveMemory,
+  ) {
+    if (before) Object.assign(this, before);
+  }
+
+  get memory(): DriveMemory {
+    const { phase, limitReachedAt, switchedAt } = this;
+    return { phase, limitReachedAt, switchedAt };
+  }
+
+  /** Pressure after switchover, Pa; NaN where none is set yet. */
+  get packingPressure(): number {
+    const { packing, pressureLimit } = this.control;
+    if (!packing || !this.switchedAt) return NaN;
+    return Math.min(
+      pressureLimit,
+      packing.as === 'pressure' ? packing.value : packing.value * this.switchedAt.pressure,
+    );
+  }
 
   /** What to try first at this point, and what to fall back to when `accept` refuses the outcome. */
   wanted(injected: number): Drive {
-    if (this.switchedAt) return { pressure: this.switchedAt.packing };
+    if (this.switchedAt) return { pressure: this.packingPressure };
     if (this.phase === 'limited') return { pressure: this.control.pressureLimit };
     return { flow: this.setFlow(injected) };
   }
 
   setFlow(injected: number): number {
-    return Math.min(this.control.flowRateAt(injected), this.control.maxFlowRate);
+    return Math.min(flowRateAt(this.control, injected), this.control.maxFlowRate);
   }
 
   /** null when a solution with inlet pressure p and flow q can stand, else what to solve for instead. */
@@ -82,7 +112,7 @@ export class MachineDrive {
   follow(injected: number, time: number, p: number, q: number): boolean {
     if (this.phase === 'packing') return false;
     const share = injected / this.volume;
-    const { switchover, pressureLimit, packingPressure, packingShare = PACKING_SHARE } = this.control;
+    const { switchover } = this.control;
     const due =
       (switchover.by === 'automatic' &&
         (share >= AUTOMATIC_SHARE - 1e-9 ||
@@ -92,8 +122,7 @@ export class MachineDrive {
       (switchover.by === 'time' && time >= switchover.time - 1e-9);
     if (!due) return false;
     this.phase = 'packing';
-    const packing = Math.min(pressureLimit, packingPressure ?? packingShare * p);
-    this.switchedAt = { time, share, pressure: p, packing };
+    this.switchedAt = { time, share, pressure: p };
     return true;
   }
 
@@ -113,9 +142,9 @@ export class MachineDrive {
 
 /** A machine that pushes at one rate [m3/s] up to a pressure [Pa], to the end. */
 export const constantFlow = (flowRate: number, pressureLimit = Infinity): MachineControl => ({
-  flowRateAt: () => flowRate,
+  flowRates: [{ from: 0, rate: flowRate }],
   pressureLimit,
   maxFlowRate: Infinity,
   switchover: { by: 'share', share: 1 },
-  packingPressure: pressureLimit,
+  packing: { as: 'pressure', value: pressureLimit },
 });

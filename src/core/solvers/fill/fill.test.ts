@@ -70,8 +70,8 @@ describe('fill stage', () => {
     if (outcome.status !== 'filled') throw new Error(outcome.status);
     const { result } = outcome;
     expect(result.massError).toBeLessThan(1e-12);
-    expect(result.fillTime.every((t) => Number.isFinite(t))).toBe(true);
-    const frame = result.frames.pressure[Math.floor(result.frames.pressure.length / 2)];
+    expect(result.node.fillTime.every((t) => Number.isFinite(t))).toBe(true);
+    const frame = result.frames.node.pressure[Math.floor(result.frames.node.pressure.length / 2)];
     // Along the link that carries melt forward in time, pressure never rises.
     for (let l = 0; l < grid.linkFrom.length; l++) {
       const [a, b] = [grid.linkFrom[l], grid.linkTo[l]];
@@ -84,7 +84,7 @@ describe('fill stage', () => {
   it('same input, same numbers', async () => {
     const [a, b] = [await runFill(input(), plainContext()), await runFill(input(), plainContext())];
     if (a.status !== 'filled' || b.status !== 'filled') throw new Error('not filled');
-    expect(a.result.fillTime).toEqual(b.result.fillTime);
+    expect(a.result.node.fillTime).toEqual(b.result.node.fillTime);
     expect(a.result.history).toEqual(b.result.history);
   });
 
@@ -117,7 +117,7 @@ describe('fill stage', () => {
     const { result } = outcome;
     expect(outcome.reason).toBe('time');
     expect(result.injectedVolume).toBeLessThan(0.6 * result.cavityVolume);
-    expect(result.fillTime.some((t) => Number.isNaN(t))).toBe(true);
+    expect(result.node.fillTime.some((t) => Number.isNaN(t))).toBe(true);
     expect(result.massError).toBeLessThan(1e-12);
   });
 

@@ -2,7 +2,6 @@ import { cutSegments, type FeedCell, type FeedNetwork } from '../../feed/network
 import type { Vec3 } from '../../geometry/mesh';
 import type { PressureGrid } from '../../grid/pressureGrid';
 import type { Inlet, Rim } from './inlet';
-import type { FillResult } from './outcome';
 
 /**
  * Part and feed as one grid: every cell of a runner is a node with a column of its own, so pressure,
@@ -34,8 +33,15 @@ interface Link {
   share: number;
 }
 
-/** @throws RangeError when a gate of the inlet has no point in the network, or a segment no length. */
-export function joinFeed(grid: PressureGrid, inlet: Inlet, network: FeedNetwork): JoinedFeed {
+/**
+ * Joins the part with a feed, or with none: the melt then comes straight to the gates.
+ * @throws RangeError when a gate of the inlet has no point in the network, or a segment no length.
+ */
+export function joinFeed(grid: PressureGrid, inlet: Inlet, network: FeedNetwork | null): JoinedFeed {
+  if (!network) {
+    const nodeOf = Int32Array.from({ length: grid.n }, (_, i) => i);
+    return { grid, inlet, nodeOf, cells: [], entryLinks: new Int32Array(0) };
+  }
   if (inlet.stars.some(({ gate }) => gate >= network.gatePoints.length))
     throw new RangeError(`Gate ${network.gatePoints.length + 1} has no place in the feed.`);
   // The part's nodes keep their numbers.
@@ -189,49 +195,6 @@ function rowsOf(links: Link[], n: number) {
     rowStart,
     rowNode,
     rowLink,
-  };
-}
-
-/** Per-node values of the part from those of the joined grid, `width` a node. */
-export function onPart<T extends Float32Array | Float64Array>(values: T, nodeOf: Int32Array, width = 1): T {
-  const out = new (values.constructor as new (n: number) => T)(nodeOf.length * width);
-  for (let i = 0; i < nodeOf.length; i++)
-    for (let k = 0; k < width; k++) out[i * width + k] = values[nodeOf[i] * width + k];
-  return out;
-}
-
-/** What the run of the joined grid says of the part's own nodes; volumes without the feed. */
-export function resultOnPart(result: FillResult, grid: PressureGrid, joined: JoinedFeed): FillResult {
-  const { nodeOf } = joined;
-  const { frames } = result;
-  const each = (list: Float32Array[], width = 1) => list.map((values) => onPart(values, nodeOf, width));
-  const width = frames.profile.length ? frames.profile[0].length / joined.grid.n : 1;
-  const nGates = result.gateShare.length / joined.grid.n;
-  const held = grid.volume.map((v, i) => (v * result.held[nodeOf[i]]) / (joined.grid.volume[nodeOf[i]] || 1));
-  const partNode = new Int32Array(joined.grid.n).fill(-1);
-  for (let i = nodeOf.length - 1; i >= 0; i--) partNode[nodeOf[i]] = i;
-  const cold = joined.cells.reduce((s, { cell, node }) => s + (cell.hot === null ? joined.grid.volume[node] : 0), 0);
-  return {
-    ...result,
-    fillTime: onPart(result.fillTime, nodeOf),
-    frames: {
-      ...frames,
-      pressure: each(frames.pressure),
-      temperature: each(frames.temperature),
-      frozen: each(frames.frozen),
-      velocity: each(frames.velocity, 3),
-      profile: each(frames.profile, width),
-    },
-    peakShearRate: onPart(result.peakShearRate, nodeOf),
-    peakStress: onPart(result.peakStress, nodeOf),
-    frontTemperature: onPart(result.frontTemperature, nodeOf),
-    frontSpeed: onPart(result.frontSpeed, nodeOf),
-    frontDirection: onPart(result.frontDirection, nodeOf, 3),
-    gateShare: onPart(result.gateShare, nodeOf, nGates),
-    traps: result.traps.flatMap((t) => (partNode[t.node] >= 0 ? [{ ...t, node: partNode[t.node] }] : [])),
-    held,
-    cavityVolume: result.cavityVolume - cold,
-    injectedVolume: held.reduce((s, v) => s + v, 0),
   };
 }
 

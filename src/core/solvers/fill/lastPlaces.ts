@@ -5,6 +5,14 @@ const DRY = 0.06;
 /** Share of the cavity that is left when its empty regions are told apart for good. */
 const END = 0.06;
 
+/** Places that were found so far: what LastPlaces goes on from. */
+export interface PlacesMemory {
+  taken: Uint8Array;
+  regionOf: Int32Array | null;
+  regions: number[][];
+  open: { nodes: number[]; region: number; until: readonly number[] }[];
+}
+
 /**
  * Last places to fill: empty regions one node wide. Which of their nodes closes first is below what the grid can tell;
  * a single one that is full would turn from front to wall and press the melt before it, though melt still flows past
@@ -21,17 +29,32 @@ export class LastPlaces {
   private regionOf: Int32Array | null = null;
   private readonly total: number;
   /** Places that still have space, with what has to be full before they close. */
-  private open: { nodes: number[]; region: number; until: readonly number[] }[] = [];
+  private open: PlacesMemory['open'] = [];
   private readonly regions: number[][] = [];
 
   constructor(
     private readonly grid: PressureGrid,
     /** Volume of every node that melt can come to, 0 for the rest. */
     private readonly reachable: Float64Array,
+    before?: PlacesMemory,
   ) {
     this.active = new Uint8Array(grid.n);
-    this.taken = new Uint8Array(grid.n);
+    this.taken = before?.taken.slice() ?? new Uint8Array(grid.n);
     this.total = reachable.reduce((s, v) => s + v, 0);
+    if (!before) return;
+    this.regionOf = before.regionOf?.slice() ?? null;
+    this.regions = before.regions.map((r) => r.slice());
+    this.open = before.open.map((place) => ({ ...place, nodes: place.nodes.slice() }));
+  }
+
+  get memory(): PlacesMemory {
+    const { taken, regionOf, regions, open } = this;
+    return {
+      taken: taken.slice(),
+      regionOf: regionOf?.slice() ?? null,
+      regions: regions.map((r) => r.slice()),
+      open: open.map((place) => ({ ...place, nodes: place.nodes.slice() })),
+    };
   }
 
   /** Finds new places among the nodes that are not full, and sets `active`. */

@@ -14,11 +14,13 @@ export class Origins {
     private readonly grid: PressureGrid,
     private readonly inlet: Inlet,
     readonly nGates: number,
+    /** Shares so far; absent at the start. */
+    before?: Float32Array,
   ) {
     this.gateOfNode = inlet.gateOfNode.slice();
     // Behind the gates come the mouths of overflow tabs: their melt has come from elsewhere.
     inlet.gateNode?.forEach((node, g) => g < nGates && (this.gateOfNode[node] = g));
-    this.share = new Float32Array(grid.n * nGates);
+    this.share = before?.slice() ?? new Float32Array(grid.n * nGates);
     for (let i = 0; i < grid.n; i++) if (this.gateOfNode[i] >= 0) this.share[i * nGates + this.gateOfNode[i]] = 1;
     if (inlet.gateNode) return;
     inlet.attached.forEach(({ node }, k) => this.attachedTo.set(node, [...(this.attachedTo.get(node) ?? []), k]));

@@ -1,36 +1,20 @@
-import type { PressureGrid } from '../../grid/pressureGrid';
 import type { AirState } from '../../material/air';
-import type { ViscosityModel } from '../../material/viscosity';
-import type { Columns, Thermal, WallSide } from './columns';
-import type { MachineControl, MachineDrive, Phase } from './drive';
-import type { Heat, HeatBalance } from './heat';
-import type { Inlet } from './inlet';
-import type { FillFrames, FrameRecorder } from './record';
-import type { ValvePin, ValvePins } from './pins';
-import type { FlowSolver } from './pressure';
+import type { ShotFrames } from '../shot/frames';
+import type { ShotHistory } from '../shot/history';
+import type { PerNode } from '../shot/located';
+import type { PhaseFailure } from '../shot/phase';
+import type { CavitySpec } from '../shot/cavity';
+import type { ShotState } from '../shot/state';
+import type { MachineControl, MachineDrive } from './drive';
+import type { HeatBalance } from './heat';
 import type { AirTrap, NodeVent } from './trappedAir';
 
-/** Heat exchange of the filling. null in FillInput: the melt keeps its temperature (a preview). */
-export interface FillHeat extends Thermal {
-  /** One entry when both walls are alike, else upper and lower half. */
-  sides: WallSide[];
-  /** Entry of `sides` for first and second wall of each node (2 per node). */
-  sideOf: Uint8Array | Int32Array;
-  /** K; below it the melt does not flow. 0 switches the limit off. */
-  noFlowTemperature: number;
-  /** K; below it the melt counts as frozen. */
-  transitionTemperature: number;
-}
-
-/** Everything the fill stage needs. SI: m3/s, Pa, K, s. */
-export interface FillInput {
-  grid: PressureGrid;
-  inlet: Inlet;
+/** Everything the filling needs beside the state it starts from. SI: m3/s, Pa, K, s. */
+export interface FillInput extends CavitySpec {
   nGates: number;
-  viscosity: ViscosityModel;
-  meltTemperature: number;
+  /** What was found up to the state, where it is not that of an empty cavity. */
+  before?: FillResult;
   control: MachineControl;
-  heat: FillHeat | null;
   /** Air ahead of the front, and nodes (1) where it gets out; null leaves it out. */
   air: { state: AirState; vented: Uint8Array; vents?: NodeVent[] } | null;
   /** Area of each node seen along the opening direction, m2; null leaves the clamp force out. */
@@ -43,8 +27,6 @@ export interface FillInput {
   advance?: { wide: number; end: number; endAt: number };
   /** Nodes that are full of melt from the start at a temperature [K] of their own: hot sections of the feed. */
   hot?: { node: number; temperature: number }[];
-  /** Valve pins of a feed. */
-  pins?: ValvePin[];
   /** See Heat.followHeat. */
   followHeat?: number;
   /** Frames kept over time. */
@@ -56,46 +38,29 @@ export interface FillInput {
   tolerance?: number;
 }
 
-export interface FillHistory {
-  time: number[];
-  /** Pressure at the nozzle and the highest at a gate, Pa; the same where there is no feed between them. */
-  nozzlePressure: number[];
-  pressure: number[];
-  /** m3/s */
-  flowRate: number[];
-  /** 0..1 */
-  shareFilled: number[];
-  /** N */
-  clampForce: number[];
-  phase: Phase[];
-  /** Flow rate of each gate at each time, m3/s */
-  gateFlow: number[][];
-  /** Pressure at each gate at each time, Pa. */
-  gatePressure: number[][];
-  /** What each gate takes of it for itself, the entry of its near field, Pa. */
-  gateLoss: number[][];
-}
-
 export interface FillResult {
-  fillTime: Float64Array;
-  frames: FillFrames;
-  /** Largest shear rate through the wall seen by each node, 1/s, and largest wall shear stress, Pa. */
-  peakShearRate: Float32Array;
-  peakStress: Float32Array;
-  /** When the front passed: its temperature [K], speed [m/s] and direction (3 per node). NaN where it did not. */
-  frontTemperature: Float32Array;
-  frontSpeed: Float32Array;
-  frontDirection: Float32Array;
-  /** Share of each gate in the melt of a node at the end. n * nGates. */
-  gateShare: Float32Array;
-  columns: Columns | null;
-  heat: Heat | null;
+  node: {
+    /** When the melt had come, s. */
+    fillTime: PerNode<Float64Array>;
+    /** Largest shear rate through the wall seen, 1/s, and largest wall shear stress, Pa. */
+    peakShearRate: PerNode;
+    peakStress: PerNode;
+    /** When the front passed: its temperature [K], speed [m/s] and direction (3 per node). NaN where it did not. */
+    frontTemperature: PerNode;
+    frontSpeed: PerNode;
+    frontDirection: PerNode;
+    /** Share of each gate in the melt at the end; one a gate. */
+    gateShare: PerNode;
+    /** Melt, m3. */
+    held: PerNode<Float64Array>;
+  };
+  frames: ShotFrames;
+  history: ShotHistory;
+  /** 1 where a half of the wall stands for both, 2 where they differ; 0 where heat was not followed. */
+  nHalves: number;
   /** Heat stored, carried in, sheared and lost, J above the coldest mould temperature. */
   heatBalance: (HeatBalance & { stored: number; error: number }) | null;
   traps: AirTrap[];
-  history: FillHistory;
-  /** Melt in every node, m3. */
-  held: Float64Array;
   /** Volume that can be reached from the gates, and the melt in it, m3. */
   cavityVolume: number;
   injectedVolume: number;
@@ -103,8 +68,8 @@ export interface FillResult {
   massError: number;
   /** Time at which the flow rate first had to fall below the set one; null when it never did. */
   limitReachedAt: number | null;
-  switchedAt: MachineDrive['switchedAt'];
-  /** When each pin of the input began to open and to close, s; null when it never did. */
+  /** With the pressure that the machine holds from then on, Pa; NaN while that is not set. */
+  switchedAt: (NonNullable<MachineDrive['switchedAt']> & { packing: number }) | null;
   /** Times at which each pin began its moves, s: openings at even places, closings at odd ones. */
   pins: { gate: number; movedAt: number[] }[];
   steps: number;
@@ -112,11 +77,12 @@ export interface FillResult {
   unsettled: number;
   solves: number;
   iterations: number;
-  /** What the next stage goes on with: the very objects of the filling, on its grid. */
-  state: { grid: PressureGrid; inlet: Inlet; solver: FlowSolver; pins: ValvePins; recorder: FrameRecorder };
 }
 
-export type FillOutcome =
-  | { status: 'filled'; result: FillResult }
-  | { status: 'stalled'; result: FillResult; reason: 'time' | 'flow' }
-  | { status: 'failed'; step: number; message: string; likely: string; node: number };
+/** How a filling that came to an end came to it, and what was found. */
+export type FillFound =
+  { status: 'filled'; result: FillResult } | { status: 'stalled'; result: FillResult; reason: 'time' | 'flow' };
+/** The same, or that it goes on after switchover. */
+export type FillSoFar = FillFound | { status: 'switched'; result: FillResult };
+export type Filled = FillSoFar & { state: ShotState };
+export type FillOutcome = Filled | PhaseFailure;

@@ -39,9 +39,20 @@ export class ValvePins {
   constructor(
     private readonly pins: readonly ValvePin[],
     private readonly linkFactor: Float32Array,
+    /** Where they stood when an earlier phase ended; absent at the start of a shot. */
+    before: readonly { movedAt: readonly number[]; opening: number }[] = [],
   ) {
-    this.movedAt = pins.map(() => []);
+    this.movedAt = pins.map((_, k) => [...(before[k]?.movedAt ?? [])]);
     this.base = Float32Array.from(pins, (p) => linkFactor[p.link]);
+    before.forEach(({ opening }, k) => (linkFactor[pins[k].link] = this.base[k] * opening));
+  }
+
+  /** Where they stand, for a state. */
+  places(): { movedAt: number[]; opening: number }[] {
+    return this.pins.map(({ link }, k) => ({
+      movedAt: this.movedAt[k].slice(),
+      opening: this.linkFactor[link] / this.base[k],
+    }));
   }
 
   /** Looks at the present state, moves what is due, and lays the openings on the links. */

@@ -438,9 +438,20 @@ export class FlowSolver {
     return flows;
   }
 
-  /** What the next solve starts from, and the present flows, kept; the returned function puts them back. */
+  /** What the next solve starts from, and the present flows: what a state keeps of the solver. */
+  get memory() {
+    const { pressure, fluidity, shearRate, leastRate, attachedFlow, linkFlow, starFluidity, entryFluidity } = this;
+    return {
+      node: { pressure, fluidity, shearRate, leastRate, attachedFlow },
+      link: { flow: linkFlow },
+      star: { fluidity: starFluidity, entryFluidity },
+    };
+  }
+
+  /** The same, kept; the returned function puts it back. */
   mark(): () => void {
-    const kept = [this.pressure, this.fluidity, this.linkFlow, this.attachedFlow, this.starFluidity, this.leastRate];
+    const { node, link, star } = this.memory;
+    const kept = [node, link, star].flatMap((group) => Object.values(group));
     const copies = kept.map((values) => values.slice());
     const { inletPressure, inletFlow, scale } = this;
     return () => {

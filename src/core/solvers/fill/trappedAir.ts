@@ -2,6 +2,16 @@ import type { PressureGrid } from '../../grid/pressureGrid';
 import { AirPocket, ventFlow, volumeRatioAt, type AirState, type Vent } from '../../material/air';
 import { UnionFind } from '../../numerics/unionFind';
 
+/** State of enclosed air: m3, Pa absolute, K. */
+type PocketAir = Pick<AirPocket, 'volume' | 'pressure' | 'temperature'>;
+const airIn = ({ volume, pressure, temperature }: PocketAir): PocketAir => ({ volume, pressure, temperature });
+
+/** The same while it is followed. */
+interface OpenTrap extends AirTrap {
+  isothermal: AirPocket;
+  adiabatic: AirPocket;
+}
+
 /** Air that the melt has cut off from every vent. */
 export interface AirTrap {
   /** Time at which it was cut off, s; its volume then, m3. */
@@ -9,8 +19,8 @@ export interface AirTrap {
   volume: number;
   /** Node that filled last, or is still empty. */
   node: number;
-  isothermal: AirPocket;
-  adiabatic: AirPocket;
+  isothermal: PocketAir;
+  adiabatic: PocketAir;
   /** It has had a vent. */
   vented: boolean;
   /** Over time: s, and absolute pressure [Pa] and temperature [K] by both laws. */
@@ -32,6 +42,16 @@ const FREE = 1.5e5;
 /** A trap smaller than this many blocks is a corner of the grid, not a place. */
 const SMALLEST = 1;
 
+/** Air ahead of the front so far: what TrappedAir goes on from. */
+export interface AirMemory {
+  /** Above the atmosphere in nodes that are not full, Pa. Length n. */
+  pressure: Float64Array;
+  trapOf: Int32Array;
+  traps: (Omit<AirTrap, 'isothermal' | 'adiabatic'> & Record<'isothermal' | 'adiabatic', PocketMemory>)[];
+}
+/** m3, kg, K */
+type PocketMemory = Pick<AirPocket, 'volume' | 'mass' | 'temperature'>;
+
 /**
  * The empty part of the cavity, region by region. A region that holds a vented node keeps the
  * atmosphere; one that the melt has cut off holds its air, and pushes back on the front.
@@ -39,7 +59,7 @@ const SMALLEST = 1;
 export class TrappedAir {
   /** Pressure above the atmosphere in nodes that are not full, Pa. Length n. */
   readonly pressure: Float64Array;
-  readonly traps: AirTrap[] = [];
+  readonly traps: OpenTrap[] = [];
   /** Number of the trap a node belongs to, -1 for none. */
   private readonly trapOf: Int32Array;
 
@@ -49,9 +69,35 @@ export class TrappedAir {
     private readonly air: AirState,
     private readonly reachable: Float64Array,
     private readonly vents: readonly NodeVent[] = [],
+    before?: AirMemory | null,
   ) {
-    this.pressure = new Float64Array(grid.n);
-    this.trapOf = new Int32Array(grid.n).fill(-1);
+    this.pressure = before?.pressure.slice() ?? new Float64Array(grid.n);
+    this.trapOf = before?.trapOf.slice() ?? new Int32Array(grid.n).fill(-1);
+    for (const { isothermal, adiabatic, ...trap } of before?.traps ?? [])
+      this.traps.push({
+        ...trap,
+        history: trap.history.slice(),
+        isothermal: Object.assign(this.pocket('isothermal', isothermal.volume), isothermal),
+        adiabatic: Object.assign(this.pocket('adiabatic', adiabatic.volume), adiabatic),
+      });
+  }
+
+  get memory(): AirMemory {
+    const of = ({ volume, mass, temperature }: AirPocket): PocketMemory => ({ volume, mass, temperature });
+    return {
+      pressure: this.pressure.slice(),
+      trapOf: this.trapOf.slice(),
+      traps: this.traps.map((t) => ({
+        ...t,
+        history: t.history.slice(),
+        isothermal: of(t.isothermal),
+        adiabatic: of(t.adiabatic),
+      })),
+    };
+  }
+
+  private pocket(law: 'isothermal' | 'adiabatic', volume: number, pressure?: number): AirPocket {
+    return new AirPocket(this.air, law, volume, pressure, this.vents.length ? this.outflow : null);
   }
 
   /** Follows the front after a step of `dt` [s] that ended at `time`. */
@@ -149,26 +195,14 @@ export class TrappedAir {
     return counts;
   }
 
-  private open(nodes: number[], volume: number, time: number, parent: AirTrap | undefined): AirTrap {
+  private open(nodes: number[], volume: number, time: number, parent: OpenTrap | undefined): OpenTrap {
     const p = parent ? parent.isothermal.pressure : this.air.ambientPressure;
-    const trap: AirTrap = {
+    const trap: OpenTrap = {
       since: time,
       volume: Math.max(volume, 1e-18),
       node: nodes[0],
-      isothermal: new AirPocket(
-        this.air,
-        'isothermal',
-        Math.max(volume, 1e-18),
-        p,
-        this.vents.length ? this.outflow : null,
-      ),
-      adiabatic: new AirPocket(
-        this.air,
-        'adiabatic',
-        Math.max(volume, 1e-18),
-        p,
-        this.vents.length ? this.outflow : null,
-      ),
+      isothermal: this.pocket('isothermal', Math.max(volume, 1e-18), p),
+      adiabatic: this.pocket('adiabatic', Math.max(volume, 1e-18), p),
       vented: false,
       history: [],
     };
@@ -198,11 +232,13 @@ export class TrappedAir {
 
   /** Traps worth telling: not the leftovers of single cut cells, nor what closed within one step. */
   found(): AirTrap[] {
-    return this.traps.filter(
-      (t) =>
-        t.volume > SMALLEST * this.grid.spacing ** 3 &&
-        t.isothermal.volume < t.volume &&
-        !(t.vented && t.history.every((h) => h.isothermal < FREE)),
-    );
+    return this.traps
+      .filter(
+        (t) =>
+          t.volume > SMALLEST * this.grid.spacing ** 3 &&
+          t.isothermal.volume < t.volume &&
+          !(t.vented && t.history.every((h) => h.isothermal < FREE)),
+      )
+      .map((t) => ({ ...t, isothermal: airIn(t.isothermal), adiabatic: airIn(t.adiabatic) }));
   }
 }

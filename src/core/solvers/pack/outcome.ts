@@ -1,20 +1,21 @@
 import type { DensityModel } from '../../material/pvt';
-import type { FillHistory, FillResult } from '../fill/outcome';
-import type { FreezingLaw, FrozenStrain } from '../warp/wallStrain';
+import type { CavitySpec } from '../shot/cavity';
+import type { ShotFrames } from '../shot/frames';
+import type { ShotHistory } from '../shot/history';
+import type { PerNode } from '../shot/located';
+import type { PhaseFailure } from '../shot/phase';
+import type { ShotState } from '../shot/state';
+import type { FreezingResin, FrozenStrain } from '../warp/wallStrain';
+import type { HeatBalance } from '../fill/heat';
+import type { PackControl } from './control';
 
-/** Pressure at the nozzle after switchover, Pa above the atmosphere. */
-export interface PackControl {
-  /** `since` is the time from switchover, s. */
-  pressureAt(since: number): number;
-  /** Times from switchover at which the pressure bends or jumps, and at which it is released for good. */
-  corners: readonly number[];
-  end: number;
-}
-
-/** Everything the packing stage needs beside the filled cavity. SI. */
-export interface PackInput {
-  /** The filling as it ended, on its own grid (with the feed's nodes where there is one). */
-  fill: FillResult;
+/** Everything that packing needs beside the state of the filled cavity. SI. */
+export interface PackInput extends CavitySpec {
+  nGates: number;
+  /** When the machine switched over, s since the start of the shot. */
+  switchedAt: number;
+  /** What was recorded before; absent where nothing was. */
+  before?: { history: ShotHistory; frames: ShotFrames };
   density: DensityModel;
   control: PackControl;
   /** Contact to the mould of plastic that has shrunk away from it, W/(m2 K); null: as while filling. */
@@ -36,7 +37,7 @@ export interface PackInput {
   /** Nodes of the moulded part among all (1); all where absent. */
   part?: Uint8Array;
   /** How frozen layers shrink; without it the strain of the walls is not followed. */
-  freezing?: FreezingLaw;
+  freezing?: FreezingResin;
   nFrames?: number;
   /** Steps per freezing time while melt flows; more for the sake of a test. */
   stepsPerFreeze?: number;
@@ -46,36 +47,39 @@ export interface PackInput {
   firstStep?: number;
 }
 
-/** What the part has done by the time the mould opens and after; per node of the grid. */
+/** What the part has done by the time the mould opens and after. Times since the start of the shot, s; NaN where it did not come to pass. */
 export interface PackResult {
-  /** Times since the start of the shot, s; NaN where it did not come to pass. */
-  /** Until when a molten way led from the nozzle under pressure to the place. */
-  fedUntil: Float32Array;
-  /** When the middle of the wall fell below the transition. */
-  frozenAt: Float32Array;
-  /** When the place had no pressure left. */
-  releasedAt: Float32Array;
-  /** When the place could be ejected. */
-  ejectableAt: Float32Array;
-  /** Pressure when the way to the nozzle closed, Pa. */
-  sealPressure: Float32Array;
-  /** Volumetric shrinkage against the cavity: when the mould opens, and in the room. */
-  shrinkageAtEjection: Float32Array;
-  shrinkage: Float32Array;
-  /** Mean density in the cavity when the mould opens, kg/m3. */
-  density: Float32Array;
-  /** Share of the wall that was missing when its middle froze: what no melt came to fill. */
-  unfed: Float32Array;
-  /** Frozen share of the wall when the pressure was gone. */
-  skinAtRelease: Float32Array;
+  node: {
+    /** Until when a molten way led from the nozzle under pressure to the place. */
+    fedUntil: PerNode;
+    /** When the middle of the wall fell below the transition. */
+    frozenAt: PerNode;
+    /** When the place had no pressure left. */
+    releasedAt: PerNode;
+    /** When the place could be ejected. */
+    ejectableAt: PerNode;
+    /** Pressure when the way to the nozzle closed, Pa. */
+    sealPressure: PerNode;
+    /** Volumetric shrinkage against the cavity: when the mould opens, and in the room. */
+    shrinkageAtEjection: PerNode;
+    shrinkage: PerNode;
+    /** Mean density in the cavity when the mould opens, kg/m3. */
+    density: PerNode;
+    /** Share of the wall that was missing when its middle froze: what no melt came to fill. */
+    unfed: PerNode;
+    /** Frozen share of the wall when the pressure was gone. */
+    skinAtRelease: PerNode;
+  };
   /** Strain of the layers of every wall; null where it was not followed. */
   frozen: FrozenStrain | null;
+  /** The whole shot: what was recorded before, and this. */
+  frames: ShotFrames;
   /** When each gate froze, s; null while still open at the end. */
   gateFrozenAt: (number | null)[];
   /** Time over time: mass in the cavities [kg], share of the part's volume below the ejection temperature. */
   course: { time: number[]; mass: number[]; solidShare: number[]; highestPressure: number[] };
   /** The whole cycle: the filling's with what followed. */
-  history: FillHistory;
+  history: ShotHistory;
   /** When the part could be ejected and when the mould opened, s; null when never. */
   ejectableTime: number | null;
   openTime: number;
@@ -88,7 +92,9 @@ export interface PackResult {
    */
   massIn: number;
   massError: number;
-  /** Heat: balance of the stage over the heat that was there. */
+  /** Heat that has come and gone since the start of the shot, J. */
+  heat: HeatBalance;
+  /** Balance of the stage over the heat that was there. */
   heatError: number;
   /** Largest pressure left in the part when the mould opens, Pa. */
   pressureAtOpening: number;
@@ -99,6 +105,10 @@ export interface PackResult {
   iterations: number;
 }
 
-export type PackOutcome =
-  | { status: 'ejected' | 'hot'; result: PackResult }
-  | { status: 'failed'; step: number; message: string; likely: string; node: number };
+/** A packing that came to an end: with the part cold enough to eject, or not. */
+export interface Packed {
+  status: 'ejected' | 'hot';
+  state: ShotState;
+  result: PackResult;
+}
+export type PackOutcome = Packed | PhaseFailure;

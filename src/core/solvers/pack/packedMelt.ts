@@ -4,6 +4,7 @@ import type { Heat } from '../fill/heat';
 import { downstream } from '../fill/order';
 import type { FlowSolver, Storage } from '../fill/pressure';
 import { MeltDensity } from './melt';
+import type { Cavity } from '../shot/cavity';
 import type { PackInput } from './outcome';
 
 /**
@@ -67,6 +68,8 @@ export class PackedMelt {
   private net = 0;
   private worn = true;
   private usual = 0;
+  readonly columns: Columns;
+  private readonly heat: Heat;
   private readonly noAir: Float64Array;
   private readonly density: Float64Array;
   private readonly slope: Float64Array;
@@ -78,19 +81,21 @@ export class PackedMelt {
 
   constructor(
     private readonly input: PackInput,
-    readonly columns: Columns,
-    private readonly heat: Heat,
+    private readonly cavity: Cavity,
   ) {
-    const { grid, inlet, solver } = input.fill.state;
+    const { grid, inlet, solver, columns, heat } = cavity;
+    if (!columns || !heat) throw new Error('packing needs a filling with heat');
     const { n } = grid;
     this.grid = grid;
     this.solver = solver;
+    this.columns = columns;
+    this.heat = heat;
     this.storage = { density: new Float64Array(n), diagonal: new Float64Array(n), right: new Float64Array(n) };
     this.mass = new Float64Array(n);
     this.inflow = new Float64Array(n);
     this.loose = new Uint8Array(n);
     this.open = new Uint8Array(n);
-    this.full = Uint8Array.from(input.fill.fillTime, (t) => (t === t ? 1 : 0));
+    this.full = cavity.front.full;
     this.pinned = Uint8Array.from(inlet.gateOfNode, (g) => (g >= 0 ? 1 : 0));
     const kept = new Set(input.hot ?? []);
     this.free = Int32Array.from([...this.full.keys()].filter((i) => this.full[i] && !this.pinned[i]));
@@ -155,7 +160,7 @@ export class PackedMelt {
   /** Heat that goes back out through open gates with the flow of the last step. */
   private letOut(dt: number): void {
     const { grid, solver, pinned, heat } = this;
-    const { attached } = this.input.fill.state.inlet;
+    const { attached } = this.cavity.inlet;
     for (const link of this.gateLinks) {
       const outer = pinned[grid.linkFrom[link]] ? grid.linkTo[link] : grid.linkFrom[link];
       const back = grid.linkFrom[link] === outer ? solver.linkFlow[link] : -solver.linkFlow[link];
@@ -172,10 +177,10 @@ export class PackedMelt {
 
   /** Everything that a step changes, kept; the returned function puts it back. */
   mark(): () => void {
-    const { columns, solver, heat, input } = this;
+    const { columns, solver, heat, cavity } = this;
     const kept = [columns.temperature, columns.wallStress, columns.sideOf, this.mass, this.massBefore, this.loose];
     const copies = kept.map((values) => values.slice());
-    const putBack = [solver.mark(), input.fill.state.pins.mark()];
+    const putBack = [solver.mark(), cavity.pins.mark()];
     const balance = { ...heat.balance };
     const density = this.storage.density.slice();
     const { flowTime, massIn, massError, quiet } = this;
@@ -190,8 +195,8 @@ export class PackedMelt {
 
   /** Pressures and masses at the end of a step, with the nozzle at `nozzle`; false where they do not settle. */
   press(dt: number, nozzle: number, time: number): boolean {
-    const { solver, mass, full, input } = this;
-    input.fill.state.pins.follow({ time, shareFilled: 1, nozzlePressure: nozzle, full });
+    const { solver, mass, full, cavity } = this;
+    cavity.pins.follow({ time, shareFilled: 1, nozzlePressure: nozzle, full });
     solver.inletPressure = nozzle;
     // Cooling only takes more of what has no pressure left.
     this.quiet = nozzle === 0 && this.free.every((i) => this.loose[i] === 1);

@@ -1,44 +1,35 @@
-import type { FillHistory } from '../fill/outcome';
+import type { ShotFrames } from '../shot/frames';
+import type { ShotHistory } from '../shot/history';
+import { perNode } from '../shot/located';
 import type { PackResult } from './outcome';
 
-/** A history that can be added to without changing the filling's. */
-export const copied = (h: FillHistory): FillHistory => ({
-  time: [...h.time],
-  nozzlePressure: [...h.nozzlePressure],
-  pressure: [...h.pressure],
-  flowRate: [...h.flowRate],
-  shareFilled: [...h.shareFilled],
-  clampForce: [...h.clampForce],
-  phase: [...h.phase],
-  gateFlow: [...h.gateFlow],
-  gatePressure: [...h.gatePressure],
-  gateLoss: [...h.gateLoss],
-});
-
 /** A result of which nothing has come to pass yet. */
-export function emptyResult(n: number, nGates: number, history: FillHistory, course: PackResult['course']): PackResult {
-  const unknown = () => new Float32Array(n).fill(NaN);
+export function emptyResult(n: number, nGates: number, history: ShotHistory, frames: ShotFrames): PackResult {
   return {
-    fedUntil: unknown(),
-    frozenAt: unknown(),
-    releasedAt: unknown(),
-    ejectableAt: unknown(),
-    sealPressure: unknown(),
-    shrinkageAtEjection: unknown(),
-    shrinkage: unknown(),
-    density: unknown(),
-    unfed: unknown(),
-    skinAtRelease: unknown(),
+    node: {
+      fedUntil: perNode(n),
+      frozenAt: perNode(n),
+      releasedAt: perNode(n),
+      ejectableAt: perNode(n),
+      sealPressure: perNode(n),
+      shrinkageAtEjection: perNode(n),
+      shrinkage: perNode(n),
+      density: perNode(n),
+      unfed: perNode(n),
+      skinAtRelease: perNode(n),
+    },
     frozen: null,
     gateFrozenAt: new Array<number | null>(nGates).fill(null),
-    course,
+    course: { time: [], mass: [], solidShare: [], highestPressure: [] },
     history,
+    frames,
     ejectableTime: null,
     openTime: NaN,
     mass: 0,
     massBefore: 0,
     massIn: 0,
     massError: 0,
+    heat: { carriedIn: 0, sheared: 0, lost: 0 },
     heatError: 0,
     pressureAtOpening: 0,
     steps: 0,

@@ -1,12 +1,18 @@
 import { ROOM } from '../../material/pvt';
 import type { StageContext } from '../../pipeline/stage';
-import type { FillHistory } from '../fill/outcome';
-import { WallStrain } from '../warp/wallStrain';
+import type { MachinePhase } from '../fill/drive';
+import { Cavity } from '../shot/cavity';
+import { FrameObserver } from '../shot/frames';
+import { HistoryObserver } from '../shot/history';
+import type { Observer, Phase, PhaseContext, PhaseFailure } from '../shot/phase';
+import type { ShotState } from '../shot/state';
+import { freezingLaw, WallStrain } from '../warp/wallStrain';
+import { nozzlePressureAt, released } from './control';
 import { gateRims, type GateRim } from './gates';
-import type { PackInput, PackOutcome, PackResult } from './outcome';
+import type { Packed, PackInput, PackOutcome, PackResult } from './outcome';
 import { PackedMelt } from './packedMelt';
 import { Reach } from './reach';
-import { copied, emptyResult } from './result';
+import { emptyResult } from './result';
 
 /** Steps over the freezing time of the nominal wall while melt flows; when all ways are closed they are this much longer. */
 const STEPS_PER_FREEZE = 40;
@@ -28,9 +34,8 @@ const ALL = 0.995;
  * Mass is counted from the flows alone, so none is lost. Where no melt comes the mass stays and the
  * pressure falls along the pvT line; at the pressure of the room the plastic leaves the wall.
  */
-export async function runPack(input: PackInput, ctx: StageContext): Promise<PackOutcome> {
-  if (!input.fill.columns || !input.fill.heat) throw new Error('packing needs a filling with heat');
-  const run = new PackRun(input, new PackedMelt(input, input.fill.columns, input.fill.heat));
+export const pack: Phase<PackInput, Packed> = async (state, input, ctx) => {
+  const run = new PackRun(state, input, ctx);
   run.start();
   while (!run.done) {
     await ctx.checkpoint();
@@ -39,40 +44,51 @@ export async function runPack(input: PackInput, ctx: StageContext): Promise<Pack
     ctx.report(run.progress());
   }
   return run.outcome();
-}
+};
+
+/** The packing of a cavity that nobody else watches. */
+export const runPack = (state: ShotState, input: PackInput, ctx: StageContext): Promise<PackOutcome> =>
+  pack(state, input, ctx);
 
 class PackRun {
   done = false;
+  private readonly cavity: Cavity;
+  private readonly melt: PackedMelt;
   private readonly reach: Reach;
   private readonly part: Uint8Array;
   private readonly rims: GateRim[];
-  private readonly history: FillHistory;
-  private readonly course: PackResult['course'] = { time: [], mass: [], solidShare: [], highestPressure: [] };
+  private readonly history: HistoryObserver;
+  private readonly frames: FrameObserver;
+  private readonly observers: readonly Observer[];
   private readonly result: PackResult;
   private readonly partVolume: number;
   private readonly wall: WallStrain | null;
-  private readonly switchTime: number;
   private readonly startTime: number;
   private time: number;
   private dt = 0;
   private opened = false;
   private anyFed = true;
-  private savedAt = -1;
 
   constructor(
+    state: ShotState,
     private readonly input: PackInput,
-    private readonly melt: PackedMelt,
+    ctx: PhaseContext,
   ) {
-    const { fill } = input;
-    const { grid, inlet } = fill.state;
+    const { grid, nGates, before, transitionTemperature, nFrames = N_FRAMES } = input;
+    this.cavity = new Cavity(input, state);
+    this.melt = new PackedMelt(input, this.cavity);
+    const { inlet } = this.cavity;
     this.reach = new Reach(grid, inlet);
     this.part = input.part ?? new Uint8Array(grid.n).fill(1);
-    this.rims = gateRims(grid, inlet);
-    this.history = copied(fill.history);
-    this.startTime = this.time = fill.history.time[fill.history.time.length - 1];
-    this.switchTime = fill.switchedAt?.time ?? this.startTime;
-    this.result = emptyResult(grid.n, this.rims.length, this.history, this.course);
-    this.wall = input.freezing ? new WallStrain(melt.columns, input.freezing, melt.all, grid.n) : null;
+    this.rims = gateRims(grid, inlet).slice(0, nGates);
+    this.startTime = this.time = state.time;
+    this.history = new HistoryObserver(grid, inlet, nGates, input.projectedArea, before?.history);
+    const { nHalves } = this.melt.columns;
+    this.frames = new FrameObserver(grid, nHalves, transitionTemperature, nFrames, before?.frames);
+    this.observers = [this.history, this.frames, ...(ctx.observers ?? [])];
+    this.result = emptyResult(grid.n, nGates, this.history.history, this.frames.frames);
+    const law = input.freezing && freezingLaw(input.freezing);
+    this.wall = law ? new WallStrain(this.melt.columns, law, this.melt.all, grid.n) : null;
     this.partVolume = grid.volume.reduce((s, v, i) => s + (this.part[i] ? v : 0), 0);
   }
 
@@ -86,21 +102,22 @@ class PackRun {
   private longestStep(): number {
     const { freezeTime, stepsPerFreeze = STEPS_PER_FREEZE, stepShare = 0 } = this.input;
     const even = (freezeTime / stepsPerFreeze) * (this.melt.quiet || !this.anyFed ? LONGER_WHEN_CLOSED : 1);
-    return Math.max(even, stepShare * (this.time - this.switchTime));
+    return Math.max(even, stepShare * (this.time - this.input.switchedAt));
   }
 
   /** The step that ends at the next corner of the profile, or at the opening. */
   private stepSize(): number {
     const { control, openAt } = this.input;
-    const since = this.time - this.switchTime;
+    const { points, end } = control.profile;
+    const since = this.time - this.input.switchedAt;
     let dt = Math.min(this.dt, this.longestStep());
-    for (const corner of [...control.corners, control.end])
+    for (const corner of [...points.map((p) => p.at), end])
       if (corner > since + 1e-9) dt = Math.min(dt, corner - since);
     if (openAt !== null && !this.opened && openAt > this.time + 1e-9) dt = Math.min(dt, openAt - this.time);
-    return Math.min(dt, this.input.fill.state.pins.stepLimit(this.time));
+    return Math.min(dt, this.cavity.pins.stepLimit(this.time));
   }
 
-  step(): PackOutcome | null {
+  step(): PhaseFailure | null {
     const { melt } = this;
     let dt = this.stepSize();
     const start = this.time;
@@ -119,17 +136,19 @@ class PackRun {
     this.result.steps++;
     this.look(this.time);
     this.wall?.look(melt.solver.pressure, !this.opened);
-    this.record(nozzle);
+    this.record();
+    const machine = this.opened ? 'open' : this.hasLetGo() ? 'cooling' : 'packing';
     this.dt = Math.min(dt * GROWTH > this.dt ? dt * GROWTH : this.dt * GROWTH, this.longestStep());
     this.finishWhenDue();
+    this.show(machine, nozzle);
     return null;
   }
 
-  private unsettled(time: number, dt: number): PackOutcome {
+  private unsettled(time: number, dt: number): PhaseFailure {
     return {
       status: 'failed',
       step: this.result.steps,
-      message: `Packing does not settle ${(time - this.switchTime).toPrecision(3)} s after switchover, not in steps of ${dt.toExponential(1)} s either.`,
+      message: `Packing does not settle ${(time - this.input.switchedAt).toPrecision(3)} s after switchover, not in steps of ${dt.toExponential(1)} s either.`,
       likely:
         'The pvT data of the resin may be out of their range, or the place is thinner than the grid: look at the curves at the Resin station, or choose a finer Detail.',
       node: this.melt.worst,
@@ -138,22 +157,26 @@ class PackRun {
 
   /** Pressure at the nozzle now; the machine lets go at the end of the profile. */
   private nozzlePressure(): number {
-    const { control } = this.input;
-    const since = this.time - this.switchTime;
-    return since > control.end + 1e-9 ? 0 : control.pressureAt(since);
+    return nozzlePressureAt(this.input.control, this.time - this.input.switchedAt);
+  }
+
+  private hasLetGo(): boolean {
+    return released(this.input.control.profile, this.time - this.input.switchedAt);
   }
 
   /** What has come to pass in every node by now. */
   private look(time: number): void {
-    const { input, result, melt } = this;
+    const { input, melt } = this;
+    const result = this.result.node;
+    const { gateFrozenAt } = this.result;
     const { columns, open, pinned, full, loose } = melt;
     melt.anyOpen = false;
     for (let i = 0; i < open.length; i++) {
       open[i] = pinned[i] || (full[i] && columns.middleTemperature(i) > input.noFlowTemperature) ? 1 : 0;
       if (open[i] && !pinned[i]) melt.anyOpen = true;
     }
-    const since = time - this.switchTime;
-    const pushing = since < input.control.end - 1e-9;
+    const since = time - this.input.switchedAt;
+    const pushing = since < input.control.profile.end - 1e-9;
     this.anyFed = this.reach.update(open) > 0 && (pushing || melt.anyOpen);
     for (const i of melt.all) {
       if (pushing && this.reach.fed[i]) {
@@ -177,7 +200,7 @@ class PackRun {
     }
     this.rims.forEach((rim, g) => {
       const fed = rim.reduce((s, { node, share }) => s + share * this.reach.fed[node], 0);
-      if (result.gateFrozenAt[g] === null && fed < GATE_OPEN) result.gateFrozenAt[g] = time;
+      if (gateFrozenAt[g] === null && fed < GATE_OPEN) gateFrozenAt[g] = time;
     });
   }
 
@@ -185,28 +208,11 @@ class PackRun {
     return this.melt.mass.reduce((s, m, i) => s + (this.part[i] ? m : 0), 0);
   }
 
-  private record(nozzle: number): void {
-    const { history, course, part, input, melt } = this;
+  /** Mass, solid share and highest pressure of the part now. */
+  private record(): void {
+    const { part, input, melt } = this;
+    const { course } = this.result;
     const { solver, grid, columns, pinned, full } = melt;
-    const { gateNode } = input.fill.state.inlet;
-    const atGates = this.rims.map((_, g) => (gateNode ? solver.pressure[gateNode[g]] : nozzle));
-    let force = 0;
-    if (input.projectedArea)
-      for (let i = 0; i < grid.n; i++) force += input.projectedArea[i] * Math.max(0, solver.pressure[i]);
-    const flow = Array.from(solver.gateInflow(this.rims.length));
-    if (this.time - this.switchTime > input.control.end + 1e-9) this.recordRelease();
-    history.time.push(this.time);
-    history.nozzlePressure.push(nozzle);
-    history.pressure.push(Math.max(0, ...atGates));
-    history.gatePressure.push(atGates);
-    history.gateLoss.push(Array.from(solver.gateLoss(this.rims.length)));
-    history.flowRate.push(flow.reduce((s, q) => s + q, 0));
-    history.gateFlow.push(flow);
-    history.shareFilled.push(1);
-    history.clampForce.push(force);
-    history.phase.push(
-      this.opened ? 'open' : this.time - this.switchTime <= input.control.end + 1e-9 ? 'packing' : 'cooling',
-    );
     let [solid, highest] = [0, 0];
     for (let i = 0; i < grid.n; i++) {
       if (!part[i] || !full[i]) continue;
@@ -217,54 +223,54 @@ class PackRun {
     course.mass.push(this.partMass());
     course.solidShare.push(solid / this.partVolume);
     course.highestPressure.push(highest);
-    this.saveFrame();
   }
 
-  /** The machine lets go at once: one more entry at the very time at which it still pressed. */
-  private recordRelease(): void {
-    const { history } = this;
-    const last = history.time.length - 1;
-    if (!(history.nozzlePressure[last] > 0)) return;
-    for (const list of Object.values(history) as unknown[][]) list.push(list[last]);
-    history.nozzlePressure[last + 1] = 0;
-    history.phase[last + 1] = 'cooling';
-  }
-
-  /** Frames lie evenly over the square root of time: what happens, happens early. */
-  private saveFrame(last = false): void {
-    const { nFrames = N_FRAMES, freezeTime, fill } = this.input;
-    const place = Math.floor(nFrames * Math.sqrt((this.time - this.startTime) / (4 * freezeTime)));
-    if (!last && place === this.savedAt) return;
-    this.savedAt = place;
-    fill.state.recorder.save(this.time, this.melt.solver, this.melt.full, last, false);
+  /** Shows the observers where the packing stands. Frames lie evenly over the root of time: what happens, happens early. */
+  private show(machine: MachinePhase, nozzlePressure: number): void {
+    const { cavity, melt, input } = this;
+    const { nFrames = N_FRAMES, freezeTime } = input;
+    const flow = cavity.solver.gateInflow(input.nGates);
+    for (const observer of this.observers)
+      observer.look({
+        time: this.time,
+        cavity,
+        machine,
+        nozzlePressure,
+        flowRate: flow.reduce((s, q) => s + q, 0),
+        shareFilled: 1,
+        onTool: cavity.solver.pressure,
+        full: melt.full,
+        frame: nFrames * Math.sqrt((this.time - this.startTime) / (4 * freezeTime)),
+        flows: false,
+        last: this.done,
+      });
   }
 
   private finishWhenDue(): void {
     const { input, result, part, melt } = this;
     const { grid } = melt;
+    const { course } = result;
+    const { ejectableAt } = result.node;
     let [able, all] = [0, 0];
     for (const i of melt.all) {
       if (!part[i]) continue;
       all += grid.volume[i];
-      if (result.ejectableAt[i] === result.ejectableAt[i]) able += grid.volume[i];
+      if (ejectableAt[i] === ejectableAt[i]) able += grid.volume[i];
     }
-    const solid = this.course.solidShare[this.course.solidShare.length - 1];
+    const solid = course.solidShare[course.solidShare.length - 1];
     if (result.ejectableTime === null && solid >= input.solidShare)
       result.ejectableTime = this.passed(input.solidShare);
-    const released = this.time - this.switchTime >= input.control.end - 1e-9;
-    const due = input.openAt === null ? result.ejectableTime !== null && released : this.time >= input.openAt - 1e-9;
+    const letGo = this.time - input.switchedAt >= input.control.profile.end - 1e-9;
+    const due = input.openAt === null ? result.ejectableTime !== null && letGo : this.time >= input.openAt - 1e-9;
     if (due && !this.opened) this.openMould();
     const over = this.time - this.startTime > LONGEST * input.freezeTime;
     if (over && !this.opened) this.openMould();
-    if (over || (this.opened && able >= ALL * all && result.ejectableTime !== null)) {
-      this.saveFrame(true);
-      this.done = true;
-    }
+    if (over || (this.opened && able >= ALL * all && result.ejectableTime !== null)) this.done = true;
   }
 
   /** When the solid share passed a value, between the last two steps. */
   private passed(share: number): number {
-    const { time, solidShare } = this.course;
+    const { time, solidShare } = this.result.course;
     const k = time.length - 1;
     if (k === 0 || !(solidShare[k] > solidShare[k - 1])) return time[k];
     const weight = Math.max(0, (share - solidShare[k - 1]) / (solidShare[k] - solidShare[k - 1]));
@@ -273,7 +279,8 @@ class PackRun {
 
   /** The part as it leaves the mould: its mass is what it will keep. */
   private openMould(): void {
-    const { result, course } = this;
+    const { result } = this;
+    const { course, node } = result;
     const { grid, mass, melt, loose } = this.melt;
     this.opened = true;
     result.openTime = this.time;
@@ -282,16 +289,16 @@ class PackRun {
     const room = melt.at(ROOM, 0);
     for (const i of this.melt.all) {
       const inCavity = mass[i] / grid.volume[i];
-      result.density[i] = inCavity;
-      result.shrinkage[i] = 1 - inCavity / room;
+      node.density[i] = inCavity;
+      node.shrinkage[i] = 1 - inCavity / room;
       melt.look(i, 0);
-      result.shrinkageAtEjection[i] = 1 - inCavity / melt.density;
-      if (result.frozenAt[i] !== result.frozenAt[i]) result.unfed[i] = loose[i] ? this.melt.missing(i) : 0;
+      node.shrinkageAtEjection[i] = 1 - inCavity / melt.density;
+      if (node.frozenAt[i] !== node.frozenAt[i]) node.unfed[i] = loose[i] ? this.melt.missing(i) : 0;
     }
   }
 
   progress() {
-    const { course } = this;
+    const { course } = this.result;
     const solid = course.solidShare[course.solidShare.length - 1] ?? 0;
     const share = Math.min(1, solid / this.input.solidShare);
     return {
@@ -301,14 +308,16 @@ class PackRun {
     };
   }
 
-  outcome(): PackOutcome {
+  outcome(): Packed {
     const { result, melt } = this;
+    const state = this.cavity.state(this.time);
     result.frozen = this.wall?.finish() ?? null;
     result.massIn = melt.massIn;
     result.massError = melt.massError;
+    result.heat = state.heat;
     result.heatError = melt.heatError();
     result.solves = melt.solver.solves;
     result.iterations = melt.solver.iterations;
-    return { status: result.ejectableTime === null ? 'hot' : 'ejected', result };
+    return { status: result.ejectableTime === null ? 'hot' : 'ejected', state, result };
   }
 }

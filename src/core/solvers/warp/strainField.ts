@@ -11,8 +11,20 @@ import type { FrozenStrain } from './wallStrain';
 export const CAUSES = ['base', 'cooling', 'shrinkage', 'corner'] as const;
 export type Cause = (typeof CAUSES)[number];
 
-/** What the structure needs of the layers. */
-export type LayerStrain = Pick<FrozenStrain, 'nLayers' | 'inPlane' | 'mean' | 'feed'>;
+/** What the structure needs of the layers: strain of each, and its mean over every wall; see FrozenStrain. */
+export interface LayerStrain extends Pick<FrozenStrain, 'nLayers' | 'feed'> {
+  /** Length n * nLayers. */
+  inPlane: Float32Array;
+  /** Length n. */
+  mean: Float32Array;
+}
+
+export const layerStrainOf = ({ nLayers, node, feed }: FrozenStrain): LayerStrain => ({
+  nLayers,
+  inPlane: node.inPlane,
+  mean: node.mean,
+  feed,
+});
 
 /** Shrinkage of one node's wall. */
 export interface NodeShrinkage {

@@ -1,5 +1,13 @@
 import type { Vec3 } from '../../geometry/mesh';
+import { onNodes, perNode, type PerNode } from '../shot/located';
 import { ATMOSPHERE, isPlain, ROOM, TAIT_C, transitionAt, type DensityModel } from '../../material/pvt';
+
+/** What the freezing of a resin follows from: its pvT, transition [K] and linear expansion along the wall [1/K]. */
+export interface FreezingResin {
+  density: DensityModel;
+  transition: number;
+  expansion: number;
+}
 
 /** How a solid layer wants to change its length once it has frozen. */
 export interface FreezingLaw {
@@ -14,7 +22,7 @@ export interface FreezingLaw {
  * frozen in (Jansen & Titomanlio, Polym. Eng. Sci. 36 (1996) 2029). What crystals take up at the transition is taken
  * while the layer is still soft; it goes into the thickness and not into the plane.
  */
-export function freezingLaw(density: DensityModel, transition: number, expansion: number): FreezingLaw {
+export function freezingLaw({ density, transition, expansion }: FreezingResin): FreezingLaw {
   if (isPlain(density)) return { solidAt: () => transition, strain: (T) => expansion * (T - transition) };
   const solid = (T: number, p: number) => {
     const x = T - density.b5;
@@ -37,14 +45,17 @@ export interface LayeredWall {
   layersOf(node: number): { share: ArrayLike<number> };
 }
 
-/** Strain against the cavity that each layer would have in the room if it were cut free, n * nLayers. */
+/** Strain that the layers of every wall would have in the room if they were cut free. */
 export interface FrozenStrain {
   nLayers: number;
-  inPlane: Float32Array;
-  /** Mean over the wall of every node, n. */
-  mean: Float32Array;
-  /** Pressure frozen into each layer, Pa. */
-  pressure: Float32Array;
+  node: {
+    /** Against the cavity; one a layer. */
+    inPlane: PerNode;
+    /** Mean over the wall. */
+    mean: PerNode;
+    /** Frozen into each layer, Pa. */
+    pressure: PerNode;
+  };
   /** What the cold pieces of the feed shrink by, where there are any that one part alone hangs on. */
   feed?: FeedStrain[];
 }
@@ -131,9 +142,9 @@ export class WallStrain {
   finish(room = ROOM): FrozenStrain {
     const { columns, law } = this;
     const { nLayers } = columns;
-    const inPlane = new Float32Array(this.n * nLayers).fill(NaN);
-    const mean = new Float32Array(this.n).fill(NaN);
-    const pressure = this.pressure.slice();
+    const inPlane = perNode(this.n, nLayers);
+    const mean = perNode(this.n);
+    const pressure = onNodes(this.pressure, this.n);
     for (let k = 0; k < this.nodes.length; k++) {
       const i = this.nodes[k];
       const { share } = columns.layersOf(i);
@@ -146,6 +157,6 @@ export class WallStrain {
       }
       mean[i] = sum;
     }
-    return { nLayers, inPlane, mean, pressure };
+    return { nLayers, node: { inPlane, mean, pressure } };
   }
 }

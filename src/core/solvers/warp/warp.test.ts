@@ -108,7 +108,7 @@ describe('structural cells', () => {
 
 describe('layers that freeze', () => {
   const { pvt, transitionTemperature, expansion } = resinById('pp-hollin-h14')!;
-  const law = freezingLaw(pvt, transitionTemperature, expansion.along);
+  const law = freezingLaw({ density: pvt, transition: transitionTemperature, expansion: expansion.along });
   const oneLayer = (temperature: Float64Array) => ({
     nLayers: 2,
     temperature,
@@ -138,7 +138,7 @@ describe('layers that freeze', () => {
       wall.look(none, held);
       temperature.set([390, 340]);
       wall.look(none, held);
-      return wall.finish(300).inPlane;
+      return wall.finish(300).node.inPlane;
     };
     const inMould = follow(true);
     expect(inMould[0]).toBeCloseTo(-0.01, 7);
@@ -156,7 +156,7 @@ describe('layers that freeze', () => {
     temperature.set([500, 350]);
     wall.look([4e7], true);
     // 400 K lies two thirds of the way from 500 to 350.
-    expect(wall.finish().pressure[1]).toBeCloseTo(2e7 + (2 / 3) * 2e7, -2);
+    expect(wall.finish().node.pressure[1]).toBeCloseTo(2e7 + (2 / 3) * 2e7, -2);
   });
 });
 

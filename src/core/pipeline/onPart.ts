@@ -1,0 +1,76 @@
+import type { FeedCell } from '../feed/network';
+import { add, distance } from '../geometry/vec';
+import type { PressureGrid } from '../grid/pressureGrid';
+import type { JoinedFeed } from '../solvers/fill/joinFeed';
+import type { FillResult } from '../solvers/fill/outcome';
+import type { PackResult } from '../solvers/pack/outcome';
+import type { ShotFrames } from '../solvers/shot/frames';
+import { onNodes, takenFrom, type Located } from '../solvers/shot/located';
+import type { FeedStrain } from '../solvers/warp/wallStrain';
+
+/** Results of the joined grid on the part's own nodes, whatever they are. */
+const nodesOnPart = <T extends Located>(results: T, { nodeOf, grid }: JoinedFeed): T =>
+  takenFrom(results, nodeOf, grid.n);
+
+const framesOnPart = (frames: ShotFrames, joined: JoinedFeed): ShotFrames => ({
+  ...frames,
+  node: nodesOnPart(frames.node, joined),
+});
+
+/** What the filling of the joined grid says of the part; volumes without the feed. */
+export function fillOnPart(result: FillResult, grid: PressureGrid, joined: JoinedFeed): FillResult {
+  const { nodeOf } = joined;
+  const held = onNodes(
+    grid.volume.map((v, i) => {
+      const [melt, whole] = [result.node.held[nodeOf[i]], joined.grid.volume[nodeOf[i]]];
+      return v === whole ? melt : (v * melt) / (whole || 1);
+    }),
+    grid.n,
+  );
+  const partNode = new Int32Array(joined.grid.n).fill(-1);
+  for (let i = nodeOf.length - 1; i >= 0; i--) partNode[nodeOf[i]] = i;
+  const cold = joined.cells.reduce((s, { cell, node }) => s + (cell.hot === null ? joined.grid.volume[node] : 0), 0);
+  return {
+    ...result,
+    node: { ...nodesOnPart(result.node, joined), held },
+    frames: framesOnPart(result.frames, joined),
+    traps: result.traps.flatMap((t) => (partNode[t.node] >= 0 ? [{ ...t, node: partNode[t.node] }] : [])),
+    cavityVolume: result.cavityVolume - cold,
+    // Without a feed all that came in is in the part.
+    injectedVolume: joined.cells.length ? held.reduce((s, v) => s + v, 0) : result.injectedVolume,
+  };
+}
+
+/** What packing of the joined grid says of the part. */
+export function packOnPart(pack: PackResult, joined: JoinedFeed): PackResult {
+  const { frozen } = pack;
+  return {
+    ...pack,
+    node: nodesOnPart(pack.node, joined),
+    frames: framesOnPart(pack.frames, joined),
+    frozen: frozen && {
+      ...frozen,
+      node: nodesOnPart(frozen.node, joined),
+      feed: feedStrain(frozen.node.mean, joined),
+    },
+  };
+}
+
+/** Cold pieces of the feed with the mean strain of their cells. Slices of ducts that serve more cavities have no body. */
+function feedStrain(mean: Float32Array, { cells }: JoinedFeed): FeedStrain[] {
+  const pieces = new Map<number, { first: FeedCell; last: FeedCell; volume: number; strain: number }>();
+  for (const { node, cell } of cells) {
+    const strain = mean[node];
+    if (cell.hot !== null || cell.alike !== 1 || strain !== strain) continue;
+    const piece = pieces.get(cell.segment) ?? { first: cell, last: cell, volume: 0, strain: 0 };
+    piece.last = cell;
+    piece.volume += cell.duct.area * cell.length;
+    piece.strain += cell.duct.area * cell.length * strain;
+    pieces.set(cell.segment, piece);
+  }
+  return [...pieces.values()].map(({ first, last, volume, strain }) => {
+    const from = add(first.position, first.direction, -first.length / 2);
+    const to = add(last.position, last.direction, last.length / 2);
+    return { from, to, area: volume / distance(from, to), strain: strain / volume };
+  });
+}

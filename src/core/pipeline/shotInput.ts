@@ -1,0 +1,197 @@
+import type { FeedCell } from '../feed/network';
+import type { LaidFeed } from '../feed/layout';
+import type { SurfacePoint } from '../geometry/closestPoint';
+import type { Vec3 } from '../geometry/mesh';
+import { dot } from '../geometry/vec';
+import type { ToolOnGrid } from '../grid/tool';
+import { airAt } from '../material/air';
+import { meltThermal } from '../material/properties';
+import { openingOf } from '../model/body';
+import { nCopies, type Inputs } from '../model/study';
+import { NOT_FOLLOWED } from '../solvers/fill/heat';
+import { placeInlet } from '../solvers/fill/inlet';
+import { joinFeed, onJoined, type JoinedFeed } from '../solvers/fill/joinFeed';
+import type { FillInput } from '../solvers/fill/outcome';
+import { thermalTables } from '../solvers/fill/thermalTables';
+import type { PackInput } from '../solvers/pack/outcome';
+import type { MeltHeat } from '../solvers/shot/cavity';
+import { feedOf } from './feedOf';
+import type { GridResult } from './grids';
+import type { Stand } from './process';
+import type { FillSettings } from './settings';
+import { gateSites, pinsOf, tabSites, ventedWithTabs, ventsOn } from './sites';
+
+/** Steps over the whole volume: the front should cross about one node per step. */
+const STEPS: Record<Inputs['detail'], number> = { quick: 32, normal: 80, fine: 120 };
+
+/** Frames over time: enough for a smooth time axis, few enough to load at once. */
+const FRAMES: Record<Inputs['detail'], number> = { quick: 16, normal: 24, fine: 24 };
+/**
+ * Steps of packing over the freezing time of the nominal wall while melt flows, and the share of the time since
+ * switchover that they may grow to.
+ */
+const PACK_STEPS: Record<Inputs['detail'], number> = { quick: 22, normal: 30, fine: 44 };
+const PACK_STEP_SHARE: Record<Inputs['detail'], number> = { quick: 0.06, normal: 0.055, fine: 0.035 };
+const PACK_FRAMES: Record<Inputs['detail'], number> = { quick: 14, normal: 20, fine: 20 };
+
+/** Change of the fluidities, rms of ln M, that Detail quick lets pass: 1 % of the pressure, a fifth of its grid error. */
+const QUICK_FLUIDITY = 0.12;
+
+/** The skin closes every way by itself; this only ends what would creep for ever. */
+const GIVE_UP = 2;
+
+/** What a shot is made with: everything of a run but its phases. */
+export interface ShotInput {
+  gridResult: GridResult;
+  tool: ToolOnGrid;
+  /** Of the gates. */
+  surfaces: SurfacePoint[];
+  inputs: Inputs;
+  settings: FillSettings;
+  /** Temperatures of the mould at both walls of every node, K, length 2n; null for those that are set. */
+  walls: Float64Array | null;
+  /** Number of steps in time over the usual. */
+  steps?: number;
+}
+
+/** Part and feed on one grid, and the feed itself; without one the melt comes straight to the gates. */
+export interface PlacedFeed {
+  joined: JoinedFeed;
+  network: LaidFeed | null;
+}
+
+export function placeFeed({ gridResult, surfaces, inputs, settings }: ShotInput): PlacedFeed {
+  const { fine, grid } = gridResult;
+  const network = inputs.feed || inputs.tabs?.length ? feedOf(inputs, settings.meltTemperature) : null;
+  const inlet = placeInlet(fine, grid, [...gateSites(inputs, surfaces), ...tabSites(inputs)]);
+  return { joined: joinFeed(grid, inlet, network), network };
+}
+
+export function fillInputOf(shot: ShotInput, { joined, network }: PlacedFeed): FillInput {
+  const { gridResult, tool, inputs, settings, walls, steps = 1 } = shot;
+  const { fine, grid } = gridResult;
+  const vents = inputs.cycle.venting === 'sealed' ? [] : ventsOn(inputs, fine, grid, tool);
+  const opening = openingOf(inputs.tool);
+  const projectedArea = onJoined(tool.projectedArea, joined);
+  for (const { node, cell } of joined.cells) projectedArea[node] = cell.hot === null ? shadowOf(cell, opening) : 0;
+  return {
+    grid: joined.grid,
+    inlet: joined.inlet,
+    nGates: inputs.gates.length,
+    viscosity: settings.resin.viscosity,
+    meltTemperature: settings.meltTemperature,
+    control: ofOne(settings.control, nCopies(inputs)),
+    heat: heatInFeed(heatOf(settings, tool, walls), joined),
+    air: {
+      state: airAt(settings.mouldTemperature),
+      vented: ventedWithTabs(freeAir(inputs, tool, grid.n), joined, network, inputs.tabs ?? []),
+      vents: vents.map((v) => ({ ...v, nodes: v.nodes.map((i) => joined.nodeOf[i]) })),
+    },
+    projectedArea,
+    pins: network ? pinsOf(inputs, fine, grid, joined, network) : [],
+    hot: joined.cells.flatMap(({ node, cell }) => (cell.hot === null ? [] : [{ node, temperature: cell.hot }])),
+    timeLimit: GIVE_UP * settings.freezeTime,
+    nSteps: Math.round(steps * STEPS[inputs.detail]),
+    nFrames: FRAMES[inputs.detail],
+    fluidityTolerance: inputs.detail === 'quick' ? QUICK_FLUIDITY : undefined,
+    followHeat: inputs.detail === 'quick' ? NOT_FOLLOWED : undefined,
+  };
+}
+
+/** Of packing after a filling; null when it is not asked for or there is nothing to pack. */
+export function packInputOf(
+  shot: ShotInput,
+  fill: FillInput,
+  joined: JoinedFeed,
+  { found, state }: Stand,
+): PackInput | null {
+  const { inputs, settings, steps = 1 } = shot;
+  if (inputs.upTo === 'fill' || found.fill?.status !== 'filled') return null;
+  const { packing, resin, coolingTime, pressureLimit } = settings;
+  const switched = found.fill.result.switchedAt ?? { time: state.time, pressure: state.machine.pressure };
+  const part = new Uint8Array(joined.grid.n);
+  for (const node of joined.nodeOf) part[node] = 1;
+  const { grid, inlet, viscosity, meltTemperature, heat, pins, nGates, projectedArea, hot = [] } = fill;
+  return {
+    grid,
+    inlet,
+    viscosity,
+    meltTemperature,
+    heat,
+    pins,
+    nGates,
+    projectedArea,
+    part,
+    hot: hot.map((h) => h.node),
+    switchedAt: switched.time,
+    density: resin.pvt,
+    control: { profile: packing, atSwitchover: switched.pressure, limit: pressureLimit },
+    detachedTransfer: settings.detachedTransfer,
+    ejectionTemperature: resin.ejectionTemperature,
+    transitionTemperature: resin.transitionTemperature,
+    noFlowTemperature: resin.noFlowTemperature,
+    solidShare: settings.solidShare,
+    openAt: coolingTime === null ? null : switched.time + packing.end + coolingTime,
+    freezeTime: settings.freezeTime,
+    freezing: { density: resin.pvt, transition: resin.transitionTemperature, expansion: resin.expansion.along },
+    nFrames: PACK_FRAMES[inputs.detail],
+    stepsPerFreeze: steps * PACK_STEPS[inputs.detail],
+    stepShare: PACK_STEP_SHARE[inputs.detail] / steps,
+  };
+}
+
+/** What the machine does for one of `n` equal cavities. */
+function ofOne(control: FillSettings['control'], n: number): FillSettings['control'] {
+  const { flowRates, maxFlowRate } = control;
+  return {
+    ...control,
+    flowRates: flowRates.map(({ from, rate }) => ({ from: from / n, rate: rate / n })),
+    maxFlowRate: maxFlowRate / n,
+  };
+}
+
+/** Nodes (1) from which air gets out without a loss. */
+function freeAir({ cycle }: Inputs, tool: ToolOnGrid, n: number): Uint8Array {
+  if (cycle.venting === 'open') return new Uint8Array(n).fill(1);
+  return cycle.venting === 'parting-line' ? tool.vented : new Uint8Array(n);
+}
+
+/** Area of a length of runner seen along the opening direction, m2. */
+function shadowOf({ direction, length, duct, alike }: FeedCell, opening: Vec3): number {
+  const along = dot(direction, opening);
+  return (length * Math.sqrt(Math.max(0, 1 - along * along)) * duct.width) / alike + Math.abs(along) * duct.area;
+}
+
+/** Contact of hot sections: the melt has the wall's temperature. */
+const HOT_TRANSFER = 1e5;
+
+/** Walls of the joined grid: runners lie in the upper half's steel, hot sections at their own temperature. */
+function heatInFeed(heat: MeltHeat, joined: JoinedFeed): MeltHeat {
+  const sideOf = new Int32Array(2 * joined.grid.n);
+  joined.nodeOf.forEach((node, i) => sideOf.set(heat.sideOf.subarray(2 * i, 2 * i + 2), 2 * node));
+  const sides = heat.sides.slice();
+  for (const { node, cell } of joined.cells) {
+    if (cell.hot === null) continue;
+    let side = sides.findIndex((s) => s.temperature === cell.hot && s.transfer === HOT_TRANSFER);
+    if (side < 0) side = sides.push({ temperature: cell.hot, transfer: HOT_TRANSFER }) - 1;
+    sideOf.fill(side, 2 * node, 2 * node + 2);
+  }
+  return { ...heat, sides, sideOf };
+}
+
+function heatOf(settings: FillSettings, tool: ToolOnGrid, walls: Float64Array | null): MeltHeat {
+  const { resin, mouldTemperature, lowerMouldTemperature, wallTransfer: transfer } = settings;
+  const thermal = meltThermal(resin, settings.meltTemperature);
+  // The first side is also that of cold runners.
+  const sides = [{ temperature: mouldTemperature, transfer }];
+  if (walls) for (const temperature of walls) sides.push({ temperature, transfer });
+  else if (lowerMouldTemperature !== mouldTemperature) sides.push({ temperature: lowerMouldTemperature, transfer });
+  return {
+    ...thermal,
+    tables: thermalTables(resin.specificHeat, resin.conductivity, thermal),
+    sides,
+    sideOf: walls ? Int32Array.from(walls, (_, k) => k + 1) : tool.halfOf,
+    noFlowTemperature: resin.noFlowTemperature,
+    transitionTemperature: resin.transitionTemperature,
+  };
+}

@@ -1,0 +1,138 @@
+import type { PressureGrid } from '../../grid/pressureGrid';
+import { sectionFlow } from '../../material/sectionFlow';
+import { stressForm } from '../../material/stressForm';
+import type { ViscosityModel } from '../../material/viscosity';
+import type { Columns, Thermal, WallSide } from '../fill/columns';
+import { CompiledColumns, CompiledHeat } from '../fill/compiledColumns';
+import type { FrontState } from '../fill/front';
+import type { Heat } from '../fill/heat';
+import type { Inlet } from '../fill/inlet';
+import { ValvePins, type ValvePin } from '../fill/pins';
+import { FlowSolver, type Rheology } from '../fill/pressure';
+import { checkState, type FrontMemory, type ShotState } from './state';
+
+/** Heat exchange of the melt. null in CavitySpec: it keeps its temperature (a preview). */
+export interface MeltHeat extends Thermal {
+  /** One entry when both walls are alike, else upper and lower half. */
+  sides: WallSide[];
+  /** Entry of `sides` for first and second wall of each node (2 per node). */
+  sideOf: Uint8Array | Int32Array;
+  /** K; below it the melt does not flow. 0 switches the limit off. */
+  noFlowTemperature: number;
+  /** K; below it the melt counts as frozen. */
+  transitionTemperature: number;
+}
+
+/** What stays the same from phase to phase of a shot: where the melt is, how it comes in, what it is made of. SI. */
+export interface CavitySpec {
+  grid: PressureGrid;
+  inlet: Inlet;
+  viscosity: ViscosityModel;
+  meltTemperature: number;
+  heat: MeltHeat | null;
+  /** Valve pins of a feed. */
+  pins?: ValvePin[];
+}
+
+/**
+ * The melt at work in cavity and feed: columns, heat, flow and pins, set up from a state and written back to one. A
+ * phase has it to itself; nothing of it is handed on but the state.
+ */
+export class Cavity {
+  readonly grid: PressureGrid;
+  /** With links of its own, which pins shut. */
+  readonly inlet: Inlet;
+  readonly columns: Columns | null = null;
+  readonly heat: Heat | null = null;
+  readonly rheology: Rheology;
+  readonly solver: FlowSolver;
+  readonly pins: ValvePins;
+  readonly front: FrontState;
+
+  constructor(
+    readonly spec: CavitySpec,
+    start: ShotState,
+  ) {
+    const { grid, heat } = spec;
+    if (spec.inlet.gateOfNode.length !== grid.n) throw new Error('the inlet belongs to another grid');
+    checkState(start, grid, spec.inlet);
+    this.grid = grid;
+    this.inlet = { ...spec.inlet, linkFactor: spec.inlet.linkFactor.slice() };
+    const { held, full, fillTime } = start.node;
+    this.front = { held: held.slice(), full: full.slice(), fillTime: fillTime.slice() };
+    if (heat) {
+      const { nLayers } = start;
+      // Walls of their own: plastic that comes off them changes its contact.
+      const walls = nLayers
+        ? { sides: start.walls.sides.map((s) => ({ ...s })), sideOf: start.walls.sideOf.slice() }
+        : { sides: heat.sides.map((s) => ({ ...s })), sideOf: heat.sideOf.slice() };
+      const form = stressForm(spec.viscosity, heat.noFlowTemperature);
+      const columns = new CompiledColumns(grid, form, heat, walls, spec.meltTemperature);
+      const reference = Math.min(...heat.sides.map((s) => s.temperature));
+      this.heat = new CompiledHeat(grid, columns, heat, spec.meltTemperature, reference);
+      Object.assign(this.heat.balance, start.heat);
+      this.columns = columns;
+      this.rheology = withEntry(columns, spec);
+      if (nLayers) take(columns.memory, start);
+    } else this.rheology = isothermal(grid, spec);
+    this.solver = new FlowSolver(grid, this.inlet, this.rheology);
+    take(this.solver.memory, start);
+    this.solver.inletPressure = start.machine.pressure;
+    this.solver.inletFlow = start.machine.flow;
+    this.pins = new ValvePins(spec.pins ?? [], this.inlet.linkFactor, start.machine.pins);
+  }
+
+  /** What it holds now, in arrays of its own. */
+  state(time: number, ahead: FrontMemory | null = null): ShotState {
+    const { columns, solver, front, heat, pins } = this;
+    const own = <T extends Record<string, Float64Array | Uint8Array>>(values: T): T =>
+      Object.fromEntries(Object.entries(values).map(([key, v]) => [key, v.slice()])) as unknown as T;
+    const none = new Float64Array(0);
+    const inColumns = columns?.memory ?? {
+      node: { wallStress: none, peakRate: none, neutral: none },
+      layer: { temperature: none, flowShare: none, shearHeat: none, zeroFluidity: none },
+    };
+    return {
+      time,
+      nLayers: columns?.nLayers ?? 0,
+      node: own({ ...front, ...solver.memory.node, ...inColumns.node }),
+      layer: own(inColumns.layer),
+      link: own(solver.memory.link),
+      star: own(solver.memory.star),
+      walls: columns
+        ? { sides: columns.sides.map((s) => ({ ...s })), sideOf: Int32Array.from(columns.sideOf) }
+        : { sides: [], sideOf: new Int32Array(0) },
+      machine: { pressure: solver.inletPressure, flow: solver.inletFlow, pins: pins.places() },
+      heat: heat ? { ...heat.balance } : { carriedIn: 0, sheared: 0, lost: 0 },
+      front: ahead,
+    };
+  }
+}
+
+type Groups = Record<string, Record<string, Float64Array>>;
+
+/** Sets every array of `memory` to that of the same place in the state. */
+function take(memory: Groups, state: ShotState): void {
+  for (const [place, values] of Object.entries(memory))
+    for (const [name, array] of Object.entries(values)) array.set((state as unknown as Groups)[place][name]);
+}
+
+/** Shape exponent of the section that a gate's entry is reckoned with: a slab's. */
+const ENTRY_SHAPE = 2;
+
+/** What the columns say, and melt of the temperature of its source in the gates. */
+function withEntry(columns: Columns, { viscosity, meltTemperature }: CavitySpec): Rheology {
+  return {
+    fluidityAt: (node, rate, p, start) => columns.fluidityAt(node, rate, p, start),
+    enteringAt: (gateNode, rate, p) => {
+      const T = gateNode < 0 ? meltTemperature : columns.bulkTemperature(gateNode);
+      return 1 / sectionFlow(viscosity, T).effectiveViscosity(rate, ENTRY_SHAPE, Math.max(0, p));
+    },
+  };
+}
+
+/** A melt of one temperature: no columns, the section's closed relation serves every node. */
+function isothermal(grid: PressureGrid, { viscosity, meltTemperature }: CavitySpec): Rheology {
+  const flow = sectionFlow(viscosity, meltTemperature);
+  return { fluidityAt: (node, rate, p) => 1 / flow.effectiveViscosity(rate, grid.shape[node], p) };
+}

@@ -1,0 +1,134 @@
+import type { PressureGrid } from '../../grid/pressureGrid';
+import { placesBetween, type Columns } from '../fill/columns';
+import { meanVelocity } from '../fill/velocity';
+import { PROFILE_PLACES } from '../fill/profilePlaces';
+import { perNode, type PerNode } from './located';
+import type { Observer, Sight } from './phase';
+
+/** Fields over the time of the shot; NaN where there was no melt yet. */
+export interface ShotFrames {
+  times: number[];
+  /** Velocities have times of their own: those at which melt flows in. */
+  velocityTimes: number[];
+  /** Profiles are kept at fewer times: with every so many frames; 0 before there are any. */
+  profileTimes: number[];
+  profileEvery: number;
+  node: {
+    /** Pa above the atmosphere. */
+    pressure: PerNode[];
+    /** Mean over the wall, K. */
+    temperature: PerNode[];
+    /** Share of the wall that is frozen. */
+    frozen: PerNode[];
+    /** Mean over the wall, m/s; three a node. */
+    velocity: PerNode[];
+    /** Temperatures through the wall, K: PROFILE_PLACES per half, first half reversed. */
+    profile: PerNode[];
+  };
+}
+
+export const emptyFrames = (): ShotFrames => ({
+  times: [],
+  velocityTimes: [],
+  profileTimes: [],
+  profileEvery: 0,
+  node: { pressure: [], temperature: [], frozen: [], velocity: [], profile: [] },
+});
+
+/** The same frames in lists of their own. */
+const copied = ({ times, velocityTimes, profileTimes, profileEvery, node }: ShotFrames): ShotFrames => ({
+  profileEvery,
+  times: times.slice(),
+  velocityTimes: velocityTimes.slice(),
+  profileTimes: profileTimes.slice(),
+  node: {
+    pressure: node.pressure.slice(),
+    temperature: node.temperature.slice(),
+    frozen: node.frozen.slice(),
+    velocity: node.velocity.slice(),
+    profile: node.profile.slice(),
+  },
+});
+
+/** Profiles are the largest part of a result: at most this many values are kept. */
+const PROFILE_VALUES = 6e6;
+const PROFILE_FRAMES = 15;
+const PLACES = placesBetween(PROFILE_PLACES);
+
+/** Keeps frames of a shot, from where the phases before have left them. */
+export class FrameObserver implements Observer {
+  readonly frames: ShotFrames;
+  /** Frames of this phase. */
+  private saved: number;
+  private readonly perProfile: number;
+
+  constructor(
+    private readonly grid: PressureGrid,
+    private readonly nHalves: number,
+    private readonly transitionTemperature: number,
+    nFrames: number,
+    before: ShotFrames = emptyFrames(),
+    /** Of them, those of the phase that goes on. */
+    already = 0,
+  ) {
+    this.frames = copied(before);
+    this.saved = already;
+    this.perProfile = PROFILE_PLACES.length * Math.max(1, nHalves);
+    const affordable = Math.max(3, Math.min(PROFILE_FRAMES, Math.floor(PROFILE_VALUES / (grid.n * this.perProfile))));
+    this.frames.profileEvery ||= Math.max(1, Math.ceil(nFrames / affordable));
+  }
+
+  look(sight: Sight): void {
+    if (!sight.last && !(this.saved < sight.frame)) return;
+    this.saved++;
+    this.save(sight);
+  }
+
+  private save({ time, cavity, full, last, flows }: Sight): void {
+    const { grid, frames } = this;
+    const { columns, solver } = cavity;
+    const { n } = grid;
+    const [pressure, temperature, frozen] = [perNode(n), perNode(n), perNode(n)];
+    const velocity = flows || this.flowed() ? perNode(n, 3) : null;
+    for (let i = 0; i < n; i++) {
+      if (!full[i]) continue;
+      // What the solver leaves below nothing is its tolerance.
+      pressure[i] = Math.max(0, solver.pressure[i]);
+      if (flows) velocity?.set(meanVelocity(grid, solver.linkFlow, i), 3 * i);
+      if (!columns) continue;
+      temperature[i] = columns.meanTemperature(i);
+      frozen[i] = columns.colderShare(i, this.transitionTemperature);
+    }
+    if (columns && (last || frames.times.length % frames.profileEvery === 0)) this.saveProfile(time, columns, full);
+    frames.times.push(time);
+    frames.node.pressure.push(pressure);
+    frames.node.temperature.push(temperature);
+    frames.node.frozen.push(frozen);
+    if (!velocity) return;
+    frames.velocityTimes.push(time);
+    frames.node.velocity.push(velocity);
+  }
+
+  /** The last velocities say that something flows: one frame more has to say that nothing does any longer. */
+  private flowed(): boolean {
+    const last = this.frames.node.velocity.at(-1);
+    return last !== undefined && last.some((v) => v === v);
+  }
+
+  private saveProfile(time: number, columns: Columns, full: Uint8Array): void {
+    const { grid, perProfile, frames } = this;
+    const nPlaces = PROFILE_PLACES.length;
+    const profile = perNode(grid.n, perProfile);
+    for (let i = 0; i < grid.n; i++) {
+      if (!full[i]) continue;
+      const at = i * perProfile;
+      if (this.nHalves === 1) columns.profileInto(i, 0, PLACES, profile, at, 1);
+      else {
+        columns.profileInto(i, 0, PLACES, profile, at + nPlaces - 1, -1);
+        columns.profileInto(i, 1, PLACES, profile, at + nPlaces, 1);
+      }
+    }
+    frames.profileTimes.push(time);
+    frames.node.profile.push(profile);
+  }
+}
