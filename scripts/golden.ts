@@ -12,7 +12,7 @@ import { defaultTab, defaultVent } from '../src/core/model/outlet';
 import { cavities, insertBodies, type Inputs } from '../src/core/model/study';
 import { joined } from '../src/core/geometry/shells';
 import { runPipeline, type PipelineOutcome } from '../src/core/pipeline/pipeline';
-import { plainContext } from '../src/core/pipeline/stage';
+import { plainContext } from '../src/core/stage/context';
 import { openDatabase } from '../src/server/db/client';
 import { seedDemo } from '../src/server/demo';
 import { loadMesh } from '../src/server/geometry';

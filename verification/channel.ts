@@ -4,11 +4,11 @@ import { latticeFor, type Detail } from '../src/core/grid/lattice';
 import { buildPressureGrid, type PressureGrid } from '../src/core/grid/pressureGrid';
 import { stressForm } from '../src/core/material/stressForm';
 import type { ViscosityModel } from '../src/core/material/viscosity';
-import { Columns, type Thermal, type WallSide } from '../src/core/solvers/fill/columns';
-import { Heat } from '../src/core/solvers/fill/heat';
-import { EDGES, HALF_LAYERS } from '../src/core/solvers/fill/layers';
-import type { Inlet } from '../src/core/solvers/fill/inlet';
-import { FlowSolver } from '../src/core/solvers/fill/pressure';
+import { Columns, type Thermal, type WallSide } from '../src/core/solvers/melt/columns';
+import { Heat } from '../src/core/solvers/melt/heat';
+import { EDGES, HALF_LAYERS } from '../src/core/solvers/melt/layers';
+import type { Inlet } from '../src/core/solvers/melt/inlet';
+import { FlowSolver } from '../src/core/solvers/melt/pressure';
 import { box } from './shapes';
 
 export interface ChannelCase {

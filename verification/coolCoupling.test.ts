@@ -7,7 +7,7 @@ import { buildPressureGrid } from '@/core/grid/pressureGrid';
 import { wallSides } from '@/core/grid/wallSides';
 import { stressForm } from '@/core/material/stressForm';
 import { defaultCooling, type Cooling, type CoolingLine } from '@/core/model/cooling';
-import { plainContext } from '@/core/pipeline/stage';
+import { plainContext } from '@/core/stage/context';
 import { circuitOf } from '@/core/solvers/cool/circuit';
 import { facetsOf, type FaceContact } from '@/core/solvers/cool/mouldField';
 import { PartHeat } from '@/core/solvers/cool/partHeat';

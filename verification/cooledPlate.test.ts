@@ -6,7 +6,7 @@ import { defaultCooling, type Cooling, type LayoutPlan } from '@/core/model/cool
 import { emptyInputs, type Inputs } from '@/core/model/study';
 import { coolingStudy } from '@/core/pipeline/coolingStudy';
 import { runPipeline, type PipelineOutcome } from '@/core/pipeline/pipeline';
-import { plainContext } from '@/core/pipeline/stage';
+import { plainContext } from '@/core/stage/context';
 import { prism } from './shapes';
 
 const mesh = prism(

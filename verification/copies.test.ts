@@ -3,9 +3,9 @@ import { mapVertices } from '../src/core/geometry/mesh';
 import type { CavityLayout } from '../src/core/model/cavityLayout';
 import { defaultFeed } from '../src/core/model/feed';
 import { emptyInputs, type Inputs } from '../src/core/model/study';
-import { solvedOnce } from '../src/core/pipeline/feedOf';
+import { solvedOnce } from '../src/core/setup/feedOf';
 import { runPipeline } from '../src/core/pipeline/pipeline';
-import { plainContext } from '../src/core/pipeline/stage';
+import { plainContext } from '../src/core/stage/context';
 import { relative } from './run';
 import { box } from './shapes';
 

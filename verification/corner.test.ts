@@ -5,7 +5,7 @@ import { buildFineGrid } from '../src/core/grid/grid';
 import { latticeFor, type Detail } from '../src/core/grid/lattice';
 import { buildStructureGrid, locate, structureEdge } from '../src/core/grid/structureGrid';
 import { AcrossWall } from '../src/core/grid/acrossWall';
-import { plainContext } from '../src/core/pipeline/stage';
+import { plainContext } from '../src/core/stage/context';
 import { solveElastic } from '../src/core/solvers/warp/elastic';
 import { LANES } from '../src/core/solvers/warp/elements';
 import { displacementAt } from '../src/core/solvers/warp/stress';

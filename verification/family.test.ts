@@ -6,7 +6,7 @@ import { defaultFeed } from '../src/core/model/feed';
 import { emptyInputs, type Inputs } from '../src/core/model/study';
 import { withDiameters } from '../src/core/pipeline/branches';
 import { balanceStudy, type BalanceAsk, type BalanceReport } from '../src/core/pipeline/balanceStudy';
-import { plainContext } from '../src/core/pipeline/stage';
+import { plainContext } from '../src/core/stage/context';
 
 /** Two different spacers in one tool, POM, one gate each. */
 const soup = readStl(readFileSync(new URL('../samples/frame-spacers.stl', import.meta.url)));

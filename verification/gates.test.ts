@@ -3,7 +3,7 @@ import type { Vec3 } from '../src/core/geometry/mesh';
 import { buildFineGrid } from '../src/core/grid/grid';
 import { latticeFor } from '../src/core/grid/lattice';
 import { buildPressureGrid } from '../src/core/grid/pressureGrid';
-import { starOf } from '../src/core/solvers/fill/star';
+import { starOf } from '../src/core/solvers/melt/star';
 import { random } from './random';
 import { at, inWall, prepare, relative } from './run';
 import { box, disc } from './shapes';

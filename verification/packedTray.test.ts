@@ -4,7 +4,7 @@ import { readStl } from '@/core/formats/stl';
 import { weld } from '@/core/geometry/mesh';
 import { emptyInputs } from '@/core/model/study';
 import { runPipeline } from '@/core/pipeline/pipeline';
-import { plainContext } from '@/core/pipeline/stage';
+import { plainContext } from '@/core/stage/context';
 
 /**
  * A whole cycle of the sample tray in the long steps of Detail quick, with walls of two temperatures: places lose

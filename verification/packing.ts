@@ -5,14 +5,14 @@ import { buildPressureGrid, type PressureGrid } from '../src/core/grid/pressureG
 import type { DensityModel } from '../src/core/material/pvt';
 import type { ViscosityModel } from '../src/core/material/viscosity';
 import { box } from './shapes';
-import type { Thermal, WallSide } from '../src/core/solvers/fill/columns';
-import { noInlet, type Inlet } from '../src/core/solvers/fill/inlet';
+import type { Thermal, WallSide } from '../src/core/solvers/melt/columns';
+import { noInlet, type Inlet } from '../src/core/solvers/melt/inlet';
 import { constantPressure } from '../src/core/solvers/pack/control';
 import type { PackInput, PackResult } from '../src/core/solvers/pack/outcome';
 import { Cavity, type CavitySpec } from '../src/core/solvers/shot/cavity';
 import { emptyState, type ShotState } from '../src/core/solvers/shot/state';
 import { runPack } from '../src/core/solvers/pack/stage';
-import { plainContext } from '../src/core/pipeline/stage';
+import { plainContext } from '../src/core/stage/context';
 
 export interface PackCase {
   mesh: TriangleMesh;

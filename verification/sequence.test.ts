@@ -3,7 +3,7 @@ import { defaultFeed } from '../src/core/model/feed';
 import type { Pin } from '../src/core/model/pin';
 import { emptyInputs, type Inputs } from '../src/core/model/study';
 import { runPipeline } from '../src/core/pipeline/pipeline';
-import { plainContext } from '../src/core/pipeline/stage';
+import { plainContext } from '../src/core/stage/context';
 import { box } from './shapes';
 
 /** The entrance slider as a plain strip: 420 x 30 x 2.4 mm, ABS, up to three hot drops along it. */

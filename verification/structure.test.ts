@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import type { Vec3 } from '../src/core/geometry/mesh';
 import { combine } from '../src/cad/solids';
 import { buildStructureGrid, locate, structureEdge } from '../src/core/grid/structureGrid';
-import { plainContext } from '../src/core/pipeline/stage';
+import { plainContext } from '../src/core/stage/context';
 import { connectedElements, solveElastic } from '../src/core/solvers/warp/elastic';
 import { LANES } from '../src/core/solvers/warp/elements';
 import { displacementAt, planeStress, SmoothStrain, vonMises } from '../src/core/solvers/warp/stress';

@@ -3,11 +3,11 @@ import { combine } from '../src/cad/solids';
 import { mapVertices, weld, type TriangleMesh, type Vec3 } from '../src/core/geometry/mesh';
 import { buildStructureGrid, locate, structureEdge, type StructureGrid } from '../src/core/grid/structureGrid';
 import type { Detail } from '../src/core/grid/lattice';
-import { plainContext } from '../src/core/pipeline/stage';
+import { plainContext } from '../src/core/stage/context';
 import { solveElastic, type ElasticSolution } from '../src/core/solvers/warp/elastic';
 import { LANES } from '../src/core/solvers/warp/elements';
 import { displacementAt } from '../src/core/solvers/warp/stress';
-import { bestFit, without } from '../src/core/results/alignment';
+import { bestFit, without } from '../src/core/geometry/alignment';
 import { prismOf } from './solids';
 
 type Six = [number, number, number, number, number, number];

@@ -13,8 +13,8 @@ import {
   springInThermal,
   tipDeflection,
 } from '../src/core/solvers/warp/equations';
-import { WallStrain } from '../src/core/solvers/warp/wallStrain';
-import { CENTRES, EDGES, HALF_LAYERS } from '../src/core/solvers/fill/layers';
+import { WallStrain } from '../src/core/solvers/pack/wallStrain';
+import { CENTRES, EDGES, HALF_LAYERS } from '../src/core/solvers/melt/layers';
 import { coolingPlate } from './channel';
 import { relative } from './run';
 

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { random } from '../../verification/random';
-import { FormatError } from '../core/formats/stl';
+import { FormatError } from '../core/formats/formatError';
 import { inspect } from '../core/geometry/check';
 import { mendSurface } from '../core/geometry/mend';
 import { measure } from '../core/geometry/mesh';

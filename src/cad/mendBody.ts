@@ -1,4 +1,4 @@
-import { FormatError } from '../core/formats/stl';
+import { FormatError } from '../core/formats/formatError';
 import { inspect } from '../core/geometry/check';
 import { mendSurface } from '../core/geometry/mend';
 import type { TriangleMesh } from '../core/geometry/mesh';

@@ -1,7 +1,7 @@
 import type { BufferGeometry, Mesh, MeshPhongMaterial } from 'three';
 import { OBJLoader } from 'three/examples/jsm/loaders/OBJLoader.js';
-import { FormatError } from '../core/formats/stl';
-import type { RawBody } from './readFile';
+import { FormatError } from '../core/formats/formatError';
+import type { RawBody } from './rawBody';
 
 /** Bodies of a Wavefront OBJ file, one an object or group. Throws FormatError on a foreign or broken file. */
 export function readObj(bytes: Uint8Array): RawBody[] {

@@ -1,4 +1,6 @@
-import { FormatError, readStlSolids } from '../core/formats/stl';
+import type { RawBody } from './rawBody';
+import { FormatError } from '../core/formats/formatError';
+import { readStlSolids } from '../core/formats/stl';
 import { weld, type TriangleMesh } from '../core/geometry/mesh';
 import { joinClose } from '../core/geometry/joinClose';
 import { checkEdges } from '../core/geometry/check';
@@ -21,13 +23,6 @@ export interface FileContent {
   bodies: FileBody[];
   /** Metres per unit where the file says so. */
   metresPerUnit: number | null;
-}
-
-/** A body before its vertices are shared: 9 coordinates a triangle. */
-export interface RawBody {
-  name: string;
-  colour: string | null;
-  soup: ArrayLike<number>;
 }
 
 export const READABLE = ['stl', 'obj', '3mf', 'step', 'stp', 'iges', 'igs', 'brep', 'brp'] as const;

@@ -1,6 +1,6 @@
 import occt from 'occt-import-js';
-import { FormatError } from '../core/formats/stl';
-import type { RawBody } from './readFile';
+import { FormatError } from '../core/formats/formatError';
+import type { RawBody } from './rawBody';
 
 export type CadKind = 'step' | 'iges' | 'brep';
 

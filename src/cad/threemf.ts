@@ -1,7 +1,7 @@
 import { strFromU8, unzipSync } from 'fflate';
 import { SaxesParser, type SaxesTagPlain } from 'saxes';
-import { FormatError } from '../core/formats/stl';
-import type { RawBody } from './readFile';
+import { FormatError } from '../core/formats/formatError';
+import type { RawBody } from './rawBody';
 
 /** 3MF core specification 1.3: unit attribute of the model element. */
 const UNITS: Record<string, number> = {

@@ -1,10 +1,10 @@
 import { writeStl } from '../core/formats/stl';
 import type { Shape } from '../core/pipeline/shape';
-import type { StageContext } from '../core/pipeline/stage';
+import type { StageContext } from '../core/stage/context';
 import { shapeDeck, shapeVtu, structureTets } from '../core/pipeline/structureFiles';
 import { deviation, movedSurface } from '../core/results/shape';
 import { installedMesher } from '../runtime/tetgen';
-import { counterWarp } from '../core/solvers/warp/counter';
+import { counterWarp } from '../core/pipeline/counter';
 
 /** The shape as files by their names: surfaces in mm, structure for analysis. Throws when no body comes out right. */
 export async function shapeFiles(

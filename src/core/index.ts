@@ -1,6 +1,7 @@
-export { readStl, writeStl, FormatError } from './formats/stl';
+export { FormatError } from './formats/formatError';
+export { readStl, writeStl } from './formats/stl';
 export { writeVtu } from './formats/vtu';
-export { historyCsv } from './formats/csv';
+export { historyCsv } from './results/historyCsv';
 export { checkMesh, inspect } from './geometry/check';
 export { measure, weld, mapVertices, type TriangleMesh } from './geometry/mesh';
 export { buildFineGrid, type FineGrid } from './grid/grid';
@@ -15,11 +16,11 @@ export { inputsOf, studyFileOf, studyFileSchema, type StudyFile } from './model/
 export { checkBody, importPart, inMetres } from './pipeline/importPart';
 export { mendSurface } from './geometry/mend';
 export { partMaps } from './partmaps/maps';
-export { traceAxis } from './geometry/axisTrace';
+export { traceAxis } from './partmaps/axisTrace';
 export { identicalBodies } from './geometry/identical';
 export { runPipeline, type PipelineOutcome } from './pipeline/pipeline';
-export { plainContext, AbortError, type StageContext } from './pipeline/stage';
-export { placeInlet } from './solvers/fill/inlet';
+export { plainContext, AbortError, type StageContext } from './stage/context';
+export { placeInlet } from './solvers/melt/inlet';
 export type { FillInput, FillOutcome } from './solvers/fill/outcome';
 export { runFill } from './solvers/fill/stage';
-export { SOLVER_VERSION } from './pipeline/version';
+export { SOLVER_VERSION } from './setup/version';

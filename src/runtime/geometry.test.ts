@@ -4,7 +4,7 @@ import { inspect } from '../core/geometry/check';
 import { mapVertices, measure, type TriangleMesh, type Vec3 } from '../core/geometry/mesh';
 import { joined } from '../core/geometry/shells';
 import { geometryTaskSchema } from '../core/model/geometryTask';
-import { MAP_IDS } from '../core/partmaps/maps';
+import { MAP_IDS } from '../core/partmaps/mapKinds';
 import { revolve, slab } from '../../verification/solids';
 import { performTask, type GeometryStore } from './geometry';
 

@@ -1,8 +1,8 @@
 import { mendBody } from '../cad/mendBody';
 import { combine, projectedArea, sharedVolume } from '../cad/solids';
 import { packArrays } from '../core/formats/arrays';
-import { FormatError } from '../core/formats/stl';
-import { traceAxis } from '../core/geometry/axisTrace';
+import { FormatError } from '../core/formats/formatError';
+import { traceAxis } from '../core/partmaps/axisTrace';
 import { inspect } from '../core/geometry/check';
 import { placeOf } from '../core/geometry/finding';
 import { edgeTable } from '../core/geometry/edges';
@@ -11,15 +11,16 @@ import { identicalBodies } from '../core/geometry/identical';
 import { isClosed } from '../core/geometry/mend';
 import { boundsOf, type Bounds, type TriangleMesh } from '../core/geometry/mesh';
 import { findShells, joined, subMesh } from '../core/geometry/shells';
-import { fitStandIn, standInMesh, standInVolume } from '../core/geometry/standIn';
+import { fitStandIn, standInMesh, standInVolume } from '../core/model/standIn';
 import { openingOf } from '../core/model/body';
 import type { GeometryResults, GeometryTask, Size, TaskName } from '../core/model/geometryTask';
 import { drawable } from '../core/partmaps/drawable';
-import { MAP_IDS, partMaps } from '../core/partmaps/maps';
+import { MAP_IDS } from '../core/partmaps/mapKinds';
+import { partMaps } from '../core/partmaps/maps';
 import { openingChoices } from '../core/partmaps/moulding';
 import { rulesWith } from '../core/partmaps/rules';
 import { mapSurface } from '../core/partmaps/surface';
-import { placedMesh } from '../core/pipeline/importPart';
+import { placedMesh } from '../core/geometry/placement';
 
 /** Where surfaces come from and go to, and how far the work is. */
 export interface GeometryStore {

@@ -3,7 +3,7 @@ import { existsSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { parentPort, workerData } from 'node:worker_threads';
 import { packMesh, unpackMesh } from '../core/formats/meshBlob';
-import { FormatError } from '../core/formats/stl';
+import { FormatError } from '../core/formats/formatError';
 import { checkBody } from '../core/pipeline/importPart';
 import { writeFileAtomic } from './files';
 import { performTask } from './geometry';

@@ -3,7 +3,7 @@ import path from 'node:path';
 import { parentPort, workerData } from 'node:worker_threads';
 import { readFile } from '../cad/readFile';
 import { packMesh } from '../core/formats/meshBlob';
-import { FormatError } from '../core/formats/stl';
+import { FormatError } from '../core/formats/formatError';
 import { boundsOf } from '../core/geometry/mesh';
 import { checkBody } from '../core/pipeline/importPart';
 import { guessLengthUnit } from '../core/units/units';

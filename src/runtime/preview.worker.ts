@@ -1,4 +1,4 @@
-import { AbortError, type StageContext } from '../core/pipeline/stage';
+import { AbortError, type StageContext } from '../core/stage/context';
 import { findGates } from '../core/preview/gateFinder';
 import { previewFill, previewGrid, previewSurface, type PreviewGrid } from '../core/preview/preview';
 import type { PreviewAnswer, PreviewRequest, PreviewSurface } from './previewProtocol';

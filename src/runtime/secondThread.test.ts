@@ -1,8 +1,8 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import { describe, expect, it } from 'vitest';
-import { standInMesh } from '../core/geometry/standIn';
+import { standInMesh } from '../core/model/standIn';
 import { buildStructureGrid } from '../core/grid/structureGrid';
-import { plainContext, type SecondThread } from '../core/pipeline/stage';
+import { plainContext, type SecondThread } from '../core/stage/context';
 import { solveElastic, type ElasticInput } from '../core/solvers/warp/elastic';
 import { LANES } from '../core/solvers/warp/elements';
 import { ElasticKernel } from '../core/solvers/warp/kernel';

@@ -1,6 +1,6 @@
 import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
-import type { SecondThread } from '../core/pipeline/stage';
+import type { SecondThread } from '../core/stage/context';
 
 /** A second thread for the loops of the structure, from the bundled worker at `url`; null on a machine with one core. */
 export function secondThreadFrom(url: URL): SecondThread | null {

@@ -5,7 +5,7 @@ import { unpackMesh } from '../core/formats/meshBlob';
 import type { TriangleMesh } from '../core/geometry/mesh';
 import type { Inputs } from '../core/model/study';
 import { unpackShotStrain } from '../core/pipeline/shape';
-import type { StageContext } from '../core/pipeline/stage';
+import type { StageContext } from '../core/stage/context';
 import { structureStudy } from '../core/pipeline/structureStudy';
 import { writeFileAtomic } from './files';
 import type { Manifest, StructureReport, TrialsTask } from './protocol';

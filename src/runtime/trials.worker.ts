@@ -5,7 +5,7 @@ import type { TriangleMesh } from '../core/geometry/mesh';
 import { joined } from '../core/geometry/shells';
 import { balanceStudy } from '../core/pipeline/balanceStudy';
 import { coolingStudy } from '../core/pipeline/coolingStudy';
-import { plainContext } from '../core/pipeline/stage';
+import { plainContext } from '../core/stage/context';
 import { cycleStudy } from '../core/pipeline/cycleStudy';
 import { secondThreadFrom } from './secondThread';
 import { structureWork } from './structureWork';

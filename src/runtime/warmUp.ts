@@ -1,7 +1,7 @@
-import { standInMesh } from '../core/geometry/standIn';
+import { standInMesh } from '../core/model/standIn';
 import { emptyInputs } from '../core/model/study';
 import { runPipeline } from '../core/pipeline/pipeline';
-import type { StageContext } from '../core/pipeline/stage';
+import type { StageContext } from '../core/stage/context';
 
 /**
  * Fills a small plate and throws the result away: the engine compiles what runs often, and the first run of

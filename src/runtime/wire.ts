@@ -1,4 +1,4 @@
-import type { MeshReport } from '../core/geometry/check';
+import type { MeshReport } from '../core/geometry/meshReport';
 import type { Finding } from '../core/geometry/finding';
 import type { Inputs } from '../core/model/study';
 import type { Problem } from '../core/pipeline/checkRun';

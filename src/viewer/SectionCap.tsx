@@ -2,8 +2,8 @@ import { useThree } from '@react-three/fiber';
 import { useDeferredValue, useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import type { MeshBVH } from 'three-mesh-bvh';
-import { WEIGHTS, type PointMap } from '@/core/results/surfaceMap';
-import { PROFILE_PLACES } from '@/core/solvers/fill/profilePlaces';
+import { WEIGHTS, type PointMap } from '@/core/grid/surfaceMap';
+import { PROFILE_PLACES } from '@/core/solvers/melt/profilePlaces';
 import { surfaceMaterial, type FieldUniforms } from './material';
 import { NO_VALUE, valuesAt, type ViewGrid } from './results';
 

@@ -1,7 +1,7 @@
 import { useFrame, useThree, type ThreeEvent } from '@react-three/fiber';
 import { useEffect, useMemo, useRef } from 'react';
 import * as THREE from 'three';
-import { standInMesh } from '@/core/geometry/standIn';
+import { standInMesh } from '@/core/model/standIn';
 import type { Vec3 } from '@/core/geometry/mesh';
 import type { StandIn } from '@/core/model/body';
 import { frameOn } from '@/core/geometry/vec';

@@ -1,6 +1,6 @@
 import { unpackArrays } from '@/core/formats/arrays';
 import type { Lattice } from '@/core/grid/lattice';
-import { PointMapper, WEIGHTS, type PointMap, type SurfaceMap } from '@/core/results/surfaceMap';
+import { PointMapper, WEIGHTS, type PointMap, type SurfaceMap } from '@/core/grid/surfaceMap';
 
 /** Grid of a run as the view needs it. */
 export interface ViewGrid {

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { packArrays } from '../core/formats/arrays';
-import { WEIGHTS } from '../core/results/surfaceMap';
+import { WEIGHTS } from '../core/grid/surfaceMap';
 import { mapTexels, sequential } from './colour';
 import { frameAt, NO_VALUE, readGrid, valuesAt } from './results';
 

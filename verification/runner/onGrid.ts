@@ -11,9 +11,9 @@ import { buildPressureGrid } from '../../src/core/grid/pressureGrid';
 import { toolOnGrid } from '../../src/core/grid/tool';
 import { sectionFlow } from '../../src/core/material/sectionFlow';
 import type { ViscosityModel } from '../../src/core/material/viscosity';
-import { plainContext } from '../../src/core/pipeline/stage';
-import { constantFlow } from '../../src/core/solvers/fill/drive';
-import { placeInlet } from '../../src/core/solvers/fill/inlet';
+import { plainContext } from '../../src/core/stage/context';
+import { constantFlow } from '../../src/core/solvers/melt/drive';
+import { placeInlet } from '../../src/core/solvers/melt/inlet';
 import { runFill } from '../../src/core/solvers/fill/stage';
 import { byFunction, group, num, onGrid, type Finder, type Kind, type Lie, type ReferenceCase } from './cases';
 

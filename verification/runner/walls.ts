@@ -2,8 +2,8 @@ import { backedPlate, Channel, coolingPlate } from '../channel';
 import { box } from '../shapes';
 import type { Vec3 } from '../../src/core/geometry/mesh';
 import type { ViscosityModel } from '../../src/core/material/viscosity';
-import { WallStrain } from '../../src/core/solvers/warp/wallStrain';
-import { CENTRES, EDGES, HALF_LAYERS } from '../../src/core/solvers/fill/layers';
+import { WallStrain } from '../../src/core/solvers/pack/wallStrain';
+import { CENTRES, EDGES, HALF_LAYERS } from '../../src/core/solvers/melt/layers';
 import { byFunction, group, num, numbers, onGrid, type Finder, type Kind, type Row } from './cases';
 import { crossWlf, oneTermTimes } from './formulas';
 

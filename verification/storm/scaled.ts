@@ -4,7 +4,7 @@ import { resinById } from '../../src/core/material/library';
 import type { Resin } from '../../src/core/model/resin';
 import type { Inputs } from '../../src/core/model/study';
 import { runPipeline } from '../../src/core/pipeline/pipeline';
-import { plainContext } from '../../src/core/pipeline/stage';
+import { plainContext } from '../../src/core/stage/context';
 import { stormPart, type StormPart } from './parts';
 import { stormInputs } from './storm';
 

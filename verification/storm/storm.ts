@@ -2,7 +2,7 @@ import { flipped, mapVertices, measure, type TriangleMesh, type Vec3 } from '../
 import { closestPoint } from '../../src/core/geometry/closestPoint';
 import { cavityBody, emptyInputs, type Inputs } from '../../src/core/model/study';
 import { runPipeline, type PipelineOutcome } from '../../src/core/pipeline/pipeline';
-import { plainContext } from '../../src/core/pipeline/stage';
+import { plainContext } from '../../src/core/stage/context';
 import { objectPart } from './objects';
 import { mirrorOf, stormPart, turnOf, type StormPart, type Turn } from './parts';
 

@@ -1,7 +1,4 @@
-import { integralTo } from '../material/curve';
-import { meltDensity } from '../material/properties';
 import type { Cooling } from '../model/cooling';
-import type { FillSettings } from '../pipeline/settings';
 import { circuitOf, type Circuit } from '../solvers/cool/circuit';
 import { runCoolant, type CoolantResult } from '../solvers/cool/coolant';
 import { flowOfLine, type LineFlow } from '../solvers/cool/lineResults';
@@ -12,16 +9,6 @@ export interface AloneResult {
   circuit: Circuit;
   coolant: CoolantResult;
   lines: (LineFlow & { id: string; heat_W: number })[];
-}
-
-/** What the part gives off, W on average: from melt to ejection, over a cycle as long as settings tell. */
-export function expectedHeat(settings: FillSettings): number {
-  const { resin, meltTemperature, packing, openTime, injectionTime, coolingTime, freezeTime } = settings;
-  const each =
-    integralTo(resin.specificHeat, meltTemperature) - integralTo(resin.specificHeat, resin.ejectionTemperature);
-  const cooling = coolingTime ?? 0.5 * freezeTime;
-  const cycle = injectionTime + packing.end + (Number.isFinite(cooling) ? cooling : 0) + openTime;
-  return (settings.shotVolume * meltDensity(resin, meltTemperature) * each) / cycle;
 }
 
 /** `heat` [W] goes to the wetted walls, to each by its area. Milliseconds: it may be asked at every change. */

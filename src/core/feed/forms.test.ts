@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { emptyInputs, type Gate, type Inputs } from '../model/study';
 import { checkFeed } from '../pipeline/checkFeed';
-import { allGates } from '../pipeline/copies';
+import { allGates } from '../setup/copies';
 import { defaultForm, GATE_KINDS } from '../model/gateForm';
 import { defaultFeed, type Feed, type RunnerLine } from '../model/feed';
 import { feedOfOne, wayTo } from './alike';

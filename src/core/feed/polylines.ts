@@ -1,15 +1,10 @@
+import type { Polyline } from '../formats/dxf';
 import type { Vec3 } from '../geometry/mesh';
-import { FormatError } from '../formats/stl';
+import { FormatError } from '../formats/formatError';
 import type { AxisTrace } from '../model/body';
 import type { RunnerLine } from '../model/feed';
 import type { LaidFeed } from './builder';
 import { areaOf, type Section } from './section';
-
-/** A chain of points with a diameter at each, or none where the file has none. Metres. */
-export interface Polyline {
-  points: Vec3[];
-  diameters: (number | null)[];
-}
 
 const distance = (a: Vec3, b: Vec3) => Math.hypot(...a.map((x, d) => x - b[d]));
 

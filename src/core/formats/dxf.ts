@@ -1,7 +1,12 @@
 import DxfParser from 'dxf-parser';
-import { FormatError } from './stl';
-import type { Polyline } from '../feed/polylines';
+import { FormatError } from './formatError';
 import type { Vec3 } from '../geometry/mesh';
+
+/** A chain of points with a diameter at each, or none where the file has none. Metres. */
+export interface Polyline {
+  points: Vec3[];
+  diameters: (number | null)[];
+}
 
 interface Vertex {
   x: number;

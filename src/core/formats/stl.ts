@@ -1,15 +1,5 @@
+import { FormatError } from './formatError';
 import type { TriangleMesh } from '../geometry/mesh';
-
-/** A file that cannot be read, with what is wrong and what to do, for the person who chose it. */
-export class FormatError extends Error {
-  constructor(
-    message: string,
-    readonly remedy: string,
-  ) {
-    super(message);
-    this.name = 'FormatError';
-  }
-}
 
 const HEADER = 80;
 const RECORD = 50;

@@ -2,14 +2,14 @@ import earcut from 'earcut';
 import { describe, expect, it } from 'vitest';
 import { random } from '../../../verification/random';
 import { ball, revolve, slab, TURNS } from '../../../verification/solids';
-import { placedMesh } from '../pipeline/importPart';
-import { traceAxis } from './axisTrace';
+import { placedMesh } from './placement';
+import { traceAxis } from '../partmaps/axisTrace';
 import { inspect } from './check';
 import { findFeatures, removeFeatures } from './features';
 import { identicalBodies } from './identical';
 import { loopsOf } from './caps';
 import { mapVertices, measure, weld, type TriangleMesh, type Vec3 } from './mesh';
-import { fitStandIn, standInMesh, standInVolume } from './standIn';
+import { fitStandIn, standInMesh, standInVolume } from '../model/standIn';
 import { frameOn, normalised, scale } from './vec';
 
 const next = random(20);

@@ -1,32 +1,9 @@
+import type { EdgeReport, MeshReport } from './meshReport';
 import { edgeKind, edgeTable, type EdgeTable } from './edges';
 import { SEVERITIES, type Finding } from './finding';
-import { boundsOf, measure, type Bounds, type TriangleMesh } from './mesh';
+import { boundsOf, measure, type TriangleMesh } from './mesh';
 import { findShells } from './shells';
 import { crossingFindings, edgeFindings, triangleFindings, vertexFindings, volumeFindings } from './surfaceFindings';
-
-export interface EdgeReport {
-  /** Edges with one triangle: the rim of a hole. */
-  nOpen: number;
-  /** Edges shared by more than two triangles. */
-  nNonManifold: number;
-  /** Edges whose two triangles run the same way: one of them faces inwards. */
-  nMisoriented: number;
-}
-
-export interface MeshReport extends EdgeReport {
-  nTriangles: number;
-  nVertices: number;
-  /** m3, always positive */
-  volume: number;
-  /** m2 */
-  area: number;
-  bounds: Bounds;
-  watertight: boolean;
-  /** True when every face pointed inwards. */
-  insideOut: boolean;
-  /** Connected pieces of surface; absent in reports older than the piece count. */
-  nShells?: number;
-}
 
 /** Counts edges by how their triangles meet. */
 export function checkEdges(mesh: TriangleMesh, edges: EdgeTable = edgeTable(mesh)): EdgeReport {

@@ -1,5 +1,5 @@
 import { UnionFind } from '../numerics/unionFind';
-import type { MeshReport } from './check';
+import type { MeshReport } from './meshReport';
 import { edgeKind, facet, fromVertex, toVertex, type EdgeTable } from './edges';
 import { count, finding, MAX_PLACES, placeOf, type Finding, type Place } from './finding';
 import { selfIntersections } from './intersections';

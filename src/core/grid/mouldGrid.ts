@@ -9,7 +9,7 @@ import { absorbed, type Links } from './mouldSlivers';
  * there to the faces of the block. One unknown per connected piece of steel in a cell, so that the two sides of
  * a thin wall never mix. Lengths in metres.
  */
-export interface MouldGrid {
+export interface MouldGrid extends Links {
   /** Planes between the cells along each axis, ascending. */
   planes: [Float64Array, Float64Array, Float64Array];
   size: [number, number, number];
@@ -24,14 +24,6 @@ export interface MouldGrid {
   position: Float64Array;
   /** Steel in the node, m3. */
   volume: Float64Array;
-  /** Links with from < to. */
-  linkFrom: Int32Array;
-  linkTo: Int32Array;
-  linkAxis: Uint8Array;
-  /** Steel area between the two, m2. */
-  linkArea: Float64Array;
-  /** Faces of the block: node, side (0 -x, 1 +x, 2 -y, …), area and distance from the cell's centre. */
-  outer: { node: number; side: number; area: number; depth: number }[];
   /** Node of the steel at a point, -1 outside the block or where there is none. */
   nodeAt(x: number, y: number, z: number): number;
 }

@@ -1,6 +1,14 @@
-import type { MouldGrid } from './mouldGrid';
-
-export type Links = Pick<MouldGrid, 'linkFrom' | 'linkTo' | 'linkAxis' | 'linkArea' | 'outer'>;
+/** How the nodes of a mould hang together, and what of them lies in the faces of the block. */
+export interface Links {
+  /** Links with from < to. */
+  linkFrom: Int32Array;
+  linkTo: Int32Array;
+  linkAxis: Uint8Array;
+  /** Steel area between the two, m2. */
+  linkArea: Float64Array;
+  /** Faces of the block: node, side (0 -x, 1 +x, 2 -y, …), area and distance from the cell's centre. */
+  outer: { node: number; side: number; area: number; depth: number }[];
+}
 
 /** What is left of the nodes: new number of each old one (-1: gone), the old node that stands for each new one. */
 interface Absorbed {

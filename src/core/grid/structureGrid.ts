@@ -223,3 +223,10 @@ function pieceAt(
   const list = own.map((piece) => ({ local: piece.points ?? [] }));
   return own[nearestPiece(list, 0, own.length, local)].element;
 }
+
+/** Centres of all elements on the lattice, m; three an element. */
+export function elementCentres(grid: StructureGrid): Float64Array {
+  const centres = new Float64Array(3 * grid.nElements);
+  for (let e = 0; e < grid.nElements; e++) centres.set(cornerOf(grid.cellOf[e], grid.lattice), 3 * e);
+  return centres;
+}

@@ -2,7 +2,7 @@ import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import { add, dot, frameOn, scale } from '../geometry/vec';
 import { moulding, SIDE, type Moulding } from '../partmaps/moulding';
 import { mapSurface, type MapSurface } from '../partmaps/surface';
-import { PointMapper } from '../results/surfaceMap';
+import { PointMapper } from './surfaceMap';
 import type { FineGrid } from './grid';
 import type { PressureGrid } from './pressureGrid';
 

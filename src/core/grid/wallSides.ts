@@ -1,6 +1,6 @@
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import { mapSurface, type MapSurface } from '../partmaps/surface';
-import { PointMapper } from '../results/surfaceMap';
+import { PointMapper } from './surfaceMap';
 import type { FineGrid } from './grid';
 import type { PressureGrid } from './pressureGrid';
 

@@ -4,7 +4,7 @@ import { diffusivity, meltThermal } from '../material/properties';
 import { freezeTime } from '../material/cooling';
 import { viscosity } from '../material/viscosity';
 import { checkInputs, checkRun } from '../pipeline/checkRun';
-import { resolveSettings } from '../pipeline/settings';
+import { resolveSettings } from '../setup/settings';
 import { format, fromSi, guessLengthUnit, toSi, type Unit } from '../units/units';
 import { box } from '../../../verification/shapes';
 import { inputKey } from './inputKey';

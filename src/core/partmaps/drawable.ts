@@ -1,4 +1,5 @@
-import type { MapId, PartMaps } from './maps';
+import type { MapId } from './mapKinds';
+import type { PartMaps } from './maps';
 import { CREASE, type MapSurface } from './surface';
 
 /**

@@ -1,25 +1,12 @@
-import { measure, type TriangleMesh, type Vec3 } from '../geometry/mesh';
-import type { Unit } from '../units/units';
+import { MAP_IDS, type MapId, type MapInput } from './mapKinds';
+import { measure } from '../geometry/mesh';
 import { flowRatio } from './flowLength';
 import { moulding, SIDE } from './moulding';
 import { ribFeet, type RibFoot } from './ribs';
-import type { Rules } from './rules';
 import { CREASE, mapSurface, type MapSurface } from './surface';
 import { weightedMedian, weightedRange } from '../numerics/weighted';
 import { wallThickness } from './thickness';
 import { warningsOf, type Warning } from './warnings';
-
-export const MAP_IDS = ['thickness', 'step', 'rib', 'draft', 'side', 'flowRatio'] as const;
-export type MapId = (typeof MAP_IDS)[number];
-
-export const MAPS: Record<MapId, { label: string; unit: Unit }> = {
-  thickness: { label: 'Wall thickness', unit: 'mm' },
-  step: { label: 'Thickness step', unit: '×' },
-  rib: { label: 'Rib to wall', unit: '%' },
-  draft: { label: 'Draft', unit: '°' },
-  side: { label: 'Mould half', unit: '' },
-  flowRatio: { label: 'Flow length to thickness', unit: '×' },
-};
 
 export interface MapRange {
   id: MapId;
@@ -41,14 +28,6 @@ export interface PartMaps {
   /** m along the opening direction */
   parting: number;
   ribs: number;
-}
-
-export interface MapInput {
-  mesh: TriangleMesh;
-  opening: Vec3;
-  partingHeight: number | null;
-  gates: readonly Vec3[];
-  rules: Rules;
 }
 
 /** Facets wanted over a part: enough to see a rib, few enough to answer while one waits. */

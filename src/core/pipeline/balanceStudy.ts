@@ -1,14 +1,14 @@
 import { fallingRoot, leastVolumeDiameter, nearestSize } from '../feed/balance';
 import type { TriangleMesh } from '../geometry/mesh';
-import { resolveResin } from './settings';
+import { resolveResin } from '../setup/settings';
 import type { BalanceAsk } from '../model/balanceAsk';
 import { inSetMould, type Inputs } from '../model/study';
 import { measureBalance, valueAt, type BalanceState } from './balanceState';
-import { meshWithCopies, withCopies } from './copies';
+import { meshWithCopies, withCopies } from '../setup/copies';
 import { branchesOf, withDiameters, type Branch } from './branches';
-import { feedOf, solvedOnce } from './feedOf';
+import { feedOf, solvedOnce } from '../setup/feedOf';
 import { runPipeline, type PipelineOutcome } from './pipeline';
-import type { StageContext } from './stage';
+import type { StageContext } from '../stage/context';
 
 export type { BalanceAsk } from '../model/balanceAsk';
 

@@ -4,7 +4,7 @@ import { segmentLength } from '../feed/network';
 import { ductOf, type Section } from '../feed/section';
 import type { BalanceAsk } from '../model/balanceAsk';
 import { nCopies, type Inputs } from '../model/study';
-import { feedOf } from './feedOf';
+import { feedOf } from '../setup/feedOf';
 
 /** One branch of the feed that may get a diameter of its own. */
 export interface Branch {

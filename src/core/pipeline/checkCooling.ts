@@ -4,8 +4,8 @@ import { boundsOf, type TriangleMesh } from '../geometry/mesh';
 import { SurfaceTree } from '../geometry/surfaceTree';
 import { openingOf } from '../model/body';
 import type { Inputs } from '../model/study';
-import { feedPlaces } from './mould';
-import type { Problem } from './problem';
+import { feedPlaces } from '../setup/mould';
+import type { Problem } from '../setup/problem';
 
 const problemOf = ({ line, kind, message, remedy, place }: CoolingFinding): Problem => ({
   station: 'cooling',

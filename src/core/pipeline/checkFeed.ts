@@ -5,8 +5,8 @@ import type { Vec3 } from '../geometry/mesh';
 import { movesOf, type PinEvent } from '../model/pin';
 import type { Gate, Inputs } from '../model/study';
 import { format } from '../units/units';
-import { allGates } from './copies';
-import type { Problem } from './problem';
+import { allGates } from '../setup/copies';
+import type { Problem } from '../setup/problem';
 
 type Add = (target: string, message: string, remedy: string, place?: Vec3) => void;
 

@@ -11,11 +11,18 @@ import { format, formatNumber, fromSi } from '../units/units';
 import { clearanceProblems, coolingProblems } from './checkCooling';
 import { checkFeed } from './checkFeed';
 import { shapeProblems } from './checkShape';
-import { meshWithCopies } from './copies';
-import type { Problem } from './problem';
-import { partSize, resolveMachine, resolveResin, resolveSettings, type FillSettings, type PartSize } from './settings';
+import { meshWithCopies } from '../setup/copies';
+import type { Problem } from '../setup/problem';
+import {
+  partSize,
+  resolveMachine,
+  resolveResin,
+  resolveSettings,
+  type FillSettings,
+  type PartSize,
+} from '../setup/settings';
 
-export type { Problem } from './problem';
+export type { Problem } from '../setup/problem';
 
 /** A gate farther from the surface than this share of the wall is off the part. */
 export const OFF_PART = 0.25;

@@ -4,7 +4,7 @@ import { boundsOf, type TriangleMesh } from '../geometry/mesh';
 import { warpageOf, type Support } from '../model/warpage';
 import type { Inputs } from '../model/study';
 import { format } from '../units/units';
-import type { Problem } from './problem';
+import type { Problem } from '../setup/problem';
 
 /** A support farther from the surface than this share of the wall holds nothing. */
 const OFF_PART = 0.25;

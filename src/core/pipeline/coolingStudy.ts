@@ -8,11 +8,11 @@ import type { Cooling, LayoutPlan } from '../model/cooling';
 import type { Inputs } from '../model/study';
 import { surfaceRange } from '../solvers/cool/stage';
 import { checkInputs } from './checkRun';
-import { meshWithCopies } from './copies';
-import { feedPlaces, settleMould } from './mould';
-import { makeGrid } from './grids';
-import { partSize, resolveSettings } from './settings';
-import type { StageContext } from './stage';
+import { meshWithCopies } from '../setup/copies';
+import { feedPlaces, settleMould } from '../setup/mould';
+import { makeGrid } from '../setup/grids';
+import { partSize, resolveSettings } from '../setup/settings';
+import type { StageContext } from '../stage/context';
 
 /** One layout that was tried. SI. */
 export interface LayoutTrial {

@@ -1,8 +1,8 @@
 import type { TriangleMesh } from '../geometry/mesh';
 import { inSetMould, type Inputs } from '../model/study';
-import { partSize, resolveSettings } from './settings';
+import { partSize, resolveSettings } from '../setup/settings';
 import { runPipeline } from './pipeline';
-import type { StageContext } from './stage';
+import type { StageContext } from '../stage/context';
 
 /** One filling of the sweep. SI. */
 export interface SweepRow {

@@ -1,12 +1,12 @@
 import { makeField, type Field } from '../fields/field';
 import type { Inputs } from '../model/study';
-import { PROFILE_PLACES } from '../solvers/fill/profilePlaces';
+import { PROFILE_PLACES } from '../solvers/melt/profilePlaces';
 import type { FillResult } from '../solvers/fill/outcome';
 import type { ShotFrames } from '../solvers/shot/frames';
 import type { PackResult } from '../solvers/pack/outcome';
 import { wallDifference } from '../results/coolFacts';
-import type { Mould } from './mould';
-import type { GridResult } from './grids';
+import type { Mould } from '../setup/mould';
+import type { GridResult } from '../setup/grids';
 
 /** Everything that is shown on the part: over the whole cycle where it changes with time. */
 export function fieldsOf(

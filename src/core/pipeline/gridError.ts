@@ -3,7 +3,7 @@ import type { Answer } from '../results/answer';
 import { VERDICT_RULES as RULES, type VerdictRule } from '../results/rules';
 import type { Summary } from '../results/summary';
 import { format, type Unit } from '../units/units';
-import type { FillSettings } from './settings';
+import type { FillSettings } from '../setup/settings';
 
 /** How far key numbers would still move towards an endlessly fine grid and endlessly short steps, in their own units. */
 export interface GridError {

@@ -1,7 +1,8 @@
-import { checkMesh, type MeshReport } from '../geometry/check';
+import type { MeshReport } from '../geometry/meshReport';
+import { checkMesh } from '../geometry/check';
 import { type Finding } from '../geometry/finding';
 import { readStl } from '../formats/stl';
-import { flipped, mapVertices, weld, type TriangleMesh, type Vec3 } from '../geometry/mesh';
+import { flipped, weld, type TriangleMesh } from '../geometry/mesh';
 import { guessLengthUnit, toSi, type LengthUnit } from '../units/units';
 
 export interface CheckedBody {
@@ -36,19 +37,3 @@ export const scaled = (mesh: TriangleMesh, factor: number): TriangleMesh => ({
   positions: mesh.positions.map((x) => x * factor),
   triangles: mesh.triangles,
 });
-
-/** Rows of a 3 x 4 matrix applied to a point. */
-export const placed = (m: readonly number[], [x, y, z]: Vec3): Vec3 =>
-  [0, 4, 8].map((r) => m[r] * x + m[r + 1] * y + m[r + 2] * z + m[r + 3]) as Vec3;
-
-export const placedMesh = (mesh: TriangleMesh, m: readonly number[]): TriangleMesh =>
-  mapVertices(mesh, (v) => placed(m, v));
-
-/** The matrix that does b, then a. */
-export function after(a: readonly number[], b: readonly number[]): number[] {
-  const out: number[] = [];
-  for (let r = 0; r < 3; r++)
-    for (let c = 0; c < 4; c++)
-      out.push(a[4 * r] * b[c] + a[4 * r + 1] * b[4 + c] + a[4 * r + 2] * b[8 + c] + (c === 3 ? a[4 * r + 3] : 0));
-  return out;
-}

@@ -1,12 +1,12 @@
 import type { FeedCell } from '../feed/network';
 import { add, distance } from '../geometry/vec';
 import type { PressureGrid } from '../grid/pressureGrid';
-import type { JoinedFeed } from '../solvers/fill/joinFeed';
+import type { JoinedFeed } from '../solvers/melt/joinFeed';
 import type { FillResult } from '../solvers/fill/outcome';
 import type { PackResult } from '../solvers/pack/outcome';
 import type { ShotFrames } from '../solvers/shot/frames';
 import { onNodes, takenFrom, type Located } from '../solvers/shot/located';
-import type { FeedStrain } from '../solvers/warp/wallStrain';
+import type { FeedStrain } from '../solvers/pack/wallStrain';
 
 /** Results of the joined grid on the part's own nodes, whatever they are. */
 const nodesOnPart = <T extends Located>(results: T, { nodeOf, grid }: JoinedFeed): T =>

@@ -1,8 +1,8 @@
-import type { MeshReport } from '../geometry/check';
+import type { MeshReport } from '../geometry/meshReport';
 import type { Finding } from '../geometry/finding';
 import { cavities, type Inputs } from '../model/study';
 import type { PartFacts } from './checkRun';
-import { joinedSize } from './settings';
+import { joinedSize } from '../setup/settings';
 
 /** Size of the cavities together and what keeps them from being run; null without a cavity that is known. */
 export function factsOf(

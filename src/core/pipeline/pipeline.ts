@@ -9,26 +9,27 @@ import type { Inputs } from '../model/study';
 import type { Answer } from '../results/answer';
 import { failed, guardFill, guardGrid, guardPack, guardShape, type Breach } from '../results/guard';
 import { longestSide } from '../results/shape';
-import { summarise, type Findings, type Summary } from '../results/summary';
-import { surfaceMap, type SurfaceMap } from '../results/surfaceMap';
+import type { Findings } from '../results/findings';
+import { summarise, type Summary } from '../results/summary';
+import { surfaceMap, type SurfaceMap } from '../grid/surfaceMap';
 import type { FillResult } from '../solvers/fill/outcome';
 import type { ShotHistory } from '../solvers/shot/history';
 import type { PackResult } from '../solvers/pack/outcome';
 import type { WarpInput } from '../solvers/warp/stage';
 import { checkRun, type Problem } from './checkRun';
-import { meshWithCopies, withCopies } from './copies';
-import { solvedOnce } from './feedOf';
+import { meshWithCopies, withCopies } from '../setup/copies';
+import { solvedOnce } from '../setup/feedOf';
 import { fieldsOf } from './fields';
-import { makeGrid, type GridResult } from './grids';
+import { makeGrid, type GridResult } from '../setup/grids';
 import type { PhaseStore } from './process';
 import { planOf, RunProgress } from './progress';
 import { gridErrorOf, tellMargins, type GridError } from './gridError';
-import { partSize, resolveSettings, type FillSettings } from './settings';
-import { settleMould, type Mould } from './mould';
+import { partSize, resolveSettings, type FillSettings } from '../setup/settings';
+import { settleMould, type Mould } from '../setup/mould';
 import { noShape, whatShape } from '../results/whatShape';
 import { shapeOf, shotStrainOf, warpInputOf, type Shape } from './shape';
 import { shoot } from './shot';
-import type { StageContext } from './stage';
+import type { StageContext } from '../stage/context';
 
 export type PipelineOutcome =
   | { status: 'refused'; problems: Problem[] }

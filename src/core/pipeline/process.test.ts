@@ -13,12 +13,12 @@ import type { PackInput } from '../solvers/pack/outcome';
 import { pack } from '../solvers/pack/stage';
 import type { Observer, Sight } from '../solvers/shot/phase';
 import { emptyState, type ShotState } from '../solvers/shot/state';
-import { makeGrid } from './grids';
+import { makeGrid } from '../setup/grids';
 import { runProcess, type PhaseStep, type PhaseStore, type Stand } from './process';
-import { partSize, resolveSettings } from './settings';
+import { partSize, resolveSettings } from '../setup/settings';
 import { shotPlan } from './shot';
 import { packInputOf, fillInputOf, placeFeed, type ShotInput } from './shotInput';
-import { plainContext } from './stage';
+import { plainContext } from '../stage/context';
 
 const turn = Object.values(ORIENTATIONS)[2];
 const mesh = mapVertices(box(0.03, 0.016, 0.002), turn);

@@ -1,7 +1,7 @@
 import { packTree, treeKey, unpackTree } from '../formats/tree';
 import type { FillSoFar } from '../solvers/fill/outcome';
 import type { Packed } from '../solvers/pack/outcome';
-import type { StageName } from './stage';
+import type { StageName } from '../stage/context';
 import type { PhaseContext, PhaseFailure } from '../solvers/shot/phase';
 import type { ShotState } from '../solvers/shot/state';
 

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { RunProgress, type RunPlan } from './progress';
-import type { StageName } from './stage';
+import type { StageName } from '../stage/context';
 
 const WHOLE: RunPlan = { cools: true, packs: true, shape: true, gridError: true };
 const stages: StageName[] = ['grid', 'cool', 'fill', 'pack', 'warp', 'grid-error'];

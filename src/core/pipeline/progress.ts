@@ -1,5 +1,5 @@
 import type { Inputs } from '../model/study';
-import type { StageName } from './stage';
+import type { StageName } from '../stage/context';
 
 /** Stages that a run goes through, with their share of its time on the demo parts. */
 type Weights = Partial<Record<StageName, number>>;

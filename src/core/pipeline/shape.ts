@@ -1,22 +1,22 @@
 import { makeField, type Field } from '../fields/field';
 import { packArrays, unpackArrays } from '../formats/arrays';
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
-import { standInMesh } from '../geometry/standIn';
+import { standInMesh } from '../model/standIn';
 import { distance } from '../geometry/vec';
 import { refine } from '../geometry/refine';
 import { joined } from '../geometry/shells';
 import { warpageOf } from '../model/warpage';
 import type { Inputs } from '../model/study';
-import { SURFACE_EDGE } from '../results/surfaceMap';
+import { SURFACE_EDGE } from '../grid/surfaceMap';
 import { principal, shapeFacts, stresses, type ShapeFacts } from '../results/shape';
 import { insertStrain, runWarp, type WarpInput, type WarpResult } from '../solvers/warp/stage';
 import type { PackResult } from '../solvers/pack/outcome';
 import { layerStrainOf, type LayerStrain } from '../solvers/warp/strainField';
-import type { FeedStrain } from '../solvers/warp/wallStrain';
-import type { Mould } from './mould';
-import type { GridResult } from './grids';
-import type { FillSettings } from './settings';
-import type { StageContext } from './stage';
+import type { FeedStrain } from '../solvers/pack/wallStrain';
+import type { Mould } from '../setup/mould';
+import type { GridResult } from '../setup/grids';
+import type { FillSettings } from '../setup/settings';
+import type { StageContext } from '../stage/context';
 
 /** The shape of a run: what it says, and what is shown of it. */
 export interface Shape {

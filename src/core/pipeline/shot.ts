@@ -1,31 +1,19 @@
-import type { Field } from '../fields/field';
 import { nCopies } from '../model/study';
-import { feedFacts, type FeedFacts } from '../results/feedFacts';
+import { feedFacts } from '../results/feedFacts';
+import type { Shot } from '../results/shotFound';
 import { feedFields } from '../results/feedFields';
-import type { FillFound, FillInput } from '../solvers/fill/outcome';
+import type { FillInput } from '../solvers/fill/outcome';
 import { fill } from '../solvers/fill/stage';
-import type { PackInput, PackResult } from '../solvers/pack/outcome';
+import type { PackInput } from '../solvers/pack/outcome';
 import { pack } from '../solvers/pack/stage';
-import type { ShotFrames } from '../solvers/shot/frames';
 import type { ShotHistory } from '../solvers/shot/history';
 import type { PhaseContext, PhaseFailure } from '../solvers/shot/phase';
 import { emptyState } from '../solvers/shot/state';
 import { fillOnPart, packOnPart } from './onPart';
 import { phaseStep, runProcess, type PhaseStore, type ShotPlan, type Stand } from './process';
 import { fillInputOf, packInputOf, placeFeed, type PlacedFeed, type ShotInput } from './shotInput';
-import type { StageContext } from './stage';
-import { SOLVER_VERSION } from './version';
-
-/** Filling and, where it is asked for and the part was filled, packing and cooling: on the part's own nodes. */
-export type Shot = FillFound & {
-  pack: PackResult | null;
-  /** Over the whole cycle. */
-  frames: ShotFrames;
-  feed?: FeedFacts;
-  inFeed?: Field[];
-  /** Phases that an earlier run had calculated. */
-  reused: string[];
-};
+import type { StageContext } from '../stage/context';
+import { SOLVER_VERSION } from '../setup/version';
 
 async function fillUp({ state, found }: Stand, input: FillInput, ctx: PhaseContext): Promise<Stand | PhaseFailure> {
   const outcome = await fill(state, { ...input, before: found.fill?.result }, ctx);

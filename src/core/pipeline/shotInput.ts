@@ -8,18 +8,18 @@ import { airAt } from '../material/air';
 import { meltThermal } from '../material/properties';
 import { openingOf } from '../model/body';
 import { nCopies, type Inputs } from '../model/study';
-import { NOT_FOLLOWED } from '../solvers/fill/heat';
-import { placeInlet } from '../solvers/fill/inlet';
-import { joinFeed, onJoined, type JoinedFeed } from '../solvers/fill/joinFeed';
+import { NOT_FOLLOWED } from '../solvers/melt/heat';
+import { placeInlet } from '../solvers/melt/inlet';
+import { joinFeed, onJoined, type JoinedFeed } from '../solvers/melt/joinFeed';
 import type { FillInput } from '../solvers/fill/outcome';
-import { thermalTables } from '../solvers/fill/thermalTables';
+import { thermalTables } from '../solvers/melt/thermalTables';
 import type { PackInput } from '../solvers/pack/outcome';
 import type { MeltHeat } from '../solvers/shot/cavity';
-import { feedOf } from './feedOf';
-import type { GridResult } from './grids';
+import { feedOf } from '../setup/feedOf';
+import type { GridResult } from '../setup/grids';
 import type { Stand } from './process';
-import type { FillSettings } from './settings';
-import { gateSites, pinsOf, tabSites, ventedWithTabs, ventsOn } from './sites';
+import type { FillSettings } from '../setup/settings';
+import { gateSites, pinsOf, tabSites, ventedWithTabs, ventsOn } from '../setup/sites';
 
 /** Steps over the whole volume: the front should cross about one node per step. */
 const STEPS: Record<Inputs['detail'], number> = { quick: 32, normal: 80, fine: 120 };

@@ -1,14 +1,14 @@
 import type { TriangleMesh } from '../geometry/mesh';
 import type { Inputs } from '../model/study';
 import type { ShapeFacts } from '../results/shape';
-import { counterWarp, type CounterResult } from '../solvers/warp/counter';
+import { counterWarp, type CounterResult } from './counter';
 import { runWarp } from '../solvers/warp/stage';
-import { meshWithCopies, withCopies } from './copies';
-import { solvedOnce } from './feedOf';
-import { makeGrid } from './grids';
-import { partSize, resolveSettings } from './settings';
+import { meshWithCopies, withCopies } from '../setup/copies';
+import { solvedOnce } from '../setup/feedOf';
+import { makeGrid } from '../setup/grids';
+import { partSize, resolveSettings } from '../setup/settings';
 import { plasticSolid, warpInputOf, type ShotStrain } from './shape';
-import type { StageContext } from './stage';
+import type { StageContext } from '../stage/context';
 import { shapeDeck, shapeVtu, structureTets } from './structureFiles';
 import type { TetMesher } from '../grid/tetGrid';
 

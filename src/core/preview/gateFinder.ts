@@ -1,7 +1,7 @@
 import type { Vec3 } from '../geometry/mesh';
 import { UnionFind } from '../numerics/unionFind';
 import { weightedMean, weightedQuantile } from '../numerics/weighted';
-import type { StageContext } from '../pipeline/stage';
+import type { StageContext } from '../stage/context';
 import { fillFrom, siteOf, type PreviewGrid, type PreviewMelt } from './preview';
 
 /** How good a single gate would be at every node of the coarse grid. Length n; NaN where none may sit. */

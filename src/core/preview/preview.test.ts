@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { box, disc } from '../../../verification/shapes';
 import { resinById } from '../material/library';
-import { plainContext } from '../pipeline/stage';
+import { plainContext } from '../stage/context';
 import { distances, findGates } from './gateFinder';
 import { previewFill, previewGrid } from './preview';
 

@@ -4,10 +4,11 @@ import { buildFineGrid, type FineGrid } from '../grid/grid';
 import { latticeOver, nominalWall } from '../grid/lattice';
 import { buildPressureGrid, type PressureGrid } from '../grid/pressureGrid';
 import type { ViscosityModel } from '../material/viscosity';
-import type { StageContext } from '../pipeline/stage';
-import { surfaceMap, type SurfaceMap } from '../results/surfaceMap';
-import { constantFlow } from '../solvers/fill/drive';
-import { placeInlet, type GateSite } from '../solvers/fill/inlet';
+import type { StageContext } from '../stage/context';
+import { surfaceMap, type SurfaceMap } from '../grid/surfaceMap';
+import { constantFlow } from '../solvers/melt/drive';
+import type { GateSite } from '../solvers/melt/star';
+import { placeInlet } from '../solvers/melt/inlet';
 import { runFill } from '../solvers/fill/stage';
 
 /** A coarse grid of a part, made once and used for every preview. */

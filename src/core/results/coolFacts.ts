@@ -2,7 +2,7 @@ import type { Bounds, Vec3 } from '../geometry/mesh';
 import type { PressureGrid } from '../grid/pressureGrid';
 import { metalOf } from '../cooling/metals';
 import { weightedQuantile } from '../numerics/weighted';
-import type { Mould } from '../pipeline/mould';
+import type { Mould } from '../setup/mould';
 import { surfaceRange, type StartUp } from '../solvers/cool/stage';
 import { lineResults, type LineFacts } from '../solvers/cool/lineResults';
 

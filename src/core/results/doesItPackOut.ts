@@ -1,5 +1,5 @@
 import type { Inputs } from '../model/study';
-import type { FillSettings } from '../pipeline/settings';
+import type { FillSettings } from '../setup/settings';
 import { format, formatNumber, fromSi } from '../units/units';
 import { withCycle, type Answer, type Suggestion } from './answer';
 import type { PackFacts } from './packFacts';

@@ -1,7 +1,7 @@
 import type { LaidFeed, SegmentKind } from '../feed/layout';
 import { coldVolume, segmentLength } from '../feed/network';
 import type { FillResult } from '../solvers/fill/outcome';
-import type { JoinedFeed } from '../solvers/fill/joinFeed';
+import type { JoinedFeed } from '../solvers/melt/joinFeed';
 
 /** What happened in one section of the feed. SI. */
 export interface FeedSectionFacts {

@@ -1,5 +1,5 @@
 import { makeField, type Field } from '../fields/field';
-import type { JoinedFeed } from '../solvers/fill/joinFeed';
+import type { JoinedFeed } from '../solvers/melt/joinFeed';
 import type { FillResult } from '../solvers/fill/outcome';
 
 /** Id of the values in the feed that go with a field of the part. */

@@ -7,7 +7,7 @@ import { latticeOver } from '../grid/lattice';
 import { buildPressureGrid } from '../grid/pressureGrid';
 import { emptyInputs, type Inputs } from '../model/study';
 import { runPipeline } from '../pipeline/pipeline';
-import { plainContext } from '../pipeline/stage';
+import { plainContext } from '../stage/context';
 import { failed, guardFill, guardGrid, guardPack, guardShape } from './guard';
 import { upper, type ShapeFacts } from './shape';
 

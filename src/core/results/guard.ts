@@ -3,7 +3,7 @@ import type { FineGrid } from '../grid/grid';
 import type { PressureGrid } from '../grid/pressureGrid';
 import { ATMOSPHERE, ROOM, specificVolume } from '../material/pvt';
 import { meltThermal } from '../material/properties';
-import type { FillSettings } from '../pipeline/settings';
+import type { FillSettings } from '../setup/settings';
 import type { Answer } from './answer';
 import type { FillFound } from '../solvers/fill/outcome';
 import type { PackResult } from '../solvers/pack/outcome';

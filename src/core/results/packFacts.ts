@@ -2,7 +2,7 @@ import type { Vec3 } from '../geometry/mesh';
 import type { PressureGrid } from '../grid/pressureGrid';
 import { linearShrinkage } from '../material/pvt';
 import { weightedQuantile } from '../numerics/weighted';
-import type { FillSettings } from '../pipeline/settings';
+import type { FillSettings } from '../setup/settings';
 import type { FillResult } from '../solvers/fill/outcome';
 import type { PackResult } from '../solvers/pack/outcome';
 

@@ -8,7 +8,7 @@ import { checkInputs } from '../pipeline/checkRun';
 import { cycleStudy, plateau } from '../pipeline/cycleStudy';
 import { runPipeline } from '../pipeline/pipeline';
 import { packingAt } from '../solvers/pack/control';
-import { plainContext } from '../pipeline/stage';
+import { plainContext } from '../stage/context';
 
 const mesh = box(0.05, 0.025, 0.002);
 const inputs: Inputs = {

@@ -1,7 +1,7 @@
 import type { Vec3 } from '../geometry/mesh';
 import type { PressureGrid } from '../grid/pressureGrid';
 import { weightedMedian } from '../numerics/weighted';
-import type { AirTrap } from '../solvers/fill/trappedAir';
+import type { AirTrap } from '../solvers/melt/trappedAir';
 
 /** Air that found no way out. SI; pressures absolute. */
 export interface TrappedAirPlace {

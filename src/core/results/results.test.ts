@@ -5,11 +5,11 @@ import { mapVertices, measure, weld } from '../geometry/mesh';
 import { refine } from '../geometry/refine';
 import { packArrays, unpackArrays } from '../formats/arrays';
 import { base64, writeVtu } from '../formats/vtu';
-import { historyCsv } from '../formats/csv';
+import { historyCsv } from './historyCsv';
 import { emptyInputs, type Inputs } from '../model/study';
 import { runPipeline } from '../pipeline/pipeline';
-import { plainContext } from '../pipeline/stage';
-import { surfaceMap, WEIGHTS } from './surfaceMap';
+import { plainContext } from '../stage/context';
+import { surfaceMap, WEIGHTS } from '../grid/surfaceMap';
 
 const mesh = box(0.08, 0.03, 0.002);
 const inputs: Inputs = {

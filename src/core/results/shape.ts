@@ -4,7 +4,7 @@ import { UnionFind } from '../numerics/unionFind';
 import type { WarpResult } from '../solvers/warp/stage';
 import { vonMises } from '../solvers/warp/stress';
 import { measured, type Measured } from './measures';
-import { bestFit, evenGrowth, vertexAreas, without } from './alignment';
+import { bestFit, evenGrowth, vertexAreas, without } from '../geometry/alignment';
 
 /** Causes of a shape, in words. */
 export const CAUSE_NAMES = {

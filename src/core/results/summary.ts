@@ -5,11 +5,11 @@ import { closestPoint } from '../geometry/closestPoint';
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import type { PressureGrid } from '../grid/pressureGrid';
 import { nCopies, type Inputs } from '../model/study';
-import type { GridResult } from '../pipeline/grids';
-import type { FillSettings } from '../pipeline/settings';
-import type { Mould } from '../pipeline/mould';
-import type { Shot } from '../pipeline/shot';
-import { flowRateAt } from '../solvers/fill/drive';
+import type { GridResult } from '../setup/grids';
+import type { FillSettings } from '../setup/settings';
+import type { Mould } from '../setup/mould';
+import type { Shot } from './shotFound';
+import { flowRateAt } from '../solvers/melt/drive';
 import type { FillResult } from '../solvers/fill/outcome';
 import { doesItPackOut } from './doesItPackOut';
 import { howLongToCool } from './howLongToCool';
@@ -20,9 +20,10 @@ import { flowPath } from './flowPath';
 import { weightedQuantile } from '../numerics/weighted';
 import type { ToolOnGrid } from '../grid/tool';
 import type { Answer } from './answer';
-import { airTraps, hesitations, type Hesitation, type TrappedAirPlace } from './places';
-import { speedJumps, type SpeedJump } from './speedJumps';
-import { weldLines, type WeldLine } from './weldLines';
+import type { Findings } from './findings';
+import { airTraps, hesitations } from './places';
+import { speedJumps } from './speedJumps';
+import { weldLines } from './weldLines';
 import { whatMachine, type MachineNeeds } from './whatMachine';
 import { whereFrontsMeet } from './whereFrontsMeet';
 import { willItFill, type FillFacts } from './willItFill';
@@ -95,15 +96,6 @@ const NEEDED_AT_SHARE = 0.99;
 const BEFORE_ENDS = 0.95;
 /** Hesitation is looked for up to this share of the filling: every front creeps at the very end. */
 const HESITATION_END = 0.95;
-
-/** Places and curves that a run has found. */
-export interface Findings {
-  weldLines: WeldLine[];
-  airTraps: TrappedAirPlace[];
-  hesitations: Hesitation[];
-  /** Where the front's speed jumped as a pin moved; missing in runs of version 0.3 and earlier. */
-  speedJumps?: SpeedJump[];
-}
 
 /** Share of the volume below which cells without a way to a gate are slivers of the grid. */
 const UNREACHABLE = 1e-4;

@@ -5,7 +5,7 @@ import { turnOf } from '../../../verification/storm/parts';
 import { mapVertices, type TriangleMesh, type Vec3 } from '../geometry/mesh';
 import { emptyInputs } from '../model/study';
 import { runPipeline } from '../pipeline/pipeline';
-import { plainContext } from '../pipeline/stage';
+import { plainContext } from '../stage/context';
 
 const ring = (R: number, r: number) =>
   revolve(

@@ -1,7 +1,7 @@
 import { MACHINES, SHOT_SHARE } from '../machine/library';
 import type { Machine } from '../model/machine';
 import type { Inputs } from '../model/study';
-import type { FillSettings } from '../pipeline/settings';
+import type { FillSettings } from '../setup/settings';
 import { format } from '../units/units';
 import { withCycle, type Answer, type Suggestion } from './answer';
 import { judge, VERDICT_RULES as RULES, worst } from './rules';

@@ -1,6 +1,6 @@
 import { warpageOf } from '../model/warpage';
 import type { Inputs } from '../model/study';
-import type { FillSettings } from '../pipeline/settings';
+import type { FillSettings } from '../setup/settings';
 import { format, formatNumber } from '../units/units';
 import { withCycle, type Answer, type Suggestion } from './answer';
 import { celsius } from './doesItPackOut';

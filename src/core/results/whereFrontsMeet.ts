@@ -1,13 +1,13 @@
 import { defaultVent } from '../model/outlet';
 import type { Inputs } from '../model/study';
-import type { FillSettings } from '../pipeline/settings';
+import type { FillSettings } from '../setup/settings';
 import { format, formatNumber, fromSi } from '../units/units';
 import { freshOutletId, withCycle, type Answer, type Suggestion } from './answer';
 import type { FeedFacts } from './feedFacts';
 import type { TrappedAirPlace } from './places';
 import { judge, VERDICT_RULES as RULES, worst } from './rules';
 import type { SpeedJump } from './speedJumps';
-import type { Findings } from './summary';
+import type { Findings } from './findings';
 import type { WeldLine } from './weldLines';
 
 const celsius = (T: number) => `${formatNumber(fromSi(T, '°C'), 3)} °C`;

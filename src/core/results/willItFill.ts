@@ -1,5 +1,5 @@
 import type { Gate, Inputs } from '../model/study';
-import type { FillSettings } from '../pipeline/settings';
+import type { FillSettings } from '../setup/settings';
 import { format, formatNumber, fromSi } from '../units/units';
 import type { Vec3 } from '../geometry/mesh';
 import { freshGateId, withCycle, type Answer, type Suggestion } from './answer';

@@ -4,13 +4,12 @@ import { Fragment } from 'react';
 import { format, formatNumber, fromSi, type Unit } from '@/core/units/units';
 import type { GridError, KeyNumber } from '@/core/pipeline/gridError';
 import type { Summary as RunSummary } from '@/core/results/summary';
-import { Fact } from '../part/PartBench';
 import { useRunData } from '../study/runData';
 import { latestResult, useStudy } from '../study/store';
 import { useView, type Layer } from '../study/viewStore';
-import { SectionTitle } from '../ui/controls';
+import { Fact, SectionTitle } from '../ui/controls';
 import { ExportPanel } from './ExportPanel';
-import { fieldGroups, fieldInfo } from './fields';
+import { fieldGroups, fieldInfo } from '../study/fields';
 import { ProbeList } from './ProbeList';
 import { ShapePanel } from './ShapePanel';
 

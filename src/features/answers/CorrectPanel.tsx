@@ -10,12 +10,12 @@ import type { StructureReport } from '@/runtime/protocol';
 import { api } from '../study/api';
 import { loadField, useRunData } from '../study/runData';
 import { tell } from '../study/store';
-import { growthOf } from './shownShape';
+import { growthOf } from '../study/shownShape';
 import { useView } from '../study/viewStore';
 import { Button, Choice, SectionTitle } from '../ui/controls';
 import { download } from '../ui/download';
-import { TrialProgress, useTrials } from '../ui/useTrials';
-import { alignedShape, meshOf } from './shapeField';
+import { TrialProgress, useTrials } from '../study/useTrials';
+import { alignedShape, meshOf } from '../study/shapeField';
 
 const BODIES = [
   { value: 'shape', label: 'What comes out' },

@@ -8,7 +8,7 @@ import { presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
 import { Button, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
-import { patchWarpage } from './shapeActions';
+import { patchWarpage } from '../study/shapeActions';
 import { useShapeNow } from './useShapeNow';
 
 const KINDS = (Object.keys(MEASURE_NAMES) as Measure['kind'][]).map((value) => ({

@@ -17,7 +17,7 @@ import { VERDICT_RULES } from '@/core/results/rules';
 import type { Manifest } from '@/runtime/protocol';
 import type { RunView } from '@/runtime/wire';
 import { GATE_COLOURS } from '@/viewer/Viewport';
-import { useColours } from '../shell/useColours';
+import { useColours } from '../ui/useColours';
 import { loadField, useRunData, type RunData } from '../study/runData';
 import { presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';

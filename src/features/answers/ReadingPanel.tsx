@@ -4,18 +4,19 @@ import { CircleAlert, CircleCheck, CircleX, MapPin, Wand } from 'lucide-react';
 import { useState } from 'react';
 import type { Answer, Suggestion } from '@/core/results/answer';
 import type { Verdict } from '@/core/results/rules';
-import { formatRelative } from '../shell/relativeTime';
+import { formatRelative } from '../ui/relativeTime';
 import { freshName, latestRun, useStudy } from '../study/store';
 import { previewData, usePreview } from '../study/preview';
 import type { RunData } from '../study/runData';
-import { useShownField, useShownRun, type ShownField } from '../study/useShown';
+import type { ShownField } from '../study/shownField';
+import { useShownField, useShownRun } from '../study/useShown';
 import { useView } from '../study/viewStore';
 import { Button } from '../ui/controls';
 import { CoolingReading } from '../cooling/CoolingReading';
 import { PartReading } from '../part/PartReading';
 import { RulesDialog } from './RulesDialog';
-import { fieldInfo } from './fields';
-import { Legend } from './Legend';
+import { fieldInfo } from '../study/fields';
+import { Legend } from '../study/Legend';
 import { useAnswersNow } from './useShapeNow';
 
 const NO_ANSWER: Record<string, string> = {

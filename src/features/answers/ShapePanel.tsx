@@ -6,12 +6,11 @@ import { useMemo, type ReactNode } from 'react';
 import { geometryKey } from '@/core/model/study';
 import { CAUSE_NAMES, type ShapeFacts } from '@/core/results/shape';
 import { format, formatNumber } from '@/core/units/units';
-import { Fact } from '../part/PartBench';
 import { useStudy } from '../study/store';
 import { useView, type ShapeLook } from '../study/viewStore';
-import { Button, Choice, SectionTitle, Select } from '../ui/controls';
+import { Button, Choice, Fact, SectionTitle, Select } from '../ui/controls';
 import { CorrectPanel } from './CorrectPanel';
-import { IN_INSERTS } from './shownShape';
+import { IN_INSERTS } from '../study/shownShape';
 import { MeasurePanel } from './MeasurePanel';
 
 const ALONG: readonly { value: ShapeLook['along']; label: string }[] = [

@@ -7,7 +7,7 @@ import { Line } from 'react-chartjs-2';
 import { format, formatNumber } from '@/core/units/units';
 import type { Manifest } from '@/runtime/protocol';
 import type { FeedFacts } from '@/core/results/feedFacts';
-import { useColours } from '../shell/useColours';
+import { useColours } from '../ui/useColours';
 import { useRunData } from '../study/runData';
 import { useShownRun } from '../study/useShown';
 import { useView } from '../study/viewStore';

@@ -3,7 +3,7 @@ import { Line } from 'react-chartjs-2';
 import type { ChartOptions } from 'chart.js';
 import type { CoolFacts } from '@/core/results/coolFacts';
 import { fromSi } from '@/core/units/units';
-import { useColours } from '../shell/useColours';
+import { useColours } from '../ui/useColours';
 import { chartStyle, PLAIN_CHART } from '../ui/chartStyle';
 
 /** Temperature of the mould's surface over the cycles of a start-up: mean, and the band from cold to hot. */

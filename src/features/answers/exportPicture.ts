@@ -3,7 +3,7 @@ import { cssColour } from '@/viewer/colour';
 import { latestResult, presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
 import { dataOf } from '../study/runData';
-import { fieldInfo } from './fields';
+import { fieldInfo } from '../study/fields';
 import { isochroneText } from './useOverlays';
 import { download } from '../ui/download';
 import { StripScale } from './stripScale';

@@ -1,15 +1,15 @@
 import { useEffect, useMemo } from 'react';
 import type { TriangleMesh } from '@/core/geometry/mesh';
 import { warpageOf } from '@/core/model/warpage';
-import { resolveSettings } from '@/core/pipeline/settings';
+import { resolveSettings } from '@/core/setup/settings';
 import type { Answer } from '@/core/results/answer';
 import { checksOf, deviation, type ShapeFacts } from '@/core/results/shape';
 import { whatShape } from '@/core/results/whatShape';
 import type { RunView } from '@/runtime/wire';
 import { loadField, loadGrid, useRunData } from '../study/runData';
 import { presentPart, presentVariant, useStudy } from '../study/store';
-import { growthOf } from './shownShape';
-import { meshOf } from './shapeField';
+import { growthOf } from '../study/shownShape';
+import { meshOf } from '../study/shapeField';
 
 /** Deviations by displacement and growth of the tool: every panel asks for the same one. */
 const known = new WeakMap<Float32Array, { growth: number; whole: Float32Array }>();

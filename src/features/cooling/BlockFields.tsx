@@ -1,6 +1,6 @@
 import { METALS } from '@/core/material/others';
 import { FRICTION_LAWS, type Cooling, type FrictionLaw } from '@/core/model/cooling';
-import { DEFAULT_MOVES } from '@/core/pipeline/settings';
+import { DEFAULT_MOVES } from '@/core/setup/settings';
 import { format, formatNumber, fromSi } from '@/core/units/units';
 import { presentVariant, useStudy } from '../study/store';
 import { Button, Choice, Fold, Row, SectionTitle, Select } from '../ui/controls';

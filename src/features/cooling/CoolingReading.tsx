@@ -2,11 +2,10 @@ import type { LineFacts, LineFlow } from '@/core/solvers/cool/lineResults';
 import type { CoolFacts } from '@/core/results/coolFacts';
 import type { PackSummary } from '@/core/results/packFacts';
 import { format, formatNumber, fromSi, type Unit } from '@/core/units/units';
-import { Fact } from '../part/PartBench';
 import { presentVariant, useStudy } from '../study/store';
 import { useShownRun } from '../study/useShown';
 import { useView } from '../study/viewStore';
-import { SectionTitle } from '../ui/controls';
+import { Fact, SectionTitle } from '../ui/controls';
 import { mostAlong } from './useCoolingMarks';
 import { useNetwork } from './useCooling';
 

@@ -3,11 +3,10 @@ import { useState } from 'react';
 import type { CoolingAim } from '@/core/model/coolingAsk';
 import type { CoolingReport } from '@/core/pipeline/coolingStudy';
 import { format } from '@/core/units/units';
-import { Fact } from '../part/PartBench';
 import { api } from '../study/api';
 import { freshName, presentVariant, useStudy } from '../study/store';
-import { Button, Choice } from '../ui/controls';
-import { TrialProgress, useTrials } from '../ui/useTrials';
+import { Button, Choice, Fact } from '../ui/controls';
+import { TrialProgress, useTrials } from '../study/useTrials';
 
 /** Moves the layout for an even mould or a short time. */
 export function EvenPanel() {

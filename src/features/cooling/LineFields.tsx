@@ -1,6 +1,7 @@
 import { Pencil, Trash2 } from 'lucide-react';
 import { freshLineId } from '@/core/cooling/layout';
-import { polylinesOfTrace, type Polyline } from '@/core/feed/polylines';
+import type { Polyline } from '@/core/formats/dxf';
+import { polylinesOfTrace } from '@/core/feed/polylines';
 import type { Cooling, CoolingLine, LineKind } from '@/core/model/cooling';
 import { hoseLength, isWell } from '@/core/solvers/cool/passages';
 import { formatNumber, fromSi } from '@/core/units/units';

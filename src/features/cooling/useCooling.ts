@@ -1,16 +1,17 @@
 import { useMemo } from 'react';
-import { networkAlone, expectedHeat, type AloneResult } from '@/core/cooling/alone';
+import { expectedHeat } from '@/core/setup/expectedHeat';
+import { networkAlone, type AloneResult } from '@/core/cooling/alone';
 import { blockOf } from '@/core/cooling/block';
 import { checkCircuits, checkClearances, type CoolingFinding } from '@/core/cooling/check';
 import { boundsOf, type Bounds, type TriangleMesh } from '@/core/geometry/mesh';
 import { SurfaceTree } from '@/core/geometry/surfaceTree';
 import type { Cooling } from '@/core/model/cooling';
 import type { Inputs } from '@/core/model/study';
-import { meshWithCopies } from '@/core/pipeline/copies';
-import { feedPlaces } from '@/core/pipeline/mould';
-import { resolveMachine, resolveResin, resolveSettings } from '@/core/pipeline/settings';
+import { meshWithCopies } from '@/core/setup/copies';
+import { feedPlaces } from '@/core/setup/mould';
+import { resolveMachine, resolveResin, resolveSettings } from '@/core/setup/settings';
 import { presentPart, presentVariant, useStudy } from '../study/store';
-import { useCavity } from '../study/useShown';
+import { useCavity } from '../study/meshes';
 
 /** Changes the cooling of the present variant as one undoable step. */
 export function changeCooling(label: string, next: (cooling: Cooling) => Cooling): void {

@@ -1,12 +1,12 @@
 'use client';
 
+import type { CycleProps } from './cycleProps';
 import type { Inputs } from '@/core/model/study';
-import { DEFAULT_WALL_TRANSFER, resolveMachine, resolveResin, resolveSettings } from '@/core/pipeline/settings';
+import { DEFAULT_WALL_TRANSFER, resolveMachine, resolveResin, resolveSettings } from '@/core/setup/settings';
 import { format, formatNumber, fromSi } from '@/core/units/units';
-import { Fact } from '../part/PartBench';
 import { latestResult, presentPart, presentVariant, useStudy } from '../study/store';
 import { VENTING } from '../feed/OutletFields';
-import { Choice, SectionTitle, Select } from '../ui/controls';
+import { Choice, Fact, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { InjectionFields } from './InjectionFields';
 import { MachineFields } from './MachineFields';
@@ -23,13 +23,6 @@ const UP_TO = [
   { value: 'pack', label: 'To ejection' },
   { value: 'shape', label: 'Shape' },
 ] as const;
-
-/** What every block of the station gets: the cycle, and how to change and mark a part of it. */
-export interface CycleProps {
-  cycle: Inputs['cycle'];
-  update: (label: string, patch: Partial<Inputs['cycle']>) => void;
-  marked: (...keys: (keyof Inputs['cycle'])[]) => boolean;
-}
 
 export function CycleBench() {
   const inputs = useStudy((s) => presentVariant(s).inputs);

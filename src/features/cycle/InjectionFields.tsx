@@ -1,9 +1,9 @@
 import { Plus, X } from 'lucide-react';
 import type { Injection, Inputs } from '@/core/model/study';
-import { resolveSettings, type PartSize } from '@/core/pipeline/settings';
+import { resolveSettings, type PartSize } from '@/core/setup/settings';
 import { Button, Choice, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
-import type { CycleProps } from './CycleBench';
+import type { CycleProps } from './cycleProps';
 
 const WAYS = [
   { value: 'time', label: 'Time' },

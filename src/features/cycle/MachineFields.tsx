@@ -1,11 +1,10 @@
 import { MACHINES } from '@/core/machine/library';
 import type { Machine } from '@/core/model/machine';
-import type { FillSettings } from '@/core/pipeline/settings';
+import type { FillSettings } from '@/core/setup/settings';
 import { format, formatNumber, fromSi } from '@/core/units/units';
-import { Fact } from '../part/PartBench';
-import { Button, SectionTitle, Select } from '../ui/controls';
+import { Button, Fact, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
-import type { CycleProps } from './CycleBench';
+import type { CycleProps } from './cycleProps';
 
 const AUTOMATIC = 'automatic';
 const OWN = 'own';

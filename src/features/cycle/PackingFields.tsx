@@ -10,15 +10,15 @@ import {
   DEFAULT_OPEN_TIME,
   DEFAULT_SOLID_SHARE,
   type FillSettings,
-} from '@/core/pipeline/settings';
-import { PACKING_SHARE } from '@/core/solvers/fill/drive';
+} from '@/core/setup/settings';
+import { PACKING_SHARE } from '@/core/solvers/melt/drive';
 import { format, formatNumber, fromSi } from '@/core/units/units';
-import { useColours } from '../shell/useColours';
+import { useColours } from '../ui/useColours';
 import { latestResult, useStudy } from '../study/store';
 import { Button, Choice, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { chartStyle, PLAIN_CHART } from '../ui/chartStyle';
-import type { CycleProps } from './CycleBench';
+import type { CycleProps } from './cycleProps';
 
 Chart.register(LineElement, PointElement, LinearScale, CategoryScale);
 

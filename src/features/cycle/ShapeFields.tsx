@@ -6,7 +6,7 @@ import { warpageOf, type BondedInsert, type Support } from '@/core/model/warpage
 import { heldMotions } from '@/core/pipeline/checkShape';
 import { usualTolerance } from '@/core/results/shape';
 import { formatNumber } from '@/core/units/units';
-import { patchWarpage } from '../answers/shapeActions';
+import { patchWarpage } from '../study/shapeActions';
 import { presentPart, presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
 import { Button, Choice, Fold, Row, SectionTitle, Select } from '../ui/controls';

@@ -6,13 +6,12 @@ import { Line } from 'react-chartjs-2';
 import type { ChartOptions } from 'chart.js';
 import type { CycleReport } from '@/core/pipeline/cycleStudy';
 import { format, formatNumber } from '@/core/units/units';
-import { Fact } from '../part/PartBench';
-import { useColours } from '../shell/useColours';
+import { useColours } from '../ui/useColours';
 import { api } from '../study/api';
 import { freshName, presentVariant, useStudy } from '../study/store';
-import { Button, SectionTitle } from '../ui/controls';
+import { Button, Fact, SectionTitle } from '../ui/controls';
 import { chartStyle, PLAIN_CHART } from '../ui/chartStyle';
-import { TrialProgress, useTrials } from '../ui/useTrials';
+import { TrialProgress, useTrials } from '../study/useTrials';
 
 /** A cycle from trials: injection time, packing and cooling, taken over as a variant. */
 export function SuggestPanel() {

@@ -1,9 +1,9 @@
 import type { Inputs } from '@/core/model/study';
-import type { FillSettings } from '@/core/pipeline/settings';
-import { AUTOMATIC_SHARE } from '@/core/solvers/fill/drive';
+import type { FillSettings } from '@/core/setup/settings';
+import { AUTOMATIC_SHARE } from '@/core/solvers/melt/drive';
 import { SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
-import type { CycleProps } from './CycleBench';
+import type { CycleProps } from './cycleProps';
 
 type Switchover = Inputs['cycle']['switchover'];
 

@@ -1,7 +1,7 @@
 import { Plus, Trash2 } from 'lucide-react';
 import type { CavityLayout } from '@/core/model/cavityLayout';
 import { nCopies } from '@/core/model/study';
-import { solvedOnce } from '@/core/pipeline/feedOf';
+import { solvedOnce } from '@/core/setup/feedOf';
 import { presentPart, presentVariant, useStudy } from '../study/store';
 import { Button, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';

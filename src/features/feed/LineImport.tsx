@@ -1,9 +1,10 @@
 import { FileUp } from 'lucide-react';
 import Papa from 'papaparse';
 import { useRef, useState } from 'react';
-import { polylinesOfRows, type Polyline } from '@/core/feed/polylines';
+import type { Polyline } from '@/core/formats/dxf';
+import { polylinesOfRows } from '@/core/feed/polylines';
 import { readDxfLines } from '@/core/formats/dxf';
-import { FormatError } from '@/core/formats/stl';
+import { FormatError } from '@/core/formats/formatError';
 import { toSi, type LengthUnit } from '@/core/units/units';
 import { Button, Choice } from '../ui/controls';
 

@@ -5,7 +5,7 @@ import type { Gate, Inputs } from '@/core/model/study';
 import { format } from '@/core/units/units';
 import { useGateMapView, usePreview, usePreviewOf } from '../study/preview';
 import { presentPart, useStudy } from '../study/store';
-import { useCavity } from '../study/useShown';
+import { useCavity } from '../study/meshes';
 import { useView } from '../study/viewStore';
 
 /** The preview or the gate map, where it stands in for a result. */

@@ -4,7 +4,7 @@ import type { LaidFeed } from '@/core/feed/layout';
 import { withTabs } from '@/core/feed/tabs';
 import { between, type Section } from '@/core/feed/section';
 import type { Gate, Inputs } from '@/core/model/study';
-import { allTabs } from '@/core/pipeline/copies';
+import { allTabs } from '@/core/setup/copies';
 import type { DrawPlan } from '@/viewer/DrawLayer';
 import type { DuctMark } from '@/viewer/FeedDucts';
 import type { FindingMarks } from '@/viewer/FindingsLayer';

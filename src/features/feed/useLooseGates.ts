@@ -4,7 +4,7 @@ import { joined } from '@/core/geometry/shells';
 import { cavities } from '@/core/model/study';
 import { OFF_PART } from '@/core/pipeline/checkRun';
 import { presentPart, presentVariant, useStudy } from '../study/store';
-import { useMeshes } from '../study/useShown';
+import { useMeshes } from '../study/meshes';
 
 /** Gates whose place on the part is gone; empty while the surfaces are still loading. */
 export function useLooseGates(): ReadonlySet<string> {

@@ -7,7 +7,7 @@ import { diagonalOf } from '@/core/geometry/shells';
 import { format, toSi } from '@/core/units/units';
 import { presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
-import { Button, SectionTitle, Select } from '../ui/controls';
+import { Button, Fact, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { AxisTable } from './AxisTable';
 import {
@@ -22,7 +22,6 @@ import {
 } from './bodyActions';
 import { FeaturesPanel } from './FeaturesPanel';
 import { OverlapsPanel } from './OverlapsPanel';
-import { Fact } from './PartBench';
 import { StandInPanel } from './StandInPanel';
 import { perform } from './task';
 

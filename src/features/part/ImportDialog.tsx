@@ -6,7 +6,7 @@ import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { SEVERITIES } from '@/core/geometry/finding';
 import { diagonalOf } from '@/core/geometry/shells';
-import { joinedSize } from '@/core/pipeline/settings';
+import { joinedSize } from '@/core/setup/settings';
 import { formatNumber, fromSi, toSi, type LengthUnit } from '@/core/units/units';
 import type { AcceptedImport, ImportPreview } from '@/runtime/wire';
 import { api, ApiError } from '../study/api';

@@ -2,16 +2,17 @@
 
 import { RotateCcw } from 'lucide-react';
 import { useEffect } from 'react';
-import { MAP_IDS, MAPS, type MapId } from '@/core/partmaps/maps';
+import { MAP_IDS } from '@/core/partmaps/mapKinds';
+import type { MapId } from '@/core/partmaps/mapKinds';
+import { MAPS } from '@/core/partmaps/mapKinds';
 import { DESIGN_RULES, RULE_IDS } from '@/core/partmaps/rules';
 import { solidDensity } from '@/core/material/properties';
-import { resolveResin } from '@/core/pipeline/settings';
+import { resolveResin } from '@/core/setup/settings';
 import { format } from '@/core/units/units';
 import { presentPart, presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
-import { Button, SectionTitle } from '../ui/controls';
+import { Button, Fact, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
-import { Fact } from './PartBench';
 import { computeMaps, mapsKey, useMapsManifest } from './useMaps';
 
 const NOTES: Record<MapId, string> = {

@@ -5,11 +5,11 @@ import { useState } from 'react';
 import { CELLS_PER_WALL } from '@/core/grid/lattice';
 import { geometryKey, type Inputs } from '@/core/model/study';
 import { solidDensity } from '@/core/material/properties';
-import { resolveResin } from '@/core/pipeline/settings';
+import { resolveResin } from '@/core/setup/settings';
 import { format, formatNumber, fromSi } from '@/core/units/units';
 import { latestResult, presentPart, presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
-import { Button, Choice, SectionTitle } from '../ui/controls';
+import { Button, Choice, Fact, SectionTitle } from '../ui/controls';
 import { BodyList } from './BodyList';
 import { BodyTools } from './BodyTools';
 import { Orientation } from './Orientation';
@@ -126,15 +126,6 @@ function DetailChoice() {
           )}
         </dl>
       )}
-    </>
-  );
-}
-
-export function Fact({ label, value }: { label: string; value: string }) {
-  return (
-    <>
-      <dt className="text-soft">{label}</dt>
-      <dd className="text-right">{value}</dd>
     </>
   );
 }

@@ -4,11 +4,11 @@ import { ChevronLeft, ChevronRight, CircleAlert, CircleCheck } from 'lucide-reac
 import { useState } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { SEVERITIES, type Finding, type Place } from '@/core/geometry/finding';
-import { MAPS } from '@/core/partmaps/maps';
+import { MAPS } from '@/core/partmaps/mapKinds';
 import { SIDE } from '@/core/partmaps/moulding';
 import { format } from '@/core/units/units';
 import { cssColour } from '@/viewer/colour';
-import { Legend } from '../answers/Legend';
+import { Legend } from '../study/Legend';
 import { presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
 import { SectionTitle } from '../ui/controls';

@@ -2,15 +2,14 @@
 
 import { useEffect, useState } from 'react';
 import type { Vec3 } from '@/core/geometry/mesh';
-import { standInVolume, type StandInShape } from '@/core/geometry/standIn';
+import { standInVolume, type StandInShape } from '@/core/model/standIn';
 import type { Body, StandIn } from '@/core/model/body';
 import { format } from '@/core/units/units';
 import { presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
-import { Button, Choice } from '../ui/controls';
+import { Button, Choice, Fact } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { applyStandIn, AXIS_CHOICES } from './bodyActions';
-import { Fact } from './PartBench';
 import { perform } from './task';
 
 const SHAPES = [

@@ -1,9 +1,10 @@
 import { toast } from 'sonner';
 import type { Vec3 } from '@/core/geometry/mesh';
-import { movedStandIn } from '@/core/geometry/standIn';
+import { movedStandIn } from '@/core/model/standIn';
 import { freshBodyId, type Body, type Role, ROLE_LABELS, type StandIn } from '@/core/model/body';
 import type { Inputs } from '@/core/model/study';
-import { after, placed } from '@/core/pipeline/importPart';
+import { placed } from '@/core/geometry/placement';
+import { after } from '@/core/geometry/placement';
 import { format } from '@/core/units/units';
 import { presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';

@@ -4,7 +4,9 @@ import type { Vec3 } from '@/core/geometry/mesh';
 import { slab } from '../../../verification/solids';
 import { cavities, emptyInputs, geometryKey, type Inputs } from '@/core/model/study';
 import { inputKey } from '@/core/model/inputKey';
-import { after, placed, placedMesh } from '@/core/pipeline/importPart';
+import { placed } from '@/core/geometry/placement';
+import { placedMesh } from '@/core/geometry/placement';
+import { after } from '@/core/geometry/placement';
 import { inputsWith, withGuessedCavity } from './bringIn';
 
 vi.mock('sonner', () => ({ toast: { error: () => {}, success: () => {}, warning: () => {} } }));

@@ -2,7 +2,7 @@ import { useEffect, useMemo, useState } from 'react';
 import { unpackArrays } from '@/core/formats/arrays';
 import type { MapsManifest } from '@/core/model/geometryTask';
 import { cavities, type Inputs } from '@/core/model/study';
-import type { MapId } from '@/core/partmaps/maps';
+import type { MapId } from '@/core/partmaps/mapKinds';
 import type { DrawMesh } from '@/viewer/PartSurface';
 import { api } from '../study/api';
 import { presentVariant, tell, useStudy } from '../study/store';

@@ -13,7 +13,7 @@ import {
 import { useMemo, useRef } from 'react';
 import { Line } from 'react-chartjs-2';
 import { GATE_COLOURS } from '@/viewer/Viewport';
-import { useColours } from '../shell/useColours';
+import { useColours } from '../ui/useColours';
 import type { CurveSet } from './curves';
 
 Chart.register(LineElement, PointElement, LinearScale, LogarithmicScale, Legend);

@@ -5,9 +5,8 @@ import { useState } from 'react';
 import { CONSTANTS, constantAt } from '@/core/material/constants';
 import { materialFileOf, type Material, type MaterialKind } from '@/core/model/material';
 import { format, formatNumber } from '@/core/units/units';
-import { Fact } from '../part/PartBench';
 import { download } from '../ui/download';
-import { Button, Choice, SectionTitle } from '../ui/controls';
+import { Button, Choice, Fact, SectionTitle } from '../ui/controls';
 import { MaterialEditor } from './MaterialEditor';
 import { copyOf, othersOf, useMaterials } from './materials';
 

@@ -17,12 +17,11 @@ import { meltDensity, solidDensity } from '@/core/material/properties';
 import { materialFileOf, materialFileSchema } from '@/core/model/material';
 import type { Resin } from '@/core/model/resin';
 import { describeIssues } from '@/core/model/studyFile';
-import { resolveResin } from '@/core/pipeline/settings';
+import { resolveResin } from '@/core/setup/settings';
 import { formatNumber, fromSi } from '@/core/units/units';
-import { Fact } from '../part/PartBench';
 import { presentVariant, useStudy } from '../study/store';
 import { download } from '../ui/download';
-import { Button, SectionTitle, Select } from '../ui/controls';
+import { Button, Fact, SectionTitle, Select } from '../ui/controls';
 import { allResins, copyOf, freshId, useMaterials } from './materials';
 
 const ANY = 'any';

@@ -2,7 +2,7 @@
 
 import { ChartSpline, Download, X } from 'lucide-react';
 import { useMemo, useState } from 'react';
-import { resolveResin } from '@/core/pipeline/settings';
+import { resolveResin } from '@/core/setup/settings';
 import type { Resin } from '@/core/model/resin';
 import { presentVariant, useStudy } from '../study/store';
 import { download } from '../ui/download';

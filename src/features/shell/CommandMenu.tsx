@@ -2,7 +2,8 @@
 
 import { Command } from 'cmdk';
 import { cancelRun } from '../study/liveRun';
-import { MAP_IDS, MAPS } from '@/core/partmaps/maps';
+import { MAP_IDS } from '@/core/partmaps/mapKinds';
+import { MAPS } from '@/core/partmaps/mapKinds';
 import { mendBodies } from '../part/bodyActions';
 import { computeMaps } from '../part/useMaps';
 import { freshName, presentVariant, useStudy } from '../study/store';

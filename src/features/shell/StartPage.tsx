@@ -1,6 +1,6 @@
 'use client';
 
-import { formatRelative } from './relativeTime';
+import { formatRelative } from '../ui/relativeTime';
 import { ArrowRight, Plus } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';

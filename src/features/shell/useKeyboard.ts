@@ -1,6 +1,7 @@
 import { useEffect } from 'react';
 import { deleteProbe } from '../answers/probeActions';
 import { deleteLine } from '../cooling/lineActions';
+import { deleteSelectedGate } from '../feed/gateActions';
 import { deleteBodies, isolateBodies, showBodies } from '../part/bodyActions';
 import { freshName, presentVariant, problemsOf, runUnderWay, useStudy } from '../study/store';
 import { NOTHING_UNDER_WAY, STATIONS, useView } from '../study/viewStore';
@@ -29,18 +30,6 @@ const typing = (target: EventTarget | null) =>
 
 /** A number field whose text is what the study holds: undo there means the study's, not the text's. */
 const cleanField = (target: EventTarget | null) => target instanceof HTMLElement && target.dataset.clean === 'true';
-
-export function deleteSelectedGate(): void {
-  const { selectedGate, set } = useView.getState();
-  const study = useStudy.getState();
-  const variant = study.variants.find((v) => v.id === study.variantId);
-  if (!variant || !selectedGate) return;
-  study.change(`Delete gate ${selectedGate}`, {
-    ...variant.inputs,
-    gates: variant.inputs.gates.filter((g) => g.id !== selectedGate),
-  });
-  set({ selectedGate: null });
-}
 
 function deleteSelectedLine(): void {
   const { selectedLine, set } = useView.getState();

@@ -1,6 +1,6 @@
 import { create } from 'zustand';
 import { unpackArrays } from '@/core/formats/arrays';
-import type { SurfaceMap } from '@/core/results/surfaceMap';
+import type { SurfaceMap } from '@/core/grid/surfaceMap';
 import type { Manifest } from '@/runtime/protocol';
 import type { BlockCells } from '@/viewer/BlockSlice';
 import type { DrawMesh } from '@/viewer/PartSurface';

@@ -1,6 +1,6 @@
 import { create } from 'zustand';
 import type { StandIn } from '@/core/model/body';
-import type { MapId } from '@/core/partmaps/maps';
+import type { MapId } from '@/core/partmaps/mapKinds';
 import type { Measure } from '@/core/model/warpage';
 import type { ShapeCause } from '@/core/results/shape';
 

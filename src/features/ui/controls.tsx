@@ -156,3 +156,13 @@ export function SectionTitle({ children, aside }: { children: ReactNode; aside?:
     </div>
   );
 }
+
+/** A name and a number in a list of them. */
+export function Fact({ label, value }: { label: string; value: string }) {
+  return (
+    <>
+      <dt className="text-soft">{label}</dt>
+      <dd className="text-right">{value}</dd>
+    </>
+  );
+}

@@ -1,5 +1,5 @@
 import { integer, sqliteTable, text } from 'drizzle-orm/sqlite-core';
-import type { MeshReport } from '../../core/geometry/check';
+import type { MeshReport } from '../../core/geometry/meshReport';
 import type { Finding } from '../../core/geometry/finding';
 import type { Material, MaterialKind } from '../../core/model/material';
 import type { Inputs } from '../../core/model/study';

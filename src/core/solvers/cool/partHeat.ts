@@ -1,8 +1,8 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
 import type { StressForm } from '../../material/stressForm';
-import { Columns, type Thermal } from '../fill/columns';
-import { Heat } from '../fill/heat';
-import { tableValue } from '../fill/thermalTables';
+import { Columns, type Thermal } from '../melt/columns';
+import { Heat } from '../melt/heat';
+import { tableValue } from '../melt/thermalTables';
 
 /** What a wall of plastic gives its two sides of the mould, SI. */
 export interface PartHeatInput {

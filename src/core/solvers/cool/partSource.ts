@@ -2,7 +2,7 @@ import type { Vec3 } from '../../geometry/mesh';
 import type { PressureGrid } from '../../grid/pressureGrid';
 import type { WallSides } from '../../grid/wallSides';
 import type { StressForm } from '../../material/stressForm';
-import type { Thermal } from '../fill/columns';
+import type { Thermal } from '../melt/columns';
 import { spreadOver } from './lineSinks';
 import type { MouldField } from './mouldField';
 import { PartHeat, type WallHeat } from './partHeat';

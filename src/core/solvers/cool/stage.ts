@@ -1,5 +1,5 @@
 import type { FrictionLaw } from '../../model/cooling';
-import type { StageContext } from '../../pipeline/stage';
+import type { StageContext } from '../../stage/context';
 import type { Circuit } from './circuit';
 import { runCoolant, type CoolantResult } from './coolant';
 import { LineSinks } from './lineSinks';

@@ -8,12 +8,12 @@ import { buildPressureGrid } from '../../grid/pressureGrid';
 import { resinById } from '../../material/library';
 import { meltThermal } from '../../material/properties';
 import { emptyInputs, type Inputs } from '../../model/study';
-import { resolveSettings } from '../../pipeline/settings';
-import { plainContext } from '../../pipeline/stage';
-import { constantFlow, flowRateAt, type MachineControl } from './drive';
-import { placeInlet } from './inlet';
+import { resolveSettings } from '../../setup/settings';
+import { plainContext } from '../../stage/context';
+import { constantFlow, flowRateAt, type MachineControl } from '../melt/drive';
+import { placeInlet } from '../melt/inlet';
 import type { FillInput, FillResult } from './outcome';
-import { PROFILE_PLACES } from './profilePlaces';
+import { PROFILE_PLACES } from '../melt/profilePlaces';
 import { runFill } from './stage';
 
 const mesh = box(0.06, 0.03, 0.002);

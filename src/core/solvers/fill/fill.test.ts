@@ -5,10 +5,10 @@ import { buildFineGrid } from '../../grid/grid';
 import { latticeFor } from '../../grid/lattice';
 import { buildPressureGrid } from '../../grid/pressureGrid';
 import { closestPoint } from '../../geometry/closestPoint';
-import { AbortError, plainContext } from '../../pipeline/stage';
-import { constantFlow } from './drive';
-import { emptyFront, FrontStep } from './front';
-import { placeInlet } from './inlet';
+import { AbortError, plainContext } from '../../stage/context';
+import { constantFlow } from '../melt/drive';
+import { emptyFront, FrontStep } from '../melt/front';
+import { placeInlet } from '../melt/inlet';
 import type { FillInput } from './outcome';
 import { runFill } from './stage';
 

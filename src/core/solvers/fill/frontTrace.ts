@@ -1,7 +1,7 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
 import { onNodes, perNode, type PerNode } from '../shot/located';
 import type { FillResult } from './outcome';
-import { meanVelocity } from './velocity';
+import { meanVelocity } from '../melt/velocity';
 
 /** What the front was like when it passed each node: speed [m/s], direction (3 per node) and temperature [K]; NaN before. */
 export class FrontTrace {

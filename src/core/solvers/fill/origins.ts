@@ -1,6 +1,6 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
-import type { Inlet } from './inlet';
-import type { FlowSolver } from './pressure';
+import type { Inlet } from '../melt/inlet';
+import type { FlowSolver } from '../melt/pressure';
 
 /** Share of each gate in the melt of every node, carried along with it. Length n * nGates. */
 export class Origins {

@@ -5,9 +5,9 @@ import type { PerNode } from '../shot/located';
 import type { PhaseFailure } from '../shot/phase';
 import type { CavitySpec } from '../shot/cavity';
 import type { ShotState } from '../shot/state';
-import type { MachineControl, MachineDrive } from './drive';
-import type { HeatBalance } from './heat';
-import type { AirTrap, NodeVent } from './trappedAir';
+import type { MachineControl, MachineDrive } from '../melt/drive';
+import type { HeatBalance } from '../melt/heat';
+import type { AirTrap, NodeVent } from '../melt/trappedAir';
 
 /** Everything the filling needs beside the state it starts from. SI: m3/s, Pa, K, s. */
 export interface FillInput extends CavitySpec {

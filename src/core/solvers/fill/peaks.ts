@@ -1,7 +1,7 @@
 import { onNodes, perNode, type PerNode } from '../shot/located';
-import type { Columns } from './columns';
+import type { Columns } from '../melt/columns';
 import type { FillResult } from './outcome';
-import type { FlowSolver } from './pressure';
+import type { FlowSolver } from '../melt/pressure';
 
 /** Apparent shear rate below which the melt stands, 1/s. */
 const STANDING = 1;

@@ -1,5 +1,5 @@
-import type { FlowSolver } from './pressure';
-import type { MachineDrive } from './drive';
+import type { FlowSolver } from '../melt/pressure';
+import type { MachineDrive } from '../melt/drive';
 
 /** Fluidities are followed until inlet pressure (or flow) moves by less than this in one pass. */
 const PICARD_TOLERANCE = 2e-3;

@@ -1,20 +1,20 @@
-import type { StageContext } from '../../pipeline/stage';
+import type { StageContext } from '../../stage/context';
 import { Cavity } from '../shot/cavity';
 import { FrameObserver } from '../shot/frames';
 import { HistoryObserver } from '../shot/history';
 import { onNodes } from '../shot/located';
 import type { Observer, Phase, PhaseContext, PhaseFailure } from '../shot/phase';
 import { emptyState, type FrontMemory, type ShotState } from '../shot/state';
-import { MachineDrive, type MachinePhase } from './drive';
-import { frontInflow, FrontStep } from './front';
+import { MachineDrive, type MachinePhase } from '../melt/drive';
+import { frontInflow, FrontStep } from '../melt/front';
 import { FrontTrace } from './frontTrace';
-import { LastPlaces } from './lastPlaces';
-import { downstream, reachableFrom } from './order';
+import { LastPlaces } from '../melt/lastPlaces';
+import { downstream, reachableFrom } from '../melt/order';
 import { Origins } from './origins';
 import type { Filled, FillInput, FillOutcome, FillResult } from './outcome';
 import { Peaks } from './peaks';
 import { settleFlow } from './settleFlow';
-import { TrappedAir } from './trappedAir';
+import { TrappedAir } from '../melt/trappedAir';
 
 const DEFAULT_STEPS = 110;
 /**

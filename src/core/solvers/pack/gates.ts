@@ -1,5 +1,5 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
-import type { Inlet } from '../fill/inlet';
+import type { Inlet } from '../melt/inlet';
 
 /** Nodes of the part just behind a gate, with their shares of what passes it; the shares sum to 1. */
 export type GateRim = { node: number; share: number }[];

@@ -1,6 +1,6 @@
 import { ATMOSPHERE, densityInto, isPlain, TAIT_C, type DensityModel, type Tait } from '../../material/pvt';
-import type { Columns } from '../fill/columns';
-import { CompiledColumns } from '../fill/compiledColumns';
+import type { Columns } from '../melt/columns';
+import { CompiledColumns } from '../melt/compiledColumns';
 
 /** Steps of the tables: linear in between, 1e-5 of the volume. */
 const T_MIN = 150;

@@ -5,8 +5,8 @@ import type { ShotHistory } from '../shot/history';
 import type { PerNode } from '../shot/located';
 import type { PhaseFailure } from '../shot/phase';
 import type { ShotState } from '../shot/state';
-import type { FreezingResin, FrozenStrain } from '../warp/wallStrain';
-import type { HeatBalance } from '../fill/heat';
+import type { FreezingResin, FrozenStrain } from './wallStrain';
+import type { HeatBalance } from '../melt/heat';
 import type { PackControl } from './control';
 
 /** Everything that packing needs beside the state of the filled cavity. SI. */

@@ -1,8 +1,8 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
-import type { Columns, WallSide } from '../fill/columns';
-import type { Heat } from '../fill/heat';
-import { downstream } from '../fill/order';
-import type { FlowSolver, Storage } from '../fill/pressure';
+import type { Columns, WallSide } from '../melt/columns';
+import type { Heat } from '../melt/heat';
+import { downstream } from '../melt/order';
+import type { FlowSolver, Storage } from '../melt/pressure';
 import { MeltDensity } from './melt';
 import type { Cavity } from '../shot/cavity';
 import type { PackInput } from './outcome';

@@ -1,5 +1,5 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
-import type { Inlet } from '../fill/inlet';
+import type { Inlet } from '../melt/inlet';
 
 /**
  * Which nodes a molten way leads to from the nozzle: through nodes whose middle still flows (`open`), over

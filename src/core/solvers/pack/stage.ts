@@ -1,12 +1,12 @@
 import { ROOM } from '../../material/pvt';
-import type { StageContext } from '../../pipeline/stage';
-import type { MachinePhase } from '../fill/drive';
+import type { StageContext } from '../../stage/context';
+import type { MachinePhase } from '../melt/drive';
 import { Cavity } from '../shot/cavity';
 import { FrameObserver } from '../shot/frames';
 import { HistoryObserver } from '../shot/history';
 import type { Observer, Phase, PhaseContext, PhaseFailure } from '../shot/phase';
 import type { ShotState } from '../shot/state';
-import { freezingLaw, WallStrain } from '../warp/wallStrain';
+import { freezingLaw, WallStrain } from './wallStrain';
 import { nozzlePressureAt, released } from './control';
 import { gateRims, type GateRim } from './gates';
 import type { Packed, PackInput, PackOutcome, PackResult } from './outcome';

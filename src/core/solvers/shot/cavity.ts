@@ -2,13 +2,13 @@ import type { PressureGrid } from '../../grid/pressureGrid';
 import { sectionFlow } from '../../material/sectionFlow';
 import { stressForm } from '../../material/stressForm';
 import type { ViscosityModel } from '../../material/viscosity';
-import type { Columns, Thermal, WallSide } from '../fill/columns';
-import { CompiledColumns, CompiledHeat } from '../fill/compiledColumns';
-import type { FrontState } from '../fill/front';
-import type { Heat } from '../fill/heat';
-import type { Inlet } from '../fill/inlet';
-import { ValvePins, type ValvePin } from '../fill/pins';
-import { FlowSolver, type Rheology } from '../fill/pressure';
+import type { Columns, Thermal, WallSide } from '../melt/columns';
+import { CompiledColumns, CompiledHeat } from '../melt/compiledColumns';
+import type { FrontState } from '../melt/front';
+import type { Heat } from '../melt/heat';
+import type { Inlet } from '../melt/inlet';
+import { ValvePins, type ValvePin } from '../melt/pins';
+import { FlowSolver, type Rheology } from '../melt/pressure';
 import { checkState, type FrontMemory, type ShotState } from './state';
 
 /** Heat exchange of the melt. null in CavitySpec: it keeps its temperature (a preview). */

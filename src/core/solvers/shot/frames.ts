@@ -1,7 +1,7 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
-import { placesBetween, type Columns } from '../fill/columns';
-import { meanVelocity } from '../fill/velocity';
-import { PROFILE_PLACES } from '../fill/profilePlaces';
+import { placesBetween, type Columns } from '../melt/columns';
+import { meanVelocity } from '../melt/velocity';
+import { PROFILE_PLACES } from '../melt/profilePlaces';
 import { perNode, type PerNode } from './located';
 import type { Observer, Sight } from './phase';
 

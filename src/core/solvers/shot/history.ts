@@ -1,6 +1,6 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
-import type { Inlet } from '../fill/inlet';
-import type { MachinePhase } from '../fill/drive';
+import type { Inlet } from '../melt/inlet';
+import type { MachinePhase } from '../melt/drive';
 import type { Observer, Sight } from './phase';
 
 /** What the machine would show, over the time of the shot. */

@@ -1,5 +1,5 @@
-import type { StageContext } from '../../pipeline/stage';
-import type { MachinePhase } from '../fill/drive';
+import type { StageContext } from '../../stage/context';
+import type { MachinePhase } from '../melt/drive';
 import type { Cavity } from './cavity';
 import type { ShotState } from './state';
 

@@ -1,10 +1,10 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
-import type { WallSide } from '../fill/columns';
-import type { DriveMemory } from '../fill/drive';
-import type { HeatBalance } from '../fill/heat';
-import type { PlacesMemory } from '../fill/lastPlaces';
-import type { AirMemory } from '../fill/trappedAir';
-import type { Inlet } from '../fill/inlet';
+import type { WallSide } from '../melt/columns';
+import type { DriveMemory } from '../melt/drive';
+import type { HeatBalance } from '../melt/heat';
+import type { PlacesMemory } from '../melt/lastPlaces';
+import type { AirMemory } from '../melt/trappedAir';
+import type { Inlet } from '../melt/inlet';
 
 /**
  * What cavity and feed hold at a moment of the shot, on the nodes, links and layers of the grid they share: plain typed

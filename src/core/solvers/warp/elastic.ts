@@ -1,9 +1,8 @@
 import type { Vec3 } from '../../geometry/mesh';
 import { cross, distance, normalised, sub } from '../../geometry/vec';
-import { locate, NODES_PER_ELEMENT, nodePlace, type StructureGrid } from '../../grid/structureGrid';
-import { cornerOf } from '../../grid/structurePieces';
+import { elementCentres, locate, NODES_PER_ELEMENT, nodePlace, type StructureGrid } from '../../grid/structureGrid';
 import { UnionFind } from '../../numerics/unionFind';
-import type { StageContext } from '../../pipeline/stage';
+import type { StageContext } from '../../stage/context';
 import { ElementMatrices, LANES, type Jump, type Solid, type Spring, type StrainAt } from './elements';
 import { FrontalSolver } from './frontal';
 import { ElasticKernel } from './kernel';
@@ -100,12 +99,6 @@ async function solveIn(kernel: ElasticKernel, input: ElasticInput, ctx: StageCon
     say(0.6 + 0.4 * Math.max(0, share), `Displacements, iteration ${i}`);
   });
   return done(x, report.iterations, report.residual);
-}
-
-export function elementCentres(grid: StructureGrid): Float64Array {
-  const centres = new Float64Array(3 * grid.nElements);
-  for (let e = 0; e < grid.nElements; e++) centres.set(cornerOf(grid.cellOf[e], grid.lattice), 3 * e);
-  return centres;
 }
 
 /** Supports as stiff springs at their places. One off the part holds nothing: `pipeline/checkShape` refuses it. */

@@ -1,4 +1,4 @@
-import type { SecondThread } from '../../pipeline/stage';
+import type { SecondThread } from '../../stage/context';
 import { ELASTIC_KERNEL } from './elasticKernel';
 
 type Pointer = number;

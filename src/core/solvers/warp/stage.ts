@@ -5,10 +5,10 @@ import { buildStructureGrid, locate, structureEdge, type StructureGrid } from '.
 import { cornerOf } from '../../grid/structurePieces';
 import type { Detail } from '../../grid/lattice';
 import { ROOM } from '../../material/pvt';
-import type { StageContext } from '../../pipeline/stage';
+import type { StageContext } from '../../stage/context';
 import { refine } from '../../geometry/refine';
 import { vertexAt } from '../../geometry/vec';
-import { edgeDirections, SURFACE_EDGE, vertexNormals } from '../../results/surfaceMap';
+import { edgeDirections, SURFACE_EDGE, vertexNormals } from '../../grid/surfaceMap';
 import { connectedElements, solveElastic, type ElasticSolution, type Support } from './elastic';
 import { LANES, lanesTogether, type Solid, type StrainAt } from './elements';
 import { StructureError } from './kernel';

@@ -3,9 +3,9 @@ import { AcrossWall } from '../../grid/acrossWall';
 import type { FineGrid } from '../../grid/grid';
 import type { PressureGrid } from '../../grid/pressureGrid';
 import { sideOfNormal } from '../../grid/wallSides';
-import { EDGES, HALF_LAYERS } from '../fill/layers';
+import { EDGES, HALF_LAYERS } from '../melt/layers';
 import { LANES } from './elements';
-import type { FrozenStrain } from './wallStrain';
+import type { FrozenStrain } from '../pack/wallStrain';
 
 /** Load cases: what each of the four lanes of a solution is. Their sum is the whole strain. */
 export const CAUSES = ['base', 'cooling', 'shrinkage', 'corner'] as const;

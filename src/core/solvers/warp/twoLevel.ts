@@ -1,6 +1,6 @@
 import { elementsOfNodes, NODES_PER_ELEMENT, type StructureGrid } from '../../grid/structureGrid';
-import type { StageContext } from '../../pipeline/stage';
-import { elementCentres } from './elastic';
+import type { StageContext } from '../../stage/context';
+import { elementCentres } from '../../grid/structureGrid';
 import { LANES, type SystemAddresses } from './elements';
 import { FrontalSolver } from './frontal';
 import { withoutStiffness, type ElasticKernel } from './kernel';

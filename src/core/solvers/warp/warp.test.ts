@@ -6,7 +6,7 @@ import { buildStructureGrid, locate } from '../../grid/structureGrid';
 import { structureLattice } from '../../grid/structureLattice';
 import { resinById } from '../../material/library';
 import { ATMOSPHERE, ROOM, transitionAt } from '../../material/pvt';
-import { plainContext } from '../../pipeline/stage';
+import { plainContext } from '../../stage/context';
 import { defaultFeed } from '../../model/feed';
 import { inputKey } from '../../model/inputKey';
 import { emptyInputs, type Inputs } from '../../model/study';
@@ -20,7 +20,7 @@ import { LANES } from './elements';
 import { ELASTIC_KERNEL } from './elasticKernel';
 import { runWarp } from './stage';
 import { displacementAt } from './stress';
-import { freezingLaw, WallStrain } from './wallStrain';
+import { freezingLaw, WallStrain } from '../pack/wallStrain';
 
 const even = (e: number) => (_x: number, _y: number, _z: number, _b: number, out: Float64Array) => {
   out.fill(0);

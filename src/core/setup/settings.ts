@@ -12,7 +12,7 @@ import { nCopies, type Injection, type Inputs } from '../model/study';
 import { allGates, allTabs } from './copies';
 import type { Packing } from '../model/packing';
 import type { PackingProfile } from '../solvers/pack/control';
-import { flowRateAt, PACKING_SHARE, type MachineControl } from '../solvers/fill/drive';
+import { flowRateAt, PACKING_SHARE, type MachineControl } from '../solvers/melt/drive';
 
 /** What a part contributes to the defaults: volume [m3] and nominal wall [m]. */
 export interface PartSize {

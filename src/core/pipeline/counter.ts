@@ -1,16 +1,16 @@
-import { mapVertices, type TriangleMesh, type Vec3 } from '../../geometry/mesh';
-import { SurfaceTree } from '../../geometry/surfaceTree';
-import { barycentric } from '../../geometry/triangles';
-import { buildStructureGrid } from '../../grid/structureGrid';
-import type { StageContext } from '../../pipeline/stage';
-import { vertexAreas } from '../../results/alignment';
-import { deviation, LARGEST_SHARE, upper } from '../../results/shape';
-import { vertexNormals } from '../../results/surfaceMap';
-import { solveElastic } from './elastic';
-import type { StrainAt } from './elements';
-import { StructureError } from './kernel';
-import { edgeOf, nFitted, wallStrains, type WarpInput } from './stage';
-import { surfaceDisplacement } from './stress';
+import { mapVertices, type TriangleMesh, type Vec3 } from '../geometry/mesh';
+import { SurfaceTree } from '../geometry/surfaceTree';
+import { barycentric } from '../geometry/triangles';
+import { buildStructureGrid } from '../grid/structureGrid';
+import type { StageContext } from '../stage/context';
+import { vertexAreas } from '../geometry/alignment';
+import { deviation, LARGEST_SHARE, upper } from '../results/shape';
+import { vertexNormals } from '../grid/surfaceMap';
+import { solveElastic } from '../solvers/warp/elastic';
+import type { StrainAt } from '../solvers/warp/elements';
+import { StructureError } from '../solvers/warp/kernel';
+import { edgeOf, nFitted, wallStrains, type WarpInput } from '../solvers/warp/stage';
+import { surfaceDisplacement } from '../solvers/warp/stress';
 
 /** How far a body comes out off the drawing, m. */
 export interface CounterStep {

@@ -1,7 +1,18 @@
 import type { Vec3 } from '../../geometry/mesh';
 import type { FineGrid } from '../../grid/grid';
 import type { PressureGrid } from '../../grid/pressureGrid';
-import { nearestCell, type GateSite } from './inlet';
+import { nearestCell } from '../../grid/nearestCell';
+import type { SurfacePoint } from '../../geometry/closestPoint';
+
+/** A gate on the surface: where it sits, which way is out, how wide. Metres. */
+export interface GateSite {
+  id: string;
+  surface: SurfacePoint;
+  /** Of a round gate; thickness of a slot. */
+  diameter: number;
+  /** A slot is this wide along a unit vector in the surface. */
+  slot?: { width: number; along: Vec3 };
+}
 
 /**
  * Near field of a gate in closed form, so that its pressure does not depend on which nodes lie under it.

@@ -1,7 +1,7 @@
 import { X } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
-import { ApiError, type OnProgress } from '../study/api';
-import { Button } from './controls';
+import { ApiError, type OnProgress } from './api';
+import { Button } from '../ui/controls';
 
 /** Trials on the server: what they are at, what they found and for which inputs, or why they could not. */
 export function useTrials<Report, Of>() {

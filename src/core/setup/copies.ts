@@ -3,7 +3,8 @@ import { joined } from '../geometry/shells';
 import { copyPlacements, mirrors, type Placement } from '../model/cavityLayout';
 import type { Tab, VentInput } from '../model/outlet';
 import type { Gate, Inputs } from '../model/study';
-import { placed, placedMesh } from './importPart';
+import { placed } from '../geometry/placement';
+import { placedMesh } from '../geometry/placement';
 
 /** Name of a gate on copy number k (1 is the first copy beside the cavity itself). */
 export const gateOnCopy = (id: string, k: number): string => `${id}.${k + 1}`;

@@ -1,6 +1,6 @@
 import type { Unit } from '@/core/units/units';
 import type { Gate } from '@/core/model/study';
-import type { FieldId } from '../study/viewStore';
+import type { FieldId } from './viewStore';
 
 export interface FieldInfo {
   label: string;

@@ -1,7 +1,7 @@
 import { PLACES } from '@/core/results/measures';
 import { warpageOf, type Warpage } from '@/core/model/warpage';
-import { presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { presentVariant, useStudy } from './store';
+import { useView } from './viewStore';
 
 type Point = [number, number, number];
 

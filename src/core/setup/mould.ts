@@ -13,11 +13,11 @@ import { circuitOf, type Circuit } from '../solvers/cool/circuit';
 import { facetsOf, type FaceContact } from '../solvers/cool/mouldField';
 import { PartSource, type FeedPiece } from '../solvers/cool/partSource';
 import { runCool, surfaceRange, type CoolInput, type CoolResult } from '../solvers/cool/stage';
-import { thermalTables } from '../solvers/fill/thermalTables';
+import { thermalTables } from '../solvers/melt/thermalTables';
 import { feedOf } from './feedOf';
 import type { GridResult } from './grids';
 import type { FillSettings } from './settings';
-import type { StageContext } from './stage';
+import type { StageContext } from '../stage/context';
 
 /** The settled mould of a run. */
 export interface Mould {

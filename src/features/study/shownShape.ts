@@ -1,15 +1,17 @@
 import { useEffect, useMemo } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { weightedRange } from '@/core/numerics/weighted';
-import { vertexAreas } from '@/core/results/alignment';
+import { vertexAreas } from '@/core/geometry/alignment';
 import { principal, stresses, type ShapeFacts } from '@/core/results/shape';
-import type { SurfaceMap } from '@/core/results/surfaceMap';
+import type { SurfaceMap } from '@/core/grid/surfaceMap';
 import type { RunView } from '@/runtime/wire';
 import { timesToDraw, valuesAt } from '@/viewer/results';
-import { loadField, loadGrid, loadInserts, loadResults, useRunData, type RunData } from '../study/runData';
-import { useStudy } from '../study/store';
-import type { Counted, ShownField, ShownInserts } from '../study/useShown';
-import { useView, type FieldId, type ShapeLook } from '../study/viewStore';
+import { loadField, loadGrid, loadInserts, loadResults, useRunData, type RunData } from './runData';
+import { useStudy } from './store';
+import type { Counted } from './shownField';
+import type { ShownField } from './shownField';
+import type { ShownInserts } from './shownField';
+import { useView, type FieldId, type ShapeLook } from './viewStore';
 import { OF_SHAPE } from './fields';
 import { alignedShape, alongOf, areasOf, deviationOfOther, movedAlong, stressAlong } from './shapeField';
 

@@ -1,5 +1,5 @@
-import type { Vec3 } from '../geometry/mesh';
-import { cross, dot, normalised, sub } from '../geometry/vec';
+import type { Vec3 } from './mesh';
+import { cross, dot, normalised, sub } from './vec';
 import { Matrix, solve } from 'ml-matrix';
 
 /** How a shape is laid onto its drawing before the two are compared. */

@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import type { Vec3 } from '../geometry/mesh';
+import type { Vec3 } from './mesh';
 import { box } from '../../../verification/shapes';
-import { refine } from '../geometry/refine';
+import { refine } from './refine';
 import { bestFit, evenGrowth, moved, threePointMotion, vertexAreas, without, type Motion } from './alignment';
-import { deviation, principal } from './shape';
+import { deviation, principal } from '../results/shape';
 
 const surface = refine(box(0.08, 0.05, 0.02), 0.01);
 const areas = vertexAreas(surface.positions, surface.triangles);

@@ -10,10 +10,11 @@ import { openingOf } from '../model/body';
 import type { Tab } from '../model/outlet';
 import { movesOf, type PinEvent } from '../model/pin';
 import type { Inputs } from '../model/study';
-import { nearestCell, type GateSite } from '../solvers/fill/inlet';
-import { onJoined, type JoinedFeed } from '../solvers/fill/joinFeed';
-import type { PinTrigger, ValvePin } from '../solvers/fill/pins';
-import type { NodeVent } from '../solvers/fill/trappedAir';
+import { nearestCell } from '../grid/nearestCell';
+import type { GateSite } from '../solvers/melt/star';
+import { onJoined, type JoinedFeed } from '../solvers/melt/joinFeed';
+import type { PinTrigger, ValvePin } from '../solvers/melt/pins';
+import type { NodeVent } from '../solvers/melt/trappedAir';
 
 /** Gates as they open on the surface; slots lie along it, level. */
 export function gateSites({ gates, tool }: Inputs, surfaces: readonly SurfacePoint[]): GateSite[] {

@@ -1,18 +1,6 @@
-import type { SurfacePoint } from '../../geometry/closestPoint';
-import type { Vec3 } from '../../geometry/mesh';
 import type { FineGrid } from '../../grid/grid';
 import type { PressureGrid } from '../../grid/pressureGrid';
-import { starOf, type Star } from './star';
-
-/** A gate on the surface: where it sits, which way is out, how wide. Metres. */
-export interface GateSite {
-  id: string;
-  surface: SurfacePoint;
-  /** Of a round gate; thickness of a slot. */
-  diameter: number;
-  /** A slot is this wide along a unit vector in the surface. */
-  slot?: { width: number; along: Vec3 };
-}
+import { starOf, type GateSite, type Star } from './star';
 
 /**
  * Where melt enters the grid: through the near field of every gate (see Star), straight into a node (the first cell of
@@ -60,25 +48,3 @@ export const noInlet = (grid: PressureGrid): Inlet => ({
   stars: [],
   attached: [],
 });
-
-/** The fine cell with substance whose centre is nearest to a point. */
-export function nearestCell(fine: FineGrid, p: Vec3): number {
-  const { lattice, cells } = fine;
-  const { nx, ny, spacing, origin } = lattice;
-  const enough = 0.02 * spacing ** 3;
-  let best = Infinity;
-  let found = 0;
-  for (let c = 0; c < cells.n; c++) {
-    if (cells.volume[c] < enough) continue;
-    const at = cells.index[c];
-    const dx = origin[0] + ((at % nx) + 0.5) * spacing - p[0];
-    const dy = origin[1] + ((Math.floor(at / nx) % ny) + 0.5) * spacing - p[1];
-    const dz = origin[2] + (Math.floor(at / (nx * ny)) + 0.5) * spacing - p[2];
-    const d = dx * dx + dy * dy + dz * dz;
-    if (d < best) {
-      best = d;
-      found = c;
-    }
-  }
-  return found;
-}

@@ -1,10 +1,10 @@
 import type { TriangleMesh, Vec3 } from '@/core/geometry/mesh';
 import { cross, dot, normalised, sub } from '@/core/geometry/vec';
-import { bestFit, evenGrowth, threePointMotion, vertexAreas, without, type Motion } from '@/core/results/alignment';
+import { bestFit, evenGrowth, threePointMotion, vertexAreas, without, type Motion } from '@/core/geometry/alignment';
 import { carriedOver } from '@/core/results/compareShapes';
 import { deviation, longestSide } from '@/core/results/shape';
-import { vertexNormals, type SurfaceMap } from '@/core/results/surfaceMap';
-import type { ShapeLook } from '../study/viewStore';
+import { vertexNormals, type SurfaceMap } from '@/core/grid/surfaceMap';
+import type { ShapeLook } from './viewStore';
 
 /** Areas of the vertices of a drawn surface, worked out once. */
 const known = new WeakMap<SurfaceMap, Float64Array>();

@@ -1,7 +1,7 @@
-import type { StandIn } from '../model/body';
-import { facets } from './edges';
-import { weld, type TriangleMesh, type Vec3 } from './mesh';
-import { add, cross, dot, eigen, frameOn, normalised, scale, vertexAt } from './vec';
+import type { StandIn } from './body';
+import { facets } from '../geometry/edges';
+import { weld, type TriangleMesh, type Vec3 } from '../geometry/mesh';
+import { add, cross, dot, eigen, frameOn, normalised, scale, vertexAt } from '../geometry/vec';
 
 export type StandInShape = StandIn['shape'];
 

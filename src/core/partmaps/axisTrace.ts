@@ -1,8 +1,8 @@
-import { mapSurface } from '../partmaps/surface';
+import { mapSurface } from './surface';
 import { weightedMedian } from '../numerics/weighted';
 import FlatQueue from 'flatqueue';
-import { measure, type TriangleMesh, type Vec3 } from './mesh';
-import { add, distance, dot, normalised, sub, vertexAt } from './vec';
+import { measure, type TriangleMesh, type Vec3 } from '../geometry/mesh';
+import { add, distance, dot, normalised, sub, vertexAt } from '../geometry/vec';
 
 export interface TracedAxis {
   nodes: { position: Vec3; diameter: number }[];

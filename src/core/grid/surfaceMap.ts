@@ -1,9 +1,9 @@
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import { refine } from '../geometry/refine';
 import { cross, dot, eigen, normalised, sub, vertexAt } from '../geometry/vec';
-import type { FineGrid } from '../grid/grid';
-import type { Lattice } from '../grid/lattice';
-import type { PressureGrid } from '../grid/pressureGrid';
+import type { FineGrid } from './grid';
+import type { Lattice } from './lattice';
+import type { PressureGrid } from './pressureGrid';
 
 /** Values at points as weighted means of node values: WEIGHTS node numbers and weights (0..255) each. */
 export interface PointMap {

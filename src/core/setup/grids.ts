@@ -3,7 +3,7 @@ import { buildFineGrid, type FineGrid } from '../grid/grid';
 import { latticeFor, MAX_DENSE_CELLS } from '../grid/lattice';
 import { buildPressureGrid, type PressureGrid } from '../grid/pressureGrid';
 import type { Inputs } from '../model/study';
-import type { StageContext } from './stage';
+import type { StageContext } from '../stage/context';
 
 export interface GridResult {
   fine: FineGrid;

@@ -1,0 +1,132 @@
+import { weightedRange } from '@/core/numerics/weighted';
+import { feedFieldId } from '@/core/results/feedFields';
+import { sideOfNormal } from '@/core/grid/wallSides';
+import { vertexNormals, WEIGHTS, type PointMap, type SurfaceMap } from '@/core/grid/surfaceMap';
+import type { DrawMesh } from '@/viewer/PartSurface';
+import { frameAt, timesToDraw, type ViewGrid } from '@/viewer/results';
+import type { RunData } from './runData';
+import type { FieldId } from './viewStore';
+
+/** What a legend counts: values that are looked at, and the area [m2] that goes with each. */
+export interface Counted {
+  values: Float32Array;
+  areas: Float64Array;
+}
+
+/** Inserts beside the part or alone: one value and one offset (3, m) a vertex. */
+export interface ShownInserts {
+  mesh: DrawMesh;
+  values: Float32Array;
+  offset: Float32Array;
+  /** The part stands faintly around them. */
+  alone: boolean;
+}
+
+/** Node values of the shown field at the play head, with range and end of the time axis. */
+export interface ShownField {
+  id: FieldId;
+  nodeValues: Float32Array;
+  nodeTimes: Float32Array;
+  range: [number, number];
+  end: number;
+  live: boolean;
+  /** Values at both sides of every wall, first side first: the surface shows the side it lies on. */
+  wallValues?: Float32Array | null;
+  /** Values at the vertices of the drawn surface, with the part moved off its drawing. */
+  atVertices?: { values: Float32Array; offset: Float32Array; counted: Counted } | null;
+  /** What inserts carry, where they are looked at, too. */
+  inserts?: ShownInserts | null;
+  /** Temperatures through the wall, `components` a node: a section shows them. */
+  profile: { values: Float32Array; components: number } | null;
+}
+
+/** The front of a run under way. */
+export function liveField(data: RunData): ShownField | null {
+  if (!data.liveTimes) return null;
+  const times = timesToDraw(data.liveTimes, data.liveEnd);
+  const range: [number, number] = [0, Math.max(data.liveEnd, 1e-6)];
+  return { id: 'fillTime', nodeValues: times, nodeTimes: times, range, end: data.liveEnd, live: true, profile: null };
+}
+
+/** A field of a finished run at a time [s]. */
+export function storedField(data: RunData, id: FieldId, time: number, feedSeen: boolean): ShownField | null {
+  const { manifest, grid } = data;
+  const meta = manifest?.fields.find((f) => f.id === id);
+  const values = data.fields.get(id);
+  const nodeTimes = data.fields.get('fillTime');
+  if (!manifest || !grid || !meta || !values || !nodeTimes) return null;
+  const end = manifest.history.time.at(-1) ?? 0;
+  const drawn = timesToDraw(nodeTimes, end);
+  const now = Math.min(time, end);
+  const full =
+    id === 'fillTime' ? drawn : frameAt(values, grid.nNodes * meta.components, meta.times, now, id === 'pressure');
+  if (meta.location === 'wall') return wallField(id, values, grid, drawn, end);
+  const nodeValues = meta.components > 1 ? atWall(full, grid.nNodes, meta.components) : full;
+  // Ahead of the front the pressure is that of the air.
+  if (id === 'pressure') nodeValues.forEach((p, i) => p !== p && (nodeValues[i] = 0));
+  // One scale for part and feed: the pressure falls from the nozzle on.
+  const inFeed = feedSeen && id === 'pressure' ? manifest.fields.find((f) => f.id === feedFieldId(id)) : undefined;
+  const range: [number, number] = CUT_RANGES.has(id)
+    ? // Single cells at edges say little.
+      weightedRange(nodeValues, grid.nodeVolume, 0.005)
+    : meta.unit === 'K' || meta.unit === ''
+      ? [meta.range[0], meta.range[1]]
+      : [Math.min(0, meta.range[0]), Math.max(meta.range[1], inFeed?.range[1] ?? 0)];
+  const profile = meta.components > 1 ? { values: full, components: meta.components } : null;
+  return { id, nodeValues, nodeTimes: drawn, range, end, live: false, profile };
+}
+
+/** A field of both sides of the walls: nodes get the mean of theirs. */
+function wallField(
+  id: FieldId,
+  wallValues: Float32Array,
+  grid: ViewGrid,
+  nodeTimes: Float32Array,
+  end: number,
+): ShownField {
+  const nodeValues = Float32Array.from(
+    { length: grid.nNodes },
+    (_, i) => (wallValues[2 * i] + wallValues[2 * i + 1]) / 2,
+  );
+  const weights = Float32Array.from(wallValues, (_, k) => grid.nodeVolume[k >> 1]);
+  const range = weightedRange(wallValues, weights, 0.003);
+  return { id, nodeValues, wallValues, nodeTimes, range, end, live: false, profile: null };
+}
+
+/** The map of a surface to the sides of the walls its points lie on. */
+const sided = new WeakMap<SurfaceMap, PointMap>();
+export function mapToSides(surface: SurfaceMap): PointMap {
+  let map = sided.get(surface);
+  if (!map) {
+    const normals = vertexNormals(surface);
+    const nodes = surface.nodes.map((node, k) => {
+      const v = 3 * Math.floor(k / WEIGHTS);
+      return 2 * node + sideOfNormal(normals[v], normals[v + 1], normals[v + 2]);
+    });
+    sided.set(surface, (map = { nodes, weights: surface.weights }));
+  }
+  return map;
+}
+
+const CUT_RANGES = new Set<FieldId>([
+  'thickness',
+  'peakShearRate',
+  'peakStress',
+  'frontSpeed',
+  'frontTemperature',
+  'shrinkage',
+  'linearShrinkage',
+  'shrinkageAtEjection',
+  'holdReach',
+  'sinkDepth',
+  'voidRisk',
+  'frozenAt',
+  'ejectableAt',
+  'density',
+  'mouldDifference',
+]);
+
+/** The outermost place of a profile: what the surface shows. */
+function atWall(profile: Float32Array, n: number, components: number): Float32Array {
+  return Float32Array.from({ length: n }, (_, i) => profile[(i + 1) * components - 1]);
+}
