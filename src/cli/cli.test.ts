@@ -3,16 +3,19 @@ import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'no
 import os from 'node:os';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
+import type { z } from 'zod';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { box } from '../../verification/shapes';
 import { writeStl } from '../core/formats/stl';
+import { mapVertices } from '../core/geometry/mesh';
+import { warpageOf } from '../core/model/warpage';
 import { viscosity } from '../core/material/viscosity';
 import { RESINS, resinById } from '../core/material/library';
-import type { StudyFile } from '../core/model/studyFile';
+import type { studyFileSchema } from '../core/model/studyFile';
 
 const bin = fileURLToPath(new URL('../../bin/bellows.mjs', import.meta.url));
 const folder = mkdtempSync(path.join(os.tmpdir(), 'bellows-cli-'));
-const study: StudyFile = {
+const study: z.input<typeof studyFileSchema> = {
   format: 'bellows-study',
   version: 1,
   name: 'Plate',
@@ -101,6 +104,22 @@ describe('bellows run', () => {
       expect(readFileSync(path.join(folder, 'shape', name)).length).toBeGreaterThan(1000);
     const none = bellows('run', 'study.json', '--out', 'out', '--structure');
     expect([none.status, /no shape to write/.test(none.stderr)]).toEqual([2, true]);
+  });
+
+  it('inserts that the study names stick to the plastic, from files of their own', () => {
+    const bar = mapVertices(box(0.05, 0.006, 0.002), ([x, y, z]) => [x + 0.005, y, z - 0.002]);
+    writeFileSync(path.join(folder, 'bar.stl'), writeStl(bar));
+    const warpage = { ...warpageOf({}), inserts: [{ body: 'B7', young: 2e11, poisson: 0.3, expansion: 1.2e-5 }] };
+    const bodies = [{ id: 'B7', name: 'Bar', path: 'bar.stl', unit: 'mm' }];
+    const largest = (patch: object) => {
+      const { status, stderr } = runStudy({ stages: ['fill', 'pack', 'warp'], ...patch }, 'insert.json');
+      expect([status, stderr.trim()]).toEqual([0, '']);
+      return JSON.parse(readFileSync(path.join(folder, 'out/summary.json'), 'utf8')).shape.largest_m as number;
+    };
+    // Steel on one side holds what the plastic would shrink: the plate bends.
+    expect(largest({ warpage, bodies })).toBeGreaterThan(3 * largest({}));
+    const { status, stderr } = runStudy({ warpage, stages: ['fill', 'pack', 'warp'] }, 'lost.json');
+    expect([status, stderr]).toEqual([2, expect.stringContaining('none of the bodies')]);
   });
 
   it('a short shot is a result', () => {

@@ -1,17 +1,14 @@
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
-import { createHash } from 'node:crypto';
 import path from 'node:path';
 import { Command, InvalidArgumentError } from 'commander';
 import { historyCsv } from '../core/results/historyCsv';
-import { packMesh } from '../core/formats/meshBlob';
 import { FormatError } from '../core/formats/formatError';
 import { writeStl } from '../core/formats/stl';
 import { write3mf } from '../core/formats/threemf';
 import { writeVtu } from '../core/formats/vtu';
 import { RESINS, resinById } from '../core/material/library';
 import { viscosity } from '../core/material/viscosity';
-import { cavityBody } from '../core/model/study';
-import { describeIssues, inputsOf, studyFileSchema } from '../core/model/studyFile';
+import { describeIssues, studyFileSchema } from '../core/model/studyFile';
 import { mendBody } from '../cad/mendBody';
 import { readFile } from '../cad/readFile';
 import type { TriangleMesh } from '../core/geometry/mesh';
@@ -20,12 +17,11 @@ import { checkBody, scaled } from '../core/pipeline/importPart';
 import { runPipeline } from '../core/pipeline/pipeline';
 import { SOLVER_VERSION } from '../core/setup/version';
 import { plainContext, type StageProgress } from '../core/stage/context';
-import { format, formatNumber, toSi } from '../core/units/units';
+import { format, formatNumber } from '../core/units/units';
 import { secondThreadFrom } from '../runtime/secondThread';
 import { shapeFiles } from './shapeFiles';
-
-/** A mistake of the user's: printed as it is, exit code 2. */
-class UsageError extends Error {}
+import { readGeometry } from './studyGeometry';
+import { UsageError } from './usageError';
 
 const contextOfRun = () =>
   plainContext(progressLine(), undefined, () =>
@@ -43,18 +39,10 @@ async function run(studyPath: string, options: { out: string; structure?: true }
   const parsed = studyFileSchema.safeParse(json);
   if (!parsed.success) throw new UsageError(`${studyPath} is no valid study:\n${describeIssues(parsed.error, json)}`);
   const study = parsed.data;
-  const geometryPath = path.resolve(path.dirname(studyPath), study.geometry.path);
-  const { bodies, metresPerUnit } = await readFile(study.geometry.path, readFileSync(geometryPath));
-  const checked = bodies.map((b) => checkBody(b.mesh, b.nDropped));
-  const blocking = checked.flatMap((c) => c.findings.filter((f) => f.severity === 'blocks'));
-  if (blocking.length)
-    throw new UsageError(blocking.map((f) => `${study.geometry.path}: ${f.message} ${f.remedy}`).join('\n'));
-  const mesh = scaled(joined(checked.map((c) => c.mesh)), metresPerUnit ?? toSi(1, study.geometry.unit));
-  const key = createHash('sha256').update(packMesh(mesh)).digest('hex');
-  const inputs = { ...inputsOf(study), bodies: [cavityBody(key)] };
+  const { inputs, mesh, key, bodies } = await readGeometry(study, path.dirname(studyPath));
   if (options.structure && inputs.upTo)
     throw new UsageError('There is no shape to write: let "stages" of the study end with "warp".');
-  const outcome = await runPipeline(mesh, key, inputs, contextOfRun());
+  const outcome = await runPipeline(mesh, key, inputs, contextOfRun(), { bodies });
   process.stderr.write('\n');
   if (outcome.status === 'refused')
     throw new UsageError(outcome.problems.map((p) => `${p.message} ${p.remedy}`).join('\n'));

@@ -2,7 +2,7 @@ import { eq } from 'drizzle-orm';
 import { strToU8, zipSync } from 'fflate';
 import { writeStl } from '../core/formats/stl';
 import { joined } from '../core/geometry/shells';
-import { cavities } from '../core/model/study';
+import { cavities, insertBodies } from '../core/model/study';
 import { studyFileOf } from '../core/model/studyFile';
 import type { Database } from './db/client';
 import { variants } from './db/schema';
@@ -26,8 +26,13 @@ export async function exportStudy(
   if (!bodies.length) throw new RequestError('There is no cavity to export.', 'Give a body the role Cavity first.');
   const name = slug(bodies[0].name);
   const stlName = `${name}.stl`;
-  const study = studyFileOf(variant.name, variant.inputs, stlName, 'mm');
-  const stl = writeStl(joined(bodies.map((b) => loadMesh(b.mesh))));
-  const bytes = zipSync({ 'study.json': strToU8(`${JSON.stringify(study, null, 2)}\n`), [stlName]: stl });
+  const inserts = insertBodies(variant.inputs).map((b) => ({ body: b, path: `${slug(b.name)}-${slug(b.id)}.stl` }));
+  const files = inserts.map(({ body: { id, name }, path }) => ({ id, name, path, unit: 'mm' as const }));
+  const study = studyFileOf(variant.name, variant.inputs, stlName, 'mm', files);
+  const bytes = zipSync({
+    'study.json': strToU8(`${JSON.stringify(study, null, 2)}\n`),
+    [stlName]: writeStl(joined(bodies.map((b) => loadMesh(b.mesh)))),
+    ...Object.fromEntries(inserts.map(({ body, path }) => [path, writeStl(loadMesh(body.mesh))])),
+  });
   return { fileName: `${name}-${slug(variant.name)}.zip`, bytes };
 }

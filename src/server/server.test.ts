@@ -18,6 +18,7 @@ import type { GeometryResults } from '../core/model/geometryTask';
 import { openDatabase, type Database } from './db/client';
 import { runs } from './db/schema';
 import { seedDemo } from './demo';
+import { warpageOf } from '../core/model/warpage';
 import { exportStudy } from './exportStudy';
 import { exportBodies, runGeometryTask, saveGeometry } from './geometry';
 import { acceptImport, receiveImport } from './imports';
@@ -157,6 +158,21 @@ describe('variants', () => {
     expect(study.gates[0].position_mm).toEqual([5, 0, 1]);
     // The geometry leaves as it came in, to the last bit of every coordinate.
     expect(weld(readStl(files[study.geometry.path])).mesh).toEqual(weld(readStl(file)).mesh);
+  });
+});
+
+describe('inserts', () => {
+  it('leave with the study that names them', async () => {
+    const [part] = inputs.bodies;
+    const insert = { ...part, id: 'B2', name: 'Steel bar', role: 'insert' as const };
+    const bonded = { body: 'B2', young: 2e11, poisson: 0.3, expansion: 1.2e-5 };
+    const warpage = { ...warpageOf({}), inserts: [bonded] };
+    const project = await createProject(db, 'Insert', { ...inputs, bodies: [part, insert], warpage });
+    const id = (await viewProject(db, project.id))?.variants[0].id ?? '';
+    const files = unzipSync((await exportStudy(db, id)).bytes);
+    const study = studyFileSchema.parse(JSON.parse(new TextDecoder().decode(files['study.json'])));
+    expect(study.bodies).toEqual([{ id: 'B2', name: 'Steel bar', path: 'steel-bar-b2.stl', unit: 'mm' }]);
+    expect(weld(readStl(files['steel-bar-b2.stl'])).mesh).toEqual(weld(readStl(file)).mesh);
   });
 });
 

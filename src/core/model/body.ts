@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { Vec3 } from '../geometry/mesh';
 import { normalised } from '../geometry/vec';
+import { numberSchema, WAY_NUMBERS } from './parameters';
 
 const metres = z.tuple([z.number(), z.number(), z.number()]);
 const hash = z.string().regex(/^[0-9a-f]{64}$/, 'geometry is named by its content hash');
@@ -72,7 +73,7 @@ export const toolSchema = z.strictObject({
   /** Rows of the 3 x 4 matrix that takes file coordinates to where the bodies lie now. */
   placement: z.array(z.number()).length(12),
   /** Height of the parting plane along the opening direction, m; null: where the halves meet. */
-  partingHeight: z.number().nullable(),
+  partingHeight: numberSchema(WAY_NUMBERS.partingHeight).nullable(),
   /** Way the upper half moves when the tool opens, of any length but 0; absent: +z. */
   opening: z
     .tuple([z.number(), z.number(), z.number()])

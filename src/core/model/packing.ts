@@ -1,6 +1,7 @@
 import { z } from 'zod';
+import { numberSchema, WAY_NUMBERS } from './parameters';
 
-const time = z.number().min(0).max(600);
+const time = numberSchema(WAY_NUMBERS.packingTime);
 
 /**
  * Pressure after switchover: one pressure held for a time, or any number of points against the time from
@@ -10,7 +11,7 @@ const time = z.number().min(0).max(600);
 export const packingSchema = z.discriminatedUnion('by', [
   z.strictObject({
     by: z.literal('constant'),
-    pressure: z.number().min(0).max(5e8).nullable(),
+    pressure: numberSchema(WAY_NUMBERS.packingPressure).nullable(),
     time: time.nullable(),
   }),
   z.strictObject({

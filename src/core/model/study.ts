@@ -9,6 +9,7 @@ import { machineSchema } from './machine';
 import { tabSchema, ventSchema } from './outlet';
 import { warpageSchema } from './warpage';
 import { DEFAULT_PACKING, packingSchema } from './packing';
+import { CYCLE_NUMBER_IDS, CYCLE_NUMBERS, numberSchema, WAY_NUMBERS, type CycleNumber } from './parameters';
 import { pinSchema } from './pin';
 import { resinSchema, type Resin } from './resin';
 
@@ -20,17 +21,17 @@ export const gateSchema = z.strictObject({
   /** On the surface of the part, m. */
   position: metres,
   /** m */
-  diameter: z.number().min(1e-4, 'A gate is at least 0.1 mm wide.').max(0.05, 'A gate is at most 50 mm wide.'),
+  diameter: numberSchema(WAY_NUMBERS.gateDiameter),
   /** Kind and dimensions; absent for a round hole as long as the feed's lands. */
   form: gateFormSchema.optional(),
   /** Valve pin in the hot drop before it; absent for an open gate. */
   pin: pinSchema.optional(),
 });
 
-const flowRate = z.number().positive().max(0.05);
+const flowRate = numberSchema(WAY_NUMBERS.flowRate);
 
 export const injectionSchema = z.discriminatedUnion('by', [
-  z.strictObject({ by: z.literal('time'), time: z.number().positive().max(600).nullable() }),
+  z.strictObject({ by: z.literal('time'), time: numberSchema(WAY_NUMBERS.injectionTime).nullable() }),
   z.strictObject({ by: z.literal('flow-rate'), flowRate }),
   /** From each place on with its flow rate: places as share filled (0..1) or as travel of the screw, m. */
   z.strictObject({
@@ -47,12 +48,15 @@ export const injectionSchema = z.discriminatedUnion('by', [
 
 export const switchoverSchema = z.discriminatedUnion('by', [
   z.strictObject({ by: z.literal('automatic') }),
-  z.strictObject({ by: z.literal('share'), share: z.number().min(0.3).max(1) }),
-  z.strictObject({ by: z.literal('pressure'), pressure: z.number().positive().max(5e8) }),
-  z.strictObject({ by: z.literal('time'), time: z.number().positive().max(600) }),
+  z.strictObject({ by: z.literal('share'), share: numberSchema(WAY_NUMBERS.switchoverShare) }),
+  z.strictObject({ by: z.literal('pressure'), pressure: numberSchema(WAY_NUMBERS.switchoverPressure) }),
+  z.strictObject({ by: z.literal('time'), time: numberSchema(WAY_NUMBERS.switchoverTime) }),
 ]);
 
-const transfer = z.number().min(50).max(1e5).nullable();
+/** Numbers of the cycle with the limits of their table; null: the default. */
+const cycleNumbers = Object.fromEntries(
+  CYCLE_NUMBER_IDS.map((id) => [id, numberSchema(CYCLE_NUMBERS[id]).nullable()]),
+) as Record<CycleNumber, z.ZodNullable<z.ZodNumber>>;
 
 export const probeSchema = z.strictObject({
   id: z.string().min(1).max(40),
@@ -93,29 +97,14 @@ export const inputsSchema = z.strictObject({
   tabs: z.array(tabSchema).max(24).optional(),
   resin: z.union([z.string(), resinSchema]),
   cycle: z.strictObject({
-    meltTemperature: z.number().min(273.15).max(773.15).nullable(),
-    /** Of both halves, or of the upper one when the lower has its own. */
-    mouldTemperature: z.number().min(223.15).max(573.15).nullable(),
-    lowerMouldTemperature: z.number().min(223.15).max(573.15).nullable(),
+    ...cycleNumbers,
     injection: injectionSchema,
     /** null: the smallest press of the library that holds the shot. */
     machine: z.union([z.string(), machineSchema]).nullable(),
-    /** null: what the machine can. */
-    pressureLimit: z.number().min(0).max(5e8).nullable(),
     switchover: switchoverSchema,
     packing: packingSchema,
-    /** From the end of packing to the opening of the mould, s; null: until the part can be ejected. */
-    coolingTime: z.number().min(0).max(3600).nullable(),
-    /** Share of the part, and of the wall at each place, that must be below the ejection temperature. */
-    solidShare: z.number().min(0.3).max(1).nullable(),
-    /** Opening, ejection and closing, s. */
-    openTime: z.number().min(0).max(600).nullable(),
-    /** The same one by one, s; counts where `openTime` is null. */
+    /** Moves of the press one by one, s; they count where `openTime` is null. */
     moves: movesSchema.optional(),
-    /** Between melt and mould, W/(m2 K), while filling. */
-    wallTransfer: transfer,
-    /** The same of plastic that has shrunk off the wall. */
-    detachedTransfer: transfer,
     /**
      * Air gets out freely all along the parting line (and through the vents), only through the vents, nowhere, or
      * everywhere: as if the steel let it through.

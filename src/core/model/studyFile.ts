@@ -9,6 +9,16 @@ import { gateFormSchema } from './gateForm';
 import { machineSchema } from './machine';
 import { tabSchema, ventSchema } from './outlet';
 import type { Packing } from './packing';
+import {
+  CYCLE_NUMBER_IDS,
+  CYCLE_NUMBERS,
+  fileNumberSchema,
+  fromFile,
+  toFile,
+  WAY_NUMBERS,
+  type CycleFileKey,
+  type CycleNumber,
+} from './parameters';
 import { pinSchema } from './pin';
 import { resinSchema } from './resin';
 import {
@@ -25,20 +35,38 @@ import {
 export const STUDY_FORMAT = 'bellows-study';
 export const STUDY_VERSION = 1;
 
+const surfaceFile = z.strictObject({ path: z.string().min(1), unit: z.enum(['mm', 'cm', 'm', 'in']) });
+
+/** Under their keys in the file. */
+const cycleNumbers = Object.fromEntries(
+  CYCLE_NUMBER_IDS.map((id) => [CYCLE_NUMBERS[id].file.key, fileNumberSchema(CYCLE_NUMBERS[id]).optional()]),
+) as Record<CycleFileKey, z.ZodOptional<z.ZodNumber>>;
+
 /** The study file: the same description with named units, geometry by relative path. */
 export const studyFileSchema = z.strictObject({
   format: z.literal(STUDY_FORMAT),
   version: z.literal(STUDY_VERSION),
   name: z.string().default('Study'),
-  geometry: z.strictObject({ path: z.string().min(1), unit: z.enum(['mm', 'cm', 'm', 'in']) }),
+  geometry: surfaceFile,
+  /** Inserts that `cooling` or `warpage` name by their ids, each with its surface. */
+  bodies: z
+    .array(surfaceFile.extend({ id: z.string().min(1).max(40), name: z.string().min(1).max(120) }))
+    .max(200)
+    .refine((list) => new Set(list.map((b) => b.id)).size === list.length, 'Every body needs an id of its own.')
+    .default([]),
   /** How the tool opens, in the geometry's own axes, so that a part can be turned together with its tool. */
-  tool: z.strictObject({ opening: toolSchema.shape.opening, partingHeight_mm: z.number().optional() }).optional(),
+  tool: z
+    .strictObject({
+      opening: toolSchema.shape.opening,
+      partingHeight_mm: fileNumberSchema(WAY_NUMBERS.partingHeight).optional(),
+    })
+    .optional(),
   gates: z
     .array(
       z.strictObject({
         id: z.string().min(1).max(40),
         position_mm: metres,
-        diameter_mm: z.number().min(0.1).max(50),
+        diameter_mm: fileNumberSchema(WAY_NUMBERS.gateDiameter),
         /** Both in SI. */
         form: gateFormSchema.optional(),
         pin: pinSchema.optional(),
@@ -55,11 +83,9 @@ export const studyFileSchema = z.strictObject({
   resin: z.union([z.string(), resinSchema]),
   cycle: z
     .strictObject({
-      melt_C: z.number().min(0).max(500).optional(),
-      mould_C: z.number().min(-50).max(300).optional(),
-      lowerMould_C: z.number().min(-50).max(300).optional(),
-      injectionTime_s: z.number().positive().max(600).optional(),
-      flowRate_cm3_s: z.number().positive().max(50000).optional(),
+      ...cycleNumbers,
+      injectionTime_s: fileNumberSchema(WAY_NUMBERS.injectionTime).optional(),
+      flowRate_cm3_s: fileNumberSchema(WAY_NUMBERS.flowRate).optional(),
       /** Flow rates from a share filled (0..1) on, or from a travel of the screw on. */
       flowProfile: z
         .union([
@@ -68,17 +94,16 @@ export const studyFileSchema = z.strictObject({
         ])
         .optional(),
       machine: z.union([z.string(), machineSchema]).optional(),
-      pressureLimit_MPa: z.number().min(0).max(500).optional(),
       switchover: z
         .union([
           z.literal('automatic'),
-          z.strictObject({ share: z.number().min(0.3).max(1) }),
-          z.strictObject({ pressure_MPa: z.number().positive().max(500) }),
-          z.strictObject({ time_s: z.number().positive().max(600) }),
+          z.strictObject({ share: fileNumberSchema(WAY_NUMBERS.switchoverShare) }),
+          z.strictObject({ pressure_MPa: fileNumberSchema(WAY_NUMBERS.switchoverPressure) }),
+          z.strictObject({ time_s: fileNumberSchema(WAY_NUMBERS.switchoverTime) }),
         ])
         .optional(),
-      packingPressure_MPa: z.number().min(0).max(500).optional(),
-      packingTime_s: z.number().min(0).max(600).optional(),
+      packingPressure_MPa: fileNumberSchema(WAY_NUMBERS.packingPressure).optional(),
+      packingTime_s: fileNumberSchema(WAY_NUMBERS.packingTime).optional(),
       /** Times from switchover [s] with pressures, or with shares (0..1) of the pressure at switchover. */
       packingProfile: z
         .union([
@@ -86,13 +111,8 @@ export const studyFileSchema = z.strictObject({
           z.strictObject({ share: z.array(z.tuple([z.number().min(0), z.number().min(0)])).min(2) }),
         ])
         .optional(),
-      coolingTime_s: z.number().min(0).max(3600).optional(),
-      solidShare: z.number().min(0.3).max(1).optional(),
-      openTime_s: z.number().min(0).max(600).optional(),
-      /** The same one by one. */
+      /** Moves of the press one by one. */
       moves_s: movesSchema.optional(),
-      wallTransfer_W_m2K: z.number().min(50).max(1e5).optional(),
-      detachedTransfer_W_m2K: z.number().min(50).max(1e5).optional(),
       venting: z.enum(['parting-line', 'vents', 'sealed', 'open']).optional(),
     })
     .refine((c) => [c.injectionTime_s, c.flowRate_cm3_s, c.flowProfile].filter((x) => x !== undefined).length < 2, {
@@ -147,20 +167,12 @@ export function inputsOf(file: StudyFile): Inputs {
     ...(file.tabs ? { tabs: file.tabs } : {}),
     resin: file.resin,
     cycle: {
-      meltTemperature: si(cycle.melt_C, '°C'),
-      mouldTemperature: si(cycle.mould_C, '°C'),
-      lowerMouldTemperature: si(cycle.lowerMould_C, '°C'),
+      ...numbersOf(cycle),
       injection: injectionOf(cycle),
       machine: cycle.machine ?? null,
-      pressureLimit: si(cycle.pressureLimit_MPa, 'MPa'),
       switchover: switchoverOf(cycle.switchover),
       packing: packingOf(cycle),
-      coolingTime: cycle.coolingTime_s ?? null,
-      solidShare: cycle.solidShare ?? null,
-      openTime: cycle.openTime_s ?? null,
       ...(cycle.moves_s ? { moves: cycle.moves_s } : {}),
-      wallTransfer: cycle.wallTransfer_W_m2K ?? null,
-      detachedTransfer: cycle.detachedTransfer_W_m2K ?? null,
       venting: cycle.venting ?? 'parting-line',
     },
     probes: file.probes.map((p) => ({
@@ -170,6 +182,24 @@ export function inputsOf(file: StudyFile): Inputs {
     detail: file.detail,
     ...upToOf(file.stages),
   };
+}
+
+/** Numbers of the cycle under their keys in the file, and back. */
+function numbersOf(cycle: StudyFile['cycle']): Record<CycleNumber, number | null> {
+  const read = (id: CycleNumber) => {
+    const value = cycle[CYCLE_NUMBERS[id].file.key];
+    return value === undefined ? null : fromFile(CYCLE_NUMBERS[id], value);
+  };
+  return Object.fromEntries(CYCLE_NUMBER_IDS.map((id) => [id, read(id)])) as Record<CycleNumber, number | null>;
+}
+
+function numbersFile(cycle: Inputs['cycle']): Partial<Record<CycleFileKey, number>> {
+  return Object.fromEntries(
+    CYCLE_NUMBER_IDS.flatMap((id) => {
+      const value = cycle[id];
+      return value === null ? [] : [[CYCLE_NUMBERS[id].file.key, toFile(CYCLE_NUMBERS[id], value)]];
+    }),
+  );
 }
 
 function packingOf({ packingProfile: p, ...cycle }: StudyFile['cycle']): Packing {
@@ -208,8 +238,14 @@ function switchoverOf(file: StudyFile['cycle']['switchover']): Inputs['cycle']['
   return { by: 'time', time: file.time_s };
 }
 
-/** The study file of a variant whose geometry lies beside it as `path` in `unit`. */
-export function studyFileOf(name: string, inputs: Inputs, path: string, unit: LengthUnit): StudyFile {
+/** The study file of a variant whose geometry lies beside it as `path` in `unit`, and the inserts as `bodies` say. */
+export function studyFileOf(
+  name: string,
+  inputs: Inputs,
+  path: string,
+  unit: LengthUnit,
+  bodies: StudyFile['bodies'] = [],
+): StudyFile {
   const { cycle } = inputs;
   const optional = (key: string, value: number | null, unit: Unit) =>
     value === null ? {} : { [key]: tidy(fromSi(value, unit)) };
@@ -219,6 +255,7 @@ export function studyFileOf(name: string, inputs: Inputs, path: string, unit: Le
     version: STUDY_VERSION,
     name,
     geometry: { path, unit },
+    bodies,
     ...(inputs.tool.opening || inputs.tool.partingHeight !== null
       ? {
           tool: {
@@ -242,20 +279,12 @@ export function studyFileOf(name: string, inputs: Inputs, path: string, unit: Le
     ...(inputs.tabs?.length ? { tabs: inputs.tabs } : {}),
     resin: inputs.resin,
     cycle: {
-      ...optional('melt_C', cycle.meltTemperature, '°C'),
-      ...optional('mould_C', cycle.mouldTemperature, '°C'),
-      ...optional('lowerMould_C', cycle.lowerMouldTemperature, '°C'),
+      ...numbersFile(cycle),
       ...injectionFile(cycle.injection),
       ...(cycle.machine === null ? {} : { machine: cycle.machine }),
-      ...optional('pressureLimit_MPa', cycle.pressureLimit, 'MPa'),
       ...switchoverFile(cycle.switchover),
       ...packingFile(cycle.packing),
-      ...optional('coolingTime_s', cycle.coolingTime, 's'),
-      ...optional('solidShare', cycle.solidShare, ''),
-      ...optional('openTime_s', cycle.openTime, 's'),
       ...(cycle.moves ? { moves_s: cycle.moves } : {}),
-      ...(cycle.wallTransfer === null ? {} : { wallTransfer_W_m2K: cycle.wallTransfer }),
-      ...(cycle.detachedTransfer === null ? {} : { detachedTransfer_W_m2K: cycle.detachedTransfer }),
       ...(cycle.venting === 'parting-line' ? {} : { venting: cycle.venting }),
     },
     probes: inputs.probes.map((p) => ({ id: p.id, position_mm: place(p.position) })),

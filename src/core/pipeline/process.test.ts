@@ -7,6 +7,7 @@ import { closestPoint } from '../geometry/closestPoint';
 import { mapVertices, type Vec3 } from '../geometry/mesh';
 import { toolOnGrid } from '../grid/tool';
 import { defaultFeed } from '../model/feed';
+import { CYCLE_NUMBER_IDS, CYCLE_NUMBERS } from '../model/parameters';
 import { cavityBody, emptyInputs, type Inputs } from '../model/study';
 import { runFill } from '../solvers/fill/stage';
 import type { PackInput } from '../solvers/pack/outcome';
@@ -15,7 +16,7 @@ import type { Observer, Sight } from '../solvers/shot/phase';
 import { emptyState, type ShotState } from '../solvers/shot/state';
 import { makeGrid } from '../setup/grids';
 import { runProcess, type PhaseStep, type PhaseStore, type Stand } from './process';
-import { partSize, resolveSettings } from '../setup/settings';
+import { knownOf, partSize, resolveSettings } from '../setup/settings';
 import { shotPlan } from './shot';
 import { packInputOf, fillInputOf, placeFeed, type ShotInput } from './shotInput';
 import { plainContext } from '../stage/context';
@@ -172,6 +173,25 @@ describe('what is run again', () => {
     expect((await through(await shotOf({ ...withPacking(2e7), resin: 'abs-corran-220' }), store)).reused).toEqual([]);
     const wide = { gates: [{ id: 'G1', position: gate.point as Vec3, diameter: 0.002 }] };
     expect((await through(await shotOf({ ...withPacking(2e7), ...wide }), store)).reused).toEqual([]);
+  });
+
+  it('after a change of any number of the cycle: from the phase on that its table names', async () => {
+    const { store } = memoryStore();
+    const { cycle } = emptyInputs();
+    const PHASES = ['fill', 'fill-up', 'pack'];
+    const first = await shotOf();
+    await through(first, store);
+    const known = knownOf(first.inputs, first.settings.resin, first.settings.machine);
+    for (const id of CYCLE_NUMBER_IDS) {
+      const { fallback, max, phase } = CYCLE_NUMBERS[id];
+      const usual = fallback(known) ?? 10;
+      const other = id === 'solidShare' ? 0.8 : Math.min(max, usual + (usual > 1e3 ? 0.01 * usual : 1));
+      // Above what the machine can, a limit is none.
+      const set = id === 'pressureLimit' ? 0.5 * usual : other;
+      const { reused } = await through(await shotOf({ cycle: { ...cycle, [id]: set } }), store);
+      const at = PHASES.indexOf(phase);
+      expect(reused, id).toEqual(at < 0 ? PHASES : PHASES.slice(0, at));
+    }
   });
 
   it('what can not be read is calculated again', async () => {

@@ -12,7 +12,8 @@ import { nCopies, type Injection, type Inputs } from '../model/study';
 import { allGates, allTabs } from './copies';
 import type { Packing } from '../model/packing';
 import type { PackingProfile } from '../solvers/pack/control';
-import { flowRateAt, PACKING_SHARE, type MachineControl } from '../solvers/melt/drive';
+import { CYCLE_NUMBERS, PACKING_SHARE, type CycleNumber, type Known } from '../model/parameters';
+import { flowRateAt, type MachineControl } from '../solvers/melt/drive';
 
 /** What a part contributes to the defaults: volume [m3] and nominal wall [m]. */
 export interface PartSize {
@@ -67,17 +68,6 @@ const LEAST_UNDERCOOLING = 2;
 /** Default injection time as a share of the freezing time of the nominal wall: quick enough to stay melt. */
 const INJECTION_SHARE = 0.2;
 /**
- * Heat transfer between melt and steel while the melt flows past, W/(m2 K): contact resistances of
- * 1e-4 to 6e-4 m2 K/W were measured in moulds (Bendada, Derdouri, Lamontagne & Simard, Appl. Therm.
- * Eng. 24 (2004) 2029).
- */
-export const DEFAULT_WALL_TRANSFER = 3500;
-
-/** Where the plastic has shrunk away the gap adds to that: the upper end of the same measurements. */
-export const DEFAULT_DETACHED_TRANSFER = 1500;
-/** A part keeps its shape when nine tenths of it are solid: the skin then carries the rest. */
-export const DEFAULT_SOLID_SHARE = 0.9;
-/**
  * Default packing time over the freezing time of the nominal wall: near the gate fresh melt comes in, and crystals
  * give off their heat.
  */
@@ -85,7 +75,6 @@ const PACKING_TIME = 2;
 /** Opening, ejecting and closing of a press that holds a part of this size, s. */
 export const DEFAULT_MOVES = { opening: 1.5, ejection: 2, closing: 1.5 };
 const movesTime = ({ opening, ejection, closing }: typeof DEFAULT_MOVES) => opening + ejection + closing;
-export const DEFAULT_OPEN_TIME = movesTime(DEFAULT_MOVES);
 
 function packingOf(packing: Packing, automaticTime: number): PackingProfile {
   if (packing.by === 'profile')
@@ -117,6 +106,14 @@ export function resolveMachine(inputs: Inputs, part: PartSize): Machine | undefi
   return typeof machine === 'string' ? machineById(machine) : machine;
 }
 
+/** What the defaults of the cycle's numbers follow from. */
+export function knownOf({ cycle }: Inputs, resin: Resin, machine: Machine): Known {
+  const own = { resin, machine, movesTime: movesTime(cycle.moves ?? DEFAULT_MOVES) };
+  const { fallback } = CYCLE_NUMBERS.mouldTemperature;
+  const mouldTemperature = cycle.mouldTemperature ?? fallback({ ...own, mouldTemperature: NaN }) ?? NaN;
+  return { ...own, mouldTemperature };
+}
+
 /** Throws when resin or machine are unknown; check with `resolveResin` and `resolveMachine` first. */
 export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
   const resin = resolveResin(inputs);
@@ -124,9 +121,11 @@ export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
   const machine = resolveMachine(inputs, part);
   if (!machine) throw new Error(`unknown machine ${String(inputs.cycle.machine)}`);
   const { cycle } = inputs;
-  const meltTemperature = cycle.meltTemperature ?? resin.melt.recommended;
-  const mouldTemperature = cycle.mouldTemperature ?? resin.mould.recommended;
-  const lowerMouldTemperature = cycle.lowerMouldTemperature ?? mouldTemperature;
+  const known = knownOf(inputs, resin, machine);
+  const set = (id: CycleNumber) => cycle[id] ?? CYCLE_NUMBERS[id].fallback(known) ?? NaN;
+  const meltTemperature = set('meltTemperature');
+  const { mouldTemperature } = known;
+  const lowerMouldTemperature = set('lowerMouldTemperature');
   const warmer = Math.max(mouldTemperature, lowerMouldTemperature);
   const freeze = freezeTime(
     part.wall,
@@ -141,7 +140,7 @@ export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
   const shotVolume = nCopies(inputs) * part.volume + feedVolume(inputs);
   const flowRates = flowRatesOf(cycle.injection, shotVolume, automatic, screwArea(machine));
   const injectionTime = timeOf(flowRates, shotVolume);
-  const pressureLimit = Math.min(cycle.pressureLimit ?? Infinity, machine.maxPressure);
+  const pressureLimit = Math.min(set('pressureLimit'), machine.maxPressure);
   const held = PACKING_TIME * freeze;
   const packing = packingOf(cycle.packing, Number(held.toPrecision(2)));
   return {
@@ -154,7 +153,7 @@ export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
     shotVolume,
     flowRate: shotVolume / injectionTime,
     pressureLimit,
-    wallTransfer: cycle.wallTransfer ?? DEFAULT_WALL_TRANSFER,
+    wallTransfer: set('wallTransfer'),
     control: {
       flowRates,
       pressureLimit,
@@ -164,9 +163,9 @@ export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
     },
     packing,
     coolingTime: cycle.coolingTime,
-    solidShare: cycle.solidShare ?? DEFAULT_SOLID_SHARE,
-    openTime: cycle.openTime ?? movesTime(cycle.moves ?? DEFAULT_MOVES),
-    detachedTransfer: cycle.detachedTransfer ?? DEFAULT_DETACHED_TRANSFER,
+    solidShare: set('solidShare'),
+    openTime: set('openTime'),
+    detachedTransfer: set('detachedTransfer'),
     freezeTime: freeze,
   };
 }

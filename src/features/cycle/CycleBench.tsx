@@ -2,12 +2,12 @@
 
 import type { CycleProps } from './cycleProps';
 import type { Inputs } from '@/core/model/study';
-import { DEFAULT_WALL_TRANSFER, resolveMachine, resolveResin, resolveSettings } from '@/core/setup/settings';
+import { knownOf, resolveMachine, resolveResin, resolveSettings } from '@/core/setup/settings';
 import { format, formatNumber, fromSi } from '@/core/units/units';
 import { latestResult, presentPart, presentVariant, useStudy } from '../study/store';
 import { VENTING } from '../feed/OutletFields';
 import { Choice, Fact, SectionTitle, Select } from '../ui/controls';
-import { NumberField } from '../ui/NumberField';
+import { CycleNumberField } from './CycleNumberField';
 import { InjectionFields } from './InjectionFields';
 import { MachineFields } from './MachineFields';
 import { PackingFields } from './PackingFields';
@@ -38,10 +38,11 @@ export function CycleBench() {
   const { resin } = settings;
   const block: CycleProps = {
     cycle,
+    known: knownOf(known, resin, settings.machine),
     update: (label, patch) => change(label, { ...inputs, cycle: { ...cycle, ...patch } }),
     marked: (...keys) => last !== null && keys.some((k) => JSON.stringify(last[k]) !== JSON.stringify(cycle[k])),
   };
-  const { update, marked } = block;
+  const { update } = block;
   return (
     <>
       <SectionTitle>Calculate</SectionTitle>
@@ -56,53 +57,22 @@ export function CycleBench() {
       />
       <SectionTitle>Temperatures</SectionTitle>
       <div className="space-y-1.5">
-        <NumberField
-          label="Melt"
-          unit="°C"
-          value={cycle.meltTemperature}
-          fallback={resin.melt.recommended}
-          min={273.15}
-          max={773.15}
-          step={5}
-          marked={marked('meltTemperature')}
+        <CycleNumberField
+          {...block}
+          id="meltTemperature"
           note={outside(cycle.meltTemperature, resin.melt, resin.name)}
-          onChange={(meltTemperature) => update('Melt temperature', { meltTemperature })}
         />
-        <NumberField
-          label="Mould, upper half"
-          unit="°C"
-          value={cycle.mouldTemperature}
-          fallback={resin.mould.recommended}
-          min={223.15}
-          max={573.15}
-          step={5}
-          marked={marked('mouldTemperature')}
+        <CycleNumberField
+          {...block}
+          id="mouldTemperature"
           note={outside(cycle.mouldTemperature, resin.mould, resin.name)}
-          onChange={(mouldTemperature) => update('Mould temperature', { mouldTemperature })}
         />
-        <NumberField
-          label="Mould, lower half"
-          unit="°C"
-          value={cycle.lowerMouldTemperature}
-          fallback={settings.mouldTemperature}
-          min={223.15}
-          max={573.15}
-          step={5}
-          marked={marked('lowerMouldTemperature')}
+        <CycleNumberField
+          {...block}
+          id="lowerMouldTemperature"
           note={outside(cycle.lowerMouldTemperature, resin.mould, resin.name)}
-          onChange={(lowerMouldTemperature) => update('Lower mould temperature', { lowerMouldTemperature })}
         />
-        <NumberField
-          label="Heat to the wall"
-          unit="W/(m²·K)"
-          value={cycle.wallTransfer}
-          fallback={DEFAULT_WALL_TRANSFER}
-          min={50}
-          max={1e5}
-          step={100}
-          marked={marked('wallTransfer')}
-          onChange={(wallTransfer) => update('Heat transfer to the wall', { wallTransfer })}
-        />
+        <CycleNumberField {...block} id="wallTransfer" />
       </div>
       <MachineFields {...block} settings={settings} volume={part?.size.volume ?? null} />
       <InjectionFields {...block} inputs={known} size={size} />

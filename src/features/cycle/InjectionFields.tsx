@@ -1,8 +1,10 @@
 import { Plus, X } from 'lucide-react';
+import { WAY_NUMBERS } from '@/core/model/parameters';
 import type { Injection, Inputs } from '@/core/model/study';
 import { resolveSettings, type PartSize } from '@/core/setup/settings';
 import { Button, Choice, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
+import { ParameterField } from '../ui/ParameterField';
 import type { CycleProps } from './cycleProps';
 
 const WAYS = [
@@ -57,26 +59,18 @@ export function InjectionFields({
       />
       <div className="mt-1.5 space-y-1.5">
         {injection.by === 'time' && (
-          <NumberField
-            label="Injection time"
-            unit="s"
+          <ParameterField
+            of={WAY_NUMBERS.injectionTime}
             value={injection.time}
             fallback={defaults.injectionTime}
-            min={0.01}
-            max={600}
-            step={0.1}
             marked={marked('injection')}
             onChange={(time) => update('Injection time', { injection: { by: 'time', time } })}
           />
         )}
         {injection.by === 'flow-rate' && (
-          <NumberField
-            label="Flow rate"
-            unit="cm³/s"
+          <ParameterField
+            of={WAY_NUMBERS.flowRate}
             value={injection.flowRate}
-            min={1e-9}
-            max={0.05}
-            step={5}
             marked={marked('injection')}
             onChange={(rate) =>
               rate !== null && update('Flow rate', { injection: { by: 'flow-rate', flowRate: rate } })
@@ -145,13 +139,10 @@ function ProfileSteps({
                   onChange={(at) => at !== null && set(k, { at })}
                 />
               )}
-              <NumberField
+              <ParameterField
+                of={WAY_NUMBERS.flowRate}
                 label={k === 0 ? 'From the start' : 'Flow rate'}
-                unit="cm³/s"
                 value={point.flowRate}
-                min={1e-9}
-                max={0.05}
-                step={5}
                 onChange={(rate) => rate !== null && set(k, { flowRate: rate })}
               />
             </div>

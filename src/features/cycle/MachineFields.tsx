@@ -4,6 +4,7 @@ import type { FillSettings } from '@/core/setup/settings';
 import { format, formatNumber, fromSi } from '@/core/units/units';
 import { Button, Fact, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
+import { CycleNumberField } from './CycleNumberField';
 import type { CycleProps } from './cycleProps';
 
 const AUTOMATIC = 'automatic';
@@ -11,12 +12,11 @@ const OWN = 'own';
 
 /** The press: from the library, chosen by the part's volume, or typed in. */
 export function MachineFields({
-  cycle,
-  update,
-  marked,
   settings,
   volume,
+  ...block
 }: CycleProps & { settings: FillSettings; volume: number | null }) {
+  const { cycle, update, marked } = block;
   const { machine } = settings;
   const own = typeof cycle.machine === 'object' && cycle.machine !== null ? cycle.machine : null;
   const value = typeof cycle.machine === 'string' ? cycle.machine : own ? OWN : AUTOMATIC;
@@ -106,21 +106,14 @@ export function MachineFields({
         </dl>
       )}
       <div className="mt-1.5">
-        <NumberField
-          label="Pressure limit"
-          unit="MPa"
-          value={cycle.pressureLimit}
-          fallback={machine.maxPressure}
-          min={0}
-          max={5e8}
-          step={5}
-          marked={marked('pressureLimit')}
+        <CycleNumberField
+          {...block}
+          id="pressureLimit"
           note={
             cycle.pressureLimit !== null && cycle.pressureLimit > machine.maxPressure
               ? `${machine.name} can ${format(machine.maxPressure, 'MPa')}.`
               : null
           }
-          onChange={(pressureLimit) => update('Pressure limit', { pressureLimit })}
         />
       </div>
     </>

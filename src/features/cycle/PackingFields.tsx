@@ -5,19 +5,16 @@ import { Plus, X } from 'lucide-react';
 import { useMemo } from 'react';
 import { Line } from 'react-chartjs-2';
 import { firstBackwards, type Packing } from '@/core/model/packing';
-import {
-  DEFAULT_DETACHED_TRANSFER,
-  DEFAULT_OPEN_TIME,
-  DEFAULT_SOLID_SHARE,
-  type FillSettings,
-} from '@/core/setup/settings';
-import { PACKING_SHARE } from '@/core/solvers/melt/drive';
+import { PACKING_SHARE, WAY_NUMBERS } from '@/core/model/parameters';
+import type { FillSettings } from '@/core/setup/settings';
 import { format, formatNumber, fromSi } from '@/core/units/units';
 import { useColours } from '../ui/useColours';
 import { latestResult, useStudy } from '../study/store';
 import { Button, Choice, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { chartStyle, PLAIN_CHART } from '../ui/chartStyle';
+import { ParameterField } from '../ui/ParameterField';
+import { CycleNumberField } from './CycleNumberField';
 import type { CycleProps } from './cycleProps';
 
 Chart.register(LineElement, PointElement, LinearScale, CategoryScale);
@@ -35,8 +32,9 @@ const MOST_POINTS = 20;
 type Profile = Extract<Packing, { by: 'profile' }>;
 
 /** Pressure after switchover, and for how long. */
-export function PackingFields({ cycle, update, marked, settings }: CycleProps & { settings: FillSettings }) {
-  const { packing } = cycle;
+export function PackingFields({ settings, ...block }: CycleProps & { settings: FillSettings }) {
+  const { update, marked } = block;
+  const { packing } = block.cycle;
   const atSwitch = useStudy((s) => latestResult(s)?.summary?.switchoverPressure_Pa ?? null);
   const gateFrozen = useStudy((s) => latestResult(s)?.summary?.pack?.lastGateFrozenAt_s ?? null);
   const set = (next: Packing) => update('Packing', { packing: next });
@@ -57,15 +55,11 @@ export function PackingFields({ cycle, update, marked, settings }: CycleProps & 
       <div className="mt-2 space-y-1.5">
         {packing.by === 'constant' ? (
           <>
-            <NumberField
-              label="Packing pressure"
-              unit="MPa"
+            <ParameterField
+              of={WAY_NUMBERS.packingPressure}
               value={packing.pressure}
               fallback={atSwitch === null ? undefined : PACKING_SHARE * atSwitch}
               emptyHint={`${Math.round(100 * PACKING_SHARE)} % of switchover`}
-              min={0}
-              max={5e8}
-              step={2}
               marked={marked('packing')}
               note={
                 packing.pressure !== null && packing.pressure > settings.pressureLimit
@@ -74,14 +68,10 @@ export function PackingFields({ cycle, update, marked, settings }: CycleProps & 
               }
               onChange={(pressure) => set({ ...packing, pressure })}
             />
-            <NumberField
-              label="Packing time"
-              unit="s"
+            <ParameterField
+              of={WAY_NUMBERS.packingTime}
               value={packing.time}
               fallback={settings.packing.end}
-              min={0}
-              max={600}
-              step={0.5}
               marked={marked('packing')}
               onChange={(time) => set({ ...packing, time })}
             />
@@ -97,51 +87,15 @@ export function PackingFields({ cycle, update, marked, settings }: CycleProps & 
       )}
       <SectionTitle>Cooling</SectionTitle>
       <div className="space-y-1.5">
-        <NumberField
-          label="Cooling after packing"
-          unit="s"
-          value={cycle.coolingTime}
+        <CycleNumberField
+          {...block}
+          id="coolingTime"
           emptyHint="until ejectable"
-          min={0}
-          max={3600}
-          step={1}
-          marked={marked('coolingTime')}
-          note={cycle.coolingTime === 0 ? 'The mould opens as soon as packing ends.' : null}
-          onChange={(coolingTime) => update('Cooling time', { coolingTime })}
+          note={block.cycle.coolingTime === 0 ? 'The mould opens as soon as packing ends.' : null}
         />
-        <NumberField
-          label="Solid to be ejected"
-          unit="%"
-          value={cycle.solidShare}
-          fallback={DEFAULT_SOLID_SHARE}
-          min={0.3}
-          max={1}
-          step={5}
-          marked={marked('solidShare')}
-          onChange={(solidShare) => update('Solid share', { solidShare })}
-        />
-        <NumberField
-          label="Open, eject, close"
-          unit="s"
-          value={cycle.openTime}
-          fallback={DEFAULT_OPEN_TIME}
-          min={0}
-          max={600}
-          step={1}
-          marked={marked('openTime')}
-          onChange={(openTime) => update('Opening time', { openTime })}
-        />
-        <NumberField
-          label="Heat where shrunk off"
-          unit="W/(m²·K)"
-          value={cycle.detachedTransfer}
-          fallback={DEFAULT_DETACHED_TRANSFER}
-          min={50}
-          max={1e5}
-          step={100}
-          marked={marked('detachedTransfer')}
-          onChange={(detachedTransfer) => update('Heat transfer where shrunk off', { detachedTransfer })}
-        />
+        <CycleNumberField {...block} id="solidShare" />
+        <CycleNumberField {...block} id="openTime" />
+        <CycleNumberField {...block} id="detachedTransfer" />
       </div>
     </>
   );

@@ -1,8 +1,9 @@
+import { WAY_NUMBERS } from '@/core/model/parameters';
 import type { Inputs } from '@/core/model/study';
 import type { FillSettings } from '@/core/setup/settings';
 import { AUTOMATIC_SHARE } from '@/core/solvers/melt/drive';
 import { SectionTitle, Select } from '../ui/controls';
-import { NumberField } from '../ui/NumberField';
+import { ParameterField } from '../ui/ParameterField';
 import type { CycleProps } from './cycleProps';
 
 type Switchover = Inputs['cycle']['switchover'];
@@ -35,25 +36,17 @@ export function SwitchoverFields({ cycle, update, marked, settings }: CycleProps
           onChange={(by) => set(start[by as Switchover['by']])}
         />
         {switchover.by === 'share' && (
-          <NumberField
-            label="Share filled"
-            unit="%"
+          <ParameterField
+            of={WAY_NUMBERS.switchoverShare}
             value={switchover.share}
-            min={0.3}
-            max={1}
-            step={1}
             marked={marked('switchover')}
             onChange={(share) => share !== null && set({ by: 'share', share })}
           />
         )}
         {switchover.by === 'pressure' && (
-          <NumberField
-            label="Pressure"
-            unit="MPa"
+          <ParameterField
+            of={WAY_NUMBERS.switchoverPressure}
             value={switchover.pressure}
-            min={1e5}
-            max={5e8}
-            step={5}
             marked={marked('switchover')}
             note={
               switchover.pressure > settings.pressureLimit ? 'Above the pressure limit: it would never come.' : null
@@ -62,13 +55,9 @@ export function SwitchoverFields({ cycle, update, marked, settings }: CycleProps
           />
         )}
         {switchover.by === 'time' && (
-          <NumberField
-            label="Time"
-            unit="s"
+          <ParameterField
+            of={WAY_NUMBERS.switchoverTime}
             value={switchover.time}
-            min={0.01}
-            max={600}
-            step={0.1}
             marked={marked('switchover')}
             onChange={(time) => time !== null && set({ by: 'time', time })}
           />

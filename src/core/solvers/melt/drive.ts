@@ -21,8 +21,6 @@ export type Switchover =
 /** The last two belong to what follows the filling. */
 export type MachinePhase = 'injection' | 'limited' | 'packing' | 'cooling' | 'open';
 
-/** Packing pressure over the pressure at switchover, when none is set. */
-export const PACKING_SHARE = 0.8;
 /** Automatic switchover: at this share filled, */
 export const AUTOMATIC_SHARE = 0.99;
 /** or, near the end, once the pressure limit has brought the flow below this share of the set one. */

@@ -1,0 +1,314 @@
+import { z } from 'zod';
+import { formatNumber, fromSi, tidy, toSi, type Unit } from '../units/units';
+import type { Machine } from './machine';
+import type { Resin } from './resin';
+
+/** What defaults follow from. SI. */
+export interface Known {
+  resin: Resin;
+  machine: Machine;
+  /** Of the upper half of the mould, K. */
+  mouldTemperature: number;
+  /** Moves of the press, together, s. */
+  movesTime: number;
+}
+
+/** Phase of a run that reads a parameter first: a change reruns it and what comes after it. */
+export type ReadingPhase = 'fill' | 'fill-up' | 'pack' | 'answers';
+
+/** A number that is set: all that forms, study file, its page, limits and defaults need to know of it. */
+export interface Parameter<Key extends string = string> {
+  /** Of its field; `named`: by itself, in the list of what can be undone, where that says too little. */
+  label: string;
+  named?: string;
+  /** What it is, in the words of the study file's page. */
+  means: string;
+  /** At the edge; SI inside. */
+  unit: Unit;
+  /** Limits, SI; `above`: the lower one itself is not allowed. */
+  min: number;
+  max: number;
+  above?: true;
+  /** Of the arrow keys, in `unit`. */
+  step: number;
+  /** Key in the study file, with the unit that it carries. */
+  file: { key: Key; unit: Unit };
+  /** What stands where none is given: SI, null where it is not one number or follows from the run; and in words. */
+  fallback: (known: Known) => number | null;
+  otherwise: string;
+  phase: ReadingPhase;
+}
+
+const parameter = <const Key extends string>(p: Parameter<Key>): Parameter<Key> => p;
+
+/**
+ * Heat transfer between melt and steel while the melt flows past, W/(m2 K): contact resistances of
+ * 1e-4 to 6e-4 m2 K/W were measured in moulds (Bendada, Derdouri, Lamontagne & Simard, Appl. Therm.
+ * Eng. 24 (2004) 2029).
+ */
+const WALL_TRANSFER = 3500;
+/** Where the plastic has shrunk away the gap adds to that: the upper end of the same measurements. */
+const DETACHED_TRANSFER = 1500;
+/** A part keeps its shape when nine tenths of it are solid: the skin then carries the rest. */
+const SOLID_SHARE = 0.9;
+/** Packing pressure over the pressure at switchover, when none is set. */
+export const PACKING_SHARE = 0.8;
+
+/** Settings of the cycle that are one number each, under their names in the inputs; null there means the default. */
+export const CYCLE_NUMBERS = {
+  meltTemperature: parameter({
+    label: 'Melt',
+    named: 'Melt temperature',
+    means: 'temperature of the melt as it comes in',
+    unit: '°C',
+    min: 273.15,
+    max: 773.15,
+    step: 5,
+    file: { key: 'melt_C', unit: '°C' },
+    fallback: ({ resin }) => resin.melt.recommended,
+    otherwise: "the resin's recommended one",
+    phase: 'fill',
+  }),
+  mouldTemperature: parameter({
+    label: 'Mould, upper half',
+    named: 'Mould temperature',
+    means: 'temperature of the mould, or of its upper half',
+    unit: '°C',
+    min: 223.15,
+    max: 573.15,
+    step: 5,
+    file: { key: 'mould_C', unit: '°C' },
+    fallback: ({ resin }) => resin.mould.recommended,
+    otherwise: "the resin's recommended one",
+    phase: 'fill',
+  }),
+  lowerMouldTemperature: parameter({
+    label: 'Mould, lower half',
+    named: 'Lower mould temperature',
+    means: 'of the lower half, where it differs',
+    unit: '°C',
+    min: 223.15,
+    max: 573.15,
+    step: 5,
+    file: { key: 'lowerMould_C', unit: '°C' },
+    fallback: ({ mouldTemperature }) => mouldTemperature,
+    otherwise: '`mould_C`',
+    phase: 'fill',
+  }),
+  pressureLimit: parameter({
+    label: 'Pressure limit',
+    means: 'at the nozzle',
+    unit: 'MPa',
+    min: 0,
+    max: 5e8,
+    step: 5,
+    file: { key: 'pressureLimit_MPa', unit: 'MPa' },
+    fallback: ({ machine }) => machine.maxPressure,
+    otherwise: 'what the machine can',
+    phase: 'fill',
+  }),
+  coolingTime: parameter({
+    label: 'Cooling after packing',
+    means: 'from the end of packing to the opening of the mould',
+    unit: 's',
+    min: 0,
+    max: 3600,
+    step: 1,
+    file: { key: 'coolingTime_s', unit: 's' },
+    fallback: () => null,
+    otherwise: 'until the part can be ejected',
+    phase: 'pack',
+  }),
+  solidShare: parameter({
+    label: 'Solid to be ejected',
+    means: 'share of the part, and of each section, that must be below the ejection temperature',
+    unit: '%',
+    min: 0.3,
+    max: 1,
+    step: 5,
+    file: { key: 'solidShare', unit: '' },
+    fallback: () => SOLID_SHARE,
+    otherwise: `${SOLID_SHARE}`,
+    phase: 'pack',
+  }),
+  openTime: parameter({
+    label: 'Open, eject, close',
+    named: 'Moves of the press',
+    means: 'opening, ejecting and closing together',
+    unit: 's',
+    min: 0,
+    max: 600,
+    step: 1,
+    file: { key: 'openTime_s', unit: 's' },
+    fallback: ({ movesTime }) => movesTime,
+    otherwise: '5, or the sum of `moves_s`',
+    phase: 'answers',
+  }),
+  wallTransfer: parameter({
+    label: 'Heat to the wall',
+    named: 'Heat transfer to the wall',
+    means: 'between melt and mould while filling',
+    unit: 'W/(m²·K)',
+    min: 50,
+    max: 1e5,
+    step: 100,
+    file: { key: 'wallTransfer_W_m2K', unit: 'W/(m²·K)' },
+    fallback: () => WALL_TRANSFER,
+    otherwise: `${WALL_TRANSFER}`,
+    phase: 'fill',
+  }),
+  detachedTransfer: parameter({
+    label: 'Heat where shrunk off',
+    named: 'Heat transfer where shrunk off',
+    means: 'the same where the plastic has shrunk off the wall',
+    unit: 'W/(m²·K)',
+    min: 50,
+    max: 1e5,
+    step: 100,
+    file: { key: 'detachedTransfer_W_m2K', unit: 'W/(m²·K)' },
+    fallback: () => DETACHED_TRANSFER,
+    otherwise: `${DETACHED_TRANSFER}`,
+    phase: 'pack',
+  }),
+};
+export type CycleNumber = keyof typeof CYCLE_NUMBERS;
+/** Their keys in the study file. */
+export type CycleFileKey = (typeof CYCLE_NUMBERS)[CycleNumber]['file']['key'];
+export const CYCLE_NUMBER_IDS = Object.keys(CYCLE_NUMBERS) as CycleNumber[];
+
+/** Numbers that belong to one way of doing a thing: they are there with it, and have no default of their own. */
+export const WAY_NUMBERS = {
+  injectionTime: parameter({
+    label: 'Injection time',
+    means: 'one of this,',
+    unit: 's',
+    min: 0,
+    max: 600,
+    above: true,
+    step: 0.1,
+    file: { key: 'injectionTime_s', unit: 's' },
+    fallback: () => null,
+    otherwise: 'a fifth of the freezing time of the nominal wall',
+    phase: 'fill',
+  }),
+  flowRate: parameter({
+    label: 'Flow rate',
+    means: 'this,',
+    unit: 'cm³/s',
+    min: 0,
+    max: 0.05,
+    above: true,
+    step: 5,
+    file: { key: 'flowRate_cm3_s', unit: 'cm³/s' },
+    fallback: () => null,
+    otherwise: '',
+    phase: 'fill',
+  }),
+  switchoverShare: parameter({
+    label: 'Share filled',
+    means: 'share filled at which the machine switches over',
+    unit: '%',
+    min: 0.3,
+    max: 1,
+    step: 1,
+    file: { key: 'share', unit: '' },
+    fallback: () => null,
+    otherwise: '',
+    phase: 'fill',
+  }),
+  switchoverPressure: parameter({
+    label: 'Pressure',
+    means: 'pressure at the nozzle at which it does',
+    unit: 'MPa',
+    min: 0,
+    max: 5e8,
+    above: true,
+    step: 5,
+    file: { key: 'pressure_MPa', unit: 'MPa' },
+    fallback: () => null,
+    otherwise: '',
+    phase: 'fill',
+  }),
+  switchoverTime: parameter({
+    label: 'Time',
+    means: 'time at which it does',
+    unit: 's',
+    min: 0,
+    max: 600,
+    above: true,
+    step: 0.1,
+    file: { key: 'time_s', unit: 's' },
+    fallback: () => null,
+    otherwise: '',
+    phase: 'fill',
+  }),
+  packingPressure: parameter({
+    label: 'Packing pressure',
+    means: 'after switchover',
+    unit: 'MPa',
+    min: 0,
+    max: 5e8,
+    step: 2,
+    file: { key: 'packingPressure_MPa', unit: 'MPa' },
+    fallback: () => null,
+    otherwise: `${100 * PACKING_SHARE} % of the pressure at switchover`,
+    phase: 'fill-up',
+  }),
+  packingTime: parameter({
+    label: 'Packing time',
+    means: 'from switchover on; then the pressure is let go',
+    unit: 's',
+    min: 0,
+    max: 600,
+    step: 0.5,
+    file: { key: 'packingTime_s', unit: 's' },
+    fallback: () => null,
+    otherwise: 'twice the freezing time of the nominal wall',
+    phase: 'pack',
+  }),
+  partingHeight: parameter({
+    label: 'Parting height',
+    means: 'height of the parting plane along the opening direction',
+    unit: 'mm',
+    min: -10,
+    max: 10,
+    step: 1,
+    file: { key: 'partingHeight_mm', unit: 'mm' },
+    fallback: () => null,
+    otherwise: 'where the halves meet',
+    phase: 'fill',
+  }),
+  gateDiameter: parameter({
+    label: 'Diameter',
+    means: 'of a round gate',
+    unit: 'mm',
+    min: 1e-4,
+    max: 0.05,
+    step: 0.1,
+    file: { key: 'diameter_mm', unit: 'mm' },
+    fallback: () => null,
+    otherwise: '',
+    phase: 'fill',
+  }),
+};
+
+const said = ({ label, unit }: Parameter, si: number) =>
+  `${label}: ${formatNumber(fromSi(si, unit), 4)}${unit ? ` ${unit}` : ''}`;
+
+/** Schema of a parameter, SI. */
+export function numberSchema(p: Parameter) {
+  const { min, max, above } = p;
+  const base = z.number().max(max, `${said(p, max)} at most.`);
+  return above ? base.gt(min, `${said(p, min)} is too little.`) : base.min(min, `${said(p, min)} at least.`);
+}
+
+/** Schema of a parameter as the study file writes it. */
+export function fileNumberSchema({ min, max, above, file }: Parameter) {
+  const at = (si: number) => tidy(fromSi(si, file.unit));
+  const base = z.number().max(at(max));
+  return above ? base.gt(at(min)) : base.min(at(min));
+}
+
+/** SI value as the study file writes it, and back. */
+export const toFile = ({ file }: Parameter, si: number): number => tidy(fromSi(si, file.unit));
+export const fromFile = ({ file }: Parameter, value: number): number => toSi(value, file.unit);
