@@ -23,9 +23,30 @@ const shapeKey = (inputs: Pick<Inputs, 'warpage'>): string => {
 };
 const UNTOUCHED = shapeKey({});
 
+/** Stations at which inputs are set. */
+export const INPUT_STATIONS = ['part', 'resin', 'feed', 'cooling', 'cycle'] as const;
+
+/** Text of everything that is set at a station and that changes a number: together they cover `inputKey`. */
+export const stationKey = (inputs: Inputs, station: (typeof INPUT_STATIONS)[number]): string =>
+  JSON.stringify(
+    {
+      part: () => [geometryKey(inputs), inputs.detail, inputs.tool.partingHeight, inputs.tool.opening],
+      resin: () => inputs.resin,
+      feed: () => [
+        inputs.gates.map(({ id: _, ...gate }) => gate),
+        feedKey(inputs),
+        inputs.vents?.length ? inputs.vents : null,
+        inputs.tabs?.length ? inputs.tabs : null,
+      ],
+      cooling: () => inputs.cooling ?? null,
+      cycle: () => [inputs.cycle, inputs.upTo, shapeKey(inputs)],
+    }[station](),
+  );
+
 /**
  * Text that is equal exactly when two inputs would give the same numbers: the cavities' surfaces, gates
- * in order without their names, everything else that a run reads. Probes only read. A run is out of date when its key differs from its variant's.
+ * in order without their names, everything else that a run reads. Probes only read. A run is out of
+ * date when its key differs from its variant's.
  */
 export function inputKey(inputs: Inputs): string {
   return JSON.stringify([

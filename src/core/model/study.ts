@@ -90,9 +90,9 @@ export const inputsSchema = z.strictObject({
   feed: feedSchema.nullable(),
   /** Mould block and circuits; absent: the mould has the temperature that is set, everywhere. */
   cooling: coolingSchema.optional(),
-  /** Absent where there are none. */
   /** What the shape is judged by, what holds the part and what it sticks to; absent for a free part without inserts. */
   warpage: warpageSchema.optional(),
+  /** Absent where there are none. */
   vents: z.array(ventSchema).max(60).optional(),
   tabs: z.array(tabSchema).max(24).optional(),
   resin: z.union([z.string(), resinSchema]),

@@ -211,7 +211,7 @@ async function onAnotherThread(bytes: Uint8Array): Promise<Uint8Array> {
       contents: `
         import { parentPort, workerData } from 'node:worker_threads';
         import { packTree, unpackTree } from './src/core/formats/tree';
-        import { plainContext } from './src/core/pipeline/stage';
+        import { plainContext } from './src/core/stage/context';
         import { pack } from './src/core/solvers/pack/stage';
         const { state, input } = unpackTree(workerData);
         void pack(state, input, plainContext()).then(({ state }) => parentPort.postMessage(packTree({ state })));

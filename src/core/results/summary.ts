@@ -7,6 +7,7 @@ import type { PressureGrid } from '../grid/pressureGrid';
 import { nCopies, type Inputs } from '../model/study';
 import type { GridResult } from '../setup/grids';
 import type { FillSettings } from '../setup/settings';
+import { SOLVER_VERSION } from '../setup/version';
 import type { Mould } from '../setup/mould';
 import type { Shot } from './shotFound';
 import { flowRateAt } from '../solvers/melt/drive';
@@ -30,6 +31,8 @@ import { willItFill, type FillFacts } from './willItFill';
 
 /** Every scalar of a run, SI, with the unit in its key. Booleans and words for what is no number. */
 export interface Summary {
+  /** Version of the solver; missing in runs before version 0.4. */
+  solver?: string;
   status: 'filled' | 'stalled';
   fillTime_s: number;
   setInjectionTime_s: number;
@@ -252,6 +255,7 @@ function summaryOf(
 ): Summary {
   const volume = fine.cells.volume.reduce((s, v) => s + v, 0);
   return {
+    solver: SOLVER_VERSION,
     status: facts.status,
     fillTime_s: facts.fillTime,
     setInjectionTime_s: settings.injectionTime,

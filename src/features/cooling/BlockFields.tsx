@@ -127,15 +127,16 @@ export function BlockFields({ cooling }: { cooling: Cooling }) {
               key={key}
               label={key === 'opening' ? 'Opening' : key === 'ejection' ? 'Ejection' : 'Closing'}
               unit="s"
-              value={moves[key]}
+              value={inputs.cycle.moves?.[key] ?? null}
+              fallback={DEFAULT_MOVES[key]}
               min={0}
               max={200}
               step={0.1}
+              note={inputs.cycle.openTime === null ? null : 'The time set at the Cycle station counts.'}
               onChange={(v) =>
-                v !== null &&
                 change('Moves of the press', {
                   ...inputs,
-                  cycle: { ...inputs.cycle, openTime: null, moves: { ...moves, [key]: v } },
+                  cycle: { ...inputs.cycle, openTime: null, moves: { ...moves, [key]: v ?? DEFAULT_MOVES[key] } },
                 })
               }
             />

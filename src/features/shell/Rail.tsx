@@ -1,10 +1,9 @@
 'use client';
 
 import { Box, Droplets, Gauge, MessageCircleQuestionMark, Spline, ThermometerSnowflake } from 'lucide-react';
-import { latestResult, presentVariant, problemsOf, useStudy, type StudyState } from '../study/store';
+import { isOutOfDate, latestResult, presentVariant, problemsOf, useStudy, type StudyState } from '../study/store';
 import { NOTHING_UNDER_WAY, STATIONS, useView, type Station } from '../study/viewStore';
-import { inputKey } from '@/core/model/inputKey';
-import { geometryKey } from '@/core/model/study';
+import { stationKey } from '@/core/model/inputKey';
 
 const LOOK: Record<Station, { label: string; Icon: typeof Box }> = {
   part: { label: 'Part', Icon: Box },
@@ -22,17 +21,12 @@ function readiness(s: StudyState, station: Station): Readiness {
   if (problemsOf(s).some((p) => p.station === station)) return 'missing';
   const result = latestResult(s);
   if (!result) return 'ready';
-  const now = presentVariant(s).inputs;
-  const pick = (inputs: typeof now) =>
-    ({
-      part: [geometryKey(inputs), inputs.detail],
-      resin: inputs.resin,
-      feed: [inputs.gates.map((g) => [g.position, g.diameter, g.pin]), inputs.feed],
-      cooling: inputs.cooling,
-      cycle: inputs.cycle,
-      answers: inputKey(inputs),
-    })[station];
-  return JSON.stringify(pick(now)) === JSON.stringify(pick(result.inputs)) ? 'ready' : 'changed';
+  const variant = presentVariant(s);
+  const same =
+    station === 'answers'
+      ? !isOutOfDate(result, variant)
+      : stationKey(variant.inputs, station) === stationKey(result.inputs, station);
+  return same ? 'ready' : 'changed';
 }
 
 const SAID: Record<Readiness, string> = {

@@ -22,6 +22,7 @@ import { cancelRun, useLive } from '../study/liveRun';
 import {
   freshName,
   isOutOfDate,
+  outOfDate,
   latestResult,
   latestRun,
   presentVariant,
@@ -77,7 +78,7 @@ const CHIP_TITLE = {
   none: 'not run yet',
   running: 'run under way',
   current: 'result up to date',
-  outdated: 'result out of date: inputs changed since',
+  outdated: 'result out of date: inputs or solver changed since',
   failed: 'no result',
 };
 
@@ -246,6 +247,12 @@ function ThemeButton() {
   );
 }
 
+const RESULT_IS = {
+  current: 'Result up to date',
+  inputs: 'Result out of date',
+  solver: 'Result of an earlier solver: run again',
+};
+
 function RunControl() {
   const run = useStudy(runUnderWay);
   // Problems are made anew each time: compared by content, or the page would render without end.
@@ -256,7 +263,7 @@ function RunControl() {
     const last = latestRun(s);
     if (last && last.status === 'interrupted') return 'Interrupted: run again';
     if (!result) return '';
-    return isOutOfDate(result, presentVariant(s)) ? 'Result out of date' : 'Result up to date';
+    return RESULT_IS[outOfDate(result, presentVariant(s)) ?? 'current'];
   });
   const nWaiting = useStudy((s) => s.runs.filter((r) => r.status === 'queued').length);
   const progress = useLive((s) => (run ? s.progress[run.id] : undefined));

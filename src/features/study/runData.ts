@@ -1,3 +1,4 @@
+import { useEffect } from 'react';
 import { create } from 'zustand';
 import { unpackArrays } from '@/core/formats/arrays';
 import type { SurfaceMap } from '@/core/grid/surfaceMap';
@@ -42,14 +43,28 @@ const EMPTY: RunData = {
 /** Counts what arrived: the data themselves are large and stay outside. */
 const useArrivals = create<{ n: number }>(() => ({ n: 0 }));
 
+/** Runs that something on the page shows, and how often. */
+const shown = new Map<string, number>();
+
 export function dataOf(runId: string): RunData {
   let data = cache.get(runId);
   if (!data) {
     cache.set(runId, (data = EMPTY));
-    // Old runs are large; the newest few stay for switching between variants.
-    for (const old of [...cache.keys()].slice(0, Math.max(0, cache.size - KEPT))) forget(old);
+    // Runs are large: besides what is on the screen the newest few stay, for switching between variants.
+    const spare = [...cache.keys()].filter((id) => id !== runId && !shown.has(id));
+    for (const old of spare.slice(0, Math.max(0, cache.size - KEPT))) forget(old);
   }
   return data;
+}
+
+/** Keeps a run from being forgotten; the returned function lets it go. */
+export function keepShown(runId: string): () => void {
+  shown.set(runId, (shown.get(runId) ?? 0) + 1);
+  return () => {
+    const n = (shown.get(runId) ?? 1) - 1;
+    if (n > 0) shown.set(runId, n);
+    else shown.delete(runId);
+  };
 }
 
 /** What has arrived of a run that is still kept. */
@@ -67,6 +82,7 @@ function forget(runId: string): void {
 
 /** Data of a run: another object whenever something of it has arrived. */
 export function useRunData(runId: string | null): RunData | null {
+  useEffect(() => (runId ? keepShown(runId) : undefined), [runId]);
   return useArrivals(() => (runId ? dataOf(runId) : null));
 }
 

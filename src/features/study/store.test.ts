@@ -2,7 +2,17 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { emptyInputs, type Inputs } from '@/core/model/study';
 import { inputKey } from '@/core/model/inputKey';
 import type { ProjectView, RunView, VariantView } from '@/runtime/wire';
-import { freshName, isOutOfDate, latestResult, presentVariant, problemsOf, runUnderWay, useStudy } from './store';
+import { SOLVER_VERSION } from '@/core/setup/version';
+import {
+  freshName,
+  isOutOfDate,
+  latestResult,
+  outOfDate,
+  presentVariant,
+  problemsOf,
+  runUnderWay,
+  useStudy,
+} from './store';
 
 vi.mock('sonner', () => ({ toast: Object.assign(vi.fn(), { error: vi.fn() }) }));
 
@@ -151,6 +161,48 @@ describe('variants', () => {
     expect(await useStudy.getState().branch('Second')).toBeNull();
     expect(useStudy.getState().variants).toHaveLength(1);
     expect(useStudy.getState().done).toHaveLength(0);
+  });
+
+  it('a refused change is taken back, told, and can be done again', async () => {
+    const fine: Inputs = { ...inputs, detail: 'fine' };
+    server.failNext = true;
+    useStudy.getState().change('Detail', fine);
+    expect(present().inputs.detail).toBe('fine');
+    await settle();
+    expect(present().inputs).toEqual(server.variants.get('v1')?.inputs);
+    expect(present().inputs.detail).toBe('normal');
+    expect([useStudy.getState().done.length, useStudy.getState().undone.length]).toEqual([0, 1]);
+    useStudy.getState().redo();
+    await settle();
+    expect([present().inputs, server.variants.get('v1')?.inputs]).toEqual([fine, fine]);
+  });
+
+  it('a refused change that a newer one has replaced is not in the way', async () => {
+    server.failNext = true;
+    useStudy.getState().change('Detail', { ...inputs, detail: 'fine' });
+    useStudy.getState().change('Detail', { ...inputs, detail: 'quick' });
+    await settle();
+    expect(present().inputs.detail).toBe('quick');
+    expect(server.variants.get('v1')?.inputs.detail).toBe('quick');
+    useStudy.getState().undo();
+    await settle();
+    expect(server.variants.get('v1')?.inputs.detail).toBe('fine');
+  });
+
+  it('a run starts on what the page shows, after a refused change too', async () => {
+    server.failNext = true;
+    useStudy.getState().change('Detail', { ...inputs, detail: 'fine' });
+    await useStudy.getState().startRun();
+    expect(server.requests.at(-1)).toBe('POST /api/runs');
+    expect(present().inputs).toEqual(server.variants.get('v1')?.inputs);
+  });
+
+  it('a result of an earlier solver is one no longer', () => {
+    const summary = { solver: SOLVER_VERSION } as RunView['summary'];
+    expect(outOfDate(run({ summary }), variant)).toBeNull();
+    expect(outOfDate(run({ summary: { solver: 'first-1' } as RunView['summary'] }), variant)).toBe('solver');
+    expect(outOfDate(run({ summary: {} as RunView['summary'] }), variant)).toBe('solver');
+    expect(outOfDate(run({ summary, inputKey: 'other' }), variant)).toBe('inputs');
   });
 
   it('names that are taken get a number', () => {

@@ -6,6 +6,7 @@ import { cavities } from '@/core/model/study';
 import { checkInputs, type PartFacts, type Problem } from '@/core/pipeline/checkRun';
 import { factsOf } from '@/core/pipeline/partFacts';
 import type { Bounds } from '@/core/geometry/mesh';
+import { SOLVER_VERSION } from '@/core/setup/version';
 import {
   hasResults,
   isUnderWay,
@@ -22,6 +23,11 @@ interface Step {
   label: string;
   undo: () => Promise<void>;
   redo: () => Promise<void>;
+}
+
+interface VariantChange {
+  name?: string;
+  inputs?: Inputs;
 }
 
 export interface StudyState {
@@ -60,11 +66,47 @@ const lastVariantKey = (projectId: string) => `bellows.variant.${projectId}`;
 export const useStudy = create<StudyState>((set, get) => {
   // Saves go out one after the other: a slow early one must not overwrite a late one.
   let saving: Promise<unknown> = Promise.resolve();
-  const save = (id: string, change: { name?: string; inputs?: Inputs }): Promise<void> => {
+  /** Saves of each variant that are still out, and what the server has of those. */
+  const out = new Map<string, { n: number; kept: VariantView; steps: Step[] }>();
+  const put = (id: string, change: VariantChange) =>
     set((s) => ({ variants: s.variants.map((v) => (v.id === id ? { ...v, ...change } : v)) }));
-    const next = saving.then(() => api.changeVariant(id, change)).catch(tell);
+  /**
+   * Saves a change that the page shows at once. One that is refused is taken back when nothing newer is on its way: the
+   * page then shows what the server has, which is what a run would start on; the steps can be done again by Redo.
+   */
+  const save = (id: string, change: VariantChange, step?: Step): Promise<void> => {
+    const variant = get().variants.find((v) => v.id === id);
+    const known = out.get(id);
+    if (known) {
+      known.n++;
+      if (step) known.steps.push(step);
+    } else if (variant) out.set(id, { n: 1, kept: variant, steps: step ? [step] : [] });
+    put(id, change);
+    const next = saving
+      .then(() => api.changeVariant(id, change))
+      .then(
+        (saved) => settled(id, saved),
+        (error: unknown) => settled(id, null, error),
+      );
     saving = next;
-    return next.then(() => undefined);
+    return next;
+  };
+  const settled = (id: string, saved: VariantView | null, error?: unknown) => {
+    const pending = out.get(id);
+    if (error !== undefined) tell(error);
+    if (!pending) return;
+    pending.n--;
+    if (saved) pending.steps = [];
+    if (saved) pending.kept = { ...pending.kept, name: saved.name, inputs: saved.inputs };
+    if (pending.n > 0) return;
+    out.delete(id);
+    if (saved) return;
+    const { kept, steps } = pending;
+    put(id, { name: kept.name, inputs: kept.inputs });
+    set((s) => ({
+      done: s.done.filter((step) => !steps.includes(step)),
+      undone: [...s.undone, ...steps.toReversed()],
+    }));
   };
   const record = (step: Step) => set((s) => ({ done: [...s.done.slice(-99), step], undone: [] }));
   const move = (from: 'done' | 'undone', to: 'done' | 'undone', way: 'undo' | 'redo') => {
@@ -128,12 +170,13 @@ export const useStudy = create<StudyState>((set, get) => {
       const variant = presentVariant(get());
       const before = variant.inputs;
       if (JSON.stringify(before) === JSON.stringify(inputs)) return;
-      const apply = async (to: Inputs) => {
+      const apply = async (to: Inputs, by?: Step) => {
         get().selectVariant(variant.id);
-        await save(variant.id, { inputs: to });
+        await save(variant.id, { inputs: to }, by);
       };
-      void apply(inputs);
-      record({ label, undo: () => apply(before), redo: () => apply(inputs) });
+      const step: Step = { label, undo: () => apply(before), redo: () => apply(inputs, step) };
+      record(step);
+      void apply(inputs, step);
     },
 
     undo: () => move('done', 'undone', 'undo'),
@@ -161,8 +204,13 @@ export const useStudy = create<StudyState>((set, get) => {
     rename(id, name) {
       const before = get().variants.find((v) => v.id === id)?.name;
       if (before === undefined || before === name || !name.trim()) return;
-      void save(id, { name: name.trim() });
-      record({ label: 'Rename variant', undo: () => save(id, { name: before }), redo: () => save(id, { name }) });
+      const step: Step = {
+        label: 'Rename variant',
+        undo: () => save(id, { name: before }),
+        redo: () => save(id, { name: name.trim() }, step),
+      };
+      record(step);
+      void save(id, { name: name.trim() }, step);
     },
 
     remove(id) {
@@ -255,7 +303,14 @@ export const latestResult = (s: StudyState): RunView | null =>
 /** Newest run of the present variant, whatever became of it. */
 export const latestRun = (s: StudyState): RunView | null => s.runs.find((r) => r.variantId === s.variantId) ?? null;
 
-export const isOutOfDate = (run: RunView, variant: VariantView): boolean => run.inputKey !== inputKey(variant.inputs);
+/** Why a result no longer holds: its inputs have changed since, or a solver before the present one has made it. */
+export type OutOfDate = 'inputs' | 'solver' | null;
+export function outOfDate({ inputKey: key, summary }: RunView, variant: VariantView): OutOfDate {
+  if (key !== inputKey(variant.inputs)) return 'inputs';
+  return summary && summary.solver !== SOLVER_VERSION ? 'solver' : null;
+}
+
+export const isOutOfDate = (run: RunView, variant: VariantView): boolean => outOfDate(run, variant) !== null;
 
 export const problemsOf = (s: StudyState): Problem[] =>
   checkInputs(presentVariant(s).inputs, presentPart(s)?.size ?? null);
