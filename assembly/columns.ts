@@ -1,18 +1,18 @@
-// AssemblyScript, compiled by scripts/kernels.mjs: the hot loops of src/core/solvers/fill/columns.ts and
-// heat.ts, line by line. The arrays live in this memory; the host's classes hold views of them.
-//
-// A section shape is a record of f64: s, stress (18), first (18), one (18), lever (18), below (18),
-// inner (19), share (36), edgeFactor (37).
+// AssemblyScript, compiled by scripts/kernels.mjs: the hot loops of src/core/solvers/melt/columns.ts and
+// heat.ts, line by line. The arrays live in this memory; the host's classes hold views of them. What lies where is
+// said by one table for both sides.
+
+import { Num, Shape, Tait, Word } from '../src/core/solvers/melt/columnsLayout';
 
 const HALF: i32 = 18;
-const STRESS: i32 = 1;
-const FIRST: i32 = STRESS + HALF;
-const ONE: i32 = FIRST + HALF;
-const LEVER: i32 = ONE + HALF;
-const BELOW: i32 = LEVER + HALF;
-const INNER: i32 = BELOW + HALF;
-const SHARE: i32 = INNER + HALF + 1;
-const EDGE: i32 = SHARE + 2 * HALF;
+const STRESS: i32 = Shape.stress;
+const FIRST: i32 = Shape.first;
+const ONE: i32 = Shape.one;
+const LEVER: i32 = Shape.lever;
+const BELOW: i32 = Shape.below;
+const INNER: i32 = Shape.inner;
+const SHARE: i32 = Shape.share;
+const EDGE: i32 = Shape.edgeFactor;
 const NEWTON_STEP: f64 = 0.03;
 const LEAST_FLUIDITY: f64 = 1e-12;
 const HEAT_PASSES: i32 = 8;
@@ -109,51 +109,51 @@ export function start(): usize {
   return __heap_base;
 }
 
-/** Addresses (i32 words) and numbers (f64) in the order of `CompiledColumns`. */
+/** Addresses (i32 words) and numbers (f64) as columnsLayout.ts orders them. */
 export function lay(words: usize, numbers: usize): void {
-  nLayers = int(words, 0);
-  nHalves = int(words, 1);
-  temperature = int(words, 2);
-  flowShare = int(words, 3);
-  shearHeat = int(words, 4);
-  zeroFluidity = int(words, 5);
-  wallStress = int(words, 6);
-  peakRate = int(words, 7);
-  neutral = int(words, 8);
-  shapeOf = int(words, 9);
-  centres = int(words, 10);
-  stepsToCentre = int(words, 11);
-  layerFlow = int(words, 12);
-  table = int(words, 13);
-  zeroTable = int(words, 14);
-  rowStart = int(words, 15);
-  rowNode = int(words, 16);
-  rowLink = int(words, 17);
-  linkFrom = int(words, 18);
-  linkFlow = int(words, 19);
-  pinned = int(words, 20);
-  inflow = int(words, 21);
-  inflowHeat = int(words, 22);
-  conduction = int(words, 23);
-  eliminated = int(words, 24);
-  out = int(words, 25);
-  made = int(words, 26);
-  relative = int(words, 27);
-  start0 = int(words, 28);
-  heatTable = int(words, 29);
-  conductTable = int(words, 30);
-  tableEnd = get(numbers, 0);
-  lnStressMin = get(numbers, 1);
-  lnStressStep = get(numbers, 2);
-  zeroEnd = get(numbers, 3);
-  tMin = get(numbers, 4);
-  tStep = get(numbers, 5);
-  pressureSlope = get(numbers, 6);
-  pressureShift = get(numbers, 7);
-  curveEnd = get(numbers, 8);
-  curveMin = get(numbers, 9);
-  curveStep = get(numbers, 10);
-  inside = get(numbers, 11);
+  nLayers = int(words, Word.nLayers);
+  nHalves = int(words, Word.nHalves);
+  temperature = int(words, Word.temperature);
+  flowShare = int(words, Word.flowShare);
+  shearHeat = int(words, Word.shearHeat);
+  zeroFluidity = int(words, Word.zeroFluidity);
+  wallStress = int(words, Word.wallStress);
+  peakRate = int(words, Word.peakRate);
+  neutral = int(words, Word.neutral);
+  shapeOf = int(words, Word.shapeOf);
+  centres = int(words, Word.centres);
+  stepsToCentre = int(words, Word.stepsToCentre);
+  layerFlow = int(words, Word.layerFlow);
+  table = int(words, Word.stressTable);
+  zeroTable = int(words, Word.zeroTable);
+  rowStart = int(words, Word.rowStart);
+  rowNode = int(words, Word.rowNode);
+  rowLink = int(words, Word.rowLink);
+  linkFrom = int(words, Word.linkFrom);
+  linkFlow = int(words, Word.linkFlow);
+  pinned = int(words, Word.pinned);
+  inflow = int(words, Word.inflow);
+  inflowHeat = int(words, Word.inflowHeat);
+  conduction = int(words, Word.conduction);
+  eliminated = int(words, Word.eliminated);
+  out = int(words, Word.out);
+  made = int(words, Word.made);
+  relative = int(words, Word.relative);
+  start0 = int(words, Word.start);
+  heatTable = int(words, Word.heatTable);
+  conductTable = int(words, Word.conductTable);
+  tableEnd = get(numbers, Num.tableEnd);
+  lnStressMin = get(numbers, Num.lnStressMin);
+  lnStressStep = get(numbers, Num.lnStressStep);
+  zeroEnd = get(numbers, Num.zeroEnd);
+  tMin = get(numbers, Num.tMin);
+  tStep = get(numbers, Num.tStep);
+  pressureSlope = get(numbers, Num.pressureSlope);
+  pressureShift = get(numbers, Num.pressureShift);
+  curveEnd = get(numbers, Num.curveEnd);
+  curveMin = get(numbers, Num.curveMin);
+  curveStep = get(numbers, Num.curveStep);
+  inside = get(numbers, Num.inside);
 }
 
 export function prepare(node: i32, p: f64): void {
@@ -376,15 +376,15 @@ export function followHeat(change: f64): void {
 export function layDensity(tables: usize, size: i32, numbers: usize): void {
   taitTables = tables;
   taitSize = size;
-  taitMin = get(numbers, 0);
-  taitStep = get(numbers, 1);
-  transition = get(numbers, 2);
-  transitionSlope = get(numbers, 3);
-  taitC = get(numbers, 4);
-  solidDecay = get(numbers, 5);
+  taitMin = get(numbers, Tait.tMin);
+  taitStep = get(numbers, Tait.tStep);
+  transition = get(numbers, Tait.transition);
+  transitionSlope = get(numbers, Tait.transitionSlope);
+  taitC = get(numbers, Tait.c);
+  solidDecay = get(numbers, Tait.solidDecay);
   lnTable = tables + (<usize>(5 * size) << 3);
-  lnEnd = get(numbers, 6) - 1.000001;
-  lnPerUnit = get(numbers, 7);
+  lnEnd = get(numbers, Tait.lnSize) - 1.000001;
+  lnPerUnit = get(numbers, Tait.lnPerUnit);
 }
 
 /** Mean density of a node's section at p [Pa above vacuum], kg/m3; its slope with p goes to `out`. */

@@ -39,7 +39,7 @@ export async function compileKernel(name) {
 const KERNELS = {
   multigrid: ['src/core/numerics/multigridKernel.ts', 'MULTIGRID_KERNEL'],
   elastic: ['src/core/solvers/warp/elasticKernel.ts', 'ELASTIC_KERNEL'],
-  columns: ['src/core/solvers/fill/columnsKernel.ts', 'COLUMNS_KERNEL'],
+  columns: ['src/core/solvers/melt/columnsKernel.ts', 'COLUMNS_KERNEL'],
 };
 
 if (process.argv[1] === fileURLToPath(import.meta.url))

@@ -2,6 +2,7 @@ import type { PressureGrid } from '../../grid/pressureGrid';
 import { LN_STRESS_MIN, LN_STRESS_STEP, T_MIN, T_STEP, type StressForm } from '../../material/stressForm';
 import { Columns, halvesOf, STEPS_TO_CENTRE, TABLE_END, type Thermal, type Walls } from './columns';
 import { COLUMNS_KERNEL } from './columnsKernel';
+import { Num, Shape, Tait, Word } from './columnsLayout';
 import { Heat } from './heat';
 import { CENTRES, HALF_LAYERS, type SectionShape } from './layers';
 import type { FlowSolver } from './pressure';
@@ -90,8 +91,11 @@ class KernelMemory {
   }
 }
 
-/** Numbers of a section shape in the kernel's memory: see assembly/columns.ts. */
-const SHAPE_SIZE = 1 + 5 * HALF_LAYERS + HALF_LAYERS + 1 + 4 * HALF_LAYERS + 1;
+/** Values in the order of a layout's entries. */
+const inOrder = <Entry extends string>(layout: Record<Entry, number>, values: Record<Entry, number>): number[] =>
+  Object.entries<number>(values)
+    .sort(([a], [b]) => layout[a as Entry] - layout[b as Entry])
+    .map(([, value]) => value);
 
 /** Room for the tables of one pvT model, bytes. */
 const DENSITY_ROOM = 200_000;
@@ -101,7 +105,7 @@ const DENSITY_PER_NODE = 20;
 function bytesFor(grid: PressureGrid, form: StressForm, halves: number): number {
   const perNode = 8 * (4 * HALF_LAYERS * halves + 3) + 4 * 2 + 1;
   const links = grid.linkFrom.length;
-  const tables = 8 * (form.table.length + form.zeroFluidity.length + 40 * SHAPE_SIZE);
+  const tables = 8 * (form.table.length + form.zeroFluidity.length + 40 * Shape.size);
   return (
     grid.n * (perNode + DENSITY_PER_NODE) + 12 * links + 8 * grid.rowNode.length + tables + DENSITY_ROOM + 4 * PAGE
   );
@@ -129,54 +133,54 @@ export class CompiledColumns extends Columns {
     this.out = memory.floats(2);
     const { tables } = thermal;
     const work = () => memory.floats(this.nLayers + 1).byteOffset;
-    const words = memory.words([
-      this.nLayers,
-      this.nHalves,
-      this.temperature.byteOffset,
-      this.flowShare.byteOffset,
-      this.shearHeat.byteOffset,
-      this.zeroFluidity.byteOffset,
-      this.wallStress.byteOffset,
-      this.peakRate.byteOffset,
-      this.neutral.byteOffset,
-      memory.words(this.placeShapes(memory)).byteOffset,
-      memory.put(CENTRES),
-      memory.put(STEPS_TO_CENTRE),
-      work(),
-      memory.put(form.table),
-      memory.put(form.zeroFluidity),
-      memory.words(grid.rowStart).byteOffset,
-      memory.words(grid.rowNode).byteOffset,
-      memory.words(grid.rowLink).byteOffset,
-      memory.words(grid.linkFrom).byteOffset,
-      this.linkFlow.byteOffset,
-      this.pinned.byteOffset,
-      work(),
-      work(),
-      work(),
-      work(),
-      this.out.byteOffset,
-      work(),
-      memory.put(new Float64Array(this.nLayers + 1).fill(1)),
-      work(),
-      tables ? memory.put(tables.heat) : 0,
-      tables ? memory.put(tables.conduct) : 0,
-    ]);
-    const numbers = memory.put([
-      TABLE_END,
-      LN_STRESS_MIN,
-      LN_STRESS_STEP,
-      form.zeroFluidity.length - 1.000001,
-      T_MIN,
-      T_STEP,
-      form.pressureSlope,
-      form.pressureShift,
-      (tables?.heat.length ?? 0) - 1.000001,
-      CURVE_MIN,
-      CURVE_STEP,
-      1 - CENTRES[HALF_LAYERS - 1],
-    ]);
-    this.kernel.lay(words.byteOffset, numbers);
+    const words: Record<keyof typeof Word, number> = {
+      nLayers: this.nLayers,
+      nHalves: this.nHalves,
+      temperature: this.temperature.byteOffset,
+      flowShare: this.flowShare.byteOffset,
+      shearHeat: this.shearHeat.byteOffset,
+      zeroFluidity: this.zeroFluidity.byteOffset,
+      wallStress: this.wallStress.byteOffset,
+      peakRate: this.peakRate.byteOffset,
+      neutral: this.neutral.byteOffset,
+      shapeOf: memory.words(this.placeShapes(memory)).byteOffset,
+      centres: memory.put(CENTRES),
+      stepsToCentre: memory.put(STEPS_TO_CENTRE),
+      layerFlow: work(),
+      stressTable: memory.put(form.table),
+      zeroTable: memory.put(form.zeroFluidity),
+      rowStart: memory.words(grid.rowStart).byteOffset,
+      rowNode: memory.words(grid.rowNode).byteOffset,
+      rowLink: memory.words(grid.rowLink).byteOffset,
+      linkFrom: memory.words(grid.linkFrom).byteOffset,
+      linkFlow: this.linkFlow.byteOffset,
+      pinned: this.pinned.byteOffset,
+      inflow: work(),
+      inflowHeat: work(),
+      conduction: work(),
+      eliminated: work(),
+      out: this.out.byteOffset,
+      made: work(),
+      relative: memory.put(new Float64Array(this.nLayers + 1).fill(1)),
+      start: work(),
+      heatTable: tables ? memory.put(tables.heat) : 0,
+      conductTable: tables ? memory.put(tables.conduct) : 0,
+    };
+    const numbers: Record<keyof typeof Num, number> = {
+      tableEnd: TABLE_END,
+      lnStressMin: LN_STRESS_MIN,
+      lnStressStep: LN_STRESS_STEP,
+      zeroEnd: form.zeroFluidity.length - 1.000001,
+      tMin: T_MIN,
+      tStep: T_STEP,
+      pressureSlope: form.pressureSlope,
+      pressureShift: form.pressureShift,
+      curveEnd: (tables?.heat.length ?? 0) - 1.000001,
+      curveMin: CURVE_MIN,
+      curveStep: CURVE_STEP,
+      inside: 1 - CENTRES[HALF_LAYERS - 1],
+    };
+    this.kernel.lay(memory.words(inOrder(Word, words)).byteOffset, memory.put(inOrder(Num, numbers)));
     this.room = memory;
   }
 
@@ -184,8 +188,8 @@ export class CompiledColumns extends Columns {
    * Tables of a pvT model for `sectionDensity`: `size` values each of v0 and B of the melt, v0 and B of the
    * solid, and the crystals' part, in steps of temperature; `numbers` as the kernel takes them.
    */
-  layDensity(tables: Float64Array, size: number, numbers: readonly number[]): void {
-    this.kernel.layDensity(this.room.put(tables), size, this.room.put(numbers));
+  layDensity(tables: Float64Array, size: number, numbers: Record<keyof typeof Tait, number>): void {
+    this.kernel.layDensity(this.room.put(tables), size, this.room.put(inOrder(Tait, numbers)));
   }
 
   /** Arrays of one value a node, and of node numbers, in the kernel's memory. */
@@ -204,14 +208,12 @@ export class CompiledColumns extends Columns {
       let at = placed.get(shape);
       if (at === undefined) {
         const { share, edgeFactor } = this.nHalves === 1 ? shape.half : shape.whole;
-        const record = new Float64Array(SHAPE_SIZE);
-        let top = 0;
-        for (const part of [[shape.s], shape.stress, shape.first, shape.one, shape.lever, shape.below, shape.inner]) {
-          record.set(part, top);
-          top += part.length;
-        }
-        record.set(share, top);
-        record.set(edgeFactor, top + 2 * HALF_LAYERS);
+        const record = new Float64Array(Shape.size);
+        record[Shape.s] = shape.s;
+        for (const part of ['stress', 'first', 'one', 'lever', 'below', 'inner'] as const)
+          record.set(shape[part], Shape[part]);
+        record.set(share, Shape.share);
+        record.set(edgeFactor, Shape.edgeFactor);
         placed.set(shape, (at = memory.put(record)));
       }
       return at;

@@ -42,16 +42,16 @@ export class MeltDensity {
     this.list = columns.nodeList(nodes);
     this.densities = columns.perNode();
     this.slopes = columns.perNode();
-    columns.layDensity(taitTables(model), T_SIZE, [
-      T_MIN,
-      T_STEP,
-      model.b5,
-      model.b6,
-      TAIT_C,
-      model.b9,
-      LN_SIZE,
-      LN_PER_UNIT,
-    ]);
+    columns.layDensity(taitTables(model), T_SIZE, {
+      tMin: T_MIN,
+      tStep: T_STEP,
+      transition: model.b5,
+      transitionSlope: model.b6,
+      c: TAIT_C,
+      solidDecay: model.b9,
+      lnSize: LN_SIZE,
+      lnPerUnit: LN_PER_UNIT,
+    });
   }
 
   /** Densities and slopes of all nodes of the list at their pressures [Pa above the atmosphere], none below 0. */
