@@ -27,6 +27,7 @@ let temperature: usize = 0;
 let flowShare: usize = 0;
 let shearHeat: usize = 0;
 let zeroFluidity: usize = 0;
+let layerRate: usize = 0;
 let wallStress: usize = 0;
 let peakRate: usize = 0;
 let neutral: usize = 0;
@@ -117,6 +118,7 @@ export function lay(words: usize, numbers: usize): void {
   flowShare = int(words, Word.flowShare);
   shearHeat = int(words, Word.shearHeat);
   zeroFluidity = int(words, Word.zeroFluidity);
+  layerRate = int(words, Word.layerRate);
   wallStress = int(words, Word.wallStress);
   peakRate = int(words, Word.peakRate);
   neutral = int(words, Word.neutral);
@@ -273,7 +275,9 @@ export function layFlow(node: i32): void {
       const i = <i32>x;
       const low = get(table, i);
       const fluidity = get(zeroFluidity, at + t) * (low + (x - <f64>i) * (get(table, i + 1) - low));
-      peak = max<f64>(peak, Math.abs(arm) * fluidity);
+      const rate = Math.abs(arm) * fluidity;
+      set(layerRate, at + t, rate);
+      peak = max<f64>(peak, rate);
       const stress = get(shape, STRESS + l);
       const lever = get(shape, LEVER + l);
       const gain = fluidity * (get(shape, FIRST + l) - z * get(shape, ONE + l));
@@ -296,8 +300,9 @@ export function layFlow(node: i32): void {
   else for (let t = 0; t < nLayers; t++) set(flowShare, at + t, get(layerFlow, t) / total);
 }
 
-/** What leaves a full node, m3/s: set by `gather`. */
+/** What leaves a full node and what enters it, m3/s: set by `gather`. */
 let leave: f64 = 0;
+let entered: f64 = 0;
 
 /** What arrives in the layers of a full node, `attached` m3/s of it from gates; returns what flows through, m3/s. */
 function gather(node: i32, heating: f64, attached: f64, melt: f64): f64 {
@@ -344,6 +349,7 @@ function gather(node: i32, heating: f64, attached: f64, melt: f64): f64 {
   }
   set(out, 0, sheared);
   set(out, 1, fresh);
+  entered = enter;
   return enter;
 }
 
@@ -581,4 +587,75 @@ export function restingNode(
   setConduction(node, scale, first, last);
   leave = 0;
   return solveColumn(node, volume, dt, 0, first, last, wall0, wall1, filling, 1);
+}
+
+/**
+ * Carries `components` values a layer into a full node by the flow that `gather` has just found: see Carrier.rows, of
+ * which this is the twin. `perStep`: volume held over the step, m3/s of the reference density; `fresh`: what melt from
+ * the inlet brings, times its flow; `right`: work space, nLayers x components.
+ */
+export function carryNode(
+  node: i32,
+  values: usize,
+  components: i32,
+  perStep: f64,
+  carrying: f64,
+  fresh: usize,
+  right: usize,
+): void {
+  const share = <usize>int(shapeOf, node) + (SHARE << 3);
+  const at = node * nLayers;
+  for (let t = 0; t < nLayers; t++) {
+    const storage = perStep * get(share, t);
+    const enters = carrying * get(flowShare, at + t);
+    for (let c = 0; c < components; c++)
+      set(right, t * components + c, storage * get(values, (at + t) * components + c) + enters * get(fresh, c));
+  }
+  for (let k = int(rowStart, node), end = int(rowStart, node + 1); k < end; k++) {
+    const link = int(rowLink, k);
+    const flow = int(linkFrom, link) == node ? -get(linkFlow, link) : get(linkFlow, link);
+    const j = int(rowNode, k);
+    if (!(flow > 0) || load<u8>(pinned + j)) continue;
+    for (let t = 0; t < nLayers; t++) {
+      const q = carrying * flow * get(flowShare, j * nLayers + t);
+      for (let c = 0; c < components; c++) {
+        const place = t * components + c;
+        set(right, place, get(right, place) + q * get(values, (j * nLayers + t) * components + c));
+      }
+    }
+  }
+  const stays = entered - leave;
+  const last = nLayers - 1;
+  let pivot: f64 = 0;
+  let across: f64 = 0;
+  let arriving: f64 = 0;
+  for (let t = 0; t <= last; t++) {
+    arriving *= carrying;
+    let diagonal = perStep * get(share, t) + arriving + carrying * get(inflow, t);
+    let upper: f64 = 0;
+    let leaving: f64 = 0;
+    across += get(inflow, t) - leave * get(flowShare, at + t) - stays * get(share, t);
+    if (t < last) {
+      if (across > 0) leaving = across;
+      else {
+        diagonal -= carrying * across;
+        upper = carrying * across;
+      }
+    }
+    const inverse = 1 / (diagonal + arriving * pivot);
+    for (let c = 0; c < components; c++) {
+      const place = t * components + c;
+      const below = t > 0 ? arriving * get(right, place - components) : 0;
+      set(right, place, (get(right, place) + below) * inverse);
+    }
+    pivot = upper * inverse;
+    set(eliminated, t, pivot);
+    arriving = leaving;
+  }
+  for (let t = last - 1; t >= 0; t--)
+    for (let c = 0; c < components; c++) {
+      const place = t * components + c;
+      set(right, place, get(right, place) - get(eliminated, t) * get(right, place + components));
+    }
+  for (let k = 0; k < nLayers * components; k++) set(values, at * components + k, get(right, k));
 }

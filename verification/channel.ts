@@ -4,6 +4,7 @@ import { latticeFor, type Detail } from '../src/core/grid/lattice';
 import { buildPressureGrid, type PressureGrid } from '../src/core/grid/pressureGrid';
 import { stressForm } from '../src/core/material/stressForm';
 import type { ViscosityModel } from '../src/core/material/viscosity';
+import { Carrier } from '../src/core/solvers/melt/carrier';
 import { Columns, type Thermal, type WallSide } from '../src/core/solvers/melt/columns';
 import { Heat } from '../src/core/solvers/melt/heat';
 import { EDGES, HALF_LAYERS } from '../src/core/solvers/melt/layers';
@@ -34,6 +35,7 @@ export class Channel {
   readonly grid: PressureGrid;
   readonly columns: Columns;
   readonly heat: Heat;
+  private readonly carrier: Carrier;
   readonly solver: FlowSolver;
   readonly full: Uint8Array;
   /** Place of each node along the channel from the inlet's face, and across it, m. */
@@ -71,6 +73,7 @@ export class Channel {
     for (let i = 0; i < grid.n; i++) sideOf[2 * i + 1] = c.walls.length - 1;
     this.columns = new Columns(grid, form, c.thermal, { sides: c.walls, sideOf }, c.melt);
     this.heat = new Heat(grid, this.columns, c.thermal, c.melt, c.walls[0].temperature);
+    this.carrier = new Carrier(grid, this.columns, this.inlet, this.heat);
     this.solver = new FlowSolver(grid, this.inlet, this.columns);
     this.solver.fluidity.fill(1e-3);
     this.air = new Float64Array(grid.n);
@@ -99,7 +102,7 @@ export class Channel {
       if (solver.updateFluidity(full, 1) < 1e-4) break;
     }
     const volume = this.grid.volume.map((v, i) => (full[i] ? v : 0));
-    this.heat.advance(dt, solver, full, this.order(), this.pinned, volume, volume);
+    this.carrier.advance(dt, solver, full, this.order(), this.pinned, volume, volume);
   }
 
   /** Mean of a value over the nodes near a place along the channel, in the middle of its width. */

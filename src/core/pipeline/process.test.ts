@@ -25,6 +25,12 @@ const turn = Object.values(ORIENTATIONS)[2];
 const mesh = mapVertices(box(0.03, 0.016, 0.002), turn);
 const gate = closestPoint(mesh, turn([0.004, 0, 0.001]));
 
+const twoGates = (x: number, k: number) => ({
+  id: `G${k + 1}`,
+  position: closestPoint(mesh, turn([0.004 + x, 0, 0.001])).point as Vec3,
+  diameter: 0.0015,
+});
+
 /** A small plate, turned, through a cold runner or straight from the machine. */
 async function shotOf(change: Partial<Inputs> = {}): Promise<ShotInput> {
   const inputs: Inputs = {
@@ -41,7 +47,7 @@ async function shotOf(change: Partial<Inputs> = {}): Promise<ShotInput> {
   return {
     gridResult,
     tool: toolOnGrid(mesh, fine, grid, { opening, partingHeight: null }, false),
-    surfaces: [gate],
+    surfaces: inputs.gates.map((g) => closestPoint(mesh, g.position)),
     inputs,
     settings: resolveSettings(inputs, partSize(mesh)),
     walls: null,
@@ -106,6 +112,7 @@ describe('phases of a shot over a stored state', () => {
     ['straight from the machine', {}],
     ['through a runner', feed],
     ['against air that is shut in', { cycle: { ...emptyInputs().cycle, venting: 'sealed' as const } }],
+    ['from two gates', { gates: [0, 0.02].map((x, k) => twoGates(x, k)) }],
   ])('a filling that is stopped at switchover and gone on with is one that was not stopped, %s', async (_, change) => {
     const shot = await shotOf(change);
     const { joined, network } = placeFeed(shot);
@@ -115,6 +122,12 @@ describe('phases of a shot over a stored state', () => {
     if (whole.status === 'failed') throw new Error(whole.message);
     expect(whole.status).toBe(stand.found.fill?.status);
     same(stand.state, whole.state);
+    const { gateShare } = whole.result.node;
+    const nGates = shot.inputs.gates.length;
+    for (let i = 0; i < joined.nodeOf.length; i++) {
+      const shares = gateShare.subarray(i * nGates, (i + 1) * nGates);
+      expect(shares.reduce((sum, x) => sum + x, 0)).toBeCloseTo(1, 5);
+    }
     const { solves: _s, iterations: _i, ...found } = stand.found.fill!.result;
     const { solves: _t, iterations: _u, ...expected } = whole.result;
     same(found, expected);

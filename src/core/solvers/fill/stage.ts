@@ -2,7 +2,7 @@ import type { StageContext } from '../../stage/context';
 import { Cavity } from '../shot/cavity';
 import { FrameObserver } from '../shot/frames';
 import { HistoryObserver } from '../shot/history';
-import { onNodes } from '../shot/located';
+import { onNodes, type PerNode } from '../shot/located';
 import type { Observer, Phase, PhaseContext, PhaseFailure } from '../shot/phase';
 import { emptyState, type FrontMemory, type ShotState } from '../shot/state';
 import { MachineDrive, type MachinePhase } from '../melt/drive';
@@ -10,7 +10,7 @@ import { frontInflow, FrontStep } from '../melt/front';
 import { FrontTrace } from './frontTrace';
 import { LastPlaces } from '../melt/lastPlaces';
 import { downstream, reachableFrom } from '../melt/order';
-import { Origins } from './origins';
+import { GateShares } from './gateShares';
 import type { Filled, FillInput, FillOutcome, FillResult } from './outcome';
 import { Peaks } from './peaks';
 import { settleFlow } from './settleFlow';
@@ -54,7 +54,7 @@ export const runFill = (input: FillInput, ctx: StageContext): Promise<FillOutcom
 class FillRun {
   done = false;
   private readonly cavity: Cavity;
-  private readonly origins: Origins;
+  private readonly gateShares: GateShares | null = null;
   private readonly air: TrappedAir | null = null;
   private readonly noAir: Float64Array;
   private readonly drive: MachineDrive;
@@ -90,7 +90,8 @@ class FillRun {
   ) {
     const { grid, inlet, heat, air, nGates, before, nFrames = N_FRAMES } = input;
     const { front } = state;
-    this.cavity = new Cavity(input, state);
+    const components = nGates > 1 ? nGates : 0;
+    this.cavity = new Cavity(input, state, components);
     this.time = state.time;
     this.injected = front?.injected ?? 0;
     this.steps = front?.steps ?? 0;
@@ -104,7 +105,13 @@ class FillRun {
     this.volume = this.reachable.reduce((s, v) => s + v, 0);
     if (air) this.air = new TrappedAir(grid, air.vented, air.state, this.reachable, air.vents, front?.air);
     this.drive = new MachineDrive(input.control, this.volume, front?.drive);
-    this.origins = new Origins(grid, inlet, nGates, front?.gateShare);
+    if (components) {
+      const { columns, layers, carrier } = this.cavity;
+      const values = columns?.layered(nGates) ?? new Float64Array(grid.n * layers.nLayers * nGates);
+      if (front) values.set(front.gateShare);
+      this.gateShares = new GateShares(inlet, nGates, values);
+      carrier.follow(this.gateShares);
+    }
     this.history = new HistoryObserver(grid, inlet, nGates, input.projectedArea, before?.history);
     const { nHalves = 0 } = this.cavity.columns ?? {};
     const already = before?.frames.times.length;
@@ -239,11 +246,10 @@ class FillRun {
   /** Heat, origin and air follow the melt that has moved in this step. */
   private afterStep(filled: number[], dt: number): void {
     const { heldBefore, fullBefore, pinned } = this;
-    const { solver, front, columns, heat } = this.cavity;
+    const { solver, front, columns, carrier } = this.cavity;
     const { grid, meltTemperature } = this.input;
     const order = downstream(grid, fullBefore, pinned, solver.pressure);
-    heat?.advance(dt, solver, fullBefore, order, pinned, heldBefore, front.held);
-    this.origins.advance(dt, solver, fullBefore, order, heldBefore, front.held);
+    carrier.advance(dt, solver, fullBefore, order, pinned, heldBefore, front.held);
     this.trace.pass(filled, solver.linkFlow, (i) => columns?.middleTemperature(i) ?? meltTemperature);
     this.enter(filled);
     this.air?.update(front.held, front.full, this.time + dt, dt, solver.pressure);
@@ -399,7 +405,7 @@ class FillRun {
         frontTemperature: trace.temperature,
         frontSpeed: trace.speed,
         frontDirection: trace.direction,
-        gateShare: onNodes(this.origins.share, grid.n),
+        gateShare: this.gateShareOfNodes(state.node.held),
         held: onNodes(state.node.held, grid.n),
       },
       frames: this.frames.frames,
@@ -422,12 +428,22 @@ class FillRun {
     return { status: 'stalled', state, result, reason: ended };
   }
 
+  /** With one gate all melt is that gate's. */
+  private gateShareOfNodes(held: Float64Array): PerNode {
+    const { grid } = this.input;
+    if (this.gateShares) return this.gateShares.ofNodes(this.cavity.layers, grid.n);
+    return onNodes(
+      Float32Array.from(held, (v) => (v > 0 ? 1 : 0)),
+      grid.n,
+    );
+  }
+
   private ahead(): FrontMemory {
-    const { steps, injected, origins, drive, lastPlaces, air } = this;
+    const { steps, injected, gateShares, drive, lastPlaces, air } = this;
     return {
       steps,
       injected,
-      gateShare: origins.share.slice(),
+      gateShare: gateShares?.values.slice() ?? new Float64Array(0),
       drive: drive.memory,
       places: lastPlaces.memory,
       air: air?.memory ?? null,

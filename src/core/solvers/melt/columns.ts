@@ -49,6 +49,8 @@ export class Columns {
   readonly flowShare: Float64Array;
   /** Heat made by shear over (wall stress)^2, per volume of the node: one entry per layer, 1/(Pa s). */
   readonly shearHeat: Float64Array;
+  /** Shear rate of every layer over the wall stress, 1/(Pa s): see `shearRateOf`. Length n * nLayers. */
+  protected readonly layerRate: Float64Array;
   /** Wall shear stress [Pa] of the present flow. Length n. */
   readonly wallStress: Float64Array;
   /** Largest shear rate through the wall in the present flow, 1/s. Length n. */
@@ -84,6 +86,7 @@ export class Columns {
     this.temperature = floats(n * this.nLayers).fill(initial);
     this.flowShare = floats(n * this.nLayers);
     this.shearHeat = floats(n * this.nLayers);
+    this.layerRate = floats(n * this.nLayers);
     this.zeroFluidity = floats(n * this.nLayers);
     this.wallStress = floats(n);
     this.peakRate = floats(n);
@@ -104,6 +107,16 @@ export class Columns {
       node: { wallStress, peakRate, neutral },
       layer: { temperature, flowShare, shearHeat, zeroFluidity },
     };
+  }
+
+  /** Shear rate [1/s] in layer t of a node's column, in the flow last laid out. */
+  shearRateOf(node: number, t: number): number {
+    return this.layerRate[node * this.nLayers + t] * this.wallStress[node];
+  }
+
+  /** Velocity of layer t over the mean of the node's section. */
+  velocityShareOf(node: number, t: number): number {
+    return this.flowShare[node * this.nLayers + t] / this.layersOf(node).share[t];
   }
 
   /** Share of the volume in each layer of a node's column, and conduction factors at its edges. */
@@ -320,6 +333,7 @@ export class Columns {
         const i = x | 0;
         const fluidity = zeroFluidity[node * nLayers + t] * (table[i] + (x - i) * (table[i + 1] - table[i]));
         const rate = Math.abs(CENTRES[l] - z) * fluidity;
+        this.layerRate[node * nLayers + t] = rate;
         if (rate > peak) peak = rate;
         const gain = fluidity * (first[l] - z * one[l]);
         const lagged = fluidity * (stress[l] - z * lever[l]);

@@ -4,6 +4,7 @@ import { latticeFor } from '../../grid/lattice';
 import { buildPressureGrid, type PressureGrid } from '../../grid/pressureGrid';
 import { stressForm } from '../../material/stressForm';
 import { box } from '../../../../verification/shapes';
+import { Carrier, type Carried } from './carrier';
 import { Columns, type Thermal, type WallSide } from './columns';
 import { CompiledColumns, CompiledHeat } from './compiledColumns';
 import { COLUMNS_KERNEL } from './columnsKernel';
@@ -49,7 +50,7 @@ beforeAll(() => {
 });
 
 /** Ten steps of flow and heat along a channel, with plain columns or compiled ones. */
-function channel(walls: WallSide[], compiled: boolean, melt: Thermal = constant) {
+function channel(walls: WallSide[], compiled: boolean, melt: Thermal = constant, nSteps = 10) {
   const { n } = grid;
   const x = Float64Array.from({ length: n }, (_, i) => grid.position[3 * i]);
   const full = Uint8Array.from(x, (v) => (v < 0.024 ? 1 : 0));
@@ -64,7 +65,7 @@ function channel(walls: WallSide[], compiled: boolean, melt: Thermal = constant)
   let columns: Columns;
   let heat: Heat;
   if (compiled) {
-    const own = new CompiledColumns(grid, form, melt, sides, 503);
+    const own = new CompiledColumns(grid, form, melt, sides, 503, 3);
     heat = new CompiledHeat(grid, own, melt, 503, 310);
     columns = own;
   } else {
@@ -73,10 +74,21 @@ function channel(walls: WallSide[], compiled: boolean, melt: Thermal = constant)
   }
   const solver = new FlowSolver(grid, inlet, columns);
   solver.fluidity.fill(1e-3);
+  const own = columns instanceof CompiledColumns ? columns : null;
+  const carrier = new Carrier(grid, columns, inlet, heat, own);
+  // Three components that move together: one that is everywhere the same, two that come in with the melt.
+  const tracer: Carried = {
+    name: 'tracer',
+    components: 3,
+    values: own?.layered(3) ?? new Float64Array(3 * n * columns.nLayers),
+    freshOf: () => [1, 0.25, -2],
+  };
+  for (let k = 0; k < tracer.values.length; k += 3) tracer.values[k] = 1;
+  carrier.follow(tracer);
   const pinned = Uint8Array.from(inlet.gateOfNode, (g) => (g >= 0 ? 1 : 0));
   const before = grid.volume.map((v, i) => v * (full[i] ? 1 : 0.2));
   const after = grid.volume.map((v, i) => v * (full[i] ? 1 : 0.3));
-  for (let step = 0; step < 10; step++) {
+  for (let step = 0; step < nSteps; step++) {
     for (let i = 0; i < n; i++) if (full[i] && !pinned[i]) columns.prepare(i, solver.pressure[i]);
     for (let pass = 0; pass < 3; pass++) {
       solver.solve(full, new Float64Array(n), { flow: 2e-6 }, 1e-9);
@@ -85,9 +97,9 @@ function channel(walls: WallSide[], compiled: boolean, melt: Thermal = constant)
     const order = Int32Array.from([...full.keys()].filter((i) => full[i] && !pinned[i])).sort(
       (a, b) => solver.pressure[b] - solver.pressure[a],
     );
-    heat.advance(0.05, solver, full, order, pinned, before, after);
+    carrier.advance(0.05, solver, full, order, pinned, before, after);
   }
-  return { columns, heat, solver };
+  return { columns, heat, solver, tracer: tracer.values, full, pinned };
 }
 
 describe('compiled columns', () => {
@@ -111,11 +123,55 @@ describe('compiled columns', () => {
     };
     same(plain.columns.temperature, fast.columns.temperature, 500);
     same(plain.columns.flowShare, fast.columns.flowShare, 1);
+    same(plain.tracer, fast.tracer, 2);
     same(plain.columns.wallStress, fast.columns.wallStress, Math.max(...plain.columns.wallStress));
     same(plain.columns.peakRate, fast.columns.peakRate, Math.max(...plain.columns.peakRate));
     expect(fast.solver.inletPressure / plain.solver.inletPressure).toBeCloseTo(1, 8);
     for (const part of ['carriedIn', 'sheared', 'lost'] as const)
       expect(fast.heat.balance[part] / plain.heat.balance[part]).toBeCloseTo(1, 8);
+  });
+
+  it.each([
+    ['plain', false],
+    ['compiled', true],
+  ])(
+    'carry what melt holds: what is everywhere the same stays so, what comes in spreads from the core, %s',
+    (_, compiled) => {
+      const { tracer, columns, full, pinned } = channel(whole, compiled, changing, 4);
+      const { nLayers } = columns;
+      let [core, skin, weight] = [0, 0, 0];
+      for (let i = 0; i < grid.n; i++) {
+        if (!full[i] || pinned[i]) continue;
+        const at = (t: number, c: number) => tracer[3 * (i * nLayers + t) + c];
+        for (let t = 0; t < nLayers; t++) {
+          expect(at(t, 0)).toBeCloseTo(1, 10);
+          // No layer has more of it than the melt that brings it, nor less than there was.
+          expect(at(t, 1)).toBeGreaterThan(-1e-12);
+          expect(at(t, 1)).toBeLessThan(0.25 + 1e-12);
+          expect(at(t, 2)).toBeCloseTo(-8 * at(t, 1), 9);
+        }
+        core += grid.volume[i] * at(nLayers / 2, 1);
+        skin += grid.volume[i] * at(0, 1);
+        weight += grid.volume[i];
+      }
+      expect(core / weight).toBeGreaterThan(0.05);
+      expect(skin / weight).toBeLessThan(0.6 * (core / weight));
+    },
+  );
+
+  it('tell shear rate and velocity of every layer', () => {
+    const { columns, full, pinned } = channel(whole, true);
+    for (let i = 0; i < grid.n; i++) {
+      if (!full[i] || pinned[i]) continue;
+      const { share } = columns.layersOf(i);
+      let [flow, most] = [0, 0];
+      for (let t = 0; t < columns.nLayers; t++) {
+        flow += share[t] * columns.velocityShareOf(i, t);
+        most = Math.max(most, columns.shearRateOf(i, t));
+      }
+      expect(flow).toBeCloseTo(1, 9);
+      expect(most).toBeCloseTo(columns.peakRate[i], 6);
+    }
   });
 
   it('are compiled from the source beside them', async () => {

@@ -33,6 +33,15 @@ interface Kernel {
     filling: number,
     carrying: number,
   ): number;
+  carryNode(
+    node: number,
+    values: number,
+    components: number,
+    perStep: number,
+    carrying: number,
+    fresh: number,
+    right: number,
+  ): void;
   restingNode(
     node: number,
     volume: number,
@@ -102,8 +111,8 @@ const DENSITY_ROOM = 200_000;
 /** Two values and a place in a list. */
 const DENSITY_PER_NODE = 20;
 
-function bytesFor(grid: PressureGrid, form: StressForm, halves: number): number {
-  const perNode = 8 * (4 * HALF_LAYERS * halves + 3) + 4 * 2 + 1;
+function bytesFor(grid: PressureGrid, form: StressForm, halves: number, components: number): number {
+  const perNode = 8 * ((5 + components) * HALF_LAYERS * halves + 3) + 4 * 2 + 1;
   const links = grid.linkFrom.length;
   const tables = 8 * (form.table.length + form.zeroFluidity.length + 40 * Shape.size);
   return (
@@ -124,8 +133,9 @@ export class CompiledColumns extends Columns {
   readonly out: Float64Array;
   private readonly room: KernelMemory;
 
-  constructor(grid: PressureGrid, form: StressForm, thermal: Thermal, walls: Walls, initial: number) {
-    const memory = new KernelMemory(bytesFor(grid, form, halvesOf(walls)));
+  /** `components`: values a layer that will be asked for by `layered`. */
+  constructor(grid: PressureGrid, form: StressForm, thermal: Thermal, walls: Walls, initial: number, components = 0) {
+    const memory = new KernelMemory(bytesFor(grid, form, halvesOf(walls), components));
     super(grid, form, thermal, walls, initial, (length) => memory.floats(length));
     this.kernel = memory.kernel;
     this.linkFlow = memory.floats(grid.linkFrom.length);
@@ -140,6 +150,7 @@ export class CompiledColumns extends Columns {
       flowShare: this.flowShare.byteOffset,
       shearHeat: this.shearHeat.byteOffset,
       zeroFluidity: this.zeroFluidity.byteOffset,
+      layerRate: this.layerRate.byteOffset,
       wallStress: this.wallStress.byteOffset,
       peakRate: this.peakRate.byteOffset,
       neutral: this.neutral.byteOffset,
@@ -190,6 +201,15 @@ export class CompiledColumns extends Columns {
    */
   layDensity(tables: Float64Array, size: number, numbers: Record<keyof typeof Tait, number>): void {
     this.kernel.layDensity(this.room.put(tables), size, this.room.put(inOrder(Tait, numbers)));
+  }
+
+  /** Room for something that the layers carry, `components` values each, and for the work on it. */
+  layered(components: number): Float64Array {
+    return this.room.floats(this.grid.n * this.nLayers * components);
+  }
+
+  work(length: number): Float64Array {
+    return this.room.floats(length);
   }
 
   /** Arrays of one value a node, and of node numbers, in the kernel's memory. */
@@ -254,18 +274,9 @@ export class CompiledHeat extends Heat {
     this.compiled.kernel.followHeat(change);
   }
 
-  override advance(
-    dt: number,
-    solver: FlowSolver,
-    full: Uint8Array,
-    order: Int32Array,
-    pinned: Uint8Array,
-    before: Float64Array,
-    after: Float64Array,
-  ): void {
+  override begin(solver: FlowSolver, pinned: Uint8Array): void {
     this.compiled.linkFlow.set(solver.linkFlow);
     this.compiled.pinned.set(pinned);
-    super.advance(dt, solver, full, order, pinned, before, after);
   }
 
   protected override fullNode(i: number, dt: number, solver: FlowSolver): void {

@@ -114,11 +114,12 @@ export class Heat {
     return this.stored(mass.map((m) => m / this.thermal.density));
   }
 
-  protected fillingOf(i: number): number {
+  /** Mass that a node holds, and that flows there, over the reference density. */
+  fillingOf(i: number): number {
     return this.filling ? this.filling[i] : 1;
   }
 
-  protected carryingOf(i: number): number {
+  carryingOf(i: number): number {
     return this.carrying ? this.carrying[i] : 1;
   }
 
@@ -146,26 +147,14 @@ export class Heat {
     return sum * this.capacity;
   }
 
-  /**
-   * One step of the full nodes in `order` (falling pressure; `full` and `order` as they were when the
-   * flow was solved, `pinned` nodes keep the melt's temperature) and then of the front: nodes that
-   * gained melt, from `before` to `after` [m3].
-   */
-  advance(
-    dt: number,
-    solver: FlowSolver,
-    full: Uint8Array,
-    order: Int32Array,
-    pinned: Uint8Array,
-    before: Float64Array,
-    after: Float64Array,
-  ): void {
-    for (const i of order) {
-      if (this.grid.ducts?.joint[i]) this.passOn(i, solver, pinned);
-      else this.columns.layFlow(i);
-      this.fullNode(i, dt, solver, pinned);
-    }
-    this.front(dt, solver, full, pinned, before, after);
+  /** Takes note of the flow of a step, before its nodes. */
+  begin(_solver: FlowSolver, _pinned: Uint8Array): void {}
+
+  /** Step of a full node, after all that feed it; see Carrier. */
+  node(i: number, dt: number, solver: FlowSolver, pinned: Uint8Array): void {
+    if (this.grid.ducts?.joint[i]) this.passOn(i, solver, pinned);
+    else this.columns.layFlow(i);
+    this.fullNode(i, dt, solver, pinned);
   }
 
   /** Through a joint of the feed the layers go on as they come. */
@@ -442,7 +431,7 @@ export class Heat {
    * Melt at the front has come through the core and is laid out over the whole wall (fountain flow): it
    * arrives with the mean temperature, by flow, of the melt behind it, in every layer alike.
    */
-  private front(
+  front(
     dt: number,
     solver: FlowSolver,
     full: Uint8Array,

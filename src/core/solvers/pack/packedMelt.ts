@@ -147,7 +147,7 @@ export class PackedMelt {
     if (this.flowTime === 0) return heat.settle(dt, this.all, grid.volume);
     this.letOut(dt);
     const order = downstream(grid, full, pinned, solver.pressure);
-    heat.advance(dt, solver, full, order, pinned, grid.volume, grid.volume);
+    this.cavity.carrier.advance(dt, solver, full, order, pinned, grid.volume, grid.volume);
   }
 
   /** Density of what flows in every node: melt of the core, not of the skin. */

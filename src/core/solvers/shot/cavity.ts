@@ -5,6 +5,7 @@ import type { ViscosityModel } from '../../material/viscosity';
 import type { Columns, Thermal, WallSide } from '../melt/columns';
 import { CompiledColumns, CompiledHeat } from '../melt/compiledColumns';
 import type { FrontState } from '../melt/front';
+import { Carrier, oneLayer, type FlowingLayers } from '../melt/carrier';
 import type { Heat } from '../melt/heat';
 import type { Inlet } from '../melt/inlet';
 import { ValvePins, type ValvePin } from '../melt/pins';
@@ -42,16 +43,20 @@ export class Cavity {
   readonly grid: PressureGrid;
   /** With links of its own, which pins shut. */
   readonly inlet: Inlet;
-  readonly columns: Columns | null = null;
+  readonly columns: CompiledColumns | null = null;
   readonly heat: Heat | null = null;
   readonly rheology: Rheology;
   readonly solver: FlowSolver;
   readonly pins: ValvePins;
   readonly front: FrontState;
+  /** Moves what the melt carries. */
+  readonly carrier: Carrier;
 
   constructor(
     readonly spec: CavitySpec,
     start: ShotState,
+    /** Values a layer that the melt will carry besides its temperature. */
+    components = 0,
   ) {
     const { grid, heat } = spec;
     if (spec.inlet.gateOfNode.length !== grid.n) throw new Error('the inlet belongs to another grid');
@@ -67,7 +72,7 @@ export class Cavity {
         ? { sides: start.walls.sides.map((s) => ({ ...s })), sideOf: start.walls.sideOf.slice() }
         : { sides: heat.sides.map((s) => ({ ...s })), sideOf: heat.sideOf.slice() };
       const form = stressForm(spec.viscosity, heat.noFlowTemperature);
-      const columns = new CompiledColumns(grid, form, heat, walls, spec.meltTemperature);
+      const columns = new CompiledColumns(grid, form, heat, walls, spec.meltTemperature, components);
       const reference = Math.min(...heat.sides.map((s) => s.temperature));
       this.heat = new CompiledHeat(grid, columns, heat, spec.meltTemperature, reference);
       Object.assign(this.heat.balance, start.heat);
@@ -79,8 +84,15 @@ export class Cavity {
     take(this.solver.memory, start);
     this.solver.inletPressure = start.machine.pressure;
     this.solver.inletFlow = start.machine.flow;
+    this.carrier = new Carrier(grid, this.layers, this.inlet, this.heat, this.columns);
     this.pins = new ValvePins(spec.pins ?? [], this.inlet.linkFactor, start.machine.pins);
   }
+
+  /** Layers of the melt: one where it has one temperature. */
+  get layers(): FlowingLayers {
+    return this.columns ?? (this.one ??= oneLayer(this.grid.n));
+  }
+  private one: FlowingLayers | null = null;
 
   /** What it holds now, in arrays of its own. */
   state(time: number, ahead: FrontMemory | null = null): ShotState {

@@ -86,8 +86,8 @@ export interface FrontMemory {
   steps: number;
   /** Melt that came in through the gates, m3. */
   injected: number;
-  /** Share of each gate in the melt, n x gates. */
-  gateShare: Float32Array;
+  /** Share of each gate in the melt, n x layers x gates; empty where there is one gate. */
+  gateShare: Float64Array;
   drive: DriveMemory;
   places: PlacesMemory;
   /** null where the air is left out. */
