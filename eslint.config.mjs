@@ -18,7 +18,8 @@ const ALL = ['app', ...Object.keys(ROOMS)];
 
 /** Rooms inside the core and inside the features: each may import from those before it. */
 const CORE = [
-  ['units', 'numerics', 'stage', 'fields'],
+  ['units', 'numerics', 'stage'],
+  ['fields'],
   ['geometry'],
   ['partmaps'],
   ['model'],

@@ -1,3 +1,5 @@
+import type { FieldEntry, FieldLocation } from './table';
+
 /**
  * A published result on the pressure grid. Solved in Float64, published once as Float32.
  * `data` holds `frames` blocks of n values; NaN where there is no value (not filled).
@@ -8,11 +10,7 @@ export interface FieldMeta {
   quantity: string;
   /** SI unit of the values. */
   unit: string;
-  /**
-   * Nodes of the part, both sides of their walls (two values a node, first side first), cells of the feed section by
-   * section, vertices of the drawn surface, or of the surfaces of the inserts in one.
-   */
-  location: 'cell' | 'wall' | 'segment' | 'vertex' | 'insert';
+  location: FieldLocation;
   /** Values per node: 1, 3 for a vector, 6 for a tensor (xx yy zz xy yz xz), more for places through the wall. */
   components: number;
   gridKey: string;
@@ -27,14 +25,16 @@ export interface Field extends FieldMeta {
   data: Float32Array;
 }
 
+/**
+ * A field of the table with its values, one array a frame.
+ * @throws Error when there is no frame, or not one time for each.
+ */
 export function makeField(
   id: string,
-  quantity: string,
-  unit: string,
+  { quantity, si, location, components }: Pick<FieldEntry, 'quantity' | 'si' | 'location' | 'components'>,
   gridKey: string,
   frames: ArrayLike<number>[],
   times: number[] = [],
-  components = 1,
 ): Field {
   if (frames.length === 0) throw new Error(`field ${id} has no frames`);
   if (times.length && times.length !== frames.length) throw new Error(`field ${id}: one time per frame is needed`);
@@ -48,5 +48,5 @@ export function makeField(
     if (value > high) high = value;
   }
   const range: [number, number] = low <= high ? [low, high] : [0, 0];
-  return { id, quantity, unit, location: 'cell', components, gridKey, frames: frames.length, times, range, data };
+  return { id, quantity, unit: si, location, components, gridKey, frames: frames.length, times, range, data };
 }

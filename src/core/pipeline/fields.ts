@@ -1,4 +1,5 @@
 import { makeField, type Field } from '../fields/field';
+import { FIELD_TABLE, gateShareEntry, gateShareId, type KnownField } from '../fields/table';
 import type { Inputs } from '../model/study';
 import { PROFILE_PLACES } from '../solvers/melt/profilePlaces';
 import type { FillResult } from '../solvers/fill/outcome';
@@ -20,46 +21,37 @@ export function fieldsOf(
 ): Field[] {
   const { times } = frames;
   const halves = Math.max(1, result.nHalves);
-  const one = (id: string, quantity: string, unit: string, values: ArrayLike<number>) =>
-    makeField(id, quantity, unit, gridKey, [values]);
-  const places = PROFILE_PLACES.length * halves;
-  const { profileTimes } = frames;
-  const { profile } = frames.node;
+  const one = (id: KnownField, values: ArrayLike<number>) => makeField(id, FIELD_TABLE[id], gridKey, [values]);
+  const overTime = (id: KnownField, list: ArrayLike<number>[], at: number[], components = FIELD_TABLE[id].components) =>
+    makeField(id, { ...FIELD_TABLE[id], components }, gridKey, list, at);
   const fields = [
-    one('fillTime', 'Fill time', 's', result.node.fillTime),
-    makeField('pressure', 'Pressure', 'Pa', gridKey, frames.node.pressure, times),
-    makeField('temperature', 'Mean temperature', 'K', gridKey, frames.node.temperature, times),
-    makeField('frozen', 'Frozen share of the wall', '', gridKey, frames.node.frozen, times),
-    makeField('velocity', 'Velocity', 'm/s', gridKey, frames.node.velocity, frames.velocityTimes, 3),
-    makeField('profile', 'Temperature through the wall', 'K', gridKey, profile, profileTimes, places),
-    one('frontTemperature', 'Temperature at the front', 'K', result.node.frontTemperature),
-    one('frontSpeed', 'Front speed', 'm/s', result.node.frontSpeed),
-    one('peakShearRate', 'Peak shear rate', '1/s', result.node.peakShearRate),
-    one('peakStress', 'Peak wall shear stress', 'Pa', result.node.peakStress),
-    one('thickness', 'Wall thickness', 'm', grid.thickness),
+    one('fillTime', result.node.fillTime),
+    overTime('pressure', frames.node.pressure, times),
+    overTime('temperature', frames.node.temperature, times),
+    overTime('frozen', frames.node.frozen, times),
+    overTime('velocity', frames.node.velocity, frames.velocityTimes),
+    overTime('profile', frames.node.profile, frames.profileTimes, PROFILE_PLACES.length * halves),
+    one('frontTemperature', result.node.frontTemperature),
+    one('frontSpeed', result.node.frontSpeed),
+    one('peakShearRate', result.node.peakShearRate),
+    one('peakStress', result.node.peakStress),
+    one('thickness', grid.thickness),
   ];
   if (pack)
     fields.push(
-      one('holdReach', 'Hold reach', 's', pack.node.fedUntil),
-      one('shrinkage', 'Volumetric shrinkage', '', pack.node.shrinkage),
-      one('shrinkageAtEjection', 'Shrinkage when ejected', '', pack.node.shrinkageAtEjection),
-      one('linearShrinkage', 'Linear shrinkage', '', pack.node.shrinkage.map(linear)),
-      one('density', 'Density when ejected', 'kg/m³', pack.node.density),
-      one('frozenAt', 'Frozen at', 's', pack.node.frozenAt),
-      one('ejectableAt', 'Ejectable time', 's', pack.node.ejectableAt),
+      one('holdReach', pack.node.fedUntil),
+      one('shrinkage', pack.node.shrinkage),
+      one('shrinkageAtEjection', pack.node.shrinkageAtEjection),
+      one('linearShrinkage', pack.node.shrinkage.map(linear)),
+      one('density', pack.node.density),
+      one('frozenAt', pack.node.frozenAt),
+      one('ejectableAt', pack.node.ejectableAt),
     );
-  if (sinks)
-    fields.push(
-      one('sinkDepth', 'Sink depth', 'm', sinks.depth),
-      one('voidRisk', 'Missing in the core', '', sinks.voids),
-    );
+  if (sinks) fields.push(one('sinkDepth', sinks.depth), one('voidRisk', sinks.voids));
   if (mould)
     fields.push(
-      {
-        ...one('mouldSurface', 'Mould surface temperature', 'K', mould.source.wallTemperature),
-        location: 'wall',
-      },
-      one('mouldDifference', 'Between both sides of the wall', 'K', wallDifference(mould.source.wallTemperature)),
+      one('mouldSurface', mould.source.wallTemperature),
+      one('mouldDifference', wallDifference(mould.source.wallTemperature)),
     );
   const n = inputs.gates.length;
   if (n > 1)
@@ -67,7 +59,7 @@ export function fieldsOf(
       const share = Float32Array.from({ length: grid.n }, (_, i) =>
         result.node.fillTime[i] === result.node.fillTime[i] ? result.node.gateShare[i * n + g] : NaN,
       );
-      fields.push(one(`gateShare-${g + 1}`, `Share from gate ${gate.id}`, '', share));
+      fields.push(makeField(gateShareId(g), gateShareEntry(gate.id), gridKey, [share]));
     });
   return fields;
 }

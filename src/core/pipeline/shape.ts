@@ -1,4 +1,5 @@
 import { makeField, type Field } from '../fields/field';
+import { FIELD_TABLE, type KnownField } from '../fields/table';
 import { packArrays, unpackArrays } from '../formats/arrays';
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import { standInMesh } from '../model/standIn';
@@ -142,47 +143,29 @@ export async function shapeOf(
 }
 
 function fieldsOfShape(result: WarpResult, gridKey: string): Field[] {
-  const vertex = (id: string, quantity: string, unit: string, values: Float32Array, components = 1): Field => ({
-    ...makeField(id, quantity, unit, gridKey, [values], [], components),
-    location: 'vertex',
-  });
-  const { byCause } = result;
-  const causes = [
-    vertex('moved-shrinkage', 'Displacement by uneven shrinkage', 'm', byCause.shrinkage, 3),
-    vertex('moved-cooling', 'Displacement by uneven cooling', 'm', byCause.cooling, 3),
-    vertex('moved-corner', 'Displacement by spring-in of corners', 'm', byCause.corner, 3),
-    vertex('moved-thickness', 'Displacement by thinner walls', 'm', byCause.thickness, 3),
-  ];
-  if (byCause.insert.some((u) => u !== 0))
-    causes.push(vertex('moved-insert', 'Displacement by inserts', 'm', byCause.insert, 3));
-  const ofInserts = (id: string, quantity: string, unit: string, components: number, values: Float32Array): Field => ({
-    ...makeField(id, quantity, unit, gridKey, [values], [], components),
-    location: 'insert',
-  });
-  const inserts = result.inserts.length
-    ? [
-        ofInserts(
-          'insertMoved',
-          'Displacement of inserts',
-          'm',
-          3,
-          together(result.inserts.map((i) => i.displacement)),
-        ),
-        ofInserts('insertStress', 'Stress tensor of inserts', 'Pa', 6, together(result.inserts.map((i) => i.stress))),
-      ]
-    : [];
+  const { byCause, inserts, skinStress, coreStress, shrinkage } = result;
+  const one = (id: KnownField, values: Float32Array) => makeField(id, FIELD_TABLE[id], gridKey, [values]);
   const positive = (values: Float32Array) => values.map((v) => -v);
   return [
-    vertex('displacement', 'Displacement', 'm', result.displacement, 3),
-    ...causes,
-    vertex('skinStress', 'Stress tensor at the surface', 'Pa', result.skinStress, 6),
-    vertex('vonMises', 'von Mises stress at the surface', 'Pa', stresses(result.skinStress)),
-    vertex('vonMisesCore', 'von Mises stress in the middle of the wall', 'Pa', stresses(result.coreStress)),
-    vertex('principalStress', 'Largest principal stress at the surface', 'Pa', principal(result.skinStress, 'largest')),
-    vertex('leastPrincipal', 'Least principal stress at the surface', 'Pa', principal(result.skinStress, 'least')),
-    makeField('shrinkageAlong', 'Shrinkage along the wall', '', gridKey, [positive(result.shrinkage.inPlane)]),
-    makeField('shrinkageAcross', 'Shrinkage across the wall', '', gridKey, [positive(result.shrinkage.across)]),
-    ...inserts,
+    one('displacement', result.displacement),
+    one('moved-shrinkage', byCause.shrinkage),
+    one('moved-cooling', byCause.cooling),
+    one('moved-corner', byCause.corner),
+    one('moved-thickness', byCause.thickness),
+    ...(byCause.insert.some((u) => u !== 0) ? [one('moved-insert', byCause.insert)] : []),
+    one('skinStress', skinStress),
+    one('vonMises', stresses(skinStress)),
+    one('vonMisesCore', stresses(coreStress)),
+    one('principalStress', principal(skinStress, 'largest')),
+    one('leastPrincipal', principal(skinStress, 'least')),
+    one('shrinkageAlong', positive(shrinkage.inPlane)),
+    one('shrinkageAcross', positive(shrinkage.across)),
+    ...(inserts.length
+      ? [
+          one('insertMoved', together(inserts.map((i) => i.displacement))),
+          one('insertStress', together(inserts.map((i) => i.stress))),
+        ]
+      : []),
   ];
 }
 

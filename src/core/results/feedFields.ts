@@ -1,4 +1,5 @@
 import { makeField, type Field } from '../fields/field';
+import { FIELD_TABLE, type KnownField } from '../fields/table';
 import type { JoinedFeed } from '../solvers/melt/joinFeed';
 import type { FillResult } from '../solvers/fill/outcome';
 
@@ -9,22 +10,17 @@ export const feedFieldId = (id: string): string => `feed-${id}`;
 export function feedFields(result: FillResult, { cells }: JoinedFeed, gridKey: string): Field[] {
   const { frames } = result;
   const on = (values: ArrayLike<number>) => Float32Array.from(cells, ({ node }) => values[node]);
-  const field = (
-    id: string,
-    quantity: string,
-    unit: string,
-    list: ArrayLike<number>[],
-    times: number[] = [],
-  ): Field => ({
-    ...makeField(feedFieldId(id), `${quantity} in the feed`, unit, `${gridKey}-feed`, list.map(on), times),
-    location: 'segment',
-  });
+  const field = (id: KnownField, list: ArrayLike<number>[], times: number[] = []): Field => {
+    const { quantity, si } = FIELD_TABLE[id];
+    const entry = { quantity: `${quantity} in the feed`, si, location: 'segment' as const, components: 1 };
+    return makeField(feedFieldId(id), entry, `${gridKey}-feed`, list.map(on), times);
+  };
   return [
-    field('fillTime', 'Fill time', 's', [result.node.fillTime]),
-    field('pressure', 'Pressure', 'Pa', frames.node.pressure, frames.times),
-    field('temperature', 'Mean temperature', 'K', frames.node.temperature, frames.times),
-    field('frozen', 'Frozen share of the wall', '', frames.node.frozen, frames.times),
-    field('peakShearRate', 'Peak shear rate', '1/s', [result.node.peakShearRate]),
-    field('peakStress', 'Peak wall shear stress', 'Pa', [result.node.peakStress]),
+    field('fillTime', [result.node.fillTime]),
+    field('pressure', frames.node.pressure, frames.times),
+    field('temperature', frames.node.temperature, frames.times),
+    field('frozen', frames.node.frozen, frames.times),
+    field('peakShearRate', [result.node.peakShearRate]),
+    field('peakStress', [result.node.peakStress]),
   ];
 }

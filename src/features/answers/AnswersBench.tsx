@@ -51,6 +51,7 @@ export function AnswersBench() {
                   type="button"
                   role="radio"
                   aria-checked={field === id}
+                  title={fieldInfo(id, gates).means}
                   onClick={() => set({ field: id, brush: null })}
                   className={`-mx-2 w-[calc(100%+1rem)] rounded px-2 py-[3px] text-left ${field === id ? 'bg-petrol-wash font-medium' : 'hover:bg-well'}`}
                 >

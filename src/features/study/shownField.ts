@@ -4,6 +4,7 @@ import { sideOfNormal } from '@/core/grid/wallSides';
 import { vertexNormals, WEIGHTS, type PointMap, type SurfaceMap } from '@/core/grid/surfaceMap';
 import type { DrawMesh } from '@/viewer/PartSurface';
 import { frameAt, timesToDraw, type ViewGrid } from '@/viewer/results';
+import { rangeRule } from './fields';
 import type { RunData } from './runData';
 import type { FieldId } from './viewStore';
 
@@ -66,12 +67,13 @@ export function storedField(data: RunData, id: FieldId, time: number, feedSeen: 
   if (id === 'pressure') nodeValues.forEach((p, i) => p !== p && (nodeValues[i] = 0));
   // One scale for part and feed: the pressure falls from the nozzle on.
   const inFeed = feedSeen && id === 'pressure' ? manifest.fields.find((f) => f.id === feedFieldId(id)) : undefined;
-  const range: [number, number] = CUT_RANGES.has(id)
-    ? // Single cells at edges say little.
-      weightedRange(nodeValues, grid.nodeVolume, 0.005)
-    : meta.unit === 'K' || meta.unit === ''
-      ? [meta.range[0], meta.range[1]]
-      : [Math.min(0, meta.range[0]), Math.max(meta.range[1], inFeed?.range[1] ?? 0)];
+  const rule = rangeRule(id);
+  const range: [number, number] =
+    rule === 'cut'
+      ? weightedRange(nodeValues, grid.nodeVolume, 0.005)
+      : rule === 'whole'
+        ? [meta.range[0], meta.range[1]]
+        : [Math.min(0, meta.range[0]), Math.max(meta.range[1], inFeed?.range[1] ?? 0)];
   const profile = meta.components > 1 ? { values: full, components: meta.components } : null;
   return { id, nodeValues, nodeTimes: drawn, range, end, live: false, profile };
 }
@@ -107,24 +109,6 @@ export function mapToSides(surface: SurfaceMap): PointMap {
   }
   return map;
 }
-
-const CUT_RANGES = new Set<FieldId>([
-  'thickness',
-  'peakShearRate',
-  'peakStress',
-  'frontSpeed',
-  'frontTemperature',
-  'shrinkage',
-  'linearShrinkage',
-  'shrinkageAtEjection',
-  'holdReach',
-  'sinkDepth',
-  'voidRisk',
-  'frozenAt',
-  'ejectableAt',
-  'density',
-  'mouldDifference',
-]);
 
 /** The outermost place of a profile: what the surface shows. */
 function atWall(profile: Float32Array, n: number, components: number): Float32Array {

@@ -1,0 +1,289 @@
+import type { Unit } from '../units/units';
+
+/**
+ * Nodes of the part, both sides of their walls (two values a node, first side first), cells of the feed section by
+ * section, vertices of the drawn surface, or of the surfaces of the inserts in one.
+ */
+export type FieldLocation = 'cell' | 'wall' | 'segment' | 'vertex' | 'insert';
+
+/** Which list a field stands in; 'drawn' ones are arrows, displacements and tensors that others are made of. */
+export type FieldGroup = 'filling' | 'packing' | 'shape' | 'mould' | 'drawn';
+
+/** A result field: all that producers, lists, legends, exports and help need to know of it. */
+export interface FieldEntry {
+  /** Short, in lists. */
+  label: string;
+  /** In full, in exports. */
+  quantity: string;
+  /** Of the values. */
+  si: string;
+  /** In which they are shown. */
+  unit: Unit;
+  location: FieldLocation;
+  /** Values a place; NaN where it varies (places through the wall). */
+  components: number;
+  group: FieldGroup;
+  /** One sentence: what it is, and how it comes about. */
+  means: string;
+  /**
+   * Of the legend: from nothing to the largest, all of it, or without the half per cent at either end, where single cells
+   * at edges say little.
+   */
+  range: 'from-zero' | 'whole' | 'cut';
+  /** Frames over the shot, or one for the whole of it. */
+  overTime: boolean;
+}
+
+const entry = (
+  label: string,
+  [si, unit]: readonly [string, Unit],
+  group: FieldGroup,
+  means: string,
+  more: Partial<FieldEntry> = {},
+): FieldEntry => ({
+  label,
+  quantity: label,
+  si,
+  unit,
+  location: group === 'shape' ? 'vertex' : 'cell',
+  components: 1,
+  group,
+  means,
+  range: 'from-zero',
+  overTime: false,
+  ...more,
+});
+
+const TIME = ['s', 's'] as const;
+const TEMPERATURE = ['K', '°C'] as const;
+const PRESSURE = ['Pa', 'MPa'] as const;
+const SHARE = ['', '%'] as const;
+const LENGTH = ['m', 'mm'] as const;
+const WHOLE = { range: 'whole' } as const;
+const CUT = { range: 'cut' } as const;
+const MOVING = { overTime: true } as const;
+
+/** Every field of a run by its id, in the order of the lists. Shares of single gates are made by `gateShareEntry`. */
+export const FIELD_TABLE = {
+  fillTime: entry('Fill time', TIME, 'filling', 'When the front came: the node was half full.'),
+  pressure: entry('Pressure', PRESSURE, 'filling', 'Pressure in the melt above the atmosphere.', MOVING),
+  temperature: entry('Mean temperature', TEMPERATURE, 'filling', 'Mean over the section of the wall.', {
+    ...MOVING,
+    ...WHOLE,
+  }),
+  profile: entry(
+    'Temperature through the wall',
+    TEMPERATURE,
+    'filling',
+    'At places from the middle to the wall; on a section, all.',
+    {
+      ...MOVING,
+      ...WHOLE,
+      components: NaN,
+    },
+  ),
+  frontTemperature: entry(
+    'Temperature at the front',
+    TEMPERATURE,
+    'filling',
+    'In the middle of the wall when the front came.',
+    CUT,
+  ),
+  frozen: entry('Frozen share of the wall', SHARE, 'filling', 'Share of the wall below the transition of the resin.', {
+    ...MOVING,
+    ...WHOLE,
+  }),
+  peakStress: entry(
+    'Peak wall shear stress',
+    PRESSURE,
+    'filling',
+    'Largest shear stress at the wall while melt flowed.',
+    CUT,
+  ),
+  peakShearRate: entry(
+    'Peak shear rate',
+    ['1/s', '1/s'],
+    'filling',
+    'Largest shear rate anywhere through the wall.',
+    CUT,
+  ),
+  frontSpeed: entry('Front speed', ['m/s', 'cm/s'], 'filling', 'Mean velocity over the wall when the front came.', CUT),
+  thickness: entry(
+    'Wall thickness',
+    LENGTH,
+    'filling',
+    'Twice the half gap sqrt(2 κ + |∇κ|²) of the wall function.',
+    CUT,
+  ),
+  velocity: entry('Velocity', ['m/s', 'cm/s'], 'drawn', 'Mean over the wall, drawn as arrows.', {
+    ...MOVING,
+    components: 3,
+  }),
+  shrinkage: entry(
+    'Volumetric shrinkage',
+    SHARE,
+    'packing',
+    'Volume lost from the cavity to the part in the room.',
+    CUT,
+  ),
+  linearShrinkage: entry(
+    'Linear shrinkage',
+    SHARE,
+    'packing',
+    '1 − ∛(1 − volumetric shrinkage), were it alike in all directions.',
+    CUT,
+  ),
+  shrinkageAtEjection: entry(
+    'Shrinkage when ejected',
+    SHARE,
+    'packing',
+    'Volume lost when the mould opens, still warm.',
+    CUT,
+  ),
+  holdReach: entry(
+    'Hold reach',
+    TIME,
+    'packing',
+    'Until when a molten way led from the pressed nozzle to the place.',
+    CUT,
+  ),
+  sinkDepth: entry(
+    'Sink depth',
+    ['m', 'µm'],
+    'packing',
+    'How far the skin is drawn in by what no melt came to fill.',
+    CUT,
+  ),
+  voidRisk: entry('Missing in the core', SHARE, 'packing', 'What the skin is too stiff to follow, over the wall.', CUT),
+  frozenAt: entry('Frozen at', TIME, 'packing', 'When the middle of the wall fell below the transition.', CUT),
+  ejectableAt: entry(
+    'Ejectable time',
+    TIME,
+    'packing',
+    'When enough of the wall was below the ejection temperature.',
+    CUT,
+  ),
+  density: entry(
+    'Density when ejected',
+    ['kg/m³', 'kg/m³'],
+    'packing',
+    'Mass in the place over the volume of its cavity.',
+    CUT,
+  ),
+  deviation: entry('Deviation', LENGTH, 'shape', 'From the drawing after alignment, along the chosen direction.'),
+  shrinkageAlong: entry(
+    'Shrinkage along the wall',
+    SHARE,
+    'shape',
+    'Mean over the layers of what each would lose if it were cut free.',
+    {
+      location: 'cell',
+      ...WHOLE,
+    },
+  ),
+  shrinkageAcross: entry(
+    'Shrinkage across the wall',
+    SHARE,
+    'shape',
+    'What the volume has lost and the plane has not.',
+    {
+      location: 'cell',
+      ...WHOLE,
+    },
+  ),
+  vonMises: entry(
+    'von Mises stress, surface',
+    PRESSURE,
+    'shape',
+    'Equivalent stress of the plastic in the room, at its skin.',
+    {
+      quantity: 'von Mises stress at the surface',
+    },
+  ),
+  vonMisesCore: entry('von Mises stress, middle', PRESSURE, 'shape', 'The same in the middle of the wall.', {
+    quantity: 'von Mises stress in the middle of the wall',
+  }),
+  principalStress: entry(
+    'Largest principal stress',
+    PRESSURE,
+    'shape',
+    'Largest pull at the skin, in whatever direction.',
+    {
+      quantity: 'Largest principal stress at the surface',
+    },
+  ),
+  leastPrincipal: entry(
+    'Least principal stress',
+    PRESSURE,
+    'shape',
+    'Largest push at the skin, in whatever direction.',
+    {
+      quantity: 'Least principal stress at the surface',
+    },
+  ),
+  stressAlong: entry('Stress along an axis', PRESSURE, 'shape', 'Pull at the skin along the chosen axis.'),
+  mouldSurface: entry(
+    'Mould surface temperature',
+    TEMPERATURE,
+    'mould',
+    'Mean over the cycle at either side of the wall.',
+    {
+      location: 'wall',
+      ...WHOLE,
+    },
+  ),
+  mouldDifference: entry(
+    'Between both sides of the wall',
+    ['K', 'K'],
+    'mould',
+    'Difference of the mould at the two sides.',
+    CUT,
+  ),
+  displacement: entry('Displacement', LENGTH, 'drawn', 'From the drawing, before alignment.', {
+    location: 'vertex',
+    components: 3,
+  }),
+  'moved-shrinkage': moved('uneven shrinkage'),
+  'moved-cooling': moved('uneven cooling'),
+  'moved-corner': moved('spring-in of corners'),
+  'moved-thickness': moved('thinner walls'),
+  'moved-insert': moved('inserts'),
+  skinStress: tensor('Stress tensor at the surface', 'vertex'),
+  insertMoved: {
+    ...moved('inserts'),
+    label: 'Displacement of inserts',
+    quantity: 'Displacement of inserts',
+    location: 'insert',
+  },
+  insertStress: tensor('Stress tensor of inserts', 'insert'),
+} satisfies Record<string, FieldEntry>;
+
+function moved(by: string): FieldEntry {
+  const means = `Part of the displacement that ${by} alone would make.`;
+  return entry(`Displacement by ${by}`, LENGTH, 'drawn', means, { location: 'vertex', components: 3 });
+}
+
+function tensor(label: string, location: FieldLocation): FieldEntry {
+  return entry(label, PRESSURE, 'drawn', 'xx, yy, zz, xy, yz, xz.', { location, components: 6 });
+}
+
+export type KnownField = keyof typeof FIELD_TABLE;
+
+/** Share of one gate in the melt. */
+export const gateShareId = (gate: number): string => `gateShare-${gate + 1}`;
+export const gateShareEntry = (name: string): FieldEntry =>
+  entry(`Share from ${name}`, SHARE, 'filling', 'Part of the melt of the wall that came through this gate.', {
+    quantity: `Share from gate ${name}`,
+    ...WHOLE,
+  });
+
+/** Entry of any field; null where the id is of no field that is known. */
+export function fieldEntry(id: string, gates: readonly { id: string }[] = []): FieldEntry | null {
+  const share = /^gateShare-(\d+)$/.exec(id);
+  if (share) return gateShareEntry(gates[Number(share[1]) - 1]?.id ?? `gate ${share[1]}`);
+  return id in FIELD_TABLE ? FIELD_TABLE[id as KnownField] : null;
+}
+
+/** Ids of a group, in the order of the table. */
+export const fieldsIn = (group: FieldGroup): KnownField[] =>
+  (Object.keys(FIELD_TABLE) as KnownField[]).filter((id) => FIELD_TABLE[id].group === group);
