@@ -1,12 +1,6 @@
-import type { Inputs, NoGate, Probe } from '@/core/model/study';
-import { presentVariant, useStudy } from '../study/store';
+import type { NoGate, Probe } from '@/core/model/study';
+import { changeInputs, presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
-
-function change(label: string, patch: (inputs: Inputs) => Partial<Inputs>): void {
-  const study = useStudy.getState();
-  const { inputs } = presentVariant(study);
-  study.change(label, { ...inputs, ...patch(inputs) });
-}
 
 const MOST_PROBES = 24;
 
@@ -19,12 +13,12 @@ export function dropProbe(position: Probe['position']): void {
   const { inputs } = presentVariant(useStudy.getState());
   if (inputs.probes.length >= MOST_PROBES) return;
   const id = freshProbeId(inputs.probes);
-  change(`Place probe ${id}`, ({ probes }) => ({ probes: [...probes, { id, position }] }));
+  changeInputs(`Place probe ${id}`, ({ probes }) => ({ probes: [...probes, { id, position }] }));
   useView.getState().set({ selectedProbe: id, chart: true });
 }
 
 export function deleteProbe(id: string): void {
-  change(`Delete probe ${id}`, ({ probes }) => ({ probes: probes.filter((p) => p.id !== id) }));
+  changeInputs(`Delete probe ${id}`, ({ probes }) => ({ probes: probes.filter((p) => p.id !== id) }));
   useView.getState().set({ selectedProbe: null });
 }
 
@@ -54,5 +48,5 @@ function commitStroke(): void {
   const next = stroke;
   stroke = null;
   timer = null;
-  if (next) change('Paint where no gate may sit', () => ({ noGate: next }));
+  if (next) changeInputs('Paint where no gate may sit', () => ({ noGate: next }));
 }

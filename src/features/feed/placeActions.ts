@@ -1,17 +1,11 @@
 import { freshLineId } from '@/core/feed/polylines';
 import { defaultTab, defaultVent } from '@/core/model/outlet';
-import type { Gate, Inputs } from '@/core/model/study';
+import type { Gate } from '@/core/model/study';
 import { freshOutletId } from '@/core/results/answer';
-import { presentPart, presentVariant, useStudy } from '../study/store';
+import { changeInputs, presentPart, presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
 
 type Point = [number, number, number];
-
-function change(label: string, patch: (inputs: Inputs) => Partial<Inputs>): void {
-  const study = useStudy.getState();
-  const { inputs } = presentVariant(study);
-  study.change(label, { ...inputs, ...patch(inputs) });
-}
 
 /** Width of a vent that is clicked onto the part, m. */
 const VENT_WIDTH = 0.006;
@@ -22,7 +16,7 @@ export function placeOutlet(what: 'vent' | 'tab', position: Point, normal: Point
   if (what === 'vent') {
     const id = freshOutletId('V', inputs.vents ?? []);
     const vent = defaultVent(id, { kind: 'place', position, width: VENT_WIDTH });
-    change(`Place vent ${id}`, ({ vents = [] }) => ({ vents: [...vents, vent] }));
+    changeInputs(`Place vent ${id}`, ({ vents = [] }) => ({ vents: [...vents, vent] }));
     useView.getState().set({ selectedOutlet: id });
     return;
   }
@@ -30,7 +24,7 @@ export function placeOutlet(what: 'vent' | 'tab', position: Point, normal: Point
   const level = Math.hypot(normal[0], normal[1]);
   const direction: Point = level > 0.3 ? [normal[0] / level, normal[1] / level, 0] : normal;
   const wall = presentPart(useStudy.getState())?.size.wall ?? 0.002;
-  change(`Place tab ${id}`, ({ tabs = [] }) => ({ tabs: [...tabs, defaultTab(id, position, direction, wall)] }));
+  changeInputs(`Place tab ${id}`, ({ tabs = [] }) => ({ tabs: [...tabs, defaultTab(id, position, direction, wall)] }));
   useView.getState().set({ selectedOutlet: id });
 }
 
@@ -42,7 +36,7 @@ export function pickPinPlace(position: Point): void {
     gate.id === pickingPin.gate && gate.pin
       ? { ...gate, pin: { ...gate.pin, [pickingPin.move]: { by: 'front', position } } }
       : gate;
-  change(`Place for the pin of ${pickingPin.gate}`, ({ gates }) => ({ gates: gates.map(move) }));
+  changeInputs(`Place for the pin of ${pickingPin.gate}`, ({ gates }) => ({ gates: gates.map(move) }));
   set({ pickingPin: null });
 }
 
@@ -58,6 +52,6 @@ export function drawTo(to: Point): void {
   const { lines = [] } = feed;
   const id = freshLineId(lines);
   const line = { id, from, to, section: feed.runner, endSection: null, hot: null };
-  change(`Draw runner ${id}`, () => ({ feed: { ...feed, lines: [...lines, line] } }));
+  changeInputs(`Draw runner ${id}`, () => ({ feed: { ...feed, lines: [...lines, line] } }));
   set({ drawing: { from: to }, selectedLine: id });
 }

@@ -1,16 +1,16 @@
 import { PLACES } from '@/core/results/measures';
 import { warpageOf, type Warpage } from '@/core/model/warpage';
-import { presentVariant, useStudy } from './store';
+import { changeInputs } from './store';
 import { useView } from './viewStore';
 
 type Point = [number, number, number];
 
 /** Changes what the shape is judged by, or calculated with, as one step that can be undone. */
 export function patchWarpage(label: string, patch: (warpage: Warpage) => Partial<Warpage>): void {
-  const study = useStudy.getState();
-  const { inputs } = presentVariant(study);
-  const warpage = warpageOf(inputs);
-  study.change(label, { ...inputs, warpage: { ...warpage, ...patch(warpage) } });
+  changeInputs(label, (inputs) => {
+    const warpage = warpageOf(inputs);
+    return { warpage: { ...warpage, ...patch(warpage) } };
+  });
 }
 
 export function freshId(letter: string, list: readonly { id: string }[]): string {

@@ -1,64 +1,15 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { emptyInputs, type Inputs } from '@/core/model/study';
 import { inputKey } from '@/core/model/inputKey';
-import type { ProjectView, RunView, VariantView } from '@/runtime/wire';
+import type { RunView } from '@/runtime/wire';
+import { openStudy, present, settle, variantOf, type TestServer } from './testServer';
 import { SOLVER_VERSION } from '@/core/setup/version';
-import {
-  freshName,
-  isOutOfDate,
-  latestResult,
-  outOfDate,
-  presentVariant,
-  problemsOf,
-  runUnderWay,
-  useStudy,
-} from './store';
+import { freshName, isOutOfDate, latestResult, outOfDate, problemsOf, runUnderWay, useStudy } from './store';
 
 vi.mock('sonner', () => ({ toast: Object.assign(vi.fn(), { error: vi.fn() }) }));
 
-/** A server of variants in memory that answers the store's requests. */
-class Server {
-  variants = new Map<string, VariantView>();
-  requests: string[] = [];
-  failNext = false;
-  private n = 1;
-
-  handle = async (url: string, init?: RequestInit): Promise<Response> => {
-    const method = init?.method ?? 'GET';
-    this.requests.push(`${method} ${url}`);
-    if (this.failNext) {
-      this.failNext = false;
-      return Response.json({ message: 'refused', remedy: 'do it otherwise' }, { status: 422 });
-    }
-    const body = init?.body ? (JSON.parse(String(init.body)) as Record<string, unknown>) : {};
-    if (method === 'POST' && url === '/api/variants') {
-      const parent = this.variants.get(String(body.parentId)) as VariantView;
-      const made = {
-        ...parent,
-        ...(body as Partial<VariantView>),
-        id: `v${++this.n}`,
-        createdAt: `2030-01-0${this.n}`,
-      };
-      made.inputs = (body.inputs as Inputs | undefined) ?? parent.inputs;
-      this.variants.set(made.id, made);
-      return Response.json(made);
-    }
-    const id = url.split('/').pop() ?? '';
-    const changed = { ...(this.variants.get(id) as VariantView), ...(body as Partial<VariantView>) };
-    this.variants.set(id, changed);
-    return Response.json(changed);
-  };
-}
-
 const inputs: Inputs = { ...emptyInputs('part'), gates: [{ id: 'G1', position: [0, 0, 0], diameter: 0.002 }] };
-const variant: VariantView = {
-  id: 'v1',
-  projectId: 'p',
-  parentId: null,
-  name: 'First',
-  inputs,
-  createdAt: '2030-01-01',
-};
+const variant = variantOf(inputs);
 const run = (patch: Partial<RunView> = {}): RunView => ({
   id: 'r1',
   variantId: 'v1',
@@ -73,22 +24,8 @@ const run = (patch: Partial<RunView> = {}): RunView => ({
   finishedAt: null,
   ...patch,
 });
-const settle = () => new Promise((resolve) => setTimeout(resolve, 20));
-const present = () => presentVariant(useStudy.getState());
-let server: Server;
-
-beforeEach(() => {
-  server = new Server();
-  server.variants.set('v1', variant);
-  vi.stubGlobal('fetch', server.handle);
-  const memory = new Map<string, string>();
-  vi.stubGlobal('localStorage', {
-    getItem: (key: string) => memory.get(key) ?? null,
-    setItem: (key: string, value: string) => memory.set(key, value),
-  });
-  const view: ProjectView = { project: { id: 'p', name: 'Project' }, variants: [variant], runs: [], geometries: [] };
-  useStudy.getState().load(view);
-});
+let server: TestServer;
+beforeEach(() => void (server = openStudy(inputs)));
 afterEach(() => vi.unstubAllGlobals());
 
 describe('changes', () => {

@@ -263,6 +263,13 @@ export const presentVariant = (s: StudyState): VariantView => {
   return variant;
 };
 
+/** Changes the present variant's inputs by a patch, as one undoable step. */
+export function changeInputs(label: string, patch: (inputs: Inputs) => Partial<Inputs>): void {
+  const study = useStudy.getState();
+  const { inputs } = presentVariant(study);
+  study.change(label, { ...inputs, ...patch(inputs) });
+}
+
 /** The cavities of the present variant together. */
 export interface PresentPart {
   name: string;

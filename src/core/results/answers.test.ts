@@ -1,0 +1,335 @@
+import { describe, expect, it } from 'vitest';
+import { box } from '../../../verification/shapes';
+import { trayCooling } from '../cooling/sample';
+import { cavityBody, emptyInputs, inputsSchema, type Inputs } from '../model/study';
+import { resolveSettings } from '../setup/settings';
+import type { Answer } from './answer';
+import type { CoolFacts } from './coolFacts';
+import { doesItPackOut } from './doesItPackOut';
+import { howLongToCool } from './howLongToCool';
+import type { PackFacts } from './packFacts';
+import { VERDICT_RULES, type Verdict, type VerdictRule } from './rules';
+import type { ShapeFacts } from './shape';
+import { whatMachine, type MachineNeeds } from './whatMachine';
+import { noShape, whatShape } from './whatShape';
+import { whereFrontsMeet } from './whereFrontsMeet';
+import { willItFill, type FillFacts } from './willItFill';
+
+const inputs: Inputs = {
+  ...emptyInputs(),
+  bodies: [cavityBody('a'.repeat(64))],
+  gates: [{ id: 'G1', position: [0.01, 0, 0.001], diameter: 0.002 }],
+};
+const mesh = box(0.1, 0.05, 0.002);
+const settings = resolveSettings(inputs, { volume: 1e-5, wall: 0.002 });
+const { machine, resin } = settings;
+type Point = [number, number, number];
+const HERE: Point = [0.05, 0, 0.001];
+
+/** A filling with nothing to complain of. */
+const fill: FillFacts = {
+  status: 'filled',
+  stallReason: null,
+  pressureNeeded: 0.5 * settings.pressureLimit,
+  pressureBeforeEnds: 0.5 * settings.pressureLimit,
+  gateLoss: 0,
+  heatError: 0,
+  pressureLimit: settings.pressureLimit,
+  limitReachedAt: null,
+  fillTime: settings.injectionTime,
+  injectionTime: settings.injectionTime,
+  freezeTime: settings.freezeTime,
+  shareFilled: 1,
+  emptyVolume: 0,
+  unreachableVolume: 0,
+  lastPlace: HERE,
+  lastSurface: HERE,
+  flowLength: 0.1,
+  pathThickness: 0.002,
+  thinShare: 0,
+  thinThickness: 0.002,
+  nThinCells: 0,
+  thinPlace: null,
+  frontCooling: 5,
+  frozenShare: 0.1,
+  stressShare: 0.5,
+  rateShare: 0.5,
+  switchedAt: { time: 1, share: 0.99, pressure: 2e7 },
+  hesitation: null,
+};
+
+const needs: MachineNeeds = {
+  pressure: 0.5 * machine.maxPressure,
+  clampForce: 0.5 * machine.clampForce,
+  packingClamp: 0.4 * machine.clampForce,
+  projectedArea: 0.005,
+  flowRate: 0.5 * machine.maxFlowRate,
+  volume: 0.5 * machine.shotVolume,
+};
+
+const pack: PackFacts = {
+  switchoverTime: 1,
+  packingEnd: 10,
+  packingPressure: 3e7,
+  gateFrozenAt: [9.5],
+  lastGateFrozenAt: 9.5,
+  lostShare: 0,
+  lostPlace: null,
+  shrinkage: { low: 0.012, high: 0.014, mean: 0.013, highPlace: HERE, highThickness: 0.002 },
+  volumetric: { low: 0.03, high: 0.04, mean: 0.035 },
+  sink: { depth: 5e-6, place: HERE },
+  voids: { share: 0.001, place: HERE },
+  mass: 0.01,
+  massBefore: 0.0098,
+  pressureAtOpening: 1e6,
+  heatError: 0,
+  clampForce: 1e5,
+  ejectableTime: 20,
+  openTime: 20,
+  coolingSet: true,
+  halfEjectable: 17,
+  allEjectable: 20,
+  slowest: { place: HERE, thickness: 0.002 },
+  nominalThickness: 0.002,
+  cycleTime: 25,
+};
+
+const cool: CoolFacts = {
+  block_m: { min: [-0.1, -0.1, -0.1], max: [0.2, 0.1, 0.1] },
+  steel: 'Steel',
+  cycleTime_s: 25,
+  openTime_s: 20,
+  surface_K: { mean: 315, low: 313, high: 318 },
+  hotSpot: { place_m: HERE, temperature_K: 318 },
+  difference_K: { middle: 2, high: 5 },
+  differencePlace_m: HERE,
+  heat_W: { part: 200, runners: 0, coolant: 180, air: 10, press: 10 },
+  balanceError: 0,
+  lines: [],
+  supplies: [
+    {
+      id: 'W1',
+      coolant: 'Water',
+      flow_m3_s: 1e-4,
+      pressure_Pa: 1e5,
+      sent_K: 298,
+      returned_K: 300,
+      heat_W: 180,
+      pumpPower_W: 10,
+    },
+  ],
+  startUp: null,
+  nNodes: 1000,
+  passes: 3,
+};
+
+const shape: ShapeFacts = {
+  meanShrinkage: 0.01,
+  toolScaled: true,
+  tolerance_m: 3e-4,
+  largest_m: 1e-4,
+  rms_m: 5e-5,
+  place_m: HERE,
+  largestAlong_m: [1e-5, 2e-5, 1e-4],
+  causes: [
+    { cause: 'corner', share: 0.7, rms_m: 4e-5 },
+    { cause: 'shrinkage', share: 0.3, rms_m: 2e-5 },
+  ],
+  skinStress_Pa: 0.005 * resin.elastic.E1,
+  coreStress_Pa: 0.002 * resin.elastic.E1,
+  insertStress: [],
+  unknowns: 1,
+  elements: 1,
+  iterations: 1,
+};
+
+const weld = (strength: number) => ({
+  id: 'W1',
+  points: [HERE, HERE],
+  length: 0.02,
+  angle: 1,
+  smallestAngle: 0.8,
+  temperature: 480,
+  lowestTemperature: 470,
+  pressure: 1e7,
+  time: 1,
+  strength,
+});
+const trap = (adiabaticTemperature: number) => ({
+  id: 'A1',
+  position: HERE,
+  since: 0.9,
+  volume: 1e-8,
+  leftVolume: 1e-9,
+  isothermalPressure: 1e6,
+  adiabaticPressure: 2e6,
+  adiabaticTemperature,
+  vented: false,
+  history: [],
+});
+const jump = { id: 'J1', gate: 'G1', time: 1, before: 0.1, after: 0.3, position: HERE, points: [HERE] };
+
+const asked = {
+  fill: (f: Partial<FillFacts>) => willItFill({ ...fill, ...f }, inputs, settings),
+  machine: (n: Partial<MachineNeeds>) => whatMachine({ ...needs, ...n }, inputs, settings),
+  pack: (p: Partial<PackFacts>) => doesItPackOut({ ...pack, ...p }, inputs, settings),
+  cool: (p: Partial<PackFacts>, c: Partial<CoolFacts> | null = {}) =>
+    howLongToCool(
+      { ...pack, ...p },
+      c ? { ...inputs, cooling: trayCooling(mesh) } : inputs,
+      settings,
+      c && { ...cool, ...c },
+      mesh,
+    ),
+  shape: (s: Partial<ShapeFacts>) => whatShape({ ...shape, ...s }, inputs, settings),
+  fronts: (found: Partial<Parameters<typeof whereFrontsMeet>[0]>) =>
+    whereFrontsMeet({ weldLines: [], airTraps: [], ...found }, inputs, settings),
+};
+
+type Judged = Exclude<keyof typeof VERDICT_RULES, 'weldAngle' | 'speedJump' | 'shareFilled'>;
+
+/** The answer where what a rule looks at has a value and all else is good. */
+const AT: Record<Judged, (value: number) => Answer> = {
+  pressureReserve: (v) =>
+    asked.fill({ pressureNeeded: v * fill.pressureLimit, pressureBeforeEnds: v * fill.pressureLimit }),
+  slowdown: (v) => asked.fill({ fillTime: v * fill.injectionTime }),
+  frontCooling: (v) => asked.fill({ frontCooling: v }),
+  frozenShare: (v) => asked.fill({ frozenShare: v }),
+  shearStress: (v) => asked.fill({ stressShare: v }),
+  shearRate: (v) => asked.fill({ rateShare: v }),
+  weldStrength: (v) => asked.fronts({ weldLines: [weld(v)] }),
+  burn: (v) => asked.fronts({ airTraps: [trap(v)] }),
+  clamp: (v) => asked.machine({ clampForce: v * machine.clampForce }),
+  shot: (v) => asked.machine({ volume: v * machine.shotVolume }),
+  smallShot: (v) => asked.machine({ volume: v * machine.shotVolume }),
+  flow: (v) => asked.machine({ flowRate: v * machine.maxFlowRate }),
+  shrinkageSpread: (v) => asked.pack({ shrinkage: { ...pack.shrinkage, high: pack.shrinkage.low + v } }),
+  sinkDepth: (v) => asked.pack({ sink: { depth: v, place: HERE } }),
+  missingCore: (v) => asked.pack({ voids: { share: v, place: HERE } }),
+  wastedPacking: (v) => asked.pack({ lastGateFrozenAt: 10 - v * 9 }),
+  pressureAtOpening: (v) => asked.pack({ pressureAtOpening: v }),
+  spareCooling: (v) => asked.cool({ openTime: v * 20 }),
+  hotSpot: (v) => asked.cool({ halfEjectable: (1 - v) * 20 }),
+  wallDifference: (v) => asked.cool({}, { difference_K: { middle: 1, high: v } }),
+  coolantRise: (v) => asked.cool({}, { supplies: [{ ...cool.supplies[0], returned_K: cool.supplies[0].sent_K + v }] }),
+  deviation: (v) => asked.shape({ largest_m: v * shape.tolerance_m }),
+  frozenStress: (v) => asked.shape({ skinStress_Pa: v * resin.elastic.E1 }),
+};
+
+const LIMITS = (Object.keys(AT) as Judged[]).flatMap((id) => {
+  const rule: VerdictRule = VERDICT_RULES[id];
+  const list: [Judged, 'watch' | 'problem', number][] = [];
+  if (rule.watch !== null) list.push([id, 'watch', rule.watch]);
+  if (rule.problem !== null) list.push([id, 'problem', rule.problem]);
+  return list;
+});
+
+describe('verdicts at their thresholds', () => {
+  it('nothing to complain of is good', () => {
+    const good = [asked.fill({}), asked.machine({}), asked.pack({}), asked.cool({}), asked.cool({}, null)];
+    for (const answer of [...good, asked.shape({}), asked.fronts({})]) {
+      expect(answer.verdict, answer.id).toBe('good');
+      expect(answer.headline).toMatch(/\.$/);
+    }
+  });
+
+  it.each(LIMITS)('%s: %s lies at %d, and not before', (id, verdict, limit) => {
+    const rule: VerdictRule = VERDICT_RULES[id];
+    const away = (rule.worse === 'above' ? 1 : -1) * 1e-6 * Math.abs(limit);
+    const before: Verdict = verdict === 'problem' && rule.watch !== null ? 'watch' : 'good';
+    expect(AT[id](limit - away).verdict).toBe(before);
+    expect(AT[id](limit + away).verdict).toBe(verdict);
+    expect(AT[id](limit + away).id).toBe(rule.question);
+  });
+
+  it.each(LIMITS)('%s beyond %s says why, and every try is a study that can be run', (id, _, limit) => {
+    const rule: VerdictRule = VERDICT_RULES[id];
+    const answer = AT[id](rule.worse === 'above' ? 1.2 * limit : 0.8 * limit);
+    expect(answer.headline).not.toBe('');
+    for (const reason of answer.why) expect(reason).not.toMatch(/NaN|undefined|Infinity/);
+    for (const { label, why, inputs: tried } of answer.try) {
+      expect(label && why).toBeTruthy();
+      expect(inputsSchema.safeParse(tried).error?.issues ?? []).toEqual([]);
+      expect(tried).not.toEqual(inputs);
+    }
+    expect(new Set(answer.try.map((t) => t.id)).size).toBe(answer.try.length);
+  });
+});
+
+describe('what no threshold says', () => {
+  it('a short shot, and a part that the melt can not reach', () => {
+    const short = asked.fill({ status: 'stalled', stallReason: 'flow', shareFilled: 0.7, emptyVolume: 3e-6 });
+    expect([short.verdict, short.key.value, short.where?.label]).toEqual([
+      'problem',
+      '70.0 %',
+      'Place that stays empty',
+    ]);
+    expect(asked.fill({ unreachableVolume: 1e-7 }).verdict).toBe('problem');
+    expect(asked.fill({ nThinCells: 3, thinPlace: HERE }).verdict).toBe('watch');
+  });
+
+  it('a gate that is open when packing ends, and one that never freezes', () => {
+    expect(asked.pack({ lastGateFrozenAt: 12 }).headline).toContain('still open');
+    expect(asked.pack({ lastGateFrozenAt: null }).verdict).toBe('watch');
+    // Nothing pushes: there is nothing to flow back.
+    expect(asked.pack({ lastGateFrozenAt: null, packingPressure: 0 }).verdict).toBe('good');
+  });
+
+  it('a mould that opens too early, and a part that never gets cold', () => {
+    expect(asked.cool({ openTime: 15 }).verdict).toBe('problem');
+    const never = asked.cool({ ejectableTime: null });
+    expect([never.verdict, never.key.value]).toEqual(['problem', 'never']);
+  });
+
+  it('a jump of the front, and lines told by the weakest', () => {
+    expect(asked.fronts({ speedJumps: [jump] }).verdict).toBe('watch');
+    const lines = asked.fronts({ weldLines: [weld(0.95), { ...weld(0.7), id: 'W2' }] });
+    expect([lines.key.value, lines.where?.label]).toEqual(['70 %', 'Weld line W2']);
+    expect(asked.fronts({}).key.value).toBe('none');
+  });
+
+  it('the machine that would do, where the chosen one does not', () => {
+    const large = asked.machine({ clampForce: 1.1 * machine.clampForce, packingClamp: 0 });
+    expect(large.headline).toContain('is not enough');
+    const other = large.try.map((t) => t.inputs.cycle.machine).filter((m) => typeof m === 'string');
+    expect(other.length).toBeGreaterThan(0);
+    expect(other).not.toContain(machine.id);
+  });
+
+  it('dimensions with tolerances of their own count alone where the whole has none', () => {
+    const measures = [{ id: 'M1', kind: 'distance' as const, places: [HERE, [0, 0, 0] as Point], tolerance: 1e-4 }];
+    const own = {
+      ...inputs,
+      warpage: {
+        tolerance: null,
+        toolScaled: true,
+        supports: [],
+        inserts: [],
+        detail: null,
+        withFeed: false,
+        measures,
+      },
+    };
+    const measured = (error: number) =>
+      whatShape(
+        {
+          ...shape,
+          largest_m: 10 * shape.tolerance_m,
+          measures: [{ id: 'M1', kind: 'distance', drawn: 0.1, made: 0.1 - error, error, tolerance: 1e-4 } as never],
+        },
+        own as Inputs,
+        settings,
+      );
+    expect(measured(2e-5).verdict).toBe('good');
+    expect(measured(2e-4).verdict).toBe('problem');
+  });
+
+  it('no shape at all is a problem with what it is likely to be', () => {
+    const answer = noShape({ message: 'The structure has no solution.', likely: 'A support is off the part.' });
+    expect([answer.verdict, answer.key.value, answer.key.note]).toEqual([
+      'problem',
+      'not calculated',
+      'A support is off the part.',
+    ]);
+  });
+});
