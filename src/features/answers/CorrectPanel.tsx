@@ -8,7 +8,7 @@ import { movedSurface, type ShapeFacts } from '@/core/results/shape';
 import { format } from '@/core/units/units';
 import type { StructureReport } from '@/runtime/protocol';
 import { api } from '../study/api';
-import { loadField, useRunData } from '../study/runData';
+import { fileMark, loadField, useRunData } from '../study/runData';
 import { tell } from '../study/store';
 import { growthOf } from '../study/shownShape';
 import { useView } from '../study/viewStore';
@@ -34,7 +34,7 @@ export function CorrectPanel({ facts, runId }: { facts: ShapeFacts; runId: strin
   const work = (ask: StructureAsk) =>
     void start({ runId, ask }, async (onProgress, signal) => {
       const report = await api.structure(runId, ask, onProgress, signal);
-      if ('file' in report) saveFrom(`/api/runs/${runId}/blobs/${report.file}`, report.file);
+      if ('file' in report) saveFrom(`/api/runs/${runId}/blobs/${report.file}`, fileMark(runId) + report.file);
       else {
         loadField(runId, 'counter');
         const { shape: look } = useView.getState();
@@ -47,7 +47,7 @@ export function CorrectPanel({ facts, runId }: { facts: ShapeFacts; runId: strin
     const mesh = movedSurface(meshOf(data.surface), offset);
     try {
       const bytes = as === 'stl' ? writeStl(mesh) : write3mf([{ name, colour: null, mesh }]);
-      download(new Blob([bytes as BlobPart], { type: `model/${as}` }), `${name}.${as}`);
+      download(new Blob([bytes as BlobPart], { type: `model/${as}` }), `${fileMark(runId)}${name}.${as}`);
     } catch (error) {
       tell(error);
     }

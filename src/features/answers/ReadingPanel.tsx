@@ -37,7 +37,7 @@ export function ReadingPanel() {
 
 function RunReading() {
   const head = useView((s) => s.time);
-  const { run, live, outOfDate } = useShownRun();
+  const { run, live, outdated } = useShownRun();
   const { data, field } = useShownField(run, live);
   const last = useStudy(latestRun);
   const coarse = usePreview((s) => s.drawn);
@@ -54,7 +54,11 @@ function RunReading() {
       <div className="min-h-0 flex-1 overflow-y-auto px-4 py-3.5">
         {run && !live && answers ? (
           <>
-            {outOfDate && <p className="text-copper mb-2 text-[12px]">Inputs have changed since this run.</p>}
+            {outdated && (
+              <p className="text-copper mb-2 text-[12px]">
+                {outdated === 'inputs' ? 'Inputs have changed since this run.' : 'An earlier solver made this run.'}
+              </p>
+            )}
             {answers.map((answer, k) => (
               <AnswerCard key={answer.id} answer={answer} first={k === 0} />
             ))}

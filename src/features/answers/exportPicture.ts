@@ -2,7 +2,7 @@ import { format, formatNumber, fromSi } from '@/core/units/units';
 import { cssColour } from '@/viewer/colour';
 import { latestResult, presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
-import { dataOf } from '../study/runData';
+import { dataOf, FAILED_CHECKS, failsItsChecks, fileMark } from '../study/runData';
 import { fieldInfo } from '../study/fields';
 import { isochroneText } from './useOverlays';
 import { download } from '../ui/download';
@@ -21,6 +21,8 @@ interface Caption {
   ticks: { at: number; text: string }[];
   time: string;
   note: string;
+  /** Why the picture is not to be used; empty for a sound result. */
+  warning: string;
 }
 
 function captionOf(range: [number, number] | null): Caption {
@@ -40,6 +42,7 @@ function captionOf(range: [number, number] | null): Caption {
     })),
     time: `${format(Math.min(view.time, end), 's')} of ${format(end, 's')}`,
     note: view.layers.isochrones ? isochroneText(end) : '',
+    warning: failsItsChecks(run?.id ?? null) ? FAILED_CHECKS : '',
   };
 }
 
@@ -64,7 +67,11 @@ export function compose(target: HTMLCanvasElement): void {
   ctx.fillStyle = colour('--sheet');
   ctx.fillRect(0, 0, target.width, target.height);
   ctx.drawImage(source, 0, 0, width, height);
-  drawCaption(ctx, captionOf(shownRange()), width, height, colour('--ink'), colour('--ink-soft'));
+  drawCaption(ctx, captionOf(shownRange()), width, height, {
+    ink: colour('--ink'),
+    soft: colour('--ink-soft'),
+    problem: colour('--problem'),
+  });
 }
 
 function drawCaption(
@@ -72,8 +79,7 @@ function drawCaption(
   c: Caption,
   x0: number,
   height: number,
-  ink: string,
-  soft: string,
+  { ink, soft, problem }: Record<'ink' | 'soft' | 'problem', string>,
 ): void {
   const s = SCALE;
   const font = (px: number, weight = 400) => `${weight} ${px * s}px 'Inter Variable', Inter, sans-serif`;
@@ -86,6 +92,11 @@ function drawCaption(
   text(c.title, 12 * s, 20 * s, 13, 600);
   text(c.time, 12 * s, 38 * s, 12);
   if (c.note) text(c.note, 12 * s, 55 * s, 11, 400, soft);
+  if (c.warning) {
+    ctx.font = font(13, 600);
+    ctx.fillStyle = problem;
+    ctx.fillText(c.warning, 12 * s, height - 14 * s, x0 - 24 * s);
+  }
   text(c.field, x0 + 6 * s, 20 * s, 12, 600);
   text(c.unit, x0 + 6 * s, 36 * s, 11, 400, soft);
   const [top, bottom] = [52 * s, height - 20 * s];
@@ -100,7 +111,8 @@ function drawCaption(
 const fileName = (extension: string) => {
   const study = useStudy.getState();
   const stem = `${study.projectName} ${presentVariant(study).name} ${useView.getState().field}`;
-  return `${stem.replace(/[^\p{L}\p{N}]+/gu, '-').toLowerCase()}.${extension}`;
+  const mark = fileMark(latestResult(study)?.id ?? null);
+  return `${mark}${stem.replace(/[^\p{L}\p{N}]+/gu, '-').toLowerCase()}.${extension}`;
 };
 
 export async function savePicture(): Promise<void> {

@@ -14,7 +14,7 @@ const REGIME = { still: 'still', laminar: 'laminar', transition: 'in transition'
 /** What coolant and mould do: live as the lines are, and settled where a run has them. */
 export function CoolingReading() {
   const inputs = useStudy((s) => presentVariant(s).inputs);
-  const { run, live, outOfDate } = useShownRun();
+  const { run, live, outdated } = useShownRun();
   const network = useNetwork();
   const seeThrough = useView((s) => s.seeThrough);
   const set = useView((s) => s.set);
@@ -52,7 +52,7 @@ export function CoolingReading() {
             </dl>
           ))}
           {network && <LineTable lines={network.lines} />}
-          {settled && <Settled cool={settled} stale={outOfDate || !same} />}
+          {settled && <Settled cool={settled} stale={outdated !== null || !same} />}
           {settled && run?.summary?.pack && <CycleSplit pack={run.summary.pack} />}
         </>
       )}

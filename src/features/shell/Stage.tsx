@@ -10,6 +10,7 @@ import { MAPS } from '@/core/partmaps/mapKinds';
 import { format, type Unit } from '@/core/units/units';
 import type { SurfaceHit } from '@/viewer/PartSurface';
 import { fieldInfo } from '../study/fields';
+import { FAILED_CHECKS, failsItsChecks } from '../study/runData';
 import { ProbeChart } from '../answers/ProbeChart';
 import { useOverlays } from '../answers/useOverlays';
 import { dropProbe, stampNoGate } from '../answers/probeActions';
@@ -38,7 +39,7 @@ const Viewport = dynamic(() => import('@/viewer/Viewport'), { ssr: false });
 /** The part in 3D with what is asked of it: pick, drag, probe. */
 export function Stage() {
   const inputs = useStudy((s) => presentVariant(s).inputs);
-  const { run, live, outOfDate } = useShownRun();
+  const { run, live, outdated } = useShownRun();
   const { data, field } = useShownField(run, live);
   const stored = useFieldView(data, field);
   const {
@@ -92,7 +93,7 @@ export function Stage() {
     [cameraRequest],
   );
   const mapView = useMapView();
-  const coarse = useCoarse(inputs, moved, { live, outOfDate, station, result: stored !== null });
+  const coarse = useCoarse(inputs, moved, { live, outOfDate: outdated === 'inputs', station, result: stored !== null });
   const result = coarse?.view ?? stored;
   const overlays = useOverlays(run, field, inputs, station !== 'part' && !coarse && !live && stored !== null);
   const resultSurface = coarse ? coarse.surface : data?.surface && stored ? data.surface : null;
@@ -210,9 +211,14 @@ export function Stage() {
         onReady={markReady}
       />
       {coarse && view && !mapView && <PreviewNote kind={coarse.kind} />}
-      {outOfDate && view && !mapView && !coarse && (
+      {outdated && view && !mapView && !coarse && (
         <p className="bg-sheet border-copper pointer-events-none absolute top-2.5 left-1/2 -translate-x-1/2 rounded-full border px-3 py-0.5 text-[12px]">
-          Result of earlier inputs
+          {outdated === 'inputs' ? 'Result of earlier inputs' : 'Result of an earlier solver'}
+        </p>
+      )}
+      {view && !mapView && !coarse && !live && failsItsChecks(run?.id ?? null) && (
+        <p className="bg-sheet border-problem text-problem pointer-events-none absolute bottom-2.5 left-1/2 -translate-x-1/2 rounded-full border px-3 py-0.5 text-[12px] font-medium">
+          {FAILED_CHECKS}
         </p>
       )}
       {live && (

@@ -43,6 +43,15 @@ const EMPTY: RunData = {
 /** Counts what arrived: the data themselves are large and stay outside. */
 const useArrivals = create<{ n: number }>(() => ({ n: 0 }));
 
+/** Whether a result breaks bounds of its own: it is there to be looked at, not to be used. */
+export const failsItsChecks = (runId: string | null): boolean =>
+  Boolean(runId && cache.get(runId)?.manifest?.breaches?.length);
+
+/** What files made of a run that fails its checks begin their names with. */
+export const fileMark = (runId: string | null): string => (failsItsChecks(runId) ? 'failed-checks-' : '');
+
+export const FAILED_CHECKS = 'Fails its own checks: take no number from it.';
+
 /** Runs that something on the page shows, and how often. */
 const shown = new Map<string, number>();
 

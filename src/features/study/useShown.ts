@@ -7,20 +7,20 @@ import { OF_SHAPE } from './fields';
 import { useShapeField } from './shownShape';
 import { loadResults, useRunData, type RunData } from './runData';
 import { liveField, mapToSides, storedField, type ShownField } from './shownField';
-import { isOutOfDate, latestResult, presentVariant, runUnderWay, useStudy } from './store';
+import { latestResult, outOfDate, presentVariant, runUnderWay, useStudy, type OutOfDate } from './store';
 import { useView } from './viewStore';
 
 /** The run whose results the part shows: one under way first, else the newest of the variant on this part. */
-export function useShownRun(): { run: RunView | null; live: boolean; outOfDate: boolean } {
+export function useShownRun(): { run: RunView | null; live: boolean; outdated: OutOfDate } {
   const underWay = useStudy(runUnderWay);
   const result = useStudy(latestResult);
   const variant = useStudy(presentVariant);
   const data = useRunData(underWay?.id ?? null);
   const samePart = (run: RunView | null) =>
     run && geometryKey(run.inputs) === geometryKey(variant.inputs) ? run : null;
-  if (underWay && underWay.status === 'running' && data?.grid) return { run: underWay, live: true, outOfDate: false };
+  if (underWay && underWay.status === 'running' && data?.grid) return { run: underWay, live: true, outdated: null };
   const run = samePart(result);
-  return { run, live: false, outOfDate: run !== null && isOutOfDate(run, variant) };
+  return { run, live: false, outdated: run && outOfDate(run, variant) };
 }
 
 export function useShownField(run: RunView | null, live: boolean): { data: RunData | null; field: ShownField | null } {
