@@ -4,7 +4,7 @@ import { box } from '../../../verification/shapes';
 import { INPUT_STATIONS, inputKey, stationKey } from './inputKey';
 import { defaultFeed } from './feed';
 import { defaultTab, defaultVent } from './outlet';
-import { emptyInputs, type Inputs } from './study';
+import { emptyInputs, inputsSchema, type Inputs } from './study';
 import { warpageOf } from './warpage';
 
 const gate = { id: 'G1', position: [0, 0, 0] as [number, number, number], diameter: 0.002 };
@@ -37,6 +37,25 @@ describe('what a change touches', () => {
     expect(inputKey(changed)).not.toBe(inputKey(inputs));
     const touched = INPUT_STATIONS.filter((s) => stationKey(changed, s) !== stationKey(inputs, s));
     expect(touched).toEqual([station]);
+  });
+
+  it('the order in which keys were set: nothing, and neither does the way through the schema', () => {
+    const turned = (value: unknown): unknown =>
+      Array.isArray(value)
+        ? value.map(turned)
+        : value && typeof value === 'object'
+          ? Object.fromEntries(
+              Object.entries(value)
+                .reverse()
+                .map(([key, part]) => [key, turned(part)]),
+            )
+          : value;
+    for (const [, , change] of [['', '', {}] as const, ...CHANGES]) {
+      const changed: Inputs = { ...inputs, ...change };
+      expect(inputKey(turned(changed) as Inputs)).toBe(inputKey(changed));
+      const parsed = inputsSchema.safeParse(changed);
+      if (parsed.success) expect(inputKey(parsed.data)).toBe(inputKey(changed));
+    }
   });
 
   it.each<[string, Partial<Inputs>]>([

@@ -1,6 +1,14 @@
 import { geometryKey, type Inputs } from './study';
 import { warpageOf } from './warpage';
 
+/** JSON with the keys of every object in order: what was set first makes no other text. */
+const textOf = (value: unknown): string =>
+  JSON.stringify(value, (_key, part: unknown) =>
+    part && typeof part === 'object' && !Array.isArray(part)
+      ? Object.fromEntries(Object.entries(part).sort(([a], [b]) => (a < b ? -1 : 1)))
+      : part,
+  );
+
 /** Branches are kept by the names of their gates; a name changes no number. */
 function feedKey({ feed, gates }: Inputs) {
   if (!feed) return null;
@@ -19,7 +27,7 @@ function feedKey({ feed, gates }: Inputs) {
 /** Tolerances and measures judge a shape, they do not change it. */
 const shapeKey = (inputs: Pick<Inputs, 'warpage'>): string => {
   const { toolScaled, supports, inserts, detail, withFeed } = warpageOf(inputs);
-  return JSON.stringify([toolScaled, supports, inserts, detail, withFeed]);
+  return textOf([toolScaled, supports, inserts, detail, withFeed]);
 };
 const UNTOUCHED = shapeKey({});
 
@@ -28,7 +36,7 @@ export const INPUT_STATIONS = ['part', 'resin', 'feed', 'cooling', 'cycle'] as c
 
 /** Text of everything that is set at a station and that changes a number: together they cover `inputKey`. */
 export const stationKey = (inputs: Inputs, station: (typeof INPUT_STATIONS)[number]): string =>
-  JSON.stringify(
+  textOf(
     {
       part: () => [geometryKey(inputs), inputs.detail, inputs.tool.partingHeight, inputs.tool.opening],
       resin: () => inputs.resin,
@@ -49,7 +57,7 @@ export const stationKey = (inputs: Inputs, station: (typeof INPUT_STATIONS)[numb
  * date when its key differs from its variant's.
  */
 export function inputKey(inputs: Inputs): string {
-  return JSON.stringify([
+  return textOf([
     geometryKey(inputs),
     inputs.gates.map((g) => [...g.position, g.diameter, ...(g.pin ? [g.pin] : []), ...(g.form ? [g.form] : [])]),
     inputs.resin,
