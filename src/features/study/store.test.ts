@@ -139,7 +139,9 @@ describe('variants', () => {
     expect(outOfDate(run({ summary }), variant)).toBeNull();
     expect(outOfDate(run({ summary: { solver: 'first-1' } as RunView['summary'] }), variant)).toBe('solver');
     expect(outOfDate(run({ summary: {} as RunView['summary'] }), variant)).toBe('solver');
-    expect(outOfDate(run({ summary, inputKey: 'other' }), variant)).toBe('inputs');
+    expect(outOfDate(run({ summary, inputs: { ...inputs, detail: 'fine' } }), variant)).toBe('inputs');
+    // A key as an earlier version wrote it says nothing.
+    expect(outOfDate(run({ summary, inputKey: 'other' }), variant)).toBeNull();
   });
 
   it('names that are taken get a number', () => {

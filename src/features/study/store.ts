@@ -310,10 +310,19 @@ export const latestResult = (s: StudyState): RunView | null =>
 /** Newest run of the present variant, whatever became of it. */
 export const latestRun = (s: StudyState): RunView | null => s.runs.find((r) => r.variantId === s.variantId) ?? null;
 
+const keys = new WeakMap<Inputs, string>();
+/** Key of inputs, worked out once: it is asked for with every change of the page. */
+function keyOf(inputs: Inputs): string {
+  let key = keys.get(inputs);
+  if (key === undefined) keys.set(inputs, (key = inputKey(inputs)));
+  return key;
+}
+
 /** Why a result no longer holds: its inputs have changed since, or a solver before the present one has made it. */
 export type OutOfDate = 'inputs' | 'solver' | null;
-export function outOfDate({ inputKey: key, summary }: RunView, variant: VariantView): OutOfDate {
-  if (key !== inputKey(variant.inputs)) return 'inputs';
+export function outOfDate({ inputs, summary }: RunView, variant: VariantView): OutOfDate {
+  // By the inputs themselves: a key that an earlier version has stored may be written otherwise.
+  if (keyOf(inputs) !== keyOf(variant.inputs)) return 'inputs';
   return summary && summary.solver !== SOLVER_VERSION ? 'solver' : null;
 }
 

@@ -115,7 +115,7 @@ export class Carrier {
         share: Math.max(0, solver.attachedShare(k)),
       }));
       const all = links.reduce((s, l) => s + l.share, 0);
-      for (const { gate, share } of links) add((attached * share) / all, gate);
+      for (const { gate, share } of links) add(attached * (all > 0 ? share / all : 1 / links.length), gate);
     }
     if (pinned)
       for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++) {
