@@ -8,8 +8,13 @@ import { LANES } from '../core/solvers/warp/elements';
 import { ElasticKernel } from '../core/solvers/warp/kernel';
 import { secondThreadFrom } from './secondThread';
 
-/** Null on a machine with one core, where there is nothing to test. */
-const started = () => secondThreadFrom(new URL('../../dist/workers/second.worker.mjs', import.meta.url));
+const url = new URL('../../dist/workers/second.worker.mjs', import.meta.url);
+/** A thread beside this one, on a machine with one core, too: it takes turns there. */
+function started(): SecondThread {
+  const second = secondThreadFrom(url, 2);
+  if (!second) throw new Error('no second thread');
+  return second;
+}
 
 /** A thread that serves each kernel it is given before the kernel goes on. */
 async function served(second: SecondThread): Promise<ElasticKernel> {
@@ -40,9 +45,10 @@ const plate: ElasticInput = {
 };
 
 describe('the second thread', () => {
+  it('is not asked for where there is one core', () => expect(secondThreadFrom(url, 1)).toBeNull());
+
   it('runs a loop beside the same loop here, in the same memory', async () => {
     const second = started();
-    if (!second) return;
     const kernel = await served(second);
     expect(kernel.isServed).toBe(true);
     const n = 400_000;
@@ -64,7 +70,6 @@ describe('the second thread', () => {
 
   it('returns what a loop returns, and hears of one that fails', async () => {
     const second = started();
-    if (!second) return;
     const kernel = await served(second);
     // No elements: nothing is factored, nothing fails.
     kernel.start('factorBlocks', 0, 0, 0, 0, 0, 0, 0, 0, 0);
@@ -81,7 +86,7 @@ describe('the second thread', () => {
     const context = plainContext(undefined, undefined, () => {
       asked++;
       const second = started();
-      return second && { ...second, end: () => (ended++, second.end()) };
+      return { ...second, end: () => (ended++, second.end()) };
     });
     const beside = await solveElastic({ ...plate, method }, context);
     expect([asked, ended]).toEqual([1, 1]);
