@@ -29,18 +29,25 @@ export class ApiError extends Error {
   }
 }
 
-async function call<T>(url: string, init?: RequestInit): Promise<T> {
-  let response: Response;
+/** The answer to a request, whatever it says. @throws ApiError when nobody answers. */
+async function answerTo(url: string, init?: RequestInit): Promise<Response> {
   try {
-    response = await fetch(url, init);
+    return await fetch(url, init);
   } catch (error) {
     if ((error as Error).name === 'AbortError') throw error;
     throw new ApiError('The server does not answer.', 'Check that Bellows is still running, then try again.');
   }
-  const body = (await response.json().catch(() => ({}))) as T & { message?: string; remedy?: string };
-  if (!response.ok)
-    throw new ApiError(body.message ?? `The server answered ${response.status}.`, body.remedy ?? 'Try again.');
-  return body;
+}
+
+async function refusalOf(response: Response): Promise<ApiError> {
+  const said = (await response.json().catch(() => ({}))) as { message?: string; remedy?: string };
+  return new ApiError(said.message ?? `The server answered ${response.status}.`, said.remedy ?? 'Try again.');
+}
+
+async function call<T>(url: string, init?: RequestInit): Promise<T> {
+  const response = await answerTo(url, init);
+  if (!response.ok) throw await refusalOf(response);
+  return (await response.json().catch(() => ({}))) as T;
 }
 
 const send = <T>(method: string, url: string, body: unknown) =>
@@ -50,17 +57,12 @@ export type OnProgress = (fraction: number, message: string) => void;
 
 /** Reads a streamed answer line by line; throws ApiError with the refusal. */
 async function stream<T>(url: string, body: BodyInit, onProgress: OnProgress, signal: AbortSignal): Promise<T> {
-  let response: Response;
-  try {
-    response = await fetch(url, { method: 'POST', body, signal });
-  } catch (error) {
-    if ((error as Error).name === 'AbortError') throw error;
-    throw new ApiError('The server does not answer.', 'Check that Bellows is still running, then try again.');
-  }
+  const response = await answerTo(url, { method: 'POST', body, signal });
+  if (!response.ok) throw await refusalOf(response);
   const reader = response.body?.pipeThrough(new TextDecoderStream()).getReader();
   let rest = '';
   for (;;) {
-    const { done, value } = (await reader?.read()) ?? { done: true, value: undefined };
+    const { done, value } = (await reader?.read().catch(brokenOff)) ?? BROKEN_OFF;
     const lines = (rest + (value ?? '')).split('\n');
     rest = lines.pop() ?? '';
     for (const text of lines) {
@@ -71,6 +73,13 @@ async function stream<T>(url: string, body: BodyInit, onProgress: OnProgress, si
     }
     if (done) throw new ApiError('The server stopped before the work was done.', 'Try again.');
   }
+}
+
+const BROKEN_OFF = { done: true, value: undefined };
+
+function brokenOff(error: Error): typeof BROKEN_OFF {
+  if (error.name === 'AbortError') throw error;
+  return BROKEN_OFF;
 }
 
 export const api = {
@@ -113,7 +122,7 @@ export const api = {
     send<{ kind: MaterialKind; material: Material }>('PUT', '/api/materials', { kind, material }),
   deleteMaterial: (id: string) => call<unknown>(`/api/materials/${encodeURIComponent(id)}`, { method: 'DELETE' }),
   async binary(url: string): Promise<ArrayBuffer> {
-    const response = await fetch(url);
+    const response = await answerTo(url);
     if (!response.ok) throw new ApiError('A result could not be loaded.', 'Reload the page.');
     return response.arrayBuffer();
   },
