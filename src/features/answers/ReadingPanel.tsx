@@ -6,7 +6,7 @@ import type { Answer, Suggestion } from '@/core/results/answer';
 import type { Verdict } from '@/core/results/rules';
 import { formatRelative } from '../ui/relativeTime';
 import { freshName, latestRun, useStudy } from '../study/store';
-import { previewData, usePreview } from '../study/preview';
+import { previewData, usePreview } from '../study/previewWork';
 import type { RunData } from '../study/runData';
 import type { ShownField } from '../study/shownField';
 import { useShownField, useShownRun } from '../study/useShown';

@@ -2,7 +2,7 @@ import { Brush, Eraser, Search, X } from 'lucide-react';
 import { DEFAULT_GATE_DIAMETER, type Gate } from '@/core/model/study';
 import { freshGateId } from '@/core/results/answer';
 import { format, formatNumber } from '@/core/units/units';
-import { previewData, searchGates, stopSearch, usePreview } from '../study/preview';
+import { previewData, searchGates, stopSearch, usePreview } from '../study/previewWork';
 import { presentPart, presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
 import { Button, SectionTitle } from '../ui/controls';

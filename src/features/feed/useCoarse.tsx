@@ -3,7 +3,8 @@
 import { useEffect, useMemo } from 'react';
 import type { Gate, Inputs } from '@/core/model/study';
 import { format } from '@/core/units/units';
-import { useGateMapView, usePreview, usePreviewOf } from '../study/preview';
+import { useGateMapView, usePreviewOf } from '../study/preview';
+import { usePreview } from '../study/previewWork';
 import { presentPart, useStudy } from '../study/store';
 import { useCavity } from '../study/meshes';
 import { useView } from '../study/viewStore';
