@@ -24,7 +24,7 @@ describe('a server killed in mid-run', () => {
     const [{ id }] = await json<{ id: string }[]>('/api/projects');
     const before = await json<ProjectView>(`/api/projects/${id}`);
     const [variant] = before.variants;
-    const inputs = { ...variant.inputs, detail: 'normal' as const, upTo: 'pack' as const };
+    const inputs = { ...variant.inputs, detail: 'quick' as const, upTo: 'pack' as const };
     await json(`/api/variants/${variant.id}`, { method: 'PATCH', body: JSON.stringify({ inputs, name: 'Survivor' }) });
     const first = await post<RunView>('/api/runs', { variantId: variant.id });
     const status = async (runId: string) => (await json<RunView>(`/api/runs/${runId}`)).status;
@@ -40,7 +40,7 @@ describe('a server killed in mid-run', () => {
     expect(after.variants.map((v) => [v.name, v.inputs])).toEqual([['Survivor', inputs]]);
     expect(after.geometries).toEqual(before.geometries);
     // What waited is taken up again by itself.
-    for (let i = 0; i < 600 && (await status(second.id)) !== 'filled'; i++) await sleep(100);
+    for (let i = 0; i < 3000 && ['queued', 'running'].includes(await status(second.id)); i++) await sleep(100);
     expect(await status(second.id)).toBe('filled');
 
     const { page } = await openPage(browser, `${server.url}/project/${id}`);
