@@ -8,7 +8,7 @@ import { Carrier } from '../src/core/solvers/melt/carrier';
 import { Columns, type Thermal, type WallSide } from '../src/core/solvers/melt/columns';
 import { Heat } from '../src/core/solvers/melt/heat';
 import { EDGES, HALF_LAYERS } from '../src/core/solvers/melt/layers';
-import type { Inlet } from '../src/core/solvers/melt/inlet';
+import type { Gating } from '../src/core/solvers/melt/gating';
 import { FlowSolver } from '../src/core/solvers/melt/pressure';
 import { box } from './shapes';
 
@@ -44,7 +44,7 @@ export class Channel {
   /** Clear length between the faces of inlet and outlet, m. */
   readonly length: number;
   private readonly order: () => Int32Array;
-  private readonly inlet: Inlet;
+  private readonly gating: Gating;
   private readonly air: Float64Array;
   private readonly pinned: Uint8Array;
 
@@ -61,7 +61,7 @@ export class Channel {
     const row = c.strip ? this.across.reduce((m, y) => (Math.abs(y) < Math.abs(m) ? y : m), Infinity) : NaN;
     const kept = (i: number) => !c.strip || Math.abs(this.across[i] - row) < 1e-9;
     const [start, end] = [1.5 * grid.spacing, c.length - 1.5 * grid.spacing];
-    this.inlet = {
+    this.gating = {
       gateOfNode: Int16Array.from(x, (v, i) => (v < start && kept(i) ? 0 : -1)),
       linkFactor: new Float32Array(grid.linkFrom.length).fill(1),
       stars: [],
@@ -73,12 +73,12 @@ export class Channel {
     for (let i = 0; i < grid.n; i++) sideOf[2 * i + 1] = c.walls.length - 1;
     this.columns = new Columns(grid, form, c.thermal, { sides: c.walls, sideOf }, c.melt);
     this.heat = new Heat(grid, this.columns, c.thermal, c.melt, c.walls[0].temperature);
-    this.carrier = new Carrier(grid, this.columns, this.inlet, this.heat);
-    this.solver = new FlowSolver(grid, this.inlet, this.columns);
+    this.carrier = new Carrier(grid, this.columns, this.gating, this.heat);
+    this.solver = new FlowSolver(grid, this.gating, this.columns);
     this.solver.fluidity.fill(1e-3);
     this.air = new Float64Array(grid.n);
-    this.pinned = Uint8Array.from(this.inlet.gateOfNode, (g) => (g >= 0 ? 1 : 0));
-    // Inlet and outlet faces: midway between the last node on one side and the first on the other.
+    this.pinned = Uint8Array.from(this.gating.gateOfNode, (g) => (g >= 0 ? 1 : 0));
+    // Gating and outlet faces: midway between the last node on one side and the first on the other.
     const inside = x.filter((v) => v >= start && v < end);
     const last = x.filter((v) => v < start).reduce((m, v) => Math.max(m, v), -Infinity);
     const first = inside.reduce((m, v) => Math.min(m, v), Infinity);
@@ -86,7 +86,7 @@ export class Channel {
     this.along = x.map((v) => v - face);
     const outer = x.filter((v) => v >= end).reduce((m, v) => Math.min(m, v), Infinity);
     this.length = (inside.reduce((m, v) => Math.max(m, v), 0) + outer) / 2 - face;
-    const gate = this.inlet.gateOfNode;
+    const gate = this.gating.gateOfNode;
     this.order = () =>
       Int32Array.from([...this.full.keys()].filter((i) => this.full[i] && gate[i] < 0)).sort(
         (a, b) => this.solver.pressure[b] - this.solver.pressure[a],
@@ -95,8 +95,8 @@ export class Channel {
 
   /** Flow [m3/s] with the present temperatures, then one step of heat. */
   step(flow: number, dt: number, passes = 6): void {
-    const { solver, columns, full, inlet } = this;
-    for (let i = 0; i < full.length; i++) if (full[i] && inlet.gateOfNode[i] < 0) columns.prepare(i, 0);
+    const { solver, columns, full, gating } = this;
+    for (let i = 0; i < full.length; i++) if (full[i] && gating.gateOfNode[i] < 0) columns.prepare(i, 0);
     for (let pass = 0; pass < passes; pass++) {
       solver.solve(full, this.air, { flow }, 1e-6, pass > 0);
       if (solver.updateFluidity(full, 1) < 1e-4) break;
@@ -111,7 +111,7 @@ export class Channel {
     let sum = 0;
     let weight = 0;
     for (let i = 0; i < grid.n; i++) {
-      if (!full[i] || Math.abs(across[i]) > halfWidth || this.inlet.gateOfNode[i] >= 0) continue;
+      if (!full[i] || Math.abs(across[i]) > halfWidth || this.gating.gateOfNode[i] >= 0) continue;
       const w = Math.max(0, 1 - Math.abs(along[i] - place) / grid.spacing) * grid.volume[i];
       if (w <= 0) continue;
       sum += w * value(i);

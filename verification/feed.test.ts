@@ -9,7 +9,7 @@ import { buildPressureGrid } from '../src/core/grid/pressureGrid';
 import type { ViscosityModel } from '../src/core/material/viscosity';
 import { plainContext } from '../src/core/stage/context';
 import { constantFlow } from '../src/core/solvers/melt/drive';
-import { placeInlet } from '../src/core/solvers/melt/inlet';
+import { placeGating } from '../src/core/solvers/melt/gating';
 import { joinFeed } from '../src/core/solvers/melt/joinFeed';
 import { runFill } from '../src/core/solvers/fill/stage';
 import { relative } from './run';
@@ -61,7 +61,7 @@ function branched(turn: (v: Vec3) => Vec3) {
     nozzle: 0,
     gatePoints: [5, 6],
   };
-  const joined = joinFeed(grid, placeInlet(fine, grid, gates), network);
+  const joined = joinFeed(grid, placeGating(fine, grid, gates), network);
   return { joined, points };
 }
 
@@ -69,7 +69,7 @@ async function fill(joined: ReturnType<typeof joinFeed>, viscosity: ViscosityMod
   const outcome = await runFill(
     {
       grid: joined.grid,
-      inlet: joined.inlet,
+      gating: joined.gating,
       nGates: 2,
       viscosity,
       meltTemperature: 500,

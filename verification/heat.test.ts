@@ -98,7 +98,7 @@ function channel(
   detail: 'normal' | 'fine' = 'normal',
 ) {
   const { gap } = solid;
-  // Inlet and outlet faces are cut at a slant where the wall is tilted: they stay out of the measured length.
+  // Gating and outlet faces are cut at a slant where the wall is tilted: they stay out of the measured length.
   const whole = length + 5 * gap;
   const c = new Channel({
     mesh: box(whole, 8 * gap, gap),

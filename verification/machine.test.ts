@@ -8,7 +8,7 @@ import { toolOnGrid } from '../src/core/grid/tool';
 import { closestPoint } from '../src/core/geometry/closestPoint';
 import { plainContext } from '../src/core/stage/context';
 import { constantFlow } from '../src/core/solvers/melt/drive';
-import { placeInlet } from '../src/core/solvers/melt/inlet';
+import { placeGating } from '../src/core/solvers/melt/gating';
 import { runFill } from '../src/core/solvers/fill/stage';
 import { relative } from './run';
 import { disc } from './shapes';
@@ -46,7 +46,7 @@ describe('clamp force of a centre-gated disc', () => {
   const fine = buildFineGrid(mesh, latticeFor(mesh, 'normal'));
   const grid = buildPressureGrid(fine);
   const tool = toolOnGrid(mesh, fine, grid, { opening: [0, 0, 1], partingHeight: null });
-  const inlet = placeInlet(fine, grid, [{ id: 'G1', surface: closestPoint(mesh, [0, 0, H / 2]), diameter: 2 * r0 }]);
+  const gating = placeGating(fine, grid, [{ id: 'G1', surface: closestPoint(mesh, [0, 0, H / 2]), diameter: 2 * r0 }]);
 
   it('the closed forms agree with the reference', () => {
     expect(Math.abs(relative(powerLawForce(R), reference.powerLaw.force))).toBeLessThan(1e-9);
@@ -67,7 +67,7 @@ describe('clamp force of a centre-gated disc', () => {
       const outcome = await runFill(
         {
           grid,
-          inlet,
+          gating,
           nGates: 1,
           viscosity,
           meltTemperature: 500,

@@ -73,7 +73,7 @@ describe.each(Object.entries(materials))(
         density: parameters,
       });
       const { grid, spec } = filled;
-      const part = Uint8Array.from(spec.inlet.gateOfNode, (g) => (g < 0 ? 1 : 0));
+      const part = Uint8Array.from(spec.gating.gateOfNode, (g) => (g < 0 ? 1 : 0));
       const { result, state } = await pack(filled, parameters, {
         control: constantPressure(pressure, 1000),
         freezeTime: 10,

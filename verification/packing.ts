@@ -6,7 +6,7 @@ import type { DensityModel } from '../src/core/material/pvt';
 import type { ViscosityModel } from '../src/core/material/viscosity';
 import { box } from './shapes';
 import type { Thermal, WallSide } from '../src/core/solvers/melt/columns';
-import { noInlet, type Inlet } from '../src/core/solvers/melt/inlet';
+import { noGating, type Gating } from '../src/core/solvers/melt/gating';
 import { constantPressure } from '../src/core/solvers/pack/control';
 import type { PackInput, PackResult } from '../src/core/solvers/pack/outcome';
 import { Cavity, type CavitySpec } from '../src/core/solvers/shot/cavity';
@@ -45,16 +45,16 @@ export function filledCavity(c: PackCase): FilledCavity {
   const axes = ([0, 1, 2] as const).map((d) => turn([d === 0 ? 1 : 0, d === 1 ? 1 : 0, d === 2 ? 1 : 0]));
   const place = (i: number): Vec3 =>
     axes.map((e) => e.reduce((s, x, d) => s + x * grid.position[3 * i + d], 0)) as Vec3;
-  const inlet: Inlet = {
-    ...noInlet(grid),
+  const gating: Gating = {
+    ...noGating(grid),
     gateOfNode: Int16Array.from({ length: grid.n }, (_, i) => (c.inletAt(place(i)) ? 0 : -1)),
   };
   const sideOf = new Uint8Array(2 * grid.n);
   for (let i = 0; i < grid.n; i++) sideOf[2 * i + 1] = c.walls.length - 1;
   const heat = { ...c.thermal, sides: c.walls, sideOf, noFlowTemperature: c.noFlow, transitionTemperature: 0 };
-  const spec = { grid, inlet, viscosity: c.viscosity, meltTemperature: c.melt, heat };
+  const spec = { grid, gating, viscosity: c.viscosity, meltTemperature: c.melt, heat };
   // Melt of the initial temperature in every layer, and with it all that a state holds of the columns.
-  const state = new Cavity(spec, emptyState(grid, inlet)).state(0);
+  const state = new Cavity(spec, emptyState(grid, gating)).state(0);
   state.node.full.fill(1);
   state.node.fillTime.fill(0);
   state.node.pressure.fill(c.before);
@@ -129,7 +129,7 @@ export async function packSlit(slit: ClosedSlit, turn: (v: Vec3) => Vec3, time: 
   const first = cavity(slit.length);
   const filled = cavity(slit.length + startOf(first));
   const { grid, place } = filled;
-  const { inlet } = filled.spec;
+  const { gating } = filled.spec;
   const { result, state } = await pack(filled, density, {
     control: constantPressure(slit.inlet, time),
     freezeTime: 1,
@@ -137,11 +137,11 @@ export async function packSlit(slit: ClosedSlit, turn: (v: Vec3) => Vec3, time: 
     firstStep: 0.02,
     openAt: time,
     ejectionTemperature: 1000,
-    part: Uint8Array.from(inlet.gateOfNode, (g) => (g < 0 ? 1 : 0)),
+    part: Uint8Array.from(gating.gateOfNode, (g) => (g < 0 ? 1 : 0)),
   });
   const x = Float64Array.from({ length: grid.n }, (_, i) => place(i)[0]);
   const start = startOf(filled);
-  const free = [...x.keys()].filter((i) => inlet.gateOfNode[i] < 0);
+  const free = [...x.keys()].filter((i) => gating.gateOfNode[i] < 0);
   const at = (from: number) => {
     let [sum, weight] = [0, 0];
     for (const i of free) {
@@ -166,7 +166,7 @@ export async function packSlit(slit: ClosedSlit, turn: (v: Vec3) => Vec3, time: 
 
 /** Mean place of the inlet's nodes on the links that leave it, by what the links carry. */
 function startOf({ grid, spec, place }: FilledCavity): number {
-  const { gateOfNode } = spec.inlet;
+  const { gateOfNode } = spec.gating;
   let [sum, weight] = [0, 0];
   for (let l = 0; l < grid.linkFrom.length; l++) {
     const [a, b] = [grid.linkFrom[l], grid.linkTo[l]];

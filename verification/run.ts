@@ -6,7 +6,7 @@ import { buildPressureGrid, type PressureGrid } from '../src/core/grid/pressureG
 import type { ViscosityModel } from '../src/core/material/viscosity';
 import { plainContext } from '../src/core/stage/context';
 import { constantFlow } from '../src/core/solvers/melt/drive';
-import { placeInlet } from '../src/core/solvers/melt/inlet';
+import { placeGating } from '../src/core/solvers/melt/gating';
 import type { FillResult } from '../src/core/solvers/fill/outcome';
 import type { ShotHistory } from '../src/core/solvers/shot/history';
 import { runFill } from '../src/core/solvers/fill/stage';
@@ -33,14 +33,14 @@ export function prepare({ mesh, gates, turn, detail = 'normal' }: Case): Prepare
     surface: closestPoint(turned, turn(g.at)),
     diameter: g.diameter,
   }));
-  const inlet = placeInlet(fine, grid, sites);
+  const gating = placeGating(fine, grid, sites);
   return {
     grid,
     async fill(viscosity, flowRate, pressureLimit = Infinity) {
       const outcome = await runFill(
         {
           grid,
-          inlet,
+          gating,
           nGates: gates.length,
           viscosity,
           meltTemperature: 500,

@@ -10,7 +10,7 @@ import { emptyInputs, type Inputs } from '../src/core/model/study';
 import { runPipeline } from '../src/core/pipeline/pipeline';
 import { plainContext } from '../src/core/stage/context';
 import { constantFlow } from '../src/core/solvers/melt/drive';
-import { placeInlet } from '../src/core/solvers/melt/inlet';
+import { placeGating } from '../src/core/solvers/melt/gating';
 import { runFill } from '../src/core/solvers/fill/stage';
 import type { NodeVent } from '../src/core/solvers/melt/trappedAir';
 import { relative } from './run';
@@ -38,7 +38,7 @@ async function strip(turn: (v: Vec3) => Vec3, vents: (end: number[]) => NodeVent
   const outcome = await runFill(
     {
       grid,
-      inlet: placeInlet(fine, grid, gates),
+      gating: placeGating(fine, grid, gates),
       nGates: 1,
       viscosity: { kind: 'newtonian', eta: 300 },
       meltTemperature: 500,

@@ -20,7 +20,7 @@ export { traceAxis } from './partmaps/axisTrace';
 export { identicalBodies } from './geometry/identical';
 export { runPipeline, type PipelineOutcome } from './pipeline/pipeline';
 export { plainContext, AbortError, type StageContext } from './stage/context';
-export { placeInlet } from './solvers/melt/inlet';
+export { placeGating } from './solvers/melt/gating';
 export type { FillInput, FillOutcome } from './solvers/fill/outcome';
 export { runFill } from './solvers/fill/stage';
 export { SOLVER_VERSION } from './setup/version';

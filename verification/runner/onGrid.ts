@@ -13,7 +13,7 @@ import { sectionFlow } from '../../src/core/material/sectionFlow';
 import type { ViscosityModel } from '../../src/core/material/viscosity';
 import { plainContext } from '../../src/core/stage/context';
 import { constantFlow } from '../../src/core/solvers/melt/drive';
-import { placeInlet } from '../../src/core/solvers/melt/inlet';
+import { placeGating } from '../../src/core/solvers/melt/gating';
 import { runFill } from '../../src/core/solvers/fill/stage';
 import { byFunction, group, num, onGrid, type Finder, type Kind, type Lie, type ReferenceCase } from './cases';
 
@@ -87,7 +87,7 @@ async function fillDisc({ H, r0, R, Q }: Disc, viscosity: ViscosityModel, lie: L
   const outcome = await runFill(
     {
       grid,
-      inlet: placeInlet(fine, grid, [{ id: 'G1', surface, diameter: 2 * r0 }]),
+      gating: placeGating(fine, grid, [{ id: 'G1', surface, diameter: 2 * r0 }]),
       nGates: 1,
       viscosity,
       meltTemperature: 500,

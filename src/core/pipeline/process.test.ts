@@ -62,7 +62,7 @@ async function through(shot: ShotInput, store?: PhaseStore, between: PhaseStep[]
   const placed = placeFeed(shot);
   const phases = shotPlan(shot, placed).phases.slice();
   phases.splice(2, 0, ...between);
-  const start: Stand = { state: emptyState(placed.joined.grid, placed.joined.inlet), found: {} };
+  const start: Stand = { state: emptyState(placed.joined.grid, placed.joined.gating), found: {} };
   const ctx = { ...plainContext(), observers };
   const outcome = await runProcess([{ phases }], start, ctx, { version: 'test', store });
   if (outcome.status === 'failed') throw new Error(outcome.message);

@@ -63,7 +63,7 @@ export async function shoot(shot: ShotInput, ctx: StageContext, store?: PhaseSto
   const { gridResult, inputs } = shot;
   const placed = placeFeed(shot);
   const { joined, network } = placed;
-  const start = { state: emptyState(joined.grid, joined.inlet), found: {} };
+  const start = { state: emptyState(joined.grid, joined.gating), found: {} };
   const done = await runProcess([shotPlan(shot, placed)], start, ctx, { version: SOLVER_VERSION, store });
   if (done.status === 'failed') return done;
   const { found } = done.stand;

@@ -9,7 +9,7 @@ import { meltThermal } from '../material/properties';
 import { openingOf } from '../model/body';
 import { nCopies, type Inputs } from '../model/study';
 import { NOT_FOLLOWED } from '../solvers/melt/heat';
-import { placeInlet } from '../solvers/melt/inlet';
+import { placeGating } from '../solvers/melt/gating';
 import { joinFeed, onJoined, type JoinedFeed } from '../solvers/melt/joinFeed';
 import type { FillInput } from '../solvers/fill/outcome';
 import { thermalTables } from '../solvers/melt/thermalTables';
@@ -63,8 +63,8 @@ export interface PlacedFeed {
 export function placeFeed({ gridResult, surfaces, inputs, settings }: ShotInput): PlacedFeed {
   const { fine, grid } = gridResult;
   const network = inputs.feed || inputs.tabs?.length ? feedOf(inputs, settings.meltTemperature) : null;
-  const inlet = placeInlet(fine, grid, [...gateSites(inputs, surfaces), ...tabSites(inputs)]);
-  return { joined: joinFeed(grid, inlet, network), network };
+  const gating = placeGating(fine, grid, [...gateSites(inputs, surfaces), ...tabSites(inputs)]);
+  return { joined: joinFeed(grid, gating, network), network };
 }
 
 export function fillInputOf(shot: ShotInput, { joined, network }: PlacedFeed): FillInput {
@@ -76,7 +76,7 @@ export function fillInputOf(shot: ShotInput, { joined, network }: PlacedFeed): F
   for (const { node, cell } of joined.cells) projectedArea[node] = cell.hot === null ? shadowOf(cell, opening) : 0;
   return {
     grid: joined.grid,
-    inlet: joined.inlet,
+    gating: joined.gating,
     nGates: inputs.gates.length,
     viscosity: settings.resin.viscosity,
     meltTemperature: settings.meltTemperature,
@@ -111,10 +111,10 @@ export function packInputOf(
   const switched = found.fill.result.switchedAt ?? { time: state.time, pressure: state.machine.pressure };
   const part = new Uint8Array(joined.grid.n);
   for (const node of joined.nodeOf) part[node] = 1;
-  const { grid, inlet, viscosity, meltTemperature, heat, pins, nGates, projectedArea, hot = [] } = fill;
+  const { grid, gating, viscosity, meltTemperature, heat, pins, nGates, projectedArea, hot = [] } = fill;
   return {
     grid,
-    inlet,
+    gating,
     viscosity,
     meltTemperature,
     heat,

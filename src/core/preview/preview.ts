@@ -8,7 +8,7 @@ import type { StageContext } from '../stage/context';
 import { surfaceMap, type SurfaceMap } from '../grid/surfaceMap';
 import { constantFlow } from '../solvers/melt/drive';
 import type { GateSite } from '../solvers/melt/star';
-import { placeInlet } from '../solvers/melt/inlet';
+import { placeGating } from '../solvers/melt/gating';
 import { runFill } from '../solvers/fill/stage';
 
 /** A coarse grid of a part, made once and used for every preview. */
@@ -82,7 +82,7 @@ export async function fillFrom(
   const outcome = await runFill(
     {
       grid,
-      inlet: placeInlet(fine, grid, sites),
+      gating: placeGating(fine, grid, sites),
       nGates: sites.length,
       viscosity: melt.viscosity,
       meltTemperature: melt.temperature,

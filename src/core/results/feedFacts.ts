@@ -69,7 +69,7 @@ export function feedFacts(
       frozenShareEnd: nodes.reduce((s, i) => s + (last[i] === last[i] ? last[i] : 0), 0) / nodes.length,
     };
   });
-  const { gateNode } = joined.inlet;
+  const { gateNode } = joined.gating;
   const pins = result.pins.map((p) => {
     const reached = gateNode ? result.node.fillTime[gateNode[p.gate]] : NaN;
     return {

@@ -6,7 +6,7 @@ import type { Answer, Suggestion } from '@/core/results/answer';
 import type { Verdict } from '@/core/results/rules';
 import { formatRelative } from '../ui/relativeTime';
 import { freshName, latestRun, useStudy } from '../study/store';
-import { previewData, usePreview } from '../study/previewWork';
+import { usePreview } from '../study/previewWork';
 import type { RunData } from '../study/runData';
 import type { ShownField } from '../study/shownField';
 import { useShownField, useShownRun } from '../study/useShown';
@@ -119,8 +119,7 @@ function barsOf(field: ShownField, data: RunData, head: number) {
 
 /** Legend of what the coarse grid shows in place of a result. */
 function CoarseLegend({ kind }: { kind: 'preview' | 'gate-map' }) {
-  const version = usePreview((s) => s.version);
-  const shown = version >= 0 ? previewData() : null;
+  const shown = usePreview((s) => s.data);
   const values = kind === 'preview' ? shown?.times : shown?.found?.score;
   if (!shown || !values) return null;
   return (

@@ -2,7 +2,7 @@ import { Brush, Eraser, Search, X } from 'lucide-react';
 import { DEFAULT_GATE_DIAMETER, type Gate } from '@/core/model/study';
 import { freshGateId } from '@/core/results/answer';
 import { format, formatNumber } from '@/core/units/units';
-import { previewData, searchGates, stopSearch, usePreview } from '../study/previewWork';
+import { searchGates, stopSearch, usePreview } from '../study/previewWork';
 import { presentPart, presentVariant, useStudy } from '../study/store';
 import { useView } from '../study/viewStore';
 import { Button, SectionTitle } from '../ui/controls';
@@ -15,10 +15,9 @@ export function GateFinder() {
   const change = useStudy((s) => s.change);
   const painting = useView((s) => s.painting);
   const set = useView((s) => s.set);
-  const { search, showMap, problem } = usePreview();
-  const version = usePreview((s) => s.version);
+  const { data, search, showMap, problem } = usePreview();
   if (!part) return null;
-  const found = version >= 0 ? (previewData()?.found ?? null) : null;
+  const found = data?.found ?? null;
   const diameter = inputs.gates[0]?.diameter ?? DEFAULT_GATE_DIAMETER;
   const use = (position: Gate['position'], replace: boolean) => {
     const id = replace && inputs.gates[0] ? inputs.gates[0].id : freshGateId(inputs.gates);

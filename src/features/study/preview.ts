@@ -5,7 +5,7 @@ import type { PartSize } from '@/core/setup/settings';
 import type { PreviewSurface } from '@/runtime/previewProtocol';
 import { valuesAt } from '@/viewer/results';
 import type { FieldView } from '@/viewer/Viewport';
-import { askFilling, previewData, sendPart, usePreview, type PreviewGates } from './previewWork';
+import { askFilling, sendPart, usePreview, type PreviewGates } from './previewWork';
 
 interface Wanted {
   on: boolean;
@@ -25,21 +25,20 @@ export function usePreviewOf({
   inputs,
   gates,
 }: Wanted): { view: FieldView; surface: PreviewSurface } | null {
-  const version = usePreview((s) => s.version);
+  const data = usePreview((s) => s.data);
   useEffect(() => {
     if (on && key && mesh) sendPart(key, mesh);
   }, [on, key, mesh]);
   const wish = JSON.stringify([gates, inputs.resin, inputs.cycle]);
-  const there = previewData()?.key === key;
+  const there = data !== null && data.key === key;
   useEffect(() => {
     if (!on || !there || !gates.length || !size) return;
     askFilling(inputs, size, gates);
-    // The text names all that the filling depends on.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the text names all that the filling depends on
   }, [on, there, wish, size]);
+  const gated = gates.length > 0;
   return useMemo(() => {
-    const data = previewData();
-    if (!on || !data || data.key !== key || !data.times || !gates.length) return null;
+    if (!on || !data || data.key !== key || !data.times || !gated) return null;
     const { surface, times, end, grid } = data;
     const n = surface.positions.length / 3;
     const drawn = times.map((t) => (t === t ? t : 1.04 * end));
@@ -56,17 +55,14 @@ export function usePreviewOf({
       showFront: false,
     };
     return { view, surface };
-    // `version` stands for what changes inside `data`.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [on, key, version, gates.length]);
+  }, [on, key, data, gated]);
 }
 
 /** The map of the gate search as a field, when it is shown. */
 export function useGateMapView(on: boolean): { view: FieldView; surface: PreviewSurface } | null {
-  const version = usePreview((s) => s.version);
+  const data = usePreview((s) => s.data);
   const show = usePreview((s) => s.showMap);
   return useMemo(() => {
-    const data = previewData();
     if (!on || !show || !data?.found) return null;
     const { surface, grid, found } = data;
     const n = surface.positions.length / 3;
@@ -84,7 +80,5 @@ export function useGateMapView(on: boolean): { view: FieldView; surface: Preview
       showFront: false,
     };
     return { view, surface };
-    // `version` stands for what changes inside `data`.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [on, show, version]);
+  }, [on, show, data]);
 }

@@ -3,7 +3,7 @@ import { RESINS } from '@/core/material/library';
 import { emptyInputs, type Inputs } from '@/core/model/study';
 import type { PreviewAnswer, PreviewRequest, PreviewSurface } from '@/runtime/previewProtocol';
 import { slab } from '../../../verification/solids';
-import { askFilling, previewData, searchGates, sendPart, stopSearch, usePreview } from './previewWork';
+import { askFilling, searchGates, sendPart, stopSearch, usePreview } from './previewWork';
 
 /** A worker that notes what it is asked and answers when it is told to. */
 class TestWorker {
@@ -51,6 +51,7 @@ const gateAt = (x: number) => [{ id: 'g', position: [x, 0, 0] as [number, number
 
 let n = 0;
 let worker: TestWorker;
+const previewData = () => usePreview.getState().data;
 const last = () => worker.asked.at(-1) as Extract<PreviewRequest, { id: number }>;
 const filled = (id: number, ...times: number[]): PreviewAnswer => {
   return { type: 'filled', id, times: Float32Array.from(times), pressure: 1e7, ms: 5 };

@@ -11,7 +11,7 @@ export type PreviewGates = Extract<PreviewRequest, { type: 'fill' }>['gates'];
 
 type Wish = Exclude<PreviewRequest, { type: 'stop' }>;
 
-/** Coarse grid of the present part in the page, and what was computed on it. Arrays, kept out of stores. */
+/** Coarse grid of the present part in the page, and what was computed on it. Replaced, never changed. */
 interface PreviewData {
   key: string;
   surface: PreviewSurface;
@@ -22,8 +22,8 @@ interface PreviewData {
 }
 
 interface PreviewState {
-  /** Bumped with every answer of the worker. */
-  version: number;
+  /** null until the coarse grid is there. */
+  data: PreviewData | null;
   /** How long the last filling took, ms, and the pressure it needed, Pa. */
   ms: number;
   pressure: number;
@@ -38,7 +38,7 @@ interface PreviewState {
 }
 
 export const usePreview = create<PreviewState>((set) => ({
-  version: 0,
+  data: null,
   ms: 0,
   pressure: 0,
   search: null,
@@ -49,7 +49,6 @@ export const usePreview = create<PreviewState>((set) => ({
 }));
 
 let worker: Worker | null = null;
-let data: PreviewData | null = null;
 let sentKey = '';
 let lastId = 0;
 let findId = 0;
@@ -63,7 +62,7 @@ let pendingSearch: (() => void) | null = null;
 /** Number of the request for the coarse grid. */
 const PART = -1;
 
-export const previewData = (): PreviewData | null => data;
+const previewData = (): PreviewData | null => usePreview.getState().data;
 
 function theWorker(): Worker {
   if (worker) return worker;
@@ -77,31 +76,23 @@ function theWorker(): Worker {
 }
 
 function receive(answer: PreviewAnswer): void {
-  const bump = (patch: Partial<PreviewState> = {}) =>
-    usePreview.setState((s) => ({ version: s.version + 1, problem: null, ...patch }));
+  const put = (patch: Partial<PreviewState>) => usePreview.setState({ problem: null, ...patch });
+  const data = previewData();
   switch (answer.type) {
-    case 'grid':
-      if (answer.key === sentKey)
-        data = {
-          key: answer.key,
-          surface: answer.surface,
-          grid: viewGrid(answer.surface),
-          times: null,
-          end: 0,
-          found: null,
-        };
-      bump();
+    case 'grid': {
+      if (answer.key !== sentKey) break;
+      const { key, surface } = answer;
+      put({ data: { key, surface, grid: viewGrid(surface), times: null, end: 0, found: null } });
       break;
-    case 'filled':
-      if (data && answer.id === awaited) {
-        data.times = answer.times;
-        data.end = answer.times.reduce((m, t) => (t > m ? t : m), 0);
-        bump({ ms: answer.ms, pressure: answer.pressure });
-      }
+    }
+    case 'filled': {
+      if (!data || answer.id !== awaited) break;
+      const { times, ms, pressure } = answer;
+      put({ data: { ...data, times, end: times.reduce((m, t) => (t > m ? t : m), 0) }, ms, pressure });
       break;
+    }
     case 'found':
-      if (data) data.found = answer;
-      bump({ search: null, showMap: true });
+      put({ data: data && { ...data, found: answer }, search: null, showMap: true });
       break;
     case 'progress':
       usePreview.setState({ search: { fraction: answer.fraction, message: answer.message } });
@@ -116,7 +107,7 @@ function receive(answer: PreviewAnswer): void {
   // What was broken off for something newer says so, too: the newer one is still under way.
   if ((answer.type === 'grid' ? PART : answer.id) !== awaited) return;
   awaited = null;
-  if (pendingSearch && data) return pendingSearch();
+  if (pendingSearch && previewData()) return pendingSearch();
   if (waiting) {
     const next = waiting;
     waiting = null;
@@ -155,9 +146,8 @@ const viewGrid = (s: PreviewSurface): ViewGrid => ({
 export function sendPart(key: string, mesh: TriangleMesh): void {
   if (key === sentKey) return;
   sentKey = key;
-  data = null;
   pendingSearch = null;
-  usePreview.setState((s) => ({ version: s.version + 1, showMap: false, search: null }));
+  usePreview.setState({ data: null, showMap: false, search: null });
   worker?.terminate();
   worker = null;
   waiting = null;
@@ -191,7 +181,7 @@ export function searchGates(inputs: Inputs, size: PartSize, diameter: number): v
     findId = ++lastId;
     send({ type: 'find', id: findId, forbidden: inputs.noGate, melt, diameter });
   };
-  if (data) pendingSearch();
+  if (previewData()) pendingSearch();
 }
 
 export function stopSearch(): void {

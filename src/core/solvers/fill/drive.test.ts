@@ -11,7 +11,7 @@ import { emptyInputs, type Inputs } from '../../model/study';
 import { resolveSettings } from '../../setup/settings';
 import { plainContext } from '../../stage/context';
 import { constantFlow, flowRateAt, type MachineControl } from '../melt/drive';
-import { placeInlet } from '../melt/inlet';
+import { placeGating } from '../melt/gating';
 import type { FillInput, FillResult } from './outcome';
 import { PROFILE_PLACES } from '../melt/profilePlaces';
 import { runFill } from './stage';
@@ -21,14 +21,14 @@ const fine = buildFineGrid(mesh, latticeFor(mesh, 'quick'));
 const grid = buildPressureGrid(fine);
 const library = resinById('pp-hollin-h14')!;
 const resin = { ...library, ...meltThermal(library) };
-const inlet = placeInlet(fine, grid, [{ id: 'G1', surface: closestPoint(mesh, [0.005, 0, 0.001]), diameter: 0.003 }]);
+const gating = placeGating(fine, grid, [{ id: 'G1', surface: closestPoint(mesh, [0.005, 0, 0.001]), diameter: 0.003 }]);
 const FLOW = 5e-6;
 
 async function fill(control: Partial<MachineControl>, patch: Partial<FillInput> = {}): Promise<FillResult> {
   const outcome = await runFill(
     {
       grid,
-      inlet,
+      gating,
       nGates: 1,
       viscosity: resin.viscosity,
       meltTemperature: 503.15,
@@ -191,7 +191,7 @@ describe('heat while filling', () => {
         {},
         {
           grid: g,
-          inlet: placeInlet(f, g, gate),
+          gating: placeGating(f, g, gate),
           heat: { ...resin, sides: [{ temperature: 313.15, transfer: 3500 }], sideOf: new Uint8Array(2 * g.n) },
         },
       );

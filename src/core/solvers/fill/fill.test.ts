@@ -8,7 +8,7 @@ import { closestPoint } from '../../geometry/closestPoint';
 import { AbortError, plainContext } from '../../stage/context';
 import { constantFlow } from '../melt/drive';
 import { emptyFront, FrontStep } from '../melt/front';
-import { placeInlet } from '../melt/inlet';
+import { placeGating } from '../melt/gating';
 import type { FillInput } from './outcome';
 import { runFill } from './stage';
 
@@ -18,7 +18,7 @@ const grid = buildPressureGrid(fine);
 const gate = (diameter = 0.003) => [{ id: 'G1', surface: closestPoint(mesh, [0.005, 0, 0.001]), diameter }];
 const input = (patch: Partial<FillInput> = {}): FillInput => ({
   grid,
-  inlet: placeInlet(fine, grid, gate()),
+  gating: placeGating(fine, grid, gate()),
   nGates: 1,
   viscosity: { kind: 'power-law', K: 9000, n: 0.35 },
   meltTemperature: 500,
@@ -102,7 +102,7 @@ describe('fill stage', () => {
 
   it('a small gate needs more pressure than a large one', async () => {
     const needed = async (diameter: number) => {
-      const outcome = await runFill(input({ inlet: placeInlet(fine, grid, gate(diameter)) }), plainContext());
+      const outcome = await runFill(input({ gating: placeGating(fine, grid, gate(diameter)) }), plainContext());
       if (outcome.status !== 'filled') throw new Error(outcome.status);
       return outcome.result.history.pressure[20];
     };

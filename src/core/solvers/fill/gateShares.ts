@@ -1,6 +1,6 @@
 import { perNode, type PerNode } from '../shot/located';
 import type { Carried, FlowingLayers } from '../melt/carrier';
-import type { Inlet } from '../melt/inlet';
+import type { Gating } from '../melt/gating';
 
 /** Share of each gate in the melt of every layer, carried along with it. */
 export class GateShares implements Carried {
@@ -12,15 +12,15 @@ export class GateShares implements Carried {
   private readonly ofNozzle: Float64Array;
 
   constructor(
-    inlet: Inlet,
+    gating: Gating,
     nGates: number,
     /** Length n * nLayers * gates. */
     readonly values: Float64Array,
   ) {
     this.components = nGates;
-    this.gateOfNode = inlet.gateOfNode.slice();
+    this.gateOfNode = gating.gateOfNode.slice();
     // Behind the gates come the mouths of overflow tabs: their melt has come from elsewhere.
-    inlet.gateNode?.forEach((node, g) => g < nGates && (this.gateOfNode[node] = g));
+    gating.gateNode?.forEach((node, g) => g < nGates && (this.gateOfNode[node] = g));
     this.ofNozzle = new Float64Array(nGates);
     this.ofGate = Array.from({ length: nGates }, (_, g) =>
       Float64Array.from(this.ofNozzle, (_s, k) => Number(k === g)),

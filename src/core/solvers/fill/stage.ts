@@ -49,7 +49,7 @@ export const fill: Phase<FillInput, Filled> = async (state, input, ctx) => {
 
 /** The filling of an empty cavity that nobody else watches. */
 export const runFill = (input: FillInput, ctx: StageContext): Promise<FillOutcome> =>
-  fill(emptyState(input.grid, input.inlet), input, ctx);
+  fill(emptyState(input.grid, input.gating), input, ctx);
 
 class FillRun {
   done = false;
@@ -88,7 +88,7 @@ class FillRun {
     private readonly input: FillInput,
     ctx: PhaseContext,
   ) {
-    const { grid, inlet, heat, air, nGates, before, nFrames = N_FRAMES } = input;
+    const { grid, gating, heat, air, nGates, before, nFrames = N_FRAMES } = input;
     const { front } = state;
     const components = nGates > 1 ? nGates : 0;
     this.cavity = new Cavity(input, state, components);
@@ -99,7 +99,7 @@ class FillRun {
     if (input.followHeat !== undefined) this.cavity.heat?.followHeat(input.followHeat);
     this.inflow = new Float64Array(grid.n);
     this.noAir = new Float64Array(grid.n);
-    this.reachable = reachableFrom(grid, inlet);
+    this.reachable = reachableFrom(grid, gating);
     this.lastPlaces = new LastPlaces(grid, this.reachable, front?.places);
     this.hotVolume = this.fillHot(!front);
     this.volume = this.reachable.reduce((s, v) => s + v, 0);
@@ -109,22 +109,22 @@ class FillRun {
       const { columns, layers, carrier } = this.cavity;
       const values = columns?.layered(nGates) ?? new Float64Array(grid.n * layers.nLayers * nGates);
       if (front) values.set(front.gateShare);
-      this.gateShares = new GateShares(inlet, nGates, values);
+      this.gateShares = new GateShares(gating, nGates, values);
       carrier.follow(this.gateShares);
     }
-    this.history = new HistoryObserver(grid, inlet, nGates, input.projectedArea, before?.history);
+    this.history = new HistoryObserver(grid, gating, nGates, input.projectedArea, before?.history);
     const { nHalves = 0 } = this.cavity.columns ?? {};
     const already = before?.frames.times.length;
     this.frames = new FrameObserver(grid, nHalves, heat?.transitionTemperature ?? 0, nFrames, before?.frames, already);
     this.observers = [this.history, this.frames, ...(ctx.observers ?? [])];
     this.peaks = new Peaks(grid.n, before?.node);
     const underGate = new Uint8Array(grid.n);
-    for (const { links } of inlet.stars) for (const { node } of links) underGate[node] = 1;
+    for (const { links } of gating.stars) for (const { node } of links) underGate[node] = 1;
     this.trace = new FrontTrace(grid, underGate, before?.node);
     this.fullBefore = new Uint8Array(grid.n);
     this.heldBefore = new Float64Array(grid.n);
     this.onTool = new Float64Array(grid.n);
-    this.pinned = Uint8Array.from(inlet.gateOfNode, (g) => (g >= 0 ? 1 : 0));
+    this.pinned = Uint8Array.from(gating.gateOfNode, (g) => (g >= 0 ? 1 : 0));
   }
 
   /** Hot sections of the feed are full before the shot, at their own temperature. Returns their volume. */
@@ -147,17 +147,17 @@ class FillRun {
 
   /** Where the melt starts: nodes that are the inlet and the first ones of a feed are full of it at once. */
   fillGates(): void {
-    const { grid, inlet, hot = [] } = this.input;
+    const { grid, gating, hot = [] } = this.input;
     const { front, solver, heat } = this.cavity;
     this.enter(hot.map((h) => h.node));
-    const nodes = inlet.attached.filter((a) => a.star < 0).map((a) => a.node);
-    for (let i = 0; i < grid.n; i++) if (inlet.gateOfNode[i] >= 0) nodes.push(i);
+    const nodes = gating.attached.filter((a) => a.star < 0).map((a) => a.node);
+    for (let i = 0; i < grid.n; i++) if (gating.gateOfNode[i] >= 0) nodes.push(i);
     const volume = nodes.reduce((s, i) => s + grid.volume[i] - front.held[i], 0);
     const flow = this.drive.setFlow(0);
     const dt = volume / flow;
     solver.inletFlow = flow;
     this.prepareStars();
-    solver.startStars(flow / Math.max(1, inlet.stars.length));
+    solver.startStars(flow / Math.max(1, gating.stars.length));
     this.look();
     const step = new FrontStep(grid, front);
     step.fillNodes(nodes, 0, dt);
@@ -170,8 +170,8 @@ class FillRun {
 
   /** The melt that speaks for a gate may not have come to its node yet. */
   private prepareStars(): void {
-    const { columns, solver, front, inlet } = this.cavity;
-    for (const { node } of inlet.stars)
+    const { columns, solver, front, gating } = this.cavity;
+    for (const { node } of gating.stars)
       if (!front.full[node]) columns?.prepare(node, Math.max(0, solver.pressure[node]));
   }
 

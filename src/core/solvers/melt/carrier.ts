@@ -1,7 +1,7 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
 import type { CompiledColumns } from './compiledColumns';
 import type { Heat } from './heat';
-import type { Inlet } from './inlet';
+import type { Gating } from './gating';
 import type { FlowSolver } from './pressure';
 
 /** Layers that melt flows in: a column's, or one alone where the melt has one temperature. */
@@ -50,14 +50,14 @@ export class Carrier {
   constructor(
     private readonly grid: PressureGrid,
     private readonly layers: FlowingLayers,
-    private readonly inlet: Inlet,
+    private readonly gating: Gating,
     private readonly heat: Heat | null = null,
     /** Columns in whose memory all values lie: their kernel then does the rows. */
     private readonly compiled: CompiledColumns | null = null,
   ) {
     this.inflow = new Float64Array(layers.nLayers);
     this.eliminated = new Float64Array(layers.nLayers);
-    inlet.attached.forEach(({ node }, k) => this.attachedTo.set(node, [...(this.attachedTo.get(node) ?? []), k]));
+    gating.attached.forEach(({ node }, k) => this.attachedTo.set(node, [...(this.attachedTo.get(node) ?? []), k]));
   }
 
   /** From now on the melt carries this too. */
@@ -98,7 +98,7 @@ export class Carrier {
 
   /** What enters a node from the inlet, m3/s, and, into `fresh`, the values it brings, times that. */
   private enterFrom(field: Carried, i: number, solver: FlowSolver, pinned: Uint8Array | null): number {
-    const { grid, inlet, fresh } = this;
+    const { grid, gating, fresh } = this;
     fresh.fill(0);
     let sum = 0;
     const add = (flow: number, gate: number) => {
@@ -111,7 +111,7 @@ export class Carrier {
     if (attached > 0) {
       // Fluidities have moved since the flow was solved for: single links say how it is shared, not how much it is.
       const links = (this.attachedTo.get(i) ?? []).map((k) => ({
-        gate: inlet.gateNode ? -1 : inlet.attached[k].gate,
+        gate: gating.gateNode ? -1 : gating.attached[k].gate,
         share: Math.max(0, solver.attachedShare(k)),
       }));
       const all = links.reduce((s, l) => s + l.share, 0);
@@ -120,7 +120,7 @@ export class Carrier {
     if (pinned)
       for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++) {
         const [j, link] = [grid.rowNode[k], grid.rowLink[k]];
-        if (pinned[j]) add(inward(grid, solver, link, i), inlet.gateOfNode[j]);
+        if (pinned[j]) add(inward(grid, solver, link, i), gating.gateOfNode[j]);
       }
     return sum;
   }

@@ -54,7 +54,7 @@ function channel(walls: WallSide[], compiled: boolean, melt: Thermal = constant,
   const { n } = grid;
   const x = Float64Array.from({ length: n }, (_, i) => grid.position[3 * i]);
   const full = Uint8Array.from(x, (v) => (v < 0.024 ? 1 : 0));
-  const inlet = {
+  const gating = {
     gateOfNode: Int16Array.from(x, (v) => (v < 0.002 ? 0 : -1)),
     linkFactor: new Float32Array(grid.linkFrom.length).fill(1),
     stars: [],
@@ -72,10 +72,10 @@ function channel(walls: WallSide[], compiled: boolean, melt: Thermal = constant,
     columns = new Columns(grid, form, melt, sides, 503);
     heat = new Heat(grid, columns, melt, 503, 310);
   }
-  const solver = new FlowSolver(grid, inlet, columns);
+  const solver = new FlowSolver(grid, gating, columns);
   solver.fluidity.fill(1e-3);
   const own = columns instanceof CompiledColumns ? columns : null;
-  const carrier = new Carrier(grid, columns, inlet, heat, own);
+  const carrier = new Carrier(grid, columns, gating, heat, own);
   // Three components that move together: one that is everywhere the same, two that come in with the melt.
   const tracer: Carried = {
     name: 'tracer',
@@ -85,7 +85,7 @@ function channel(walls: WallSide[], compiled: boolean, melt: Thermal = constant,
   };
   for (let k = 0; k < tracer.values.length; k += 3) tracer.values[k] = 1;
   carrier.follow(tracer);
-  const pinned = Uint8Array.from(inlet.gateOfNode, (g) => (g >= 0 ? 1 : 0));
+  const pinned = Uint8Array.from(gating.gateOfNode, (g) => (g >= 0 ? 1 : 0));
   const before = grid.volume.map((v, i) => v * (full[i] ? 1 : 0.2));
   const after = grid.volume.map((v, i) => v * (full[i] ? 1 : 0.3));
   for (let step = 0; step < nSteps; step++) {

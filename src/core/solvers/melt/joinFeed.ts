@@ -1,7 +1,7 @@
 import { cutSegments, type FeedCell, type FeedNetwork } from '../../feed/network';
 import type { Vec3 } from '../../geometry/mesh';
 import type { PressureGrid } from '../../grid/pressureGrid';
-import type { Inlet, Rim } from './inlet';
+import type { Gating, Rim } from './gating';
 
 /**
  * Part and feed as one grid: every cell of a runner is a node with a column of its own, so pressure,
@@ -10,7 +10,7 @@ import type { Inlet, Rim } from './inlet';
  */
 export interface JoinedFeed {
   grid: PressureGrid;
-  inlet: Inlet;
+  gating: Gating;
   /** Node of the joined grid that each node of the part has become. Length of the part's n. */
   nodeOf: Int32Array;
   /** Node of every cell of the feed, segment by segment. */
@@ -37,12 +37,12 @@ interface Link {
  * Joins the part with a feed, or with none: the melt then comes straight to the gates.
  * @throws RangeError when a gate of the inlet has no point in the network, or a segment no length.
  */
-export function joinFeed(grid: PressureGrid, inlet: Inlet, network: FeedNetwork | null): JoinedFeed {
+export function joinFeed(grid: PressureGrid, gating: Gating, network: FeedNetwork | null): JoinedFeed {
   if (!network) {
     const nodeOf = Int32Array.from({ length: grid.n }, (_, i) => i);
-    return { grid, inlet, nodeOf, cells: [], entryLinks: new Int32Array(0) };
+    return { grid, gating, nodeOf, cells: [], entryLinks: new Int32Array(0) };
   }
-  if (inlet.stars.some(({ gate }) => gate >= network.gatePoints.length))
+  if (gating.stars.some(({ gate }) => gate >= network.gatePoints.length))
     throw new RangeError(`Gate ${network.gatePoints.length + 1} has no place in the feed.`);
   // The part's nodes keep their numbers.
   const nodeOf = Int32Array.from({ length: grid.n }, (_, i) => i);
@@ -59,13 +59,13 @@ export function joinFeed(grid: PressureGrid, inlet: Inlet, network: FeedNetwork 
     share: 0.5,
   }));
   const rims: Rim[] = [];
-  for (const { gate, node, conductance, star } of inlet.attached) {
+  for (const { gate, node, conductance, star } of gating.attached) {
     rims.push({ link: links.length, gate, outer: node, star });
     const from = pointNode[network.gatePoints[gate]];
     links.push({ from, to: node, axis: NO_AXIS, transmissibility: conductance, share: 0.5 });
   }
   const entryLinks = new Int32Array(segments.length);
-  const attached: Inlet['attached'] = [];
+  const attached: Gating['attached'] = [];
   segments.forEach((cells, k) => {
     const { from, to } = network.segments[k];
     const half = (c: FeedCell) => c.length / (2 * c.duct.mobility * c.duct.area);
@@ -88,10 +88,10 @@ export function joinFeed(grid: PressureGrid, inlet: Inlet, network: FeedNetwork 
   const joined = nodesOf(grid, network, segments, { n, cellNodes, pointNode });
   return {
     grid: { ...joined, ...rowsOf(links, n) },
-    inlet: {
+    gating: {
       gateOfNode: new Int16Array(n).fill(-1),
       linkFactor: new Float32Array(links.length).fill(1),
-      stars: inlet.stars,
+      stars: gating.stars,
       attached,
       rims,
       gateNode: Int32Array.from(network.gatePoints, (p) => pointNode[p]),

@@ -1,5 +1,5 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
-import type { Inlet } from './inlet';
+import type { Gating } from './gating';
 
 /** Steps of pressure that the order tells apart, and room for the node's number below them: both fit a double. */
 const ORDER_STEPS = 2 ** 30;
@@ -29,11 +29,11 @@ export function downstream(
 }
 
 /** Volume of every node that hangs together with a gate, 0 for the rest. */
-export function reachableFrom(grid: PressureGrid, inlet: Inlet): Float64Array {
+export function reachableFrom(grid: PressureGrid, gating: Gating): Float64Array {
   const volume = new Float64Array(grid.n);
   const seen = new Uint8Array(grid.n);
-  const queue: number[] = inlet.attached.map((a) => a.node);
-  for (let i = 0; i < grid.n; i++) if (inlet.gateOfNode[i] >= 0) queue.push(i);
+  const queue: number[] = gating.attached.map((a) => a.node);
+  for (let i = 0; i < grid.n; i++) if (gating.gateOfNode[i] >= 0) queue.push(i);
   for (const i of queue) seen[i] = 1;
   for (let q = 0; q < queue.length; q++) {
     const i = queue[q];

@@ -1,6 +1,6 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
 import { CompiledMultigrid } from '../../numerics/compiledMultigrid';
-import type { Inlet, Rim } from './inlet';
+import type { Gating, Rim } from './gating';
 
 /** Shortest way to a front that has just come into a runner, over the way from cell to cell. */
 const LEAST_WAY = 0.05;
@@ -86,11 +86,11 @@ export class FlowSolver {
 
   constructor(
     private readonly grid: PressureGrid,
-    private readonly inlet: Inlet,
+    private readonly gating: Gating,
     private readonly rheology: Rheology,
   ) {
     const nLinks = grid.linkFrom.length;
-    const size = 2 * nLinks + 2 * inlet.attached.length;
+    const size = 2 * nLinks + 2 * gating.attached.length;
     this.pressure = new Float64Array(grid.n);
     this.fluidity = new Float64Array(grid.n);
     this.shearRate = new Float64Array(grid.n);
@@ -109,13 +109,13 @@ export class FlowSolver {
     this.solution = new Float64Array(grid.n + 1);
     for (let link = 0; link < nLinks; link++) {
       const [from, to] = [grid.linkFrom[link], grid.linkTo[link]];
-      const [a, b] = [inlet.gateOfNode[from], inlet.gateOfNode[to]];
+      const [a, b] = [gating.gateOfNode[from], gating.gateOfNode[to]];
       if (a >= 0 && b < 0) this.pinnedLinks.push({ link, gate: a, outer: to, sign: 1 });
       if (b >= 0 && a < 0) this.pinnedLinks.push({ link, gate: b, outer: from, sign: -1 });
     }
-    this.starLinks = (inlet.rims ?? []).map((rim) => ({ ...rim, sign: grid.linkTo[rim.link] === rim.outer ? 1 : -1 }));
-    this.starFluidity = new Float64Array(inlet.stars.length);
-    this.entryFluidity = new Float64Array(inlet.stars.length);
+    this.starLinks = (gating.rims ?? []).map((rim) => ({ ...rim, sign: grid.linkTo[rim.link] === rim.outer ? 1 : -1 }));
+    this.starFluidity = new Float64Array(gating.stars.length);
+    this.entryFluidity = new Float64Array(gating.stars.length);
     this.leastRate = new Float64Array(grid.n);
     this.attachedFlow = new Float64Array(grid.n);
   }
@@ -170,7 +170,7 @@ export class FlowSolver {
   private linkFluidity(link: number, full: Uint8Array): number {
     const { fluidity, grid } = this;
     const [a, b] = [grid.linkFrom[link], grid.linkTo[link]];
-    const { gateOfNode } = this.inlet;
+    const { gateOfNode } = this.gating;
     // A pinned node has no flow of its own: its outer neighbour speaks for the link.
     const useA = full[a] === 1 && gateOfNode[a] < 0;
     const useB = full[b] === 1 && gateOfNode[b] < 0;
@@ -184,7 +184,7 @@ export class FlowSolver {
   }
 
   private updateConductances(full: Uint8Array): void {
-    const { grid, inlet, conductance, starLinks, starFluidity } = this;
+    const { grid, gating, conductance, starLinks, starFluidity } = this;
     for (let l = 0; l < conductance.length; l++) {
       const a = grid.linkFrom[l];
       const b = grid.linkTo[l];
@@ -193,12 +193,12 @@ export class FlowSolver {
         continue;
       }
       const way = full[a] && full[b] ? 1 : this.frontWay(full[a] ? b : a, l);
-      conductance[l] = (grid.transmissibility[l] * inlet.linkFactor[l] * this.linkFluidity(l, full)) / way;
+      conductance[l] = (grid.transmissibility[l] * gating.linkFactor[l] * this.linkFluidity(l, full)) / way;
     }
     for (const { link, outer, star } of starLinks) {
       // A place that is closed stays so whatever the melt in the gate does.
       if (!(starFluidity[star] > 0) || !(conductance[link] > 0) || this.isClosed(outer)) continue;
-      conductance[link] = grid.transmissibility[link] * inlet.linkFactor[link] * starFluidity[star];
+      conductance[link] = grid.transmissibility[link] * gating.linkFactor[link] * starFluidity[star];
     }
   }
 
@@ -207,7 +207,7 @@ export class FlowSolver {
   }
 
   /** Conductance of a link from the inlet into a node at the present fluidities, m3/(Pa s). */
-  private attachedConductance({ node, conductance, star }: Inlet['attached'][number]): number {
+  private attachedConductance({ node, conductance, star }: Gating['attached'][number]): number {
     const own = this.fluidity[node];
     const fluidity = star >= 0 && !this.isClosed(node) ? this.starFluidity[star] || own : own;
     return conductance * fluidity;
@@ -226,14 +226,14 @@ export class FlowSolver {
     sameRegion = false,
     storage: Storage | null = null,
   ): void {
-    const { grid, inlet, unknown, nodeOfUnknown, pressure } = this;
+    const { grid, gating, unknown, nodeOfUnknown, pressure } = this;
     this.updateConductances(full);
     if (storage) this.weigh(storage.density, 1);
     const atInlet = 'flow' in drive ? 0 : -1;
     let n = atInlet + 1;
     for (let i = 0; i < grid.n; i++) {
       unknown[i] = -1;
-      if (inlet.gateOfNode[i] >= 0) unknown[i] = atInlet;
+      if (gating.gateOfNode[i] >= 0) unknown[i] = atInlet;
       else if (full[i]) {
         unknown[i] = n;
         nodeOfUnknown[n++] = i;
@@ -242,7 +242,7 @@ export class FlowSolver {
     if ('pressure' in drive) this.inletPressure = drive.pressure;
     if (n > 0) this.solveUnknowns(n, drive, tolerance, sameRegion, storage);
     if (storage) this.weigh(storage.density, -1);
-    for (let i = 0; i < grid.n; i++) if (inlet.gateOfNode[i] >= 0) pressure[i] = this.inletPressure;
+    for (let i = 0; i < grid.n; i++) if (gating.gateOfNode[i] >= 0) pressure[i] = this.inletPressure;
     this.updateFlows();
     // Over the short way at the inlet the pressure hardly falls: what arrives at the front is the surer measure.
     if ('pressure' in drive && !storage) this.inletFlow = this.flowToFront(full);
@@ -263,7 +263,7 @@ export class FlowSolver {
    * last solve with this storage. `into` has length n; nodes under gates get what they pass on with a minus.
    */
   massFlows({ density }: Storage, into: Float64Array): number {
-    const { grid, linkFlow, inlet, pressure } = this;
+    const { grid, linkFlow, gating, pressure } = this;
     into.fill(0);
     for (let l = 0; l < linkFlow.length; l++) {
       const [a, b] = [grid.linkFrom[l], grid.linkTo[l]];
@@ -272,13 +272,13 @@ export class FlowSolver {
       into[b] += flow;
     }
     let fromGates = 0;
-    for (const a of inlet.attached) {
+    for (const a of gating.attached) {
       const { node } = a;
       const flow = density[node] * this.attachedConductance(a) * (this.inletPressure - pressure[node]);
       into[node] += flow;
       fromGates += flow;
     }
-    for (let i = 0; i < grid.n; i++) if (inlet.gateOfNode[i] >= 0) fromGates -= into[i];
+    for (let i = 0; i < grid.n; i++) if (gating.gateOfNode[i] >= 0) fromGates -= into[i];
     return fromGates;
   }
 
@@ -289,7 +289,7 @@ export class FlowSolver {
     sameRegion: boolean,
     storage: Storage | null,
   ): void {
-    const { grid, inlet, unknown, nodeOfUnknown, pressure, conductance, rowStart, rowSplit, columns, values } = this;
+    const { grid, gating, unknown, nodeOfUnknown, pressure, conductance, rowStart, rowSplit, columns, values } = this;
     const diagonal = this.diagonal.subarray(0, n);
     const b = this.right.subarray(0, n).fill(0);
     const x = this.solution.subarray(0, n);
@@ -313,7 +313,7 @@ export class FlowSolver {
         const j = grid.rowNode[k];
         const c = conductance[grid.rowLink[k]];
         diag += c;
-        if (inlet.gateOfNode[j] >= 0) inletSum += c;
+        if (gating.gateOfNode[j] >= 0) inletSum += c;
         else if (unknown[j] >= 0) {
           // Two rims of one gate may lead to the same node.
           if (nnz > firstSlot && columns[nnz - 1] === unknown[j]) values[nnz - 1] -= c;
@@ -380,7 +380,7 @@ export class FlowSolver {
 
   private attachedConductances(density?: Float64Array): Map<number, number> {
     const sums = new Map<number, number>();
-    for (const a of this.inlet.attached)
+    for (const a of this.gating.attached)
       sums.set(a.node, (sums.get(a.node) ?? 0) + this.attachedConductance(a) * (density?.[a.node] ?? 1));
     return sums;
   }
@@ -393,7 +393,7 @@ export class FlowSolver {
     this.inletFlow = 0;
     for (const { link, sign } of this.pinnedLinks) this.inletFlow += sign * linkFlow[link];
     this.attachedFlow.fill(0);
-    for (const a of this.inlet.attached) {
+    for (const a of this.gating.attached) {
       const flow = this.attachedConductance(a) * (this.inletPressure - pressure[a.node]);
       this.attachedFlow[a.node] += flow;
       this.inletFlow += flow;
@@ -414,8 +414,8 @@ export class FlowSolver {
     const inflow = new Float64Array(nGates);
     for (const { link, gate, sign } of this.pinnedLinks) inflow[gate] += sign * this.linkFlow[link];
     for (const { link, gate, sign } of this.starLinks) if (gate < nGates) inflow[gate] += sign * this.linkFlow[link];
-    if (this.inlet.gateNode) return inflow;
-    this.inlet.attached.forEach((a, k) => (inflow[a.gate] += this.attachedShare(k)));
+    if (this.gating.gateNode) return inflow;
+    this.gating.attached.forEach((a, k) => (inflow[a.gate] += this.attachedShare(k)));
     return inflow;
   }
 
@@ -423,16 +423,16 @@ export class FlowSolver {
   gateLoss(nGates: number): Float64Array {
     const loss = new Float64Array(nGates);
     const flows = this.starFlows();
-    this.inlet.stars.forEach(({ gate, entry }, k) => {
+    this.gating.stars.forEach(({ gate, entry }, k) => {
       if (gate < nGates && this.entryFluidity[k] > 0) loss[gate] = (entry * Math.abs(flows[k])) / this.entryFluidity[k];
     });
     return loss;
   }
 
   private starFlows(): Float64Array {
-    const flows = new Float64Array(this.inlet.stars.length);
+    const flows = new Float64Array(this.gating.stars.length);
     for (const { link, star, sign } of this.starLinks) flows[star] += sign * this.linkFlow[link];
-    this.inlet.attached.forEach(({ star }, k) => {
+    this.gating.attached.forEach(({ star }, k) => {
       if (star >= 0) flows[star] += this.attachedShare(k);
     });
     return flows;
@@ -475,7 +475,7 @@ export class FlowSolver {
 
   /** Flow of entry k of the inlet's links into nodes [m3/s]. */
   attachedShare(k: number): number {
-    const a = this.inlet.attached[k];
+    const a = this.gating.attached[k];
     return this.scale * this.attachedConductance(a) * (this.inletPressure - this.pressure[a.node]);
   }
 
@@ -538,12 +538,12 @@ export class FlowSolver {
    * of the change of ln M wanted (a maximum would follow slivers).
    */
   updateFluidity(full: Uint8Array, relaxation: number): number {
-    const { grid, inlet, fluidity, pressure, rheology } = this;
+    const { grid, gating, fluidity, pressure, rheology } = this;
     let change = 0;
     let n = 0;
     this.updateStars(relaxation);
     for (let i = 0; i < grid.n; i++) {
-      if (!full[i] || inlet.gateOfNode[i] >= 0) continue;
+      if (!full[i] || gating.gateOfNode[i] >= 0) continue;
       const rate = this.apparentShearRate(i);
       this.shearRate[i] = rate;
       const step = Math.log(rheology.fluidityAt(i, rate, pressure[i], fluidity[i]) / fluidity[i]);
@@ -556,24 +556,24 @@ export class FlowSolver {
 
   /** Fluidities of the stars at a guess of their flow [m3/s], where none is known yet. */
   startStars(flow: number): void {
-    this.followStars(new Float64Array(this.inlet.stars.length).fill(flow), 1);
+    this.followStars(new Float64Array(this.gating.stars.length).fill(flow), 1);
   }
 
   private updateStars(relaxation: number): void {
-    if (this.inlet.stars.length) this.followStars(this.starFlows(), relaxation);
+    if (this.gating.stars.length) this.followStars(this.starFlows(), relaxation);
   }
 
   /** Fluidities of the stars from their flows, and the shear rates that their nodes have at least. */
   private followStars(flows: Float64Array, relaxation: number): void {
-    const { inlet, leastRate, starFluidity, entryFluidity, fluidity, pressure, rheology } = this;
-    for (const { links } of inlet.stars) for (const { node } of links) leastRate[node] = 0;
-    inlet.stars.forEach(({ gate, node, links, entry, spread, entryRate, spreadRate, edgeRate }, k) => {
+    const { gating, leastRate, starFluidity, entryFluidity, fluidity, pressure, rheology } = this;
+    for (const { links } of gating.stars) for (const { node } of links) leastRate[node] = 0;
+    gating.stars.forEach(({ gate, node, links, entry, spread, entryRate, spreadRate, edgeRate }, k) => {
       const q = Math.abs(flows[k]);
       for (const link of links) leastRate[link.node] = Math.max(leastRate[link.node], q * edgeRate);
       const start = starFluidity[k] || fluidity[node] || GUESS;
       const spreading = rheology.fluidityAt(node, q * spreadRate, pressure[node], start);
       entryFluidity[k] =
-        rheology.enteringAt?.(inlet.gateNode?.[gate] ?? -1, q * entryRate, pressure[node]) ??
+        rheology.enteringAt?.(gating.gateNode?.[gate] ?? -1, q * entryRate, pressure[node]) ??
         rheology.fluidityAt(node, q * entryRate, pressure[node], spreading);
       const target = (entry + spread) / (entry / entryFluidity[k] + spread / spreading);
       const now = starFluidity[k] || target;

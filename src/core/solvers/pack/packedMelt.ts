@@ -83,7 +83,7 @@ export class PackedMelt {
     private readonly input: PackInput,
     private readonly cavity: Cavity,
   ) {
-    const { grid, inlet, solver, columns, heat } = cavity;
+    const { grid, gating, solver, columns, heat } = cavity;
     if (!columns || !heat) throw new Error('packing needs a filling with heat');
     const { n } = grid;
     this.grid = grid;
@@ -96,7 +96,7 @@ export class PackedMelt {
     this.loose = new Uint8Array(n);
     this.open = new Uint8Array(n);
     this.full = cavity.front.full;
-    this.pinned = Uint8Array.from(inlet.gateOfNode, (g) => (g >= 0 ? 1 : 0));
+    this.pinned = Uint8Array.from(gating.gateOfNode, (g) => (g >= 0 ? 1 : 0));
     const kept = new Set(input.hot ?? []);
     this.free = Int32Array.from([...this.full.keys()].filter((i) => this.full[i] && !this.pinned[i]));
     this.all = this.free.filter((i) => !kept.has(i));
@@ -160,7 +160,7 @@ export class PackedMelt {
   /** Heat that goes back out through open gates with the flow of the last step. */
   private letOut(dt: number): void {
     const { grid, solver, pinned, heat } = this;
-    const { attached } = this.cavity.inlet;
+    const { attached } = this.cavity.gating;
     for (const link of this.gateLinks) {
       const outer = pinned[grid.linkFrom[link]] ? grid.linkTo[link] : grid.linkFrom[link];
       const back = grid.linkFrom[link] === outer ? solver.linkFlow[link] : -solver.linkFlow[link];

@@ -1,5 +1,5 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
-import type { Inlet } from '../melt/inlet';
+import type { Gating } from '../melt/gating';
 
 /**
  * Which nodes a molten way leads to from the nozzle: through nodes whose middle still flows (`open`), over
@@ -12,7 +12,7 @@ export class Reach {
 
   constructor(
     private readonly grid: PressureGrid,
-    private readonly inlet: Inlet,
+    private readonly gating: Gating,
   ) {
     this.fed = new Uint8Array(grid.n);
     this.queue = new Int32Array(grid.n);
@@ -20,7 +20,7 @@ export class Reach {
 
   /** Returns how many nodes can be fed. */
   update(open: Uint8Array): number {
-    const { grid, inlet, fed, queue } = this;
+    const { grid, gating, fed, queue } = this;
     fed.fill(0);
     let n = 0;
     const take = (i: number) => {
@@ -28,13 +28,13 @@ export class Reach {
       fed[i] = 1;
       queue[n++] = i;
     };
-    for (let i = 0; i < grid.n; i++) if (inlet.gateOfNode[i] >= 0) take(i);
-    for (const { node } of inlet.attached) take(node);
+    for (let i = 0; i < grid.n; i++) if (gating.gateOfNode[i] >= 0) take(i);
+    for (const { node } of gating.attached) take(node);
     for (let q = 0; q < n; q++) {
       const i = queue[q];
       for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++) {
         const link = grid.rowLink[k];
-        if (inlet.linkFactor[link] > 0 && grid.transmissibility[link] > 0) take(grid.rowNode[k]);
+        if (gating.linkFactor[link] > 0 && grid.transmissibility[link] > 0) take(grid.rowNode[k]);
       }
     }
     return n;

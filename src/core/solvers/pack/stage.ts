@@ -77,12 +77,12 @@ class PackRun {
     const { grid, nGates, before, transitionTemperature, nFrames = N_FRAMES } = input;
     this.cavity = new Cavity(input, state);
     this.melt = new PackedMelt(input, this.cavity);
-    const { inlet } = this.cavity;
-    this.reach = new Reach(grid, inlet);
+    const { gating } = this.cavity;
+    this.reach = new Reach(grid, gating);
     this.part = input.part ?? new Uint8Array(grid.n).fill(1);
-    this.rims = gateRims(grid, inlet).slice(0, nGates);
+    this.rims = gateRims(grid, gating).slice(0, nGates);
     this.startTime = this.time = state.time;
-    this.history = new HistoryObserver(grid, inlet, nGates, input.projectedArea, before?.history);
+    this.history = new HistoryObserver(grid, gating, nGates, input.projectedArea, before?.history);
     const { nHalves } = this.melt.columns;
     this.frames = new FrameObserver(grid, nHalves, transitionTemperature, nFrames, before?.frames);
     this.observers = [this.history, this.frames, ...(ctx.observers ?? [])];

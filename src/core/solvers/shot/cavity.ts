@@ -7,7 +7,7 @@ import { CompiledColumns, CompiledHeat } from '../melt/compiledColumns';
 import type { FrontState } from '../melt/front';
 import { Carrier, oneLayer, type FlowingLayers } from '../melt/carrier';
 import type { Heat } from '../melt/heat';
-import type { Inlet } from '../melt/inlet';
+import type { Gating } from '../melt/gating';
 import { ValvePins, type ValvePin } from '../melt/pins';
 import { FlowSolver, type Rheology } from '../melt/pressure';
 import { checkState, type FrontMemory, type ShotState } from './state';
@@ -27,7 +27,7 @@ export interface MeltHeat extends Thermal {
 /** What stays the same from phase to phase of a shot: where the melt is, how it comes in, what it is made of. SI. */
 export interface CavitySpec {
   grid: PressureGrid;
-  inlet: Inlet;
+  gating: Gating;
   viscosity: ViscosityModel;
   meltTemperature: number;
   heat: MeltHeat | null;
@@ -42,7 +42,7 @@ export interface CavitySpec {
 export class Cavity {
   readonly grid: PressureGrid;
   /** With links of its own, which pins shut. */
-  readonly inlet: Inlet;
+  readonly gating: Gating;
   readonly columns: CompiledColumns | null = null;
   readonly heat: Heat | null = null;
   readonly rheology: Rheology;
@@ -59,10 +59,10 @@ export class Cavity {
     components = 0,
   ) {
     const { grid, heat } = spec;
-    if (spec.inlet.gateOfNode.length !== grid.n) throw new Error('the inlet belongs to another grid');
-    checkState(start, grid, spec.inlet);
+    if (spec.gating.gateOfNode.length !== grid.n) throw new Error('the gating belongs to another grid');
+    checkState(start, grid, spec.gating);
     this.grid = grid;
-    this.inlet = { ...spec.inlet, linkFactor: spec.inlet.linkFactor.slice() };
+    this.gating = { ...spec.gating, linkFactor: spec.gating.linkFactor.slice() };
     const { held, full, fillTime } = start.node;
     this.front = { held: held.slice(), full: full.slice(), fillTime: fillTime.slice() };
     if (heat) {
@@ -80,12 +80,12 @@ export class Cavity {
       this.rheology = withEntry(columns, spec);
       if (nLayers) take(columns.memory, start);
     } else this.rheology = isothermal(grid, spec);
-    this.solver = new FlowSolver(grid, this.inlet, this.rheology);
+    this.solver = new FlowSolver(grid, this.gating, this.rheology);
     take(this.solver.memory, start);
     this.solver.inletPressure = start.machine.pressure;
     this.solver.inletFlow = start.machine.flow;
-    this.carrier = new Carrier(grid, this.layers, this.inlet, this.heat, this.columns);
-    this.pins = new ValvePins(spec.pins ?? [], this.inlet.linkFactor, start.machine.pins);
+    this.carrier = new Carrier(grid, this.layers, this.gating, this.heat, this.columns);
+    this.pins = new ValvePins(spec.pins ?? [], this.gating.linkFactor, start.machine.pins);
   }
 
   /** Layers of the melt: one where it has one temperature. */

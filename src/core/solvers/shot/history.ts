@@ -1,5 +1,5 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
-import type { Inlet } from '../melt/inlet';
+import type { Gating } from '../melt/gating';
 import type { MachinePhase } from '../melt/drive';
 import type { Observer, Sight } from './phase';
 
@@ -46,7 +46,7 @@ export class HistoryObserver implements Observer {
 
   constructor(
     private readonly grid: PressureGrid,
-    private readonly inlet: Inlet,
+    private readonly gating: Gating,
     private readonly nGates: number,
     /** Area of each node seen along the opening direction, m2; null leaves the clamp force out. */
     private readonly projectedArea: Float64Array | null,
@@ -76,7 +76,7 @@ export class HistoryObserver implements Observer {
   }
 
   private gatePressures(pressure: Float64Array, nozzle: number): number[] {
-    const { gateNode } = this.inlet;
+    const { gateNode } = this.gating;
     return Array.from({ length: this.nGates }, (_, g) => (gateNode ? pressure[gateNode[g]] : nozzle));
   }
 

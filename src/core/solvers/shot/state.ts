@@ -4,7 +4,7 @@ import type { DriveMemory } from '../melt/drive';
 import type { HeatBalance } from '../melt/heat';
 import type { PlacesMemory } from '../melt/lastPlaces';
 import type { AirMemory } from '../melt/trappedAir';
-import type { Inlet } from '../melt/inlet';
+import type { Gating } from '../melt/gating';
 
 /**
  * What cavity and feed hold at a moment of the shot, on the nodes, links and layers of the grid they share: plain typed
@@ -13,7 +13,7 @@ import type { Inlet } from '../melt/inlet';
  *   node    n                 values of a node
  *   layer   n x nLayers       layers of a node's wall side by side; none where the melt keeps its temperature
  *   link    nLinks
- *   star    one a near field  of the gates that open into the part, as `inlet.stars`
+ *   star    one a near field  of the gates that open into the part, as `gating.stars`
  */
 export interface ShotState {
   /** Since the start of the shot, s. */
@@ -95,7 +95,7 @@ export interface FrontMemory {
 }
 
 /** A cavity that nothing has come into. */
-export function emptyState(grid: PressureGrid, inlet: Inlet): ShotState {
+export function emptyState(grid: PressureGrid, gating: Gating): ShotState {
   const perNode = () => new Float64Array(grid.n);
   const none = () => new Float64Array(0);
   return {
@@ -117,8 +117,8 @@ export function emptyState(grid: PressureGrid, inlet: Inlet): ShotState {
     layer: { temperature: none(), flowShare: none(), shearHeat: none(), zeroFluidity: none() },
     link: { flow: new Float64Array(grid.linkFrom.length) },
     star: {
-      fluidity: new Float64Array(inlet.stars.length),
-      entryFluidity: new Float64Array(inlet.stars.length),
+      fluidity: new Float64Array(gating.stars.length),
+      entryFluidity: new Float64Array(gating.stars.length),
     },
     walls: { sides: [], sideOf: new Int32Array(0) },
     machine: { pressure: 0, flow: 0, pins: [] },
@@ -128,7 +128,7 @@ export function emptyState(grid: PressureGrid, inlet: Inlet): ShotState {
 }
 
 /** @throws Error when a state does not lie on the grid. */
-export function checkState({ node, layer, link, star, nLayers }: ShotState, grid: PressureGrid, inlet: Inlet): void {
+export function checkState({ node, layer, link, star, nLayers }: ShotState, grid: PressureGrid, gating: Gating): void {
   const heated = nLayers > 0;
   const OF_HEAT = new Set(['wallStress', 'peakRate', 'neutral']);
   const wanted: [string, ArrayLike<number>, number][] = [
@@ -139,7 +139,7 @@ export function checkState({ node, layer, link, star, nLayers }: ShotState, grid
     ]),
     ...Object.entries(layer).map(([k, v]): [string, ArrayLike<number>, number] => [`layer.${k}`, v, grid.n * nLayers]),
     ['link.flow', link.flow, grid.linkFrom.length],
-    ...Object.entries(star).map(([k, v]): [string, ArrayLike<number>, number] => [`star.${k}`, v, inlet.stars.length]),
+    ...Object.entries(star).map(([k, v]): [string, ArrayLike<number>, number] => [`star.${k}`, v, gating.stars.length]),
   ];
   for (const [name, values, length] of wanted)
     if (values.length !== length)

@@ -6,7 +6,7 @@ import { starOf, type GateSite, type Star } from './star';
  * Where melt enters the grid: through the near field of every gate (see Star), straight into a node (the first cell of
  * a feed), or over nodes that are the inlet themselves (a section under study).
  */
-export interface Inlet {
+export interface Gating {
   /** Gate number of nodes that are the inlet, -1 elsewhere. Length n. */
   gateOfNode: Int16Array;
   /** Factor on the transmissibility of links: what a valve pin leaves open. Length nLinks. */
@@ -29,10 +29,10 @@ export interface Rim {
 }
 
 /** Gates on the grid of a part, without a feed. */
-export function placeInlet(fine: FineGrid, grid: PressureGrid, gates: GateSite[]): Inlet {
+export function placeGating(fine: FineGrid, grid: PressureGrid, gates: GateSite[]): Gating {
   const stars = gates.map((gate, g) => starOf(fine, grid, gate, g));
   return {
-    ...noInlet(grid),
+    ...noGating(grid),
     stars,
     // In the order of the nodes, so that sums do not depend on that of the gates.
     attached: stars
@@ -42,7 +42,7 @@ export function placeInlet(fine: FineGrid, grid: PressureGrid, gates: GateSite[]
 }
 
 /** A grid that nothing enters yet. */
-export const noInlet = (grid: PressureGrid): Inlet => ({
+export const noGating = (grid: PressureGrid): Gating => ({
   gateOfNode: new Int16Array(grid.n).fill(-1),
   linkFactor: new Float32Array(grid.linkFrom.length).fill(1),
   stars: [],
