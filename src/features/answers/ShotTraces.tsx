@@ -1,0 +1,147 @@
+'use client';
+
+import { CategoryScale, Chart, LinearScale, LineElement, PointElement, type ChartOptions, type Plugin } from 'chart.js';
+import { useMemo, useRef, useState } from 'react';
+import { Line } from 'react-chartjs-2';
+import { formatNumber } from '@/core/units/units';
+import type { Manifest } from '@/runtime/protocol';
+import { useColours } from '../ui/useColours';
+import { PlayHead } from './PlayHead';
+import { flagsOf } from './stripFlags';
+import { bandOf, Phases, PinBars, type Area } from './StripMarks';
+import type { StripScale } from './stripScale';
+
+Chart.register(LineElement, PointElement, LinearScale, CategoryScale);
+
+/** Pressure and flow rate over the cycle, with its phases, the bars of the pins, flags and play head. */
+export function ShotTraces({ manifest, scale }: { manifest: Manifest; scale: StripScale }) {
+  const colours = useColours();
+  const chart = useRef<Chart<'line'> | null>(null);
+  const [area, setArea] = useState<Area | null>(null);
+  const { history } = manifest;
+  const withFeed = manifest.summary.feed !== undefined;
+  const data = useMemo(() => {
+    const x = history.time.map((t) => scale.placeOf(t));
+    return {
+      datasets: [
+        {
+          label: 'Nozzle pressure',
+          data: x.map((at, i) => ({ x: at, y: (history.nozzlePressure ?? history.pressure)[i] / 1e6 })),
+          borderColor: colours.accent,
+          yAxisID: 'y',
+        },
+        ...(withFeed
+          ? [
+              {
+                label: 'Highest gate pressure',
+                data: x.map((at, i) => ({ x: at, y: history.pressure[i] / 1e6 })),
+                borderColor: colours.accent,
+                borderDash: [1.5, 2.5],
+                yAxisID: 'y',
+              },
+            ]
+          : []),
+        {
+          label: 'Flow rate',
+          data: x.map((at, i) => ({ x: at, y: history.flowRate[i] * 1e6 })),
+          borderColor: colours.select,
+          borderDash: [4, 3],
+          yAxisID: 'y2',
+        },
+      ],
+    };
+  }, [history, colours, withFeed, scale]);
+  const flags = useMemo(() => flagsOf(manifest, scale), [manifest, scale]);
+  const options = useMemo(() => chartOptions(scale, colours), [scale, colours]);
+  const measure = useMemo<Plugin<'line'>>(
+    () => ({
+      id: 'measure',
+      afterLayout: (c) => {
+        const { left, right, top, bottom } = c.chartArea;
+        setArea((a) =>
+          a && a.left === left && a.right === right && a.bottom === bottom ? a : { left, right, top, bottom },
+        );
+      },
+    }),
+    [],
+  );
+  const pins = manifest.summary.feed?.pins ?? [];
+  // Pins have a band of their own above the traces.
+  const band = bandOf(pins);
+  const below = area && { ...area, top: area.top + band, bottom: area.bottom + band };
+  return (
+    <>
+      <div className="absolute inset-0 pt-1 pr-1" style={{ top: band }}>
+        <Line
+          ref={chart}
+          data={data}
+          options={options}
+          plugins={[measure]}
+          aria-label="Pressure and flow rate over time"
+        />
+      </div>
+      <div className="pointer-events-none absolute top-0.5 left-14 flex gap-4 text-[11px]">
+        <span className="text-copper">
+          {withFeed ? '— nozzle and ┈ gate pressure, MPa' : '— nozzle and gate pressure, MPa'}
+        </span>
+        <span className="text-petrol">┄ flow rate, cm³/s</span>
+      </div>
+      {below && scale.phases.length > 1 && <Phases area={below} scale={scale} />}
+      {area && <PinBars area={area} scale={scale} pins={pins} />}
+      {below && <PlayHead area={below} scale={scale} flags={flags} />}
+    </>
+  );
+}
+
+function chartOptions(scale: StripScale, colours: { edge: string }): ChartOptions<'line'> {
+  const style = typeof document === 'undefined' ? null : getComputedStyle(document.documentElement);
+  const soft = style?.getPropertyValue('--ink-soft').trim() ?? colours.edge;
+  const line = style?.getPropertyValue('--line').trim() ?? colours.edge;
+  const font = { family: "'Inter Variable', sans-serif", size: 11 };
+  return {
+    responsive: true,
+    maintainAspectRatio: false,
+    animation: false,
+    parsing: false,
+    events: [],
+    layout: { padding: { top: 14 } },
+    elements: { point: { radius: 0 }, line: { borderWidth: 1.6, tension: 0 } },
+    scales: {
+      x: {
+        type: 'linear',
+        min: 0,
+        max: 1,
+        afterBuildTicks: (axis) => {
+          axis.ticks = scale.ticks().map((t) => ({ value: scale.placeOf(t) }));
+        },
+        grid: { color: line },
+        border: { color: line },
+        ticks: {
+          color: soft,
+          font,
+          autoSkip: true,
+          autoSkipPadding: 6,
+          maxRotation: 0,
+          callback: (v) => (Number(v) === 0 ? '0' : `${formatNumber(scale.timeAt(Number(v)), 2)} s`),
+        },
+      },
+      y: {
+        type: 'linear',
+        beginAtZero: true,
+        grid: { color: line },
+        border: { display: false },
+        ticks: { color: soft, font, maxTicksLimit: 4 },
+      },
+      y2: {
+        type: 'linear',
+        position: 'right',
+        // What flows back out is told, not drawn: it would lift the zero off the axis.
+        min: 0,
+        grid: { display: false },
+        border: { display: false },
+        ticks: { color: soft, font, maxTicksLimit: 4 },
+      },
+    },
+    plugins: { legend: { display: false }, tooltip: { enabled: false } },
+  };
+}
