@@ -72,6 +72,10 @@ describe('the demo project', () => {
   });
 
   it('runs, shows the front while it is computed, and answers', async () => {
+    await page.keyboard.press('1');
+    await press(page, 'Detail');
+    await press(page, 'Quick');
+    await saved((v) => v.variants[0].inputs.detail === 'quick');
     await page.keyboard.press('5');
     await press(page, 'To ejection');
     await saved((v) => v.variants[0].inputs.upTo === 'pack');
@@ -178,6 +182,11 @@ describe('the demo project', () => {
     await press(page, 'Run');
     await seeShown(page, 'fillTime-live');
     await press(page, 'First');
+    // Long enough to be cancelled: what has been calculated once is not calculated again.
+    await page.keyboard.press('1');
+    await press(page, 'Detail');
+    await press(page, 'Fine');
+    await saved((v) => v.variants[0].inputs.detail === 'fine');
     await press(page, 'Run');
     await seeText(page, 'Waiting for the run before');
     await press(page, 'Two gates');
