@@ -9,7 +9,7 @@ import { DrawLayer, type DrawPlan } from './DrawLayer';
 import { FeedDucts, type DuctMark, type DuctValues } from './FeedDucts';
 import { AxisLines, type AxisLine } from './AxisLines';
 import { BodySurface, type BodyDraw } from './BodySurface';
-import { CameraRig, type CameraRequest } from './camera';
+import { CameraRig, type CameraRequest, type Eye } from './camera';
 import { StandInDraft, type DraftShape } from './StandInDraft';
 import { FindingsLayer, type FindingMarks } from './FindingsLayer';
 import { Arrows, Tracers, type ArrowSet } from './FlowLayer';
@@ -108,6 +108,8 @@ export interface ViewportProps {
   overlays: Overlays;
   place: { position: [number, number, number]; label: string } | null;
   camera: CameraRequest;
+  /** Keeps where the camera is; the same object for one viewer's life. */
+  eye: Eye;
   colours: ViewportColours;
   dragging: boolean;
   onHover: (hit: SurfaceHit | null) => void;
@@ -167,7 +169,7 @@ function Scene(props: ViewportProps) {
 
   return (
     <>
-      <CameraRig box={box} request={props.camera} locked={props.dragging} />
+      <CameraRig box={box} request={props.camera} locked={props.dragging} eye={props.eye} />
       {props.bodies.map((body) => (
         <BodySurface
           key={body.id}

@@ -12,6 +12,19 @@ export interface CameraRequest {
   target: [number, number, number] | null;
 }
 
+/** Where the eye is and the place it turns about, mm. */
+export interface Pose {
+  position: readonly [number, number, number];
+  target: readonly [number, number, number];
+}
+
+/** The eye as it is known outside the viewer: told of every move, and followed when it is moved there. */
+export interface Eye {
+  now: () => Pose | null;
+  moved: (pose: Pose) => void;
+  follow: (moved: (pose: Pose) => void) => () => void;
+}
+
 /** Direction from the part to the eye. */
 const DIRECTIONS: Record<NamedView, [number, number, number]> = {
   iso: [0.72, -1, 0.86],
@@ -24,6 +37,8 @@ const DIRECTIONS: Record<NamedView, [number, number, number]> = {
 };
 
 const MARGIN = 1.1;
+
+const same = (a: readonly number[], b: readonly number[]) => a.every((x, d) => x === b[d]);
 
 /** Nearest distance along `direction` from which the whole box is seen. */
 function fitDistance(camera: THREE.PerspectiveCamera, box: THREE.Box3, direction: THREE.Vector3): number {
@@ -49,8 +64,15 @@ function fitDistance(camera: THREE.PerspectiveCamera, box: THREE.Box3, direction
   return distance;
 }
 
+interface RigProps {
+  box: THREE.Box3;
+  request: CameraRequest;
+  locked: boolean;
+  eye: Eye;
+}
+
 /** Orbit, pan and zoom about the part; moves the eye when a request with a new number comes in. */
-export function CameraRig({ box, request, locked }: { box: THREE.Box3; request: CameraRequest; locked: boolean }) {
+export function CameraRig({ box, request, locked, eye }: RigProps) {
   const camera = useThree((s) => s.camera) as THREE.PerspectiveCamera;
   const element = useThree((s) => s.gl.domElement);
   const size = useThree((s) => s.size);
@@ -63,11 +85,28 @@ export function CameraRig({ box, request, locked }: { box: THREE.Box3; request: 
     const orbit = new OrbitControls(camera, element);
     orbit.enableDamping = false;
     orbit.zoomToCursor = true;
-    orbit.addEventListener('change', () => invalidate());
+    let told: Pose | null = eye.now();
+    orbit.addEventListener('change', () => {
+      const [position, target] = [camera.position.toArray(), orbit.target.toArray()];
+      if (!told || !same(position, told.position) || !same(target, told.target))
+        eye.moved((told = { position, target }));
+      invalidate();
+    });
+    const stop = eye.follow((pose) => {
+      if (pose === told) return;
+      told = pose;
+      camera.position.set(...pose.position);
+      orbit.target.set(...pose.target);
+      orbit.update();
+      invalidate();
+    });
     controls.current = orbit;
     set({ controls: orbit });
-    return () => orbit.dispose();
-  }, [camera, element, invalidate, set]);
+    return () => {
+      stop();
+      orbit.dispose();
+    };
+  }, [camera, element, invalidate, set, eye]);
 
   useEffect(() => {
     if (controls.current) controls.current.enabled = !locked;

@@ -6,7 +6,7 @@ import type { GridError, KeyNumber } from '@/core/pipeline/gridError';
 import type { Summary as RunSummary } from '@/core/results/summary';
 import { useRunData } from '../study/runData';
 import { latestResult, useStudy } from '../study/store';
-import { useView, type Layer } from '../study/viewStore';
+import { mainView, useView, type Layer } from '../study/view';
 import { Fact, SectionTitle } from '../ui/controls';
 import { ExportPanel } from './ExportPanel';
 import { fieldGroups, fieldInfo } from '../study/fields';
@@ -71,7 +71,7 @@ export function AnswersBench() {
             set({
               field: 'ejectableAt',
               brush: [summary.pack!.openTime_s, 1e29],
-              section: { ...useView.getState().section, on: true },
+              section: { ...mainView.getState().section, on: true },
             })
           }
         >

@@ -11,7 +11,7 @@ import { api } from '../study/api';
 import { fileMark, loadField, useRunData } from '../study/runData';
 import { tell } from '../study/store';
 import { growthOf } from '../study/shownShape';
-import { useView } from '../study/viewStore';
+import { mainView, useView } from '../study/view';
 import { Button, Choice, SectionTitle } from '../ui/controls';
 import { download } from '../ui/download';
 import { TrialProgress, useTrials } from '../study/useTrials';
@@ -37,7 +37,7 @@ export function CorrectPanel({ facts, runId }: { facts: ShapeFacts; runId: strin
       if ('file' in report) saveFrom(`/api/runs/${runId}/blobs/${report.file}`, fileMark(runId) + report.file);
       else {
         loadField(runId, 'counter');
-        const { shape: look } = useView.getState();
+        const { shape: look } = mainView.getState();
         set({ shape: { ...look, body: 'counter', against: null }, field: 'deviation', brush: null });
       }
       return report;

@@ -5,7 +5,8 @@ import { useState } from 'react';
 import { MEASURE_NAMES, PLACES, type Measured } from '@/core/results/measures';
 import { warpageOf, type Measure } from '@/core/model/warpage';
 import { presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { useAim, useBench } from '../study/bench';
+import { useView } from '../study/view';
 import { Button, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { patchWarpage } from '../study/shapeActions';
@@ -22,11 +23,10 @@ const KINDS = (Object.keys(MEASURE_NAMES) as Measure['kind'][]).map((value) => (
 export function MeasurePanel({ runId }: { runId: string }) {
   const [kind, setKind] = useState<Measure['kind']>('distance');
   const warpage = useStudy((s) => presentVariant(s).inputs.warpage);
-  const picking = useView((s) => s.pickingShape);
-  const set = useView((s) => s.set);
+  const on = useAim('measure');
+  const set = useBench((s) => s.set);
   const facts = useShapeNow(runId);
   const { measures } = warpageOf({ warpage });
-  const on = picking?.for === 'measure' ? picking : null;
   const put = (label: string, next: Measure[]) => patchWarpage(label, () => ({ measures: next }));
   return (
     <>
@@ -39,14 +39,14 @@ export function MeasurePanel({ runId }: { runId: string }) {
             options={KINDS}
             onChange={(k) => {
               setKind(k as Measure['kind']);
-              set({ pickingShape: null });
+              set({ aim: null });
             }}
           />
         </div>
         <Button
           look={on ? 'primary' : 'plain'}
           aria-pressed={on !== null}
-          onClick={() => set({ pickingShape: on ? null : { for: 'measure', kind, places: [] } })}
+          onClick={() => set({ aim: on ? null : { for: 'measure', kind, places: [] } })}
         >
           <Crosshair size={13} /> {on ? `${on.places.length} of ${PLACES[on.kind]}` : 'Pick'}
         </Button>

@@ -1,6 +1,6 @@
 import { useRef } from 'react';
 import { format } from '@/core/units/units';
-import { useView } from '../study/viewStore';
+import { useView } from '../study/view';
 import { close, toTheLeft, type Flag } from './stripFlags';
 import type { Area } from './StripMarks';
 import type { StripScale } from './stripScale';

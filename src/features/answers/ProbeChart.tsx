@@ -20,7 +20,7 @@ import { GATE_COLOURS } from '@/viewer/Viewport';
 import { useColours } from '../ui/useColours';
 import { loadField, useRunData, type RunData } from '../study/runData';
 import { presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { useBench } from '../study/bench';
 import { Select } from '../ui/controls';
 import { StripScale } from './stripScale';
 
@@ -53,7 +53,7 @@ const HISTORIES: readonly Quantity[] = [
 /** Histories of the probes, with the transition temperature and the switchover as lines to judge by. */
 export function ProbeChart({ run }: { run: RunView }) {
   const probes = useStudy((s) => presentVariant(s).inputs.probes);
-  const set = useView((s) => s.set);
+  const set = useBench((s) => s.set);
   const [quantity, setQuantity] = useState<Quantity>('pressure');
   const data = useRunData(run.id);
   const colours = useColours();

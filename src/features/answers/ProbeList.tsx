@@ -1,13 +1,14 @@
 import { ChartLine, Crosshair, Trash2 } from 'lucide-react';
 import { presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { useAim, useBench } from '../study/bench';
 import { Button, SectionTitle } from '../ui/controls';
 import { deleteProbe } from './probeActions';
 
 /** Probes of the study: placed by a click, kept, and followed over time in the chart. */
 export function ProbeList() {
   const probes = useStudy((s) => presentVariant(s).inputs.probes);
-  const { placingProbe, selectedProbe, chart, set } = useView();
+  const { selectedProbe, chart, set } = useBench();
+  const placing = useAim('probe') !== null;
   return (
     <>
       <SectionTitle
@@ -26,11 +27,11 @@ export function ProbeList() {
       </SectionTitle>
       <Button
         className="w-full"
-        look={placingProbe ? 'primary' : 'plain'}
-        aria-pressed={placingProbe}
-        onClick={() => set({ placingProbe: !placingProbe })}
+        look={placing ? 'primary' : 'plain'}
+        aria-pressed={placing}
+        onClick={() => set({ aim: placing ? null : { for: 'probe' } })}
       >
-        <Crosshair size={14} /> {placingProbe ? 'Click on the part, Esc when done' : 'Place probe (P)'}
+        <Crosshair size={14} /> {placing ? 'Click on the part, Esc when done' : 'Place probe (P)'}
       </Button>
       {probes.length > 0 && (
         <ul className="mt-1 divide-y border-y">

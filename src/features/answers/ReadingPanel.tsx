@@ -10,7 +10,8 @@ import { usePreview } from '../study/previewWork';
 import type { RunData } from '../study/runData';
 import type { ShownField } from '../study/shownField';
 import { useShownField, useShownRun } from '../study/useShown';
-import { useView } from '../study/viewStore';
+import { useBench } from '../study/bench';
+import { mainView, useView } from '../study/view';
 import { Button } from '../ui/controls';
 import { CoolingReading } from '../cooling/CoolingReading';
 import { PartReading } from '../part/PartReading';
@@ -30,7 +31,7 @@ const NO_ANSWER: Record<string, string> = {
 
 /** The answers of the shown run, and the legend of the shown field. */
 export function ReadingPanel() {
-  const station = useView((s) => s.station);
+  const station = useBench((s) => s.station);
   if (station === 'part') return <PartReading />;
   return station === 'cooling' ? <CoolingReading /> : <RunReading />;
 }
@@ -148,7 +149,7 @@ function AnswerCard({ answer, first }: { answer: Answer; first: boolean }) {
   const where = answer.where;
   const fly = () => {
     if (!where) return;
-    const { set, flyTo } = useView.getState();
+    const { set, flyTo } = mainView.getState();
     if (where.field) set({ field: where.field, brush: null });
     flyTo(where.position, where.label);
   };

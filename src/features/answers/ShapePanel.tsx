@@ -7,7 +7,8 @@ import { geometryKey } from '@/core/model/study';
 import { CAUSE_NAMES, type ShapeFacts } from '@/core/results/shape';
 import { format, formatNumber } from '@/core/units/units';
 import { useStudy } from '../study/store';
-import { useView, type ShapeLook } from '../study/viewStore';
+import { useAim, useBench } from '../study/bench';
+import { useView, type ShapeLook } from '../study/view';
 import { Button, Choice, Fact, SectionTitle, Select } from '../ui/controls';
 import { CorrectPanel } from './CorrectPanel';
 import { IN_INSERTS } from '../study/shownShape';
@@ -58,7 +59,7 @@ function useOthers(runId: string): { value: string; label: string }[] {
 export function ShapePanel({ facts, runId }: { facts: ShapeFacts; runId: string }) {
   const shape = useView((s) => s.shape);
   const field = useView((s) => s.field);
-  const picking = useView((s) => s.pickingShape?.for === 'align');
+  const picking = useAim('alignment') !== null;
   const set = useView((s) => s.set);
   const others = useOthers(runId);
   const change = (patch: Partial<ShapeLook>) => set({ shape: { ...shape, ...patch }, field: 'deviation', brush: null });
@@ -108,7 +109,7 @@ export function ShapePanel({ facts, runId }: { facts: ShapeFacts; runId: string 
             aria-pressed={picking}
             onClick={() => {
               draw(picking ? {} : { points: [] });
-              set({ pickingShape: picking ? null : { for: 'align' } });
+              useBench.getState().set({ aim: picking ? null : { for: 'alignment' } });
             }}
           >
             <Crosshair size={13} />

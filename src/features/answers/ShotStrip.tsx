@@ -6,7 +6,8 @@ import { format, formatNumber } from '@/core/units/units';
 import type { Manifest } from '@/runtime/protocol';
 import { useRunData } from '../study/runData';
 import { useShownRun } from '../study/useShown';
-import { useView } from '../study/viewStore';
+import { useBench } from '../study/bench';
+import { useView } from '../study/view';
 import { Button } from '../ui/controls';
 import { ShotTraces } from './ShotTraces';
 import { StartUpTraces } from './StartUpTraces';
@@ -21,7 +22,7 @@ export function ShotStrip() {
   const scale = useMemo(() => new StripScale(manifest), [manifest]);
   const { end } = scale;
   usePlayback(scale);
-  const startUpShown = useView((s) => s.startUpShown);
+  const startUpShown = useBench((s) => s.startUpShown);
   const cool = manifest?.summary.cool;
   const startUp = cool?.startUp ?? null;
   return (
@@ -59,7 +60,7 @@ function Transport({
   cooling: number | null;
   startUp: boolean;
 }) {
-  const startUpShown = useView((s) => s.startUpShown);
+  const startUpShown = useBench((s) => s.startUpShown);
   const playing = useView((s) => s.playing);
   const time = useView((s) => s.time);
   const set = useView((s) => s.set);
@@ -96,7 +97,7 @@ function Transport({
               type="button"
               aria-pressed={startUpShown}
               className="text-petrol underline-offset-2 hover:underline"
-              onClick={() => set({ startUpShown: !startUpShown })}
+              onClick={() => useBench.getState().set({ startUpShown: !startUpShown })}
             >
               {startUpShown ? 'Show the shot' : 'Show the start-up'}
             </button>

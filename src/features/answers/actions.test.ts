@@ -3,13 +3,15 @@ import { cavityBody, emptyInputs, inputsSchema, type Inputs } from '@/core/model
 import { warpageOf } from '@/core/model/warpage';
 import { pickForShape } from '../study/shapeActions';
 import { openStudy, present, undo } from '../study/testServer';
-import { useView } from '../study/viewStore';
+import { useBench } from '../study/bench';
+import { mainView } from '../study/view';
 import { deleteProbe, dropProbe, stampNoGate } from './probeActions';
 
 vi.mock('sonner', () => ({ toast: Object.assign(vi.fn(), { error: vi.fn() }) }));
 
 const inputs: Inputs = { ...emptyInputs(), bodies: [cavityBody('a'.repeat(64))] };
-const view = () => useView.getState();
+const bench = () => useBench.getState();
+const view = () => mainView.getState();
 const now = () => present().inputs;
 const valid = () => expect(inputsSchema.safeParse(now()).error?.issues ?? []).toEqual([]);
 type Point = [number, number, number];
@@ -29,7 +31,7 @@ describe('probes', () => {
   it('get names that are free, show their histories, and are no more than the study takes', () => {
     for (let k = 0; k < 30; k++) dropProbe([0.001 * k, 0, 0]);
     expect(now().probes).toHaveLength(24);
-    expect(view()).toMatchObject({ selectedProbe: 'P24', chart: true });
+    expect(bench()).toMatchObject({ selectedProbe: 'P24', chart: true });
     deleteProbe('P3');
     dropProbe([0.5, 0, 0]);
     expect(now().probes.map((p) => p.id)).toContain('P3');
@@ -40,7 +42,7 @@ describe('probes', () => {
 
 describe('places where no gate may sit', () => {
   const paint = (erase: boolean, ...at: Point[]) => {
-    view().set({ painting: { radius: 0.005, erase } });
+    bench().set({ aim: { for: 'no-gate', radius: 0.005, erase } });
     at.forEach(stampNoGate);
     vi.advanceTimersByTime(200);
   };
@@ -68,19 +70,19 @@ describe('places where no gate may sit', () => {
 
 describe('places that the shape asks for', () => {
   it('three to lay it onto its drawing, which change nothing in the study', () => {
-    view().set({ pickingShape: { for: 'align' } });
+    bench().set({ aim: { for: 'alignment' } });
     for (const x of [0, 1, 2]) pickForShape([x, 0, 0]);
     expect(view().shape.points).toEqual([
       [0, 0, 0],
       [1, 0, 0],
       [2, 0, 0],
     ]);
-    expect(view().pickingShape).toBeNull();
+    expect(bench().aim).toBeNull();
     expect(now()).toEqual(inputs);
   });
 
   it('a support, held in all directions', () => {
-    view().set({ pickingShape: { for: 'support' } });
+    bench().set({ aim: { for: 'support' } });
     pickForShape([0.01, 0, 0]);
     expect(warpageOf(now()).supports).toEqual([
       { id: 'S1', position: [0.01, 0, 0], holds: { x: true, y: true, z: true } },
@@ -94,7 +96,7 @@ describe('places that the shape asks for', () => {
     ['angle', 2],
     ['flatness', 1],
   ] as const)('a %s is measured from %d places', (kind, places) => {
-    view().set({ pickingShape: { for: 'measure', kind, places: [] } });
+    bench().set({ aim: { for: 'measure', kind, places: [] } });
     for (let k = 0; k < places; k++) {
       expect(warpageOf(now()).measures).toEqual([]);
       pickForShape([0.01 * k, 0, 0]);

@@ -1,7 +1,7 @@
 import { format, formatNumber, fromSi } from '@/core/units/units';
 import { cssColour } from '@/viewer/colour';
 import { latestResult, presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { mainView } from '../study/view';
 import { dataOf, FAILED_CHECKS, failsItsChecks, fileMark } from '../study/runData';
 import { fieldInfo } from '../study/fields';
 import { isochroneText } from './useOverlays';
@@ -28,7 +28,7 @@ interface Caption {
 function captionOf(range: [number, number] | null): Caption {
   const study = useStudy.getState();
   const run = latestResult(study);
-  const view = useView.getState();
+  const view = mainView.getState();
   const info = fieldInfo(view.field, run?.inputs.gates ?? []);
   const end = run ? (dataOf(run.id).manifest?.history.time.at(-1) ?? 0) : 0;
   const [low, high] = range ?? [0, 1];
@@ -110,7 +110,7 @@ function drawCaption(
 
 const fileName = (extension: string) => {
   const study = useStudy.getState();
-  const stem = `${study.projectName} ${presentVariant(study).name} ${useView.getState().field}`;
+  const stem = `${study.projectName} ${presentVariant(study).name} ${mainView.getState().field}`;
   const mark = fileMark(latestResult(study)?.id ?? null);
   return `${mark}${stem.replace(/[^\p{L}\p{N}]+/gu, '-').toLowerCase()}.${extension}`;
 };
@@ -135,7 +135,7 @@ export async function recordAnimation(report: (share: number) => void, signal: A
     MediaRecorder.isTypeSupported(t),
   );
   if (!type) throw new Error('This browser cannot record WebM. Take pictures instead.');
-  const before = useView.getState().time;
+  const before = mainView.getState().time;
   const canvas = document.createElement('canvas');
   compose(canvas);
   const recorder = new MediaRecorder(canvas.captureStream(15), { mimeType: type, videoBitsPerSecond: 6e6 });
@@ -146,7 +146,7 @@ export async function recordAnimation(report: (share: number) => void, signal: A
   try {
     for (let f = 0; f <= FRAMES; f++) {
       if (signal.aborted) throw new Error('stopped');
-      useView.getState().set({ time: f === FRAMES ? Infinity : scale.timeAt(f / FRAMES), playing: false });
+      mainView.getState().set({ time: f === FRAMES ? Infinity : scale.timeAt(f / FRAMES), playing: false });
       await nextFrame();
       await nextFrame();
       compose(canvas);
@@ -156,7 +156,7 @@ export async function recordAnimation(report: (share: number) => void, signal: A
   } finally {
     recorder.stop();
     await stopped;
-    useView.getState().set({ time: before });
+    mainView.getState().set({ time: before });
   }
   download(new Blob(chunks, { type: 'video/webm' }), fileName('webm'));
 }

@@ -1,6 +1,6 @@
 import type { NoGate, Probe } from '@/core/model/study';
 import { changeInputs, presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { aimOf, useBench } from '../study/bench';
 
 const MOST_PROBES = 24;
 
@@ -14,12 +14,12 @@ export function dropProbe(position: Probe['position']): void {
   if (inputs.probes.length >= MOST_PROBES) return;
   const id = freshProbeId(inputs.probes);
   changeInputs(`Place probe ${id}`, ({ probes }) => ({ probes: [...probes, { id, position }] }));
-  useView.getState().set({ selectedProbe: id, chart: true });
+  useBench.getState().set({ selectedProbe: id, chart: true });
 }
 
 export function deleteProbe(id: string): void {
   changeInputs(`Delete probe ${id}`, ({ probes }) => ({ probes: probes.filter((p) => p.id !== id) }));
-  useView.getState().set({ selectedProbe: null });
+  useBench.getState().set({ selectedProbe: null });
 }
 
 /** One stroke of the brush is one step to undo: the inputs as they were when it began. */
@@ -29,7 +29,7 @@ const MOST_STAMPS = 3000;
 
 /** Puts down, or wipes out, a disc where no gate may sit; m. */
 export function stampNoGate(position: NoGate['position']): void {
-  const brush = useView.getState().painting;
+  const brush = aimOf(useBench.getState().aim, 'no-gate');
   if (!brush) return;
   const { inputs } = presentVariant(useStudy.getState());
   const before = stroke ?? inputs.noGate;

@@ -11,7 +11,8 @@ import type { Overlays } from '@/viewer/Viewport';
 import { useShapeMarks } from './useShapeMarks';
 import { loadField, useRunData, type RunData } from '../study/runData';
 import type { ShownField } from '../study/shownField';
-import { useView, type Layers } from '../study/viewStore';
+import { useAim, useBench } from '../study/bench';
+import { useView, type Layers } from '../study/view';
 import type { RunView } from '@/runtime/wire';
 import { fieldInfo } from '../study/fields';
 
@@ -22,9 +23,9 @@ const mm = (p: readonly number[]) => p.map((x) => 1000 * x) as Point;
 export function useOverlays(run: RunView | null, field: ShownField | null, inputs: Inputs, results: boolean): Overlays {
   const layers = useView((s) => s.layers);
   const time = useView((s) => s.time);
-  const painting = useView((s) => s.painting);
-  const selectedProbe = useView((s) => s.selectedProbe);
-  const station = useView((s) => s.station);
+  const painting = useAim('no-gate');
+  const selectedProbe = useBench((s) => s.selectedProbe);
+  const station = useBench((s) => s.station);
   const data = useRunData(results ? (run?.id ?? null) : null);
   const needVelocity = results && (layers.arrows || layers.tracers);
   useEffect(() => {

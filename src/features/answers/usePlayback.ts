@@ -1,5 +1,5 @@
 import { useEffect } from 'react';
-import { useView } from '../study/viewStore';
+import { mainView, useView } from '../study/view';
 import type { StripScale } from './stripScale';
 
 /** One pass of the filling takes this long on screen, one of a whole cycle the longer time. */
@@ -11,7 +11,7 @@ export function usePlayback(scale: StripScale): void {
   const playing = useView((s) => s.playing);
   useEffect(() => {
     const toggle = () => {
-      const { playing: now, time, set } = useView.getState();
+      const { playing: now, time, set } = mainView.getState();
       if (end <= 0) return;
       set({ playing: !now, ...(!now && time >= end ? { time: 0 } : {}) });
     };
@@ -23,7 +23,7 @@ export function usePlayback(scale: StripScale): void {
     let frame = 0;
     let last = performance.now();
     const tick = (now: number) => {
-      const { time, set } = useView.getState();
+      const { time, set } = mainView.getState();
       const whole = scale.phases.length > 1 ? PLAY_SECONDS.cycle : PLAY_SECONDS.filling;
       const place = scale.placeOf(Math.min(time, end)) + (now - last) / 1000 / whole;
       const next = place >= 1 ? end : scale.timeAt(place);

@@ -1,5 +1,6 @@
 import { CircleAlert, CircleCheck, CircleX } from 'lucide-react';
-import { useView } from '../study/viewStore';
+import { useBench } from '../study/bench';
+import { useView } from '../study/view';
 import { SectionTitle } from '../ui/controls';
 import { useCoolingCheck } from './useCooling';
 
@@ -8,7 +9,8 @@ const SHOWN = 8;
 /** What is wrong or close, with its place and what to do. */
 export function CoolingCheck() {
   const findings = useCoolingCheck();
-  const { flyTo, set } = useView.getState();
+  const set = useBench((s) => s.set);
+  const flyTo = useView((s) => s.flyTo);
   const list = [...findings].sort((a, b) => Number(b.severity === 'problem') - Number(a.severity === 'problem'));
   return (
     <>

@@ -4,7 +4,8 @@ import type { PackSummary } from '@/core/results/packFacts';
 import { format, formatNumber, fromSi, type Unit } from '@/core/units/units';
 import { presentVariant, useStudy } from '../study/store';
 import { useShownRun } from '../study/useShown';
-import { useView } from '../study/viewStore';
+import { useBench } from '../study/bench';
+import { useView } from '../study/view';
 import { Fact, SectionTitle } from '../ui/controls';
 import { mostAlong } from './useCoolingMarks';
 import { useNetwork } from './useCooling';
@@ -66,8 +67,8 @@ const known = (value: number | null, unit: Unit, digits = 3) =>
 
 /** All lines, and everything about the chosen one. */
 function LineTable({ lines }: { lines: (LineFlow & { id: string; heat_W: number })[] }) {
-  const selected = useView((s) => s.selectedChannel);
-  const set = useView((s) => s.set);
+  const selected = useBench((s) => s.selectedChannel);
+  const set = useBench((s) => s.set);
   const line = lines.find((l) => l.id === selected);
   return (
     <>
@@ -213,7 +214,7 @@ function CycleSplit({ pack }: { pack: PackSummary }) {
 }
 
 function HeatRow({ line, most }: { line: LineFacts; most: number }) {
-  const set = useView((s) => s.set);
+  const set = useBench((s) => s.set);
   return (
     <li
       className="grid cursor-default grid-cols-[34px_1fr_78px] items-center gap-2"

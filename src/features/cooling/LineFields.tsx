@@ -7,7 +7,7 @@ import { hoseLength, isWell } from '@/core/solvers/cool/passages';
 import { formatNumber, fromSi } from '@/core/units/units';
 import { LineImport } from '../feed/LineImport';
 import { presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { useAim, useBench } from '../study/bench';
 import { Button, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { PlaceFields } from '../ui/PlaceFields';
@@ -20,9 +20,9 @@ const KIND: Record<LineKind['as'], string> = { channel: 'Channel', baffle: 'Baff
 export function LineFields({ cooling }: { cooling: Cooling }) {
   const axes = useStudy((s) => presentVariant(s).inputs.axes);
   const space = useMouldSpace();
-  const drawing = useView((s) => s.drawingChannel);
-  const selected = useView((s) => s.selectedChannel);
-  const set = useView((s) => s.set);
+  const drawing = useAim('channel');
+  const selected = useBench((s) => s.selectedChannel);
+  const set = useBench((s) => s.set);
   const network = useNetwork();
   const line = cooling.lines.find((l) => l.id === selected);
   const setLines = (label: string, lines: CoolingLine[]) => patchCooling(label, { lines });
@@ -38,7 +38,7 @@ export function LineFields({ cooling }: { cooling: Cooling }) {
           look={drawing ? 'primary' : 'plain'}
           className="col-span-2"
           aria-pressed={drawing !== null}
-          onClick={() => set({ drawingChannel: drawing ? null : { height: level, from: null }, placingGate: false })}
+          onClick={() => set({ aim: drawing ? null : { for: 'channel', height: level, from: null } })}
         >
           <Pencil size={13} /> {drawing ? 'Click points, Esc when done' : 'Draw channels'}
         </Button>
@@ -51,7 +51,7 @@ export function LineFields({ cooling }: { cooling: Cooling }) {
               min={-5}
               max={5}
               step={1}
-              onChange={(height) => height !== null && set({ drawingChannel: { height, from: null } })}
+              onChange={(height) => height !== null && set({ aim: { for: 'channel', height, from: null } })}
             />
           </div>
         )}

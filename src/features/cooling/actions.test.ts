@@ -4,7 +4,7 @@ import { trayCooling } from '@/core/cooling/sample';
 import { boundsOf } from '@/core/geometry/mesh';
 import { cavityBody, emptyInputs, inputsSchema, type Inputs } from '@/core/model/study';
 import { openStudy, present, undo } from '../study/testServer';
-import { useView } from '../study/viewStore';
+import { useBench } from '../study/bench';
 import { freeEnds, withEnd } from './ends';
 import { addHose, addWell, deleteLine, drawChannelTo } from './lineActions';
 
@@ -13,7 +13,7 @@ vi.mock('sonner', () => ({ toast: Object.assign(vi.fn(), { error: vi.fn() }) }))
 const mesh = box(0.12, 0.08, 0.02);
 const cooling = trayCooling(mesh);
 const inputs: Inputs = { ...emptyInputs(), bodies: [cavityBody('a'.repeat(64))], cooling };
-const view = () => useView.getState();
+const view = () => useBench.getState();
 const now = () => present().inputs.cooling!;
 const valid = () => expect(inputsSchema.safeParse(present().inputs).error?.issues ?? []).toEqual([]);
 const channel = cooling.lines.find((l) => l.kind.as === 'channel')!;
@@ -23,7 +23,7 @@ afterEach(() => vi.unstubAllGlobals());
 
 describe('lines of a circuit', () => {
   it('are drawn from click to click with the diameter of the plan', () => {
-    view().set({ drawingChannel: { height: 0.05, from: null } });
+    view().set({ aim: { for: 'channel', height: 0.05, from: null } });
     drawChannelTo([0, 0, 0.05]);
     drawChannelTo([0.04, 0, 0.05]);
     const line = now().lines.at(-1)!;

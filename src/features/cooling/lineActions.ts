@@ -5,7 +5,7 @@ import { SurfaceTree } from '@/core/geometry/surfaceTree';
 import type { CoolingLine, LineKind } from '@/core/model/cooling';
 import { isWell } from '@/core/solvers/cool/passages';
 import { presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { aimOf, useBench } from '../study/bench';
 import { changeCooling } from './useCooling';
 
 type Point = [number, number, number];
@@ -14,17 +14,18 @@ const coolingNow = () => presentVariant(useStudy.getState()).inputs.cooling;
 
 /** A point clicked while channels are drawn: the first begins one, each further one adds one. */
 export function drawChannelTo(to: Point): void {
-  const { drawingChannel, set } = useView.getState();
+  const { aim, set } = useBench.getState();
+  const drawing = aimOf(aim, 'channel');
   const cooling = coolingNow();
-  if (!drawingChannel || !cooling) return;
-  const { from, height } = drawingChannel;
-  if (!from) return set({ drawingChannel: { height, from: to } });
-  if (Math.hypot(...to.map((x, d) => x - from[d])) < 1e-4) return set({ drawingChannel: { height, from: null } });
+  if (!drawing || !cooling) return;
+  const { from, height } = drawing;
+  if (!from) return set({ aim: { for: 'channel', height, from: to } });
+  if (Math.hypot(...to.map((x, d) => x - from[d])) < 1e-4) return set({ aim: { for: 'channel', height, from: null } });
   const id = freshLineId('L', cooling.lines);
   const diameter = cooling.plan?.diameter ?? 0.008;
   const line: CoolingLine = { id, from, to, diameter, kind: { as: 'channel' }, loss: null };
   changeCooling(`Draw channel ${id}`, (c) => ({ ...c, lines: [...c.lines, line] }));
-  set({ drawingChannel: { height, from: to }, selectedChannel: id });
+  set({ aim: { for: 'channel', height, from: to }, selectedChannel: id });
 }
 
 export function deleteLine(id: string): void {
@@ -33,7 +34,7 @@ export function deleteLine(id: string): void {
     lines: c.lines.filter((l) => l.id !== id),
     inserts: c.inserts.filter((i) => i.id !== id),
   }));
-  useView.getState().set({ selectedChannel: null });
+  useBench.getState().set({ selectedChannel: null });
 }
 
 /** A well is made between these high, m; it may be changed. */
@@ -67,7 +68,7 @@ export function addWell(as: 'baffle' | 'bubbler', host: CoolingLine, mesh: Trian
     loss: null,
   };
   changeCooling(`Add ${as} ${id}`, (c) => ({ ...c, lines: [...c.lines, line] }));
-  useView.getState().set({ selectedChannel: id });
+  useBench.getState().set({ selectedChannel: id });
 }
 
 /** A hose between two open ends. */
@@ -82,5 +83,5 @@ export function addHose(from: Point, to: Point, bore: number): void {
     lines: [...c.lines, line],
     ends: c.ends.filter((e) => !touches(e.at)),
   }));
-  useView.getState().set({ selectedChannel: id });
+  useBench.getState().set({ selectedChannel: id });
 }

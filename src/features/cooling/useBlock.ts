@@ -2,7 +2,7 @@ import { useEffect } from 'react';
 import type { RunView } from '@/runtime/wire';
 import type { BlockCells } from '@/viewer/BlockSlice';
 import { loadBlock, useRunData } from '../study/runData';
-import { useView } from '../study/viewStore';
+import { useView } from '../study/view';
 
 /** Temperatures of the block while the section is on and a field of the mould is shown. */
 export function useBlock(run: RunView | null): BlockCells | null {

@@ -12,7 +12,8 @@ import type { RunView } from '@/runtime/wire';
 import type { ChannelMark, CoolingMarks } from '@/viewer/CoolingLayer';
 import type { DrawPlan } from '@/viewer/DrawLayer';
 import { presentPart, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { useAim, useBench } from '../study/bench';
+import { useView } from '../study/view';
 import { freeEnds } from './ends';
 import { blockAround, useMouldSpace } from './useCooling';
 
@@ -20,8 +21,8 @@ const mm = (p: readonly number[]) => p.map((x) => 1000 * x) as Vec3;
 
 /** Block, lines and ends as they are drawn, mm; with the heat along the lines where the run has just these. */
 export function useCoolingMarks(inputs: Inputs, run: RunView | null): CoolingMarks | null {
-  const selected = useView((s) => s.selectedChannel);
-  const station = useView((s) => s.station);
+  const selected = useBench((s) => s.selectedChannel);
+  const station = useBench((s) => s.station);
   const field = useView((s) => s.field);
   const part = useStudy(presentPart);
   const { cooling } = inputs;
@@ -119,7 +120,7 @@ function steelLeft(tree: SurfaceTree, from: Vec3, to: Vec3, radius: number): str
 
 /** The plane channels are drawn in, with the points that catch the pointer; null while none are drawn. */
 export function useChannelPlan(inputs: Inputs): DrawPlan | null {
-  const drawing = useView((s) => s.drawingChannel);
+  const drawing = useAim('channel');
   const space = useMouldSpace();
   const { cooling } = inputs;
   const active = drawing !== null;

@@ -8,7 +8,7 @@ import { usualTolerance } from '@/core/results/shape';
 import { formatNumber } from '@/core/units/units';
 import { patchWarpage } from '../study/shapeActions';
 import { presentPart, presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { useAim, useBench } from '../study/bench';
 import { Button, Choice, Fold, Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { PlaceFields } from '../ui/PlaceFields';
@@ -87,8 +87,8 @@ export function ShapeFields() {
 }
 
 function Supports({ supports, size }: { supports: readonly Support[]; size: number | null }) {
-  const picking = useView((s) => s.pickingShape?.for === 'support');
-  const set = useView((s) => s.set);
+  const picking = useAim('support') !== null;
+  const set = useBench((s) => s.set);
   const put = (label: string, id: string, next: (s: Support) => Support | null) =>
     patchWarpage(label, (w) => ({ supports: w.supports.flatMap((s) => (s.id === id ? (next(s) ?? []) : [s])) }));
   const { motions } = heldMotions(supports, size ?? 1);
@@ -98,7 +98,7 @@ function Supports({ supports, size }: { supports: readonly Support[]; size: numb
         className="w-full"
         look={picking ? 'primary' : 'plain'}
         aria-pressed={picking}
-        onClick={() => set({ pickingShape: picking ? null : { for: 'support' } })}
+        onClick={() => set({ aim: picking ? null : { for: 'support' } })}
       >
         <Crosshair size={13} /> {picking ? 'Click on the part, Esc ends it' : 'Add support'}
       </Button>

@@ -9,7 +9,7 @@ import { solvedOnce } from '@/core/setup/feedOf';
 import type { Inputs } from '@/core/model/study';
 import { format, formatNumber, fromSi } from '@/core/units/units';
 import { freshName, presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { useBench } from '../study/bench';
 import { Button, Choice, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { cancelBalance, startBalance, useBalance } from './balance';
@@ -174,7 +174,7 @@ function Proposal({ report, stale }: { report: BalanceReport; stale: boolean }) 
     const { inputs } = presentVariant(study);
     const diameters = Object.fromEntries(taken.map((r) => [r.key, Number(r.after.toPrecision(4))]));
     const made = await study.branch(freshName(study.variants, name), withDiameters(inputs, diameters));
-    if (made) useView.getState().set({ station: 'feed' });
+    if (made) useBench.getState().set({ station: 'feed' });
   };
   return (
     <div className="border-t pt-2">

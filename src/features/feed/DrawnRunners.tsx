@@ -3,7 +3,7 @@ import { linesOf, polylinesOfTrace } from '@/core/feed/polylines';
 import type { Feed, RunnerLine } from '@/core/model/feed';
 import { fromSi } from '@/core/units/units';
 import { presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { useAim, useBench } from '../study/bench';
 import { Button, Row, Select } from '../ui/controls';
 import { LineImport } from './LineImport';
 import { NumberField } from '../ui/NumberField';
@@ -16,9 +16,9 @@ const mm = (x: number) => (Math.round(fromSi(x, 'mm') * 10) / 10).toFixed(1).rep
 /** Runners as lines: drawn in their plane, typed, traced from a body or read from a file. */
 export function DrawnRunners({ feed, update }: { feed: Feed; update: (label: string, patch: Partial<Feed>) => void }) {
   const axes = useStudy((s) => presentVariant(s).inputs.axes);
-  const drawing = useView((s) => s.drawing);
-  const selected = useView((s) => s.selectedLine);
-  const set = useView((s) => s.set);
+  const drawing = useAim('runner');
+  const selected = useBench((s) => s.selectedLine);
+  const set = useBench((s) => s.set);
   const { lines = [] } = feed;
   const line = lines.find((l) => l.id === selected);
   const setLines = (label: string, next: RunnerLine[]) => update(label, { lines: next });
@@ -28,7 +28,7 @@ export function DrawnRunners({ feed, update }: { feed: Feed; update: (label: str
         look={drawing ? 'primary' : 'plain'}
         className="w-full"
         aria-pressed={drawing !== null}
-        onClick={() => set({ drawing: drawing ? null : { from: null }, placingGate: false, placingOutlet: null })}
+        onClick={() => set({ aim: drawing ? null : { for: 'runner', from: null } })}
       >
         <Pencil size={13} /> {drawing ? 'Click points, Esc when done' : 'Draw runners'}
       </Button>

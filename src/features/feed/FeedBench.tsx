@@ -3,7 +3,7 @@
 import { Crosshair } from 'lucide-react';
 import { GATE_KINDS } from '@/core/model/gateForm';
 import { latestResult, presentPart, presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { useAim, useBench } from '../study/bench';
 import { Button, SectionTitle } from '../ui/controls';
 import { formatNumber, fromSi } from '@/core/units/units';
 import { GateFinder } from './GateFinder';
@@ -21,9 +21,9 @@ export function FeedBench() {
   const inputs = useStudy((s) => presentVariant(s).inputs);
   const part = useStudy(presentPart);
   const result = useStudy(latestResult);
-  const placing = useView((s) => s.placingGate);
-  const selected = useView((s) => s.selectedGate);
-  const set = useView((s) => s.set);
+  const placing = useAim('gate') !== null;
+  const selected = useBench((s) => s.selectedGate);
+  const set = useBench((s) => s.set);
   const gate = inputs.gates.find((g) => g.id === selected);
   const loose = useLooseGates();
   const shares = result?.summary?.gateShares ?? [];
@@ -34,7 +34,7 @@ export function FeedBench() {
         className="w-full"
         aria-pressed={placing}
         disabled={!part}
-        onClick={() => set({ placingGate: !placing })}
+        onClick={() => set({ aim: placing ? null : { for: 'gate' } })}
       >
         <Crosshair size={14} /> {placing ? 'Click on the part, Esc when done' : 'Place gate (G)'}
       </Button>
@@ -84,8 +84,8 @@ export function FeedBench() {
 }
 
 function PreviewSwitch() {
-  const preview = useView((s) => s.preview);
-  const set = useView((s) => s.set);
+  const preview = useBench((s) => s.preview);
+  const set = useBench((s) => s.set);
   return (
     <label className="mt-4 flex items-start gap-2">
       <input

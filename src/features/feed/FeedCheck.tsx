@@ -1,7 +1,7 @@
 import { Eye } from 'lucide-react';
 import { useShallow } from 'zustand/react/shallow';
 import { problemsOf, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { useView } from '../study/view';
 import { SectionTitle } from '../ui/controls';
 
 /** Everything that is missing or contradictory in the feed, with place and remedy. */

@@ -4,7 +4,8 @@ import { freshGateId } from '@/core/results/answer';
 import { format, formatNumber } from '@/core/units/units';
 import { searchGates, stopSearch, usePreview } from '../study/previewWork';
 import { presentPart, presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { useAim, useBench } from '../study/bench';
+import { mainView } from '../study/view';
 import { Button, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 
@@ -13,8 +14,8 @@ export function GateFinder() {
   const inputs = useStudy((s) => presentVariant(s).inputs);
   const part = useStudy(presentPart);
   const change = useStudy((s) => s.change);
-  const painting = useView((s) => s.painting);
-  const set = useView((s) => s.set);
+  const painting = useAim('no-gate');
+  const set = useBench((s) => s.set);
   const { data, search, showMap, problem } = usePreview();
   if (!part) return null;
   const found = data?.found ?? null;
@@ -31,7 +32,7 @@ export function GateFinder() {
   };
   const brush = (erase: boolean) => {
     const on = painting !== null && painting.erase === erase;
-    set({ painting: on ? null : { radius: painting?.radius ?? brushSize(part.bounds), erase }, placingGate: false });
+    set({ aim: on ? null : { for: 'no-gate', radius: painting?.radius ?? brushSize(part.bounds), erase } });
   };
   return (
     <>
@@ -82,7 +83,7 @@ export function GateFinder() {
             min={2e-4}
             max={0.5}
             step={1}
-            onChange={(radius) => radius !== null && set({ painting: { ...painting, radius } })}
+            onChange={(radius) => radius !== null && set({ aim: { ...painting, radius } })}
           />
         </div>
       )}
@@ -119,7 +120,7 @@ export function GateFinder() {
                 <div className="mt-1 flex gap-1">
                   <Button
                     className="h-6 px-2 text-[12px]"
-                    onClick={() => useView.getState().flyTo(b.position, `Place ${k + 1}`)}
+                    onClick={() => mainView.getState().flyTo(b.position, `Place ${k + 1}`)}
                   >
                     Look
                   </Button>

@@ -4,7 +4,7 @@ import { freshOutletId } from '@/core/results/answer';
 import type { Inputs } from '@/core/model/study';
 import { formatNumber, fromSi } from '@/core/units/units';
 import { presentPart, presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { useAim, useBench } from '../study/bench';
 import { Button, Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 
@@ -21,12 +21,11 @@ export function OutletFields() {
   const inputs = useStudy((s) => presentVariant(s).inputs);
   const part = useStudy(presentPart);
   const change = useStudy((s) => s.change);
-  const placing = useView((s) => s.placingOutlet);
-  const selected = useView((s) => s.selectedOutlet);
-  const set = useView((s) => s.set);
+  const placing = useAim('outlet')?.kind ?? null;
+  const selected = useBench((s) => s.selectedOutlet);
+  const set = useBench((s) => s.set);
   const { vents = [], tabs = [] } = inputs;
-  const place = (what: 'vent' | 'tab') =>
-    set({ placingOutlet: placing === what ? null : what, placingGate: false, drawing: null });
+  const place = (kind: 'vent' | 'tab') => set({ aim: placing === kind ? null : { for: 'outlet', kind } });
   const vent = vents.find((v) => v.id === selected);
   const tab = tabs.find((t) => t.id === selected);
   const choose = (id: string) => set({ selectedOutlet: id === selected ? null : id });

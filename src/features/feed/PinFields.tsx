@@ -2,7 +2,7 @@ import { Crosshair } from 'lucide-react';
 import { DEFAULT_PIN, type Pin, type PinEvent } from '@/core/model/pin';
 import type { Gate, Probe } from '@/core/model/study';
 import { formatNumber, fromSi } from '@/core/units/units';
-import { useView } from '../study/viewStore';
+import { useAim, useBench } from '../study/bench';
 import { Button, Row, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 
@@ -139,8 +139,8 @@ const afterTime = (move: PinEvent): number => (move.by === 'time' ? Number((move
 
 /** Lets the place be clicked at which the front has to arrive; without one it is the gate's own. */
 function PickPlace({ gate, move, event }: { gate: string; move: 'open' | 'close'; event: PinEvent & { by: 'front' } }) {
-  const picking = useView((s) => s.pickingPin);
-  const set = useView((s) => s.set);
+  const picking = useAim('pin');
+  const set = useBench((s) => s.set);
   const on = picking?.gate === gate && picking.move === move;
   const said = event.position ? event.position.map((x) => formatNumber(fromSi(x, 'mm'), 3)).join(', ') + ' mm' : null;
   return (
@@ -149,7 +149,7 @@ function PickPlace({ gate, move, event }: { gate: string; move: 'open' | 'close'
       <Button
         aria-pressed={on}
         className={`w-36 shrink-0 ${on ? 'border-petrol! bg-petrol-wash!' : ''}`}
-        onClick={() => set({ pickingPin: on ? null : { gate, move }, placingGate: false })}
+        onClick={() => set({ aim: on ? null : { for: 'pin', gate, move } })}
       >
         <Crosshair size={13} /> {on ? 'Click the place' : 'Pick the place'}
       </Button>

@@ -5,7 +5,7 @@ import { nCopies } from '@/core/model/study';
 import type { FeedFacts } from '@/core/results/feedFacts';
 import { format, formatNumber, fromSi } from '@/core/units/units';
 import { latestResult, presentPart, presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { useView } from '../study/view';
 import { Choice, Fact, Fold, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { DrawnRunners } from './DrawnRunners';

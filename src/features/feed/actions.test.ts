@@ -2,7 +2,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { defaultFeed } from '@/core/model/feed';
 import { cavityBody, emptyInputs, inputsSchema, type Inputs } from '@/core/model/study';
 import { openStudy, present, undo } from '../study/testServer';
-import { useView } from '../study/viewStore';
+import { useBench } from '../study/bench';
 import { deleteSelectedGate } from './gateActions';
 import { drawTo, pickPinPlace, placeOutlet } from './placeActions';
 
@@ -18,7 +18,7 @@ const inputs: Inputs = {
   ],
   feed: defaultFeed(0.002, -0.02, false),
 };
-const view = () => useView.getState();
+const view = () => useBench.getState();
 const now = () => present().inputs;
 const valid = () => expect(inputsSchema.safeParse(now()).error?.issues ?? []).toEqual([]);
 
@@ -42,11 +42,11 @@ describe('gates', () => {
   });
 
   it('a place for its pin is taken once, by the gate that asked', () => {
-    view().set({ pickingPin: { gate: 'G1', move: 'close' } });
+    view().set({ aim: { for: 'pin', gate: 'G1', move: 'close' } });
     pickPinPlace([0.05, 0, 0]);
     expect(now().gates[0].pin).toEqual({ ...pin, close: { by: 'front', position: [0.05, 0, 0] } });
     expect(now().gates[1].pin).toBeUndefined();
-    expect(view().pickingPin).toBeNull();
+    expect(view().aim).toBeNull();
     pickPinPlace([0.06, 0, 0]);
     expect(now().gates[0].pin?.close).toEqual({ by: 'front', position: [0.05, 0, 0] });
     valid();
@@ -77,7 +77,7 @@ describe('vents and tabs', () => {
 
 describe('runners that are drawn', () => {
   it('go from click to click, each one step, and end with a second click on the spot', () => {
-    view().set({ drawing: { from: null } });
+    view().set({ aim: { for: 'runner', from: null } });
     drawTo([0, 0, 0]);
     expect(now()).toEqual(inputs);
     drawTo([0.02, 0, 0]);
@@ -89,7 +89,7 @@ describe('runners that are drawn', () => {
     ]);
     expect(view().selectedLine).toBe('L2');
     drawTo([0.02, 0.03, 0]);
-    expect(view().drawing).toEqual({ from: null });
+    expect(view().aim).toEqual({ for: 'runner', from: null });
     expect(now().feed?.lines).toHaveLength(2);
     valid();
     undo();

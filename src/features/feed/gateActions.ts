@@ -1,8 +1,8 @@
 import { changeInputs } from '../study/store';
-import { useView } from '../study/viewStore';
+import { useBench } from '../study/bench';
 
 export function deleteSelectedGate(): void {
-  const { selectedGate, set } = useView.getState();
+  const { selectedGate, set } = useBench.getState();
   if (!selectedGate) return;
   changeInputs(`Delete gate ${selectedGate}`, ({ gates }) => ({ gates: gates.filter((g) => g.id !== selectedGate) }));
   set({ selectedGate: null });

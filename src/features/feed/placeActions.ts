@@ -3,7 +3,7 @@ import { defaultTab, defaultVent } from '@/core/model/outlet';
 import type { Gate } from '@/core/model/study';
 import { freshOutletId } from '@/core/results/answer';
 import { changeInputs, presentPart, presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { aimOf, useBench } from '../study/bench';
 
 type Point = [number, number, number];
 
@@ -17,7 +17,7 @@ export function placeOutlet(what: 'vent' | 'tab', position: Point, normal: Point
     const id = freshOutletId('V', inputs.vents ?? []);
     const vent = defaultVent(id, { kind: 'place', position, width: VENT_WIDTH });
     changeInputs(`Place vent ${id}`, ({ vents = [] }) => ({ vents: [...vents, vent] }));
-    useView.getState().set({ selectedOutlet: id });
+    useBench.getState().set({ selectedOutlet: id });
     return;
   }
   const id = freshOutletId('T', inputs.tabs ?? []);
@@ -25,33 +25,33 @@ export function placeOutlet(what: 'vent' | 'tab', position: Point, normal: Point
   const direction: Point = level > 0.3 ? [normal[0] / level, normal[1] / level, 0] : normal;
   const wall = presentPart(useStudy.getState())?.size.wall ?? 0.002;
   changeInputs(`Place tab ${id}`, ({ tabs = [] }) => ({ tabs: [...tabs, defaultTab(id, position, direction, wall)] }));
-  useView.getState().set({ selectedOutlet: id });
+  useBench.getState().set({ selectedOutlet: id });
 }
 
 /** The place where the front has to arrive for a pin to move. */
 export function pickPinPlace(position: Point): void {
-  const { pickingPin, set } = useView.getState();
-  if (!pickingPin) return;
+  const { aim, set } = useBench.getState();
+  const pin = aimOf(aim, 'pin');
+  if (!pin) return;
   const move = (gate: Gate): Gate =>
-    gate.id === pickingPin.gate && gate.pin
-      ? { ...gate, pin: { ...gate.pin, [pickingPin.move]: { by: 'front', position } } }
-      : gate;
-  changeInputs(`Place for the pin of ${pickingPin.gate}`, ({ gates }) => ({ gates: gates.map(move) }));
-  set({ pickingPin: null });
+    gate.id === pin.gate && gate.pin ? { ...gate, pin: { ...gate.pin, [pin.move]: { by: 'front', position } } } : gate;
+  changeInputs(`Place for the pin of ${pin.gate}`, ({ gates }) => ({ gates: gates.map(move) }));
+  set({ aim: null });
 }
 
 /** A point clicked while runners are drawn: the first begins a line, each further one adds one. */
 export function drawTo(to: Point): void {
-  const { drawing, set } = useView.getState();
+  const { aim, set } = useBench.getState();
+  const drawing = aimOf(aim, 'runner');
   const { inputs } = presentVariant(useStudy.getState());
   const { feed } = inputs;
   if (!drawing || !feed) return;
   const { from } = drawing;
-  if (!from) return set({ drawing: { from: to } });
-  if (Math.hypot(...to.map((x, d) => x - from[d])) < 1e-4) return set({ drawing: { from: null } });
+  if (!from) return set({ aim: { for: 'runner', from: to } });
+  if (Math.hypot(...to.map((x, d) => x - from[d])) < 1e-4) return set({ aim: { for: 'runner', from: null } });
   const { lines = [] } = feed;
   const id = freshLineId(lines);
   const line = { id, from, to, section: feed.runner, endSection: null, hot: null };
   changeInputs(`Draw runner ${id}`, () => ({ feed: { ...feed, lines: [...lines, line] } }));
-  set({ drawing: { from: to }, selectedLine: id });
+  set({ aim: { for: 'runner', from: to }, selectedLine: id });
 }

@@ -7,7 +7,7 @@ import { useGateMapView, usePreviewOf } from '../study/preview';
 import { usePreview } from '../study/previewWork';
 import { presentPart, useStudy } from '../study/store';
 import { useCavity } from '../study/meshes';
-import { useView } from '../study/viewStore';
+import { useBench } from '../study/bench';
 
 /** The preview or the gate map, where it stands in for a result. */
 export function useCoarse(
@@ -15,7 +15,7 @@ export function useCoarse(
   moved: { id: string; position: [number, number, number] } | null,
   now: { live: boolean; outOfDate: boolean; station: string; result: boolean },
 ) {
-  const preview = useView((s) => s.preview);
+  const preview = useBench((s) => s.preview);
   const size = useStudy(presentPart)?.size ?? null;
   const { key, mesh } = useCavity(inputs);
   const gates = useMemo(

@@ -8,7 +8,7 @@ import { allTabs } from '@/core/setup/copies';
 import type { DrawPlan } from '@/viewer/DrawLayer';
 import type { DuctMark } from '@/viewer/FeedDucts';
 import type { FindingMarks } from '@/viewer/FindingsLayer';
-import { useView } from '../study/viewStore';
+import { useAim, useBench } from '../study/bench';
 import { laidOut } from './laidOut';
 
 const ROUND = 24;
@@ -81,7 +81,7 @@ const mm = (p: readonly number[]) => p.map((x) => 1000 * x) as [number, number, 
 
 /** The plane runners are drawn in, with the points that catch the pointer; null while nothing is drawn. */
 export function useDrawPlan(inputs: Inputs): DrawPlan | null {
-  const drawing = useView((s) => s.drawing);
+  const drawing = useAim('runner');
   const { feed, gates } = inputs;
   return useMemo(() => {
     if (!drawing || !feed) return null;
@@ -97,7 +97,7 @@ export function useDrawPlan(inputs: Inputs): DrawPlan | null {
 
 /** Vents as marks on the part. */
 export function useOutletMarks({ vents = [] }: Inputs): FindingMarks['places'] {
-  const selected = useView((s) => s.selectedOutlet);
+  const selected = useBench((s) => s.selectedOutlet);
   return useMemo(
     () =>
       vents.flatMap((v) =>

@@ -3,7 +3,7 @@ import { feedFieldId } from '@/core/results/feedFields';
 import type { RunView } from '@/runtime/wire';
 import { frameAt, NO_VALUE } from '@/viewer/results';
 import { loadField, useRunData } from '../study/runData';
-import { useView } from '../study/viewStore';
+import { useView } from '../study/view';
 
 /** Values along a section of the feed, cell by cell. */
 export interface DuctResult {

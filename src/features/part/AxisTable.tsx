@@ -5,7 +5,7 @@ import { distance } from '@/core/geometry/vec';
 import type { AxisTrace, Body } from '@/core/model/body';
 import { format } from '@/core/units/units';
 import { presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { mainView } from '../study/view';
 import { SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 
@@ -44,7 +44,7 @@ export function AxisTable({ body }: { body: Body }) {
                 <button
                   type="button"
                   className="hover:text-petrol"
-                  onClick={() => useView.getState().flyTo(node.position, `${axis.name}, point ${i + 1}`)}
+                  onClick={() => mainView.getState().flyTo(node.position, `${axis.name}, point ${i + 1}`)}
                 >
                   Point {i + 1}, {kind}
                 </button>

@@ -5,7 +5,8 @@ import { useEffect, useRef, useState } from 'react';
 import { SEVERITIES } from '@/core/geometry/finding';
 import { ROLE_LABELS, type Body } from '@/core/model/body';
 import { presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { useBench } from '../study/bench';
+import { useView } from '../study/view';
 import { colourOf } from './bodyColours';
 import { renameBody, showBodies } from './bodyActions';
 import { SEVERITY_LOOK } from './findings';
@@ -13,9 +14,9 @@ import { SEVERITY_LOOK } from './findings';
 /** All bodies: click chooses one, Ctrl adds, Shift takes a stretch; the eye shows, fades, hides. */
 export function BodyList() {
   const bodies = useStudy((s) => presentVariant(s).inputs.bodies);
-  const selected = useView((s) => s.selectedBodies);
+  const selected = useBench((s) => s.selectedBodies);
   const choose = (event: React.MouseEvent, body: Body) => {
-    const set = useView.getState().set;
+    const set = useBench.getState().set;
     if (event.shiftKey && selected.length) {
       const [a, b] = [bodies.findIndex((x) => x.id === selected[selected.length - 1]), bodies.indexOf(body)];
       const stretch = bodies.slice(Math.min(a, b), Math.max(a, b) + 1).map((x) => x.id);

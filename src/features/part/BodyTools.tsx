@@ -6,7 +6,7 @@ import { ROLE_LABELS, ROLES, type Body, type Role } from '@/core/model/body';
 import { diagonalOf } from '@/core/geometry/shells';
 import { format, toSi } from '@/core/units/units';
 import { presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { useBench } from '../study/bench';
 import { Button, Fact, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { AxisTable } from './AxisTable';
@@ -29,7 +29,7 @@ type Panel = 'stand-in' | 'features' | 'overlaps' | null;
 
 /** What can be done with the bodies chosen. */
 export function BodyTools() {
-  const ids = useView((s) => s.selectedBodies);
+  const ids = useBench((s) => s.selectedBodies);
   const bodies = useStudy((s) => presentVariant(s).inputs.bodies);
   const variantId = useStudy((s) => s.variantId);
   const chosen = bodies.filter((b) => ids.includes(b.id));
@@ -38,7 +38,7 @@ export function BodyTools() {
   const key = ids.join();
   const open = panel.of === key ? panel.which : null;
   const toggle = (which: Panel) => {
-    useView.getState().set({ draft: null, marks: [] });
+    useBench.getState().set({ draft: null, marks: [] });
     setPanel({ of: key, which: open === which ? null : which });
   };
   const one = chosen.length === 1 ? chosen[0] : null;
@@ -175,7 +175,7 @@ async function selectCopies(body: Body, bodies: readonly Body[]): Promise<void> 
     bodies: bodies.map((b) => ({ id: b.id, mesh: b.mesh })),
   });
   const group = answer?.groups.find((g) => g.ids.includes(body.id));
-  if (group) useView.getState().set({ selectedBodies: group.ids });
+  if (group) useBench.getState().set({ selectedBodies: group.ids });
 }
 
 /** Choosing bodies by size, when none is chosen. */
@@ -210,11 +210,11 @@ function SelectTools({ bodies }: { bodies: readonly Body[] }) {
         <Button
           className="w-full"
           disabled={!small.length}
-          onClick={() => useView.getState().set({ selectedBodies: small.map((b) => b.id) })}
+          onClick={() => useBench.getState().set({ selectedBodies: small.map((b) => b.id) })}
         >
           Choose {small.length} small {small.length === 1 ? 'body' : 'bodies'}
         </Button>
-        <Button className="w-full" onClick={() => useView.getState().set({ selectedBodies: bodies.map((b) => b.id) })}>
+        <Button className="w-full" onClick={() => useBench.getState().set({ selectedBodies: bodies.map((b) => b.id) })}>
           Choose all
         </Button>
       </div>

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import type { Body } from '@/core/model/body';
 import type { FeatureView } from '@/core/model/geometryTask';
 import { format, toSi } from '@/core/units/units';
-import { useView } from '../study/viewStore';
+import { useBench } from '../study/bench';
 import { Button } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { removeFeaturesOf } from './bodyActions';
@@ -25,9 +25,9 @@ export function FeaturesPanel({ body }: { body: Body }) {
   const [off, setOff] = useState<ReadonlySet<number>>(new Set());
   const ref = { id: body.id, mesh: body.mesh };
   const mark = (features: FeatureView[], without: ReadonlySet<number>) =>
-    useView.getState().set({
-      marks: features.map((f) => ({ position: f.centre, radius: f.size / 2, on: !without.has(f.id) })),
-    });
+    useBench
+      .getState()
+      .set({ marks: features.map((f) => ({ position: f.centre, radius: f.size / 2, on: !without.has(f.id) })) });
   const look = async () => {
     const answer = await perform('Small features', { do: 'features', body: ref, limit });
     if (!answer) return;
@@ -50,7 +50,7 @@ export function FeaturesPanel({ body }: { body: Body }) {
       limit,
       chosen.map((f) => f.id),
     );
-    useView.getState().set({ marks: [] });
+    useBench.getState().set({ marks: [] });
   };
   return (
     <div className="bg-well/60 -mx-2 mt-3 space-y-1.5 rounded border p-2" role="group" aria-label="Small features">
@@ -65,7 +65,7 @@ export function FeaturesPanel({ body }: { body: Body }) {
           if (v === null) return;
           setLimit(v);
           setFound(null);
-          useView.getState().set({ marks: [] });
+          useBench.getState().set({ marks: [] });
         }}
       />
       <Button className="w-full" onClick={() => void look()}>

@@ -11,7 +11,8 @@ import { formatNumber, fromSi, toSi, type LengthUnit } from '@/core/units/units'
 import type { AcceptedImport, ImportPreview } from '@/runtime/wire';
 import { api, ApiError } from '../study/api';
 import { presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { useBench } from '../study/bench';
+import { mainView } from '../study/view';
 import { Button, Choice, Select } from '../ui/controls';
 import { inputsWith, looseGates, withGuessedCavity, type Arrival } from './bringIn';
 import { SEVERITY_LOOK } from './findings';
@@ -323,15 +324,8 @@ async function bringIn(
   }
   const next = withGuessedCavity(inputsWith(inputs, arrivals, how, target || null), sizes);
   study.change(`Bring in ${arrivals.length === 1 ? arrivals[0].name : `${arrivals.length} bodies`}`, next);
-  useView.getState().set({
-    station: 'part',
-    brush: null,
-    place: null,
-    time: Infinity,
-    map: null,
-    bodyView: {},
-    selectedBodies: [],
-  });
+  useBench.getState().set({ station: 'part', selectedBodies: [] });
+  mainView.getState().set({ brush: null, place: null, time: Infinity, map: null, bodyView: {} });
   if (how !== 'newer' || !next.gates.length) return;
   const reports = useStudy
     .getState()

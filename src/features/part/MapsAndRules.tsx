@@ -10,7 +10,7 @@ import { solidDensity } from '@/core/material/properties';
 import { resolveResin } from '@/core/setup/settings';
 import { format } from '@/core/units/units';
 import { presentPart, presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { mainView, useView } from '../study/view';
 import { Button, Fact, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { computeMaps, mapsKey, useMapsManifest } from './useMaps';
@@ -42,7 +42,7 @@ export function MapsAndRules() {
     return <p className="text-soft">The surface is not closed, so its wall cannot be measured. Mend it first.</p>;
   const resin = resolveResin(inputs);
   const density = resin && solidDensity(resin);
-  const show = (id: MapId) => useView.getState().set({ map: map === id ? null : id, brush: null });
+  const show = (id: MapId) => mainView.getState().set({ map: map === id ? null : id, brush: null });
   return (
     <>
       <SectionTitle>Maps</SectionTitle>

@@ -8,7 +8,8 @@ import { openingOf } from '@/core/model/body';
 import { cavities } from '@/core/model/study';
 import { format, toSi } from '@/core/units/units';
 import { presentPart, presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { useAim, useBench } from '../study/bench';
+import { mainView } from '../study/view';
 import { Button, Choice, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { rotation, turnPart, turnTo } from './bodyActions';
@@ -28,7 +29,7 @@ export function Orientation() {
   const inputs = useStudy((s) => presentVariant(s).inputs);
   const part = useStudy(presentPart);
   const change = useStudy((s) => s.change);
-  const picking = useView((s) => s.pickingFace);
+  const picking = useAim('face') !== null;
   const manifest = useMapsManifest();
   const [axis, setAxis] = useState<'x' | 'y' | 'z'>('z');
   const [angle, setAngle] = useState(toSi(15, '°'));
@@ -76,7 +77,10 @@ export function Orientation() {
         look={picking ? 'primary' : 'plain'}
         className="mt-2 w-full"
         aria-pressed={picking}
-        onClick={() => useView.getState().set({ pickingFace: !picking, map: null })}
+        onClick={() => {
+          useBench.getState().set({ aim: picking ? null : { for: 'face' } });
+          mainView.getState().set({ map: null });
+        }}
       >
         <MousePointerClick size={14} /> {picking ? 'Click the face to lie down' : 'Put a face down'}
       </Button>
@@ -127,7 +131,7 @@ export function Orientation() {
       )}
       <Button
         className="mt-2 w-full"
-        onClick={() => void computeMaps().then((m) => m && useView.getState().set({ map: 'side', brush: null }))}
+        onClick={() => void computeMaps().then((m) => m && mainView.getState().set({ map: 'side', brush: null }))}
       >
         Show which half forms each face
       </Button>

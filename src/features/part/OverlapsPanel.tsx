@@ -5,7 +5,7 @@ import type { Body } from '@/core/model/body';
 import type { GeometryResults } from '@/core/model/geometryTask';
 import { format } from '@/core/units/units';
 import { presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { mainView } from '../study/view';
 import { Button } from '../ui/controls';
 import { combineBodies } from './bodyActions';
 import { perform } from './task';
@@ -42,7 +42,7 @@ export function OverlapsPanel({ chosen }: { chosen: readonly Body[] }) {
               <button
                 type="button"
                 className="text-petrol text-left underline"
-                onClick={() => useView.getState().flyTo(pair.place.position, `${a.name} and ${b.name} overlap`)}
+                onClick={() => mainView.getState().flyTo(pair.place.position, `${a.name} and ${b.name} overlap`)}
               >
                 {a.name} and {b.name}
               </button>

@@ -8,7 +8,8 @@ import { solidDensity } from '@/core/material/properties';
 import { resolveResin } from '@/core/setup/settings';
 import { format, formatNumber, fromSi } from '@/core/units/units';
 import { latestResult, presentPart, presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { useBench } from '../study/bench';
+import { mainView } from '../study/view';
 import { Button, Choice, Fact, SectionTitle } from '../ui/controls';
 import { BodyList } from './BodyList';
 import { BodyTools } from './BodyTools';
@@ -56,8 +57,8 @@ export function PartBench() {
     );
   const choose = (next: Tab) => {
     setTab(next);
-    if (next !== 'maps') useView.getState().set({ map: null, brush: null });
-    if (next !== 'bodies') useView.getState().set({ draft: null, marks: [] });
+    if (next !== 'maps') mainView.getState().set({ map: null, brush: null });
+    if (next !== 'bodies') useBench.getState().set({ draft: null, marks: [] });
   };
   return (
     <>

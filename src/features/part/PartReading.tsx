@@ -10,7 +10,7 @@ import { format } from '@/core/units/units';
 import { cssColour } from '@/viewer/colour';
 import { Legend } from '../study/Legend';
 import { presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { mainView, useView } from '../study/view';
 import { SectionTitle } from '../ui/controls';
 import { SEVERITY_LOOK } from './findings';
 import { useMapArrays, useMapsManifest } from './useMaps';
@@ -88,7 +88,7 @@ export function PartReading() {
                     type="button"
                     className="hover:text-petrol flex items-start gap-1.5 text-left"
                     title={`Show ${MAPS[w.map].label.toLowerCase()}`}
-                    onClick={() => useView.getState().set({ map: w.map, brush: null })}
+                    onClick={() => mainView.getState().set({ map: w.map, brush: null })}
                   >
                     <CircleAlert size={14} className="text-watch mt-0.5 shrink-0" />
                     <span>{w.message}</span>
@@ -123,7 +123,7 @@ function Places({ places, label }: { places: Place[]; label: string }) {
   const go = (to: number) => {
     const next = (to + places.length) % places.length;
     setAt(next);
-    useView.getState().flyTo(places[next].position, label.split(':')[0].slice(0, 60));
+    mainView.getState().flyTo(places[next].position, label.split(':')[0].slice(0, 60));
   };
   return (
     <div className="num mt-1 flex items-center gap-1 text-[12px]">

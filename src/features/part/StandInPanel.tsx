@@ -6,7 +6,7 @@ import { standInVolume, type StandInShape } from '@/core/model/standIn';
 import type { Body, StandIn } from '@/core/model/body';
 import { format } from '@/core/units/units';
 import { presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { useBench } from '../study/bench';
 import { Button, Choice, Fact } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { applyStandIn, AXIS_CHOICES } from './bodyActions';
@@ -26,7 +26,7 @@ const AXES = [
 
 /** Fits a simple solid around a body, lets it be adjusted, and puts it in the body's place. */
 export function StandInPanel({ body, onDone }: { body: Body; onDone: () => void }) {
-  const draft = useView((s) => s.draft);
+  const draft = useBench((s) => s.draft);
   const bodies = useStudy((s) => presentVariant(s).inputs.bodies);
   const volume = useStudy((s) => s.geometries.find((g) => g.hash === body.mesh)?.report.volume ?? 0);
   const [shape, setShape] = useState<StandInShape>('box');
@@ -36,14 +36,14 @@ export function StandInPanel({ body, onDone }: { body: Body; onDone: () => void 
   useEffect(() => {
     let current = true;
     void perform('Fit', { do: 'fit', body: { id: body.id, mesh: body.mesh }, shape, axis: AXIS_CHOICES[axis] }).then(
-      (answer) => current && answer && useView.getState().set({ draft: { body: body.id, standIn: answer.standIn } }),
+      (answer) => current && answer && useBench.getState().set({ draft: { body: body.id, standIn: answer.standIn } }),
     );
     return () => {
       current = false;
     };
   }, [body.id, body.mesh, shape, axis]);
   const standIn = draft?.body === body.id ? draft.standIn : null;
-  const update = (next: StandIn) => useView.getState().set({ draft: { body: body.id, standIn: next } });
+  const update = (next: StandIn) => useBench.getState().set({ draft: { body: body.id, standIn: next } });
   const findCopies = async () => {
     const others = bodies.filter((b) => b.id !== body.id && !b.standIn);
     const answer = await perform('Find copies', {

@@ -4,7 +4,7 @@ import { cavityBody, emptyInputs, geometryKey, inputsSchema, type Inputs } from 
 import type { Body } from '@/core/model/body';
 import { useStudy } from '../study/store';
 import { openStudy, present, undo, type TestServer } from '../study/testServer';
-import { useView } from '../study/viewStore';
+import { mainView } from '../study/view';
 import {
   combineBodies,
   deleteBodies,
@@ -83,13 +83,13 @@ describe('bodies', () => {
   it('are hidden, faded and shown without a step', () => {
     showBodies(['B1', 'B2'], 'hidden');
     showBodies(['B1'], 'faded');
-    expect(useView.getState().bodyView).toEqual({ B1: 'faded', B2: 'hidden' });
+    expect(mainView.getState().bodyView).toEqual({ B1: 'faded', B2: 'hidden' });
     showBodies(['B1', 'B2'], 'shown');
-    expect(useView.getState().bodyView).toEqual({});
+    expect(mainView.getState().bodyView).toEqual({});
     isolateBodies(['B1']);
-    expect(useView.getState().bodyView).toEqual({ B2: 'hidden', B3: 'hidden' });
+    expect(mainView.getState().bodyView).toEqual({ B2: 'hidden', B3: 'hidden' });
     isolateBodies(['B1']);
-    expect(useView.getState().bodyView).toEqual({});
+    expect(mainView.getState().bodyView).toEqual({});
     expect(useStudy.getState().done).toHaveLength(0);
   });
 
@@ -162,7 +162,7 @@ describe('work on surfaces', () => {
     await traceBody(bodies()[1]);
     await traceBody(bodies()[1]);
     expect(present().inputs.axes.map((a) => a.body)).toEqual(['B2']);
-    expect(useView.getState().bodyView.B2).toBe('faded');
+    expect(mainView.getState().bodyView.B2).toBe('faded');
     valid();
   });
 

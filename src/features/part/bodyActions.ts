@@ -7,7 +7,8 @@ import { placed } from '@/core/geometry/placement';
 import { after } from '@/core/geometry/placement';
 import { format } from '@/core/units/units';
 import { presentVariant, useStudy } from '../study/store';
-import { useView } from '../study/viewStore';
+import { useBench } from '../study/bench';
+import { mainView } from '../study/view';
 import { perform } from './task';
 
 /** What the Part station can do to bodies. Each is one undoable step of the study. */
@@ -38,13 +39,13 @@ export function deleteBodies(ids: readonly string[]): void {
   const gone = inputs.bodies.filter((b) => ids.includes(b.id));
   if (!gone.length) return;
   change(`Delete ${named(gone)}`, { ...inputs, bodies: inputs.bodies.filter((b) => !ids.includes(b.id)) });
-  useView.getState().set({ selectedBodies: [] });
+  useBench.getState().set({ selectedBodies: [] });
   toast(`${named(gone)} deleted`, { action: { label: 'Undo', onClick: () => useStudy.getState().undo() } });
 }
 
 /** Shows, fades or hides; nothing here is a step of the study. */
 export function showBodies(ids: readonly string[], how: 'hidden' | 'faded' | 'shown'): void {
-  const { bodyView, set } = useView.getState();
+  const { bodyView, set } = mainView.getState();
   const next = { ...bodyView };
   for (const id of ids) {
     if (how === 'shown') delete next[id];
@@ -55,7 +56,7 @@ export function showBodies(ids: readonly string[], how: 'hidden' | 'faded' | 'sh
 
 export function isolateBodies(ids: readonly string[]): void {
   const others = inputsNow().bodies.filter((b) => !ids.includes(b.id));
-  const { bodyView, set } = useView.getState();
+  const { bodyView, set } = mainView.getState();
   // A second press shows everything again.
   const isolated = others.length > 0 && others.every((b) => bodyView[b.id] === 'hidden');
   set({ bodyView: isolated ? {} : Object.fromEntries(others.map((b) => [b.id, 'hidden' as const])) });
@@ -103,7 +104,7 @@ export async function turnPart(label: string, matrix: number[]): Promise<void> {
     })),
     tool: { ...now.tool, placement: after(matrix, now.tool.placement), partingHeight: null },
   });
-  useView.getState().look('iso');
+  mainView.getState().look('iso');
 }
 
 /** Rotation about an axis through the middle of the part, exact for quarter turns. */
@@ -164,7 +165,7 @@ export async function applyStandIn(
       return next ? { ...b, mesh: next.mesh, original: b.original ?? b.mesh, standIn: next.standIn } : b;
     }),
   );
-  useView.getState().set({ draft: null });
+  useBench.getState().set({ draft: null });
 }
 
 export function restoreOriginals(ids: readonly string[]): void {

@@ -11,7 +11,8 @@ import { NO_VALUE } from '@/viewer/results';
 import type { FieldView } from '@/viewer/Viewport';
 import { presentVariant, useStudy } from '../study/store';
 import { useMeshes } from '../study/meshes';
-import { useView } from '../study/viewStore';
+import { useBench } from '../study/bench';
+import { useView } from '../study/view';
 import { colourOf } from './bodyColours';
 import { useMapArrays, useMapsManifest } from './useMaps';
 
@@ -42,10 +43,10 @@ function isWhole(result: DrawMesh | null, cavity: TriangleMesh): boolean {
  * result (or nothing yet) and other bodies stand faintly around them.
  */
 export function useScene(inputs: Inputs, result: DrawMesh | null, map: DrawMesh | null): Scene {
-  const station = useView((s) => s.station);
-  const selected = useView((s) => s.selectedBodies);
+  const station = useBench((s) => s.station);
+  const selected = useBench((s) => s.selectedBodies);
   const bodyView = useView((s) => s.bodyView);
-  const draft = useView((s) => s.draft);
+  const draft = useBench((s) => s.draft);
   const meshes = useMeshes(inputs.bodies.map((b) => b.mesh));
   const atPart = station === 'part';
   const shownKey = inputs.bodies
@@ -111,7 +112,7 @@ export function useScene(inputs: Inputs, result: DrawMesh | null, map: DrawMesh 
 
 /** The part map chosen at the Part station, ready for the view. */
 export function useMapView(): { id: MapId; mesh: DrawMesh; view: FieldView } | null {
-  const station = useView((s) => s.station);
+  const station = useBench((s) => s.station);
   const id = useView((s) => s.map);
   const brush = useView((s) => s.brush);
   const manifest = useMapsManifest();
@@ -141,7 +142,7 @@ export function useMapView(): { id: MapId; mesh: DrawMesh; view: FieldView } | n
 
 /** Height of the parting plane while the halves are shown, m. */
 export function useParting(): number | null {
-  const station = useView((s) => s.station);
+  const station = useBench((s) => s.station);
   const map = useView((s) => s.map);
   const set = useStudy((s) => presentVariant(s).inputs.tool.partingHeight);
   const manifest = useMapsManifest();

@@ -7,7 +7,7 @@ import { FeedBench } from '../feed/FeedBench';
 import { PartBench } from '../part/PartBench';
 import { ResinBench } from '../resin/ResinBench';
 import { problemsOf, useStudy } from '../study/store';
-import { useView, type Station } from '../study/viewStore';
+import { useBench, type Station } from '../study/bench';
 
 const BENCHES: Record<Station, { title: string; Body: () => React.ReactNode }> = {
   part: { title: 'Part', Body: PartBench },
@@ -20,7 +20,7 @@ const BENCHES: Record<Station, { title: string; Body: () => React.ReactNode }> =
 
 /** The station's inputs, with what it still misses on top. */
 export function Bench() {
-  const station = useView((s) => s.station);
+  const station = useBench((s) => s.station);
   const { title, Body } = BENCHES[station];
   const missing = useStudy((s) => {
     const problem = problemsOf(s).find((p) => p.station === station);

@@ -7,7 +7,8 @@ import { MAPS } from '@/core/partmaps/mapKinds';
 import { mendBodies } from '../part/bodyActions';
 import { computeMaps } from '../part/useMaps';
 import { freshName, presentVariant, useStudy } from '../study/store';
-import { STATIONS, useView, type ViewName } from '../study/viewStore';
+import { STATIONS, useBench } from '../study/bench';
+import { mainView, type ViewName } from '../study/view';
 import { toggleTheme } from './TopBar';
 import { startRunIfPossible } from './useKeyboard';
 
@@ -20,7 +21,8 @@ interface Action {
 const VIEWS: ViewName[] = ['iso', 'front', 'back', 'left', 'right', 'top', 'bottom'];
 
 function actions(): Action[] {
-  const view = useView.getState();
+  const view = mainView.getState();
+  const bench = useBench.getState();
   const study = useStudy.getState();
   const name = (s: string) => s[0].toUpperCase() + s.slice(1);
   return [
@@ -31,17 +33,22 @@ function actions(): Action[] {
     { label: 'Show all bodies', run: () => view.set({ bodyView: {} }) },
     ...MAP_IDS.map((id) => ({
       label: `Part map: ${MAPS[id].label.toLowerCase()}`,
-      run: () => void computeMaps().then((made) => made && view.set({ station: 'part', map: id, brush: null })),
+      run: () =>
+        void computeMaps().then((made) => {
+          if (!made) return;
+          bench.goTo('part');
+          view.set({ map: id, brush: null });
+        }),
     })),
-    { label: 'Place a probe', keys: 'P', run: () => view.set({ station: 'answers', placingProbe: true }) },
-    { label: 'Place a gate', keys: 'G', run: () => view.set({ station: 'feed', placingGate: true }) },
+    { label: 'Place a probe', keys: 'P', run: () => bench.set({ station: 'answers', aim: { for: 'probe' } }) },
+    { label: 'Place a gate', keys: 'G', run: () => bench.set({ station: 'feed', aim: { for: 'gate' } }) },
     { label: 'Branch a variant', keys: 'B', run: () => void study.branch(freshName(study.variants, 'Variant')) },
     { label: 'Undo', keys: 'Ctrl Z', run: study.undo },
     { label: 'Redo', keys: 'Shift Ctrl Z', run: study.redo },
     ...STATIONS.map((station, i) => ({
       label: `Go to ${name(station)}`,
       keys: String(i + 1),
-      run: () => view.set({ station }),
+      run: () => bench.goTo(station),
     })),
     ...study.variants.map((v) => ({ label: `Switch to variant “${v.name}”`, run: () => study.selectVariant(v.id) })),
     { label: 'Show fill time', run: () => view.set({ field: 'fillTime', brush: null }) },

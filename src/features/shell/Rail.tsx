@@ -2,7 +2,7 @@
 
 import { Box, Droplets, Gauge, MessageCircleQuestionMark, Spline, ThermometerSnowflake } from 'lucide-react';
 import { isOutOfDate, latestResult, presentVariant, problemsOf, useStudy, type StudyState } from '../study/store';
-import { NOTHING_UNDER_WAY, STATIONS, useView, type Station } from '../study/viewStore';
+import { STATIONS, useBench, type Station } from '../study/bench';
 import { stationKey } from '@/core/model/inputKey';
 
 const LOOK: Record<Station, { label: string; Icon: typeof Box }> = {
@@ -36,8 +36,8 @@ const SAID: Record<Readiness, string> = {
 };
 
 export function Rail() {
-  const station = useView((s) => s.station);
-  const set = useView((s) => s.set);
+  const station = useBench((s) => s.station);
+  const goTo = useBench((s) => s.goTo);
   const states = useStudy((s) => STATIONS.map((id) => readiness(s, id)).join());
   return (
     <nav aria-label="Stations" className="bg-sheet flex flex-col border-r pt-1">
@@ -51,7 +51,7 @@ export function Rail() {
             type="button"
             aria-current={active ? 'page' : undefined}
             title={`${label} (${i + 1}): ${SAID[state]}`}
-            onClick={() => set({ station: id, ...NOTHING_UNDER_WAY })}
+            onClick={() => goTo(id)}
             className={`relative flex h-[58px] flex-col items-center justify-center gap-1 text-[11px] ${active ? 'text-petrol font-semibold' : 'text-soft hover:text-ink'}`}
           >
             {active && <span className="bg-petrol absolute top-2 bottom-2 left-0 w-[3px] rounded-r" />}

@@ -2,7 +2,7 @@
 
 import { Box } from 'lucide-react';
 import dynamic from 'next/dynamic';
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
 import { DEFAULT_GATE_DIAMETER, type Gate } from '@/core/model/study';
 import { freshGateId } from '@/core/results/answer';
 import { warpageOf } from '@/core/model/warpage';
@@ -27,7 +27,8 @@ import { PreviewNote, useCoarse } from '../feed/useCoarse';
 import { useFeedResult } from '../feed/useFeedResult';
 import { useFieldView, useShownField, useShownRun } from '../study/useShown';
 import { ResinSheet } from '../resin/ResinSheet';
-import { useView } from '../study/viewStore';
+import { aimOf, useBench } from '../study/bench';
+import { ViewContext, eyeOf, useView } from '../study/view';
 import { Button } from '../ui/controls';
 import { useColours } from '../ui/useColours';
 import { ViewTools } from './ViewTools';
@@ -42,26 +43,15 @@ export function Stage() {
   const { run, live, outdated } = useShownRun();
   const { data, field } = useShownField(run, live);
   const stored = useFieldView(data, field);
-  const {
-    section,
-    selectedGate,
-    placingGate,
-    place,
-    cameraRequest,
-    station,
-    pickingFace,
-    draft,
-    placingProbe,
-    painting,
-    drawing,
-    placingOutlet,
-    pickingPin,
-    pickingShape,
-  } = useView();
-  const featureMarks = useView((s) => s.marks);
+  const { station, aim, selectedGate, draft } = useBench();
+  const section = useView((s) => s.section);
+  const place = useView((s) => s.place);
+  const cameraRequest = useView((s) => s.cameraRequest);
+  const painting = aimOf(aim, 'no-gate');
+  const featureMarks = useBench((s) => s.marks);
   const feedShown = useView((s) => s.feedShown);
   const seeThrough = useView((s) => s.seeThrough);
-  const chart = useView((s) => s.chart);
+  const chart = useBench((s) => s.chart);
   const parting = useParting();
   const colours = useColours();
   const [hover, setHover] = useState<SurfaceHit | null>(null);
@@ -88,6 +78,8 @@ export function Stage() {
   const coolingMarks = useCoolingMarks(inputs, live ? null : run);
   const block = useBlock(live ? null : run);
   const outlets = useOutletMarks(inputs);
+  const own = useContext(ViewContext);
+  const eye = useMemo(() => eyeOf(own), [own]);
   const camera = useMemo(
     () => ({ ...cameraRequest, target: cameraRequest.target && inMillimetres(cameraRequest.target) }),
     [cameraRequest],
@@ -125,16 +117,29 @@ export function Stage() {
       stampNoGate(hit.point.toArray().map((x) => x / 1000) as [number, number, number]);
   };
   const pick = (hit: SurfaceHit, { add }: { add: boolean }) => {
-    const { set, selectedBodies } = useView.getState();
-    if (drawing || channelPlan) return;
+    const { set, selectedBodies } = useBench.getState();
     const at = hit.point.toArray().map((x) => x / 1000) as [number, number, number];
-    if (pickingPin) return pickPinPlace(at);
-    if (placingOutlet) return placeOutlet(placingOutlet, at, hit.normal.toArray());
-    if (placingGate) return addGate(hit);
-    if (placingProbe) return dropProbe(at);
-    if (pickingShape) return pickForShape(at);
-    if (pickingFace) {
-      set({ pickingFace: false });
+    switch (aim?.for) {
+      case 'runner':
+      case 'channel':
+      // Drawn in their plane; painted while the pointer moves.
+      case 'no-gate':
+        return;
+      case 'pin':
+        return pickPinPlace(at);
+      case 'outlet':
+        return placeOutlet(aim.kind, at, hit.normal.toArray());
+      case 'gate':
+        return addGate(hit);
+      case 'probe':
+        return dropProbe(at);
+      case 'alignment':
+      case 'support':
+      case 'measure':
+        return pickForShape(at);
+    }
+    if (aim?.for === 'face') {
+      set({ aim: null });
       const box = presentPart(useStudy.getState())?.bounds;
       if (!box) return;
       const centre = box.min.map((m, d) => (m + box.max[d]) / 2) as [number, number, number];
@@ -148,7 +153,7 @@ export function Stage() {
   };
   return (
     <div
-      className={`absolute inset-0 ${placingGate || pickingFace || placingProbe || painting || drawPlan || placingOutlet || pickingPin || pickingShape ? 'cursor-crosshair' : dragging ? 'cursor-grabbing' : ''}`}
+      className={`absolute inset-0 ${aim ? 'cursor-crosshair' : dragging ? 'cursor-grabbing' : ''}`}
       data-testid="viewport"
       aria-busy={!ready}
       data-shown={
@@ -176,14 +181,14 @@ export function Stage() {
         bodies={view?.inserts ? scene.bodies.filter((b) => !bonded.has(b.id)) : scene.bodies}
         axes={axes}
         draft={draft?.standIn ?? null}
-        onDraft={(standIn) => draft && useView.getState().set({ draft: { ...draft, standIn } })}
+        onDraft={(standIn) => draft && useBench.getState().set({ draft: { ...draft, standIn } })}
         marks={marksInMm}
         parting={parting === null ? null : 1000 * parting}
         outline={scene.outline}
         frame={withBlock(withFeed(scene.frame, feedShown === 'hidden' ? [] : ducts), coolingMarks)}
         cooling={coolingMarks}
         faint={station === 'cooling' && coolingMarks !== null && seeThrough}
-        onChannel={(id) => useView.getState().set({ selectedChannel: id })}
+        onChannel={(id) => useBench.getState().set({ selectedChannel: id })}
         block={block}
         feed={
           feedShown === 'hidden'
@@ -203,6 +208,7 @@ export function Stage() {
         overlays={station === 'feed' ? { ...overlays, places: [...overlays.places, ...outlets] } : overlays}
         place={place && { ...place, position: inMillimetres(place.position) }}
         camera={camera}
+        eye={eye}
         colours={colours}
         dragging={dragging !== null || painting !== null}
         onHover={paint}
@@ -231,7 +237,7 @@ export function Stage() {
           {place.label}
         </p>
       )}
-      {hover && !dragging && !placingGate && (
+      {hover && !dragging && aim?.for !== 'gate' && (
         <Probe
           hit={hover}
           pointer={pointer}
@@ -284,7 +290,7 @@ function addGate(hit: SurfaceHit): void {
     diameter: inputs.gates.at(-1)?.diameter ?? DEFAULT_GATE_DIAMETER,
   };
   study.change(`Place gate ${id}`, { ...inputs, gates: [...inputs.gates, gate] });
-  useView.getState().set({ selectedGate: id });
+  useBench.getState().set({ selectedGate: id });
 }
 
 /** Box of the part and of the runners that are drawn, m. */
@@ -334,7 +340,7 @@ function useGateDrag(hover: SurfaceHit | null) {
     return () => window.removeEventListener('pointerup', drop);
   }, [dragging]);
   const grab = (id: string) => {
-    useView.getState().set({ selectedGate: id, station: 'feed' });
+    useBench.getState().set({ selectedGate: id, station: 'feed' });
     setDragging(id);
   };
   return { dragging, moved, grab };

@@ -31,7 +31,7 @@ import {
   useStudy,
   type StudyState,
 } from '../study/store';
-import { useView } from '../study/viewStore';
+import { useBench } from '../study/bench';
 import { Button } from '../ui/controls';
 import { BellowsMark } from './BellowsMark';
 
@@ -295,7 +295,7 @@ function RunControl() {
   }
   const start = () => {
     if (problem) {
-      useView.getState().set({ station: problem.station });
+      useBench.getState().set({ station: problem.station });
       return;
     }
     void useStudy.getState().startRun();

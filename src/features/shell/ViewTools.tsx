@@ -3,7 +3,7 @@
 import { Maximize2, Scissors } from 'lucide-react';
 import { Slider } from 'radix-ui';
 import { useState } from 'react';
-import { useView, type Axis, type ViewName } from '../study/viewStore';
+import { mainView, useView, type Axis, type ViewName } from '../study/view';
 import { Button, Choice, Select } from '../ui/controls';
 
 const VIEWS: { value: ViewName; label: string }[] = [
@@ -25,7 +25,7 @@ const AXES = [
 /** Fit, named views and the section, in the corner of the part. */
 export function ViewTools() {
   const section = useView((s) => s.section);
-  const { set, look } = useView.getState();
+  const { set, look } = mainView.getState();
   const [named, setNamed] = useState<ViewName>('iso');
   const update = (patch: Partial<typeof section>) => set({ section: { ...section, ...patch } });
   return (

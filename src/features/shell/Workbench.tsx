@@ -11,7 +11,8 @@ import { CommandMenu } from './CommandMenu';
 import { ImportDialog } from '../part/ImportDialog';
 import { useLiveRuns } from '../study/liveRun';
 import { useStudy } from '../study/store';
-import { recallView } from '../study/viewStore';
+import { recallBench } from '../study/bench';
+import { recallView } from '../study/view';
 import { Rail } from './Rail';
 import { ShortcutsDialog } from './ShortcutsDialog';
 import { Stage } from './Stage';
@@ -32,7 +33,10 @@ export function Workbench({ view }: { view: ProjectView }) {
 function Page() {
   useLiveRuns();
   useKeyboard();
-  useEffect(recallView, []);
+  useEffect(() => {
+    recallView();
+    recallBench();
+  }, []);
   const [menu, setMenu] = useState(false);
   const [help, setHelp] = useState(false);
   const bench = usePanelRef();

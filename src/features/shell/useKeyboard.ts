@@ -4,7 +4,8 @@ import { deleteLine } from '../cooling/lineActions';
 import { deleteSelectedGate } from '../feed/gateActions';
 import { deleteBodies, isolateBodies, showBodies } from '../part/bodyActions';
 import { freshName, presentVariant, problemsOf, runUnderWay, useStudy } from '../study/store';
-import { NOTHING_UNDER_WAY, STATIONS, useView } from '../study/viewStore';
+import { STATIONS, useBench } from '../study/bench';
+import { mainView } from '../study/view';
 
 export const SHORTCUTS: readonly [keys: string, what: string][] = [
   ['1 … 6', 'Go to a station'],
@@ -32,7 +33,7 @@ const typing = (target: EventTarget | null) =>
 const cleanField = (target: EventTarget | null) => target instanceof HTMLElement && target.dataset.clean === 'true';
 
 function deleteSelectedLine(): void {
-  const { selectedLine, set } = useView.getState();
+  const { selectedLine, set } = useBench.getState();
   const study = useStudy.getState();
   const { inputs } = presentVariant(study);
   if (!inputs.feed?.lines) return;
@@ -44,12 +45,13 @@ function deleteSelectedLine(): void {
 export function startRunIfPossible(): void {
   const study = useStudy.getState();
   const problem = problemsOf(study)[0];
-  if (problem) useView.getState().set({ station: problem.station });
+  if (problem) useBench.getState().set({ station: problem.station });
   else if (!runUnderWay(study)) void study.startRun();
 }
 
 function onKey(event: KeyboardEvent): void {
-  const view = useView.getState();
+  const view = mainView.getState();
+  const bench = useBench.getState();
   const study = useStudy.getState();
   const control = event.ctrlKey || event.metaKey;
   const key = event.key.toLowerCase();
@@ -63,44 +65,44 @@ function onKey(event: KeyboardEvent): void {
   if (control && key === 'z') return act(event.shiftKey ? study.redo : study.undo);
   if (control || event.altKey) return;
   const station = STATIONS[Number(event.key) - 1];
-  if (station) return act(() => view.set({ station, ...NOTHING_UNDER_WAY }));
+  if (station) return act(() => bench.goTo(station));
   // A focused button keeps its Space, a slider its arrows.
   const onControl = event.target instanceof HTMLElement && event.target.closest('button, [role="slider"], a');
   if (event.key === ' ' && !onControl) return act(() => window.dispatchEvent(new Event('bellows:play')));
   if (key === 'f') return act(() => view.look('fit'));
   if (key === 's') return act(() => view.set({ section: { ...view.section, on: !view.section.on } }));
-  if (key === 'g') return act(() => view.set({ station: 'feed', placingGate: true }));
-  if (key === 'p') return act(() => view.set({ station: 'answers', placingProbe: !view.placingProbe }));
+  if (key === 'g') return act(() => bench.set({ station: 'feed', aim: { for: 'gate' } }));
+  if (key === 'p')
+    return act(() => bench.set({ station: 'answers', aim: bench.aim?.for === 'probe' ? null : { for: 'probe' } }));
   if (key === 'b') return act(() => void study.branch(freshName(study.variants, 'Variant')));
   if (event.key === 'Delete' || event.key === 'Backspace')
     return act(() =>
-      view.station === 'cooling' && view.selectedChannel
-        ? deleteLine(view.selectedChannel)
-        : view.station === 'feed' && view.selectedLine && !view.selectedGate
+      bench.station === 'cooling' && bench.selectedChannel
+        ? deleteLine(bench.selectedChannel)
+        : bench.station === 'feed' && bench.selectedLine && !bench.selectedGate
           ? deleteSelectedLine()
-          : view.station === 'part' && view.selectedBodies.length
-            ? deleteBodies(view.selectedBodies)
-            : view.station === 'answers' && view.selectedProbe
-              ? deleteProbe(view.selectedProbe)
+          : bench.station === 'part' && bench.selectedBodies.length
+            ? deleteBodies(bench.selectedBodies)
+            : bench.station === 'answers' && bench.selectedProbe
+              ? deleteProbe(bench.selectedProbe)
               : deleteSelectedGate(),
     );
-  if (key === 'h') return act(() => showBodies(view.selectedBodies, 'hidden'));
-  if (key === 'i') return act(() => isolateBodies(view.selectedBodies));
+  if (key === 'h') return act(() => showBodies(bench.selectedBodies, 'hidden'));
+  if (key === 'i') return act(() => isolateBodies(bench.selectedBodies));
   if (event.key === 'Escape')
-    return act(() =>
-      view.set({
-        ...NOTHING_UNDER_WAY,
+    return act(() => {
+      bench.set({
+        aim: null,
         selectedLine: null,
         selectedChannel: null,
         selectedOutlet: null,
-        pickingFace: false,
         selectedGate: null,
         selectedBodies: [],
         draft: null,
         marks: [],
-        place: null,
-      }),
-    );
+      });
+      view.set({ place: null });
+    });
   if (event.key === '?') return act(() => window.dispatchEvent(new Event('bellows:help')));
 }
 

@@ -5,7 +5,7 @@ import { useMemo } from 'react';
 import { format, formatNumber, fromSi } from '@/core/units/units';
 import { cssColour } from '@/viewer/colour';
 import type { Unit } from '@/core/units/units';
-import { useView } from './viewStore';
+import { useView } from './view';
 
 const BINS = 36;
 const HEIGHT = 208;

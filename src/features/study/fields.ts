@@ -1,7 +1,7 @@
 import { fieldEntry, fieldsIn, gateShareId } from '@/core/fields/table';
 import type { Gate } from '@/core/model/study';
 import type { Unit } from '@/core/units/units';
-import type { FieldId } from './viewStore';
+import type { FieldId } from './view';
 
 export interface FieldInfo {
   label: string;

@@ -8,7 +8,7 @@ import type { DrawMesh } from '@/viewer/PartSurface';
 import { readGrid, readSurface, type ViewGrid } from '@/viewer/results';
 import { api } from './api';
 import { tell } from './store';
-import type { FieldId } from './viewStore';
+import type { FieldId } from './view';
 
 /** Results of one run in the page, as far as they are there. Replaced, never changed, when something arrives. */
 export interface RunData {

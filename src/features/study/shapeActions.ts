@@ -1,7 +1,8 @@
 import { PLACES } from '@/core/results/measures';
 import { warpageOf, type Warpage } from '@/core/model/warpage';
 import { changeInputs } from './store';
-import { useView } from './viewStore';
+import { useBench } from './bench';
+import { mainView } from './view';
 
 type Point = [number, number, number];
 
@@ -19,22 +20,25 @@ export function freshId(letter: string, list: readonly { id: string }[]): string
 
 /** A place clicked on the part while the shape asks for some. */
 export function pickForShape(at: Point): void {
-  const { pickingShape: picking, shape, set } = useView.getState();
-  if (!picking) return;
-  if (picking.for === 'align') {
+  const { aim, set } = useBench.getState();
+  const { shape, set: look } = mainView.getState();
+  if (aim?.for === 'alignment') {
     const points = [...shape.points, at];
-    return set({ shape: { ...shape, points }, pickingShape: points.length < 3 ? picking : null });
+    look({ shape: { ...shape, points } });
+    if (points.length >= 3) set({ aim: null });
+    return;
   }
-  if (picking.for === 'support') {
+  if (aim?.for === 'support') {
     patchWarpage('Add support', ({ supports }) => ({
       supports: [...supports, { id: freshId('S', supports), position: at, holds: { x: true, y: true, z: true } }],
     }));
-    return set({ pickingShape: null });
+    return set({ aim: null });
   }
-  const places = [...picking.places, at];
-  if (places.length < PLACES[picking.kind]) return set({ pickingShape: { ...picking, places } });
+  if (aim?.for !== 'measure') return;
+  const places = [...aim.places, at];
+  if (places.length < PLACES[aim.kind]) return set({ aim: { ...aim, places } });
   patchWarpage('Add measure', ({ measures }) => ({
-    measures: [...measures, { id: freshId('M', measures), kind: picking.kind, places, tolerance: null }],
+    measures: [...measures, { id: freshId('M', measures), kind: aim.kind, places, tolerance: null }],
   }));
-  set({ pickingShape: null });
+  set({ aim: null });
 }

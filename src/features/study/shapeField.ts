@@ -4,7 +4,7 @@ import { bestFit, evenGrowth, threePointMotion, vertexAreas, without, type Motio
 import { carriedOver } from '@/core/results/compareShapes';
 import { deviation, longestSide } from '@/core/results/shape';
 import { vertexNormals, type SurfaceMap } from '@/core/grid/surfaceMap';
-import type { ShapeLook } from './viewStore';
+import type { ShapeLook } from './view';
 
 /** Areas of the vertices of a drawn surface, worked out once. */
 const known = new WeakMap<SurfaceMap, Float64Array>();

@@ -6,7 +6,7 @@ import type { DrawMesh } from '@/viewer/PartSurface';
 import { frameAt, timesToDraw, type ViewGrid } from '@/viewer/results';
 import { rangeRule } from './fields';
 import type { RunData } from './runData';
-import type { FieldId } from './viewStore';
+import type { FieldId } from './view';
 
 /** What a legend counts: values that are looked at, and the area [m2] that goes with each. */
 export interface Counted {

@@ -11,7 +11,7 @@ import { useStudy } from './store';
 import type { Counted } from './shownField';
 import type { ShownField } from './shownField';
 import type { ShownInserts } from './shownField';
-import { useView, type FieldId, type ShapeLook } from './viewStore';
+import { useView, type FieldId, type ShapeLook } from './view';
 import { OF_SHAPE } from './fields';
 import { alignedShape, alongOf, areasOf, deviationOfOther, movedAlong, stressAlong } from './shapeField';
 

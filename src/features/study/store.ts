@@ -16,7 +16,8 @@ import {
   type VariantView,
 } from '@/runtime/wire';
 import { api, ApiError } from './api';
-import { useView } from './viewStore';
+import { useBench } from './bench';
+import { mainView } from './view';
 
 /** One undoable step. Both ways talk to the server through the store. */
 interface Step {
@@ -156,14 +157,8 @@ export const useStudy = create<StudyState>((set, get) => {
         undone: [],
       });
       const answered = view.runs.some((r) => r.variantId === variantId && hasResults(r.status));
-      useView.getState().set({
-        station: answered ? 'answers' : 'part',
-        selectedBodies: [],
-        bodyView: {},
-        map: null,
-        draft: null,
-        marks: [],
-      });
+      useBench.getState().set({ station: answered ? 'answers' : 'part', selectedBodies: [], draft: null, marks: [] });
+      mainView.getState().set({ bodyView: {}, map: null });
     },
 
     change(label, inputs) {
@@ -241,15 +236,10 @@ export const useStudy = create<StudyState>((set, get) => {
         const run = await api.run(get().variantId);
         get().putRun(run);
         // A new shot is looked at whole: an old play head or brush would hide most of it.
-        const { station, set: look } = useView.getState();
+        mainView.getState().set({ time: Infinity, playing: false, brush: null, place: null });
         // The Part station shows the part as it is: the filling is watched from the answers.
-        look({
-          station: station === 'part' ? 'answers' : station,
-          time: Infinity,
-          playing: false,
-          brush: null,
-          place: null,
-        });
+        const bench = useBench.getState();
+        if (bench.station === 'part') bench.set({ station: 'answers' });
       } catch (error) {
         tell(error);
       }

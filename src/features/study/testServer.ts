@@ -2,7 +2,7 @@ import { vi } from 'vitest';
 import type { Inputs } from '@/core/model/study';
 import type { ProjectView, VariantView } from '@/runtime/wire';
 import { presentVariant, useStudy } from './store';
-import { NOTHING_UNDER_WAY, useView } from './viewStore';
+import { useBench } from './bench';
 
 /** A server of variants in memory that answers the store's requests. */
 export class TestServer {
@@ -61,7 +61,7 @@ export function openStudy(inputs: Inputs): TestServer {
   });
   const view: ProjectView = { project: { id: 'p', name: 'Project' }, variants: [variant], runs: [], geometries: [] };
   useStudy.getState().load(view);
-  useView.setState(NOTHING_UNDER_WAY);
+  useBench.setState({ aim: null });
   return server;
 }
 

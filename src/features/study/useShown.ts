@@ -8,7 +8,7 @@ import { useShapeField } from './shownShape';
 import { loadResults, useRunData, type RunData } from './runData';
 import { liveField, mapToSides, storedField, type ShownField } from './shownField';
 import { latestResult, outOfDate, presentVariant, runUnderWay, useStudy, type OutOfDate } from './store';
-import { useView } from './viewStore';
+import { useView } from './view';
 
 /** The run whose results the part shows: one under way first, else the newest of the variant on this part. */
 export function useShownRun(): { run: RunView | null; live: boolean; outdated: OutOfDate } {
