@@ -4,7 +4,7 @@ import { Fragment } from 'react';
 import { format, formatNumber, fromSi, type Unit } from '@/core/units/units';
 import type { GridError, KeyNumber } from '@/core/pipeline/gridError';
 import type { Summary as RunSummary } from '@/core/results/summary';
-import { useRunData } from '../study/runData';
+import { MANIFEST, useRunData } from '../study/runData';
 import { latestResult, useStudy } from '../study/store';
 import { mainView, useView, type Layer } from '../study/view';
 import { Fact, SectionTitle } from '../ui/controls';
@@ -28,7 +28,7 @@ export function AnswersBench() {
   const field = useView((s) => s.field);
   const layers = useView((s) => s.layers);
   const set = useView((s) => s.set);
-  const data = useRunData(run?.id ?? null);
+  const data = useRunData(run?.id ?? null, MANIFEST);
   const summary = run?.summary;
   if (!run || !summary)
     return <p className="text-soft">No result yet. Press Run; the front shows while it is computed.</p>;

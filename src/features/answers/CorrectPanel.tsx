@@ -1,5 +1,6 @@
 'use client';
 
+import { useQuery } from '@tanstack/react-query';
 import { FileDown, Hammer } from 'lucide-react';
 import { write3mf } from '@/core/formats/threemf';
 import { writeStl } from '@/core/formats/stl';
@@ -8,7 +9,8 @@ import { movedSurface, type ShapeFacts } from '@/core/results/shape';
 import { format } from '@/core/units/units';
 import type { StructureReport } from '@/runtime/protocol';
 import { api } from '../study/api';
-import { fileMark, loadField, useRunData } from '../study/runData';
+import { queries } from '../study/queries';
+import { fieldQuery, fileMark, useRunData, type ResultPart } from '../study/runData';
 import { tell } from '../study/store';
 import { growthOf } from '../study/shownShape';
 import { mainView, useView } from '../study/view';
@@ -16,6 +18,9 @@ import { Button, Choice, SectionTitle } from '../ui/controls';
 import { download } from '../ui/download';
 import { TrialProgress, useTrials } from '../study/useTrials';
 import { alignedShape, meshOf } from '../study/shapeField';
+
+const SURFACE: readonly ResultPart[] = ['surface'];
+const DISPLACEMENT = ['displacement'];
 
 const BODIES = [
   { value: 'shape', label: 'What comes out' },
@@ -26,17 +31,17 @@ const BODIES = [
 export function CorrectPanel({ facts, runId }: { facts: ShapeFacts; runId: string }) {
   const shape = useView((s) => s.shape);
   const set = useView((s) => s.set);
-  const data = useRunData(runId);
+  const data = useRunData(runId, SURFACE, DISPLACEMENT);
+  const { data: counter } = useQuery({ ...fieldQuery(runId, 'counter'), enabled: false });
   const { running, found, problem, start, stop } = useTrials<StructureReport, { runId: string; ask: StructureAsk }>();
   const displacement = data?.fields.get('displacement');
-  const counter = data?.fields.get('counter');
   const steps = found?.of.runId === runId && 'steps' in found.report ? found.report.steps : null;
   const work = (ask: StructureAsk) =>
     void start({ runId, ask }, async (onProgress, signal) => {
       const report = await api.structure(runId, ask, onProgress, signal);
       if ('file' in report) saveFrom(`/api/runs/${runId}/blobs/${report.file}`, fileMark(runId) + report.file);
       else {
-        loadField(runId, 'counter');
+        await queries.fetchQuery(fieldQuery(runId, 'counter'));
         const { shape: look } = mainView.getState();
         set({ shape: { ...look, body: 'counter', against: null }, field: 'deviation', brush: null });
       }

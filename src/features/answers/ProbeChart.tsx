@@ -10,7 +10,7 @@ import {
   type Plugin,
 } from 'chart.js';
 import { X } from 'lucide-react';
-import { useEffect, useMemo, useState } from 'react';
+import { useMemo, useState } from 'react';
 import { Line } from 'react-chartjs-2';
 import { formatNumber, fromSi, type Unit } from '@/core/units/units';
 import { VERDICT_RULES } from '@/core/results/rules';
@@ -18,7 +18,7 @@ import type { Manifest } from '@/runtime/protocol';
 import type { RunView } from '@/runtime/wire';
 import { GATE_COLOURS } from '@/viewer/Viewport';
 import { useColours } from '../ui/useColours';
-import { loadField, useRunData, type RunData } from '../study/runData';
+import { DRAWN, useRunData, type RunData } from '../study/runData';
 import { presentVariant, useStudy } from '../study/store';
 import { useBench } from '../study/bench';
 import { Select } from '../ui/controls';
@@ -55,12 +55,12 @@ export function ProbeChart({ run }: { run: RunView }) {
   const probes = useStudy((s) => presentVariant(s).inputs.probes);
   const set = useBench((s) => s.set);
   const [quantity, setQuantity] = useState<Quantity>('pressure');
-  const data = useRunData(run.id);
+  const fields = [
+    ...(HISTORIES.includes(quantity) ? [] : [quantity]),
+    ...(quantity === 'pressure' ? ['holdReach'] : []),
+  ];
+  const data = useRunData(run.id, DRAWN, ['fillTime', ...fields]);
   const colours = useColours();
-  useEffect(() => {
-    if (!HISTORIES.includes(quantity)) loadField(run.id, quantity);
-    if (quantity === 'pressure') loadField(run.id, 'holdReach');
-  }, [run.id, quantity]);
   const unit = QUANTITIES.find((q) => q.value === quantity)!.unit;
   const series = useMemo(() => (data ? seriesOf(data, quantity, probes, unit) : []), [data, quantity, probes, unit]);
   const scale = useMemo(() => new StripScale(data?.manifest ?? null), [data?.manifest]);

@@ -4,7 +4,7 @@ import { Pause, Play, SkipBack } from 'lucide-react';
 import { useMemo } from 'react';
 import { format, formatNumber } from '@/core/units/units';
 import type { Manifest } from '@/runtime/protocol';
-import { useRunData } from '../study/runData';
+import { MANIFEST, useRunData } from '../study/runData';
 import { useShownRun } from '../study/useShown';
 import { useBench } from '../study/bench';
 import { useView } from '../study/view';
@@ -17,8 +17,7 @@ import { usePlayback } from './usePlayback';
 /** The cycle's time axis: traces at the gate, flags, and the play head that drives the part. */
 export function ShotStrip() {
   const { run, live } = useShownRun();
-  const data = useRunData(run?.id ?? null);
-  const manifest = live ? null : (data?.manifest ?? null);
+  const manifest = useRunData(live ? null : (run?.id ?? null), MANIFEST)?.manifest ?? null;
   const scale = useMemo(() => new StripScale(manifest), [manifest]);
   const { end } = scale;
   usePlayback(scale);

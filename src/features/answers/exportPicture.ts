@@ -2,7 +2,7 @@ import { format, formatNumber, fromSi } from '@/core/units/units';
 import { cssColour } from '@/viewer/colour';
 import { latestResult, presentVariant, useStudy } from '../study/store';
 import { mainView } from '../study/view';
-import { dataOf, FAILED_CHECKS, failsItsChecks, fileMark } from '../study/runData';
+import { FAILED_CHECKS, failsItsChecks, fileMark, manifestOf } from '../study/runData';
 import { fieldInfo } from '../study/fields';
 import { isochroneText } from './useOverlays';
 import { download } from '../ui/download';
@@ -30,7 +30,7 @@ function captionOf(range: [number, number] | null): Caption {
   const run = latestResult(study);
   const view = mainView.getState();
   const info = fieldInfo(view.field, run?.inputs.gates ?? []);
-  const end = run ? (dataOf(run.id).manifest?.history.time.at(-1) ?? 0) : 0;
+  const end = run ? (manifestOf(run.id)?.history.time.at(-1) ?? 0) : 0;
   const [low, high] = range ?? [0, 1];
   return {
     title: `${study.projectName}, ${presentVariant(study).name}`,
@@ -129,7 +129,7 @@ const wait = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, 
 /** Plays the filling once from the start and records it. The play head returns to where it stood. */
 export async function recordAnimation(report: (share: number) => void, signal: AbortSignal): Promise<void> {
   const run = latestResult(useStudy.getState());
-  const scale = new StripScale(run ? (dataOf(run.id).manifest ?? null) : null);
+  const scale = new StripScale(run ? manifestOf(run.id) : null);
   if (!(scale.end > 0)) throw new Error('There is no filling to record yet. Press Run first.');
   const type = ['video/webm;codecs=vp9', 'video/webm;codecs=vp8', 'video/webm'].find((t) =>
     MediaRecorder.isTypeSupported(t),

@@ -1,4 +1,4 @@
-import { useEffect, useMemo } from 'react';
+import { useMemo } from 'react';
 import type { Gate, Inputs } from '@/core/model/study';
 import { format, formatNumber, fromSi } from '@/core/units/units';
 import type { Manifest } from '@/runtime/protocol';
@@ -9,7 +9,7 @@ import { frameAt } from '@/viewer/results';
 import { tracerPaths, type TracerPaths } from '@/viewer/tracers';
 import type { Overlays } from '@/viewer/Viewport';
 import { useShapeMarks } from './useShapeMarks';
-import { loadField, useRunData, type RunData } from '../study/runData';
+import { DRAWN, useRunData, type RunData } from '../study/runData';
 import type { ShownField } from '../study/shownField';
 import { useAim, useBench } from '../study/bench';
 import { useView, type Layers } from '../study/view';
@@ -19,6 +19,9 @@ import { fieldInfo } from '../study/fields';
 type Point = [number, number, number];
 const mm = (p: readonly number[]) => p.map((x) => 1000 * x) as Point;
 
+const FRONT = ['fillTime'];
+const FLOW = ['fillTime', 'velocity'];
+
 /** Everything drawn over the field, from the run, the layers that are on and the probes of the study. */
 export function useOverlays(run: RunView | null, field: ShownField | null, inputs: Inputs, results: boolean): Overlays {
   const layers = useView((s) => s.layers);
@@ -26,11 +29,8 @@ export function useOverlays(run: RunView | null, field: ShownField | null, input
   const painting = useAim('no-gate');
   const selectedProbe = useBench((s) => s.selectedProbe);
   const station = useBench((s) => s.station);
-  const data = useRunData(results ? (run?.id ?? null) : null);
-  const needVelocity = results && (layers.arrows || layers.tracers);
-  useEffect(() => {
-    if (needVelocity && run) loadField(run.id, 'velocity');
-  }, [needVelocity, run]);
+  const needVelocity = layers.arrows || layers.tracers;
+  const data = useRunData(results ? (run?.id ?? null) : null, DRAWN, needVelocity ? FLOW : FRONT);
   const manifest = results ? (data?.manifest ?? null) : null;
   const findings = useMemo(
     () => (manifest ? findingMarks(manifest, layers) : { curves: [], places: [] }),

@@ -1,4 +1,4 @@
-import { useEffect, useMemo } from 'react';
+import { useMemo } from 'react';
 import type { TriangleMesh } from '@/core/geometry/mesh';
 import { warpageOf } from '@/core/model/warpage';
 import { resolveSettings } from '@/core/setup/settings';
@@ -6,7 +6,7 @@ import type { Answer } from '@/core/results/answer';
 import { checksOf, deviation, type ShapeFacts } from '@/core/results/shape';
 import { whatShape } from '@/core/results/whatShape';
 import type { RunView } from '@/runtime/wire';
-import { loadField, loadGrid, useRunData } from '../study/runData';
+import { useRunData, type ResultPart } from '../study/runData';
 import { presentPart, presentVariant, useStudy } from '../study/store';
 import { growthOf } from '../study/shownShape';
 import { meshOf } from '../study/shapeField';
@@ -21,6 +21,9 @@ function wholeDeviation(surface: TriangleMesh, displacement: Float32Array, growt
   return whole;
 }
 
+const SURFACE: readonly ResultPart[] = ['surface'];
+const DISPLACEMENT = ['displacement'];
+
 /**
  * What a run says of its shape, held against the tolerances and measures that are set now: they need no new run.
  * null while the shape is coming, or where there is none.
@@ -28,13 +31,8 @@ function wholeDeviation(surface: TriangleMesh, displacement: Float32Array, growt
 export function useShapeNow(runId: string | null): ShapeFacts | null {
   const facts = useStudy((s) => s.runs.find((r) => r.id === runId)?.summary?.shape ?? null);
   const warpage = useStudy((s) => presentVariant(s).inputs.warpage);
-  const data = useRunData(runId);
   const wanted = facts !== null && warpage !== undefined;
-  useEffect(() => {
-    if (!runId || !wanted) return;
-    loadGrid(runId);
-    loadField(runId, 'displacement');
-  }, [runId, wanted]);
+  const data = useRunData(wanted ? runId : null, SURFACE, DISPLACEMENT);
   return useMemo(() => {
     if (!facts || !warpage) return facts;
     const displacement = data?.fields.get('displacement');

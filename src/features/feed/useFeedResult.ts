@@ -1,8 +1,8 @@
-import { useEffect, useMemo } from 'react';
+import { useMemo } from 'react';
 import { feedFieldId } from '@/core/results/feedFields';
 import type { RunView } from '@/runtime/wire';
 import { frameAt, NO_VALUE } from '@/viewer/results';
-import { loadField, useRunData } from '../study/runData';
+import { MANIFEST, useRunData } from '../study/runData';
 import { useView } from '../study/view';
 
 /** Values along a section of the feed, cell by cell. */
@@ -15,14 +15,9 @@ export interface DuctResult {
 export function useFeedResult(run: RunView | null): ReadonlyMap<string, DuctResult> | null {
   const id = feedFieldId(useView((s) => s.field));
   const time = useView((s) => s.time);
-  const data = useRunData(run?.id ?? null);
-  const fields = data?.manifest?.fields;
-  const meta = fields?.find((f) => f.id === id && f.location === 'segment');
-  useEffect(() => {
-    if (!run || !meta) return;
-    loadField(run.id, id);
-    loadField(run.id, feedFieldId('fillTime'));
-  }, [run, meta, id]);
+  const manifest = useRunData(run?.id ?? null, MANIFEST)?.manifest;
+  const meta = manifest?.fields.find((f) => f.id === id && f.location === 'segment');
+  const data = useRunData(meta && run ? run.id : null, MANIFEST, [id, feedFieldId('fillTime')]);
   return useMemo(() => {
     const all = data?.fields.get(id);
     const fillTimes = data?.fields.get(feedFieldId('fillTime'));

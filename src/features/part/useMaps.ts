@@ -1,11 +1,11 @@
-import { useEffect, useMemo, useState } from 'react';
+import { skipToken, useQuery } from '@tanstack/react-query';
 import { unpackArrays } from '@/core/formats/arrays';
 import type { MapsManifest } from '@/core/model/geometryTask';
 import { cavities, type Inputs } from '@/core/model/study';
 import type { MapId } from '@/core/partmaps/mapKinds';
 import type { DrawMesh } from '@/viewer/PartSurface';
 import { api } from '../study/api';
-import { presentVariant, tell, useStudy } from '../study/store';
+import { presentVariant, useStudy } from '../study/store';
 import { create } from 'zustand';
 import { perform } from './task';
 
@@ -58,8 +58,6 @@ export interface MapArrays {
   facets(id: MapId): Float32Array;
 }
 
-const loaded = new Map<string, MapArrays>();
-
 function readMaps(buffer: ArrayBuffer): MapArrays {
   const { arrays } = unpackArrays(buffer);
   const positions = arrays.positions as Float32Array;
@@ -71,25 +69,8 @@ function readMaps(buffer: ArrayBuffer): MapArrays {
   };
 }
 
-export function useMapArrays(key: string | null): MapArrays | null {
-  const [version, setVersion] = useState(0);
-  useEffect(() => {
-    if (!key || loaded.has(key)) return;
-    let current = true;
-    api
-      .binary(`/api/maps/${key}`)
-      .then((buffer) => {
-        loaded.set(key, readMaps(buffer));
-        for (const old of [...loaded.keys()].slice(0, Math.max(0, loaded.size - 4))) loaded.delete(old);
-        if (current) setVersion((v) => v + 1);
-      })
-      .catch(tell);
-    return () => {
-      current = false;
-    };
-  }, [key]);
-  return useMemo(() => {
-    void version;
-    return key ? (loaded.get(key) ?? null) : null;
-  }, [key, version]);
-}
+export const useMapArrays = (key: string | null): MapArrays | null =>
+  useQuery({
+    queryKey: ['maps', key],
+    queryFn: key ? async () => readMaps(await api.binary(`/api/maps/${key}`)) : skipToken,
+  }).data ?? null;

@@ -1,5 +1,6 @@
 'use client';
 
+import { QueryClientProvider } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import { Group, Panel, Separator, useDefaultLayout, usePanelRef } from 'react-resizable-panels';
 import { PanelLeftClose, PanelLeftOpen, PanelRightClose, PanelRightOpen } from 'lucide-react';
@@ -10,6 +11,7 @@ import { Bench } from './Bench';
 import { CommandMenu } from './CommandMenu';
 import { ImportDialog } from '../part/ImportDialog';
 import { useLiveRuns } from '../study/liveRun';
+import { queries } from '../study/queries';
 import { useStudy } from '../study/store';
 import { recallBench } from '../study/bench';
 import { recallView } from '../study/view';
@@ -27,7 +29,11 @@ export function Workbench({ view }: { view: ProjectView }) {
   const ready = useStudy((s) => s.projectId === view.project.id);
   useEffect(() => load(view), [load, view]);
   if (!ready) return <div className="bg-paper h-screen" aria-busy="true" />;
-  return <Page />;
+  return (
+    <QueryClientProvider client={queries}>
+      <Page />
+    </QueryClientProvider>
+  );
 }
 
 function Page() {

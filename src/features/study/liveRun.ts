@@ -3,7 +3,6 @@ import { toast } from 'sonner';
 import { create } from 'zustand';
 import { hasResults, isUnderWay, type RunEventWire } from '@/runtime/wire';
 import { api } from './api';
-import { addFilled, loadGrid } from './runData';
 import { runUnderWay, tell, useStudy } from './store';
 
 export interface LiveProgress {
@@ -13,15 +12,57 @@ export interface LiveProgress {
   remaining_s: number | null;
 }
 
-interface Live {
-  progress: Record<string, LiveProgress>;
-  put(runId: string, progress: LiveProgress): void;
+/** The front of a run under way: fill times of the nodes as far as they came in, s; NaN where not filled. */
+export interface LiveFront {
+  times: Float32Array;
+  end: number;
 }
 
-export const useLive = create<Live>((set) => ({
-  progress: {},
-  put: (runId, progress) => set((s) => ({ progress: { ...s.progress, [runId]: progress } })),
-}));
+interface Live {
+  progress: Record<string, LiveProgress>;
+  /** Runs whose grid can be read, with their fronts. */
+  fronts: Record<string, LiveFront>;
+}
+
+export const useLive = create<Live>(() => ({ progress: {}, fronts: {} }));
+
+/** Drawing a large part in software takes longer than a message: the page must stay free to cancel. */
+const DRAW_EVERY_MS = 400;
+const pending = new Map<string, { nodes: Int32Array; times: Float32Array }[]>();
+
+/** Notes nodes that the front has reached; they are drawn with those of the next moments. */
+export function addFilled(runId: string, nodes: Int32Array, times: Float32Array): void {
+  const list = pending.get(runId);
+  if (list) return void list.push({ nodes, times });
+  pending.set(runId, [{ nodes, times }]);
+  setTimeout(() => {
+    const arrived = pending.get(runId) ?? [];
+    pending.delete(runId);
+    useLive.setState(({ fronts }) => ({ fronts: { ...fronts, [runId]: withFilled(fronts[runId], arrived) } }));
+  }, DRAW_EVERY_MS);
+}
+
+/** A front with what has come in since. */
+export function withFilled(
+  before: LiveFront | undefined,
+  arrived: readonly { nodes: Int32Array; times: Float32Array }[],
+): LiveFront {
+  const n = arrived.reduce(
+    (most, { nodes }) => nodes.reduce((m, node) => Math.max(m, node + 1), most),
+    before?.times.length ?? 0,
+  );
+  const times = new Float32Array(n).fill(NaN);
+  times.set(before?.times ?? []);
+  let end = before?.end ?? 0;
+  for (const some of arrived)
+    some.nodes.forEach((node, i) => {
+      times[node] = some.times[i];
+      end = Math.max(end, some.times[i]);
+    });
+  return { times, end };
+}
+
+const NO_FRONT: LiveFront = { times: new Float32Array(0), end: 0 };
 
 function bytes(text: string): ArrayBuffer {
   return Uint8Array.from(atob(text), (c) => c.charCodeAt(0)).buffer;
@@ -38,8 +79,8 @@ function follow(runId: string): () => void {
   const source = new EventSource(`/api/runs/${runId}/events`);
   source.onmessage = (message: MessageEvent<string>) => {
     const event = JSON.parse(message.data) as RunEventWire;
-    if (event.type === 'progress') useLive.getState().put(runId, event);
-    else if (event.type === 'grid') loadGrid(runId);
+    if (event.type === 'progress') useLive.setState(({ progress }) => ({ progress: { ...progress, [runId]: event } }));
+    else if (event.type === 'grid') useLive.setState(({ fronts }) => ({ fronts: { [runId]: NO_FRONT, ...fronts } }));
     else if (event.type === 'filled')
       addFilled(runId, new Int32Array(bytes(event.nodes)), new Float32Array(bytes(event.times)));
     else if (event.type === 'status') {

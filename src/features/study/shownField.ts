@@ -5,6 +5,7 @@ import { vertexNormals, WEIGHTS, type PointMap, type SurfaceMap } from '@/core/g
 import type { DrawMesh } from '@/viewer/PartSurface';
 import { frameAt, timesToDraw, type ViewGrid } from '@/viewer/results';
 import { rangeRule } from './fields';
+import type { LiveFront } from './liveRun';
 import type { RunData } from './runData';
 import type { FieldId } from './view';
 
@@ -42,11 +43,12 @@ export interface ShownField {
 }
 
 /** The front of a run under way. */
-export function liveField(data: RunData): ShownField | null {
-  if (!data.liveTimes) return null;
-  const times = timesToDraw(data.liveTimes, data.liveEnd);
-  const range: [number, number] = [0, Math.max(data.liveEnd, 1e-6)];
-  return { id: 'fillTime', nodeValues: times, nodeTimes: times, range, end: data.liveEnd, live: true, profile: null };
+export function liveField({ times: known, end }: LiveFront, nNodes: number): ShownField {
+  const all = new Float32Array(nNodes).fill(NaN);
+  all.set(known.subarray(0, nNodes));
+  const times = timesToDraw(all, end);
+  const range: [number, number] = [0, Math.max(end, 1e-6)];
+  return { id: 'fillTime', nodeValues: times, nodeTimes: times, range, end, live: true, profile: null };
 }
 
 /** A field of a finished run at a time [s]. */

@@ -1,12 +1,13 @@
-import { useEffect, useMemo } from 'react';
+import { useMemo } from 'react';
 import { useShallow } from 'zustand/react/shallow';
 import { weightedRange } from '@/core/numerics/weighted';
 import { vertexAreas } from '@/core/geometry/alignment';
 import { principal, stresses, type ShapeFacts } from '@/core/results/shape';
 import type { SurfaceMap } from '@/core/grid/surfaceMap';
+import type { Manifest } from '@/runtime/protocol';
 import type { RunView } from '@/runtime/wire';
 import { timesToDraw, valuesAt } from '@/viewer/results';
-import { loadField, loadGrid, loadInserts, loadResults, useRunData, type RunData } from './runData';
+import { DRAWN, manifestOf, useRunData, type ResultPart, type RunData } from './runData';
 import { useStudy } from './store';
 import type { Counted } from './shownField';
 import type { ShownField } from './shownField';
@@ -25,13 +26,13 @@ const movedBy = (cause: ShapeLook['cause']): FieldId => (cause === 'all' ? 'disp
 
 /** Stored fields that a shown one is made of. */
 function storedAs(id: FieldId, { cause, body }: Look): FieldId[] {
-  const shapes = ['displacement', movedBy(cause), ...(body === 'counter' ? [body] : [])];
+  const shapes = ['fillTime', 'displacement', movedBy(cause), ...(body === 'counter' ? [body] : [])];
   if (id === 'deviation') return shapes;
   return [id === 'stressAlong' ? 'skinStress' : id, ...shapes];
 }
 
 /** A field of the shape of a run as it is looked at; null while it is coming, or for other fields. */
-export function useShapeField(run: RunView | null, data: RunData | null, id: FieldId): ShownField | null {
+export function useShapeField(run: RunView | null, id: FieldId): ShownField | null {
   const look = useView(
     useShallow(({ shape: { cause, along, align, points, frame, body, stressIn } }): Look => {
       return { cause, along, align, points, frame, body, stressIn };
@@ -40,13 +41,12 @@ export function useShapeField(run: RunView | null, data: RunData | null, id: Fie
   const facts = run?.summary?.shape;
   const other = useOtherShape(run?.id ?? null);
   const isShape = OF_SHAPE.includes(id);
-  const withInserts = isShape && look.stressIn !== 'plastic' && hasInserts(data);
-  useEffect(() => {
-    if (run && isShape) loadResults(run.id, storedAs(id, look));
-  }, [run, isShape, id, look]);
-  useEffect(() => {
-    if (run && withInserts) loadInserts(run.id);
-  }, [run, withInserts]);
+  const withInserts = look.stressIn !== 'plastic' && run !== null && hasInserts(manifestOf(run.id));
+  const data = useRunData(
+    isShape && run ? run.id : null,
+    withInserts ? WITH_INSERTS : DRAWN,
+    isShape ? [...storedAs(id, look), ...(withInserts ? OF_INSERTS : [])] : [],
+  );
   return useMemo(
     () => (isShape && data && facts ? shapeField(data, id, look, facts, other) : null),
     [isShape, data, id, look, facts, other],
@@ -54,8 +54,12 @@ export function useShapeField(run: RunView | null, data: RunData | null, id: Fie
 }
 
 /** Stress of inserts is kept of runs that have some. */
-const hasInserts = (data: RunData | null): boolean =>
-  data?.manifest?.fields.some((f) => f.id === 'insertStress') ?? false;
+const hasInserts = (manifest: Manifest | null): boolean =>
+  manifest?.fields.some((f) => f.id === 'insertStress') ?? false;
+const WITH_INSERTS: readonly ResultPart[] = [...DRAWN, 'inserts'];
+const OF_INSERTS: readonly FieldId[] = ['insertStress', 'insertMoved'];
+
+const SURFACE: readonly ResultPart[] = ['surface'];
 
 /** The shape of the run that the shown one is compared with; null without one, or while it is coming. */
 function useOtherShape(shownId: string | null): Other | null {
@@ -63,12 +67,7 @@ function useOtherShape(shownId: string | null): Other | null {
   const name = movedBy(useView((s) => s.shape.cause));
   const id = against === shownId ? null : against;
   const facts = useStudy((s) => s.runs.find((r) => r.id === id)?.summary?.shape);
-  const data = useRunData(id);
-  useEffect(() => {
-    if (!id) return;
-    loadGrid(id);
-    loadField(id, name);
-  }, [id, name]);
+  const data = useRunData(id, SURFACE, [name]);
   return useMemo(() => {
     const displacement = data?.fields.get(name);
     if (!data?.surface || !displacement || !facts) return null;

@@ -1,24 +1,29 @@
-import { useEffect, useMemo } from 'react';
+import { useMemo } from 'react';
 import { geometryKey } from '@/core/model/study';
 import type { RunView } from '@/runtime/wire';
 import { NO_VALUE, valuesAt } from '@/viewer/results';
 import type { FieldView } from '@/viewer/Viewport';
 import { OF_SHAPE } from './fields';
 import { useShapeField } from './shownShape';
-import { loadResults, useRunData, type RunData } from './runData';
+import { useLive } from './liveRun';
+import { DRAWN, useRunData, type ResultPart, type RunData } from './runData';
 import { liveField, mapToSides, storedField, type ShownField } from './shownField';
 import { latestResult, outOfDate, presentVariant, runUnderWay, useStudy, type OutOfDate } from './store';
 import { useView } from './view';
+
+const LIVE: readonly ResultPart[] = ['surface', 'grid'];
+const NO_FIELD: readonly string[] = [];
 
 /** The run whose results the part shows: one under way first, else the newest of the variant on this part. */
 export function useShownRun(): { run: RunView | null; live: boolean; outdated: OutOfDate } {
   const underWay = useStudy(runUnderWay);
   const result = useStudy(latestResult);
   const variant = useStudy(presentVariant);
-  const data = useRunData(underWay?.id ?? null);
+  const front = useLive((s) => (underWay ? s.fronts[underWay.id] : undefined));
+  const grid = useRunData(underWay && front ? underWay.id : null, LIVE)?.grid;
   const samePart = (run: RunView | null) =>
     run && geometryKey(run.inputs) === geometryKey(variant.inputs) ? run : null;
-  if (underWay && underWay.status === 'running' && data?.grid) return { run: underWay, live: true, outdated: null };
+  if (underWay?.status === 'running' && grid) return { run: underWay, live: true, outdated: null };
   const run = samePart(result);
   return { run, live: false, outdated: run && outOfDate(run, variant) };
 }
@@ -27,16 +32,15 @@ export function useShownField(run: RunView | null, live: boolean): { data: RunDa
   const id = useView((s) => s.field);
   const time = useView((s) => s.time);
   const feedSeen = useView((s) => s.feedShown === 'full' || s.feedShown === 'alone');
-  const data = useRunData(run?.id ?? null);
-  const ofShape = useShapeField(live ? null : run, data, id);
-  useEffect(() => {
-    if (run && !live && !OF_SHAPE.includes(id)) loadResults(run.id, [id]);
-  }, [run, live, id]);
+  const front = useLive((s) => (run && live ? s.fronts[run.id] : undefined));
+  const isShape = OF_SHAPE.includes(id);
+  const data = useRunData(run?.id ?? null, live ? LIVE : DRAWN, live || isShape ? NO_FIELD : ['fillTime', id]);
+  const ofShape = useShapeField(live ? null : run, id);
   const field = useMemo(() => {
     if (!data?.grid) return null;
-    if (live) return liveField(data);
-    return OF_SHAPE.includes(id) ? ofShape : storedField(data, id, time, feedSeen);
-  }, [data, live, id, time, feedSeen, ofShape]);
+    if (live) return front ? liveField(front, data.grid.nNodes) : null;
+    return isShape ? ofShape : storedField(data, id, time, feedSeen);
+  }, [data, live, front, isShape, id, time, feedSeen, ofShape]);
   return { data, field };
 }
 
