@@ -1,8 +1,10 @@
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
+import type { Head, NodeFrames, ValueFrames } from './frames';
 import { surfaceMaterial, type FieldUniforms } from './material';
 import { NO_VALUE } from './results';
+import { useFrames } from './useFrames';
 
 /** A length of runner: outlines of its section at both ends (across, up), mm, and where they sit. */
 export interface DuctMark {
@@ -14,10 +16,12 @@ export interface DuctMark {
   hot: boolean;
 }
 
-/** A result along a duct, cell by cell from its start; NO_VALUE where there is none. */
-export interface DuctValues {
-  values: readonly number[];
-  times: readonly number[];
+/** A result in the runners, cell by cell; NaN where there is none. */
+export interface FeedValues {
+  cells: NodeFrames;
+  fillTimes: Float32Array;
+  /** First cell and number of cells of each duct. */
+  ducts: ReadonlyMap<string, { at: number; n: number }>;
 }
 
 /**
@@ -31,21 +35,25 @@ export function FeedDucts({
   faded,
   cold,
   hot,
+  head,
 }: {
   ducts: DuctMark[];
-  result: ReadonlyMap<string, DuctValues> | null;
+  result: FeedValues | null;
   uniforms: FieldUniforms;
   faded: boolean;
   cold: string;
   hot: string;
+  head: Head;
 }) {
   const invalidate = useThree((s) => s.invalidate);
   useEffect(() => invalidate(), [ducts, result, faded, cold, hot, invalidate]);
-  const material = useMemo(() => surfaceMaterial(uniforms, false), [uniforms]);
+  const rings = useMemo(() => result && ringsOf(result), [result]);
+  const frames = useFrames(rings?.values ?? null, rings?.values.n ?? 0, head);
+  const material = useMemo(() => surfaceMaterial(uniforms, frames, 'rings'), [uniforms, frames]);
   return ducts.map((duct) => {
-    const values = faded ? undefined : result?.get(duct.id);
-    return values?.values.length ? (
-      <ResultDuct key={duct.id} duct={duct} result={values} material={material} />
+    const own = faded ? undefined : rings?.ducts.get(duct.id);
+    return rings && own ? (
+      <ResultDuct key={duct.id} duct={duct} {...own} times={rings.times} material={material} />
     ) : (
       <Duct key={duct.id} duct={duct} colour={duct.hot ? hot : cold} faded={faded} />
     );
@@ -53,9 +61,13 @@ export function FeedDucts({
 }
 
 /** A duct that carries a result: a ring of vertices between every two cells. */
-function ResultDuct({ duct, result, material }: { duct: DuctMark; result: DuctValues; material: THREE.Material }) {
-  const n = result.values.length;
-  const geometry = useMemo(() => loft(duct, n), [duct, n]);
+function ResultDuct({ duct, first, n, times, material }: RingsOfDuct & ResultProps) {
+  const geometry = useMemo(() => {
+    const made = loft(duct, n);
+    const ring = made.getAttribute('ring') as THREE.BufferAttribute;
+    ring.array.forEach((r, i) => ring.setX(i, r + first));
+    return made;
+  }, [duct, first, n]);
   const edges = useMemo(() => new THREE.EdgesGeometry(loft(duct), 50), [duct]);
   useEffect(
     () => () => {
@@ -66,18 +78,9 @@ function ResultDuct({ duct, result, material }: { duct: DuctMark; result: DuctVa
   );
   useMemo(() => {
     const rings = geometry.getAttribute('ring');
-    for (const [name, list] of [
-      ['aValue', ringValues(result.values)],
-      ['aTime', ringValues(result.times)],
-    ] as const)
-      geometry.setAttribute(
-        name,
-        new THREE.BufferAttribute(
-          Float32Array.from({ length: rings.count }, (_, i) => list[rings.getX(i)]),
-          1,
-        ),
-      );
-  }, [geometry, result]);
+    const own = Float32Array.from({ length: rings.count }, (_, i) => times[rings.getX(i)]);
+    geometry.setAttribute('aTime', new THREE.BufferAttribute(own, 1));
+  }, [geometry, times]);
   return (
     <>
       <mesh geometry={geometry} material={material} raycast={() => null} />
@@ -88,14 +91,48 @@ function ResultDuct({ duct, result, material }: { duct: DuctMark; result: DuctVa
   );
 }
 
-/** Values between the cells: the mean of both sides where both are known. */
-function ringValues(cells: readonly number[]): number[] {
-  const n = cells.length;
-  return Array.from({ length: n + 1 }, (_, k) => {
-    const [a, b] = [cells[Math.max(0, k - 1)], cells[Math.min(n - 1, k)]];
-    if (a === NO_VALUE) return b;
-    return b === NO_VALUE ? a : (a + b) / 2;
-  });
+interface ResultProps {
+  duct: DuctMark;
+  times: Float32Array;
+  material: THREE.Material;
+}
+
+/** Where the rings of a duct stand among all: one more than its cells. */
+interface RingsOfDuct {
+  first: number;
+  n: number;
+}
+
+/** Values between the cells of every duct: the mean of both sides where both are known. */
+export function ringsOf({ cells, fillTimes, ducts }: FeedValues): {
+  values: ValueFrames;
+  times: Float32Array;
+  ducts: ReadonlyMap<string, RingsOfDuct>;
+} {
+  const places = new Map<string, RingsOfDuct>();
+  let count = 0;
+  for (const [id, { n }] of ducts) {
+    if (!n) continue;
+    places.set(id, { first: count, n });
+    count += n + 1;
+  }
+  const write = (all: Float32Array, out: Float32Array) => {
+    for (const [id, { first, n }] of places) {
+      const { at } = ducts.get(id)!;
+      for (let k = 0; k <= n; k++) {
+        const [a, b] = [all[at + Math.max(0, k - 1)], all[at + Math.min(n - 1, k)]];
+        const mean = a !== a ? b : b !== b ? a : (a + b) / 2;
+        out[first + k] = mean === mean ? mean : NO_VALUE;
+      }
+    }
+  };
+  const times = new Float32Array(count);
+  write(fillTimes, times);
+  return {
+    values: { n: count, times: cells.times, write: (frame, out) => write(cells.at(frame), out) },
+    times,
+    ducts: places,
+  };
 }
 
 function Duct({ duct, colour, faded }: { duct: DuctMark; colour: string; faded: boolean }) {

@@ -1,7 +1,9 @@
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
+import type { Head } from './frames';
 import type { TracerPaths } from './tracers';
+import { useHead } from './useFrames';
 
 /** Velocities at points of the surface, to be drawn as arrows. mm and m/s. */
 export interface ArrowSet {
@@ -57,16 +59,15 @@ export function Arrows({ set, length, colour }: { set: ArrowSet; length: number;
 /** Particles of the melt where they are at the play head, in the colour of their gate. */
 export function Tracers({
   paths,
-  time,
+  head,
   size,
   colours,
 }: {
   paths: TracerPaths;
-  time: number;
+  head: Head;
   size: number;
   colours: string[];
 }) {
-  const invalidate = useThree((s) => s.invalidate);
   const mesh = useMemo(() => {
     const made = new THREE.InstancedMesh(
       new THREE.SphereGeometry(1, 10, 8),
@@ -78,7 +79,7 @@ export function Tracers({
     made.raycast = () => {};
     return made;
   }, [paths, colours]);
-  useEffect(() => {
+  const show = (time: number) => {
     const matrix = new THREE.Matrix4();
     paths.particles.forEach((p, i) => {
       const at = p.at(time);
@@ -87,8 +88,8 @@ export function Tracers({
       mesh.setMatrixAt(i, matrix);
     });
     mesh.instanceMatrix.needsUpdate = true;
-    invalidate();
-  }, [mesh, paths, time, size, invalidate]);
+  };
+  useHead(head, show, mesh);
   useEffect(
     () => () => {
       mesh.geometry.dispose();

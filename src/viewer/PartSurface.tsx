@@ -2,8 +2,10 @@ import { useThree, type ThreeEvent } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh';
+import type { Head, ValueFrames } from './frames';
 import { stencilMaterial, surfaceMaterial, type FieldUniforms } from './material';
 import { NO_VALUE } from './results';
+import { useFrames } from './useFrames';
 
 export interface DrawMesh {
   /** m, 3 per vertex */
@@ -33,8 +35,7 @@ export function geometryOf(mesh: DrawMesh): THREE.BufferGeometry {
   geometry.setIndex(new THREE.BufferAttribute(mesh.triangles.slice(), 1));
   const n = positions.length / 3;
   geometry.setAttribute('aOffset', new THREE.BufferAttribute(new Float32Array(3 * n), 3));
-  for (const name of ['aValue', 'aTime'])
-    geometry.setAttribute(name, new THREE.BufferAttribute(new Float32Array(n).fill(NO_VALUE), 1));
+  geometry.setAttribute('aTime', new THREE.BufferAttribute(new Float32Array(n).fill(NO_VALUE), 1));
   geometry.computeBoundingBox();
   geometry.computeBoundingSphere();
   geometry.boundsTree = new MeshBVH(geometry);
@@ -57,17 +58,20 @@ const PERIOD = 2.4;
 interface Props {
   geometry: THREE.BufferGeometry;
   uniforms: FieldUniforms;
-  values: Float32Array | null;
+  /** Values at the vertices; null where there are none. */
+  values: ValueFrames | null;
   times: Float32Array | null;
+  head: Head;
   deformed: Deformed | null;
   section: boolean;
   onHover: (hit: SurfaceHit | null) => void;
   onPick: (hit: SurfaceHit, event: { add: boolean }) => void;
 }
 
-export function PartSurface({ geometry, uniforms, values, times, deformed, section, onHover, onPick }: Props) {
+export function PartSurface({ geometry, uniforms, values, times, head, deformed, section, onHover, onPick }: Props) {
   const invalidate = useThree((s) => s.invalidate);
-  const material = useMemo(() => surfaceMaterial(uniforms, false), [uniforms]);
+  const frames = useFrames(values, geometry.getAttribute('position').count, head);
+  const material = useMemo(() => surfaceMaterial(uniforms, frames, 'surface'), [uniforms, frames]);
   const back = useMemo(() => stencilMaterial(uniforms, THREE.BackSide), [uniforms]);
   const front = useMemo(() => stencilMaterial(uniforms, THREE.FrontSide), [uniforms]);
 
@@ -79,10 +83,9 @@ export function PartSurface({ geometry, uniforms, values, times, deformed, secti
   }, [geometry, material, uniforms]);
 
   useEffect(() => {
-    setAttribute(geometry, 'aValue', values);
     setAttribute(geometry, 'aTime', times);
     invalidate();
-  }, [geometry, values, times, invalidate]);
+  }, [geometry, times, invalidate]);
 
   const offset = deformed?.offset ?? null;
   const scale = deformed?.scale ?? 0;
@@ -116,8 +119,8 @@ export function PartSurface({ geometry, uniforms, values, times, deformed, secti
     point: event.point.clone(),
     normal: event.face?.normal.clone() ?? new THREE.Vector3(0, 0, 1),
     body: null,
-    value: interpolate(geometry, 'aValue', event),
-    time: interpolate(geometry, 'aTime', event),
+    value: interpolate(geometry, (vertex) => frames.at(vertex), event),
+    time: interpolate(geometry, (vertex) => geometry.getAttribute('aTime').getX(vertex), event),
   });
 
   return (
@@ -159,8 +162,12 @@ function setAttribute(geometry: THREE.BufferGeometry, name: string, data: Float3
   attribute.needsUpdate = true;
 }
 
-/** Value of a vertex attribute at a hit; null where a corner has none. */
-function interpolate(geometry: THREE.BufferGeometry, name: string, event: ThreeEvent<PointerEvent | MouseEvent>) {
+/** Value at a hit of what vertices have; null where a corner has none. */
+function interpolate(
+  geometry: THREE.BufferGeometry,
+  at: (vertex: number) => number,
+  event: ThreeEvent<PointerEvent | MouseEvent>,
+) {
   const { face } = event;
   if (!face) return null;
   const position = geometry.getAttribute('position');
@@ -173,7 +180,7 @@ function interpolate(geometry: THREE.BufferGeometry, name: string, event: ThreeE
     new THREE.Vector3(),
   );
   if (!weights) return null;
-  const values = [face.a, face.b, face.c].map((i) => geometry.getAttribute(name).getX(i));
+  const values = [face.a, face.b, face.c].map(at);
   if (values.some((v) => v >= NO_VALUE / 2)) return null;
   return values[0] * weights.x + values[1] * weights.y + values[2] * weights.z;
 }

@@ -4,8 +4,10 @@ import * as THREE from 'three';
 import type { MeshBVH } from 'three-mesh-bvh';
 import { WEIGHTS, type PointMap } from '@/core/grid/surfaceMap';
 import { PROFILE_PLACES } from '@/core/solvers/melt/profilePlaces';
+import { onPoints, type Head, type NodeFrames, type ValueFrames } from './frames';
 import { surfaceMaterial, type FieldUniforms } from './material';
 import { NO_VALUE, valuesAt, type ViewGrid } from './results';
+import { useFrames } from './useFrames';
 
 /** Points along the longer side of the cut, before the part's own strip is refined. */
 const RESOLUTION = 220;
@@ -20,19 +22,19 @@ interface Props {
   plane: THREE.Vector4;
   uniforms: FieldUniforms;
   grid: ViewGrid | null;
-  nodeValues: Float32Array | null;
+  nodes: NodeFrames | null;
   nodeTimes: Float32Array | null;
-  /** Values through the wall at each node, `components` of them: the cap then shows the profile. */
-  profile: { values: Float32Array; components: number } | null;
+  /** Values through the wall at each node: the cap then shows the profile. */
+  profile: NodeFrames | null;
+  head: Head;
   /** Surface of the part, mm, to know how far a point is from the wall. */
   surface: THREE.BufferGeometry | null;
 }
 
 /** The cut face: a lattice of points in the plane, coloured through the grid, shown where the solid is cut. */
-export function SectionCap({ box, plane, uniforms, grid, nodeValues, nodeTimes, profile, surface }: Props) {
+export function SectionCap({ box, plane, uniforms, grid, nodes, nodeTimes, profile, surface, head }: Props) {
   const invalidate = useThree((s) => s.invalidate);
   const renderer = useThree((s) => s.gl);
-  const material = useMemo(() => surfaceMaterial(uniforms, true), [uniforms]);
   // A dragged plane must not wait for its cap: steps in between are skipped.
   const { x, y, z, w } = useDeferredValue(plane);
   const across = profile ? ACROSS_PROFILE : ACROSS;
@@ -48,15 +50,21 @@ export function SectionCap({ box, plane, uniforms, grid, nodeValues, nodeTimes, 
     [geometry, surface, grid, map, profile === null],
   );
 
+  const n = geometry.getAttribute('position').count;
+  const values = useMemo((): ValueFrames | null => {
+    if (!map) return null;
+    if (!profile || !depths) return nodes && onPoints(map, nodes, n);
+    return { n, times: profile.times, write: (frame, out) => profileAt(map, profile, frame, depths, out) };
+  }, [map, nodes, profile, depths, n]);
+  const frames = useFrames(values, n, head);
+  const material = useMemo(() => surfaceMaterial(uniforms, frames, 'cap'), [uniforms, frames]);
+
   useEffect(() => {
-    const n = geometry.getAttribute('position').count;
-    const fill = (name: string, data: Float32Array) => geometry.setAttribute(name, new THREE.BufferAttribute(data, 1));
-    const plain = (values: Float32Array | null) =>
-      map && values ? valuesAt(map, values, new Float32Array(n)) : new Float32Array(n).fill(NO_VALUE);
-    fill('aValue', map && profile && depths ? profileAt(map, profile, depths, n) : plain(nodeValues));
-    fill('aTime', plain(nodeTimes));
+    const times = new Float32Array(n).fill(NO_VALUE);
+    if (map && nodeTimes) valuesAt(map, nodeTimes, times);
+    geometry.setAttribute('aTime', new THREE.BufferAttribute(times, 1));
     invalidate();
-  }, [geometry, map, nodeValues, nodeTimes, profile, depths, invalidate]);
+  }, [geometry, map, n, nodeTimes, invalidate]);
 
   useEffect(() => () => geometry.dispose(), [geometry]);
 
@@ -175,17 +183,14 @@ function wallPlaces(
   return out;
 }
 
-/** The profile of the nodes around each point at its place through the wall. */
-function profileAt(
-  map: PointMap,
-  { values, components }: { values: Float32Array; components: number },
-  places: Float32Array,
-  n: number,
-): Float32Array {
-  const out = new Float32Array(n).fill(NO_VALUE);
+/** Puts the profile of the nodes around each point at its place through the wall into `out`. */
+function profileAt(map: PointMap, profile: NodeFrames, frame: number, places: Float32Array, out: Float32Array): void {
+  const { components } = profile;
+  const values = profile.at(frame);
+  out.fill(NO_VALUE);
   const nPlaces = PROFILE_PLACES.length;
   const whole = components > nPlaces;
-  for (let p = 0; p < n; p++) {
+  for (let p = 0; p < out.length; p++) {
     const zeta = Math.abs(places[p]);
     let k = 1;
     while (k < nPlaces - 1 && PROFILE_PLACES[k] < zeta) k++;
@@ -202,5 +207,4 @@ function profileAt(
     }
     if (weight > 0) out[p] = sum / weight;
   }
-  return out;
 }

@@ -6,7 +6,8 @@ import * as THREE from 'three';
 import { BlockSlice, type BlockCells } from './BlockSlice';
 import { CoolingLayer, type CoolingMarks } from './CoolingLayer';
 import { DrawLayer, type DrawPlan } from './DrawLayer';
-import { FeedDucts, type DuctMark, type DuctValues } from './FeedDucts';
+import { FeedDucts, type DuctMark, type FeedValues } from './FeedDucts';
+import { stillFrames, stillHead, type Head, type NodeFrames, type ValueFrames } from './frames';
 import { AxisLines, type AxisLine } from './AxisLines';
 import { BodySurface, type BodyDraw } from './BodySurface';
 import { CameraRig, type CameraRequest, type Eye } from './camera';
@@ -19,6 +20,7 @@ import { geometryOf, PartSurface, type Deformed, type DrawMesh, type SurfaceHit 
 import { NO_VALUE, type ViewGrid } from './results';
 import { SectionCap } from './SectionCap';
 import type { TracerPaths } from './tracers';
+import { useHead } from './useFrames';
 
 export interface SectionView {
   axis: 'x' | 'y' | 'z';
@@ -31,25 +33,26 @@ export interface SectionView {
 }
 
 export interface FieldView {
-  /** Per vertex of the drawn surface; NO_VALUE where there is none. */
-  values: Float32Array;
+  /** At the vertices of the drawn surface. */
+  values: ValueFrames;
+  /** When the front passed each vertex, s; NO_VALUE where it never did. */
   times: Float32Array;
-  /** Per node, for the section's cap. */
-  nodeValues: Float32Array;
+  /** At the nodes, for the section's cap. */
+  nodes: NodeFrames;
   nodeTimes: Float32Array;
   grid: ViewGrid | null;
   range: [number, number];
   brush: [number, number] | null;
-  /** Play head, s */
-  time: number;
-  /** Mark the front with a line. */
-  showFront: boolean;
+  /** Last instant, s: the play head stands no later. Before it a line marks the front. */
+  end: number;
+  /** Drawn at its end whatever the play head says: as it is computed with the front, or as a whole. */
+  still: 'front' | 'whole' | null;
   /** The part is drawn off its drawing. */
   deformed?: Deformed | null;
   /** Inserts that carry values of their own; with `alone` the part stands faintly around them. */
   inserts?: { mesh: DrawMesh; values: Float32Array; offset: Float32Array; alone: boolean } | null;
   /** Values through the wall, for the section. */
-  profile?: { values: Float32Array; components: number } | null;
+  profile?: NodeFrames | null;
 }
 
 /** What is drawn over the field. */
@@ -91,7 +94,7 @@ export interface ViewportProps {
   /** What is framed, m: all bodies, shown or not, so that hiding one does not move the eye. */
   frame: { min: readonly number[]; max: readonly number[] };
   /** Runners; null when there are none or they are hidden. */
-  feed: { ducts: DuctMark[]; faded: boolean; alone: boolean; result: ReadonlyMap<string, DuctValues> | null } | null;
+  feed: { ducts: DuctMark[]; faded: boolean; alone: boolean; result: FeedValues | null } | null;
   /** Mould block with its circuits; null where they are not looked at. */
   cooling: CoolingMarks | null;
   /** The part's surface is seen through. */
@@ -110,6 +113,8 @@ export interface ViewportProps {
   camera: CameraRequest;
   /** Keeps where the camera is; the same object for one viewer's life. */
   eye: Eye;
+  /** The play head, s; the same object for one viewer's life. */
+  head: Head;
   colours: ViewportColours;
   dragging: boolean;
   onHover: (hit: SurfaceHit | null) => void;
@@ -149,6 +154,7 @@ function Scene(props: ViewportProps) {
   const insertGeometry = useMemo(() => (insertMesh ? geometryOf(insertMesh) : null), [insertMesh]);
   // Inserts lie there from the start.
   const always = useMemo(() => (insertMesh ? new Float32Array(insertMesh.positions.length / 3) : null), [insertMesh]);
+  const insertValues = useMemo(() => inserts && stillFrames(inserts.values), [inserts]);
   const faint = props.faint || inserts?.alone === true;
   // Gates stand on what is drawn.
   const ground = useMemo(() => geometry ?? geometryOf(outline), [geometry, outline]);
@@ -160,7 +166,9 @@ function Scene(props: ViewportProps) {
   }, [ends]);
   const diagonal = box.getSize(new THREE.Vector3()).length();
   const cut = section ? sectionPlane(section, box) : null;
+  const head = useMemo(() => headOf(props.head, field), [props.head, field]);
   useUniforms(uniforms, field, cut, colours, props.overlays.isochrones);
+  useHead(head, (time) => showMoment(uniforms, field, time), field);
   const { onReady } = props;
   useEffect(() => {
     const frame = requestAnimationFrame(onReady);
@@ -185,8 +193,9 @@ function Scene(props: ViewportProps) {
         <PartSurface
           geometry={insertGeometry}
           uniforms={uniforms}
-          values={inserts.values}
+          values={insertValues}
           times={always}
+          head={head}
           deformed={field?.deformed ? { ...field.deformed, offset: inserts.offset } : null}
           section={false}
           onHover={props.onHover}
@@ -199,6 +208,7 @@ function Scene(props: ViewportProps) {
           uniforms={uniforms}
           values={field?.values ?? null}
           times={field?.times ?? null}
+          head={head}
           deformed={field?.deformed ?? null}
           section={cut !== null}
           onHover={props.onHover}
@@ -227,6 +237,7 @@ function Scene(props: ViewportProps) {
           faded={props.feed.faded}
           cold={colours.clay}
           hot={colours.accent}
+          head={head}
         />
       )}
       {props.draw && (
@@ -258,10 +269,11 @@ function Scene(props: ViewportProps) {
           plane={cut.plane}
           uniforms={uniforms}
           grid={field?.grid ?? null}
-          nodeValues={field?.nodeValues ?? null}
+          nodes={field?.nodes ?? null}
           nodeTimes={field?.nodeTimes ?? null}
           profile={field?.profile ?? null}
           surface={geometry}
+          head={head}
         />
       )}
       {outline.triangles.length / 3 < MAX_OUTLINE && (
@@ -275,7 +287,7 @@ function Scene(props: ViewportProps) {
         selectedColour={colours.select}
         onGrab={props.onGrab}
       />
-      <OverlayLayers {...props} diagonal={diagonal} />
+      <OverlayLayers {...props} head={head} diagonal={diagonal} />
       {props.place && <PlaceMark position={props.place.position} radius={0.012 * diagonal} colour={colours.select} />}
     </>
   );
@@ -312,7 +324,7 @@ function sectionPlane(section: SectionView, box: THREE.Box3): { plane: THREE.Vec
   return { plane: new THREE.Vector4(sign * normal.x, sign * normal.y, sign * normal.z, -sign * at) };
 }
 
-function OverlayLayers({ overlays, colours, field, diagonal }: ViewportProps & { diagonal: number }) {
+function OverlayLayers({ overlays, colours, head, diagonal }: ViewportProps & { diagonal: number }) {
   const { arrows, tracers, patches } = overlays;
   return (
     <>
@@ -326,7 +338,7 @@ function OverlayLayers({ overlays, colours, field, diagonal }: ViewportProps & {
         select={colours.select}
       />
       {arrows && <Arrows set={arrows} length={0.045 * diagonal} colour={colours.ink} />}
-      {tracers && <Tracers paths={tracers} time={field?.time ?? 0} size={0.0055 * diagonal} colours={GATE_COLOURS} />}
+      {tracers && <Tracers paths={tracers} head={head} size={0.0055 * diagonal} colours={GATE_COLOURS} />}
       {patches.length > 0 && <Patches patches={patches} colour={colours.accent} />}
     </>
   );
@@ -357,6 +369,19 @@ function Patches({ patches, colour }: { patches: Overlays['patches']; colour: st
   return <primitive object={mesh} />;
 }
 
+/** The play head as a field is drawn: no later than its end, or always there. */
+function headOf(head: Head, field: FieldView | null): Head {
+  if (!field || field.still) return stillHead(field?.end ?? 0);
+  const until = (time: number) => Math.min(time, field.end);
+  return { now: () => until(head.now()), follow: (moved) => head.follow((time) => moved(until(time))) };
+}
+
+/** A moment of the shot, by nothing but uniforms. */
+function showMoment(uniforms: FieldUniforms, field: FieldView | null, time: number): void {
+  uniforms.uTime.value = field?.still === 'whole' ? 1e20 : time;
+  uniforms.uFront.value = field !== null && (field.still === 'front' || (field.still === null && time < field.end));
+}
+
 function useUniforms(
   uniforms: FieldUniforms,
   field: FieldView | null,
@@ -370,8 +395,6 @@ function useUniforms(
     if (field) {
       uniforms.uRange.value.set(...field.range);
       uniforms.uBrush.value.set(...(field.brush ?? [-NO_VALUE, NO_VALUE]));
-      uniforms.uTime.value = Number.isFinite(field.time) ? field.time : 1e20;
-      uniforms.uFront.value = field.showFront;
     }
     uniforms.uIso.value = field ? isochrones : 0;
     uniforms.uClipOn.value = cut !== null;

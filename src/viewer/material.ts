@@ -1,5 +1,6 @@
 import * as THREE from 'three';
 import { mapTexels } from './colour';
+import { FRAME_VALUE, type FrameTexture } from './frames';
 import { NO_VALUE } from './results';
 
 /** Uniforms shared by the part's surface and the section's cap: one change recolours both. */
@@ -43,8 +44,12 @@ export function fieldUniforms(): FieldUniforms {
   };
 }
 
+/** Values come by the number of the vertex, or by that of the ring of vertices it belongs to. */
 const VERTEX = /* glsl */ `
-attribute float aValue;
+${FRAME_VALUE}
+#ifdef RINGS
+attribute float ring;
+#endif
 attribute float aTime;
 attribute vec3 aOffset;
 uniform float uDeform;
@@ -53,7 +58,11 @@ varying float vTime;
 varying vec3 vPlace;
 varying vec3 vView;
 void main() {
-  vValue = aValue;
+#ifdef RINGS
+  vValue = frameValue(int(ring));
+#else
+  vValue = frameValue(gl_VertexID);
+#endif
   vTime = aTime;
   vPlace = position + uDeform * aOffset;
   vec4 seen = modelViewMatrix * vec4(vPlace, 1.0);
@@ -110,9 +119,15 @@ void main() {
   gl_FragColor = vec4(colour, 1.0);
 }`;
 
-export function surfaceMaterial(uniforms: FieldUniforms, cap: boolean): THREE.ShaderMaterial {
+/** What is drawn: the surface itself, the face a section cuts, or lengths of runner. */
+export type Drawn = 'surface' | 'cap' | 'rings';
+
+/** Material of something drawn in the colours of a field. */
+export function surfaceMaterial(uniforms: FieldUniforms, frames: FrameTexture, drawn: Drawn): THREE.ShaderMaterial {
+  const cap = drawn === 'cap';
   return new THREE.ShaderMaterial({
-    uniforms: { ...uniforms, uCap: { value: cap } },
+    uniforms: { ...uniforms, ...frames.uniforms, uCap: { value: cap } },
+    defines: drawn === 'rings' ? { RINGS: '' } : {},
     vertexShader: VERTEX,
     fragmentShader: FRAGMENT,
     side: THREE.DoubleSide,

@@ -73,35 +73,6 @@ export function valuesAt(map: PointMap, values: Float32Array, out: Float32Array)
 }
 
 /**
- * Node values at time t of a field with frames, linear between them; one frame stands for all times. A
- * node that fills between two frames has a value in the later one only: it takes that one, or rises to
- * it from zero (a pressure does, a temperature does not).
- */
-export function frameAt(
-  data: Float32Array,
-  nNodes: number,
-  times: readonly number[],
-  t: number,
-  risesFromZero = false,
-): Float32Array {
-  const frames = data.length / nNodes;
-  if (frames === 1) return data;
-  let f = times.findIndex((time) => time > t);
-  if (f < 0) f = frames;
-  const low = Math.max(0, f - 1);
-  const high = Math.min(frames - 1, f);
-  const a = data.subarray(low * nNodes, (low + 1) * nNodes);
-  if (low === high) return a.slice();
-  const b = data.subarray(high * nNodes, (high + 1) * nNodes);
-  const s = Math.min(1, Math.max(0, (t - times[low]) / (times[high] - times[low])));
-  const out = new Float32Array(nNodes);
-  for (let i = 0; i < nNodes; i++) {
-    out[i] = a[i] === a[i] ? a[i] + s * (b[i] - a[i]) : risesFromZero ? b[i] * s : b[i];
-  }
-  return out;
-}
-
-/**
  * Fill times with those of empty nodes set a little past the end: interpolated over a triangle they
  * then draw the front as a line instead of a row of teeth. Always a new array, so that everything
  * downstream sees the change.

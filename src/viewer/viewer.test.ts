@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { packArrays } from '../core/formats/arrays';
 import { WEIGHTS } from '../core/grid/surfaceMap';
 import { mapTexels, sequential } from './colour';
-import { frameAt, NO_VALUE, readGrid, valuesAt } from './results';
+import { NO_VALUE, readGrid, valuesAt } from './results';
 
 /** Relative luminance (WCAG) of an sRGB colour. */
 function luminance(rgb: number[]): number {
@@ -73,21 +73,6 @@ describe('values at points', () => {
       ),
     ).toBe(Math.fround(NO_VALUE)));
   it('has none without weights', () => expect(at([], [1, 2])).toBe(Math.fround(NO_VALUE)));
-});
-
-describe('frames', () => {
-  const data = Float32Array.from([0, NaN, 10, 4, 20, 8]);
-  const times = [1, 2, 3];
-  it.each([
-    [0, [0, NaN]],
-    [1.5, [5, 2]],
-    [2, [10, 4]],
-    [2.25, [12.5, 5]],
-    [9, [20, 8]],
-  ])('at %f s', (t, expected) => expect([...frameAt(data, 2, times, t, true)]).toEqual(expected));
-  it('what does not rise from zero takes the value it fills with', () =>
-    expect([...frameAt(data, 2, times, 1.5)]).toEqual([5, 4]));
-  it('a single frame stands for all times', () => expect(frameAt(data, 6, [], 7)).toBe(data));
 });
 
 describe('grid of a run', () => {

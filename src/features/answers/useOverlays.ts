@@ -5,14 +5,14 @@ import type { Manifest } from '@/runtime/protocol';
 import { vertexNormals } from '@/core/grid/surfaceMap';
 import { extremesOf, type FindingMarks } from '@/viewer/FindingsLayer';
 import type { ArrowSet } from '@/viewer/FlowLayer';
-import { frameAt } from '@/viewer/results';
+import { nodeFrames, nodesAt } from '@/viewer/frames';
 import { tracerPaths, type TracerPaths } from '@/viewer/tracers';
 import type { Overlays } from '@/viewer/Viewport';
 import { useShapeMarks } from './useShapeMarks';
 import { DRAWN, useRunData, type RunData } from '../study/runData';
 import type { ShownField } from '../study/shownField';
 import { useAim, useBench } from '../study/bench';
-import { useView, type Layers } from '../study/view';
+import { usePacedTime, useView, type Layers } from '../study/view';
 import type { RunView } from '@/runtime/wire';
 import { fieldInfo } from '../study/fields';
 
@@ -25,7 +25,8 @@ const FLOW = ['fillTime', 'velocity'];
 /** Everything drawn over the field, from the run, the layers that are on and the probes of the study. */
 export function useOverlays(run: RunView | null, field: ShownField | null, inputs: Inputs, results: boolean): Overlays {
   const layers = useView((s) => s.layers);
-  const time = useView((s) => s.time);
+  // Whatever follows the play head by drawing anew does it a few times a second.
+  const time = usePacedTime(layers.arrows || layers.extremes);
   const painting = useAim('no-gate');
   const selectedProbe = useBench((s) => s.selectedProbe);
   const station = useBench((s) => s.station);
@@ -130,13 +131,14 @@ function findingMarks({ findings }: Manifest, layers: Layers): FindingMarks {
 
 function extremeMarks(field: ShownField, data: RunData, time: number, gates: Gate[]): FindingMarks['places'] {
   const { grid } = data;
-  const found = grid && extremesOf(field.nodeValues, grid.nodeVolume, field.nodeTimes, Math.min(time, field.end));
+  const values = nodesAt(field.nodes, time);
+  const found = grid && extremesOf(values, grid.nodeVolume, field.nodeTimes, Math.min(time, field.end));
   if (!found || !grid) return [];
   const { unit } = fieldInfo(field.id, gates);
   const at = (node: number) => mm([0, 1, 2].map((d) => grid.centroid[3 * node + d]));
   return [
-    { id: 'least', position: at(found.low), label: `min ${format(field.nodeValues[found.low], unit)}`, kind: 'low' },
-    { id: 'most', position: at(found.high), label: `max ${format(field.nodeValues[found.high], unit)}`, kind: 'high' },
+    { id: 'least', position: at(found.low), label: `min ${format(values[found.low], unit)}`, kind: 'low' },
+    { id: 'most', position: at(found.high), label: `max ${format(values[found.high], unit)}`, kind: 'high' },
   ];
 }
 
@@ -196,7 +198,7 @@ function arrowsAt(data: RunData, places: ArrowPlaces, time: number): ArrowSet | 
   if (!field || !meta || !data.grid) return null;
   const end = data.manifest?.history.time.at(-1) ?? 0;
   // The last frame stands still; a play head at the end looks at the flow just before it.
-  const now = frameAt(field, 3 * data.grid.nNodes, meta.times, Math.min(time, 0.97 * end));
+  const now = nodesAt(nodeFrames(field, data.grid.nNodes, meta.times, 3), Math.min(time, 0.97 * end));
   const velocities = new Float32Array(3 * places.nodes.length);
   let most = 0;
   places.nodes.forEach((node, i) => {

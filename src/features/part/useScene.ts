@@ -7,6 +7,7 @@ import { meshWithCopies, placedCopy } from '@/core/setup/copies';
 import type { MapId } from '@/core/partmaps/mapKinds';
 import type { BodyDraw } from '@/viewer/BodySurface';
 import type { DrawMesh } from '@/viewer/PartSurface';
+import { nodeFrames, stillFrames } from '@/viewer/frames';
 import { NO_VALUE } from '@/viewer/results';
 import type { FieldView } from '@/viewer/Viewport';
 import { presentVariant, useStudy } from '../study/store';
@@ -126,15 +127,15 @@ export function useMapView(): { id: MapId; mesh: DrawMesh; view: FieldView } | n
     if (station !== 'part' || !id || !arrays || !values || !range) return null;
     const times = new Float32Array(values.length);
     const view: FieldView = {
-      values,
+      values: stillFrames(values),
       times,
-      nodeValues: values,
+      nodes: nodeFrames(values, values.length, []),
       nodeTimes: times,
       grid: null,
       range,
       brush: id === 'side' ? null : brush,
-      time: 0,
-      showFront: false,
+      end: 0,
+      still: 'whole',
     };
     return { id, mesh: arrays.mesh, view };
   }, [station, id, arrays, values, manifest, brush]);

@@ -28,7 +28,7 @@ import { useFeedResult } from '../feed/useFeedResult';
 import { useFieldView, useShownField, useShownRun } from '../study/useShown';
 import { ResinSheet } from '../resin/ResinSheet';
 import { aimOf, useBench } from '../study/bench';
-import { ViewContext, eyeOf, useView } from '../study/view';
+import { ViewContext, eyeOf, headOf, useView } from '../study/view';
 import { Button } from '../ui/controls';
 import { useColours } from '../ui/useColours';
 import { ViewTools } from './ViewTools';
@@ -80,6 +80,7 @@ export function Stage() {
   const outlets = useOutletMarks(inputs);
   const own = useContext(ViewContext);
   const eye = useMemo(() => eyeOf(own), [own]);
+  const playHead = useMemo(() => headOf(own), [own]);
   const camera = useMemo(
     () => ({ ...cameraRequest, target: cameraRequest.target && inMillimetres(cameraRequest.target) }),
     [cameraRequest],
@@ -209,6 +210,7 @@ export function Stage() {
         place={place && { ...place, position: inMillimetres(place.position) }}
         camera={camera}
         eye={eye}
+        head={playHead}
         colours={colours}
         dragging={dragging !== null || painting !== null}
         onHover={paint}
@@ -252,7 +254,7 @@ export function Stage() {
                     ? fieldInfo(field.id, inputs.gates)
                     : null
           }
-          head={view?.time ?? 0}
+          head={view?.still ? Infinity : own.getState().time}
           name={hover.body ? (inputs.bodies.find((b) => b.id === hover.body)?.name ?? null) : null}
         />
       )}

@@ -1,4 +1,4 @@
-import { useQuery } from '@tanstack/react-query';
+import { queryOptions, useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import type { TriangleMesh } from '@/core/geometry/mesh';
 import { joined } from '@/core/geometry/shells';
@@ -7,19 +7,22 @@ import { queries, storedMesh } from './queries';
 
 /** Stored surfaces by hash, as far as they are there yet. The map changes when they have arrived. */
 export function useMeshes(hashes: readonly string[]): ReadonlyMap<string, TriangleMesh> {
-  const wanted = [...new Set(hashes)];
-  // One picture when all are there: hundreds of small bodies would otherwise redraw hundreds of times.
-  const { data } = useQuery({
-    queryKey: ['meshes', ...wanted],
-    queryFn: () =>
-      Promise.all(wanted.map((hash) => queries.ensureQueryData(storedMesh(hash)))).then((all) => byHash(wanted, all)),
-    placeholderData: () =>
-      byHash(
+  const asked = [...new Set(hashes)].join();
+  const options = useMemo(() => {
+    const wanted = asked ? asked.split(',') : [];
+    return queryOptions({
+      queryKey: ['meshes', ...wanted],
+      // One picture when all are there: hundreds of small bodies would otherwise redraw hundreds of times.
+      queryFn: () =>
+        Promise.all(wanted.map((hash) => queries.ensureQueryData(storedMesh(hash)))).then((all) => byHash(wanted, all)),
+      // The same one until then: another would draw the page anew without end.
+      placeholderData: byHash(
         wanted,
-        wanted.map((hash) => queries.getQueryData<TriangleMesh>(storedMesh(hash).queryKey)),
+        wanted.map((hash) => queries.getQueryData(storedMesh(hash).queryKey)),
       ),
-  });
-  return data ?? NO_MESHES;
+    });
+  }, [asked]);
+  return useQuery(options).data ?? NO_MESHES;
 }
 
 const NO_MESHES: ReadonlyMap<string, TriangleMesh> = new Map();

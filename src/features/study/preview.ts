@@ -4,6 +4,7 @@ import type { Inputs } from '@/core/model/study';
 import type { PartSize } from '@/core/setup/settings';
 import type { PreviewSurface } from '@/runtime/previewProtocol';
 import { valuesAt } from '@/viewer/results';
+import { nodeFrames, stillFrames } from '@/viewer/frames';
 import type { FieldView } from '@/viewer/Viewport';
 import { askFilling, sendPart, usePreview, type PreviewGates } from './previewWork';
 
@@ -44,15 +45,15 @@ export function usePreviewOf({
     const drawn = times.map((t) => (t === t ? t : 1.04 * end));
     const values = valuesAt(surface, drawn, new Float32Array(n));
     const view: FieldView = {
-      values,
+      values: stillFrames(values),
       times: values,
-      nodeValues: drawn,
+      nodes: nodeFrames(drawn, drawn.length, []),
       nodeTimes: drawn,
       grid,
       range: [0, end],
       brush: null,
-      time: Infinity,
-      showFront: false,
+      end,
+      still: 'whole',
     };
     return { view, surface };
   }, [on, key, data, gated]);
@@ -69,15 +70,15 @@ export function useGateMapView(on: boolean): { view: FieldView; surface: Preview
     const values = valuesAt(surface, found.score, new Float32Array(n));
     const times = new Float32Array(n);
     const view: FieldView = {
-      values,
+      values: stillFrames(values),
       times,
-      nodeValues: found.score,
+      nodes: nodeFrames(found.score, found.score.length, []),
       nodeTimes: new Float32Array(grid.nNodes),
       grid,
       range: [0, 1],
       brush: null,
-      time: 1,
-      showFront: false,
+      end: 1,
+      still: 'whole',
     };
     return { view, surface };
   }, [on, show, data]);

@@ -3,6 +3,7 @@ import { sideOfNormal } from '@/core/grid/wallSides';
 import { WEIGHTS, type SurfaceMap } from '@/core/grid/surfaceMap';
 import { feedFieldId } from '@/core/results/feedFields';
 import type { Manifest } from '@/runtime/protocol';
+import { nodesAt } from '@/viewer/frames';
 import type { ViewGrid } from '@/viewer/results';
 import type { RunData } from './runData';
 import { liveField, mapToSides, storedField } from './shownField';
@@ -33,25 +34,26 @@ function runOf(...fields: [FieldMeta, Float32Array][]): RunData {
 describe('the field that is shown', () => {
   it('comes only when all that it is made of is there', () => {
     const run = runOf(meta('pressure', [3, 2, 1, 0]));
-    expect(storedField(run, 'pressure', 1, false)).not.toBeNull();
+    expect(storedField(run, 'pressure', false)).not.toBeNull();
     for (const missing of [{ manifest: null }, { grid: null }, { fields: new Map(run.fields) }]) {
       missing.fields?.delete('fillTime');
-      expect(storedField({ ...run, ...missing }, 'pressure', 1, false)).toBeNull();
+      expect(storedField({ ...run, ...missing }, 'pressure', false)).toBeNull();
     }
-    expect(storedField(run, 'airTraps', 1, false)).toBeNull();
+    expect(storedField(run, 'airTraps', false)).toBeNull();
   });
 
   it('draws what was never reached as later than the end', () => {
-    const shown = storedField(runOf(), 'fillTime', 1, false);
-    expect([...(shown?.nodeValues ?? [])].slice(0, 3)).toEqual([0.5, 1, 1.5]);
-    expect(shown?.nodeValues[3]).toBeGreaterThan(END);
+    const shown = storedField(runOf(), 'fillTime', false);
+    expect([...(shown?.nodes.at(0) ?? [])].slice(0, 3)).toEqual([0.5, 1, 1.5]);
+    expect(shown?.nodes.at(0)[3]).toBeGreaterThan(END);
     expect(shown?.end).toBe(END);
   });
 
   it('has the pressure of the air ahead of the front, and lies between the frames', () => {
     const frames = [NaN, NaN, NaN, NaN, 10e6, 4e6, NaN, NaN];
     const run = runOf(meta('pressure', frames, { times: [0, 2], range: [0, 10e6] }));
-    const at = (time: number) => [...(storedField(run, 'pressure', time, false)?.nodeValues ?? [])];
+    const shown = storedField(run, 'pressure', false)!;
+    const at = (time: number) => [...nodesAt(shown.nodes, time)];
     expect(at(2)).toEqual([10e6, 4e6, 0, 0]);
     // Between the frames it rises from the pressure of the air.
     expect(at(1)).toEqual([5e6, 2e6, 0, 0]);
@@ -63,22 +65,22 @@ describe('the field that is shown', () => {
       meta('pressure', [3e6, 2e6, 1e6, 0]),
       meta(feedFieldId('pressure'), [40e6, 5e6], { location: 'segment' }),
     );
-    expect(storedField(run, 'pressure', 1, false)?.range).toEqual([0, 3e6]);
-    expect(storedField(run, 'pressure', 1, true)?.range).toEqual([0, 40e6]);
+    expect(storedField(run, 'pressure', false)?.range).toEqual([0, 3e6]);
+    expect(storedField(run, 'pressure', true)?.range).toEqual([0, 40e6]);
   });
 
   it('shows the outermost of values through the wall, and keeps them all for a section', () => {
     const profile = [500, 400, 300, 501, 401, 301, 502, 402, 302, 503, 403, 303];
-    const shown = storedField(runOf(meta('temperature', profile, { components: 3 })), 'temperature', 1, false);
-    expect([...(shown?.nodeValues ?? [])]).toEqual([300, 301, 302, 303]);
+    const shown = storedField(runOf(meta('temperature', profile, { components: 3 })), 'temperature', false);
+    expect([...(shown?.nodes.at(0) ?? [])]).toEqual([300, 301, 302, 303]);
     expect(shown?.profile?.components).toBe(3);
-    expect([...(shown?.profile?.values ?? [])]).toEqual(profile);
+    expect([...(shown?.profile?.at(0) ?? [])]).toEqual(profile);
   });
 
   it('of both sides of the walls keeps both, and takes their mean within', () => {
     const sides = [320, 340, 330, 330, 310, 350, 300, 360];
-    const shown = storedField(runOf(meta('wallTemperature', sides, { location: 'wall' })), 'wallTemperature', 1, false);
-    expect([...(shown?.nodeValues ?? [])]).toEqual([330, 330, 330, 330]);
+    const shown = storedField(runOf(meta('wallTemperature', sides, { location: 'wall' })), 'wallTemperature', false);
+    expect([...(shown?.nodes.at(0) ?? [])]).toEqual([330, 330, 330, 330]);
     expect([...(shown?.wallValues ?? [])]).toEqual(sides);
     expect(shown?.range[0]).toBeLessThan(shown?.range[1] as number);
   });
@@ -87,9 +89,9 @@ describe('the field that is shown', () => {
     const shown = liveField({ times: Float32Array.of(0.1, 0.2, NaN), end: 0.2 }, N);
     expect(shown.live).toBe(true);
     expect(shown.range[1]).toBeCloseTo(0.2, 6);
-    expect(shown.nodeValues).toHaveLength(N);
+    expect(shown.nodes.at(0)).toHaveLength(N);
     // Empty nodes, and those behind the last one that is known, lie past the front.
-    expect([...shown.nodeValues].slice(2).every((t) => t > 0.2)).toBe(true);
+    expect([...shown.nodes.at(0)].slice(2).every((t) => t > 0.2)).toBe(true);
   });
 });
 

@@ -3,7 +3,8 @@ import { feedFieldId } from '@/core/results/feedFields';
 import { sideOfNormal } from '@/core/grid/wallSides';
 import { vertexNormals, WEIGHTS, type PointMap, type SurfaceMap } from '@/core/grid/surfaceMap';
 import type { DrawMesh } from '@/viewer/PartSurface';
-import { frameAt, timesToDraw, type ViewGrid } from '@/viewer/results';
+import { derived, nodeFrames, type NodeFrames } from '@/viewer/frames';
+import { timesToDraw, type ViewGrid } from '@/viewer/results';
 import { rangeRule } from './fields';
 import type { LiveFront } from './liveRun';
 import type { RunData } from './runData';
@@ -24,10 +25,10 @@ export interface ShownInserts {
   alone: boolean;
 }
 
-/** Node values of the shown field at the play head, with range and end of the time axis. */
+/** Node values of the shown field over the shot, with range and end of the time axis. */
 export interface ShownField {
   id: FieldId;
-  nodeValues: Float32Array;
+  nodes: NodeFrames;
   nodeTimes: Float32Array;
   range: [number, number];
   end: number;
@@ -39,7 +40,7 @@ export interface ShownField {
   /** What inserts carry, where they are looked at, too. */
   inserts?: ShownInserts | null;
   /** Temperatures through the wall, `components` a node: a section shows them. */
-  profile: { values: Float32Array; components: number } | null;
+  profile: NodeFrames | null;
 }
 
 /** The front of a run under way. */
@@ -48,11 +49,19 @@ export function liveField({ times: known, end }: LiveFront, nNodes: number): Sho
   all.set(known.subarray(0, nNodes));
   const times = timesToDraw(all, end);
   const range: [number, number] = [0, Math.max(end, 1e-6)];
-  return { id: 'fillTime', nodeValues: times, nodeTimes: times, range, end, live: true, profile: null };
+  return {
+    id: 'fillTime',
+    nodes: nodeFrames(times, nNodes, []),
+    nodeTimes: times,
+    range,
+    end,
+    live: true,
+    profile: null,
+  };
 }
 
-/** A field of a finished run at a time [s]. */
-export function storedField(data: RunData, id: FieldId, time: number, feedSeen: boolean): ShownField | null {
+/** A field of a finished run. */
+export function storedField(data: RunData, id: FieldId, feedSeen: boolean): ShownField | null {
   const { manifest, grid } = data;
   const meta = manifest?.fields.find((f) => f.id === id);
   const values = data.fields.get(id);
@@ -60,24 +69,20 @@ export function storedField(data: RunData, id: FieldId, time: number, feedSeen: 
   if (!manifest || !grid || !meta || !values || !nodeTimes) return null;
   const end = manifest.history.time.at(-1) ?? 0;
   const drawn = timesToDraw(nodeTimes, end);
-  const now = Math.min(time, end);
-  const full =
-    id === 'fillTime' ? drawn : frameAt(values, grid.nNodes * meta.components, meta.times, now, id === 'pressure');
   if (meta.location === 'wall') return wallField(id, values, grid, drawn, end);
-  const nodeValues = meta.components > 1 ? atWall(full, grid.nNodes, meta.components) : full;
-  // Ahead of the front the pressure is that of the air.
-  if (id === 'pressure') nodeValues.forEach((p, i) => p !== p && (nodeValues[i] = 0));
+  const all = nodeFrames(id === 'fillTime' ? drawn : values, grid.nNodes, meta.times, meta.components);
+  const nodes = meta.components > 1 ? atWall(all, grid.nNodes) : id === 'pressure' ? overAir(all) : all;
   // One scale for part and feed: the pressure falls from the nozzle on.
   const inFeed = feedSeen && id === 'pressure' ? manifest.fields.find((f) => f.id === feedFieldId(id)) : undefined;
   const rule = rangeRule(id);
   const range: [number, number] =
     rule === 'cut'
-      ? weightedRange(nodeValues, grid.nodeVolume, 0.005)
+      ? weightedRange(nodes.at(0), grid.nodeVolume, 0.005)
       : rule === 'whole'
         ? [meta.range[0], meta.range[1]]
         : [Math.min(0, meta.range[0]), Math.max(meta.range[1], inFeed?.range[1] ?? 0)];
-  const profile = meta.components > 1 ? { values: full, components: meta.components } : null;
-  return { id, nodeValues, nodeTimes: drawn, range, end, live: false, profile };
+  const profile = meta.components > 1 ? all : null;
+  return { id, nodes, nodeTimes: drawn, range, end, live: false, profile };
 }
 
 /** A field of both sides of the walls: nodes get the mean of theirs. */
@@ -94,7 +99,16 @@ function wallField(
   );
   const weights = Float32Array.from(wallValues, (_, k) => grid.nodeVolume[k >> 1]);
   const range = weightedRange(wallValues, weights, 0.003);
-  return { id, nodeValues, wallValues, nodeTimes, range, end, live: false, profile: null };
+  return {
+    id,
+    nodes: nodeFrames(nodeValues, grid.nNodes, []),
+    wallValues,
+    nodeTimes,
+    range,
+    end,
+    live: false,
+    profile: null,
+  };
 }
 
 /** The map of a surface to the sides of the walls its points lie on. */
@@ -113,6 +127,12 @@ export function mapToSides(surface: SurfaceMap): PointMap {
 }
 
 /** The outermost place of a profile: what the surface shows. */
-function atWall(profile: Float32Array, n: number, components: number): Float32Array {
-  return Float32Array.from({ length: n }, (_, i) => profile[(i + 1) * components - 1]);
-}
+const atWall = (profile: NodeFrames, n: number): NodeFrames =>
+  derived(profile, 1, (all) => {
+    const outer = new Float32Array(n);
+    for (let i = 0; i < n; i++) outer[i] = all[(i + 1) * profile.components - 1];
+    return outer;
+  });
+
+/** Ahead of the front the pressure is that of the air, from which it rises. */
+const overAir = (pressure: NodeFrames): NodeFrames => derived(pressure, 1, (all) => all.map((p) => (p === p ? p : 0)));

@@ -6,6 +6,7 @@ import { principal, stresses, type ShapeFacts } from '@/core/results/shape';
 import type { SurfaceMap } from '@/core/grid/surfaceMap';
 import type { Manifest } from '@/runtime/protocol';
 import type { RunView } from '@/runtime/wire';
+import { nodeFrames } from '@/viewer/frames';
 import { timesToDraw, valuesAt } from '@/viewer/results';
 import { DRAWN, manifestOf, useRunData, type ResultPart, type RunData } from './runData';
 import { useStudy } from './store';
@@ -98,7 +99,7 @@ function shapeField(data: RunData, id: FieldId, look: Look, facts: ShapeFacts, o
     const values = valuesAt(surface, nodeValues, new Float32Array(surface.positions.length / 3));
     return {
       ...rest,
-      nodeValues,
+      nodes: nodeFrames(nodeValues, grid.nNodes, []),
       range: weightedRange(nodeValues, grid.nodeVolume, 0.005),
       atVertices: { values, offset, counted: { values, areas: areasOf(surface) } },
     };
@@ -116,7 +117,7 @@ function shapeField(data: RunData, id: FieldId, look: Look, facts: ShapeFacts, o
   return {
     ...rest,
     // The inside of the wall has no value of its own.
-    nodeValues: new Float32Array(grid.nNodes).fill(NaN),
+    nodes: nodeFrames(new Float32Array(grid.nNodes).fill(NaN), grid.nNodes, []),
     range,
     atVertices: { values, offset, counted },
     inserts,

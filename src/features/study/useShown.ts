@@ -1,6 +1,7 @@
 import { useMemo } from 'react';
 import { geometryKey } from '@/core/model/study';
 import type { RunView } from '@/runtime/wire';
+import { nodeFrames, onPoints, stillFrames } from '@/viewer/frames';
 import { NO_VALUE, valuesAt } from '@/viewer/results';
 import type { FieldView } from '@/viewer/Viewport';
 import { OF_SHAPE } from './fields';
@@ -30,7 +31,6 @@ export function useShownRun(): { run: RunView | null; live: boolean; outdated: O
 
 export function useShownField(run: RunView | null, live: boolean): { data: RunData | null; field: ShownField | null } {
   const id = useView((s) => s.field);
-  const time = useView((s) => s.time);
   const feedSeen = useView((s) => s.feedShown === 'full' || s.feedShown === 'alone');
   const front = useLive((s) => (run && live ? s.fronts[run.id] : undefined));
   const isShape = OF_SHAPE.includes(id);
@@ -39,8 +39,8 @@ export function useShownField(run: RunView | null, live: boolean): { data: RunDa
   const field = useMemo(() => {
     if (!data?.grid) return null;
     if (live) return front ? liveField(front, data.grid.nNodes) : null;
-    return isShape ? ofShape : storedField(data, id, time, feedSeen);
-  }, [data, live, front, isShape, id, time, feedSeen, ofShape]);
+    return isShape ? ofShape : storedField(data, id, feedSeen);
+  }, [data, live, front, isShape, id, feedSeen, ofShape]);
   return { data, field };
 }
 
@@ -51,19 +51,16 @@ export function useFieldView(data: RunData | null, field: ShownField | null): Fi
   const brush = useView((s) => s.brush);
   const scale = useView((s) => s.shape.scale);
   const moving = useView((s) => s.shape.moving);
-  const time = useView((s) => s.time);
   const surface = data?.surface ?? null;
   const perVertex = useMemo(() => {
     if (!surface || !field) return null;
     const n = surface.positions.length / 3;
     const times = valuesAt(surface, field.nodeTimes, new Float32Array(n));
     const values = field.atVertices
-      ? drawn(field.atVertices.values)
+      ? stillFrames(drawn(field.atVertices.values))
       : field.wallValues
-        ? valuesAt(mapToSides(surface), field.wallValues, new Float32Array(n))
-        : field.nodeValues === field.nodeTimes
-          ? times
-          : valuesAt(surface, field.nodeValues, new Float32Array(n));
+        ? onPoints(mapToSides(surface), nodeFrames(field.wallValues, field.wallValues.length, []), n)
+        : onPoints(surface, field.nodes, n);
     return { times, values };
   }, [surface, field]);
   const deformed = useMemo(
@@ -72,19 +69,18 @@ export function useFieldView(data: RunData | null, field: ShownField | null): Fi
   );
   return useMemo(() => {
     if (!perVertex || !field) return null;
-    const head = Math.min(time, field.end);
     return {
       ...perVertex,
-      nodeValues: field.nodeValues,
+      nodes: field.nodes,
       nodeTimes: field.nodeTimes,
       grid: data?.grid ?? null,
       range: field.range,
       profile: field.profile,
       deformed,
       brush: field.live ? null : brush,
-      time: field.live ? field.end : head,
-      showFront: field.live || head < field.end,
+      end: field.end,
+      still: field.live ? 'front' : null,
       inserts: field.inserts && { ...field.inserts, values: drawn(field.inserts.values) },
     };
-  }, [perVertex, field, data, brush, time, deformed]);
+  }, [perVertex, field, data, brush, deformed]);
 }

@@ -1,9 +1,10 @@
-import { createContext, useContext } from 'react';
+import { createContext, useContext, useEffect, useState } from 'react';
 import { useStore } from 'zustand';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import type { MapId } from '@/core/partmaps/mapKinds';
 import type { ShapeCause } from '@/core/results/shape';
 import type { Eye, Pose } from '@/viewer/camera';
+import type { Head } from '@/viewer/frames';
 
 /** Id of a field in the manifest of a run. */
 export type FieldId = string;
@@ -171,6 +172,46 @@ export const eyeOf = (view: View): Eye => ({
   moved: (pose) => view.setState({ pose }),
   follow: (moved) => view.subscribe(({ pose }, before) => void (pose && pose !== before.pose && moved(pose))),
 });
+
+/** The play head of a view, for what follows it without drawing the page anew. */
+export const headOf = (view: View): Head => ({
+  now: () => view.getState().time,
+  follow: (moved) => view.subscribe(({ time }, before) => void (time !== before.time && moved(time))),
+});
+
+const PACE_MS = 120;
+
+/**
+ * The play head of the view around, a few times a second while it is played: for what is drawn anew with it. Stands
+ * still unless `on`.
+ */
+export function usePacedTime(on = true): number {
+  const view = useContext(ViewContext);
+  const [time, setTime] = useState(() => view.getState().time);
+  useEffect(() => {
+    if (!on) return;
+    let last = 0;
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    const take = () => {
+      timer = undefined;
+      last = performance.now();
+      setTime(view.getState().time);
+    };
+    take();
+    const stop = view.subscribe((state, before) => {
+      if (state.time === before.time || timer) return;
+      // A head that is moved by hand is followed at once.
+      const wait = state.playing ? Math.max(0, last + PACE_MS - performance.now()) : 0;
+      if (wait) timer = setTimeout(take, wait);
+      else take();
+    });
+    return () => {
+      clearTimeout(timer);
+      stop();
+    };
+  }, [on, view]);
+  return time;
+}
 
 /** Something of the view around. */
 export const useView = <T>(pick: (state: ViewState) => T): T => useStore(useContext(ViewContext), pick);

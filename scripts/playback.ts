@@ -1,0 +1,73 @@
+/**
+ * `npm run bench:page [-- quick|normal]`: how much script a frame takes while the tray's shot is played, in ms, field by
+ * field. Runs the built application with the demo data on a server and data folder of its own.
+ */
+import { App, chord, openBrowser, openPage, press, seeShown, sleep } from '../e2e/app';
+
+const detail = process.argv[2] ?? 'normal';
+const name = detail[0].toUpperCase() + detail.slice(1);
+const FIELDS: readonly [shown: string, button: string][] = [
+  ['fillTime', 'Fill time'],
+  ['pressure', 'Pressure'],
+  ['temperature', 'Mean temperature'],
+];
+
+/** Counts the frames from now on, and plays the shot. As text: helpers of the bundler are not known in the page. */
+const COUNT = `
+  var frameCount = { n: 0, stop: false };
+  requestAnimationFrame(function count() {
+    frameCount.n++;
+    if (!frameCount.stop) requestAnimationFrame(count);
+  });
+  window.dispatchEvent(new Event('bellows:play'));
+`;
+
+const server = new App();
+await server.start();
+const browser = await openBrowser();
+try {
+  const { page } = await openPage(browser, server.url);
+  await press(page, 'Feeder tray');
+  await seeShown(page, 'clay');
+  await page.keyboard.press('1');
+  await press(page, 'Detail');
+  await press(page, name);
+  await page.keyboard.press('5');
+  await press(page, 'To ejection');
+  await sleep(500);
+  await chord(page, 'Control', 'Enter');
+  await page.waitForFunction(() => document.body.innerText.includes('Result up to date'), { timeout: 1_200_000 });
+  await page.keyboard.press('6');
+  const client = await page.createCDPSession();
+  await client.send('Performance.enable');
+  const measured = async () => {
+    const { metrics } = await client.send('Performance.getMetrics');
+    const of = (wanted: string) => metrics.find((m) => m.name === wanted)?.value ?? NaN;
+    return { script: of('ScriptDuration'), task: of('TaskDuration'), heap: of('JSHeapUsedSize') };
+  };
+  for (const [id, button] of FIELDS) {
+    await press(page, button);
+    await seeShown(page, id);
+    // Twice: the first time what a field is drawn with is made.
+    for (const pass of ['first', 'again']) {
+      await page.evaluate(COUNT);
+      const before = await measured();
+      const begun = Date.now();
+      await page.waitForFunction(() => document.querySelector('[aria-label="Pause"]') === null, {
+        timeout: 120_000,
+        polling: 200,
+      });
+      const after = await measured();
+      const frames = (await page.evaluate('frameCount.stop = true, frameCount.n')) as number;
+      const per = (x: number) => ((1000 * x) / frames).toFixed(1).padStart(7);
+      console.log(
+        `${id.padEnd(12)} ${pass} ${String(frames).padStart(5)} frames in ${((Date.now() - begun) / 1000).toFixed(1)} s` +
+          `  script ${per(after.script - before.script)} ms  all ${per(after.task - before.task)} ms a frame` +
+          `  heap ${(after.heap / 2 ** 20).toFixed(0)} MiB`,
+      );
+    }
+  }
+} finally {
+  await browser.close();
+  await server.stop();
+}

@@ -1,0 +1,170 @@
+import * as THREE from 'three';
+import type { PointMap } from '@/core/grid/surfaceMap';
+import { NO_VALUE, valuesAt } from './results';
+
+/** Values at the points of something drawn, frame by frame; linear in time between them. */
+export interface ValueFrames {
+  /** Number of points. */
+  n: number;
+  /** Time of each frame, s, ascending; one frame stands for all times. */
+  times: readonly number[];
+  /** Puts the values of a frame into `out`; NO_VALUE where there is none. */
+  write: (frame: number, out: Float32Array) => void;
+}
+
+/** Values of nodes, frame by frame, `components` a node; NaN where there is none. */
+export interface NodeFrames {
+  times: readonly number[];
+  components: number;
+  at: (frame: number) => Float32Array;
+}
+
+/** Frames that lie one behind the other in a block, each of `n` nodes. */
+export function nodeFrames(data: Float32Array, n: number, times: readonly number[], components = 1): NodeFrames {
+  const size = n * components;
+  const count = Math.max(1, Math.round(data.length / size));
+  return {
+    times: count === 1 ? [0] : times,
+    components,
+    at: (frame) => (count === 1 ? data : data.subarray(frame * size, (frame + 1) * size)),
+  };
+}
+
+/** Frames made of other ones. The two that the play head stands between are kept: it moves over them many times. */
+export function derived(
+  { times, at }: NodeFrames,
+  components: number,
+  make: (values: Float32Array) => Float32Array,
+): NodeFrames {
+  const kept = new Map<number, Float32Array>();
+  const made = (frame: number): Float32Array => {
+    let values = kept.get(frame);
+    if (!values) {
+      if (kept.size > 1) kept.delete(kept.keys().next().value!);
+      kept.set(frame, (values = make(at(frame))));
+    }
+    return values;
+  };
+  return { times, components, at: made };
+}
+
+/** Node values at a time, linear between frames; a node that fills between two of them takes the later one's value. */
+export function nodesAt(frames: NodeFrames, time: number): Float32Array {
+  const place = placeAmong(frames.times, time);
+  const a = frames.at(Math.floor(place));
+  const share = place % 1;
+  if (!share) return a;
+  const b = frames.at(Math.ceil(place));
+  const now = new Float32Array(a.length);
+  for (let i = 0; i < a.length; i++) now[i] = a[i] === a[i] ? a[i] + share * (b[i] - a[i]) : b[i];
+  return now;
+}
+
+/** Frames of nodes at the points of a map. */
+export const onPoints = (map: PointMap, nodes: NodeFrames, n: number): ValueFrames => ({
+  n,
+  times: nodes.times,
+  write: (frame, out) => valuesAt(map, nodes.at(frame), out),
+});
+
+/** Values that are the same at all times. */
+export const stillFrames = (values: Float32Array): ValueFrames => ({
+  n: values.length,
+  times: [0],
+  write: (_frame, out) => out.set(values),
+});
+
+/** Place of a time among those of the frames: 2.25 stands a quarter of the way from the third to the fourth. */
+export function placeAmong(times: readonly number[], t: number): number {
+  const after = times.findIndex((time) => time > t);
+  if (after < 0) return Math.max(0, times.length - 1);
+  if (after === 0) return 0;
+  return after - 1 + (t - times[after - 1]) / (times[after] - times[after - 1]);
+}
+
+/** Value at a place between two frames; one that has none takes the value of the other, or has none with it. */
+export function between(low: number, high: number, share: number): number {
+  if (!(share > 0) || high >= NO_VALUE / 2) return share > 0 ? NO_VALUE : low;
+  return low >= NO_VALUE / 2 ? high : low + share * (high - low);
+}
+
+/** Texels in a row: the height then stays far below what every GPU takes. */
+const WIDTH = 1024;
+
+/**
+ * Frames as the layers of a texture, a texel a point (point p at column p % WIDTH, row p / WIDTH): the shader mixes the
+ * two around a place in time, so that a moment later takes a new uniform and nothing else. A layer is written when it
+ * is shown for the first time.
+ */
+export class FrameTexture {
+  readonly uniforms: { uFrames: THREE.IUniform<THREE.DataArrayTexture>; uPlace: THREE.IUniform<number> };
+  private readonly data: Float32Array;
+  private readonly layer: number;
+  private readonly written: boolean[];
+
+  constructor(private readonly frames: ValueFrames) {
+    const height = Math.max(1, Math.ceil(frames.n / WIDTH));
+    this.layer = WIDTH * height;
+    this.written = frames.times.map(() => false);
+    this.data = new Float32Array(this.layer * frames.times.length);
+    const texture = new THREE.DataArrayTexture(this.data, WIDTH, height, frames.times.length);
+    texture.format = THREE.RedFormat;
+    texture.type = THREE.FloatType;
+    this.uniforms = { uFrames: { value: texture }, uPlace: { value: 0 } };
+  }
+
+  /** Moves to a time, s. */
+  show(time: number): void {
+    const place = placeAmong(this.frames.times, time);
+    this.uniforms.uPlace.value = place;
+    this.need(Math.floor(place));
+    this.need(Math.ceil(place));
+  }
+
+  /** Value of a point where the frames stand now; NO_VALUE where there is none. */
+  at(point: number): number {
+    const place = this.uniforms.uPlace.value;
+    const [low, high] = [Math.floor(place), Math.ceil(place)].map((frame) => this.data[frame * this.layer + point]);
+    return between(low, high, place % 1);
+  }
+
+  dispose(): void {
+    this.uniforms.uFrames.value.dispose();
+  }
+
+  private need(frame: number): void {
+    if (this.written[frame]) return;
+    this.written[frame] = true;
+    const from = frame * this.layer;
+    this.frames.write(frame, this.data.subarray(from, from + this.frames.n));
+    const texture = this.uniforms.uFrames.value;
+    texture.addLayerUpdate(frame);
+    texture.needsUpdate = true;
+  }
+}
+
+/** Reads the value of a point in a vertex shader: the twin of `between`. */
+export const FRAME_VALUE = /* glsl */ `
+precision highp sampler2DArray;
+uniform sampler2DArray uFrames;
+uniform float uPlace;
+float frameTexel(int point, int frame) {
+  return texelFetch(uFrames, ivec3(point % ${WIDTH}, point / ${WIDTH}, frame), 0).r;
+}
+float frameValue(int point) {
+  float low = frameTexel(point, int(floor(uPlace)));
+  float share = fract(uPlace);
+  if (share <= 0.0) return low;
+  float high = frameTexel(point, int(ceil(uPlace)));
+  if (high > 5e29) return high;
+  return low > 5e29 ? high : mix(low, high, share);
+}`;
+
+/** The moment that is drawn, s: followed without drawing the page anew. */
+export interface Head {
+  now: () => number;
+  follow: (moved: (time: number) => void) => () => void;
+}
+
+/** A moment that stays. */
+export const stillHead = (time: number): Head => ({ now: () => time, follow: () => () => {} });

@@ -1,0 +1,29 @@
+import { useThree } from '@react-three/fiber';
+import { useEffect, useLayoutEffect, useMemo } from 'react';
+import { FrameTexture, stillFrames, type Head, type ValueFrames } from './frames';
+import { NO_VALUE } from './results';
+
+/** Values as a texture that stands at the moment drawn. Those of another surface (a run just switched) are not drawn. */
+export function useFrames(values: ValueFrames | null, n: number, head: Head): FrameTexture {
+  const frames = useMemo(
+    () => new FrameTexture(values?.n === n ? values : stillFrames(new Float32Array(n).fill(NO_VALUE))),
+    [values, n],
+  );
+  useHead(head, (time) => frames.show(time), frames);
+  useEffect(() => () => frames.dispose(), [frames]);
+  return frames;
+}
+
+/** Calls `show` now and whenever the moment drawn changes, then draws; `of` is what it is shown on. */
+export function useHead(head: Head, show: (time: number) => void, of: unknown): void {
+  const invalidate = useThree((s) => s.invalidate);
+  useLayoutEffect(() => {
+    const draw = (time: number) => {
+      show(time);
+      invalidate();
+    };
+    draw(head.now());
+    return head.follow(draw);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- `show` is another function with every drawing of the page
+  }, [head, of, invalidate]);
+}
