@@ -12,11 +12,12 @@ const request = (method: string, url: string, body?: BodyInit) => fetch(server.u
 const UNTURNED = '[1,0,0,0,0,1,0,0,0,0,1,0]';
 
 /** Lines of a streamed answer. */
-async function lines<T>(response: Response): Promise<TaskLine<T>[]> {
+type Line<T> = Exclude<TaskLine, { type: 'done' }> | { type: 'done'; result: T };
+async function lines<T>(response: Response): Promise<Line<T>[]> {
   return (await response.text())
     .trim()
     .split('\n')
-    .map((line) => JSON.parse(line) as TaskLine<T>);
+    .map((line) => JSON.parse(line) as Line<T>);
 }
 const NOBODY = '00000000-0000-0000-0000-000000000000';
 

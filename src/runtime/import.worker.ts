@@ -8,7 +8,8 @@ import { boundsOf } from '../core/geometry/mesh';
 import { checkBody } from '../core/pipeline/importPart';
 import { guessLengthUnit } from '../core/units/units';
 import { writeFileAtomic } from './files';
-import type { ImportedBody, ImportMessage, ImportTask } from './protocol';
+import type { ImportedBody } from './wire';
+import type { ImportMessage, ImportTask } from './protocol';
 
 const task = workerData as ImportTask;
 const send = (message: ImportMessage) => parentPort?.postMessage(message);

@@ -8,17 +8,10 @@ import type { CoolingAim } from '../core/model/coolingAsk';
 import type { CoolingReport } from '../core/pipeline/coolingStudy';
 import type { CycleReport } from '../core/pipeline/cycleStudy';
 import type { StructureAsk } from '../core/pipeline/structureStudy';
-import type { CounterStep } from '../core/pipeline/counter';
-import type { FieldMeta } from '../core/fields/field';
 import type { StageName } from '../core/stage/context';
 import type { Problem } from '../core/pipeline/checkRun';
-import type { GridError } from '../core/pipeline/gridError';
-import type { Breach } from '../core/results/guard';
-import type { Findings } from '../core/results/findings';
-import type { Summary } from '../core/results/summary';
-import type { Answer } from '../core/results/answer';
-import type { ShotHistory } from '../core/solvers/shot/history';
-import type { PackResult } from '../core/solvers/pack/outcome';
+import type { Manifest } from './manifest';
+import type { ImportedBody, StructureReport } from './wire';
 import type { LengthUnit } from '../core/units/units';
 
 /** Data of a run worker that is to run a small filling before its first task. */
@@ -38,30 +31,6 @@ export interface RunTask {
   cancel: SharedArrayBuffer;
 }
 
-/** Written as manifest.json beside the field blobs. */
-export interface Manifest {
-  solverVersion: string;
-  inputKey: string;
-  gridKey: string;
-  status: 'filled' | 'stalled';
-  summary: Summary;
-  answers: Answer[];
-  /** These three are missing in runs of version 0.2 and earlier. */
-  findings?: Findings;
-  gridError?: GridError | null;
-  /** Phases that were not run again since nothing that they read had changed; missing in runs before version 0.4. */
-  reused?: string[];
-  /** Bounds that the result breaks; a result that has any is only kept to be looked at. */
-  breaches?: Breach[];
-  transitionTemperature_K?: number;
-  /** Of the whole cycle. */
-  history: ShotHistory;
-  /** Mass and solid share over time; missing or null where only the filling was calculated. */
-  course?: PackResult['course'] | null;
-  gateIds: string[];
-  fields: FieldMeta[];
-}
-
 export type RunMessage =
   | { type: 'progress'; stage: StageName; fraction: number; message: string }
   /** The drawing surface and grid are on disk. */
@@ -78,13 +47,6 @@ export interface ImportTask {
   fileName: string;
   /** Gets 0.mesh, 1.mesh, … in the file's unit. */
   outDir: string;
-}
-
-export interface ImportedBody {
-  name: string;
-  colour: string | null;
-  report: MeshReport;
-  findings: Finding[];
 }
 
 export interface TaskProgress {
@@ -116,9 +78,6 @@ export interface NewGeometry {
   report: MeshReport;
   findings: Finding[];
 }
-
-/** What the shape of a run was made into: a file in its folder, or how well the body that was looked for comes out. */
-export type StructureReport = { file: string } | { steps: CounterStep[] };
 
 /** What trials may come to. */
 export type TrialsReport = BalanceReport | CycleReport | CoolingReport | StructureReport;

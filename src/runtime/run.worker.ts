@@ -16,7 +16,8 @@ import type { SurfaceMap } from '../core/grid/surfaceMap';
 import { formatNumber, fromSi } from '../core/units/units';
 import { writeFileAtomic } from './files';
 import { phaseFiles } from './phaseStore';
-import { WARM_UP, type Manifest, type RunMessage, type RunTask } from './protocol';
+import { type Manifest } from './manifest';
+import { WARM_UP, type RunMessage, type RunTask } from './protocol';
 import { secondThreadFrom } from './secondThread';
 import { warmUp } from './warmUp';
 

@@ -8,7 +8,9 @@ import { unpackShotStrain } from '../core/pipeline/shape';
 import type { StageContext } from '../core/stage/context';
 import { structureStudy } from '../core/pipeline/structureStudy';
 import { writeFileAtomic } from './files';
-import type { Manifest, StructureReport, TrialsTask } from './protocol';
+import type { Manifest } from './manifest';
+import type { StructureReport } from './wire';
+import type { TrialsTask } from './protocol';
 
 type Work = Extract<TrialsTask['ask'], { do: 'structure' }>;
 

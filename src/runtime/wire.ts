@@ -1,86 +1,234 @@
-import type { MeshReport } from '../core/geometry/meshReport';
-import type { Finding } from '../core/geometry/finding';
-import type { Inputs } from '../core/model/study';
-import type { Problem } from '../core/pipeline/checkRun';
-import type { Summary } from '../core/results/summary';
-import type { Answer } from '../core/results/answer';
-import type { LengthUnit } from '../core/units/units';
-import type { ImportedBody } from './protocol';
+import { z } from 'zod';
+import { findingSchema } from '../core/geometry/finding';
+import { meshReportSchema } from '../core/geometry/meshReport';
+import { balanceAskSchema } from '../core/model/balanceAsk';
+import { coolingAimSchema } from '../core/model/coolingAsk';
+import { geometryTaskSchema } from '../core/model/geometryTask';
+import { MATERIAL_SCHEMAS } from '../core/model/material';
+import { inputsSchema } from '../core/model/study';
+import { real } from '../core/numerics/real';
+import { balanceReportSchema } from '../core/pipeline/balanceStudy';
+import { coolingReportSchema } from '../core/pipeline/coolingStudy';
+import { counterStepSchema } from '../core/pipeline/counter';
+import { cycleReportSchema } from '../core/pipeline/cycleStudy';
+import { answerSchema } from '../core/results/answer';
+import { summarySchema } from '../core/results/summary';
+import { problemSchema } from '../core/setup/problem';
+import { LENGTH_UNITS } from '../core/units/units';
 
-/** What server and page say to each other. Dates travel as ISO text. */
-export type RunStatus = 'queued' | 'running' | 'filled' | 'stalled' | 'failed' | 'cancelled' | 'interrupted';
+/**
+ * What server and page say to each other: one entry a route, with what is sent and what comes back. The server parses
+ * what it is sent, the page what it is answered. Dates travel as ISO text.
+ */
+
+export const RUN_STATUSES = ['queued', 'running', 'filled', 'stalled', 'failed', 'cancelled', 'interrupted'] as const;
+const runStatusSchema = z.enum(RUN_STATUSES);
+export type RunStatus = z.infer<typeof runStatusSchema>;
 
 export const hasResults = (status: RunStatus): boolean => status === 'filled' || status === 'stalled';
 export const isUnderWay = (status: RunStatus): boolean => status === 'queued' || status === 'running';
 
-export interface VariantView {
-  id: string;
-  projectId: string;
-  parentId: string | null;
-  name: string;
-  inputs: Inputs;
-  createdAt: string;
-}
+const date = z.iso.datetime();
+const name = z.string().trim().min(1);
 
-export interface RunView {
-  id: string;
-  variantId: string;
-  inputs: Inputs;
-  inputKey: string;
-  status: RunStatus;
-  problems: Problem[] | null;
-  summary: Summary | null;
-  answers: Answer[] | null;
-  createdAt: string;
-  startedAt: string | null;
-  finishedAt: string | null;
-}
+const variantSchema = z.object({
+  id: z.string(),
+  projectId: z.string(),
+  parentId: z.string().nullable(),
+  name: z.string(),
+  inputs: inputsSchema,
+  createdAt: date,
+});
+export type VariantView = z.infer<typeof variantSchema>;
+
+const runSchema = z.object({
+  id: z.string(),
+  variantId: z.string(),
+  inputs: inputsSchema,
+  inputKey: z.string(),
+  status: runStatusSchema,
+  problems: z.array(problemSchema).nullable(),
+  // What an earlier version has written in a way that is no longer known is not there: a new run tells it anew.
+  summary: summarySchema.nullable().catch(null),
+  answers: z.array(answerSchema).nullable().catch(null),
+  createdAt: date,
+  startedAt: date.nullable(),
+  finishedAt: date.nullable(),
+});
+export type RunView = z.infer<typeof runSchema>;
 
 /** A stored surface. */
-export interface GeometryView {
-  hash: string;
-  report: MeshReport;
-  findings: Finding[];
-}
+const geometrySchema = z.object({
+  hash: z.string(),
+  report: meshReportSchema,
+  findings: z.array(findingSchema),
+});
+export type GeometryView = z.infer<typeof geometrySchema>;
 
-export interface ProjectView {
-  project: { id: string; name: string };
-  variants: VariantView[];
-  runs: RunView[];
-  geometries: GeometryView[];
-}
+const projectSchema = z.object({ id: z.string(), name: z.string() });
+
+/** A project with everything the page needs. */
+export const projectViewSchema = z.object({
+  project: projectSchema,
+  variants: z.array(variantSchema),
+  runs: z.array(runSchema),
+  geometries: z.array(geometrySchema),
+});
+export type ProjectView = z.infer<typeof projectViewSchema>;
+
+const importedBodySchema = z.object({
+  name: z.string(),
+  colour: z.string().nullable(),
+  report: meshReportSchema,
+  findings: z.array(findingSchema),
+});
+export type ImportedBody = z.infer<typeof importedBodySchema>;
+
+const lengthUnitSchema = z.enum(LENGTH_UNITS);
 
 /** A checked upload before its unit is confirmed; lengths in the file's own unit. */
-export interface ImportPreview {
-  id: string;
-  fileName: string;
-  bodies: ImportedBody[];
+const importPreviewSchema = z.object({
+  id: z.string(),
+  fileName: z.string(),
+  bodies: z.array(importedBodySchema),
   /** Metres per unit where the file says so, else null and a guess. */
-  metresPerUnit: number | null;
-  guessedUnit: LengthUnit;
-}
+  metresPerUnit: z.number().nullable(),
+  guessedUnit: lengthUnitSchema,
+});
+export type ImportPreview = z.infer<typeof importPreviewSchema>;
 
 /** Bodies of an accepted upload, in file order. */
-export interface AcceptedImport {
-  bodies: { name: string; colour: string | null; mesh: string }[];
-  geometries: GeometryView[];
-}
+const acceptedImportSchema = z.object({
+  bodies: z.array(z.object({ name: z.string(), colour: z.string().nullable(), mesh: z.string() })),
+  geometries: z.array(geometrySchema),
+});
+export type AcceptedImport = z.infer<typeof acceptedImportSchema>;
 
-/** Lines of a streamed answer: progress, then one of the other two. */
-export type TaskLine<T> =
-  | { type: 'progress'; fraction: number; message: string }
-  | { type: 'done'; result: T }
-  | { type: 'failed'; message: string; remedy: string };
-
+/** What work on surfaces came to, with the surfaces it made. */
 export interface GeometryAnswer<T> {
   answer: T;
   geometries: GeometryView[];
 }
+export const geometryAnswerSchema = <T>(answer: z.ZodType<T>): z.ZodType<GeometryAnswer<T>> =>
+  z.object({ answer, geometries: z.array(geometrySchema) }) as z.ZodType<GeometryAnswer<T>>;
+
+/** What the shape of a run was made into: a file in its folder, or how well the body that was looked for comes out. */
+const structureReportSchema = z.union([
+  z.object({ file: z.string() }),
+  z.object({ steps: z.array(counterStepSchema) }),
+]);
+export type StructureReport = z.infer<typeof structureReportSchema>;
+
+const storedMaterialSchema = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('resin'), material: MATERIAL_SCHEMAS.resin }),
+  z.object({ kind: z.literal('metal'), material: MATERIAL_SCHEMAS.metal }),
+  z.object({ kind: z.literal('gas'), material: MATERIAL_SCHEMAS.gas }),
+  z.object({ kind: z.literal('coolant'), material: MATERIAL_SCHEMAS.coolant }),
+]);
+export type StoredMaterial = z.infer<typeof storedMaterialSchema>;
+
+/** A route: what is sent in its body, and what comes back, at once or as the last of a stream of lines. */
+export interface Route<Sent, Answer> {
+  method: 'GET' | 'POST' | 'PATCH' | 'PUT' | 'DELETE';
+  /** Path with `:id` for what names one thing. */
+  path: string;
+  sent: z.ZodType<Sent>;
+  answer: z.ZodType<Answer>;
+}
+const route = <Sent, Answer>(
+  method: Route<Sent, Answer>['method'],
+  path: string,
+  answer: z.ZodType<Answer>,
+  sent: z.ZodType<Sent>,
+): Route<Sent, Answer> => ({ method, path, answer, sent });
+
+const nothing = z.undefined();
+const done = z.object({});
+
+export const ROUTES = {
+  projects: route('GET', '/api/projects', z.array(projectSchema.extend({ nVariants: z.number() })), nothing),
+  createProject: route('POST', '/api/projects', projectSchema, z.strictObject({ name: name.max(80) })),
+  project: route('GET', '/api/projects/:id', projectViewSchema, nothing),
+  branch: route(
+    'POST',
+    '/api/variants',
+    variantSchema,
+    z.strictObject({ parentId: z.string(), name: name.max(60), inputs: inputsSchema.optional() }),
+  ),
+  changeVariant: route(
+    'PATCH',
+    '/api/variants/:id',
+    variantSchema,
+    z.strictObject({
+      name: name.max(60).optional(),
+      inputs: inputsSchema.optional(),
+      deleted: z.boolean().optional(),
+    }),
+  ),
+  startRun: route('POST', '/api/runs', runSchema, z.strictObject({ variantId: z.string() })),
+  run: route('GET', '/api/runs/:id', runSchema, nothing),
+  cancelRun: route('POST', '/api/runs/:id/cancel', done, z.strictObject({})),
+  structure: route(
+    'POST',
+    '/api/runs/:id/structure',
+    structureReportSchema,
+    z.strictObject({ ask: z.enum(['deck', 'vtu', 'counter']) }),
+  ),
+  acceptImport: route(
+    'POST',
+    '/api/imports/:id',
+    acceptedImportSchema,
+    z.strictObject({ unit: lengthUnitSchema.nullable(), placement: z.array(z.number()).length(12) }),
+  ),
+  geometry: route('POST', '/api/geometry', z.unknown(), geometryTaskSchema),
+  balance: route(
+    'POST',
+    '/api/balance',
+    balanceReportSchema,
+    z.strictObject({ inputs: inputsSchema, ask: balanceAskSchema }),
+  ),
+  cycle: route('POST', '/api/cycle', cycleReportSchema, z.strictObject({ inputs: inputsSchema })),
+  cooling: route(
+    'POST',
+    '/api/cooling',
+    coolingReportSchema,
+    z.strictObject({ inputs: inputsSchema, aim: coolingAimSchema }),
+  ),
+  materials: route('GET', '/api/materials', z.array(storedMaterialSchema), nothing),
+  saveMaterial: route('PUT', '/api/materials', storedMaterialSchema, storedMaterialSchema),
+  deleteMaterial: route('DELETE', '/api/materials/:id', done, nothing),
+} as const;
+
+/** An upload: the body is the file as it is, so that only the answer has a schema. */
+export const UPLOAD = { path: '/api/imports', answer: importPreviewSchema } as const;
+
+/** What the server refused, with what to do about it. */
+export const refusalSchema = z.object({ message: z.string(), remedy: z.string() });
+
+/** Lines of a streamed answer: progress, then one of the other two. */
+export const taskLineSchema = z.discriminatedUnion('type', [
+  z.object({ type: z.literal('progress'), fraction: z.number(), message: z.string() }),
+  z.object({ type: z.literal('done'), result: z.unknown() }),
+  refusalSchema.extend({ type: z.literal('failed') }),
+]);
+export type TaskLine = z.infer<typeof taskLineSchema>;
 
 /** Server-sent event of a run; typed arrays as base64. */
-export type RunEventWire = { id: number } & (
-  | { type: 'status'; status: RunStatus; problems?: Problem[] }
-  | { type: 'progress'; share: number; message: string; remaining_s: number | null }
-  | { type: 'grid' }
-  | { type: 'filled'; nodes: string; times: string }
-);
+export const runEventSchema = z.discriminatedUnion('type', [
+  z.object({
+    id: z.number(),
+    type: z.literal('status'),
+    status: runStatusSchema,
+    problems: z.array(problemSchema).optional(),
+  }),
+  z.object({
+    id: z.number(),
+    type: z.literal('progress'),
+    share: real,
+    message: z.string(),
+    remaining_s: real.nullable(),
+  }),
+  z.object({ id: z.number(), type: z.literal('grid') }),
+  z.object({ id: z.number(), type: z.literal('filled'), nodes: z.base64(), times: z.base64() }),
+]);
+export type RunEventWire = z.infer<typeof runEventSchema>;

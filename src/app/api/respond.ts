@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { describeIssues } from '@/core/model/studyFile';
-import type { TaskLine } from '@/runtime/wire';
+import type { Route, TaskLine } from '@/runtime/wire';
 import { RequestError } from '@/server/requestError';
+import type { Report } from '@/server/workers';
 
 interface Refusal {
   message: string;
@@ -33,16 +34,13 @@ export async function respond(work: () => Promise<unknown>): Promise<Response> {
  * Long work as a stream of JSON lines: progress, then its result or a refusal. Leaving the page or
  * cancelling the request aborts the work.
  */
-export function streamed<T>(
-  request: Request,
-  work: (report: (fraction: number, message: string) => void, signal: AbortSignal) => Promise<T>,
-): Response {
+export function streamed<T>(request: Request, work: (report: Report, signal: AbortSignal) => Promise<T>): Response {
   const abort = new AbortController();
   request.signal.addEventListener('abort', () => abort.abort());
   const encoder = new TextEncoder();
   const stream = new ReadableStream<Uint8Array>({
     async start(controller) {
-      const send = (line: TaskLine<T>) => {
+      const send = (line: TaskLine) => {
         if (!abort.signal.aborted) controller.enqueue(encoder.encode(`${JSON.stringify(line)}\n`));
       };
       try {
@@ -63,6 +61,30 @@ export function streamed<T>(
     headers: { 'Content-Type': 'application/x-ndjson', 'Cache-Control': 'no-cache, no-transform' },
   });
 }
+
+type Named<Params> = { params: Promise<Params> };
+
+/** What a request sends on a route. @throws ZodError or SyntaxError when it is not that. */
+const sentOn = async <Sent>({ method, sent }: Route<Sent, unknown>, request: Request): Promise<Sent> =>
+  sent.parse(method === 'GET' || method === 'DELETE' ? undefined : await request.json());
+
+/** Handler of a route: gets what was sent, parsed, and what the path names. */
+export const handle =
+  <Sent, Params = object>(
+    route: Route<Sent, unknown>,
+    work: (sent: Sent, params: Params, request: Request) => Promise<unknown>,
+  ) =>
+  (request: Request, { params }: Named<Params>): Promise<Response> =>
+    respond(async () => work(await sentOn(route, request), await params, request));
+
+/** Handler of a route whose answer is a stream of lines. */
+export const handleStreamed =
+  <Sent, Params = object>(
+    route: Route<Sent, unknown>,
+    work: (sent: Sent, report: Report, signal: AbortSignal, params: Params) => Promise<unknown>,
+  ) =>
+  (request: Request, { params }: Named<Params>): Response =>
+    streamed(request, async (report, signal) => work(await sentOn(route, request), report, signal, await params));
 
 export const notFound = (what: string) => new RequestError(`${what} is no longer there.`, 'Reload the page.', 404);
 

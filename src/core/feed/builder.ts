@@ -1,3 +1,4 @@
+import { z } from 'zod';
 import type { Vec3 } from '../geometry/mesh';
 import type { Feed } from '../model/feed';
 import type { Gate } from '../model/study';
@@ -5,7 +6,8 @@ import type { Land } from './land';
 import type { FeedNetwork, FeedSegment } from './network';
 import type { Section } from './section';
 
-export type SegmentKind = 'sprue' | 'runner' | 'drop' | 'land' | 'slug' | 'tab';
+export const segmentKindSchema = z.enum(['sprue', 'runner', 'drop', 'land', 'slug', 'tab']);
+export type SegmentKind = z.infer<typeof segmentKindSchema>;
 
 export interface LaidFeed extends FeedNetwork {
   kinds: SegmentKind[];

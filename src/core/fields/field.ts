@@ -1,25 +1,29 @@
-import type { FieldEntry, FieldLocation } from './table';
+import { z } from 'zod';
+import { real } from '../numerics/real';
+import { fieldLocationSchema } from './table';
+import type { FieldEntry } from './table';
 
 /**
  * A published result on the pressure grid. Solved in Float64, published once as Float32.
  * `data` holds `frames` blocks of n values; NaN where there is no value (not filled).
  */
-export interface FieldMeta {
-  id: string;
+export const fieldMetaSchema = z.object({
+  id: z.string(),
   /** What it is, in the trade's words. */
-  quantity: string;
+  quantity: z.string(),
   /** SI unit of the values. */
-  unit: string;
-  location: FieldLocation;
+  unit: z.string(),
+  location: fieldLocationSchema,
   /** Values per node: 1, 3 for a vector, 6 for a tensor (xx yy zz xy yz xz), more for places through the wall. */
-  components: number;
-  gridKey: string;
-  frames: number;
+  components: real,
+  gridKey: z.string(),
+  frames: real,
   /** Time of each frame, s; empty when the field belongs to the whole run. */
-  times: number[];
+  times: z.array(real),
   /** Smallest and largest value over all frames. */
-  range: [number, number];
-}
+  range: z.tuple([real, real]),
+});
+export type FieldMeta = z.infer<typeof fieldMetaSchema>;
 
 export interface Field extends FieldMeta {
   data: Float32Array;

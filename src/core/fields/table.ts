@@ -1,10 +1,12 @@
+import { z } from 'zod';
 import type { Unit } from '../units/units';
 
 /**
  * Nodes of the part, both sides of their walls (two values a node, first side first), cells of the feed section by
  * section, vertices of the drawn surface, or of the surfaces of the inserts in one.
  */
-export type FieldLocation = 'cell' | 'wall' | 'segment' | 'vertex' | 'insert';
+export const fieldLocationSchema = z.enum(['cell', 'wall', 'segment', 'vertex', 'insert']);
+export type FieldLocation = z.infer<typeof fieldLocationSchema>;
 
 /** Which list a field stands in; 'drawn' ones are arrows, displacements and tensors that others are made of. */
 export type FieldGroup = 'filling' | 'packing' | 'shape' | 'mould' | 'drawn';

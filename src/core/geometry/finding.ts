@@ -1,38 +1,46 @@
+import { z } from 'zod';
+import { real } from '../numerics/real';
+import { vec3Schema } from './schemas';
 import { diagonalOf } from './shells';
 import type { Bounds, Vec3 } from './mesh';
 
-export type Severity = 'blocks' | 'misleads' | 'cosmetic';
+export const severitySchema = z.enum(['blocks', 'misleads', 'cosmetic']);
+export type Severity = z.infer<typeof severitySchema>;
 
-export type FindingCode =
-  | 'open'
-  | 'non-manifold'
-  | 'non-manifold-vertex'
-  | 'misoriented'
-  | 'inside-out'
-  | 'duplicate'
-  | 'degenerate'
-  | 'sliver'
-  | 'self-intersecting'
-  | 'internal-void'
-  | 'nested'
-  | 'overlapping'
-  | 'no-volume';
+export const findingCodeSchema = z.enum([
+  'open',
+  'non-manifold',
+  'non-manifold-vertex',
+  'misoriented',
+  'inside-out',
+  'duplicate',
+  'degenerate',
+  'sliver',
+  'self-intersecting',
+  'internal-void',
+  'nested',
+  'overlapping',
+  'no-volume',
+]);
+export type FindingCode = z.infer<typeof findingCodeSchema>;
 
 /** Somewhere to look: a point and how large the trouble there is, m. */
-export interface Place {
-  position: Vec3;
-  size: number;
-}
+export const placeSchema = z.object({
+  position: vec3Schema,
+  size: real,
+});
+export type Place = z.infer<typeof placeSchema>;
 
-export interface Finding {
-  severity: Severity;
-  code: FindingCode;
-  message: string;
-  remedy: string;
-  count: number;
+export const findingSchema = z.object({
+  severity: severitySchema,
+  code: findingCodeSchema,
+  message: z.string(),
+  remedy: z.string(),
+  count: real,
   /** The first few places, largest first. */
-  places: Place[];
-}
+  places: z.array(placeSchema),
+});
+export type Finding = z.infer<typeof findingSchema>;
 
 export const SEVERITIES: readonly Severity[] = ['blocks', 'misleads', 'cosmetic'];
 export const MAX_PLACES = 24;

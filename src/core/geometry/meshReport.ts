@@ -1,27 +1,31 @@
-import type { Bounds } from './mesh';
+import { z } from 'zod';
+import { real } from '../numerics/real';
+import { boundsSchema } from './schemas';
 
 /** How the edges of a surface are shared. */
-export interface EdgeReport {
+export const edgeReportSchema = z.object({
   /** Edges with one triangle: the rim of a hole. */
-  nOpen: number;
+  nOpen: real,
   /** Edges shared by more than two triangles. */
-  nNonManifold: number;
+  nNonManifold: real,
   /** Edges whose two triangles run the same way: one of them faces inwards. */
-  nMisoriented: number;
-}
+  nMisoriented: real,
+});
+export type EdgeReport = z.infer<typeof edgeReportSchema>;
 
 /** What a check of a surface counts. */
-export interface MeshReport extends EdgeReport {
-  nTriangles: number;
-  nVertices: number;
+export const meshReportSchema = edgeReportSchema.extend({
+  nTriangles: real,
+  nVertices: real,
   /** m3, always positive */
-  volume: number;
+  volume: real,
   /** m2 */
-  area: number;
-  bounds: Bounds;
-  watertight: boolean;
+  area: real,
+  bounds: boundsSchema,
+  watertight: z.boolean(),
   /** True when every face pointed inwards. */
-  insideOut: boolean;
+  insideOut: z.boolean(),
   /** Connected pieces of surface; absent in reports older than the piece count. */
-  nShells?: number;
-}
+  nShells: real.optional(),
+});
+export type MeshReport = z.infer<typeof meshReportSchema>;

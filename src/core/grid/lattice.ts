@@ -1,8 +1,10 @@
+import { z } from 'zod';
 import { facets } from '../geometry/edges';
 import { SurfaceTree } from '../geometry/surfaceTree';
 import { measure, boundsOf, type TriangleMesh, type Vec3 } from '../geometry/mesh';
 
-export type Detail = 'quick' | 'normal' | 'fine';
+export const detailSchema = z.enum(['quick', 'normal', 'fine']);
+export type Detail = z.infer<typeof detailSchema>;
 
 /** Fine cells across the nominal wall. */
 export const CELLS_PER_WALL: Record<Detail, number> = { quick: 1.5, normal: 2, fine: 3 };

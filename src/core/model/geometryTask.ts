@@ -1,10 +1,11 @@
 import { z } from 'zod';
-import type { Place } from '../geometry/finding';
-import type { Vec3 } from '../geometry/mesh';
-import type { OpeningChoice } from '../partmaps/moulding';
-import type { MapRange, PartMaps } from '../partmaps/maps';
+import { placeSchema } from '../geometry/finding';
+import { vec3Schema } from '../geometry/schemas';
+import { real } from '../numerics/real';
+import { openingChoiceSchema } from '../partmaps/moulding';
+import { mapNumbersSchema } from '../partmaps/maps';
 import { ruleChangesSchema } from '../partmaps/rules';
-import { standInSchema, toolSchema, type AxisTrace, type StandIn } from './body';
+import { axisTraceSchema, standInSchema, toolSchema } from './body';
 
 const metres = z.tuple([z.number(), z.number(), z.number()]);
 const hash = z.string().regex(/^[0-9a-f]{64}$/);
@@ -50,46 +51,55 @@ export const geometryTaskSchema = z.discriminatedUnion('do', [
 export type GeometryTask = z.infer<typeof geometryTaskSchema>;
 export type TaskName = GeometryTask['do'];
 
-export interface NewSurface {
-  id: string;
-  mesh: string;
-}
+const newSurfaceSchema = z.object({ id: z.string(), mesh: z.string() });
+export type NewSurface = z.infer<typeof newSurfaceSchema>;
 
-export interface Size {
-  volume: number;
-  area: number;
-  nTriangles: number;
-}
+const sizeSchema = z.object({ volume: real, area: real, nTriangles: real });
+export type Size = z.infer<typeof sizeSchema>;
 
-export interface FeatureView {
-  id: number;
-  kind: 'hole' | 'pocket' | 'boss' | 'round' | 'fillet';
-  size: number;
-  centre: Vec3;
-  volumeChange: number;
-  nTriangles: number;
-}
+const featureViewSchema = z.object({
+  id: real,
+  kind: z.enum(['hole', 'pocket', 'boss', 'round', 'fillet']),
+  size: real,
+  centre: vec3Schema,
+  volumeChange: real,
+  nTriangles: real,
+});
+export type FeatureView = z.infer<typeof featureViewSchema>;
 
 /** Numbers of a set of part maps; the fields lie in a blob of their own under `key`. */
-export interface MapsManifest extends Omit<PartMaps, 'surface' | 'values'> {
-  key: string;
-  ranges: MapRange[];
+export const mapsManifestSchema = mapNumbersSchema.extend({
+  key: z.string(),
   /** m2 along the opening direction; null where a body is not closed */
-  projectedArea: number | null;
-}
+  projectedArea: real.nullable(),
+});
+export type MapsManifest = z.infer<typeof mapsManifestSchema>;
 
-export interface GeometryResults {
-  mend: { bodies: (NewSurface & { done: string[]; before: Size; after: Size; left: number })[] };
-  turn: { bodies: NewSurface[] };
-  fit: { standIn: StandIn; volume: number };
-  'stand-in': { bodies: NewSurface[] };
-  identical: { groups: { ids: string[]; moves: number[][] }[] };
-  overlaps: { pairs: { a: string; b: string; volume: number; place: Place }[]; notClosed: string[] };
-  combine: { mesh: string };
-  split: { meshes: string[] };
-  features: { features: FeatureView[] };
-  'remove-features': { mesh: string; removed: number };
-  trace: Pick<AxisTrace, 'nodes' | 'segments'> & { length: number };
-  maps: MapsManifest;
-  openings: { choices: OpeningChoice[]; area: number };
-}
+const bodiesSchema = z.object({ bodies: z.array(newSurfaceSchema) });
+
+/** What each kind of work comes to. */
+export const geometryResultSchemas = {
+  mend: z.object({
+    bodies: z.array(
+      newSurfaceSchema.extend({ done: z.array(z.string()), before: sizeSchema, after: sizeSchema, left: real }),
+    ),
+  }),
+  turn: bodiesSchema,
+  fit: z.object({ standIn: standInSchema, volume: real }),
+  'stand-in': bodiesSchema,
+  identical: z.object({
+    groups: z.array(z.object({ ids: z.array(z.string()), moves: z.array(z.array(real)) })),
+  }),
+  overlaps: z.object({
+    pairs: z.array(z.object({ a: z.string(), b: z.string(), volume: real, place: placeSchema })),
+    notClosed: z.array(z.string()),
+  }),
+  combine: z.object({ mesh: z.string() }),
+  split: z.object({ meshes: z.array(z.string()) }),
+  features: z.object({ features: z.array(featureViewSchema) }),
+  'remove-features': z.object({ mesh: z.string(), removed: real }),
+  trace: axisTraceSchema.pick({ nodes: true, segments: true }).extend({ length: real }),
+  maps: mapsManifestSchema,
+  openings: z.object({ choices: z.array(openingChoiceSchema), area: real }),
+} as const satisfies Record<TaskName, z.ZodType>;
+export type GeometryResults = { [K in TaskName]: z.infer<(typeof geometryResultSchemas)[K]> };

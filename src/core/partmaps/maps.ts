@@ -1,3 +1,5 @@
+import { z } from 'zod';
+import { real } from '../numerics/real';
 import { MAP_IDS, type MapId, type MapInput } from './mapKinds';
 import { measure } from '../geometry/mesh';
 import { flowRatio } from './flowLength';
@@ -6,28 +8,33 @@ import { ribFeet, type RibFoot } from './ribs';
 import { CREASE, mapSurface, type MapSurface } from './surface';
 import { weightedMedian, weightedRange } from '../numerics/weighted';
 import { wallThickness } from './thickness';
-import { warningsOf, type Warning } from './warnings';
+import { warningSchema, warningsOf } from './warnings';
 
-export interface MapRange {
-  id: MapId;
+export const mapRangeSchema = z.object({
+  id: z.enum(MAP_IDS),
   /** Shown range: leaves out 0.5 % of the area at either end. */
-  range: [number, number];
-}
+  range: z.tuple([real, real]),
+});
+export type MapRange = z.infer<typeof mapRangeSchema>;
 
-export interface PartMaps {
+/** What the maps of a part say in numbers. */
+export const mapNumbersSchema = z.object({
+  ranges: z.array(mapRangeSchema),
+  warnings: z.array(warningSchema),
+  /** Area-weighted median thickness, m */
+  typicalWall: real,
+  thinnest: real,
+  thickest: real,
+  undercutArea: real,
+  /** m along the opening direction */
+  parting: real,
+  ribs: real,
+});
+
+export interface PartMaps extends z.infer<typeof mapNumbersSchema> {
   surface: MapSurface;
   /** Facet values, NaN where there is none. */
   values: Record<MapId, Float64Array>;
-  ranges: MapRange[];
-  warnings: Warning[];
-  /** Area-weighted median thickness, m */
-  typicalWall: number;
-  thinnest: number;
-  thickest: number;
-  undercutArea: number;
-  /** m along the opening direction */
-  parting: number;
-  ribs: number;
 }
 
 /** Facets wanted over a part: enough to see a rib, few enough to answer while one waits. */

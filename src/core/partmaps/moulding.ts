@@ -1,3 +1,6 @@
+import { z } from 'zod';
+import { real } from '../numerics/real';
+import { vec3Schema } from '../geometry/schemas';
 import type { Vec3 } from '../geometry/mesh';
 import { cross, normalised } from '../geometry/vec';
 import type { MapSurface } from './surface';
@@ -90,13 +93,14 @@ function meetingHeight(surface: MapSurface, side: Uint8Array, d: Vec3): number {
   return 0;
 }
 
-export interface OpeningChoice {
-  direction: Vec3;
+export const openingChoiceSchema = z.object({
+  direction: vec3Schema,
   /** m2 that neither half can form. */
-  undercutArea: number;
+  undercutArea: real,
   /** Extent of the part along it, m: how deep the halves must be. */
-  depth: number;
-}
+  depth: real,
+});
+export type OpeningChoice = z.infer<typeof openingChoiceSchema>;
 
 const SAMPLES = 2500;
 

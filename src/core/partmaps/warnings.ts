@@ -1,3 +1,7 @@
+import { z } from 'zod';
+import { real } from '../numerics/real';
+import { placeSchema } from '../geometry/finding';
+import { MAP_IDS } from './mapKinds';
 import type { Place } from '../geometry/finding';
 import type { Vec3 } from '../geometry/mesh';
 import { UnionFind } from '../numerics/unionFind';
@@ -6,19 +10,20 @@ import type { MapId } from './mapKinds';
 import type { MapInput } from './mapKinds';
 import { SIDE, type Moulding } from './moulding';
 import type { RibFoot } from './ribs';
-import { DESIGN_RULES, type RuleId } from './rules';
+import { DESIGN_RULES, RULE_IDS, type RuleId } from './rules';
 import type { MapSurface } from './surface';
 
 /** A design rule that is broken somewhere. */
-export interface Warning {
-  rule: RuleId | 'undercut';
-  map: MapId;
-  message: string;
-  why: string;
+export const warningSchema = z.object({
+  rule: z.enum([...RULE_IDS, 'undercut']),
+  map: z.enum(MAP_IDS),
+  message: z.string(),
+  why: z.string(),
   /** Area concerned, m2; ribs: 0 */
-  area: number;
-  places: Place[];
-}
+  area: real,
+  places: z.array(placeSchema),
+});
+export type Warning = z.infer<typeof warningSchema>;
 
 /** The design rules a part breaks, with how much of it and where. `wall`: typical wall, m. */
 export function warningsOf(

@@ -1,32 +1,36 @@
+import { z } from 'zod';
+import { real } from '../numerics/real';
 import type { PressureGrid } from '../grid/pressureGrid';
 import { UnionFind } from '../numerics/unionFind';
 import type { Inputs } from '../model/study';
 import type { PipelineOutcome } from './pipeline';
 
 /** What fills on its own: a cavity with its gates, or in a single cavity the region of one gate. */
-export interface BalanceGroup {
-  name: string;
-  gates: string[];
-  volume: number;
+export const balanceGroupSchema = z.object({
+  name: z.string(),
+  gates: z.array(z.string()),
+  volume: real,
   /** When it is full, s, and what the nozzle needs then, Pa. */
-  fillTime: number;
-  pressure: number;
+  fillTime: real,
+  pressure: real,
   /** Flow it would need over the flow it got, for all to be full together. */
-  flowRatio: number;
-}
+  flowRatio: real,
+});
+export type BalanceGroup = z.infer<typeof balanceGroupSchema>;
 
-export interface BalanceState {
-  groups: BalanceGroup[];
+export const balanceStateSchema = z.object({
+  groups: z.array(balanceGroupSchema),
   /** (largest - smallest) / mean */
-  timeSpread: number;
-  pressureSpread: number;
+  timeSpread: real,
+  pressureSpread: real,
   /** Largest nozzle pressure up to the last group full, and when the first one was, Pa. */
-  pressure: number;
-  pressureAtFirst: number;
-  clampForce: number;
+  pressure: real,
+  pressureAtFirst: real,
+  clampForce: real,
   /** Melt lost with a shot, m3. */
-  feedVolume: number;
-}
+  feedVolume: real,
+});
+export type BalanceState = z.infer<typeof balanceStateSchema>;
 
 /** Share of a group's volume that counts as all of it: the last drop says little. */
 const FULL = 0.98;

@@ -1,3 +1,6 @@
+import { z } from 'zod';
+import { real } from '../numerics/real';
+import { balanceStateSchema } from './balanceState';
 import { fallingRoot, leastVolumeDiameter, nearestSize } from '../feed/balance';
 import type { TriangleMesh } from '../geometry/mesh';
 import { resolveResin } from '../setup/settings';
@@ -12,24 +15,26 @@ import type { StageContext } from '../stage/context';
 
 export type { BalanceAsk } from '../model/balanceAsk';
 
-export interface BalanceRow {
+export const balanceRowSchema = z.object({
   /** Branch, as in Feed.branches. */
-  key: string;
-  gates: string[];
+  key: z.string(),
+  gates: z.array(z.string()),
   /** Diameter before and after, m; of a section that is not round, that of a round one with the same flow. */
-  before: number;
-  after: number;
-  reason: string;
-}
+  before: real,
+  after: real,
+  reason: z.string(),
+});
+export type BalanceRow = z.infer<typeof balanceRowSchema>;
 
-export interface BalanceReport {
-  rows: BalanceRow[];
-  before: BalanceState;
-  after: BalanceState;
+export const balanceReportSchema = z.object({
+  rows: z.array(balanceRowSchema),
+  before: balanceStateSchema,
+  after: balanceStateSchema,
   /** Spread of fill time after every trial. */
-  trail: number[];
-  reached: boolean;
-}
+  trail: z.array(real),
+  reached: z.boolean(),
+});
+export type BalanceReport = z.infer<typeof balanceReportSchema>;
 
 export type BalanceOutcome =
   { status: 'balanced'; report: BalanceReport } | { status: 'refused'; message: string; remedy: string };

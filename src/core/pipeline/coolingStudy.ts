@@ -1,3 +1,7 @@
+import { z } from 'zod';
+import { real } from '../numerics/real';
+import { coolingAimSchema } from '../model/coolingAsk';
+import { inputsSchema } from '../model/study';
 import { blockOf } from '../cooling/block';
 import { checkClearances } from '../cooling/check';
 import { layOutChannels, withLayout } from '../cooling/layout';
@@ -15,24 +19,26 @@ import { partSize, resolveSettings } from '../setup/settings';
 import type { StageContext } from '../stage/context';
 
 /** One layout that was tried. SI. */
-export interface LayoutTrial {
-  pitch: number;
-  distance: number;
+export const layoutTrialSchema = z.object({
+  pitch: real,
+  distance: real,
   /** From the coldest to the hottest hundredth of the mould's surface, and its mean, K. */
-  spread: number;
-  mean: number;
+  spread: real,
+  mean: real,
   /** When the mould can open, s. */
-  openAt: number;
-}
+  openAt: real,
+});
+export type LayoutTrial = z.infer<typeof layoutTrialSchema>;
 
-export interface CoolingReport {
-  aim: CoolingAim;
-  trials: LayoutTrial[];
-  before: LayoutTrial;
-  best: LayoutTrial;
+export const coolingReportSchema = z.object({
+  aim: coolingAimSchema,
+  trials: z.array(layoutTrialSchema),
+  before: layoutTrialSchema,
+  best: layoutTrialSchema,
   /** The study with the best layout. */
-  inputs: Inputs;
-}
+  inputs: inputsSchema,
+});
+export type CoolingReport = z.infer<typeof coolingReportSchema>;
 
 export type CoolingStudyOutcome =
   { status: 'found'; report: CoolingReport } | { status: 'refused'; message: string; remedy: string };

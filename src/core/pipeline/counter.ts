@@ -1,3 +1,5 @@
+import { z } from 'zod';
+import { real } from '../numerics/real';
 import { mapVertices, type TriangleMesh, type Vec3 } from '../geometry/mesh';
 import { SurfaceTree } from '../geometry/surfaceTree';
 import { barycentric } from '../geometry/triangles';
@@ -13,10 +15,11 @@ import { edgeOf, nFitted, wallStrains, type WarpInput } from '../solvers/warp/st
 import { surfaceDisplacement } from '../solvers/warp/stress';
 
 /** How far a body comes out off the drawing, m. */
-export interface CounterStep {
-  largest: number;
-  rms: number;
-}
+export const counterStepSchema = z.object({
+  largest: real,
+  rms: real,
+});
+export type CounterStep = z.infer<typeof counterStepSchema>;
 
 export interface CounterResult {
   /** What each vertex of the surface is moved by against the drawing, 3 a vertex, m. */

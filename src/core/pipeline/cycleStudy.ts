@@ -1,3 +1,6 @@
+import { z } from 'zod';
+import { real } from '../numerics/real';
+import { inputsSchema } from '../model/study';
 import type { TriangleMesh } from '../geometry/mesh';
 import { inSetMould, type Inputs } from '../model/study';
 import { partSize, resolveSettings } from '../setup/settings';
@@ -5,26 +8,28 @@ import { runPipeline } from './pipeline';
 import type { StageContext } from '../stage/context';
 
 /** One filling of the sweep. SI. */
-export interface SweepRow {
-  injectionTime: number;
+export const sweepRowSchema = z.object({
+  injectionTime: real,
   /** null where the part did not fill. */
-  pressure: number | null;
-  frontCooling: number | null;
-}
+  pressure: real.nullable(),
+  frontCooling: real.nullable(),
+});
+export type SweepRow = z.infer<typeof sweepRowSchema>;
 
 /** What a cycle is made of, as trials at Detail quick found it. SI. */
-export interface CycleReport {
-  sweep: SweepRow[];
-  injectionTime: number;
-  packingPressure: number;
-  packingTime: number;
-  coolingTime: number;
-  cycleTime: number;
+export const cycleReportSchema = z.object({
+  sweep: z.array(sweepRowSchema),
+  injectionTime: real,
+  packingPressure: real,
+  packingTime: real,
+  coolingTime: real,
+  cycleTime: real,
   /** null: a gate was still open when the part could be ejected, so the packing time is that of cooling. */
-  gateFrozenAt: number | null;
+  gateFrozenAt: real.nullable(),
   /** The study with all of it. */
-  inputs: Inputs;
-}
+  inputs: inputsSchema,
+});
+export type CycleReport = z.infer<typeof cycleReportSchema>;
 
 export type CycleOutcome =
   { status: 'found'; report: CycleReport } | { status: 'refused'; message: string; remedy: string };

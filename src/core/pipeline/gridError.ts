@@ -1,15 +1,12 @@
+import { z } from 'zod';
+import { real } from '../numerics/real';
+import { detailSchema } from '../grid/lattice';
 import type { Detail } from '../grid/lattice';
 import type { Answer } from '../results/answer';
 import { VERDICT_RULES as RULES, type VerdictRule } from '../results/rules';
 import type { Summary } from '../results/summary';
 import { format, type Unit } from '../units/units';
 import type { FillSettings } from '../setup/settings';
-
-/** How far key numbers would still move towards an endlessly fine grid and endlessly short steps, in their own units. */
-export interface GridError {
-  against: Detail;
-  numbers: { id: KeyNumber; value: number; error: number; timeError: number }[];
-}
 
 /** Numbers that verdicts rest on, and where they stand in a summary; null where they were not calculated. */
 const KEY_NUMBERS = {
@@ -25,6 +22,20 @@ const KEY_NUMBERS = {
   deviation_m: (s: Summary) => s.shape?.largest_m ?? null,
 } as const satisfies Record<string, (s: Summary) => number | null>;
 export type KeyNumber = keyof typeof KEY_NUMBERS;
+
+/** How far key numbers would still move towards an endlessly fine grid and endlessly short steps, in their own units. */
+export const gridErrorSchema = z.object({
+  against: detailSchema,
+  numbers: z.array(
+    z.object({
+      id: z.enum(Object.keys(KEY_NUMBERS) as [KeyNumber, ...KeyNumber[]]),
+      value: real,
+      error: real,
+      timeError: real,
+    }),
+  ),
+});
+export type GridError = z.infer<typeof gridErrorSchema>;
 
 /**
  * Order of convergence that is assumed in space and in time: first, the lowest that verification has seen (gate

@@ -1,25 +1,46 @@
-import type { Vec3 } from '../geometry/mesh';
+import { z } from 'zod';
+import { vec3Schema } from '../geometry/schemas';
+import { inputsSchema } from '../model/study';
+import { verdictSchema } from './rules';
 import type { Gate, Inputs } from '../model/study';
-import type { Verdict } from './rules';
 
 /** A change worth trying: what it is, why, and the inputs with it. */
-export interface Suggestion {
-  id: string;
-  label: string;
-  why: string;
-  inputs: Inputs;
-}
+export const suggestionSchema = z.object({
+  id: z.string(),
+  label: z.string(),
+  why: z.string(),
+  inputs: inputsSchema,
+});
+export type Suggestion = z.infer<typeof suggestionSchema>;
 
-export interface Answer {
-  id: 'will-it-fill' | 'where-fronts-meet' | 'what-machine' | 'does-it-pack-out' | 'how-long-to-cool' | 'what-shape';
-  question: string;
-  verdict: Verdict;
-  headline: string;
-  key: { label: string; value: string; note: string };
-  where: { label: string; position: Vec3; field?: string } | null;
-  why: string[];
-  try: Suggestion[];
-}
+export const answerSchema = z.object({
+  id: z.enum([
+    'will-it-fill',
+    'where-fronts-meet',
+    'what-machine',
+    'does-it-pack-out',
+    'how-long-to-cool',
+    'what-shape',
+  ]),
+  question: z.string(),
+  verdict: verdictSchema,
+  headline: z.string(),
+  key: z.object({
+    label: z.string(),
+    value: z.string(),
+    note: z.string(),
+  }),
+  where: z
+    .object({
+      label: z.string(),
+      position: vec3Schema,
+      field: z.string().optional(),
+    })
+    .nullable(),
+  why: z.array(z.string()),
+  try: z.array(suggestionSchema),
+});
+export type Answer = z.infer<typeof answerSchema>;
 
 /** Inputs with some settings of the cycle changed. */
 export const withCycle = (inputs: Inputs, patch: Partial<Inputs['cycle']>): Inputs => ({

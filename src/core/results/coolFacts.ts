@@ -1,42 +1,71 @@
-import type { Bounds, Vec3 } from '../geometry/mesh';
+import { z } from 'zod';
+import { real } from '../numerics/real';
+import { boundsSchema, vec3Schema } from '../geometry/schemas';
+import { lineFactsSchema } from '../solvers/cool/lineResults';
+import type { Vec3 } from '../geometry/mesh';
 import type { PressureGrid } from '../grid/pressureGrid';
 import { metalOf } from '../cooling/metals';
 import { weightedQuantile } from '../numerics/weighted';
 import type { Mould } from '../setup/mould';
 import { surfaceRange, type StartUp } from '../solvers/cool/stage';
-import { lineResults, type LineFacts } from '../solvers/cool/lineResults';
+import { lineResults } from '../solvers/cool/lineResults';
 
-export interface SupplyFacts {
-  id: string;
-  coolant: string;
-  flow_m3_s: number;
-  pressure_Pa: number;
-  sent_K: number;
-  returned_K: number;
-  heat_W: number;
-  pumpPower_W: number;
-}
+export const supplyFactsSchema = z.object({
+  id: z.string(),
+  coolant: z.string(),
+  flow_m3_s: real,
+  pressure_Pa: real,
+  sent_K: real,
+  returned_K: real,
+  heat_W: real,
+  pumpPower_W: real,
+});
+export type SupplyFacts = z.infer<typeof supplyFactsSchema>;
 
 /** The settled mould in numbers, with their units. */
-export interface CoolFacts {
-  block_m: Bounds;
-  steel: string;
+export const coolFactsSchema = z.object({
+  block_m: boundsSchema,
+  steel: z.string(),
   /** Length of the cycle that the mould was settled for, and when it opens. */
-  cycleTime_s: number;
-  openTime_s: number;
-  surface_K: { mean: number; low: number; high: number };
-  hotSpot: { place_m: Vec3; temperature_K: number };
+  cycleTime_s: real,
+  openTime_s: real,
+  surface_K: z.object({
+    mean: real,
+    low: real,
+    high: real,
+  }),
+  hotSpot: z.object({
+    place_m: vec3Schema,
+    temperature_K: real,
+  }),
   /** Between both sides of the wall: half of the part has less, and a hundredth more than the high one. */
-  difference_K: { middle: number; high: number };
-  differencePlace_m: Vec3;
-  heat_W: { part: number; runners: number; coolant: number; air: number; press: number };
-  balanceError: number;
-  lines: LineFacts[];
-  supplies: SupplyFacts[];
-  startUp: { time_s: number[]; mean_K: number[]; low_K: number[]; high_K: number[] } | null;
-  nNodes: number;
-  passes: number;
-}
+  difference_K: z.object({
+    middle: real,
+    high: real,
+  }),
+  differencePlace_m: vec3Schema,
+  heat_W: z.object({
+    part: real,
+    runners: real,
+    coolant: real,
+    air: real,
+    press: real,
+  }),
+  balanceError: real,
+  lines: z.array(lineFactsSchema),
+  supplies: z.array(supplyFactsSchema),
+  startUp: z
+    .object({
+      time_s: z.array(real),
+      mean_K: z.array(real),
+      low_K: z.array(real),
+      high_K: z.array(real),
+    })
+    .nullable(),
+  nNodes: real,
+  passes: real,
+});
+export type CoolFacts = z.infer<typeof coolFactsSchema>;
 
 export function coolFacts(mould: Mould, grid: PressureGrid): CoolFacts {
   const { result, source, cooling, block } = mould;

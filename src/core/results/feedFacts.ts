@@ -1,43 +1,50 @@
-import type { LaidFeed, SegmentKind } from '../feed/layout';
+import { z } from 'zod';
+import { real } from '../numerics/real';
+import { segmentKindSchema } from '../feed/builder';
+import type { LaidFeed } from '../feed/layout';
 import { coldVolume, segmentLength } from '../feed/network';
 import type { FillResult } from '../solvers/fill/outcome';
 import type { JoinedFeed } from '../solvers/melt/joinFeed';
 
 /** What happened in one section of the feed. SI. */
-export interface FeedSectionFacts {
-  id: string;
-  kind: SegmentKind;
+export const feedSectionFactsSchema = z.object({
+  id: z.string(),
+  kind: segmentKindSchema,
   /** Gates it feeds. */
-  gates: string[];
-  length_m: number;
+  gates: z.array(z.string()),
+  length_m: real,
   /** Cells it was cut into; missing in runs of version 0.3 and earlier. */
-  nCells?: number;
+  nCells: real.optional(),
   /** Largest pressure loss over it while the melt flowed at its far end, Pa. */
-  pressureLoss_Pa: number;
+  pressureLoss_Pa: real,
   /** The loss over time, at `times_s` of the feed. */
-  losses_Pa: number[];
-  peakShearRate_1_s: number;
+  losses_Pa: z.array(real),
+  peakShearRate_1_s: real,
   /** When the melt had passed it, s; null when it never did. */
-  filledAt_s: number | null;
+  filledAt_s: real.nullable(),
   /** Share of its wall that is frozen at the end. */
-  frozenShareEnd: number;
-}
+  frozenShareEnd: real,
+});
+export type FeedSectionFacts = z.infer<typeof feedSectionFactsSchema>;
 
-export interface FeedFacts {
+export const feedFactsSchema = z.object({
   /** Cold sections, lost with every shot, m3. */
-  coldVolume_m3: number;
-  times_s: number[];
-  sections: FeedSectionFacts[];
+  coldVolume_m3: real,
+  times_s: z.array(real),
+  sections: z.array(feedSectionFactsSchema),
   /** Valve pins: when they began to open and to close, and when the melt had come to the gate, s. */
-  pins: {
-    gate: string;
-    openedAt_s: number | null;
-    closedAt_s: number | null;
-    /** All moves: openings at even places, closings at odd ones. */
-    moves_s: number[];
-    reachedAt_s: number | null;
-  }[];
-}
+  pins: z.array(
+    z.object({
+      gate: z.string(),
+      openedAt_s: real.nullable(),
+      closedAt_s: real.nullable(),
+      /** All moves: openings at even places, closings at odd ones. */
+      moves_s: z.array(real),
+      reachedAt_s: real.nullable(),
+    }),
+  ),
+});
+export type FeedFacts = z.infer<typeof feedFactsSchema>;
 
 /** Facts of every section from the run of the joined grid. */
 export function feedFacts(

@@ -1,3 +1,6 @@
+import { z } from 'zod';
+import { real } from '../numerics/real';
+import { vec3Schema } from '../geometry/schemas';
 import { measure, type TriangleMesh, type Vec3 } from '../geometry/mesh';
 import type { FineGrid } from '../grid/grid';
 import type { PressureGrid } from '../grid/pressureGrid';
@@ -12,9 +15,11 @@ import type { ShapeFacts } from './shape';
 import { format, type Unit } from '../units/units';
 
 /** A bound that a result must keep, in the unit it is read in, and why it lies there. */
+const GUARD_STAGES = ['grid', 'fill', 'pack', 'shape'] as const;
+
 export interface GuardRule {
   id: string;
-  stage: 'grid' | 'fill' | 'pack' | 'shape';
+  stage: (typeof GUARD_STAGES)[number];
   /** What is looked at. */
   quantity: string;
   limit: number;
@@ -158,15 +163,16 @@ export const GUARD_RULES = {
 export type GuardId = keyof typeof GUARD_RULES;
 
 /** A bound that was broken: by how much, where, and what to do. SI. */
-export interface Breach {
-  rule: GuardId;
-  stage: GuardRule['stage'];
-  message: string;
-  remedy: string;
-  value: number;
-  limit: number;
-  place: Vec3 | null;
-}
+export const breachSchema = z.object({
+  rule: z.enum(Object.keys(GUARD_RULES) as [GuardId, ...GuardId[]]),
+  stage: z.enum(GUARD_STAGES),
+  message: z.string(),
+  remedy: z.string(),
+  value: real,
+  limit: real,
+  place: vec3Schema.nullable(),
+});
+export type Breach = z.infer<typeof breachSchema>;
 
 const REMEDY =
   'Look at the place in the part; choose a finer Detail, move the gate, or send the study file to whoever looks after the solver.';

@@ -1,3 +1,6 @@
+import { z } from 'zod';
+import { real } from '../numerics/real';
+import { measureSchema } from '../model/warpage';
 import { acrossEdges, edgeTable, facet } from '../geometry/edges';
 import { closestPoint } from '../geometry/closestPoint';
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
@@ -21,16 +24,17 @@ export interface Face {
 }
 
 /** A measure as drawn and as moulded: m, for angles rad. */
-export interface Measured {
-  id: string;
-  kind: Measure['kind'];
-  before: number;
-  after: number;
+export const measuredSchema = z.object({
+  id: z.string(),
+  kind: measureSchema.shape.kind,
+  before: real,
+  after: real,
   /** null: told, not judged. */
-  tolerance: number | null;
+  tolerance: real.nullable(),
   /** What is held against the tolerance. */
-  error: number;
-}
+  error: real,
+});
+export type Measured = z.infer<typeof measuredSchema>;
 
 /**
  * The face around a triangle: a flat one where its plane makes up more than `flatShare` of what is reached over smooth

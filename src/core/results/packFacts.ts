@@ -1,3 +1,5 @@
+import { z } from 'zod';
+import { real } from '../numerics/real';
 import type { Vec3 } from '../geometry/mesh';
 import type { PressureGrid } from '../grid/pressureGrid';
 import { linearShrinkage } from '../material/pvt';
@@ -43,30 +45,39 @@ export interface PackFacts {
 }
 
 /** The numbers of it that go out, with their units. */
-export interface PackSummary {
-  switchoverTime_s: number;
-  packingEnd_s: number;
-  packingPressure_Pa: number;
-  gateFrozenAt_s: (number | null)[];
-  lastGateFrozenAt_s: number | null;
-  lostShare: number;
-  linearShrinkage: { low: number; high: number; mean: number };
-  volumetricShrinkage: { low: number; high: number; mean: number };
-  sinkDepth_m: number;
-  missingCore: number;
-  mass_kg: number;
-  massBefore_kg: number;
-  pressureAtOpening_Pa: number;
-  clampForce_N: number;
-  ejectableTime_s: number | null;
-  openTime_s: number;
-  halfEjectable_s: number;
-  allEjectable_s: number;
-  cycleTime_s: number;
-  massError: number;
-  heatError: number;
-  steps: number;
-}
+export const packSummarySchema = z.object({
+  switchoverTime_s: real,
+  packingEnd_s: real,
+  packingPressure_Pa: real,
+  gateFrozenAt_s: z.array(real.nullable()),
+  lastGateFrozenAt_s: real.nullable(),
+  lostShare: real,
+  linearShrinkage: z.object({
+    low: real,
+    high: real,
+    mean: real,
+  }),
+  volumetricShrinkage: z.object({
+    low: real,
+    high: real,
+    mean: real,
+  }),
+  sinkDepth_m: real,
+  missingCore: real,
+  mass_kg: real,
+  massBefore_kg: real,
+  pressureAtOpening_Pa: real,
+  clampForce_N: real,
+  ejectableTime_s: real.nullable(),
+  openTime_s: real,
+  halfEjectable_s: real,
+  allEjectable_s: real,
+  cycleTime_s: real,
+  massError: real,
+  heatError: real,
+  steps: real,
+});
+export type PackSummary = z.infer<typeof packSummarySchema>;
 
 export const packSummary = (f: PackFacts, pack: PackResult): PackSummary => ({
   switchoverTime_s: f.switchoverTime,

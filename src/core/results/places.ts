@@ -1,39 +1,53 @@
+import { z } from 'zod';
+import { real } from '../numerics/real';
+import { vec3Schema } from '../geometry/schemas';
 import type { Vec3 } from '../geometry/mesh';
 import type { PressureGrid } from '../grid/pressureGrid';
 import { weightedMedian } from '../numerics/weighted';
 import type { AirTrap } from '../solvers/melt/trappedAir';
 
 /** Air that found no way out. SI; pressures absolute. */
-export interface TrappedAirPlace {
-  id: string;
-  position: Vec3;
+export const trappedAirPlaceSchema = z.object({
+  id: z.string(),
+  position: vec3Schema,
   /** When the melt cut it off, s; its volume then and where it stopped, m3. */
-  since: number;
-  volume: number;
-  leftVolume: number;
+  since: real,
+  volume: real,
+  leftVolume: real,
   /** If the steel keeps it cool, and if it has no time to cool: the truth lies between. */
-  isothermalPressure: number;
-  adiabaticPressure: number;
-  adiabaticTemperature: number;
+  isothermalPressure: real,
+  adiabaticPressure: real,
+  adiabaticTemperature: real,
   /** It had a vent, which was too small. */
-  vented?: boolean;
+  vented: z.boolean().optional(),
   /** Over time: s, Pa by both laws, K without cooling. */
-  history?: { time: number; isothermal: number; adiabatic: number; temperature: number }[];
-}
+  history: z
+    .array(
+      z.object({
+        time: real,
+        isothermal: real,
+        adiabatic: real,
+        temperature: real,
+      }),
+    )
+    .optional(),
+});
+export type TrappedAirPlace = z.infer<typeof trappedAirPlaceSchema>;
 
 /** A place where the front almost stood still while the melt went elsewhere. */
-export interface Hesitation {
-  id: string;
-  position: Vec3;
+export const hesitationSchema = z.object({
+  id: z.string(),
+  position: vec3Schema,
   /** Slowest front speed there, m/s, and the part's median. */
-  speed: number;
-  medianSpeed: number;
+  speed: real,
+  medianSpeed: real,
   /** When the front was there, s, and its temperature, K. */
-  time: number;
-  temperature: number;
+  time: real,
+  temperature: real,
   /** m3 */
-  volume: number;
-}
+  volume: real,
+});
+export type Hesitation = z.infer<typeof hesitationSchema>;
 
 const pointOf = ({ centroid: c }: PressureGrid, i: number): Vec3 => [c[3 * i], c[3 * i + 1], c[3 * i + 2]];
 const distance = (a: Vec3, b: Vec3) => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);

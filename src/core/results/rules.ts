@@ -1,3 +1,4 @@
+import { z } from 'zod';
 import type { Unit } from '../units/units';
 
 /** A threshold of a verdict: where it lies, in the unit it is read in, and why there. */
@@ -281,7 +282,8 @@ export const VERDICT_RULES = {
   },
 } as const satisfies Record<string, VerdictRule>;
 
-export type Verdict = 'good' | 'watch' | 'problem';
+export const verdictSchema = z.enum(['good', 'watch', 'problem']);
+export type Verdict = z.infer<typeof verdictSchema>;
 
 /** Verdict of one rule for a value in SI. */
 export function judge(rule: VerdictRule, value: number): Verdict {

@@ -1,9 +1,13 @@
+import { z } from 'zod';
+import { real } from '../numerics/real';
+import { vec3Schema } from '../geometry/schemas';
+import { measuredSchema } from './measures';
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import type { Warpage } from '../model/warpage';
 import { UnionFind } from '../numerics/unionFind';
 import type { WarpResult } from '../solvers/warp/stage';
 import { vonMises } from '../solvers/warp/stress';
-import { measured, type Measured } from './measures';
+import { measured } from './measures';
 import { bestFit, evenGrowth, vertexAreas, without } from '../geometry/alignment';
 
 /** Causes of a shape, in words. */
@@ -17,35 +21,47 @@ export const CAUSE_NAMES = {
 export type ShapeCause = keyof typeof CAUSE_NAMES;
 
 /** What a run says of the shape; SI. */
-export interface ShapeFacts {
+export const shapeFactsSchema = z.object({
   /** Mean linear shrinkage along the walls. */
-  meanShrinkage: number;
+  meanShrinkage: real,
   /** The tool was taken larger by that. */
-  toolScaled: boolean;
-  tolerance_m: number;
+  toolScaled: z.boolean(),
+  tolerance_m: real,
   /** Dimensions and faces that are looked at by themselves; missing in runs of earlier versions. */
-  measures?: Measured[];
+  measures: z.array(measuredSchema).optional(),
   /**
    * After best fit: what the farthest two-hundredth of the surface deviates from the drawing by at least, and the
    * root mean square; a place where it is reached.
    */
-  largest_m: number;
-  rms_m: number;
-  place_m: Vec3;
+  largest_m: real,
+  rms_m: real,
+  place_m: vec3Schema,
   /** Largest deviation along each axis. */
-  largestAlong_m: Vec3;
+  largestAlong_m: vec3Schema,
   /** Share of each cause in the deviation (its part along the whole): they sum to 1. */
-  causes: { cause: ShapeCause; share: number; rms_m: number }[];
+  causes: z.array(
+    z.object({
+      cause: z.enum(Object.keys(CAUSE_NAMES) as [ShapeCause, ...ShapeCause[]]),
+      share: real,
+      rms_m: real,
+    }),
+  ),
   /** von Mises stress that a hundredth of the surface reaches: there and in the middle of the walls below, Pa. */
-  skinStress_Pa: number;
-  coreStress_Pa: number;
+  skinStress_Pa: real,
+  coreStress_Pa: real,
   /** Where the surface reaches it; missing in runs of earlier versions. */
-  stressPlace_m?: Vec3 | null;
-  insertStress: { insert: string; stress_Pa: number }[];
-  unknowns: number;
-  elements: number;
-  iterations: number;
-}
+  stressPlace_m: vec3Schema.nullable().optional(),
+  insertStress: z.array(
+    z.object({
+      insert: z.string(),
+      stress_Pa: real,
+    }),
+  ),
+  unknowns: real,
+  elements: real,
+  iterations: real,
+});
+export type ShapeFacts = z.infer<typeof shapeFactsSchema>;
 
 /** Largest deviation that is allowed where none is set: by the longest side of the part, m. */
 export const usualTolerance = (size: number): number => 1e-4 + 2e-3 * size;

@@ -1,21 +1,25 @@
+import { z } from 'zod';
+import { real } from '../numerics/real';
+import { vec3Schema } from '../geometry/schemas';
 import type { Vec3 } from '../geometry/mesh';
 import type { PressureGrid } from '../grid/pressureGrid';
 import type { FeedFacts } from './feedFacts';
 import { VERDICT_RULES } from './rules';
 
 /** A place where the front suddenly ran faster or slower because a pin moved: it may show as a band. */
-export interface SpeedJump {
-  id: string;
+export const speedJumpSchema = z.object({
+  id: z.string(),
   /** Pin whose move it was, and when, s. */
-  gate: string;
-  time: number;
+  gate: z.string(),
+  time: real,
   /** Front speed just before and just after, m/s. */
-  before: number;
-  after: number;
-  position: Vec3;
+  before: real,
+  after: real,
+  position: vec3Schema,
   /** Where the front stood, for marks on the part. */
-  points: Vec3[];
-}
+  points: z.array(vec3Schema),
+});
+export type SpeedJump = z.infer<typeof speedJumpSchema>;
 
 /** A front that changes its speed by more than this factor is seen on the part. */
 const JUMP_FACTOR = VERDICT_RULES.speedJump.watch;

@@ -1,4 +1,11 @@
-import { coolFacts, type CoolFacts } from './coolFacts';
+import { z } from 'zod';
+import { real } from '../numerics/real';
+import { vec3Schema } from '../geometry/schemas';
+import { coolFactsSchema } from './coolFacts';
+import { feedFactsSchema } from './feedFacts';
+import { packSummarySchema } from './packFacts';
+import { shapeFactsSchema } from './shape';
+import { coolFacts } from './coolFacts';
 import type { FeedFacts } from './feedFacts';
 import { diffusivity, meltDensity, meltThermal } from '../material/properties';
 import { closestPoint } from '../geometry/closestPoint';
@@ -14,8 +21,7 @@ import { flowRateAt } from '../solvers/melt/drive';
 import type { FillResult } from '../solvers/fill/outcome';
 import { doesItPackOut } from './doesItPackOut';
 import { howLongToCool } from './howLongToCool';
-import { packFacts, packSummary, type PackSummary } from './packFacts';
-import type { ShapeFacts } from './shape';
+import { packFacts, packSummary } from './packFacts';
 import { sinkMarks } from './sinks';
 import { flowPath } from './flowPath';
 import { weightedQuantile } from '../numerics/weighted';
@@ -30,65 +36,71 @@ import { whereFrontsMeet } from './whereFrontsMeet';
 import { willItFill, type FillFacts } from './willItFill';
 
 /** Every scalar of a run, SI, with the unit in its key. Booleans and words for what is no number. */
-export interface Summary {
+export const summarySchema = z.object({
   /** Version of the solver; missing in runs before version 0.4. */
-  solver?: string;
-  status: 'filled' | 'stalled';
-  fillTime_s: number;
-  setInjectionTime_s: number;
-  setFlowRate_m3_s: number;
-  pressureNeeded_Pa: number;
+  solver: z.string().optional(),
+  status: z.enum(['filled', 'stalled']),
+  fillTime_s: real,
+  setInjectionTime_s: real,
+  setFlowRate_m3_s: real,
+  pressureNeeded_Pa: real,
   /** The same when 95 % is in: how far it rises from there to `pressureNeeded_Pa` says how sharply that is known. */
-  pressureBeforeEnds_Pa: number;
+  pressureBeforeEnds_Pa: real,
   /** Highest pressure that a gate takes for itself. */
-  gateLoss_Pa: number;
-  pressureLimit_Pa: number;
-  limitReachedAt_s: number | null;
-  shareFilled: number;
-  partVolume_m3: number;
-  injectedVolume_m3: number;
-  emptyVolume_m3: number;
-  unreachableVolume_m3: number;
-  shotMass_kg: number;
+  gateLoss_Pa: real,
+  pressureLimit_Pa: real,
+  limitReachedAt_s: real.nullable(),
+  shareFilled: real,
+  partVolume_m3: real,
+  injectedVolume_m3: real,
+  emptyVolume_m3: real,
+  unreachableVolume_m3: real,
+  shotMass_kg: real,
   /** Equal cavities of which one was solved; the part's volumes are of one. */
-  nCavities?: number;
-  massError: number;
-  meltTemperature_K: number;
-  mouldTemperature_K: number;
-  freezeTime_s: number;
-  flowLength_m: number;
-  lastPlace_m: Vec3;
-  maxShearRate_1_s: number;
-  maxShearStress_Pa: number;
-  machine: string;
-  lowerMouldTemperature_K: number;
-  switchoverTime_s: number | null;
-  switchoverPressure_Pa: number | null;
-  clampForce_N: number;
-  packingClampForce_N: number;
-  projectedArea_m2: number;
-  frontCooling_K: number;
-  frozenShareEnd: number;
-  heatError: number;
-  nWeldLines: number;
-  weakestWeldLine: number | null;
-  nAirTraps: number;
-  gateShares: { gate: string; share: number }[];
-  nCells: number;
-  nNodes: number;
-  nThinCells: number;
-  cellSize_m: number;
-  steps: number;
-  solverIterations: number;
+  nCavities: real.optional(),
+  massError: real,
+  meltTemperature_K: real,
+  mouldTemperature_K: real,
+  freezeTime_s: real,
+  flowLength_m: real,
+  lastPlace_m: vec3Schema,
+  maxShearRate_1_s: real,
+  maxShearStress_Pa: real,
+  machine: z.string(),
+  lowerMouldTemperature_K: real,
+  switchoverTime_s: real.nullable(),
+  switchoverPressure_Pa: real.nullable(),
+  clampForce_N: real,
+  packingClampForce_N: real,
+  projectedArea_m2: real,
+  frontCooling_K: real,
+  frozenShareEnd: real,
+  heatError: real,
+  nWeldLines: real,
+  weakestWeldLine: real.nullable(),
+  nAirTraps: real,
+  gateShares: z.array(
+    z.object({
+      gate: z.string(),
+      share: real,
+    }),
+  ),
+  nCells: real,
+  nNodes: real,
+  nThinCells: real,
+  cellSize_m: real,
+  steps: real,
+  solverIterations: real,
   /** The settled mould; absent where it has the temperature that is set. */
-  cool?: CoolFacts;
+  cool: coolFactsSchema.optional(),
   /** Packing and cooling; absent where they were not calculated. */
-  pack?: PackSummary;
+  pack: packSummarySchema.optional(),
   /** The shape in the room; absent where it was not calculated. */
-  shape?: ShapeFacts;
+  shape: shapeFactsSchema.optional(),
   /** Sections of the feed; absent where the melt comes straight to the gates. */
-  feed?: FeedFacts;
-}
+  feed: feedFactsSchema.optional(),
+});
+export type Summary = z.infer<typeof summarySchema>;
 
 /**
  * Pressure needed is read when 99 % is in: with the last drops the front shrinks to a point and the

@@ -1,3 +1,6 @@
+import { z } from 'zod';
+import { real } from '../numerics/real';
+import { vec3Schema } from '../geometry/schemas';
 import type { Vec3 } from '../geometry/mesh';
 import { distance, normalised } from '../geometry/vec';
 import type { PressureGrid } from '../grid/pressureGrid';
@@ -6,24 +9,25 @@ import type { ViscosityModel } from '../material/viscosity';
 import { curvesThrough } from './curves';
 
 /** Where two fronts met. Angles in rad, SI. */
-export interface WeldLine {
-  id: string;
+export const weldLineSchema = z.object({
+  id: z.string(),
   /** Points along it, m. */
-  points: Vec3[];
-  length: number;
+  points: z.array(vec3Schema),
+  length: real,
   /** Angle between the fronts: 0 head on, pi side by side. Mean and smallest along the line. */
-  angle: number;
-  smallestAngle: number;
+  angle: real,
+  smallestAngle: real,
   /** Of the colder front, K: mean and lowest. */
-  temperature: number;
-  lowestTemperature: number;
+  temperature: real,
+  lowestTemperature: real,
   /** Largest pressure on the line by the end of filling, Pa. */
-  pressure: number;
+  pressure: real,
   /** When the fronts first met there, s. */
-  time: number;
+  time: real,
   /** Estimated share of the strength of the sound wall, 0..1. */
-  strength: number;
-}
+  strength: real,
+});
+export type WeldLine = z.infer<typeof weldLineSchema>;
 
 export interface WeldInput {
   grid: PressureGrid;

@@ -1,12 +1,14 @@
-import type { Vec3 } from '../geometry/mesh';
+import { z } from 'zod';
+import { vec3Schema } from '../geometry/schemas';
 
 /** Something that keeps a run from starting: where, what is wrong, what to do. */
-export interface Problem {
-  station: 'part' | 'resin' | 'feed' | 'cooling' | 'cycle';
+export const problemSchema = z.object({
+  station: z.enum(['part', 'resin', 'feed', 'cooling', 'cycle']),
   /** Field or gate the message belongs to. */
-  target: string;
-  message: string;
-  remedy: string;
+  target: z.string(),
+  message: z.string(),
+  remedy: z.string(),
   /** Where it is, m; absent where it has no place. */
-  place?: Vec3;
-}
+  place: vec3Schema.optional(),
+});
+export type Problem = z.infer<typeof problemSchema>;

@@ -104,7 +104,8 @@ export function formatNumber(value: number, digits = 3): string {
   return value.toFixed(Math.min(6, decimals)).replace('-', '−');
 }
 
-export type LengthUnit = 'mm' | 'cm' | 'm' | 'in';
+export const LENGTH_UNITS = ['mm', 'cm', 'm', 'in'] as const;
+export type LengthUnit = (typeof LENGTH_UNITS)[number];
 
 /**
  * The unit a part of this size (largest extent, in file numbers) most likely has: the first of mm, cm,

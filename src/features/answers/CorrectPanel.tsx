@@ -7,7 +7,7 @@ import { writeStl } from '@/core/formats/stl';
 import type { StructureAsk } from '@/core/pipeline/structureStudy';
 import { movedSurface, type ShapeFacts } from '@/core/results/shape';
 import { format } from '@/core/units/units';
-import type { StructureReport } from '@/runtime/protocol';
+import type { StructureReport } from '@/runtime/wire';
 import { api } from '../study/api';
 import { queries } from '../study/queries';
 import { fieldQuery, fileMark, useRunData, type ResultPart } from '../study/runData';

@@ -14,7 +14,7 @@ import { useMemo, useState } from 'react';
 import { Line } from 'react-chartjs-2';
 import { formatNumber, fromSi, type Unit } from '@/core/units/units';
 import { VERDICT_RULES } from '@/core/results/rules';
-import type { Manifest } from '@/runtime/protocol';
+import type { Manifest } from '@/runtime/manifest';
 import type { RunView } from '@/runtime/wire';
 import { GATE_COLOURS } from '@/viewer/Viewport';
 import { useColours } from '../ui/useColours';

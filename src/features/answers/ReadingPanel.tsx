@@ -21,8 +21,13 @@ import { fieldInfo } from '../study/fields';
 import { Legend } from '../study/Legend';
 import { useAnswersNow } from './useShapeNow';
 
+const EARLIER =
+  'An earlier version made the last result; its answers can no longer be read. Press Run to compute them anew.';
+
 const NO_ANSWER: Record<string, string> = {
   none: 'Not computed yet. Press Run.',
+  filled: EARLIER,
+  stalled: EARLIER,
   queued: 'The run waits for the one before it.',
   running: 'Cutting the part into cells; the front shows in a moment.',
   cancelled: 'The last run was cancelled. Press Run to compute it again.',

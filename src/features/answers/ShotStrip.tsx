@@ -3,7 +3,7 @@
 import { Pause, Play, SkipBack } from 'lucide-react';
 import { useMemo } from 'react';
 import { format, formatNumber } from '@/core/units/units';
-import type { Manifest } from '@/runtime/protocol';
+import type { Manifest } from '@/runtime/manifest';
 import { MANIFEST, useRunData } from '../study/runData';
 import { useShownRun } from '../study/useShown';
 import { useBench } from '../study/bench';

@@ -4,7 +4,7 @@ import { CategoryScale, Chart, LinearScale, LineElement, PointElement, type Char
 import { useMemo, useRef, useState } from 'react';
 import { Line } from 'react-chartjs-2';
 import { formatNumber } from '@/core/units/units';
-import type { Manifest } from '@/runtime/protocol';
+import type { Manifest } from '@/runtime/manifest';
 import { useColours } from '../ui/useColours';
 import { PlayHead } from './PlayHead';
 import { flagsOf } from './stripFlags';

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { Manifest } from '@/runtime/protocol';
+import type { Manifest } from '@/runtime/manifest';
 import { close, flagsOf, toTheLeft } from './stripFlags';
 import { StripScale } from './stripScale';
 

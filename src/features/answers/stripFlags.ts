@@ -1,4 +1,4 @@
-import type { Manifest } from '@/runtime/protocol';
+import type { Manifest } from '@/runtime/manifest';
 import type { StripScale } from './stripScale';
 
 /** A moment of the cycle that is marked on its axis, s. */

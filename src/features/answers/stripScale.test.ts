@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { Manifest } from '@/runtime/protocol';
+import type { Manifest } from '@/runtime/manifest';
 import { StripScale } from './stripScale';
 
 const manifest = (pack: { packingEnd_s: number; openTime_s: number } | null) =>

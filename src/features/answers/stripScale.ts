@@ -1,4 +1,4 @@
-import type { Manifest } from '@/runtime/protocol';
+import type { Manifest } from '@/runtime/manifest';
 
 export interface StripPhase {
   label: 'filling' | 'packing' | 'cooling' | 'open';

@@ -1,7 +1,7 @@
 import { useMemo } from 'react';
 import type { Gate, Inputs } from '@/core/model/study';
 import { format, formatNumber, fromSi } from '@/core/units/units';
-import type { Manifest } from '@/runtime/protocol';
+import type { Manifest } from '@/runtime/manifest';
 import { vertexNormals } from '@/core/grid/surfaceMap';
 import { extremesOf, type FindingMarks } from '@/viewer/FindingsLayer';
 import type { ArrowSet } from '@/viewer/FlowLayer';

@@ -103,7 +103,7 @@ describe('bodies', () => {
 
 describe('work on surfaces', () => {
   it('mended: the surface changes, what was done is told', async () => {
-    const report = { volume: 1e-6, area: 1e-4 };
+    const report = { volume: 1e-6, area: 1e-4, nTriangles: 12 };
     answered({
       bodies: [{ id: 'B1', mesh: hash(11), before: report, after: report, done: ['closed 1 hole'], left: 0 }],
     });

@@ -2,6 +2,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { toast } from 'sonner';
 import type { GeometryTask } from '@/core/model/geometryTask';
 import { emptyInputs } from '@/core/model/study';
+import type { GeometryView } from '@/runtime/wire';
 import { openStudy, settle } from '../study/testServer';
 import { useStudy } from '../study/store';
 import { cancelTask, perform, useTask } from './task';
@@ -45,6 +46,26 @@ const body = (id: string) => [{ id, mesh: 'm' }] as unknown as Extract<GeometryT
 const check = (id: string) => perform<'overlaps'>(`Checking ${id}`, { do: 'overlaps', bodies: body(id) });
 const mend = (id: string) => perform<'mend'>(`Mending ${id}`, { do: 'mend', bodies: body(id) });
 const names = () => asked.map((a) => a.task.bodies[0].id);
+const SIZE = { volume: 1e-6, area: 1e-4, nTriangles: 12 };
+const OF = {
+  overlaps: (id: string) => ({ pairs: [], notClosed: [id] }),
+  mend: (id: string) => ({ bodies: [{ id, mesh: 'm', done: [], before: SIZE, after: SIZE, left: 0 }] }),
+};
+const surface = (hash: string, nTriangles: number): GeometryView => ({
+  hash,
+  report: {
+    nOpen: 0,
+    nNonManifold: 0,
+    nMisoriented: 0,
+    nVertices: 8,
+    bounds: { min: [0, 0, 0], max: [1, 1, 1] },
+    watertight: true,
+    insideOut: false,
+    ...SIZE,
+    nTriangles,
+  },
+  findings: [],
+});
 const done = (answer: unknown, geometries: unknown[] = []) => ({ type: 'done', result: { answer, geometries } });
 
 describe('work on surfaces', () => {
@@ -55,11 +76,11 @@ describe('work on surfaces', () => {
     asked[0].say({ type: 'progress', fraction: 0.4, message: 'Looking' });
     await settle();
     expect(useTask.getState().running).toMatchObject({ label: 'Checking a', fraction: 0.4, message: 'Looking' });
-    asked[0].say(done('of a'));
-    expect(await first).toBe('of a');
+    asked[0].say(done(OF.overlaps('a')));
+    expect(await first).toEqual(OF.overlaps('a'));
     await settle();
-    asked[1].say(done('of b'));
-    expect(await second).toBe('of b');
+    asked[1].say(done(OF.mend('b')));
+    expect(await second).toEqual(OF.mend('b'));
     expect(useTask.getState().running).toBeNull();
   });
 
@@ -72,8 +93,8 @@ describe('work on surfaces', () => {
     await settle();
     expect(names()).toEqual(['a', 'c']);
     expect(asked[0].aborted).toBe(true);
-    asked[1].say(done('of c'));
-    expect(await c).toBe('of c');
+    asked[1].say(done(OF.overlaps('c')));
+    expect(await c).toEqual(OF.overlaps('c'));
   });
 
   it('that is cancelled ends without a word, and what waits goes on', async () => {
@@ -84,8 +105,8 @@ describe('work on surfaces', () => {
     expect(asked[0].aborted).toBe(true);
     expect(toast.error).not.toHaveBeenCalled();
     await settle();
-    asked[1].say(done('of b'));
-    expect(await second).toBe('of b');
+    asked[1].say(done(OF.mend('b')));
+    expect(await second).toEqual(OF.mend('b'));
   });
 
   it('that is refused says why, and what waits goes on', async () => {
@@ -95,19 +116,19 @@ describe('work on surfaces', () => {
     expect(await first).toBeNull();
     expect(toast.error).toHaveBeenCalledWith('It is open.', { description: 'Mend it.' });
     await settle();
-    asked[1].say(done('of b'));
-    expect(await second).toBe('of b');
+    asked[1].say(done(OF.mend('b')));
+    expect(await second).toEqual(OF.mend('b'));
   });
 
   it('brings the surfaces that it made, each once', async () => {
     const result = mend('a');
     await settle();
-    asked[0].say(done(null, [{ hash: 'h', triangles: 12 }]));
+    asked[0].say(done(OF.mend('a'), [surface('h', 12)]));
     await result;
     const again = mend('a');
     await settle();
-    asked[1].say(done(null, [{ hash: 'h', triangles: 14 }]));
+    asked[1].say(done(OF.mend('a'), [surface('h', 14)]));
     await again;
-    expect(useStudy.getState().geometries.filter((g) => g.hash === 'h')).toEqual([{ hash: 'h', triangles: 14 }]);
+    expect(useStudy.getState().geometries.filter((g) => g.hash === 'h')).toEqual([surface('h', 14)]);
   });
 });

@@ -18,7 +18,7 @@ beforeEach(() => {
     requests.push(`${init?.method ?? 'GET'} ${url}`);
     if (refuse) return Promise.resolve(Response.json({ message: 'Disk full.', remedy: 'Make room.' }, { status: 507 }));
     if (init?.method === 'PUT') return Promise.resolve(new Response(init.body as string));
-    return Promise.resolve(Response.json([]));
+    return Promise.resolve(Response.json(init?.method === 'DELETE' ? {} : []));
   });
   useMaterials.setState({ own: [], loaded: false, failed: null, favourites: [], recent: [], draft: null });
 });

@@ -5,6 +5,7 @@ import { RESINS } from '@/core/material/library';
 import { COOLANTS, GASES, METALS } from '@/core/material/others';
 import type { Material, MaterialKind } from '@/core/model/material';
 import type { Resin } from '@/core/model/resin';
+import type { StoredMaterial } from '@/runtime/wire';
 import { api, ApiError } from '../study/api';
 
 const KEY = 'bellows.resins';
@@ -13,7 +14,7 @@ const KEY = 'bellows.resins';
 export type SheetTab = 'curves' | 'constants' | 'fit' | 'others';
 
 interface MaterialsState {
-  own: { kind: MaterialKind; material: Material }[];
+  own: StoredMaterial[];
   loaded: boolean;
   failed: string | null;
   favourites: string[];
@@ -67,7 +68,7 @@ export const useMaterials = create<MaterialsState>((set, get) => {
       }
     },
     async save(kind, material) {
-      const stored = await api.saveMaterial(kind, material);
+      const stored = await api.saveMaterial({ kind, material } as StoredMaterial);
       set({ own: [stored, ...get().own.filter((m) => m.material.id !== material.id)] });
     },
     async remove(id) {

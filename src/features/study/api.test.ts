@@ -1,5 +1,6 @@
 import { afterEach, describe, expect, it, vi } from 'vitest';
 import { emptyInputs } from '@/core/model/study';
+import type { CycleReport } from '@/core/pipeline/cycleStudy';
 import { api } from './api';
 
 afterEach(() => vi.unstubAllGlobals());
@@ -24,6 +25,16 @@ function answers(pieces: string[], breaks = false): void {
     ),
   );
 }
+const REPORT: CycleReport = {
+  sweep: [{ injectionTime: 1, pressure: null, frontCooling: 2.5 }],
+  injectionTime: 1,
+  packingPressure: 2e7,
+  packingTime: 8,
+  coolingTime: 9,
+  cycleTime: 20,
+  gateFrozenAt: null,
+  inputs: emptyInputs(),
+};
 const asked = (seen: string[] = []) =>
   api.cycle(emptyInputs(), (share, message) => seen.push(`${share} ${message}`), new AbortController().signal);
 
@@ -31,7 +42,7 @@ describe('a streamed answer', () => {
   it('is read line by line however it comes in pieces, letters of several bytes too', async () => {
     const seen: string[] = [];
     const line = JSON.stringify({ type: 'progress', fraction: 0.5, message: '60 °C' });
-    const bytes = new TextEncoder().encode(`${line}\n${JSON.stringify({ type: 'done', result: { n: 3 } })}\n`);
+    const bytes = new TextEncoder().encode(`${line}\n${JSON.stringify({ type: 'done', result: REPORT })}\n`);
     vi.stubGlobal('fetch', () =>
       Promise.resolve(
         new Response(
@@ -45,7 +56,7 @@ describe('a streamed answer', () => {
         ),
       ),
     );
-    expect(await asked(seen)).toEqual({ n: 3 });
+    expect(await asked(seen)).toEqual(REPORT);
     expect(seen).toEqual(['0.5 60 °C']);
   });
 
@@ -106,5 +117,16 @@ describe('a plain request', () => {
     vi.stubGlobal('fetch', () => Promise.reject(new TypeError('Failed to fetch')));
     await expect(api.runById('r')).rejects.toMatchObject({ message: 'The server does not answer.' });
     await expect(api.binary('/api/geometries/x')).rejects.toMatchObject({ message: 'The server does not answer.' });
+  });
+
+  it('whose answer is of another version says so, and where', async () => {
+    vi.spyOn(console, 'error').mockImplementation(() => undefined);
+    vi.stubGlobal('fetch', () => Promise.resolve(Response.json({ id: 'r', status: 'melting' })));
+    await expect(api.runById('r')).rejects.toMatchObject({
+      message: expect.stringContaining('does not understand'),
+      remedy: 'Reload the page: one of them is of another version.',
+    });
+    answers([`${JSON.stringify({ type: 'done', result: { ...REPORT, cycleTime: 'long' } })}\n`]);
+    await expect(asked()).rejects.toMatchObject({ message: expect.stringContaining('(at cycleTime)') });
   });
 });

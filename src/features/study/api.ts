@@ -1,23 +1,25 @@
 import type { BalanceAsk } from '@/core/model/balanceAsk';
-import type { Material, MaterialKind } from '@/core/model/material';
-import type { Inputs } from '@/core/model/study';
-import type { BalanceReport } from '@/core/pipeline/balanceStudy';
 import type { CoolingAim } from '@/core/model/coolingAsk';
-import type { CoolingReport } from '@/core/pipeline/coolingStudy';
+import {
+  geometryResultSchemas,
+  type GeometryResults,
+  type GeometryTask,
+  type TaskName,
+} from '@/core/model/geometryTask';
+import type { Inputs } from '@/core/model/study';
 import type { StructureAsk } from '@/core/pipeline/structureStudy';
-import type { StructureReport } from '@/runtime/protocol';
-import type { CycleReport } from '@/core/pipeline/cycleStudy';
 import type { LengthUnit } from '@/core/units/units';
-import type { GeometryResults, GeometryTask, TaskName } from '@/core/model/geometryTask';
-import type {
-  AcceptedImport,
-  GeometryAnswer,
-  ImportPreview,
-  ProjectView,
-  RunView,
-  TaskLine,
-  VariantView,
+import {
+  geometryAnswerSchema,
+  refusalSchema,
+  ROUTES,
+  taskLineSchema,
+  UPLOAD,
+  type GeometryAnswer,
+  type Route,
+  type StoredMaterial,
 } from '@/runtime/wire';
+import type { z } from 'zod';
 
 /** What the server refused or failed to do, with what to do about it. */
 export class ApiError extends Error {
@@ -40,23 +42,46 @@ async function answerTo(url: string, init?: RequestInit): Promise<Response> {
 }
 
 async function refusalOf(response: Response): Promise<ApiError> {
-  const said = (await response.json().catch(() => ({}))) as { message?: string; remedy?: string };
-  return new ApiError(said.message ?? `The server answered ${response.status}.`, said.remedy ?? 'Try again.');
+  const said = refusalSchema.safeParse(await response.json().catch(() => null));
+  if (said.success) return new ApiError(said.data.message, said.data.remedy);
+  return new ApiError(`The server answered ${response.status}.`, 'Try again.');
 }
 
-async function call<T>(url: string, init?: RequestInit): Promise<T> {
-  const response = await answerTo(url, init);
+/** What came, as the contract has it. @throws ApiError when it is something else. */
+function understood<T>(schema: z.ZodType<T>, what: unknown): T {
+  const parsed = schema.safeParse(what);
+  if (parsed.success) return parsed.data;
+  console.error(parsed.error);
+  const place = parsed.error.issues[0]?.path.join('.') ?? '';
+  throw new ApiError(
+    `The page does not understand the server's answer${place && ` (at ${place})`}.`,
+    'Reload the page: one of them is of another version.',
+  );
+}
+
+const pathOf = ({ path }: { path: string }, id?: string) =>
+  id === undefined ? path : path.replace(':id', encodeURIComponent(id));
+
+const JSON_BODY = { 'Content-Type': 'application/json' };
+
+/** Asks on a route. @throws ApiError when it is refused, or answered in a way that is not understood. */
+async function ask<Sent, Answer>(route: Route<Sent, Answer>, sent?: Sent, id?: string): Promise<Answer> {
+  const body = sent === undefined ? {} : { headers: JSON_BODY, body: JSON.stringify(sent) };
+  const response = await answerTo(pathOf(route, id), { method: route.method, ...body });
   if (!response.ok) throw await refusalOf(response);
-  return (await response.json().catch(() => ({}))) as T;
+  return understood(route.answer, await response.json().catch(() => null));
 }
-
-const send = <T>(method: string, url: string, body: unknown) =>
-  call<T>(url, { method, headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) });
 
 export type OnProgress = (fraction: number, message: string) => void;
 
-/** Reads a streamed answer line by line; throws ApiError with the refusal. */
-async function stream<T>(url: string, body: BodyInit, onProgress: OnProgress, signal: AbortSignal): Promise<T> {
+/** Reads a streamed answer line by line. @throws ApiError with the refusal. */
+async function stream<T>(
+  url: string,
+  answer: z.ZodType<T>,
+  body: BodyInit,
+  onProgress: OnProgress,
+  signal: AbortSignal,
+): Promise<T> {
   const response = await answerTo(url, { method: 'POST', body, signal });
   if (!response.ok) throw await refusalOf(response);
   const reader = response.body?.pipeThrough(new TextDecoderStream()).getReader();
@@ -66,14 +91,22 @@ async function stream<T>(url: string, body: BodyInit, onProgress: OnProgress, si
     const lines = (rest + (value ?? '')).split('\n');
     rest = lines.pop() ?? '';
     for (const text of lines) {
-      const line = JSON.parse(text) as TaskLine<T>;
+      const line = understood(taskLineSchema, JSON.parse(text));
       if (line.type === 'progress') onProgress(line.fraction, line.message);
-      else if (line.type === 'done') return line.result;
+      else if (line.type === 'done') return understood(answer, line.result);
       else throw new ApiError(line.message, line.remedy);
     }
     if (done) throw new ApiError('The server stopped before the work was done.', 'Try again.');
   }
 }
+
+const streamOn = <Sent, Answer>(
+  route: Route<Sent, Answer>,
+  sent: Sent,
+  onProgress: OnProgress,
+  signal: AbortSignal,
+  id?: string,
+): Promise<Answer> => stream(pathOf(route, id), route.answer, JSON.stringify(sent), onProgress, signal);
 
 const BROKEN_OFF = { done: true, value: undefined };
 
@@ -83,44 +116,36 @@ function brokenOff(error: Error): typeof BROKEN_OFF {
 }
 
 export const api = {
-  project: (id: string) => call<ProjectView>(`/api/projects/${id}`),
-  createProject: (name: string) => send<{ id: string }>('POST', '/api/projects', { name }),
-  branch: (parentId: string, name: string, inputs?: Inputs) =>
-    send<VariantView>('POST', '/api/variants', { parentId, name, inputs }),
+  createProject: (name: string) => ask(ROUTES.createProject, { name }),
+  branch: (parentId: string, name: string, inputs?: Inputs) => ask(ROUTES.branch, { parentId, name, inputs }),
   changeVariant: (id: string, change: { name?: string; inputs?: Inputs; deleted?: boolean }) =>
-    send<VariantView>('PATCH', `/api/variants/${id}`, change),
-  run: (variantId: string) => send<RunView>('POST', '/api/runs', { variantId }),
-  runById: (id: string) => call<RunView>(`/api/runs/${id}`),
-  cancel: (runId: string) => send<unknown>('POST', `/api/runs/${runId}/cancel`, {}),
+    ask(ROUTES.changeVariant, change, id),
+  run: (variantId: string) => ask(ROUTES.startRun, { variantId }),
+  runById: (id: string) => ask(ROUTES.run, undefined, id),
+  cancel: (runId: string) => ask(ROUTES.cancelRun, {}, runId),
   upload: (file: File, onProgress: OnProgress, signal: AbortSignal) =>
-    stream<ImportPreview>(`/api/imports?name=${encodeURIComponent(file.name)}`, file, onProgress, signal),
+    stream(`${UPLOAD.path}?name=${encodeURIComponent(file.name)}`, UPLOAD.answer, file, onProgress, signal),
   acceptImport: (id: string, unit: LengthUnit | null, placement: number[]) =>
-    send<AcceptedImport>('POST', `/api/imports/${id}`, { unit, placement }),
+    ask(ROUTES.acceptImport, { unit, placement }, id),
   geometry: <K extends TaskName>(
     task: Extract<GeometryTask, { do: K }>,
     onProgress: OnProgress,
     signal: AbortSignal,
-  ): Promise<GeometryAnswer<GeometryResults[K]>> => stream('/api/geometry', JSON.stringify(task), onProgress, signal),
-  balance: (inputs: Inputs, ask: BalanceAsk, onProgress: OnProgress, signal: AbortSignal): Promise<BalanceReport> =>
-    stream('/api/balance', JSON.stringify({ inputs, ask }), onProgress, signal),
-  cycle: (inputs: Inputs, onProgress: OnProgress, signal: AbortSignal): Promise<CycleReport> =>
-    stream('/api/cycle', JSON.stringify({ inputs }), onProgress, signal),
-  improveLayout: (
-    inputs: Inputs,
-    aim: CoolingAim,
-    onProgress: OnProgress,
-    signal: AbortSignal,
-  ): Promise<CoolingReport> => stream('/api/cooling', JSON.stringify({ inputs, aim }), onProgress, signal),
-  structure: (
-    runId: string,
-    ask: StructureAsk,
-    onProgress: OnProgress,
-    signal: AbortSignal,
-  ): Promise<StructureReport> => stream(`/api/runs/${runId}/structure`, JSON.stringify({ ask }), onProgress, signal),
-  materials: () => call<{ kind: MaterialKind; material: Material }[]>('/api/materials'),
-  saveMaterial: (kind: MaterialKind, material: Material) =>
-    send<{ kind: MaterialKind; material: Material }>('PUT', '/api/materials', { kind, material }),
-  deleteMaterial: (id: string) => call<unknown>(`/api/materials/${encodeURIComponent(id)}`, { method: 'DELETE' }),
+  ): Promise<GeometryAnswer<GeometryResults[K]>> => {
+    const result = geometryResultSchemas[task.do as K] as unknown as z.ZodType<GeometryResults[K]>;
+    return stream(ROUTES.geometry.path, geometryAnswerSchema(result), JSON.stringify(task), onProgress, signal);
+  },
+  balance: (inputs: Inputs, wanted: BalanceAsk, onProgress: OnProgress, signal: AbortSignal) =>
+    streamOn(ROUTES.balance, { inputs, ask: wanted }, onProgress, signal),
+  cycle: (inputs: Inputs, onProgress: OnProgress, signal: AbortSignal) =>
+    streamOn(ROUTES.cycle, { inputs }, onProgress, signal),
+  improveLayout: (inputs: Inputs, aim: CoolingAim, onProgress: OnProgress, signal: AbortSignal) =>
+    streamOn(ROUTES.cooling, { inputs, aim }, onProgress, signal),
+  structure: (runId: string, wanted: StructureAsk, onProgress: OnProgress, signal: AbortSignal) =>
+    streamOn(ROUTES.structure, { ask: wanted }, onProgress, signal, runId),
+  materials: () => ask(ROUTES.materials),
+  saveMaterial: (stored: StoredMaterial) => ask(ROUTES.saveMaterial, stored),
+  deleteMaterial: (id: string) => ask(ROUTES.deleteMaterial, undefined, id),
   async binary(url: string): Promise<ArrayBuffer> {
     const response = await answerTo(url);
     if (!response.ok) throw new ApiError('A result could not be loaded.', 'Reload the page.');

@@ -1,7 +1,7 @@
 import { useEffect } from 'react';
 import { toast } from 'sonner';
 import { create } from 'zustand';
-import { hasResults, isUnderWay, type RunEventWire } from '@/runtime/wire';
+import { hasResults, isUnderWay, runEventSchema } from '@/runtime/wire';
 import { api } from './api';
 import { runUnderWay, tell, useStudy } from './store';
 
@@ -78,7 +78,7 @@ const SAID: Partial<Record<string, string>> = {
 function follow(runId: string): () => void {
   const source = new EventSource(`/api/runs/${runId}/events`);
   source.onmessage = (message: MessageEvent<string>) => {
-    const event = JSON.parse(message.data) as RunEventWire;
+    const event = runEventSchema.parse(JSON.parse(message.data));
     if (event.type === 'progress') useLive.setState(({ progress }) => ({ progress: { ...progress, [runId]: event } }));
     else if (event.type === 'grid') useLive.setState(({ fronts }) => ({ fronts: { [runId]: NO_FRONT, ...fronts } }));
     else if (event.type === 'filled')

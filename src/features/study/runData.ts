@@ -2,7 +2,7 @@ import { useQueries } from '@tanstack/react-query';
 import { useMemo, useRef } from 'react';
 import { unpackArrays } from '@/core/formats/arrays';
 import type { SurfaceMap } from '@/core/grid/surfaceMap';
-import type { Manifest } from '@/runtime/protocol';
+import { manifestSchema, type Manifest } from '@/runtime/manifest';
 import type { BlockCells } from '@/viewer/BlockSlice';
 import type { DrawMesh } from '@/viewer/PartSurface';
 import { readGrid, readSurface, type ViewGrid } from '@/viewer/results';
@@ -25,7 +25,7 @@ export interface RunData {
 const PARTS = {
   surface: ['surface.bin', readSurface],
   grid: ['grid.bin', readGrid],
-  manifest: ['manifest.json', (buffer) => JSON.parse(new TextDecoder().decode(buffer)) as Manifest],
+  manifest: ['manifest.json', (buffer) => manifestSchema.parse(JSON.parse(new TextDecoder().decode(buffer)))],
   block: [
     'block.bin',
     (buffer) => {

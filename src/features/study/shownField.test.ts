@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { sideOfNormal } from '@/core/grid/wallSides';
 import { WEIGHTS, type SurfaceMap } from '@/core/grid/surfaceMap';
 import { feedFieldId } from '@/core/results/feedFields';
-import type { Manifest } from '@/runtime/protocol';
+import type { Manifest } from '@/runtime/manifest';
 import { nodesAt } from '@/viewer/frames';
 import type { ViewGrid } from '@/viewer/results';
 import type { RunData } from './runData';

@@ -4,7 +4,7 @@ import { weightedRange } from '@/core/numerics/weighted';
 import { vertexAreas } from '@/core/geometry/alignment';
 import { principal, stresses, type ShapeFacts } from '@/core/results/shape';
 import type { SurfaceMap } from '@/core/grid/surfaceMap';
-import type { Manifest } from '@/runtime/protocol';
+import type { Manifest } from '@/runtime/manifest';
 import type { RunView } from '@/runtime/wire';
 import { nodeFrames } from '@/viewer/frames';
 import { timesToDraw, valuesAt } from '@/viewer/results';

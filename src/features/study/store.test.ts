@@ -8,7 +8,7 @@ import { freshName, isOutOfDate, latestResult, outOfDate, problemsOf, runUnderWa
 
 vi.mock('sonner', () => ({ toast: Object.assign(vi.fn(), { error: vi.fn() }) }));
 
-const inputs: Inputs = { ...emptyInputs('part'), gates: [{ id: 'G1', position: [0, 0, 0], diameter: 0.002 }] };
+const inputs: Inputs = { ...emptyInputs('a'.repeat(64)), gates: [{ id: 'G1', position: [0, 0, 0], diameter: 0.002 }] };
 const variant = variantOf(inputs);
 const run = (patch: Partial<RunView> = {}): RunView => ({
   id: 'r1',
@@ -19,7 +19,7 @@ const run = (patch: Partial<RunView> = {}): RunView => ({
   problems: null,
   summary: null,
   answers: null,
-  createdAt: '2030-01-01',
+  createdAt: '2030-01-01T00:00:00.000Z',
   startedAt: null,
   finishedAt: null,
   ...patch,

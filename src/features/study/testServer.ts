@@ -25,7 +25,7 @@ export class TestServer {
         ...parent,
         ...(body as Partial<VariantView>),
         id: `v${++this.n}`,
-        createdAt: `2030-01-0${this.n}`,
+        createdAt: `2030-01-0${this.n}T00:00:00.000Z`,
       };
       made.inputs = (body.inputs as Inputs | undefined) ?? parent.inputs;
       this.variants.set(made.id, made);
@@ -44,7 +44,7 @@ export const variantOf = (inputs: Inputs): VariantView => ({
   parentId: null,
   name: 'First',
   inputs,
-  createdAt: '2030-01-01',
+  createdAt: '2030-01-01T00:00:00.000Z',
 });
 
 /** Opens a study of these inputs on a server in memory, with nothing under way. For tests. */

@@ -1,14 +1,8 @@
-import { z } from 'zod';
-import { balanceAskSchema } from '@/core/model/balanceAsk';
-import { inputsSchema } from '@/core/model/study';
+import { ROUTES } from '@/runtime/wire';
 import { balanceRunners } from '@/server/trials';
-import { streamed } from '../respond';
-
-const requestSchema = z.strictObject({ inputs: inputsSchema, ask: balanceAskSchema });
+import { handleStreamed } from '../respond';
 
 /** Trials with other runners; the answer is a stream of lines, see TaskLine. */
-export const POST = (request: Request) =>
-  streamed(request, async (report, signal) => {
-    const { inputs, ask } = requestSchema.parse(await request.json());
-    return balanceRunners(inputs, ask, report, signal);
-  });
+export const POST = handleStreamed(ROUTES.balance, ({ inputs, ask }, report, signal) =>
+  balanceRunners(inputs, ask, report, signal),
+);

@@ -1,12 +1,6 @@
-import { z } from 'zod';
-import { inputsSchema } from '@/core/model/study';
+import { ROUTES } from '@/runtime/wire';
 import { suggestCycle } from '@/server/trials';
-import { streamed } from '../respond';
-
-const requestSchema = z.strictObject({ inputs: inputsSchema });
+import { handleStreamed } from '../respond';
 
 /** Trials for a cycle that suits the part; the answer is a stream of lines, see TaskLine. */
-export const POST = (request: Request) =>
-  streamed(request, async (report, signal) =>
-    suggestCycle(requestSchema.parse(await request.json()).inputs, report, signal),
-  );
+export const POST = handleStreamed(ROUTES.cycle, ({ inputs }, report, signal) => suggestCycle(inputs, report, signal));

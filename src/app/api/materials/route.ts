@@ -1,14 +1,8 @@
-import { z } from 'zod';
+import { ROUTES } from '@/runtime/wire';
 import { app } from '@/server/app';
 import { listMaterials, saveMaterial } from '@/server/materials';
-import { respond } from '../respond';
+import { handle } from '../respond';
 
-export const GET = () => respond(async () => listMaterials((await app()).db));
+export const GET = handle(ROUTES.materials, async () => listMaterials((await app()).db));
 
-const body = z.strictObject({ kind: z.enum(['resin', 'metal', 'gas', 'coolant']), material: z.unknown() });
-
-export const PUT = (request: Request) =>
-  respond(async () => {
-    const { kind, material } = body.parse(await request.json());
-    return saveMaterial((await app()).db, kind, material);
-  });
+export const PUT = handle(ROUTES.saveMaterial, async (stored) => saveMaterial((await app()).db, stored));

@@ -1,12 +1,11 @@
-import { z } from 'zod';
 import { emptyInputs } from '@/core/model/study';
+import { ROUTES } from '@/runtime/wire';
 import { app } from '@/server/app';
 import { createProject, listProjects } from '@/server/studies';
-import { respond } from '../respond';
+import { handle } from '../respond';
 
-export const GET = () => respond(async () => listProjects((await app()).db));
+export const GET = handle(ROUTES.projects, async () => listProjects((await app()).db));
 
-const body = z.strictObject({ name: z.string().trim().min(1).max(80) });
-
-export const POST = (request: Request) =>
-  respond(async () => createProject((await app()).db, body.parse(await request.json()).name, emptyInputs()));
+export const POST = handle(ROUTES.createProject, async ({ name }) =>
+  createProject((await app()).db, name, emptyInputs()),
+);

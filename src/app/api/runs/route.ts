@@ -1,14 +1,11 @@
-import { z } from 'zod';
+import { ROUTES } from '@/runtime/wire';
 import { app } from '@/server/app';
 import { createRun } from '@/server/studies';
-import { respond } from '../respond';
+import { handle } from '../respond';
 
-const body = z.strictObject({ variantId: z.string() });
-
-export const POST = (request: Request) =>
-  respond(async () => {
-    const { db, queue } = await app();
-    const run = await createRun(db, body.parse(await request.json()).variantId);
-    queue.enqueue(run.id);
-    return run;
-  });
+export const POST = handle(ROUTES.startRun, async ({ variantId }) => {
+  const { db, queue } = await app();
+  const run = await createRun(db, variantId);
+  queue.enqueue(run.id);
+  return run;
+});

@@ -1,6 +1,6 @@
 import { notFound } from 'next/navigation';
 import { Workbench } from '@/features/shell/Workbench';
-import type { ProjectView } from '@/runtime/wire';
+import { projectViewSchema } from '@/runtime/wire';
 import { app } from '@/server/app';
 import { viewProject } from '@/server/studies';
 
@@ -9,6 +9,6 @@ export const dynamic = 'force-dynamic';
 export default async function Page({ params }: { params: Promise<{ id: string }> }) {
   const view = await viewProject((await app()).db, (await params).id);
   if (!view) notFound();
-  // Dates become text, as over the wire.
-  return <Workbench view={JSON.parse(JSON.stringify(view)) as ProjectView} />;
+  // As over the wire: dates become text, and what is no longer known is left out.
+  return <Workbench view={projectViewSchema.parse(JSON.parse(JSON.stringify(view)))} />;
 }

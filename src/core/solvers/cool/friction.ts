@@ -15,7 +15,8 @@ export interface Pipe {
 /** From here down flow is laminar, from there up turbulent. */
 export const LAMINAR = 2300;
 export const TURBULENT = 4000;
-export type Regime = 'still' | 'laminar' | 'transition' | 'turbulent';
+export const REGIMES = ['still', 'laminar', 'transition', 'turbulent'] as const;
+export type Regime = (typeof REGIMES)[number];
 
 export const regimeOf = (reynolds: number): Regime =>
   reynolds < 1 ? 'still' : reynolds < LAMINAR ? 'laminar' : reynolds < TURBULENT ? 'transition' : 'turbulent';

@@ -1,39 +1,43 @@
-import type { CoolingLine, LineKind } from '../../model/cooling';
+import { z } from 'zod';
+import { real } from '../../numerics/real';
+import { REGIMES } from './friction';
+import type { CoolingLine } from '../../model/cooling';
 import { alongLine, type Circuit } from './circuit';
 import type { CoolantResult, StretchState } from './coolant';
 import type { LineSinks, Station } from './lineSinks';
-import type { Regime } from './friction';
 
 const MOST_STEPS = 24;
 
 /** What the coolant does in a line. */
-export interface LineFlow {
-  flow_m3_s: number;
-  velocity_m_s: number;
-  reynolds: number;
-  regime: Regime;
-  pressureDrop_Pa: number;
-  frictionFactor: number;
-  loss: number;
-  film_W_m2K: number;
-  inlet_K: number;
-  outlet_K: number;
-}
+export const lineFlowSchema = z.object({
+  flow_m3_s: real,
+  velocity_m_s: real,
+  reynolds: real,
+  regime: z.enum(REGIMES),
+  pressureDrop_Pa: real,
+  frictionFactor: real,
+  loss: real,
+  film_W_m2K: real,
+  inlet_K: real,
+  outlet_K: real,
+});
+export type LineFlow = z.infer<typeof lineFlowSchema>;
 
 /** What a line of the circuits does in the settled mould. */
-export interface LineFacts extends LineFlow {
-  id: string;
-  as: LineKind['as'];
-  heat_W: number;
+export const lineFactsSchema = lineFlowSchema.extend({
+  id: z.string(),
+  as: z.enum(['channel', 'baffle', 'bubbler', 'hose']),
+  heat_W: real,
   /** Of the heat that all lines take up. */
-  share: number;
+  share: real,
   /** Its share of the heat over its share of the wetted wall: 1 where it does as much as the others. */
-  efficiency: number;
-  wallLow_K: number;
-  wallHigh_K: number;
+  efficiency: real,
+  wallLow_K: real,
+  wallHigh_K: real,
   /** Heat per length from `from` to `to`, W/m, in up to 24 equal steps. */
-  along_W_m: number[];
-}
+  along_W_m: z.array(real),
+});
+export type LineFacts = z.infer<typeof lineFactsSchema>;
 
 interface Solved {
   cooling: { lines: readonly CoolingLine[] };

@@ -1,3 +1,4 @@
+import { z } from 'zod';
 import type { Drive } from './pressure';
 
 /** What the machine is told, and what it can do. SI; pressures above the atmosphere. */
@@ -19,7 +20,8 @@ export type Switchover =
   | { by: 'time'; time: number };
 
 /** The last two belong to what follows the filling. */
-export type MachinePhase = 'injection' | 'limited' | 'packing' | 'cooling' | 'open';
+export const machinePhaseSchema = z.enum(['injection', 'limited', 'packing', 'cooling', 'open']);
+export type MachinePhase = z.infer<typeof machinePhaseSchema>;
 
 /** Automatic switchover: at this share filled, */
 export const AUTOMATIC_SHARE = 0.99;

@@ -1,28 +1,31 @@
+import { z } from 'zod';
+import { real } from '../../numerics/real';
+import { machinePhaseSchema } from '../melt/drive';
 import type { PressureGrid } from '../../grid/pressureGrid';
 import type { Gating } from '../melt/gating';
-import type { MachinePhase } from '../melt/drive';
 import type { Observer, Sight } from './phase';
 
 /** What the machine would show, over the time of the shot. */
-export interface ShotHistory {
-  time: number[];
+export const shotHistorySchema = z.object({
+  time: z.array(real),
   /** Pressure at the nozzle and the highest at a gate, Pa; the same where there is no feed between them. */
-  nozzlePressure: number[];
-  pressure: number[];
+  nozzlePressure: z.array(real),
+  pressure: z.array(real),
   /** m3/s */
-  flowRate: number[];
+  flowRate: z.array(real),
   /** 0..1 */
-  shareFilled: number[];
+  shareFilled: z.array(real),
   /** N */
-  clampForce: number[];
-  phase: MachinePhase[];
+  clampForce: z.array(real),
+  phase: z.array(machinePhaseSchema),
   /** Flow rate of each gate at each time, m3/s */
-  gateFlow: number[][];
+  gateFlow: z.array(z.array(real)),
   /** Pressure at each gate at each time, Pa. */
-  gatePressure: number[][];
+  gatePressure: z.array(z.array(real)),
   /** What each gate takes of it for itself, the entry of its near field, Pa. */
-  gateLoss: number[][];
-}
+  gateLoss: z.array(z.array(real)),
+});
+export type ShotHistory = z.infer<typeof shotHistorySchema>;
 
 export const emptyHistory = (): ShotHistory => ({
   time: [],

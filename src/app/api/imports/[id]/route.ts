@@ -1,15 +1,8 @@
-import { z } from 'zod';
+import { ROUTES } from '@/runtime/wire';
 import { app } from '@/server/app';
 import { acceptImport } from '@/server/imports';
-import { respond } from '../../respond';
+import { handle } from '../../respond';
 
-const body = z.strictObject({
-  unit: z.enum(['mm', 'cm', 'm', 'in']).nullable(),
-  placement: z.array(z.number()).length(12),
-});
-
-export const POST = (request: Request, { params }: { params: Promise<{ id: string }> }) =>
-  respond(async () => {
-    const { unit, placement } = body.parse(await request.json());
-    return acceptImport((await app()).db, (await params).id, unit, placement);
-  });
+export const POST = handle(ROUTES.acceptImport, async ({ unit, placement }, { id }: { id: string }) =>
+  acceptImport((await app()).db, id, unit, placement),
+);

@@ -1,9 +1,9 @@
+import { ROUTES } from '@/runtime/wire';
 import { app } from '@/server/app';
 import { deleteMaterial } from '@/server/materials';
-import { respond } from '../../respond';
+import { handle } from '../../respond';
 
-export const DELETE = (_request: Request, { params }: { params: Promise<{ id: string }> }) =>
-  respond(async () => {
-    await deleteMaterial((await app()).db, (await params).id);
-    return {};
-  });
+export const DELETE = handle(ROUTES.deleteMaterial, async (_sent, { id }: { id: string }) => {
+  await deleteMaterial((await app()).db, id);
+  return {};
+});

@@ -1,10 +1,10 @@
+import { ROUTES } from '@/runtime/wire';
 import { app } from '@/server/app';
 import { viewProject } from '@/server/studies';
-import { notFound, respond } from '../../respond';
+import { handle, notFound } from '../../respond';
 
-export const GET = (_request: Request, { params }: { params: Promise<{ id: string }> }) =>
-  respond(async () => {
-    const view = await viewProject((await app()).db, (await params).id);
-    if (!view) throw notFound('This project');
-    return view;
-  });
+export const GET = handle(ROUTES.project, async (_sent, { id }: { id: string }) => {
+  const view = await viewProject((await app()).db, id);
+  if (!view) throw notFound('This project');
+  return view;
+});

@@ -1,16 +1,12 @@
 import { eq } from 'drizzle-orm';
+import { ROUTES } from '@/runtime/wire';
 import { app } from '@/server/app';
 import { runs } from '@/server/db/schema';
-import { notFound, respond } from '../../respond';
+import { handle, notFound } from '../../respond';
 
-export const GET = (_request: Request, { params }: { params: Promise<{ id: string }> }) =>
-  respond(async () => {
-    const [run] = await (
-      await app()
-    ).db
-      .select()
-      .from(runs)
-      .where(eq(runs.id, (await params).id));
-    if (!run) throw notFound('This run');
-    return run;
-  });
+export const GET = handle(ROUTES.run, async (_sent, { id }: { id: string }) => {
+  const { db } = await app();
+  const [run] = await db.select().from(runs).where(eq(runs.id, id));
+  if (!run) throw notFound('This run');
+  return run;
+});

@@ -1,8 +1,8 @@
+import { ROUTES } from '@/runtime/wire';
 import { app } from '@/server/app';
-import { respond } from '../../../respond';
+import { handle } from '../../../respond';
 
-export const POST = (_request: Request, { params }: { params: Promise<{ id: string }> }) =>
-  respond(async () => {
-    await (await app()).queue.cancel((await params).id);
-    return { ok: true };
-  });
+export const POST = handle(ROUTES.cancelRun, async (_sent, { id }: { id: string }) => {
+  await (await app()).queue.cancel(id);
+  return {};
+});

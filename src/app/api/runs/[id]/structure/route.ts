@@ -1,15 +1,10 @@
-import { z } from 'zod';
+import { ROUTES } from '@/runtime/wire';
 import { app } from '@/server/app';
 import { structureOfRun } from '@/server/trials';
-import { notFound, streamed } from '../../../respond';
-
-const requestSchema = z.strictObject({ ask: z.enum(['deck', 'vtu', 'counter']) });
+import { handleStreamed, notFound } from '../../../respond';
 
 /** A file or a counter-warped body from the shape of a run; the answer is a stream of lines, see TaskLine. */
-export const POST = (request: Request, { params }: { params: Promise<{ id: string }> }) =>
-  streamed(request, async (report, signal) => {
-    const { id } = await params;
-    if (!/^[0-9a-f-]{36}$/.test(id)) throw notFound('This run');
-    const { ask } = requestSchema.parse(await request.json());
-    return structureOfRun((await app()).db, id, ask, report, signal);
-  });
+export const POST = handleStreamed(ROUTES.structure, async ({ ask }, report, signal, { id }: { id: string }) => {
+  if (!/^[0-9a-f-]{36}$/.test(id)) throw notFound('This run');
+  return structureOfRun((await app()).db, id, ask, report, signal);
+});
