@@ -2,6 +2,7 @@ import type { Page } from 'puppeteer-core';
 import { describe, expect, it } from 'vitest';
 import { chord, press, savedIn, seeShown, seeText, textOf, typeInto } from './app';
 import { opened } from './opened';
+import { expectWhole } from './whole';
 
 let page: Page;
 let errors: string[];
@@ -129,6 +130,7 @@ describe('cooling of the tray, from nothing to the hot spot', () => {
     await seeText(page, 'the coolant takes');
     await seeText(page, 'Copper alloy at the hot spot');
     expect(await textOf(page, '[data-testid="cooling-share"]')).toMatch(/\d+ % is cooling/);
+    await expectWhole(app);
     expect(errors).toEqual([]);
   });
 });

@@ -5,6 +5,7 @@ import { describe, expect, it } from 'vitest';
 import type { ProjectView } from '../src/runtime/wire';
 import { chord, press, savedIn, seeShown, seeText, sleep, textOf, typeInto } from './app';
 import { opened } from './opened';
+import { expectWhole } from './whole';
 
 let page: Page;
 let errors: string[];
@@ -173,6 +174,7 @@ describe('valve pins', () => {
     await page.waitForSelector('[aria-label="Probe chart"] canvas');
     await press(page, 'Where do fronts meet?');
     await seeText(page, 'no front meets there');
+    await expectWhole(server);
     expect(errors).toEqual([]);
   });
 });

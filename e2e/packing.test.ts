@@ -9,6 +9,7 @@ import { box } from '../verification/shapes';
 import { slab } from '../verification/solids';
 import { chord, press, projectOf, savedIn, seeShown, seeText, sleep, textOf, typeInto } from './app';
 import { downloadsTo, opened } from './opened';
+import { expectWhole } from './whole';
 
 let page: Page;
 let errors: string[];
@@ -315,5 +316,8 @@ describe('packing', () => {
     expect(inBoth).toBeLessThanOrEqual(1.01 * inInsert);
   });
 
-  it('leaves no error behind', () => expect(errors).toEqual([]));
+  it('comes through the contract whole, and leaves no error behind', async () => {
+    await expectWhole(server);
+    expect(errors).toEqual([]);
+  });
 });

@@ -8,7 +8,7 @@ import { unpackShotStrain } from '../core/pipeline/shape';
 import type { StageContext } from '../core/stage/context';
 import { structureStudy } from '../core/pipeline/structureStudy';
 import { writeFileAtomic } from './files';
-import type { Manifest } from './manifest';
+import { manifestSchema } from './manifest';
 import type { StructureReport } from './wire';
 import type { TrialsTask } from './protocol';
 
@@ -39,8 +39,10 @@ export async function structureWork(
       message: 'This run was made before strains were kept, or has no shape.',
       remedy: 'Run the study to Shape once more.',
     };
-  const manifest = JSON.parse(readFileSync(inDir('manifest.json'), 'utf8')) as Manifest;
-  const facts = manifest.summary.shape;
+  const manifest = manifestSchema.safeParse(JSON.parse(readFileSync(inDir('manifest.json'), 'utf8')));
+  const facts = manifest.data?.summary.shape;
+  if (!manifest.success)
+    return { status: 'refused', message: 'An earlier version made this run.', remedy: 'Run the study once more.' };
   if (!facts) return { status: 'refused', message: 'This run has no shape.', remedy: 'Run the study to Shape.' };
   const outcome = await structureStudy(
     {
