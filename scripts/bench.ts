@@ -3,6 +3,7 @@
  * run of the Feeder tray at each detail, with counts. Nothing is asserted; machines differ, compare ratios.
  */
 import { readFileSync } from 'node:fs';
+import { resolve } from '../src/core/setup/resolve';
 import { readStl } from '../src/core/formats/stl';
 import { weld } from '../src/core/geometry/mesh';
 import { readFile } from '../src/cad/readFile';
@@ -26,7 +27,6 @@ import { buildStructureGrid } from '../src/core/grid/structureGrid';
 import { solveElastic } from '../src/core/solvers/warp/elastic';
 import { LANES } from '../src/core/solvers/warp/elements';
 import { box as boxMesh } from '../verification/shapes';
-import { partSize, resolveSettings } from '../src/core/setup/settings';
 import { plainContext } from '../src/core/stage/context';
 import { surfaceRange } from '../src/core/solvers/cool/stage';
 import { secondThreadFrom } from '../src/runtime/secondThread';
@@ -140,9 +140,8 @@ for (const detail of details) {
   };
   const fine = buildFineGrid(mesh, latticeFor(mesh, detail));
   const grid = { fine, grid: buildPressureGrid(fine), gridKey: 'bench' };
-  const settings = resolveSettings(inputs, partSize(mesh));
   let t = performance.now();
-  const outcome = await settleMould(mesh, grid, inputs, settings, new Map(), plainContext());
+  const outcome = await settleMould(resolve(mesh, inputs), grid, new Map(), plainContext());
   const seconds = since(t);
   if (outcome.status === 'failed') throw new Error(outcome.message);
   const { result } = outcome.mould;

@@ -1,5 +1,5 @@
 import { gatePointOf, lineGraph } from '../feed/drawn';
-import { layOut } from '../feed/layout';
+import { layOut, type LaidFeed } from '../feed/layout';
 import type { Section } from '../feed/section';
 import type { Vec3 } from '../geometry/mesh';
 import { movesOf, type PinEvent } from '../model/pin';
@@ -21,8 +21,10 @@ export function checkFeed(inputs: Inputs): Problem[] {
   checkPins(inputs, add);
   checkForms(inputs, add);
   if (inputs.feed && inputs.gates.length && checkLines(inputs, add)) {
-    checkOverlaps(inputs, add);
-    checkWidths(inputs, add);
+    const gates = allGates(inputs);
+    const network = layOut(inputs.feed, gates, 0);
+    checkOverlaps(network, gates, add);
+    checkWidths(inputs, network, gates, add);
   }
   return problems;
 }
@@ -142,9 +144,7 @@ function thinness(runner: Section, gate: Section): [number, number] {
 }
 
 /** Runners that leave a point in the same direction would lie one in the other. */
-function checkOverlaps(inputs: Inputs, add: Add): void {
-  const gates = allGates(inputs);
-  const network = layOut(inputs.feed as NonNullable<Inputs['feed']>, gates, 0);
+function checkOverlaps(network: LaidFeed, gates: readonly Gate[], add: Add): void {
   const way = (k: number): Vec3 => {
     const { from, to } = network.segments[k];
     const d = network.points[to].map((x, i) => x - network.points[from][i]);
@@ -171,9 +171,7 @@ function checkOverlaps(inputs: Inputs, add: Add): void {
 const TOO_CLOSE = (8 * Math.PI) / 180;
 
 /** No runner may be thinner than the gate behind it: the gate must be the narrowest place. */
-function checkWidths(inputs: Inputs, add: Add): void {
-  const gates = allGates(inputs);
-  const network = layOut(inputs.feed as NonNullable<Inputs['feed']>, gates, 0);
+function checkWidths(inputs: Inputs, network: LaidFeed, gates: readonly Gate[], add: Add): void {
   network.segments.forEach((segment, k) => {
     if (network.kinds[k] !== 'land') return;
     const gate: Gate = gates[network.feeds[k][0]];

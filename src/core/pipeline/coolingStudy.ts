@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { resolve } from '../setup/resolve';
 import { real } from '../numerics/real';
 import { coolingAimSchema } from '../model/coolingAsk';
 import { inputsSchema } from '../model/study';
@@ -12,10 +13,9 @@ import type { Cooling, LayoutPlan } from '../model/cooling';
 import type { Inputs } from '../model/study';
 import { surfaceRange } from '../solvers/cool/stage';
 import { checkInputs } from './checkRun';
-import { meshWithCopies } from '../setup/copies';
 import { feedPlaces, settleMould } from '../setup/mould';
 import { makeGrid } from '../setup/grids';
-import { partSize, resolveSettings } from '../setup/settings';
+import { partSize } from '../setup/settings';
 import type { StageContext } from '../stage/context';
 
 /** One layout that was tried. SI. */
@@ -65,8 +65,8 @@ export async function coolingStudy(
   const inputs: Inputs = { ...study, detail: 'quick' };
   const [problem] = checkInputs(inputs, partSize(mesh));
   if (problem) return { status: 'refused', message: problem.message, remedy: problem.remedy };
-  const settings = resolveSettings(inputs, partSize(mesh));
-  const whole = meshWithCopies(mesh, inputs);
+  const run = resolve(mesh, inputs);
+  const { mesh: whole } = run;
   const grid = await makeGrid(whole, key, inputs, ctx);
   if ('message' in grid) return { status: 'refused', message: grid.message, remedy: grid.likely };
   const part = boundsOf(whole.positions);
@@ -96,7 +96,7 @@ export async function coolingStudy(
           message: `Layout ${trials.length + 1}: ${(1000 * next.pitch).toFixed(1)} mm apart, ${(1000 * next.distance).toFixed(1)} mm from the part`,
         }),
     };
-    const outcome = await settleMould(whole, grid, { ...inputs, cooling }, settings, new Map(), quiet);
+    const outcome = await settleMould({ ...run, inputs: { ...run.inputs, cooling } }, grid, new Map(), quiet);
     if (outcome.status === 'failed') return null;
     const { source, result } = outcome.mould;
     const [mean, low, high] = surfaceRange(result.field);

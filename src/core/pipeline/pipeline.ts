@@ -17,14 +17,13 @@ import type { ShotHistory } from '../solvers/shot/history';
 import type { PackResult } from '../solvers/pack/outcome';
 import type { WarpInput } from '../solvers/warp/stage';
 import { checkRun, type Problem } from './checkRun';
-import { meshWithCopies, withCopies } from '../setup/copies';
-import { solvedOnce } from '../setup/feedOf';
 import { fieldsOf } from './fields';
 import { makeGrid, type GridResult } from '../setup/grids';
 import type { PhaseStore } from './process';
 import { planOf, RunProgress } from './progress';
 import { gridErrorOf, tellMargins, type GridError } from './gridError';
-import { partSize, resolveSettings, type FillSettings } from '../setup/settings';
+import { resolve } from '../setup/resolve';
+import type { FillSettings } from '../setup/settings';
 import { settleMould, type Mould } from '../setup/mould';
 import { noShape, whatShape } from '../results/whatShape';
 import { shapeOf, shotStrainOf, warpInputOf, type Shape } from './shape';
@@ -78,21 +77,23 @@ export interface PipelineHooks {
 }
 
 /**
- * Grid and fill for one set of inputs. `mesh` must be closed and point outwards; `geometryKey`
+ * A whole run of one study. `cavity` must be closed and point outwards; `geometryKey`
  * identifies it (content hash), so that fields of different runs can be told apart.
  */
 export async function runPipeline(
-  mesh: TriangleMesh,
+  cavity: TriangleMesh,
   geometryKey: string,
-  inputs: Inputs,
+  study: Inputs,
   ctx: StageContext,
   hooks: PipelineHooks = {},
 ): Promise<PipelineOutcome> {
-  const { problems, surfaces } = checkRun(inputs, mesh);
+  const asGiven = checkRun(study, cavity);
+  if (asGiven.problems.length) return { status: 'refused', problems: asGiven.problems };
+  const run = resolve(cavity, study);
+  const { mesh, inputs, settings } = run;
+  // Gates of copies that are solved one by one are held against their surfaces like any.
+  const { problems, surfaces } = mesh === cavity ? asGiven : checkRun(inputs, mesh);
   if (problems.length) return { status: 'refused', problems };
-  if (inputs.cavities && !solvedOnce(inputs))
-    return runPipeline(meshWithCopies(mesh, inputs), geometryKey, withCopies(inputs), ctx, hooks);
-  const settings = resolveSettings(inputs, partSize(mesh));
   const gridResult = await makeGrid(mesh, geometryKey, inputs, ctx);
   if ('message' in gridResult) return { status: 'failed', ...gridResult };
   const { fine, grid } = gridResult;
@@ -105,12 +106,12 @@ export async function runPipeline(
   await ctx.checkpoint();
   let mould: Mould | null = null;
   if (inputs.cooling) {
-    const settled = await settleMould(mesh, gridResult, inputs, settings, hooks.bodies ?? new Map(), ctx);
+    const settled = await settleMould(run, gridResult, hooks.bodies ?? NONE, ctx);
     if (settled.status === 'failed') return settled;
     mould = settled.mould;
   }
   const walls = mould?.source.wallTemperature ?? null;
-  const shot = { gridResult, tool, surfaces, inputs, settings, walls, steps: hooks.steps };
+  const shot = { ...run, gridResult, tool, surfaces, walls, steps: hooks.steps };
   let outcome = await shoot(shot, ctx, hooks.store);
   if (mould && outcome.status !== 'failed' && outcome.pack && settings.coolingTime === null) {
     const moved = await mould.resettle(outcome.pack.node.ejectableAt, ctx);
@@ -125,12 +126,12 @@ export async function runPipeline(
     ...guardFill(grid, outcome, settings),
     ...(outcome.pack ? guardPack(grid, outcome.pack, settings) : []),
   ];
-  const summary = summarise(mesh, gridResult, outcome, inputs, settings, tool, mould);
+  const summary = summarise(run, gridResult, outcome, tool, mould);
   let shape: Shape | null = null;
   const strain =
     outcome.pack && !inputs.upTo && hooks.shape !== false ? shotStrainOf(outcome.pack, settings, mould) : null;
   if (strain) {
-    const input = warpInputOf(mesh, gridResult, strain, inputs, settings, hooks.bodies ?? NONE);
+    const input = warpInputOf(run, gridResult, strain, hooks.bodies ?? NONE);
     const solved = await shapeOf(input, strain, gridResult.gridKey, inputs, ctx);
     if (solved.status === 'solved') {
       shape = solved.shape;

@@ -1,4 +1,5 @@
 import { Worker } from 'node:worker_threads';
+import { resolve } from '../setup/resolve';
 import { build } from 'esbuild';
 import { describe, expect, it } from 'vitest';
 import { box, ORIENTATIONS } from '../../../verification/shapes';
@@ -16,7 +17,7 @@ import type { Observer, Sight } from '../solvers/shot/phase';
 import { emptyState, type ShotState } from '../solvers/shot/state';
 import { makeGrid } from '../setup/grids';
 import { runProcess, type PhaseStep, type PhaseStore, type Stand } from './process';
-import { knownOf, partSize, resolveSettings } from '../setup/settings';
+import { knownOf } from '../setup/settings';
 import { shotPlan } from './shot';
 import { packInputOf, fillInputOf, placeFeed, type ShotInput } from './shotInput';
 import { plainContext } from '../stage/context';
@@ -48,8 +49,7 @@ async function shotOf(change: Partial<Inputs> = {}): Promise<ShotInput> {
     gridResult,
     tool: toolOnGrid(mesh, fine, grid, { opening, partingHeight: null }, false),
     surfaces: inputs.gates.map((g) => closestPoint(mesh, g.position)),
-    inputs,
-    settings: resolveSettings(inputs, partSize(mesh)),
+    ...resolve(mesh, inputs),
     walls: null,
   };
 }

@@ -1,4 +1,5 @@
 import { makeField, type Field } from '../fields/field';
+import type { Resolved } from '../setup/resolve';
 import { FIELD_TABLE, type KnownField } from '../fields/table';
 import { packArrays, unpackArrays } from '../formats/arrays';
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
@@ -85,11 +86,9 @@ function feedBody({ from, to, area }: FeedStrain): TriangleMesh {
 
 /** Everything the structure needs. */
 export function warpInputOf(
-  mesh: TriangleMesh,
+  { mesh, inputs, settings }: Pick<Resolved, 'mesh' | 'inputs' | 'settings'>,
   { fine, grid }: GridResult,
   { frozen, volumetric, mouldTemperature }: ShotStrain,
-  inputs: Inputs,
-  settings: FillSettings,
   bodies: ReadonlyMap<string, TriangleMesh>,
 ): WarpInput {
   const { supports, inserts, detail, withFeed } = warpageOf(inputs);

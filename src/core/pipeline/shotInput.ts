@@ -15,8 +15,8 @@ import type { FillInput } from '../solvers/fill/outcome';
 import { thermalTables } from '../solvers/melt/thermalTables';
 import type { PackInput } from '../solvers/pack/outcome';
 import type { MeltHeat } from '../solvers/shot/cavity';
-import { feedOf } from '../setup/feedOf';
 import type { GridResult } from '../setup/grids';
+import type { Resolved } from '../setup/resolve';
 import type { Stand } from './process';
 import type { FillSettings } from '../setup/settings';
 import { gateSites, pinsOf, tabSites, ventedWithTabs, ventsOn } from '../setup/sites';
@@ -41,13 +41,11 @@ const QUICK_FLUIDITY = 0.12;
 const GIVE_UP = 2;
 
 /** What a shot is made with: everything of a run but its phases. */
-export interface ShotInput {
+export interface ShotInput extends Resolved {
   gridResult: GridResult;
   tool: ToolOnGrid;
   /** Of the gates. */
   surfaces: SurfacePoint[];
-  inputs: Inputs;
-  settings: FillSettings;
   /** Temperatures of the mould at both walls of every node, K, length 2n; null for those that are set. */
   walls: Float64Array | null;
   /** Number of steps in time over the usual. */
@@ -60,11 +58,10 @@ export interface PlacedFeed {
   network: LaidFeed | null;
 }
 
-export function placeFeed({ gridResult, surfaces, inputs, settings }: ShotInput): PlacedFeed {
+export function placeFeed({ gridResult, surfaces, inputs, feed }: ShotInput): PlacedFeed {
   const { fine, grid } = gridResult;
-  const network = inputs.feed || inputs.tabs?.length ? feedOf(inputs, settings.meltTemperature) : null;
   const gating = placeGating(fine, grid, [...gateSites(inputs, surfaces), ...tabSites(inputs)]);
-  return { joined: joinFeed(grid, gating, network), network };
+  return { joined: joinFeed(grid, gating, feed), network: feed };
 }
 
 export function fillInputOf(shot: ShotInput, { joined, network }: PlacedFeed): FillInput {

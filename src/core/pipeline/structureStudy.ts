@@ -1,12 +1,10 @@
 import type { TriangleMesh } from '../geometry/mesh';
+import { resolve } from '../setup/resolve';
 import type { Inputs } from '../model/study';
 import type { ShapeFacts } from '../results/shape';
 import { counterWarp, type CounterResult } from './counter';
 import { runWarp } from '../solvers/warp/stage';
-import { meshWithCopies, withCopies } from '../setup/copies';
-import { solvedOnce } from '../setup/feedOf';
 import { makeGrid } from '../setup/grids';
-import { partSize, resolveSettings } from '../setup/settings';
 import { plasticSolid, warpInputOf, type ShotStrain } from './shape';
 import type { StageContext } from '../stage/context';
 import { shapeDeck, shapeVtu, structureTets } from './structureFiles';
@@ -38,15 +36,13 @@ export async function structureStudy(
   ctx: StageContext,
   mesher?: TetMesher,
 ): Promise<StructureOutcome> {
-  const apart = stored.inputs.cavities !== undefined && !solvedOnce(stored.inputs);
-  const mesh = apart ? meshWithCopies(stored.mesh, stored.inputs) : stored.mesh;
-  const inputs = apart ? withCopies(stored.inputs) : stored.inputs;
-  const settings = resolveSettings(inputs, partSize(mesh));
+  const run = resolve(stored.mesh, stored.inputs);
+  const { mesh, inputs, settings } = run;
   const grid = await makeGrid(mesh, 'structure', inputs, ctx);
   if ('message' in grid) return { status: 'refused', message: grid.message, remedy: grid.likely };
   if (grid.grid.n !== stored.shot.frozen.mean.length)
     return { status: 'refused', message: 'The part of this run has changed since.', remedy: 'Run the study again.' };
-  const input = warpInputOf(mesh, grid, stored.shot, inputs, settings, stored.bodies);
+  const input = warpInputOf(run, grid, stored.shot, stored.bodies);
   const { elastic, expansion } = settings.resin;
   if (ask !== 'counter') {
     ctx.report({ stage: 'warp', fraction: 0.1, message: 'Filling the part with tetrahedra' });

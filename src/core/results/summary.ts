@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { Resolved } from '../setup/resolve';
 import { real } from '../numerics/real';
 import { vec3Schema } from '../geometry/schemas';
 import { coolFactsSchema } from './coolFacts';
@@ -9,7 +10,7 @@ import { coolFacts } from './coolFacts';
 import type { FeedFacts } from './feedFacts';
 import { diffusivity, meltDensity, meltThermal } from '../material/properties';
 import { closestPoint } from '../geometry/closestPoint';
-import type { TriangleMesh, Vec3 } from '../geometry/mesh';
+import type { Vec3 } from '../geometry/mesh';
 import type { PressureGrid } from '../grid/pressureGrid';
 import { nCopies, type Inputs } from '../model/study';
 import type { GridResult } from '../setup/grids';
@@ -116,11 +117,9 @@ const HESITATION_END = 0.95;
 const UNREACHABLE = 1e-4;
 
 export function summarise(
-  mesh: TriangleMesh,
+  { mesh, inputs, settings }: Resolved,
   gridResult: GridResult,
   outcome: Shot,
-  inputs: Inputs,
-  settings: FillSettings,
   tool: ToolOnGrid,
   mould: Mould | null,
 ): { summary: Summary; answers: Answer[]; findings: Findings; sinks: ReturnType<typeof sinkMarks> | null } {

@@ -14,9 +14,10 @@ import { facetsOf, type FaceContact } from '../solvers/cool/mouldField';
 import { PartSource, type FeedPiece } from '../solvers/cool/partSource';
 import { runCool, surfaceRange, type CoolInput, type CoolResult } from '../solvers/cool/stage';
 import { thermalTables } from '../solvers/melt/thermalTables';
+import type { LaidFeed } from '../feed/layout';
 import { feedOf } from './feedOf';
 import type { GridResult } from './grids';
-import type { FillSettings } from './settings';
+import type { Resolved } from './resolve';
 import type { StageContext } from '../stage/context';
 
 /** The settled mould of a run. */
@@ -36,25 +37,25 @@ export type MouldOutcome = { status: 'settled'; mould: Mould } | { status: 'fail
 export function feedPlaces(inputs: Inputs): Vec3[] {
   const { feed, gates } = inputs;
   if (!feed || !gates.length || (feed.layout === 'drawn' && !feed.lines?.length)) return [];
-  const { points, segments } = feedOf(inputs, 0);
-  // The sprue goes up to the nozzle, which is not in the block.
-  return segments.filter((s) => !s.id.startsWith('S')).flatMap((s) => [points[s.from], points[s.to]]);
+  return placesIn(feedOf(inputs, 0));
 }
+
+/** The sprue goes up to the nozzle, which is not in the block. */
+const placesIn = ({ points, segments }: LaidFeed): Vec3[] =>
+  segments.filter((s) => !s.id.startsWith('S')).flatMap((s) => [points[s.from], points[s.to]]);
 
 const LEAST_START = 5;
 
 /** Mould, coolant and part brought into balance over the cycle; the inputs must have a cooling. */
 export async function settleMould(
-  mesh: TriangleMesh,
+  { mesh, inputs, settings, feed }: Resolved,
   { fine, grid }: GridResult,
-  inputs: Inputs,
-  settings: FillSettings,
   bodies: ReadonlyMap<string, TriangleMesh>,
   ctx: StageContext,
 ): Promise<MouldOutcome> {
   const cooling = inputs.cooling as Cooling;
   const part = boundsOf(mesh.positions);
-  const block = blockOf(cooling, part, feedPlaces(inputs));
+  const block = blockOf(cooling, part, inputs.feed && feed ? placesIn(feed) : []);
   const ends = cooling.lines.filter((l) => l.kind.as !== 'hose').flatMap((l) => [l.from, l.to]);
   ctx.report({ stage: 'cool', fraction: 0, message: 'Cutting the mould block into cells' });
   await ctx.checkpoint();
@@ -87,7 +88,7 @@ export async function settleMould(
     packingEnd: settings.injectionTime + settings.packing.end,
     coolingTime: settings.coolingTime,
     openTime: settings.openTime,
-    feed: coldFeed(inputs, settings),
+    feed: inputs.feed && feed ? coldFeed(feed) : [],
     start: coolest + LEAST_START,
   });
   const circuit = circuitOf(cooling);
@@ -127,9 +128,8 @@ function contactsOf({ ambient, platens }: Cooling): FaceContact[] {
   return [0, 1, 2, 3, 4, 5].map((side) => (side >= 4 ? platens : ambient));
 }
 
-function coldFeed(inputs: Inputs, settings: FillSettings): FeedPiece[] {
-  if (!inputs.feed || !inputs.gates.length) return [];
-  return cutSegments(feedOf(inputs, settings.meltTemperature))
+function coldFeed(feed: LaidFeed): FeedPiece[] {
+  return cutSegments(feed)
     .flat()
     .filter((cell) => cell.hot === null)
     .map(({ position, length, duct }) => ({

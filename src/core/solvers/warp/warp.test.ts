@@ -236,7 +236,12 @@ describe('the shape of a moulded plate', () => {
     const again = unpackShotStrain(
       bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length) as ArrayBuffer,
     );
-    const onFeed = warpInputOf(plate, outcome.gridResult, again, study, outcome.settings, new Map());
+    const onFeed = warpInputOf(
+      { mesh: plate, inputs: study, settings: outcome.settings },
+      outcome.gridResult,
+      again,
+      new Map(),
+    );
     const held = await runWarp(onFeed, plainContext());
     if (held.status !== 'solved') throw new Error(held.message);
     expect(held.result.elements).toBeGreaterThan(result.elements);
