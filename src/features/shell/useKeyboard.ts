@@ -49,7 +49,8 @@ export function startRunIfPossible(): void {
   else if (!runUnderWay(study)) void study.startRun();
 }
 
-function onKey(event: KeyboardEvent): void {
+/** What a key does, wherever the focus is. */
+export function onKey(event: KeyboardEvent): void {
   const view = mainView.getState();
   const bench = useBench.getState();
   const study = useStudy.getState();
