@@ -2,9 +2,9 @@ import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import type { Head, NodeFrames, ValueFrames } from './frames';
-import { surfaceMaterial, type FieldUniforms } from './material';
+import type { FieldUniforms } from './material';
 import { NO_VALUE } from './results';
-import { useFrames } from './useFrames';
+import { useFieldMaterial, useFrames } from './useFrames';
 
 /** A length of runner: outlines of its section at both ends (across, up), mm, and where they sit. */
 export interface DuctMark {
@@ -49,7 +49,7 @@ export function FeedDucts({
   useEffect(() => invalidate(), [ducts, result, faded, cold, hot, invalidate]);
   const rings = useMemo(() => result && ringsOf(result), [result]);
   const frames = useFrames(rings?.values ?? null, rings?.values.n ?? 0, head);
-  const material = useMemo(() => surfaceMaterial(uniforms, frames, 'rings'), [uniforms, frames]);
+  const material = useFieldMaterial(uniforms, frames, 'rings');
   return ducts.map((duct) => {
     const own = faded ? undefined : rings?.ducts.get(duct.id);
     return rings && own ? (

@@ -89,7 +89,11 @@ export function Tracers({
     });
     mesh.instanceMatrix.needsUpdate = true;
   };
-  useHead(head, show, mesh);
+  useHead(
+    head,
+    show,
+    useMemo(() => [mesh, size], [mesh, size]),
+  );
   useEffect(
     () => () => {
       mesh.geometry.dispose();

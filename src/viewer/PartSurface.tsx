@@ -3,9 +3,9 @@ import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh';
 import type { Head, ValueFrames } from './frames';
-import { stencilMaterial, surfaceMaterial, type FieldUniforms } from './material';
+import { stencilMaterial, type FieldUniforms } from './material';
 import { NO_VALUE } from './results';
-import { useFrames } from './useFrames';
+import { useFieldMaterial, useFrames } from './useFrames';
 
 export interface DrawMesh {
   /** m, 3 per vertex */
@@ -71,7 +71,7 @@ interface Props {
 export function PartSurface({ geometry, uniforms, values, times, head, deformed, section, onHover, onPick }: Props) {
   const invalidate = useThree((s) => s.invalidate);
   const frames = useFrames(values, geometry.getAttribute('position').count, head);
-  const material = useMemo(() => surfaceMaterial(uniforms, frames, 'surface'), [uniforms, frames]);
+  const material = useFieldMaterial(uniforms, frames, 'surface');
   const back = useMemo(() => stencilMaterial(uniforms, THREE.BackSide), [uniforms]);
   const front = useMemo(() => stencilMaterial(uniforms, THREE.FrontSide), [uniforms]);
 

@@ -5,9 +5,9 @@ import type { MeshBVH } from 'three-mesh-bvh';
 import { WEIGHTS, type PointMap } from '@/core/grid/surfaceMap';
 import { PROFILE_PLACES } from '@/core/solvers/melt/profilePlaces';
 import { onPoints, type Head, type NodeFrames, type ValueFrames } from './frames';
-import { surfaceMaterial, type FieldUniforms } from './material';
+import type { FieldUniforms } from './material';
 import { NO_VALUE, valuesAt, type ViewGrid } from './results';
-import { useFrames } from './useFrames';
+import { useFieldMaterial, useFrames } from './useFrames';
 
 /** Points along the longer side of the cut, before the part's own strip is refined. */
 const RESOLUTION = 220;
@@ -57,7 +57,7 @@ export function SectionCap({ box, plane, uniforms, grid, nodes, nodeTimes, profi
     return { n, times: profile.times, write: (frame, out) => profileAt(map, profile, frame, depths, out) };
   }, [map, nodes, profile, depths, n]);
   const frames = useFrames(values, n, head);
-  const material = useMemo(() => surfaceMaterial(uniforms, frames, 'cap'), [uniforms, frames]);
+  const material = useFieldMaterial(uniforms, frames, 'cap');
 
   useEffect(() => {
     const times = new Float32Array(n).fill(NO_VALUE);

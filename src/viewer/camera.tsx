@@ -41,7 +41,7 @@ const MARGIN = 1.1;
 const same = (a: readonly number[], b: readonly number[]) => a.every((x, d) => x === b[d]);
 
 /** Nearest distance along `direction` from which the whole box is seen. */
-function fitDistance(camera: THREE.PerspectiveCamera, box: THREE.Box3, direction: THREE.Vector3): number {
+export function fitDistance(camera: THREE.PerspectiveCamera, box: THREE.Box3, direction: THREE.Vector3): number {
   const centre = box.getCenter(new THREE.Vector3());
   const right = new THREE.Vector3().crossVectors(camera.up, direction).normalize();
   const up = new THREE.Vector3().crossVectors(direction, right);

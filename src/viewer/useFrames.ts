@@ -1,6 +1,8 @@
 import { useThree } from '@react-three/fiber';
 import { useEffect, useLayoutEffect, useMemo } from 'react';
+import type * as THREE from 'three';
 import { FrameTexture, stillFrames, type Head, type ValueFrames } from './frames';
+import { surfaceMaterial, type Drawn, type FieldUniforms } from './material';
 import { NO_VALUE } from './results';
 
 /** Values as a texture that stands at the moment drawn. Those of another surface (a run just switched) are not drawn. */
@@ -12,6 +14,13 @@ export function useFrames(values: ValueFrames | null, n: number, head: Head): Fr
   useHead(head, (time) => frames.show(time), frames);
   useEffect(() => () => frames.dispose(), [frames]);
   return frames;
+}
+
+/** Material of what is drawn with these values, gone when they are. */
+export function useFieldMaterial(uniforms: FieldUniforms, frames: FrameTexture, drawn: Drawn): THREE.ShaderMaterial {
+  const material = useMemo(() => surfaceMaterial(uniforms, frames, drawn), [uniforms, frames, drawn]);
+  useEffect(() => () => material.dispose(), [material]);
+  return material;
 }
 
 /** Calls `show` now and whenever the moment drawn changes, then draws; `of` is what it is shown on. */

@@ -48,7 +48,7 @@ async function refusalOf(response: Response): Promise<ApiError> {
 }
 
 /** What came, as the contract has it. @throws ApiError when it is something else. */
-function understood<T>(schema: z.ZodType<T>, what: unknown): T {
+export function understood<T>(schema: z.ZodType<T>, what: unknown): T {
   const parsed = schema.safeParse(what);
   if (parsed.success) return parsed.data;
   console.error(parsed.error);

@@ -1,8 +1,8 @@
 import { useEffect } from 'react';
 import { toast } from 'sonner';
 import { create } from 'zustand';
-import { hasResults, isUnderWay, runEventSchema } from '@/runtime/wire';
-import { api } from './api';
+import { hasResults, isUnderWay, runEventSchema, type RunEventWire } from '@/runtime/wire';
+import { api, understood } from './api';
 import { runUnderWay, tell, useStudy } from './store';
 
 export interface LiveProgress {
@@ -74,11 +74,22 @@ const SAID: Partial<Record<string, string>> = {
   interrupted: 'The run was interrupted',
 };
 
+/** An event of a run; one that is not understood is told, and null. */
+function readEvent(text: string): RunEventWire | null {
+  try {
+    return understood(runEventSchema, JSON.parse(text));
+  } catch (error) {
+    tell(error);
+    return null;
+  }
+}
+
 /** Follows one run: the browser reconnects by itself and the server resumes after the last event seen. */
 function follow(runId: string): () => void {
   const source = new EventSource(`/api/runs/${runId}/events`);
   source.onmessage = (message: MessageEvent<string>) => {
-    const event = runEventSchema.parse(JSON.parse(message.data));
+    const event = readEvent(message.data);
+    if (!event) return source.close();
     if (event.type === 'progress') useLive.setState(({ progress }) => ({ progress: { ...progress, [runId]: event } }));
     else if (event.type === 'grid') useLive.setState(({ fronts }) => ({ fronts: { [runId]: NO_FRONT, ...fronts } }));
     else if (event.type === 'filled')

@@ -1,0 +1,67 @@
+import { describe, expect, it } from 'vitest';
+import { fieldGroups, fieldInfo, OF_SHAPE, rangeRule } from '../study/fields';
+import { isochroneText, niceStep } from './useOverlays';
+
+describe('steps that are read at a glance', () => {
+  it.each([
+    [0.034, 0.05],
+    [0.05, 0.05],
+    [0.0501, 0.1],
+    [1.2, 2],
+    [7, 10],
+    [10, 10],
+    [130, 200],
+  ])('%f asks for %f', (x, step) => expect(niceStep(x)).toBeCloseTo(step, 12));
+
+  it('there is none for nothing', () => {
+    expect([0, -1, NaN].map(niceStep)).toEqual([0, 0, 0]);
+    expect(isochroneText(0)).toBe('');
+  });
+
+  it('isochrones are told with their step, some fourteen of them over the filling', () => {
+    expect(isochroneText(1.4)).toBe('lines every 0.10 s');
+    for (const end of [0.3, 0.9, 2.7, 11]) {
+      const step = niceStep(end / 14);
+      expect(end / step).toBeLessThanOrEqual(14.0001);
+      expect(end / step).toBeGreaterThan(5);
+    }
+  });
+});
+
+describe('the list of fields', () => {
+  const all = { packed: true, mould: true, shape: true };
+  it('has each field once, with a name, a unit and what it means', () => {
+    const ids = fieldGroups(2, all).flatMap((g) => g.ids);
+    expect(new Set(ids).size).toBe(ids.length);
+    const gates = [
+      { id: 'G1', position: [0, 0, 0] as [number, number, number], diameter: 0.002 },
+      { id: 'G2', position: [1, 0, 0] as [number, number, number], diameter: 0.002 },
+    ];
+    for (const id of ids) {
+      const { label, means } = fieldInfo(id, gates);
+      expect(label).not.toBe(id);
+      expect(means.length).toBeGreaterThan(15);
+      expect(['from-zero', 'whole', 'cut']).toContain(rangeRule(id));
+    }
+  });
+
+  it('shows what was calculated, and nothing else', () => {
+    const titles = (what: Partial<typeof all>) =>
+      fieldGroups(1, { packed: false, mould: false, shape: false, ...what }).map((g) => g.title);
+    expect(titles({})).toEqual(['Show on the part']);
+    expect(titles({ shape: true })).toEqual(['Show on the part']);
+    expect(titles({ packed: true, shape: true })).toContain('The shape');
+    expect(titles({ mould: true })).toContain('Of the mould');
+  });
+
+  it('has shares of the gates where there are several', () => {
+    const one = fieldGroups(1, all)[0].ids.length;
+    expect(fieldGroups(3, all)[0].ids.length).toBe(one + 3);
+  });
+
+  it('what is not known is shown under its own name', () =>
+    expect(fieldInfo('of-tomorrow')).toEqual({ label: 'of-tomorrow', unit: '', means: '' }));
+
+  it('fields of the shape are all in its group', () =>
+    expect(fieldGroups(1, all).find((g) => g.title === 'The shape')?.ids).toEqual(OF_SHAPE));
+});
