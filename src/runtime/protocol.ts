@@ -7,7 +7,7 @@ import type { BalanceReport } from '../core/pipeline/balanceStudy';
 import type { CoolingAim } from '../core/model/coolingAsk';
 import type { CoolingReport } from '../core/pipeline/coolingStudy';
 import type { CycleReport } from '../core/pipeline/cycleStudy';
-import type { StructureAsk } from '../core/pipeline/structureStudy';
+import type { StructureAsk } from '../core/model/structureAsk';
 import type { StageName } from '../core/stage/context';
 import type { Problem } from '../core/pipeline/checkRun';
 import type { Manifest } from './manifest';

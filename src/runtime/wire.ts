@@ -10,6 +10,7 @@ import { real } from '../core/numerics/real';
 import { balanceReportSchema } from '../core/pipeline/balanceStudy';
 import { coolingReportSchema } from '../core/pipeline/coolingStudy';
 import { counterStepSchema } from '../core/pipeline/counter';
+import { STRUCTURE_ASKS } from '../core/model/structureAsk';
 import { cycleReportSchema } from '../core/pipeline/cycleStudy';
 import { answerSchema } from '../core/results/answer';
 import { summarySchema } from '../core/results/summary';
@@ -172,7 +173,7 @@ export const ROUTES = {
     'POST',
     '/api/runs/:id/structure',
     structureReportSchema,
-    z.strictObject({ ask: z.enum(['deck', 'vtu', 'counter']) }),
+    z.strictObject({ ask: z.enum(STRUCTURE_ASKS) }),
   ),
   acceptImport: route(
     'POST',

@@ -1,22 +1,17 @@
 import { createHash } from 'node:crypto';
 import { eq, inArray } from 'drizzle-orm';
 import { cavities, insertBodies } from '../core/model/study';
-import type { Problem } from '../core/pipeline/checkRun';
 import { planOf, RunProgress, type RunPlan } from '../core/pipeline/progress';
 import type { RunMessage, RunTask } from '../runtime/protocol';
-import type { RunStatus } from '../runtime/wire';
+import type { RunEventWire, RunStatus } from '../runtime/wire';
 import type { Database } from './db/client';
 import { runs } from './db/schema';
 import { meshPath, phaseDir, runDir } from './paths';
 import { RunWorker } from './runWorker';
 
 /** What a page hears about a run, in order; `id` lets it pick up after a lost connection. */
-export type RunEvent = { id: number } & (
-  | { type: 'status'; status: RunStatus; problems?: Problem[] }
-  | { type: 'progress'; share: number; message: string; remaining_s: number | null }
-  | { type: 'grid' }
-  | { type: 'filled'; nodes: Int32Array; times: Float32Array }
-);
+export type RunEvent =
+  Exclude<RunEventWire, { type: 'filled' }> | { id: number; type: 'filled'; nodes: Int32Array; times: Float32Array };
 
 type Unnumbered<T> = T extends unknown ? Omit<T, 'id'> : never;
 

@@ -22,7 +22,7 @@ import { warpageOf } from '../core/model/warpage';
 import { exportStudy } from './exportStudy';
 import { exportBodies, runGeometryTask, saveGeometry } from './geometry';
 import { acceptImport, receiveImport } from './imports';
-import type { StructureAsk } from '../core/pipeline/structureStudy';
+import type { StructureAsk } from '../core/model/structureAsk';
 import { runDir } from './paths';
 import { RunQueue, type RunEvent } from './queue';
 import { structureOfRun } from './trials';

@@ -6,7 +6,7 @@ import type { BalanceReport } from '../core/pipeline/balanceStudy';
 import type { CoolingAim } from '../core/model/coolingAsk';
 import type { CoolingReport } from '../core/pipeline/coolingStudy';
 import type { CycleReport } from '../core/pipeline/cycleStudy';
-import type { StructureAsk } from '../core/pipeline/structureStudy';
+import type { StructureAsk } from '../core/model/structureAsk';
 import type { StructureReport } from '../runtime/wire';
 import type { TrialsMessage, TrialsReport, TrialsTask } from '../runtime/protocol';
 import type { Database } from './db/client';

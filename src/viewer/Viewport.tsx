@@ -7,75 +7,22 @@ import { BlockSlice, type BlockCells } from './BlockSlice';
 import { CoolingLayer, type CoolingMarks } from './CoolingLayer';
 import { DrawLayer, type DrawPlan } from './DrawLayer';
 import { FeedDucts, type DuctMark, type FeedValues } from './FeedDucts';
-import { stillFrames, stillHead, type Head, type NodeFrames, type ValueFrames } from './frames';
+import { stillFrames, stillHead, type Head } from './frames';
 import { AxisLines, type AxisLine } from './AxisLines';
 import { BodySurface, type BodyDraw } from './BodySurface';
+import { GATE_COLOURS, type FieldView, type Overlays, type SectionView, type ViewportColours } from './fieldView';
+import { sectionPlane } from './section';
+import { Creases, Ghost, PartingPlane, Patches, PlaceMark } from './SceneMarks';
 import { CameraRig, type CameraRequest, type Eye } from './camera';
 import { StandInDraft, type DraftShape } from './StandInDraft';
-import { FindingsLayer, type FindingMarks } from './FindingsLayer';
-import { Arrows, Tracers, type ArrowSet } from './FlowLayer';
+import { FindingsLayer } from './FindingsLayer';
+import { Arrows, Tracers } from './FlowLayer';
 import { GateMarkers, type GateMark } from './GateMarkers';
 import { fieldUniforms, type FieldUniforms } from './material';
-import { geometryOf, PartSurface, type Deformed, type DrawMesh, type SurfaceHit } from './PartSurface';
-import { NO_VALUE, type ViewGrid } from './results';
+import { geometryOf, PartSurface, type DrawMesh, type SurfaceHit } from './PartSurface';
+import { NO_VALUE } from './results';
 import { SectionCap } from './SectionCap';
-import type { TracerPaths } from './tracers';
 import { useHead } from './useFrames';
-
-export interface SectionView {
-  axis: 'x' | 'y' | 'z';
-  /** 0..1 between the part's ends */
-  at: number;
-  flipped: boolean;
-  /** Degrees out of the axis. */
-  tilt: number;
-  swing: number;
-}
-
-export interface FieldView {
-  /** At the vertices of the drawn surface. */
-  values: ValueFrames;
-  /** When the front passed each vertex, s; NO_VALUE where it never did. */
-  times: Float32Array;
-  /** At the nodes, for the section's cap. */
-  nodes: NodeFrames;
-  nodeTimes: Float32Array;
-  grid: ViewGrid | null;
-  range: [number, number];
-  brush: [number, number] | null;
-  /** Last instant, s: the play head stands no later. Before it a line marks the front. */
-  end: number;
-  /** Drawn at its end whatever the play head says: as it is computed with the front, or as a whole. */
-  still: 'front' | 'whole' | null;
-  /** The part is drawn off its drawing. */
-  deformed?: Deformed | null;
-  /** Inserts that carry values of their own; with `alone` the part stands faintly around them. */
-  inserts?: { mesh: DrawMesh; values: Float32Array; offset: Float32Array; alone: boolean } | null;
-  /** Values through the wall, for the section. */
-  profile?: NodeFrames | null;
-}
-
-/** What is drawn over the field. */
-export interface Overlays extends FindingMarks {
-  /** Time between isochrones, s; 0 draws none. */
-  isochrones: number;
-  arrows: ArrowSet | null;
-  tracers: TracerPaths | null;
-  /** Discs on the surface, mm: where no gate may sit. */
-  patches: { position: [number, number, number]; radius: number }[];
-}
-
-/** Colours of the gates' tracers: apart in hue and in lightness. */
-export const GATE_COLOURS = ['#a8481a', '#16626b', '#c79a2b', '#5b3f7a', '#4d7a35', '#8a8378'];
-
-export interface ViewportColours {
-  clay: string;
-  edge: string;
-  accent: string;
-  select: string;
-  ink: string;
-  paper: string;
-}
 
 export interface ViewportProps {
   /** The surface that carries the field; null when only bodies are drawn. */
@@ -165,8 +112,8 @@ function Scene(props: ViewportProps) {
     return new THREE.Box3(new THREE.Vector3(x0, y0, z0), new THREE.Vector3(x1, y1, z1));
   }, [ends]);
   const diagonal = box.getSize(new THREE.Vector3()).length();
-  const cut = section ? sectionPlane(section, box) : null;
-  const head = useMemo(() => headOf(props.head, field), [props.head, field]);
+  const cut = useMemo(() => (section ? sectionPlane(section, box) : null), [section, box]);
+  const head = useMemo(() => headOn(props.head, field), [props.head, field]);
   useUniforms(uniforms, field, cut, colours, props.overlays.isochrones);
   useHead(head, (time) => showMoment(uniforms, field, time), field);
   const { onReady } = props;
@@ -224,11 +171,11 @@ function Scene(props: ViewportProps) {
           accent={colours.accent}
           ink={colours.ink}
           paper={colours.paper}
-          cut={cut?.plane ?? null}
+          cut={cut}
           onPick={props.onChannel}
         />
       )}
-      {props.block && cut && field && <BlockSlice block={props.block} plane={cut.plane} range={field.range} />}
+      {props.block && cut && field && <BlockSlice block={props.block} plane={cut} range={field.range} />}
       {props.feed && (
         <FeedDucts
           ducts={props.feed.ducts}
@@ -266,7 +213,7 @@ function Scene(props: ViewportProps) {
       {section && cut && (
         <SectionCap
           box={box}
-          plane={cut.plane}
+          plane={cut}
           uniforms={uniforms}
           grid={field?.grid ?? null}
           nodes={field?.nodes ?? null}
@@ -276,9 +223,7 @@ function Scene(props: ViewportProps) {
           head={head}
         />
       )}
-      {outline.triangles.length / 3 < MAX_OUTLINE && (
-        <Creases mesh={outline} colour={colours.edge} plane={cut?.plane ?? null} />
-      )}
+      {outline.triangles.length / 3 < MAX_OUTLINE && <Creases mesh={outline} colour={colours.edge} plane={cut} />}
       <GateMarkers
         gates={props.gates}
         geometry={ground}
@@ -295,34 +240,6 @@ function Scene(props: ViewportProps) {
 
 /** Lines of coolant where nothing is known of them. */
 const COOLANT = '#7f97a0';
-
-/** The part as glass: its shape stays, what lies behind it is seen. */
-function Ghost({ geometry, colour }: { geometry: THREE.BufferGeometry; colour: string }) {
-  return (
-    <mesh geometry={geometry} renderOrder={3} raycast={() => null}>
-      <meshBasicMaterial color={colour} transparent opacity={0.34} depthWrite={false} />
-    </mesh>
-  );
-}
-
-const AXIS = { x: 0, y: 1, z: 2 } as const;
-
-/** The cutting plane: across an axis, turned by tilt and swing, between the part's ends along its normal. */
-function sectionPlane(section: SectionView, box: THREE.Box3): { plane: THREE.Vector4 } {
-  const axis = AXIS[section.axis];
-  const unit = (k: number) => new THREE.Vector3().setComponent(k % 3, 1);
-  const rad = Math.PI / 180;
-  const normal = unit(axis)
-    .applyAxisAngle(unit(axis + 1), section.tilt * rad)
-    .applyAxisAngle(unit(axis + 2), section.swing * rad);
-  const centre = box.getCenter(new THREE.Vector3());
-  const half = box.getSize(new THREE.Vector3()).multiplyScalar(0.5);
-  const reach = Math.abs(normal.x) * half.x + Math.abs(normal.y) * half.y + Math.abs(normal.z) * half.z;
-  // Never exactly on an end face: the cut would flicker between all and nothing.
-  const at = normal.dot(centre) + reach * (2 * Math.min(0.999, Math.max(0.001, section.at)) - 1);
-  const sign = section.flipped ? -1 : 1;
-  return { plane: new THREE.Vector4(sign * normal.x, sign * normal.y, sign * normal.z, -sign * at) };
-}
 
 function OverlayLayers({ overlays, colours, head, diagonal }: ViewportProps & { diagonal: number }) {
   const { arrows, tracers, patches } = overlays;
@@ -344,33 +261,8 @@ function OverlayLayers({ overlays, colours, head, diagonal }: ViewportProps & { 
   );
 }
 
-/** Painted places: flat balls, one instance each. */
-function Patches({ patches, colour }: { patches: Overlays['patches']; colour: string }) {
-  const invalidate = useThree((s) => s.invalidate);
-  const mesh = useMemo(() => {
-    const made = new THREE.InstancedMesh(
-      new THREE.SphereGeometry(1, 16, 12),
-      new THREE.MeshBasicMaterial({ color: colour, transparent: true, opacity: 0.4, depthWrite: false }),
-      patches.length,
-    );
-    const matrix = new THREE.Matrix4();
-    patches.forEach((p, i) => {
-      matrix.makeScale(p.radius, p.radius, p.radius).setPosition(...p.position);
-      made.setMatrixAt(i, matrix);
-    });
-    made.renderOrder = 6;
-    made.raycast = () => {};
-    return made;
-  }, [patches, colour]);
-  useEffect(() => {
-    invalidate();
-    return () => mesh.dispose();
-  }, [mesh, invalidate]);
-  return <primitive object={mesh} />;
-}
-
 /** The play head as a field is drawn: no later than its end, or always there. */
-function headOf(head: Head, field: FieldView | null): Head {
+function headOn(head: Head, field: FieldView | null): Head {
   if (!field || field.still) return stillHead(field?.end ?? 0);
   const until = (time: number) => Math.min(time, field.end);
   return { now: () => until(head.now()), follow: (moved) => head.follow((time) => moved(until(time))) };
@@ -385,7 +277,7 @@ function showMoment(uniforms: FieldUniforms, field: FieldView | null, time: numb
 function useUniforms(
   uniforms: FieldUniforms,
   field: FieldView | null,
-  cut: { plane: THREE.Vector4 } | null,
+  cut: THREE.Vector4 | null,
   colours: ViewportColours,
   isochrones: number,
 ): void {
@@ -398,77 +290,9 @@ function useUniforms(
     }
     uniforms.uIso.value = field ? isochrones : 0;
     uniforms.uClipOn.value = cut !== null;
-    if (cut) uniforms.uPlane.value.copy(cut.plane);
+    if (cut) uniforms.uPlane.value.copy(cut);
     uniforms.uClay.value.set(colours.clay);
     uniforms.uAccent.value.set(colours.accent);
     invalidate();
   });
-}
-
-/** Soft edges where neighbouring faces meet at more than 28 degrees. */
-function Creases({ mesh, colour, plane }: { mesh: DrawMesh; colour: string; plane: THREE.Vector4 | null }) {
-  const geometry = useMemo(() => {
-    const plain = new THREE.BufferGeometry();
-    plain.setAttribute(
-      'position',
-      new THREE.BufferAttribute(
-        Float32Array.from(mesh.positions, (x) => 1000 * x),
-        3,
-      ),
-    );
-    plain.setIndex(new THREE.BufferAttribute(mesh.triangles.slice(), 1));
-    return new THREE.EdgesGeometry(plain, 28);
-  }, [mesh]);
-  const clip = useMemo(
-    () => (plane ? [new THREE.Plane(new THREE.Vector3(-plane.x, -plane.y, -plane.z), -plane.w)] : []),
-    [plane],
-  );
-  const renderer = useThree((s) => s.gl);
-  useEffect(() => {
-    renderer.localClippingEnabled = true;
-  }, [renderer]);
-  return (
-    <lineSegments geometry={geometry} renderOrder={4} raycast={() => null}>
-      <lineBasicMaterial color={colour} transparent opacity={0.5} clippingPlanes={clip} depthTest />
-    </lineSegments>
-  );
-}
-
-/** The parting plane as a pale sheet with a rim, somewhat larger than the part. */
-function PartingPlane({ box, height, colour }: { box: THREE.Box3; height: number; colour: string }) {
-  const size = box.getSize(new THREE.Vector3());
-  const centre = box.getCenter(new THREE.Vector3());
-  const margin = 0.08 * Math.max(size.x, size.y);
-  const [w, d] = [size.x + 2 * margin, size.y + 2 * margin];
-  const rim = useMemo(() => new THREE.EdgesGeometry(new THREE.PlaneGeometry(w, d)), [w, d]);
-  return (
-    <group position={[centre.x, centre.y, height]}>
-      <mesh renderOrder={5} raycast={() => null}>
-        <planeGeometry args={[w, d]} />
-        <meshBasicMaterial color={colour} transparent opacity={0.13} side={THREE.DoubleSide} depthWrite={false} />
-      </mesh>
-      <lineSegments geometry={rim} renderOrder={5} raycast={() => null}>
-        <lineBasicMaterial color={colour} transparent opacity={0.7} />
-      </lineSegments>
-    </group>
-  );
-}
-
-function PlaceMark({
-  position,
-  radius,
-  colour,
-}: {
-  position: [number, number, number];
-  radius: number;
-  colour: string;
-}) {
-  return (
-    <group position={position}>
-      <mesh renderOrder={6}>
-        <sphereGeometry args={[radius, 20, 14]} />
-        <meshBasicMaterial color={colour} depthTest={false} transparent opacity={0.9} />
-      </mesh>
-    </group>
-  );
 }

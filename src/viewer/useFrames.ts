@@ -1,5 +1,5 @@
 import { useThree } from '@react-three/fiber';
-import { useEffect, useLayoutEffect, useMemo } from 'react';
+import { useEffect, useLayoutEffect, useMemo, useRef } from 'react';
 import type * as THREE from 'three';
 import { FrameTexture, stillFrames, type Head, type ValueFrames } from './frames';
 import { surfaceMaterial, type Drawn, type FieldUniforms } from './material';
@@ -26,13 +26,14 @@ export function useFieldMaterial(uniforms: FieldUniforms, frames: FrameTexture, 
 /** Calls `show` now and whenever the moment drawn changes, then draws; `of` is what it is shown on. */
 export function useHead(head: Head, show: (time: number) => void, of: unknown): void {
   const invalidate = useThree((s) => s.invalidate);
+  const latest = useRef(show);
+  latest.current = show;
   useLayoutEffect(() => {
     const draw = (time: number) => {
-      show(time);
+      latest.current(time);
       invalidate();
     };
     draw(head.now());
     return head.follow(draw);
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- `show` is another function with every drawing of the page
   }, [head, of, invalidate]);
 }

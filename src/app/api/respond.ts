@@ -70,12 +70,9 @@ const sentOn = async <Sent>({ method, sent }: Route<Sent, unknown>, request: Req
 
 /** Handler of a route: gets what was sent, parsed, and what the path names. */
 export const handle =
-  <Sent, Params = object>(
-    route: Route<Sent, unknown>,
-    work: (sent: Sent, params: Params, request: Request) => Promise<unknown>,
-  ) =>
+  <Sent, Params = object>(route: Route<Sent, unknown>, work: (sent: Sent, params: Params) => Promise<unknown>) =>
   (request: Request, { params }: Named<Params>): Promise<Response> =>
-    respond(async () => work(await sentOn(route, request), await params, request));
+    respond(async () => work(await sentOn(route, request), await params));
 
 /** Handler of a route whose answer is a stream of lines. */
 export const handleStreamed =

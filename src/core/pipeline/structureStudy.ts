@@ -1,3 +1,4 @@
+import type { StructureAsk } from '../model/structureAsk';
 import type { TriangleMesh } from '../geometry/mesh';
 import { resolve } from '../setup/resolve';
 import type { Inputs } from '../model/study';
@@ -11,7 +12,6 @@ import { shapeDeck, shapeVtu, structureTets } from './structureFiles';
 import type { TetMesher } from '../grid/tetGrid';
 
 /** What is made of the shape of a run once it is there. */
-export type StructureAsk = 'deck' | 'vtu' | 'counter';
 
 /** A run as it was stored. */
 export interface StoredShape {

@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import { FileDown, Hammer } from 'lucide-react';
 import { write3mf } from '@/core/formats/threemf';
 import { writeStl } from '@/core/formats/stl';
-import type { StructureAsk } from '@/core/pipeline/structureStudy';
+import type { StructureAsk } from '@/core/model/structureAsk';
 import { movedSurface, type ShapeFacts } from '@/core/results/shape';
 import { format } from '@/core/units/units';
 import type { StructureReport } from '@/runtime/wire';

@@ -12,17 +12,19 @@ import {
 import { X } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { Line } from 'react-chartjs-2';
-import { formatNumber, fromSi, type Unit } from '@/core/units/units';
+import { fromSi, type Unit } from '@/core/units/units';
 import { VERDICT_RULES } from '@/core/results/rules';
 import type { Manifest } from '@/runtime/manifest';
 import type { RunView } from '@/runtime/wire';
-import { GATE_COLOURS } from '@/viewer/Viewport';
+import { GATE_COLOURS } from '@/viewer/fieldView';
 import { useColours } from '../ui/useColours';
 import { DRAWN, useRunData, type RunData } from '../study/runData';
 import { presentVariant, useStudy } from '../study/store';
 import { useBench } from '../study/bench';
 import { Select } from '../ui/controls';
 import { StripScale } from './stripScale';
+import { timeAxis } from './timeAxis';
+import { chartStyle, PLAIN_CHART } from '../ui/chartStyle';
 
 Chart.register(LineElement, PointElement, LinearScale, ChartLegend);
 
@@ -263,34 +265,15 @@ function referenceLines(marks: Mark[], colours: { ink: string }): Plugin<'line'>
 }
 
 function chartOptions(unit: Unit, scale: StripScale): ChartOptions<'line'> {
-  const style = getComputedStyle(document.documentElement);
-  const soft = style.getPropertyValue('--ink-soft').trim();
-  const line = style.getPropertyValue('--line').trim();
-  const font = { family: "'Inter Variable', sans-serif", size: 11 };
+  const { soft, line, font } = chartStyle();
   const ticks = { color: soft, font, maxTicksLimit: 6 };
   return {
-    responsive: true,
-    maintainAspectRatio: false,
-    animation: false,
-    parsing: false,
+    ...PLAIN_CHART,
+    // A name in the legend shows and hides its line.
+    events: ['click'],
     elements: { point: { radius: 0 }, line: { tension: 0 } },
     scales: {
-      x: {
-        type: 'linear',
-        min: 0,
-        max: 1,
-        afterBuildTicks: (axis) => {
-          axis.ticks = scale.ticks().map((t) => ({ value: scale.placeOf(t) }));
-        },
-        grid: { color: line },
-        ticks: {
-          ...ticks,
-          maxTicksLimit: 14,
-          autoSkipPadding: 6,
-          maxRotation: 0,
-          callback: (v) => (Number(v) === 0 ? '0' : `${formatNumber(scale.timeAt(Number(v)), 2)} s`),
-        },
-      },
+      x: timeAxis(scale, { soft, line, font }),
       y: {
         type: 'linear',
         grid: { color: line },
@@ -301,8 +284,8 @@ function chartOptions(unit: Unit, scale: StripScale): ChartOptions<'line'> {
       },
     },
     plugins: {
+      ...PLAIN_CHART.plugins,
       legend: { display: true, position: 'right', labels: { boxWidth: 10, boxHeight: 2, color: soft, font } },
-      tooltip: { enabled: false },
     },
   };
 }

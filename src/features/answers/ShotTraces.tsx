@@ -3,13 +3,14 @@
 import { CategoryScale, Chart, LinearScale, LineElement, PointElement, type ChartOptions, type Plugin } from 'chart.js';
 import { useMemo, useRef, useState } from 'react';
 import { Line } from 'react-chartjs-2';
-import { formatNumber } from '@/core/units/units';
 import type { Manifest } from '@/runtime/manifest';
 import { useColours } from '../ui/useColours';
 import { PlayHead } from './PlayHead';
 import { flagsOf } from './stripFlags';
 import { bandOf, Phases, PinBars, type Area } from './StripMarks';
 import type { StripScale } from './stripScale';
+import { timeAxis } from './timeAxis';
+import { chartStyle, PLAIN_CHART } from '../ui/chartStyle';
 
 Chart.register(LineElement, PointElement, LinearScale, CategoryScale);
 
@@ -94,37 +95,13 @@ export function ShotTraces({ manifest, scale }: { manifest: Manifest; scale: Str
 }
 
 function chartOptions(scale: StripScale, colours: { edge: string }): ChartOptions<'line'> {
-  const style = typeof document === 'undefined' ? null : getComputedStyle(document.documentElement);
-  const soft = style?.getPropertyValue('--ink-soft').trim() ?? colours.edge;
-  const line = style?.getPropertyValue('--line').trim() ?? colours.edge;
-  const font = { family: "'Inter Variable', sans-serif", size: 11 };
+  const { soft = colours.edge, line = colours.edge, font } = chartStyle();
   return {
-    responsive: true,
-    maintainAspectRatio: false,
-    animation: false,
-    parsing: false,
-    events: [],
+    ...PLAIN_CHART,
     layout: { padding: { top: 14 } },
     elements: { point: { radius: 0 }, line: { borderWidth: 1.6, tension: 0 } },
     scales: {
-      x: {
-        type: 'linear',
-        min: 0,
-        max: 1,
-        afterBuildTicks: (axis) => {
-          axis.ticks = scale.ticks().map((t) => ({ value: scale.placeOf(t) }));
-        },
-        grid: { color: line },
-        border: { color: line },
-        ticks: {
-          color: soft,
-          font,
-          autoSkip: true,
-          autoSkipPadding: 6,
-          maxRotation: 0,
-          callback: (v) => (Number(v) === 0 ? '0' : `${formatNumber(scale.timeAt(Number(v)), 2)} s`),
-        },
-      },
+      x: { ...timeAxis(scale, { soft, line, font }), border: { color: line } },
       y: {
         type: 'linear',
         beginAtZero: true,
@@ -142,6 +119,5 @@ function chartOptions(scale: StripScale, colours: { edge: string }): ChartOption
         ticks: { color: soft, font, maxTicksLimit: 4 },
       },
     },
-    plugins: { legend: { display: false }, tooltip: { enabled: false } },
   };
 }

@@ -7,7 +7,7 @@ import { extremesOf, type FindingMarks } from '@/viewer/FindingsLayer';
 import type { ArrowSet } from '@/viewer/FlowLayer';
 import { nodeFrames, nodesAt } from '@/viewer/frames';
 import { tracerPaths, type TracerPaths } from '@/viewer/tracers';
-import type { Overlays } from '@/viewer/Viewport';
+import type { Overlays } from '@/viewer/fieldView';
 import { useShapeMarks } from './useShapeMarks';
 import { DRAWN, useRunData, type RunData } from '../study/runData';
 import type { ShownField } from '../study/shownField';

@@ -33,10 +33,10 @@ export function MapsAndRules() {
   const manifest = useMapsManifest();
   const key = mapsKey(inputs);
   // A shown map follows every change of part, gates or rules.
+  const closed = part !== null && !part.size.blocking.length;
   useEffect(() => {
-    if (part && !part.size.blocking.length) void computeMaps();
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the key stands for all that the maps are made from
-  }, [key]);
+    if (closed) void computeMaps();
+  }, [key, closed]);
   if (!part) return <p className="text-soft">Give a body the role Cavity first.</p>;
   if (part.size.blocking.length)
     return <p className="text-soft">The surface is not closed, so its wall cannot be measured. Mend it first.</p>;

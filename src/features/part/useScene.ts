@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
 import { boundsOf, type Bounds, type TriangleMesh } from '@/core/geometry/mesh';
-import { joined } from '@/core/geometry/shells';
+import type { Body } from '@/core/model/body';
 import { copyPlacements } from '@/core/model/cavityLayout';
 import { cavities, type Inputs } from '@/core/model/study';
 import { meshWithCopies, placedCopy } from '@/core/setup/copies';
@@ -9,9 +9,9 @@ import type { BodyDraw } from '@/viewer/BodySurface';
 import type { DrawMesh } from '@/viewer/PartSurface';
 import { nodeFrames, stillFrames } from '@/viewer/frames';
 import { NO_VALUE } from '@/viewer/results';
-import type { FieldView } from '@/viewer/Viewport';
+import type { FieldView } from '@/viewer/fieldView';
 import { presentVariant, useStudy } from '../study/store';
-import { useMeshes } from '../study/meshes';
+import { useJoined, useMeshes } from '../study/meshes';
 import { useBench } from '../study/bench';
 import { useView } from '../study/view';
 import { colourOf } from './bodyColours';
@@ -50,22 +50,14 @@ export function useScene(inputs: Inputs, result: DrawMesh | null, map: DrawMesh 
   const draft = useBench((s) => s.draft);
   const meshes = useMeshes(inputs.bodies.map((b) => b.mesh));
   const atPart = station === 'part';
-  const shownKey = inputs.bodies
-    .filter((b) => (atPart ? bodyView[b.id] !== 'hidden' : b.role !== 'left-out' || !cavities(inputs).length))
-    .map((b) => b.mesh)
-    .join();
-  const outline = useMemo(() => {
-    const list = (shownKey ? shownKey.split(',') : inputs.bodies.map((b) => b.mesh)).map((h) => meshes.get(h));
-    return list.length && list.every((m) => m !== undefined) ? joined(list) : null;
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the key names every surface that is joined
-  }, [meshes, shownKey]);
-  const cavityKey = cavities(inputs)
-    .map((b) => b.mesh)
-    .join();
-  const cavity = useMemo(() => {
-    const list = (cavityKey ? cavityKey.split(',') : []).map((h) => meshes.get(h));
-    return list.length && list.every((m) => m !== undefined) ? joined(list) : null;
-  }, [meshes, cavityKey]);
+  const hasCavity = cavities(inputs).length > 0;
+  const shown = inputs.bodies.filter((b) =>
+    atPart ? bodyView[b.id] !== 'hidden' : b.role !== 'left-out' || !hasCavity,
+  );
+  const meshesOf = (list: readonly Body[]) => list.map((b) => b.mesh);
+  // With everything hidden the eye keeps what it had.
+  const outline = useJoined(meshes, meshesOf(shown.length ? shown : inputs.bodies));
+  const cavity = useJoined(meshes, meshesOf(cavities(inputs)));
   const single = atPart && !map;
   const bodies = useMemo(() => {
     const list: BodyDraw[] = [];
@@ -98,7 +90,7 @@ export function useScene(inputs: Inputs, result: DrawMesh | null, map: DrawMesh 
     }));
   }, [atPart, map, cavity, placements, result]);
   const frame = useMemo(() => {
-    const framed = inputs.bodies.filter((b) => atPart || b.role !== 'left-out' || !cavityKey).map((b) => b.mesh);
+    const framed = inputs.bodies.filter((b) => atPart || b.role !== 'left-out' || !hasCavity).map((b) => b.mesh);
     const boxes = framed.flatMap((h) => (meshes.has(h) ? [boundsOf(meshes.get(h)!.positions)] : []));
     if (!atPart && cavity && placements)
       boxes.push(boundsOf(meshWithCopies(cavity, { cavities: placements }).positions));
@@ -106,7 +98,7 @@ export function useScene(inputs: Inputs, result: DrawMesh | null, map: DrawMesh 
       min: [0, 1, 2].map((d) => Math.min(...boxes.map((b) => b.min[d]))) as Bounds['min'],
       max: [0, 1, 2].map((d) => Math.max(...boxes.map((b) => b.max[d]))) as Bounds['max'],
     };
-  }, [inputs.bodies, meshes, atPart, cavityKey, cavity, placements]);
+  }, [inputs.bodies, meshes, atPart, hasCavity, cavity, placements]);
   const all = useMemo(() => [...bodies, ...ghosts], [bodies, ghosts]);
   return { surface: single ? null : (map ?? result ?? cavity), bodies: all, outline, frame, plain: single };
 }

@@ -12,7 +12,7 @@ import {
 } from 'chart.js';
 import { useMemo, useRef } from 'react';
 import { Line } from 'react-chartjs-2';
-import { GATE_COLOURS } from '@/viewer/Viewport';
+import { GATE_COLOURS } from '@/viewer/fieldView';
 import { useColours } from '../ui/useColours';
 import type { CurveSet } from './curves';
 

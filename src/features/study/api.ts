@@ -7,7 +7,7 @@ import {
   type TaskName,
 } from '@/core/model/geometryTask';
 import type { Inputs } from '@/core/model/study';
-import type { StructureAsk } from '@/core/pipeline/structureStudy';
+import type { StructureAsk } from '@/core/model/structureAsk';
 import type { LengthUnit } from '@/core/units/units';
 import {
   geometryAnswerSchema,

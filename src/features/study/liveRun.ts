@@ -74,6 +74,12 @@ const SAID: Partial<Record<string, string>> = {
   interrupted: 'The run was interrupted',
 };
 
+/** Lets go of what was known of a run while it was under way: its result takes over. */
+function forgetLive(runId: string): void {
+  const without = <T>({ [runId]: _, ...rest }: Record<string, T>) => rest;
+  useLive.setState(({ progress, fronts }) => ({ progress: without(progress), fronts: without(fronts) }));
+}
+
 /** An event of a run; one that is not understood is told, and null. */
 function readEvent(text: string): RunEventWire | null {
   try {
@@ -101,7 +107,13 @@ function follow(runId: string): () => void {
         if (!hasResults(event.status))
           toast(problem?.message ?? SAID[event.status] ?? event.status, { description: problem?.remedy });
       }
-      api.runById(runId).then(useStudy.getState().putRun).catch(tell);
+      api
+        .runById(runId)
+        .then((run) => {
+          useStudy.getState().putRun(run);
+          if (!isUnderWay(run.status)) forgetLive(runId);
+        })
+        .catch(tell);
     }
   };
   return () => source.close();

@@ -41,9 +41,14 @@ export function useCavity(inputs: Inputs): { key: string | null; mesh: TriangleM
   const hashes = cavities(inputs).map((b) => b.mesh);
   const key = hashes.length ? hashes.join('+') : null;
   const present = useMeshes(hashes);
-  const mesh = useMemo(() => {
-    const list = (key ? key.split('+') : []).map((h) => present.get(h));
+  return { key, mesh: useJoined(present, hashes) };
+}
+
+/** Surfaces of these hashes in one; null while any of them is coming, or without one. */
+export function useJoined(meshes: ReadonlyMap<string, TriangleMesh>, hashes: readonly string[]): TriangleMesh | null {
+  const asked = hashes.join();
+  return useMemo(() => {
+    const list = (asked ? asked.split(',') : []).map((hash) => meshes.get(hash));
     return list.length && list.every((m) => m !== undefined) ? joined(list) : null;
-  }, [key, present]);
-  return { key, mesh };
+  }, [meshes, asked]);
 }

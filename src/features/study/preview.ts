@@ -1,11 +1,11 @@
-import { useEffect, useMemo } from 'react';
+import { useEffect, useMemo, useRef } from 'react';
 import type { TriangleMesh } from '@/core/geometry/mesh';
 import type { Inputs } from '@/core/model/study';
 import type { PartSize } from '@/core/setup/settings';
 import type { PreviewSurface } from '@/runtime/previewProtocol';
 import { valuesAt } from '@/viewer/results';
 import { nodeFrames, stillFrames } from '@/viewer/frames';
-import type { FieldView } from '@/viewer/Viewport';
+import type { FieldView } from '@/viewer/fieldView';
 import { askFilling, sendPart, usePreview, type PreviewGates } from './previewWork';
 
 interface Wanted {
@@ -30,12 +30,14 @@ export function usePreviewOf({
   useEffect(() => {
     if (on && key && mesh) sendPart(key, mesh);
   }, [on, key, mesh]);
+  // The text names all that a filling depends on: the objects are others with every change of the study.
   const wish = JSON.stringify([gates, inputs.resin, inputs.cycle]);
+  const latest = useRef({ inputs, gates });
+  latest.current = { inputs, gates };
   const there = data !== null && data.key === key;
   useEffect(() => {
-    if (!on || !there || !gates.length || !size) return;
-    askFilling(inputs, size, gates);
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the text names all that the filling depends on
+    const now = latest.current;
+    if (on && there && now.gates.length && size) askFilling(now.inputs, size, now.gates);
   }, [on, there, wish, size]);
   const gated = gates.length > 0;
   return useMemo(() => {

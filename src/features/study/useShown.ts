@@ -3,7 +3,7 @@ import { geometryKey } from '@/core/model/study';
 import type { RunView } from '@/runtime/wire';
 import { nodeFrames, onPoints, stillFrames } from '@/viewer/frames';
 import { NO_VALUE, valuesAt } from '@/viewer/results';
-import type { FieldView } from '@/viewer/Viewport';
+import type { FieldView } from '@/viewer/fieldView';
 import { OF_SHAPE } from './fields';
 import { useShapeField } from './shownShape';
 import { useLive } from './liveRun';

@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react';
-import type { ViewportColours } from '@/viewer/Viewport';
+import type { ViewportColours } from '@/viewer/fieldView';
 
 const read = (): ViewportColours => {
   const style = getComputedStyle(document.documentElement);

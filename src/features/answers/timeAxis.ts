@@ -1,0 +1,24 @@
+import { formatNumber } from '@/core/units/units';
+import type { chartStyle } from '../ui/chartStyle';
+import type { StripScale } from './stripScale';
+
+/** The time axis of the strip for a chart: every phase of the cycle has its room, ticks stand at times worth telling. */
+export const timeAxis = (scale: StripScale, { soft, line, font }: ReturnType<typeof chartStyle>) =>
+  ({
+    type: 'linear',
+    min: 0,
+    max: 1,
+    afterBuildTicks: (axis: { ticks: { value: number }[] }) => {
+      axis.ticks = scale.ticks().map((t) => ({ value: scale.placeOf(t) }));
+    },
+    grid: { color: line },
+    ticks: {
+      color: soft,
+      font,
+      maxTicksLimit: 14,
+      autoSkip: true,
+      autoSkipPadding: 6,
+      maxRotation: 0,
+      callback: (v: string | number) => (Number(v) === 0 ? '0' : `${formatNumber(scale.timeAt(Number(v)), 2)} s`),
+    },
+  }) as const;

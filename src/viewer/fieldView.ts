@@ -1,0 +1,61 @@
+import type { FindingMarks } from './FindingsLayer';
+import type { ArrowSet } from './FlowLayer';
+import type { NodeFrames, ValueFrames } from './frames';
+import type { Deformed, DrawMesh } from './PartSurface';
+import type { ViewGrid } from './results';
+import type { TracerPaths } from './tracers';
+
+export interface SectionView {
+  axis: 'x' | 'y' | 'z';
+  /** 0..1 between the part's ends */
+  at: number;
+  flipped: boolean;
+  /** Degrees out of the axis. */
+  tilt: number;
+  swing: number;
+}
+
+export interface FieldView {
+  /** At the vertices of the drawn surface. */
+  values: ValueFrames;
+  /** When the front passed each vertex, s; NO_VALUE where it never did. */
+  times: Float32Array;
+  /** At the nodes, for the section's cap. */
+  nodes: NodeFrames;
+  nodeTimes: Float32Array;
+  grid: ViewGrid | null;
+  range: [number, number];
+  brush: [number, number] | null;
+  /** Last instant, s: the play head stands no later. Before it a line marks the front. */
+  end: number;
+  /** Drawn at its end whatever the play head says: as it is computed with the front, or as a whole. */
+  still: 'front' | 'whole' | null;
+  /** The part is drawn off its drawing. */
+  deformed?: Deformed | null;
+  /** Inserts that carry values of their own; with `alone` the part stands faintly around them. */
+  inserts?: { mesh: DrawMesh; values: Float32Array; offset: Float32Array; alone: boolean } | null;
+  /** Values through the wall, for the section. */
+  profile?: NodeFrames | null;
+}
+
+/** What is drawn over the field. */
+export interface Overlays extends FindingMarks {
+  /** Time between isochrones, s; 0 draws none. */
+  isochrones: number;
+  arrows: ArrowSet | null;
+  tracers: TracerPaths | null;
+  /** Discs on the surface, mm: where no gate may sit. */
+  patches: { position: [number, number, number]; radius: number }[];
+}
+
+/** Colours of the gates' tracers: apart in hue and in lightness. */
+export const GATE_COLOURS = ['#a8481a', '#16626b', '#c79a2b', '#5b3f7a', '#4d7a35', '#8a8378'];
+
+export interface ViewportColours {
+  clay: string;
+  edge: string;
+  accent: string;
+  select: string;
+  ink: string;
+  paper: string;
+}
