@@ -39,6 +39,7 @@ export async function compileKernel(name) {
 const KERNELS = {
   multigrid: ['src/core/numerics/multigridKernel.ts', 'MULTIGRID_KERNEL'],
   elastic: ['src/core/solvers/warp/elasticKernel.ts', 'ELASTIC_KERNEL'],
+  walls: ['src/core/solvers/pack/wallsKernel.ts', 'WALLS_KERNEL'],
   columns: ['src/core/solvers/melt/columnsKernel.ts', 'COLUMNS_KERNEL'],
 };
 

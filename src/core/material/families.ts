@@ -1,6 +1,7 @@
 import type { Resin } from '../model/resin';
 import type { Curve } from './curve';
-import { ROOM, type Tait } from './pvt';
+import { ROOM, TAIT_C, type Tait } from './pvt';
+import type { Relaxing } from './relaxation';
 
 /**
  * What the plastics of a family have in common: values typical of textbooks (Osswald & Menges, Materials
@@ -22,8 +23,8 @@ export interface Family {
   meltDensity: number;
   /** Volume expansion of the melt, and of the solid where crystals leave it free, 1/K. */
   expansion: [melt: number, solid: number];
-  /** b6 [K/Pa], b3m, b3s [Pa], b4m, b4s [1/K], b8 [1/K], b9 [1/Pa] of the Tait form. */
-  pressure: [b6: number, b3m: number, b3s: number, b4m: number, b4s: number, b8: number, b9: number];
+  /** b6 [K/Pa], b3m, b3s [Pa], b4m, b4s [1/K], b8 [1/K] of the Tait form. */
+  pressure: [b6: number, b3m: number, b3s: number, b4m: number, b4s: number, b8: number];
   /** J/(kg K): in the room, just below the transition, just above it, of the melt; and latent heat, J/kg. */
   heat: [room: number, below: number, above: number, melt: number, latent: number];
   /** W/(m K): solid and melt. */
@@ -34,9 +35,13 @@ export interface Family {
   modulus: number;
   poisson: number;
   linearExpansion: number;
+  /** How stress fades: see `relaxationOf`; where missing, as is typical of the structure. */
+  relaxing?: Relaxing;
+  /** Share of the crystals' volume that shrinks along the wall; 0 of amorphous plastics. */
+  crystalShare?: number;
 }
 
-const AMORPHOUS = (b6: number, b3: number): Family['pressure'] => [b6, b3, 1.4 * b3, 4.2e-3, 3.4e-3, 0, 0];
+const AMORPHOUS = (b6: number, b3: number): Family['pressure'] => [b6, b3, 1.4 * b3, 4.2e-3, 3.4e-3, 0];
 const CRYSTALLINE = (b6: number, b3: number, b8 = 0.08): Family['pressure'] => [
   b6,
   b3,
@@ -44,7 +49,6 @@ const CRYSTALLINE = (b6: number, b3: number, b8 = 0.08): Family['pressure'] => [
   4.6e-3,
   4.1e-3,
   b8,
-  1.3e-8,
 ];
 
 export const FAMILIES = {
@@ -67,6 +71,7 @@ export const FAMILIES = {
     modulus: 1.45e9,
     poisson: 0.41,
     linearExpansion: 1.05e-4,
+    crystalShare: 0.45,
   },
   'PE-HD': {
     structure: 'semi-crystalline',
@@ -87,6 +92,7 @@ export const FAMILIES = {
     modulus: 1.05e9,
     poisson: 0.43,
     linearExpansion: 1.5e-4,
+    crystalShare: 0.4,
   },
   'PE-LD': {
     structure: 'semi-crystalline',
@@ -107,6 +113,7 @@ export const FAMILIES = {
     modulus: 2.2e8,
     poisson: 0.45,
     linearExpansion: 1.9e-4,
+    crystalShare: 0.55,
   },
   PS: {
     structure: 'amorphous',
@@ -177,7 +184,7 @@ export const FAMILIES = {
     ejection: 87,
     flow: [0.28, 42000, 2000, 375.15, 26.9, 1.4e-7],
     solidDensity: 1070,
-    meltDensity: 966,
+    meltDensity: 964,
     expansion: [5.9e-4, 2.6e-4],
     pressure: AMORPHOUS(2.4e-7, 1.7e8),
     heat: [1400, 1850, 2050, 2400, 0],
@@ -217,7 +224,7 @@ export const FAMILIES = {
     ejection: 127,
     flow: [0.18, 540000, 425, 417.15, 28.1, 2.2e-7],
     solidDensity: 1196,
-    meltDensity: 1063,
+    meltDensity: 1066,
     expansion: [6.1e-4, 2.6e-4],
     pressure: AMORPHOUS(3.4e-7, 1.8e8),
     heat: [1180, 1600, 1800, 2000, 0],
@@ -237,7 +244,7 @@ export const FAMILIES = {
     ejection: 105,
     flow: [0.27, 140000, 900, 397.15, 28.6, 1.8e-7],
     solidDensity: 1135,
-    meltDensity: 1019,
+    meltDensity: 1022,
     expansion: [6e-4, 2.6e-4],
     pressure: AMORPHOUS(2.9e-7, 1.75e8),
     heat: [1300, 1720, 1920, 2150, 0],
@@ -287,6 +294,7 @@ export const FAMILIES = {
     modulus: 2.8e9,
     poisson: 0.39,
     linearExpansion: 8.5e-5,
+    crystalShare: 0.1,
   },
   PA66: {
     structure: 'semi-crystalline',
@@ -307,6 +315,7 @@ export const FAMILIES = {
     modulus: 3e9,
     poisson: 0.39,
     linearExpansion: 8.5e-5,
+    crystalShare: 0.1,
   },
   POM: {
     structure: 'semi-crystalline',
@@ -327,6 +336,7 @@ export const FAMILIES = {
     modulus: 2.75e9,
     poisson: 0.38,
     linearExpansion: 1.1e-4,
+    crystalShare: 0.75,
   },
   PBT: {
     structure: 'semi-crystalline',
@@ -347,6 +357,7 @@ export const FAMILIES = {
     modulus: 2.5e9,
     poisson: 0.39,
     linearExpansion: 9e-5,
+    crystalShare: 0.3,
   },
   PPS: {
     structure: 'semi-crystalline',
@@ -367,6 +378,7 @@ export const FAMILIES = {
     modulus: 3.7e9,
     poisson: 0.37,
     linearExpansion: 5.2e-5,
+    crystalShare: 0.3,
   },
   TPE: {
     structure: 'semi-crystalline',
@@ -387,6 +399,7 @@ export const FAMILIES = {
     modulus: 2.6e7,
     poisson: 0.48,
     linearExpansion: 1.5e-4,
+    crystalShare: 0.5,
   },
   TPU: {
     structure: 'semi-crystalline',
@@ -407,6 +420,7 @@ export const FAMILIES = {
     modulus: 6e7,
     poisson: 0.48,
     linearExpansion: 1.4e-4,
+    crystalShare: 0.4,
   },
 } as const satisfies Record<string, Family>;
 
@@ -419,14 +433,27 @@ const PEAK = 9;
 /** Tait constants with which the plastic has the family's densities and expansions. */
 export function taitOf(f: Family): Tait {
   const b5 = kelvin(f.transition);
-  const [b6, b3m, b3s, b4m, b4s, b8, b9] = f.pressure;
+  const [b6, b3m, b3s, b4m, b4s, b8] = f.pressure;
   const b1m = 1 / f.meltDensity / (1 + f.expansion[0] * (kelvin(f.melt[1]) - b5));
   const amorphous = f.structure === 'amorphous';
   const room = 1 / f.solidDensity;
   const b1s = amorphous ? b1m : room / (1 - f.expansion[1] * (b5 - ROOM));
   const b2s = (b1s - room) / (b5 - ROOM);
   const b7 = amorphous ? 0 : b1m - b1s;
-  return { b5, b6, b1m, b2m: f.expansion[0] * b1m, b3m, b4m, b1s, b2s, b3s, b4s, b7, b8, b9 };
+  const open = { b5, b6, b1m, b2m: f.expansion[0] * b1m, b3m, b4m, b1s, b2s, b3s, b4s, b7, b8, b9: 0 };
+  return amorphous ? open : { ...open, b9: closingDecay(open) };
+}
+
+/** Pressure [Pa] at which melt and solid of the made-up grades meet at the transition, as they do without any. */
+const CLOSED_AT = 6e7;
+
+/** b9 [1/Pa] with which they do: less than 0.4 % of the volume is left between them up to 100 MPa. */
+function closingDecay(m: Tait): number {
+  const x = m.b6 * CLOSED_AT;
+  const branch = (b1: number, b2: number, b3: number, b4: number) =>
+    (b1 + b2 * x) * (1 - TAIT_C * Math.log1p(CLOSED_AT / (b3 * Math.exp(-b4 * x))));
+  const gap = branch(m.b1m, m.b2m, m.b3m, m.b4m) - branch(m.b1s, m.b2s, m.b3s, m.b4s);
+  return Number((m.b8 * m.b6 - Math.log(gap / m.b7) / CLOSED_AT).toPrecision(4));
 }
 
 /** Specific heat against temperature: a step at a glass transition, a peak of latent heat at crystallisation. */

@@ -51,6 +51,8 @@ const WALL_TRANSFER = 3500;
 const DETACHED_TRANSFER = 1500;
 /** A part keeps its shape when nine tenths of it are solid: the skin then carries the rest. */
 const SOLID_SHARE = 0.9;
+/** What a shot has where nothing is set. */
+export const USUAL = { wallTransfer: WALL_TRANSFER, detachedTransfer: DETACHED_TRANSFER, solidShare: SOLID_SHARE };
 /** Packing pressure over the pressure at switchover, when none is set. */
 export const PACKING_SHARE = 0.8;
 

@@ -48,6 +48,27 @@ export const curveSchema = z
   .max(60)
   .refine((c) => c.every((x, i) => i === 0 || x.T > c[i - 1].T), 'Temperatures of a curve must ascend.');
 
+/** How stress fades in the solid: see core/material/relaxation. */
+export const relaxationSchema = z.strictObject({
+  reference: kelvin,
+  wlf: z.strictObject({ c1: positive.max(100), c2: positive.max(500) }),
+  activation: positive.max(5e6),
+  terms: z
+    .array(z.strictObject({ share: z.number().min(0).max(1), time: positive }))
+    .min(1)
+    .max(24)
+    .refine((l) => Math.abs(l.reduce((s, t) => s + t.share, 0) - 1) < 0.01, 'The shares must sum to 1.')
+    .refine((l) => l.every((t, k) => k === 0 || t.time > l[k - 1].time), 'The times must ascend.'),
+});
+
+/** Shrinkage measured on a plate, m, Pa at which it was packed until the gate froze, shares of the length. */
+export const measuredShrinkageSchema = z.strictObject({
+  thickness: positive.max(0.05),
+  pressure: z.number().min(0).max(5e8),
+  along: z.number().min(-0.02).max(0.2),
+  across: z.number().min(-0.02).max(0.2),
+});
+
 export const fillerSchema = z.strictObject({
   kind: z.enum(['glass fibre', 'carbon fibre', 'mineral', 'glass beads']),
   /** By weight, 0..1. */
@@ -93,7 +114,15 @@ export const resinSchema = z.strictObject({
   /** Linear expansion of the solid along the flow and across it, 1/K. */
   expansion: z.strictObject({ along: finite, across: finite }),
   filler: fillerSchema.nullable(),
+  /** What follows from the structure where it is missing. */
+  relaxation: relaxationSchema.optional(),
+  /** Share of a third of what crystals take up in volume by which walls shrink along themselves. */
+  crystalShare: z.number().min(0).max(1.5).optional(),
+  /** Shrinkage along the wall over what pvT gives, from a fit to measured shrinkage; 1 where there is none. */
+  shrinkageFactor: z.number().min(0.2).max(5).optional(),
+  measuredShrinkage: z.array(measuredShrinkageSchema).max(60).optional(),
 });
 
+export type MeasuredShrinkage = z.infer<typeof measuredShrinkageSchema>;
 export type Filler = z.infer<typeof fillerSchema>;
 export type Resin = z.infer<typeof resinSchema>;

@@ -6,6 +6,7 @@ import { dot } from '../geometry/vec';
 import type { ToolOnGrid } from '../grid/tool';
 import { airAt } from '../material/air';
 import { meltThermal } from '../material/properties';
+import { solidLawOf } from '../material/solid';
 import { openingOf } from '../model/body';
 import { nCopies, type Inputs } from '../model/study';
 import { NOT_FOLLOWED } from '../solvers/melt/heat';
@@ -130,7 +131,13 @@ export function packInputOf(
     solidShare: settings.solidShare,
     openAt: coolingTime === null ? null : switched.time + packing.end + coolingTime,
     freezeTime: settings.freezeTime,
-    freezing: { density: resin.pvt, transition: resin.transitionTemperature, expansion: resin.expansion.along },
+    freezing: {
+      density: resin.pvt,
+      transition: resin.transitionTemperature,
+      expansion: resin.expansion.along,
+      poisson: resin.elastic.nu12,
+      ...solidLawOf(resin),
+    },
     nFrames: PACK_FRAMES[inputs.detail],
     stepsPerFreeze: steps * PACK_STEPS[inputs.detail],
     stepShare: PACK_STEP_SHARE[inputs.detail] / steps,

@@ -2,7 +2,7 @@ import type { PressureGrid } from '../../grid/pressureGrid';
 import type { Columns, Thermal } from './columns';
 import { CENTRES, EDGES, HALF_LAYERS } from './layers';
 import type { FlowSolver } from './pressure';
-import { tableSlope, tableValue } from './thermalTables';
+import { CURVE_MIN, CURVE_STEP, tableSlope, tableValue } from './thermalTables';
 
 /** Plastic that was moulded before and lies between the melt and the second wall. */
 export interface Backing extends Thermal {
@@ -27,6 +27,8 @@ const LEAST_CHANGE = 1e-3;
 /** Most passes of a step in which the specific heat follows the temperature, and the change that is let be. */
 const HEAT_PASSES = 8;
 const HEAT_CHANGE = 0.1;
+/** Most steps in which a temperature is found from its heat content. */
+const INVERSIONS = 30;
 /** From here on nothing is followed: one pass a step. */
 export const NOT_FOLLOWED = 1000;
 
@@ -175,11 +177,6 @@ export class Heat {
     }
     if (enter > 0) for (let t = 0; t < nLayers; t++) flowShare[at + t] /= enter;
     else columns.layFlow(i);
-  }
-
-  /** Conduction only for melt at rest in `held`, one implicit step; adds to the balance. */
-  settle(dt: number, nodes: ArrayLike<number>, held: ArrayLike<number>): void {
-    for (let k = 0; k < nodes.length; k++) this.atRest(nodes[k], held[nodes[k]], dt);
   }
 
   /** Conduction only, for melt at rest in `held`. Second order in time: two stages, L-stable (SDIRK2). */
@@ -497,20 +494,47 @@ export class Heat {
 
   private restNode(i: number, dt: number, volume: number): void {
     if (!(volume > 0)) return;
-    const { columns } = this;
-    const { nLayers, temperature } = columns;
+    const { nLayers, temperature } = this.columns;
     const at = i * nLayers;
     const gamma = 1 - Math.SQRT1_2;
-    this.setConduction(i);
-    const start = temperature.slice(at, at + nLayers);
-    this.solveColumn(i, volume, gamma * dt);
-    const firstLoss = this.lossRate(i);
-    // Second stage starts from T + (1 - gamma) dt k1, with k1 = (T1 - T) / (gamma dt).
-    for (let t = 0; t < nLayers; t++)
-      temperature[at + t] = start[t] + ((1 - gamma) / gamma) * (temperature[at + t] - start[t]);
-    this.setConduction(i);
-    this.solveColumn(i, volume, gamma * dt);
-    const secondLoss = this.lossRate(i);
-    this.balance.lost += dt * volume * this.capacity * ((1 - gamma) * firstLoss + gamma * secondLoss);
+    const { start, made: between } = this;
+    for (let t = 0; t < nLayers; t++) start[t] = temperature[at + t];
+    const before = this.balance.lost;
+    this.atRest(i, volume, gamma * dt);
+    // Second stage starts from what the first one's losses leave after (1 - gamma) dt.
+    for (let t = 0; t < nLayers; t++) {
+      between[t] = this.changed(start[t], temperature[at + t], (1 - gamma) / gamma);
+      if (between[t] === between[t]) continue;
+      // Beyond what the tables know: the step is long enough for one stage to end where it has to.
+      this.balance.lost = before;
+      for (let l = 0; l < nLayers; l++) temperature[at + l] = start[l];
+      this.atRest(i, volume, dt);
+      return;
+    }
+    const firstLoss = this.balance.lost - before;
+    for (let t = 0; t < nLayers; t++) temperature[at + t] = between[t];
+    this.atRest(i, volume, gamma * dt);
+    this.balance.lost += ((1 - 2 * gamma) / gamma) * firstLoss;
+  }
+
+  /** Temperature after `times` the heat that goes with a change from T0 to T1; NaN beyond the tables. */
+  private changed(T0: number, T1: number, times: number): number {
+    const { tables } = this.thermal;
+    let T = T0 + times * (T1 - T0);
+    if (!tables) return T;
+    const { heat } = tables;
+    const first = tableValue(heat, T0);
+    const wanted = first + times * (tableValue(heat, T1) - first);
+    let [low, high] = [CURVE_MIN, CURVE_MIN + (heat.length - 1.1) * CURVE_STEP];
+    if (!(wanted > tableValue(heat, low)) || !(wanted < tableValue(heat, high))) return NaN;
+    for (let k = 0; k < INVERSIONS; k++) {
+      if (!(T > low && T < high)) T = (low + high) / 2;
+      const off = tableValue(heat, T) - wanted;
+      if (Math.abs(off) < LEAST_CHANGE / 10) return T;
+      if (off > 0) high = T;
+      else low = T;
+      T -= off / tableSlope(heat, T);
+    }
+    return T;
   }
 }

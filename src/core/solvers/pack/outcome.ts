@@ -5,7 +5,9 @@ import type { ShotHistory } from '../shot/history';
 import type { PerNode } from '../shot/located';
 import type { PhaseFailure } from '../shot/phase';
 import type { ShotState } from '../shot/state';
-import type { FreezingResin, FrozenStrain } from './wallStrain';
+import type { FreezingResin } from './freeStrain';
+import type { AirOutside } from './inAir';
+import type { FrozenStrain, SteelHold } from './wallStrain';
 import type { HeatBalance } from '../melt/heat';
 import type { PackControl } from './control';
 
@@ -38,6 +40,12 @@ export interface PackInput extends CavitySpec {
   part?: Uint8Array;
   /** How frozen layers shrink; without it the strain of the walls is not followed. */
   freezing?: FreezingResin;
+  /** Until when walls are held at their length by hand, s since the start; else by pressure and by steel alone. */
+  heldUntil?: number | null;
+  /** Steel that the part closes around; absent: none. */
+  steel?: SteelHold;
+  /** Where the part cools once the mould has opened. */
+  outside?: AirOutside;
   nFrames?: number;
   /** Steps per freezing time while melt flows; more for the sake of a test. */
   stepsPerFreeze?: number;

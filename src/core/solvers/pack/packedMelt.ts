@@ -144,10 +144,16 @@ export class PackedMelt {
     // What flowed in the step before is carried along now, all of it: mass and heat move together.
     solver.scaleFlows(this.flowTime / dt);
     heat.setMass(this.massBefore, this.storage.density);
-    if (this.flowTime === 0) return heat.settle(dt, this.all, grid.volume);
+    if (this.flowTime === 0) return heat.rest(dt, this.all, grid.volume);
     this.letOut(dt);
     const order = downstream(grid, full, pinned, solver.pressure);
     this.cavity.carrier.advance(dt, solver, full, order, pinned, grid.volume, grid.volume);
+  }
+
+  /** Heat of every column over a step in which nothing flows any more. */
+  lie(dt: number): void {
+    this.heat.setMass(this.mass, this.storage.density);
+    this.heat.rest(dt, this.all, this.grid.volume);
   }
 
   /** Density of what flows in every node: melt of the core, not of the skin. */

@@ -6,7 +6,8 @@ import { FrameObserver } from '../shot/frames';
 import { HistoryObserver } from '../shot/history';
 import type { Observer, Phase, PhaseContext, PhaseFailure } from '../shot/phase';
 import type { ShotState } from '../shot/state';
-import { freezingLaw, WallStrain } from './wallStrain';
+import { A_DAY, coolInAir, ROOM_AIR, type Opened } from './inAir';
+import { WallStrain, type Hold } from './wallStrain';
 import { nozzlePressureAt, released } from './control';
 import { gateRims, type GateRim } from './gates';
 import type { Packed, PackInput, PackOutcome, PackResult } from './outcome';
@@ -67,12 +68,13 @@ class PackRun {
   private time: number;
   private dt = 0;
   private opened = false;
+  private atOpening: Opened | null = null;
   private anyFed = true;
 
   constructor(
     state: ShotState,
     private readonly input: PackInput,
-    ctx: PhaseContext,
+    private readonly ctx: PhaseContext,
   ) {
     const { grid, nGates, before, transitionTemperature, nFrames = N_FRAMES } = input;
     this.cavity = new Cavity(input, state);
@@ -87,15 +89,18 @@ class PackRun {
     this.frames = new FrameObserver(grid, nHalves, transitionTemperature, nFrames, before?.frames);
     this.observers = [this.history, this.frames, ...(ctx.observers ?? [])];
     this.result = emptyResult(grid.n, nGates, this.history.history, this.frames.frames);
-    const law = input.freezing && freezingLaw(input.freezing);
-    this.wall = law ? new WallStrain(this.melt.columns, law, this.melt.all, grid.n) : null;
+    const { freezing, steel, meltTemperature } = input;
+    const { columns, all } = this.melt;
+    this.wall = freezing ? new WallStrain(columns, freezing, all, grid.n, meltTemperature, steel) : null;
     this.partVolume = grid.volume.reduce((s, v, i) => s + (this.part[i] ? v : 0), 0);
   }
 
   start(): void {
     this.dt = (this.input.firstStep ?? FIRST_STEP) * this.longestStep();
     this.look(this.time);
-    this.wall?.look(this.melt.solver.pressure, true, true);
+    // What has cooled since the melt came has done so along the wall of the cavity, under a pressure that rose.
+    const age = this.cavity.front.fillTime.map((t) => (t === t ? Math.max(0, this.startTime - t) : 0));
+    this.wall?.look(age, this.melt.solver.pressure, 'held');
     this.result.massBefore = this.partMass();
   }
 
@@ -107,13 +112,14 @@ class PackRun {
 
   /** The step that ends at the next corner of the profile, or at the opening. */
   private stepSize(): number {
-    const { control, openAt } = this.input;
+    const { control, openAt, heldUntil = null } = this.input;
     const { points, end } = control.profile;
     const since = this.time - this.input.switchedAt;
     let dt = Math.min(this.dt, this.longestStep());
     for (const corner of [...points.map((p) => p.at), end])
       if (corner > since + 1e-9) dt = Math.min(dt, corner - since);
-    if (openAt !== null && !this.opened && openAt > this.time + 1e-9) dt = Math.min(dt, openAt - this.time);
+    for (const moment of [this.opened ? null : openAt, heldUntil])
+      if (moment !== null && moment > this.time + 1e-9) dt = Math.min(dt, moment - this.time);
     return Math.min(dt, this.cavity.pins.stepLimit(this.time));
   }
 
@@ -135,7 +141,7 @@ class PackRun {
     const nozzle = this.nozzlePressure();
     this.result.steps++;
     this.look(this.time);
-    this.wall?.look(melt.solver.pressure, !this.opened);
+    if (!this.opened) this.wall?.look(this.time - start, melt.solver.pressure, this.holdOf);
     this.record();
     const machine = this.opened ? 'open' : this.hasLetGo() ? 'cooling' : 'packing';
     this.dt = Math.min(dt * GROWTH > this.dt ? dt * GROWTH : this.dt * GROWTH, this.longestStep());
@@ -277,9 +283,17 @@ class PackRun {
     return time[k - 1] + weight * (time[k] - time[k - 1]);
   }
 
+  /** Friction holds what has pressure. */
+  private readonly holdOf = (node: number): Hold => {
+    const byHand = (this.input.heldUntil ?? 0) > this.time - 1e-9;
+    return byHand || this.melt.solver.pressure[node] > 0 ? 'held' : 'sliding';
+  };
+
   /** The part as it leaves the mould: its mass is what it will keep. */
   private openMould(): void {
     const { result } = this;
+    this.wall?.opens();
+    this.atOpening = this.melt.columns.temperature.slice();
     const { course, node } = result;
     const { grid, mass, melt, loose } = this.melt;
     this.opened = true;
@@ -308,16 +322,25 @@ class PackRun {
     };
   }
 
-  outcome(): Packed {
+  async outcome(): Promise<Packed> {
     const { result, melt } = this;
     const state = this.cavity.state(this.time);
-    result.frozen = this.wall?.finish() ?? null;
     result.massIn = melt.massIn;
     result.massError = melt.massError;
     result.heat = state.heat;
     result.heatError = melt.heatError();
     result.solves = melt.solver.solves;
     result.iterations = melt.solver.iterations;
+    await this.coolOutside();
     return { status: result.ejectableTime === null ? 'hot' : 'ejected', state, result };
+  }
+
+  /** The part after it has left the mould; nothing of what was told of the mould changes. */
+  private async coolOutside(): Promise<void> {
+    const { wall, melt, input, atOpening, ctx } = this;
+    if (!wall || !atOpening) return;
+    const { outside = { ...ROOM_AIR, until: A_DAY }, freezeTime } = input;
+    await coolInAir(melt, wall, atOpening, outside, freezeTime, () => ctx.checkpoint());
+    this.result.frozen = wall.finish();
   }
 }

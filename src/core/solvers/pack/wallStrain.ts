@@ -1,41 +1,8 @@
 import type { Vec3 } from '../../geometry/mesh';
-import { onNodes, perNode, type PerNode } from '../shot/located';
-import { ATMOSPHERE, isPlain, ROOM, TAIT_C, transitionAt, type DensityModel } from '../../material/pvt';
-
-/** What the freezing of a resin follows from: its pvT, transition [K] and linear expansion along the wall [1/K]. */
-export interface FreezingResin {
-  density: DensityModel;
-  transition: number;
-  expansion: number;
-}
-
-/** How a solid layer wants to change its length once it has frozen. */
-export interface FreezingLaw {
-  /** Temperature [K] at which a layer under pressure p [Pa above the atmosphere] turns solid. */
-  solidAt(p: number): number;
-  /** Free linear strain from freezing under pressure `p` to temperature T [K] in the room's air. */
-  strain(T: number, p: number): number;
-}
-
-/**
- * Of a resin by its pvT: a third of the volume that the solid loses from its transition under the pressure
- * frozen in (Jansen & Titomanlio, Polym. Eng. Sci. 36 (1996) 2029). What crystals take up at the transition is taken
- * while the layer is still soft; it goes into the thickness and not into the plane.
- */
-export function freezingLaw({ density, transition, expansion }: FreezingResin): FreezingLaw {
-  if (isPlain(density)) return { solidAt: () => transition, strain: (T) => expansion * (T - transition) };
-  const solid = (T: number, p: number) => {
-    const x = T - density.b5;
-    return (density.b1s + density.b2s * x) * (1 - TAIT_C * Math.log1p(p / (density.b3s * Math.exp(-density.b4s * x))));
-  };
-  return {
-    solidAt: (p) => transitionAt(density, p + ATMOSPHERE),
-    strain: (T, p) => {
-      const frozen = transitionAt(density, p + ATMOSPHERE);
-      return Math.log(solid(Math.min(T, frozen), ATMOSPHERE) / solid(frozen, p + ATMOSPHERE)) / 3;
-    },
-  };
-}
+import { CENTRES, EDGES, HALF_LAYERS } from '../melt/layers';
+import { perNode, type PerNode } from '../shot/located';
+import type { FreezingResin } from './freeStrain';
+import { RelaxingLayers } from './relaxingLayers';
 
 /** What following the wall needs of its columns. */
 export interface LayeredWall {
@@ -45,16 +12,39 @@ export interface LayeredWall {
   layersOf(node: number): { share: ArrayLike<number> };
 }
 
+/** What keeps walls from shrinking along themselves. */
+export type Hold =
+  /** Nothing moves: friction under pressure, or by hand. */
+  | 'held'
+  /** The mould keeps it flat, and along itself it is free but for the steel that the part closes around. */
+  | 'sliding'
+  /** Out of the mould: it shortens and bends as it likes. */
+  | 'free';
+
+/**
+ * Steel that the part closes around. `share` of the contraction that it takes away along a direction in the wall and
+ * square to that, 2 a node, 0 .. 1; the direction, 3 a node.
+ */
+export interface SteelHold {
+  share: ArrayLike<number>;
+  along: ArrayLike<number>;
+}
+
 /** Strain that the layers of every wall would have in the room if they were cut free. */
 export interface FrozenStrain {
   nLayers: number;
   node: {
-    /** Against the cavity; one a layer. */
+    /** Against the cavity; one a layer, the mean of both directions along the wall. */
     inPlane: PerNode;
     /** Mean over the wall. */
     mean: PerNode;
-    /** Frozen into each layer, Pa. */
-    pressure: PerNode;
+    /** Half of what a layer has more along the direction that steel held it in than square to that. */
+    uneven: PerNode;
+    /** That direction, 3 a node; 0 where there is none. */
+    heldAlong: PerNode;
+    /** Stress of the layers just before the mould opens, and in the room if the wall were free; over E/(1 - nu). */
+    inMould: PerNode;
+    inRoom: PerNode;
   };
   /** What the cold pieces of the feed shrink by, where there are any that one part alone hangs on. */
   feed?: FeedStrain[];
@@ -68,95 +58,266 @@ export interface FeedStrain {
   strain: number;
 }
 
+/** From none to all freedom. */
+const HOLDS: readonly Hold[] = ['held', 'sliding', 'free'];
+/** Time in which a wall that is let go springs back, over that of the step. */
+const RELEASE = 1e-4;
+/** Change of the temperature of a layer that a moving wall is followed through in one part of a step, and most parts. */
+const KELVIN_PER_PART = 4;
+const MOST_PARTS = 8;
+/** Shares along and square to a direction closer than this are one: the wall is followed alike in both. */
+const ALIKE = 0.05;
+/** Below this stiffness over that of the room a wall is melt, and its length is that of the cavity. */
+const LEAST_STIFFNESS = 1e-5;
+/** A share of the contraction taken away by steel that counts as all of it. */
+const ALL = 0.98;
+
 /**
- * Freezing of the layers of a wall. A layer is a stress-free liquid until it falls below its transition; then it
- * keeps the strain that the wall has at that moment as its own, and shrinks from there. In the mould the wall
- * cannot shrink along itself; out of it, it takes the strain at which the forces of its solid layers cancel.
+ * The layers of every wall on their way from melt to the room: stress by layer, strain of the wall along itself in two
+ * directions, and out of the mould its curvature. Relative to the pressure of the melt around a layer, its stress is
+ * that of plane biaxial strain less the free strain. A wall that is held keeps its length. One that slides takes the
+ * strain at which its forces cancel, each wall for itself: what neighbours have to agree on is left to the structure.
  */
 export class WallStrain {
-  private readonly n: number;
-  private readonly own: Float32Array;
-  private readonly pressure: Float32Array;
+  /** Columns of the second direction, of nodes that steel holds more one way than the other; -1: alike in both. */
+  private readonly second: Int32Array;
+  private readonly layers: RelaxingLayers;
+  private readonly across: RelaxingLayers;
   private readonly temperature: Float32Array;
-  private readonly lastPressure: Float32Array;
-  /** Strain of the wall now. */
-  private readonly wall: Float32Array;
+  private readonly pressure: Float32Array;
+  /** Strain of the wall, and half of what its first face has more than its second; two directions a node. */
+  private readonly strain: Float64Array;
+  private readonly bend: Float64Array;
+  private readonly inMould: Float32Array;
+  /** How freely each wall moved in its last step, as the index of HOLDS. */
+  private readonly freedom: Uint8Array;
+  private readonly poisson: number;
+  private readonly place: Float64Array;
+  private readonly placeSquared: Float64Array;
 
   constructor(
     private readonly columns: LayeredWall,
-    private readonly law: FreezingLaw,
+    resin: FreezingResin,
     private readonly nodes: ArrayLike<number>,
-    n: number,
+    private readonly n: number,
+    /** Temperature of the melt when it came, K. */
+    melt: number,
+    private readonly steel: SteelHold | null = null,
   ) {
-    this.n = n;
-    const size = n * columns.nLayers;
-    this.own = new Float32Array(size).fill(NaN);
-    this.pressure = new Float32Array(size).fill(NaN);
-    this.temperature = Float32Array.from(columns.temperature);
-    this.lastPressure = new Float32Array(n);
-    this.wall = new Float32Array(n);
+    const { nLayers } = columns;
+    const size = nodes.length;
+    this.second = new Int32Array(size).fill(-1);
+    let nSecond = 0;
+    for (let k = 0; k < size; k++) {
+      const [along, square] = this.steelShares(nodes[k]);
+      if (Math.abs(along - square) > ALIKE) this.second[k] = nSecond++;
+    }
+    [this.place, this.placeSquared] = layerPlaces(nLayers);
+    this.layers = new RelaxingLayers(size, this.place, resin);
+    this.across = new RelaxingLayers(nSecond, this.place, resin);
+    this.temperature = new Float32Array(size * nLayers).fill(melt);
+    this.pressure = new Float32Array(size);
+    this.strain = new Float64Array(2 * size);
+    this.bend = new Float64Array(2 * size);
+    this.inMould = new Float32Array(size * nLayers).fill(NaN);
+    this.freedom = new Uint8Array(size);
+    this.poisson = resin.poisson;
+  }
+
+  private steelShares(node: number): [number, number] {
+    return this.steel ? [this.steel.share[2 * node], this.steel.share[2 * node + 1]] : [0, 0];
   }
 
   /**
-   * Looks at the columns at the end of a step. `pressure` per node, Pa above the atmosphere; `held`: still in the
-   * mould. The first look takes what is solid already as frozen at half of the pressure that it finds.
+   * Takes what has come to pass since the last look, `dt` [s] ago, for a node or for all. `pressure` per node, Pa above
+   * the atmosphere.
    */
-  look(pressure: ArrayLike<number>, held: boolean, first = false): void {
-    const { columns, law, own, temperature, lastPressure } = this;
-    const { nLayers } = columns;
+  look(dt: number | ArrayLike<number>, pressure: ArrayLike<number>, hold: Hold | ((node: number) => Hold)): void {
     for (let k = 0; k < this.nodes.length; k++) {
       const i = this.nodes[k];
-      const p = Math.max(0, pressure[i]);
-      const solid = law.solidAt(p);
-      if (!held) this.wall[i] = this.freeStrain(i);
-      for (let l = i * nLayers; l < (i + 1) * nLayers; l++) {
-        const T = columns.temperature[l];
-        if (own[l] !== own[l] && T < solid) {
-          const before = temperature[l];
-          const share = before > T ? Math.min(1, Math.max(0, (before - solid) / (before - T))) : 0;
-          this.pressure[l] = first ? p / 2 : lastPressure[i] + share * (p - lastPressure[i]);
-          own[l] = this.wall[i];
-        }
-        temperature[l] = T;
+      const time = typeof dt === 'number' ? dt : dt[i];
+      this.step(k, Math.max(1e-9, time), Math.max(0, pressure[i]), typeof hold === 'string' ? hold : hold(i));
+    }
+  }
+
+  private step(k: number, dt: number, pressure: number, hold: Hold): void {
+    const { columns, temperature, layers } = this;
+    const { before, after } = layers;
+    const { nLayers } = columns;
+    const from = this.nodes[k] * nLayers;
+    const at = k * nLayers;
+    for (let t = 0; t < nLayers; t++) before[t] = after[t] = temperature[at + t];
+    const start = this.pressure[k];
+    const freedom = HOLDS.indexOf(hold);
+    // What has been held springs back at once, not over the step; melt in between gives way.
+    const release = freedom > this.freedom[k] ? RELEASE * dt : 0;
+    this.freedom[k] = freedom;
+    if (release > 0) this.follow(k, release, start, start, hold);
+    // How a moving wall goes within the step depends on which of its layers turn solid first.
+    let most = 0;
+    for (let t = 0; t < nLayers; t++) most = Math.max(most, Math.abs(columns.temperature[from + t] - before[t]));
+    const parts = hold === 'held' ? 1 : Math.max(1, Math.min(MOST_PARTS, Math.ceil(most / KELVIN_PER_PART)));
+    for (let part = 1; part <= parts; part++) {
+      for (let t = 0; t < nLayers; t++) {
+        before[t] = after[t];
+        after[t] += (columns.temperature[from + t] - after[t]) / (parts - part + 1);
       }
-      lastPressure[i] = p;
+      const p = start + ((pressure - start) * part) / parts;
+      this.follow(k, (dt - release) / parts, p - (pressure - start) / parts, p, hold);
     }
+    for (let t = 0; t < nLayers; t++) temperature[at + t] = after[t];
+    this.pressure[k] = pressure;
   }
 
-  /** Strain at which the forces of the solid layers cancel; that of before where nothing is solid. */
-  private freeStrain(i: number): number {
-    const { columns, law, own, pressure } = this;
-    const { nLayers } = columns;
-    const { share } = columns.layersOf(i);
-    let [sum, solid] = [0, 0];
+  private follow(k: number, dt: number, p0: number, p1: number, hold: Hold): void {
+    const { layers, across } = this;
+    const other = this.second[k];
+    layers.step(k, dt, p0, p1);
+    if (other >= 0) {
+      across.before.set(layers.before);
+      across.after.set(layers.after);
+      across.step(other, dt, p0, p1);
+    }
+    if (hold === 'sliding') this.slide(k);
+    if (hold !== 'free') return;
+    this.letGo(layers, k, 2 * k);
+    if (other >= 0) this.letGo(across, other, 2 * k + 1);
+  }
+
+  /** Mean over the wall of what `values` has in the layers of node k. */
+  private mean(k: number, values: Float64Array): number {
+    const { share } = this.columns.layersOf(this.nodes[k]);
+    let sum = 0;
+    for (let t = 0; t < values.length; t++) sum += share[t] * values[t];
+    return sum;
+  }
+
+  /** In the closed mould: forces cancel with what the steel takes, the wall stays flat. */
+  private slide(k: number): void {
+    const { layers, across, strain, poisson } = this;
+    const [along, square] = this.steelShares(this.nodes[k]);
+    const stiffness = this.mean(k, layers.stretched);
+    if (stiffness < LEAST_STIFFNESS) return;
+    const first = this.mean(k, layers.rest);
+    if (this.second[k] < 0) {
+      const share = (along + square) / 2;
+      if (share >= ALL) return;
+      const spring = share / (1 - share);
+      this.stretch(layers, k, 2 * k, -(first + spring * strain[2 * k]) / (stiffness + spring));
+      return;
+    }
+    // Forces in units of E/(1 - nu^2): each direction bears nu of what the other does.
+    const spring = [along, square].map((s) => ((1 + poisson) * s) / Math.max(1 - s, 1 - ALL));
+    const other = this.mean(k, across.rest);
+    const a = stiffness + spring[0];
+    const b = stiffness + spring[1];
+    const c = poisson * stiffness;
+    const f = -(first + poisson * other + spring[0] * strain[2 * k]);
+    const g = -(other + poisson * first + spring[1] * strain[2 * k + 1]);
+    const det = a * b - c * c;
+    this.stretch(layers, k, 2 * k, (b * f - c * g) / det);
+    this.stretch(across, this.second[k], 2 * k + 1, (a * g - c * f) / det);
+  }
+
+  /** In the air: neither force nor moment. */
+  private letGo(of: RelaxingLayers, column: number, place: number): void {
+    const k = place >> 1;
+    const { share } = this.columns.layersOf(this.nodes[k]);
+    const { nLayers } = this.columns;
+    let [force, moment, even, mixed, turning] = [0, 0, 0, 0, 0];
     for (let t = 0; t < nLayers; t++) {
-      const l = i * nLayers + t;
-      if (own[l] !== own[l]) continue;
-      sum += share[t] * (own[l] + law.strain(columns.temperature[l], pressure[l]));
-      solid += share[t];
+      const stiff = share[t] * of.stretched[t];
+      force += share[t] * of.rest[t];
+      moment += share[t] * this.place[t] * of.rest[t];
+      even += stiff;
+      mixed += stiff * this.place[t];
+      turning += stiff * this.placeSquared[t];
     }
-    return solid > 0 ? sum / solid : this.wall[i];
+    if (even < LEAST_STIFFNESS) return;
+    // Half a wall stands for one that is alike on both sides.
+    if (nLayers === HALF_LAYERS) return this.stretch(of, column, place, -force / even);
+    const det = even * turning - mixed * mixed;
+    if (!(det > 1e-9 * even * even)) return this.stretch(of, column, place, -force / even);
+    this.stretch(
+      of,
+      column,
+      place,
+      (mixed * moment - turning * force) / det,
+      (mixed * force - even * moment) / det,
+    );
   }
 
-  /** All layers in the room; those that are still soft freeze without pressure at the wall's present strain. */
-  finish(room = ROOM): FrozenStrain {
-    const { columns, law } = this;
+  private stretch(of: RelaxingLayers, column: number, place: number, strain: number, bend = 0): void {
+    this.strain[place] += strain;
+    this.bend[place] += bend;
+    of.stretch(column, strain, bend);
+  }
+
+  /** Layers just before the mould opens. */
+  opens(): void {
+    for (let k = 0; k < this.nodes.length; k++) this.inMould.set(this.stressesOf(k), k * this.columns.nLayers);
+  }
+
+  /** Of the layers of a node, mean of both directions, over E/(1 - nu). */
+  private stressesOf(k: number): Float64Array {
+    const first = this.layers.stresses(k);
+    const other = this.second[k];
+    if (other < 0) return first;
+    const square = this.across.stresses(other);
+    return first.map((s, t) => (s + square[t]) / 2);
+  }
+
+  /** The walls as they are now: what their layers would be if they were cut free, and what they bear. */
+  finish(): FrozenStrain {
+    const { columns, n, steel, strain, bend } = this;
     const { nLayers } = columns;
-    const inPlane = perNode(this.n, nLayers);
-    const mean = perNode(this.n);
-    const pressure = onNodes(this.pressure, this.n);
+    const two = this.second.some((s) => s >= 0);
+    const inPlane = perNode(n, nLayers);
+    const mean = perNode(n);
+    const uneven = perNode(n, two ? nLayers : 0, 0);
+    const heldAlong = perNode(n, two ? 3 : 0, 0);
+    const inMould = perNode(n, nLayers);
+    const inRoom = perNode(n, nLayers);
     for (let k = 0; k < this.nodes.length; k++) {
       const i = this.nodes[k];
       const { share } = columns.layersOf(i);
+      const other = this.second[k];
+      const first = this.layers.stresses(k);
+      const square = other < 0 ? null : this.across.stresses(other);
       let sum = 0;
-      for (let l = i * nLayers; l < (i + 1) * nLayers; l++) {
-        const soft = this.own[l] !== this.own[l];
-        if (soft) pressure[l] = 0;
-        inPlane[l] = (soft ? this.wall[i] : this.own[l]) + law.strain(room, pressure[l]);
-        sum += share[l - i * nLayers] * inPlane[l];
+      for (let t = 0; t < nLayers; t++) {
+        const l = i * nLayers + t;
+        const along = strain[2 * k] + bend[2 * k] * this.place[t] - first[t];
+        const beside = square ? strain[2 * k + 1] + bend[2 * k + 1] * this.place[t] - square[t] : along;
+        inPlane[l] = (along + beside) / 2;
+        if (two) uneven[l] = (along - beside) / 2;
+        sum += share[t] * inPlane[l];
+        inMould[l] = this.inMould[k * nLayers + t];
+        inRoom[l] = square ? (first[t] + square[t]) / 2 : first[t];
       }
       mean[i] = sum;
+      if (two && other >= 0 && steel) for (let d = 0; d < 3; d++) heldAlong[3 * i + d] = steel.along[3 * i + d];
     }
-    return { nLayers, node: { inPlane, mean, pressure } };
+    return { nLayers, node: { inPlane, mean, uneven, heldAlong, inMould, inRoom } };
   }
+
+  /** Strain and bend of a node's wall along the first direction: what a free plate shows. For whoever compares. */
+  wallOf(node: number): { strain: number; bend: number } {
+    const k = Array.prototype.indexOf.call(this.nodes, node);
+    return { strain: this.strain[2 * k], bend: this.bend[2 * k] };
+  }
+}
+
+/** Place of each layer of a column through the wall, 1 at its first side, -1 at its second; and mean of its square. */
+function layerPlaces(nLayers: number): [Float64Array, Float64Array] {
+  const whole = nLayers > HALF_LAYERS;
+  const depth = (t: number) => (whole ? (t < HALF_LAYERS ? HALF_LAYERS - 1 - t : t - HALF_LAYERS) : t);
+  const sign = (t: number) => (!whole || t < HALF_LAYERS ? 1 : -1);
+  return [
+    Float64Array.from({ length: nLayers }, (_, t) => sign(t) * CENTRES[depth(t)]),
+    Float64Array.from({ length: nLayers }, (_, t) => {
+      const [a, b] = [EDGES[depth(t)], EDGES[depth(t) + 1]];
+      return (b ** 3 - a ** 3) / (3 * (b - a));
+    }),
+  ];
 }

@@ -1,0 +1,132 @@
+import type { Vec3 } from '../geometry/mesh';
+import { buildFineGrid } from '../grid/grid';
+import { latticeFor } from '../grid/lattice';
+import { buildPressureGrid } from '../grid/pressureGrid';
+import { freezeTime } from '../material/cooling';
+import { meltThermal } from '../material/properties';
+import { solidLawOf } from '../material/solid';
+import { USUAL } from '../model/parameters';
+import type { Resin } from '../model/resin';
+import { standInMesh } from '../model/standIn';
+import { noGating } from '../solvers/melt/gating';
+import { thermalTables } from '../solvers/melt/thermalTables';
+import { constantPressure } from '../solvers/pack/control';
+import { A_DAY, ROOM_AIR } from '../solvers/pack/inAir';
+import { runPack } from '../solvers/pack/stage';
+import { Cavity } from '../solvers/shot/cavity';
+import { emptyState } from '../solvers/shot/state';
+import type { StageContext } from '../stage/context';
+
+/** How a plate for measuring shrinkage is moulded. SI; what is null is what the resin recommends. */
+export interface PlateMoulding {
+  thickness: number;
+  /** Held until the gate has frozen, Pa. */
+  pressure: number;
+  melt: number | null;
+  mould: number | null;
+  /** After which it is measured, s since the opening. */
+  after?: number;
+}
+
+/** What becomes of it: linear shrinkage along the wall, and what volume and thickness have lost; positive, shares. */
+export interface PlateShrinkage {
+  along: number;
+  volume: number;
+  thickness: number;
+  /** When the plate let go of the steel, and when it was ejected, s. */
+  slidesAt: number;
+  openedAt: number;
+}
+
+const AXES: [Vec3, Vec3, Vec3] = [
+  [1, 0, 0],
+  [0, 1, 0],
+  [0, 0, 1],
+];
+/** Length and width of the piece of the plate that is followed, over its thickness. */
+const PIECE = 6;
+/** The gate over one edge is this much longer than it would take to freeze the plate: it holds to the end. */
+const HELD = 3;
+
+/**
+ * The plate of shrinkage measurements, gated over all of one edge, as it comes out of the packing stage: filled with
+ * melt of one temperature under pressure, held until the plate has frozen, ejected when it can be.
+ */
+export async function shrinkagePlate(resin: Resin, moulding: PlateMoulding, ctx: StageContext): Promise<PlateShrinkage> {
+  const { thickness, pressure, after = A_DAY } = moulding;
+  const melt = moulding.melt ?? resin.melt.recommended;
+  const mould = moulding.mould ?? resin.mould.recommended;
+  const length = PIECE * thickness;
+  const mesh = standInMesh({ shape: 'box', centre: [0, 0, 0], size: [length, length, thickness], axes: AXES });
+  const grid = buildPressureGrid(buildFineGrid(mesh, latticeFor(mesh, 'quick')));
+  const edge = Math.min(...Array.from({ length: grid.n }, (_, i) => grid.position[3 * i]));
+  const gating = {
+    ...noGating(grid),
+    gateOfNode: Int16Array.from({ length: grid.n }, (_, i) =>
+      grid.position[3 * i] < edge + 0.5 * grid.spacing ? 0 : -1,
+    ),
+  };
+  const thermal = meltThermal(resin, melt);
+  const { wallTransfer, detachedTransfer, solidShare } = USUAL;
+  const heat = {
+    ...thermal,
+    tables: thermalTables(resin.specificHeat, resin.conductivity, thermal),
+    sides: [{ temperature: mould, transfer: wallTransfer }],
+    sideOf: new Uint8Array(2 * grid.n),
+    noFlowTemperature: resin.noFlowTemperature,
+    transitionTemperature: resin.transitionTemperature,
+  };
+  const spec = { grid, gating, viscosity: resin.viscosity, meltTemperature: melt, heat };
+  const state = new Cavity(spec, emptyState(grid, gating)).state(0);
+  state.node.full.fill(1);
+  state.node.fillTime.fill(0);
+  state.node.pressure.fill(pressure);
+  state.node.fluidity.fill(1e-3);
+  const freeze = freezeTime(thickness, thermal, melt, mould, resin.noFlowTemperature);
+  const outcome = await runPack(
+    state,
+    {
+      ...spec,
+      nGates: 1,
+      switchedAt: 0,
+      density: resin.pvt,
+      control: constantPressure(pressure, HELD * freeze),
+      detachedTransfer,
+      ejectionTemperature: resin.ejectionTemperature,
+      transitionTemperature: resin.transitionTemperature,
+      noFlowTemperature: resin.noFlowTemperature,
+      solidShare,
+      openAt: null,
+      freezeTime: freeze,
+      projectedArea: null,
+      freezing: {
+        density: resin.pvt,
+        transition: resin.transitionTemperature,
+        expansion: resin.expansion.along,
+        poisson: resin.elastic.nu12,
+        ...solidLawOf(resin),
+      },
+      outside: { ...ROOM_AIR, until: after },
+    },
+    ctx,
+  );
+  if (outcome.status === 'failed') throw new Error(outcome.message);
+  const { result } = outcome;
+  if (!result.frozen) throw new Error('a plate of which the layers were not followed');
+  const { mean } = result.frozen.node;
+  // The middle, by volume: away from the edge that stands for the gate and from the ends.
+  const inside = [...mean.keys()].filter(
+    (i) => gating.gateOfNode[i] < 0 && Math.hypot(grid.position[3 * i], grid.position[3 * i + 1]) < length / 4,
+  );
+  const over = (values: ArrayLike<number>) =>
+    inside.reduce((s, i) => s + grid.volume[i] * values[i], 0) / inside.reduce((s, i) => s + grid.volume[i], 0);
+  const along = -over(mean);
+  const volume = over(result.node.shrinkage);
+  return {
+    along,
+    volume,
+    thickness: 1 - (1 - volume) / (1 - along) ** 2,
+    slidesAt: over(result.node.releasedAt),
+    openedAt: result.openTime,
+  };
+}
