@@ -3,8 +3,14 @@
 
 const LN10: f64 = 2.302585092994046;
 /** Most that the decades of relaxation may move within one part of a step, and most parts. */
-const DECADES_PER_PART: f64 = 0.5;
+const DECADES_PER_PART: f64 = 0.3;
 const MOST_PARTS: f64 = 100;
+/** The same where there are many to go, as at a cold wall in the first moment. */
+const DECADES_PER_LONG_PART: f64 = 0.6;
+const LONG_WAY: f64 = 1.2;
+/** Free strain and decades go straight over so many kelvin. */
+const KELVIN_PER_PIECE: f64 = 8;
+const MOST_PIECES: f64 = 10;
 /** Reduced time over a term's own from which on nothing of it is left, and below which nothing is lost. */
 const GONE: f64 = 40;
 const LASTING: f64 = 1e-4;
@@ -26,6 +32,7 @@ let unitTerms: usize = 0;
 let unitFresh: usize = 0;
 let rest: usize = 0;
 let stretched: usize = 0;
+let past: usize = 0;
 
 // @ts-ignore: decorator
 @inline
@@ -62,6 +69,7 @@ export function lay(words: usize): void {
   unitFresh = load<u32>(words, 40);
   rest = load<u32>(words, 44);
   stretched = load<u32>(words, 48);
+  past = load<u32>(words, 52);
 }
 
 const RELAXES = 0;
@@ -84,6 +92,33 @@ const T_MIN = 16;
 const T_STEP = 17;
 const ATMOSPHERE = 18;
 
+/** Natural logarithm of x > 0, 1e-9: the exponent by its bits, the rest by the series of the area tangent. */
+// @ts-ignore: decorator
+@inline
+function logarithm(x: f64): f64 {
+  const bits = reinterpret<i64>(x);
+  let e = <f64>((bits >> 52) - 1023);
+  let m = reinterpret<f64>((bits & 0x000fffffffffffff) | 0x3ff0000000000000);
+  if (m > 1.4142135623730951) {
+    m *= 0.5;
+    e += 1;
+  }
+  const s = (m - 1) / (m + 1);
+  const q = s * s;
+  return e * 0.6931471805599453 + 2 * s * (1 + q * (1 / 3.0 + q * (0.2 + q * (1 / 7.0 + q / 9.0))));
+}
+
+/** exp(x), 1e-8 of itself: 2^n by its bits, the rest by its series. */
+// @ts-ignore: decorator
+@inline
+function exponential(x: f64): f64 {
+  const n = nearest(max(-1000.0, min(1000.0, x)) * 1.4426950408889634);
+  const r = max(-1000.0, min(1000.0, x)) - n * 0.6931471805599453;
+  const series =
+    1 + r * (1 + r * (0.5 + r * (1 / 6.0 + r * (1 / 24.0 + r * (1 / 120.0 + r * (1 / 720.0 + r / 5040.0))))));
+  return series * reinterpret<f64>((<i64>n + 1023) << 52);
+}
+
 /** Decades by which times at T [K] are longer than at the reference. */
 function decadesAt(T: f64): f64 {
   const above = T - num(REFERENCE);
@@ -105,16 +140,16 @@ function read(table: i32, T: f64): f64 {
 
 /** Logarithm of what pressure p leaves of a volume of Tait's B. */
 function squeezed(p: f64, B: f64): f64 {
-  return p > 0 ? Math.log(1 - num(TAIT) * Math.log(1 + p / B)) : 0;
+  return logarithm(1 - num(TAIT) * logarithm(1 + p / B));
 }
 
 function solidStrain(T: f64, p: f64): f64 {
-  const plain = read(0, T) + (p > 0 ? squeezed(p, read(1, T)) : 0);
+  if (!(p > 0)) return read(5, T);
+  const plain = read(0, T) + squeezed(p, read(1, T));
   const share = num(CRYSTALS);
   if (!(share > 0)) return plain / 3;
-  let left = read(4, T);
-  if (p > 0) left *= Math.exp(-num(DECAY) * p);
-  return (plain + share * Math.log(1 + left)) / 3;
+  const left = read(4, T) * exponential(-num(DECAY) * p);
+  return (plain + share * logarithm(1 + left)) / 3;
 }
 
 /** Linear strain along the wall of plastic that nothing holds, at T [K] and p [Pa]. */
@@ -127,17 +162,11 @@ export function freeStrain(T: f64, p: f64): f64 {
   return num(FACTOR) * (solidStrain(solid, p) + melt / 3);
 }
 
-/** Mean of 10^-d over a part in which d goes straight from a to b. */
-function meanRate(a: f64, b: f64, rateA: f64, rateB: f64): f64 {
-  const x = LN10 * (b - a);
-  return Math.abs(x) < 1e-4 ? 0.5 * (rateA + rateB) : (rateA - rateB) / x;
-}
-
 /** exp(-x) of four x >= 0: 2^n of the whole part by its bits, the rest by a polynomial, 2e-7. */
 // @ts-ignore: decorator
 @inline
 function fading(x: v128): v128 {
-  const t = f32x4.mul(f32x4.min(x, f32x4.splat(85)), f32x4.splat(-1.44269504));
+  const t = f32x4.mul(f32x4.pmin(x, f32x4.splat(60)), f32x4.splat(-1.44269504));
   const whole = f32x4.floor(t);
   const f = f32x4.sub(t, whole);
   let y = f32x4.splat(1.8775767e-3);
@@ -147,7 +176,8 @@ function fading(x: v128): v128 {
   y = f32x4.add(f32x4.mul(y, f), f32x4.splat(6.9315308e-1));
   y = f32x4.add(f32x4.mul(y, f), f32x4.splat(9.9999994e-1));
   const power = i32x4.shl(i32x4.add(i32x4.trunc_sat_f32x4_s(whole), i32x4.splat(127)), 23);
-  return f32x4.mul(y, power);
+  // Nothing is nothing: what is next to it would be slow to reckon with.
+  return v128.and(f32x4.mul(y, power), f32x4.lt(x, f32x4.splat(50)));
 }
 
 // @ts-ignore: decorator
@@ -173,8 +203,29 @@ export function stresses(column: i32, out: usize): void {
   for (let t = 0; t < nLayers; t++) set(out, t, stressOf(column * nLayers + t));
 }
 
+/** Address of what layer l came to in its last step: free strain, decades, rate 10^-decades. */
+// @ts-ignore: decorator
+@inline
+function pastOf(l: i32): usize {
+  return past + <usize>(24 * l);
+}
+
+/** Melt of T [K] under p [Pa] in every layer of a column: where its path begins. */
+export function begin(column: i32, T: f64, p: f64): void {
+  for (let t = 0; t < nLayers; t++) {
+    const was = pastOf(column * nLayers + t);
+    const decades = decadesAt(T - num(RISE) * p);
+    store<f64>(was, freeStrain(T, p));
+    store<f64>(was, decades, 8);
+    store<f64>(was, exponential(-LN10 * decades), 16);
+  }
+}
+
 /** Step of every layer of a column from temperatures T0[t] to T1[t], pressures p0 to p1, while the wall keeps its length. */
 export function step(column: i32, dt: f64, T0: usize, T1: usize, p0: f64, p1: f64): void {
+  // Decades from which on nothing is left after so long a time, and below which nothing is lost.
+  const gone = logarithm(dt / (GONE * num(LONGEST))) / LN10;
+  const lasting = logarithm(dt / (LASTING * num(SHORTEST))) / LN10;
   for (let t = 0; t < nLayers; t++) {
     const l = column * nLayers + t;
     const from = get(T0, t);
@@ -183,24 +234,39 @@ export function step(column: i32, dt: f64, T0: usize, T1: usize, p0: f64, p1: f6
       elastic(l, t, from, to, p0, p1);
       continue;
     }
-    const first = decadesAt(from - num(RISE) * p0);
+    const was = pastOf(l);
+    const first = load<f64>(was, 8);
     const last = decadesAt(to - num(RISE) * p1);
-    if (dt * Math.exp(-LN10 * max(first, last)) > GONE * num(LONGEST)) setLiquid(l, t);
-    else if (dt * Math.exp(-LN10 * min(first, last)) < LASTING * num(SHORTEST)) {
-      const change = freeStrain(to, p1) - freeStrain(from, p0);
+    if (max(first, last) < gone) {
+      setLiquid(l, t);
+      store<f64>(was, freeStrain(to, p1));
+      store<f64>(was, last, 8);
+      store<f64>(was, exponential(-LN10 * last), 16);
+    } else if (min(first, last) > lasting) {
+      const now = freeStrain(to, p1);
+      const change = now - load<f64>(was);
+      store<f64>(was, now);
+      store<f64>(was, last, 8);
+      store<f64>(was, exponential(-LN10 * last), 16);
       const at = fresh + (<usize>l << 2);
       store<f32>(at, <f32>(<f64>load<f32>(at) - change));
       set(unitFresh, t, 1);
-      memory.fill(unitTerms + <usize>(t * vectors * 16), 0, <usize>(vectors * 16));
+      clear(unitTerms + <usize>(t * vectors * 16));
       set(stretched, t, 1);
       set(rest, t, stressOf(l));
-    } else relax(l, t, dt, from, to, p0, p1, first, last);
+    } else relax(l, t, dt, from, to, p0, p1, last);
   }
 }
 
+// @ts-ignore: decorator
+@inline
+function clear(at: usize): void {
+  for (let v = 0; v < vectors; v++) v128.store(at + <usize>(v << 4), f32x4.splat(0));
+}
+
 function setLiquid(l: i32, t: i32): void {
-  memory.fill(terms + <usize>(l * vectors * 16), 0, <usize>(vectors * 16));
-  memory.fill(unitTerms + <usize>(t * vectors * 16), 0, <usize>(vectors * 16));
+  clear(terms + <usize>(l * vectors * 16));
+  clear(unitTerms + <usize>(t * vectors * 16));
   store<f32>(fresh + (<usize>l << 2), 0);
   set(unitFresh, t, 0);
   set(rest, t, 0);
@@ -225,7 +291,42 @@ function elastic(l: i32, t: i32, from: f64, to: f64, p0: f64, p1: f64): void {
   set(rest, t, now);
 }
 
-function relax(l: i32, t: i32, dt: f64, from: f64, to: f64, p0: f64, p1: f64, first: f64, last: f64): void {
+/**
+ * Terms over a time in which free strain and decades go straight; what is taken of a strain of 1 is `even`. From the
+ * rate at its start to that at its end.
+ */
+function fade(at: usize, unit: usize, dt: f64, change: f64, even: f64, first: f64, last: f64, start: f64): f64 {
+  const way = Math.abs(last - first);
+  const parts = min(MOST_PARTS, max(1.0, Math.ceil(way / (way > LONG_WAY ? DECADES_PER_LONG_PART : DECADES_PER_PART))));
+  const x = (LN10 * (last - first)) / parts;
+  const ratio = exponential(-x);
+  // Mean of the rate over a part that it falls through by this ratio, over that at its start.
+  const mean = Math.abs(x) < 1e-4 ? 0.5 * (1 + ratio) : (1 - ratio) / x;
+  const scale = (dt / parts) * mean;
+  let rate = start;
+  const one = f32x4.splat(1);
+  const own = f32x4.splat(<f32>(change / parts));
+  const ofUnit = f32x4.splat(<f32>(even / parts));
+  for (let part: f64 = 0; part < parts; part++) {
+    const x0 = f32x4.splat(<f32>min(1e30, max(1e-30, rate * scale)));
+    for (let v = 0; v < vectors; v++) {
+      const k = <usize>(v << 4);
+      const share = v128.load(shares + k);
+      const x = f32x4.pmin(f32x4.splat(1e30), f32x4.mul(x0, v128.load(rates + k)));
+      const left = fading(x);
+      // Mean of what is left over the part; by its series where the difference to 1 would be lost.
+      const small = f32x4.sub(one, f32x4.mul(x, f32x4.sub(f32x4.splat(0.5), f32x4.mul(x, f32x4.splat(0.16666667)))));
+      const kept = v128.bitselect(small, f32x4.div(f32x4.sub(one, left), x), f32x4.lt(x, f32x4.splat(0.01)));
+      const taken = f32x4.mul(kept, share);
+      v128.store(at + k, f32x4.sub(f32x4.mul(left, v128.load(at + k)), f32x4.mul(taken, own)));
+      v128.store(unit + k, f32x4.add(f32x4.mul(left, v128.load(unit + k)), f32x4.mul(taken, ofUnit)));
+    }
+    rate *= ratio;
+  }
+  return rate;
+}
+
+function relax(l: i32, t: i32, dt: f64, from: f64, to: f64, p0: f64, p1: f64, last: f64): void {
   const at = terms + <usize>(l * vectors * 16);
   const unit = unitTerms + <usize>(t * vectors * 16);
   const own = fresh + (<usize>l << 2);
@@ -237,38 +338,24 @@ function relax(l: i32, t: i32, dt: f64, from: f64, to: f64, p0: f64, p1: f64, fi
   }
   store<f32>(own, 0);
   set(unitFresh, t, 0);
-  const parts = min(MOST_PARTS, max(1.0, Math.ceil(Math.abs(last - first) / DECADES_PER_PART)));
-  let strain = freeStrain(from, p0);
-  let decades = first;
-  let rate = Math.exp(-LN10 * first);
-  const one = f32x4.splat(1);
-  const even = f32x4.splat(<f32>(1 / parts));
-  for (let part: f64 = 1; part <= parts; part++) {
-    const w = part / parts;
+  const was = pastOf(l);
+  let strain = load<f64>(was);
+  let decades = load<f64>(was, 8);
+  let rate = load<f64>(was, 16);
+  const pieces = min(MOST_PIECES, max(1.0, Math.ceil(Math.abs(to - from) / KELVIN_PER_PIECE)));
+  for (let piece: f64 = 1; piece <= pieces; piece++) {
+    const w = piece / pieces;
     const T = from + w * (to - from);
     const p = p0 + w * (p1 - p0);
     const nextStrain = freeStrain(T, p);
-    const nextDecades = part == parts ? last : decadesAt(T - num(RISE) * p);
-    const nextRate = Math.exp(-LN10 * nextDecades);
-    const reduced = (dt / parts) * meanRate(decades, nextDecades, rate, nextRate);
-    const x0 = f32x4.splat(<f32>min(1e30, max(1e-30, reduced)));
-    const change = f32x4.splat(<f32>(nextStrain - strain));
-    for (let v = 0; v < vectors; v++) {
-      const k = <usize>(v << 4);
-      const share = v128.load(shares + k);
-      const x = f32x4.min(f32x4.splat(1e30), f32x4.mul(x0, v128.load(rates + k)));
-      const left = fading(x);
-      // Mean of what is left over the part; by its series where the difference to 1 would be lost.
-      const small = f32x4.sub(one, f32x4.mul(x, f32x4.sub(f32x4.splat(0.5), f32x4.mul(x, f32x4.splat(0.16666667)))));
-      const mean = v128.bitselect(small, f32x4.div(f32x4.sub(one, left), x), f32x4.lt(x, f32x4.splat(0.01)));
-      const taken = f32x4.mul(mean, share);
-      v128.store(at + k, f32x4.sub(f32x4.mul(left, v128.load(at + k)), f32x4.mul(taken, change)));
-      v128.store(unit + k, f32x4.add(f32x4.mul(left, v128.load(unit + k)), f32x4.mul(taken, even)));
-    }
+    const nextDecades = piece == pieces ? last : decadesAt(T - num(RISE) * p);
+    rate = fade(at, unit, dt / pieces, nextStrain - strain, 1 / pieces, decades, nextDecades, rate);
     strain = nextStrain;
     decades = nextDecades;
-    rate = nextRate;
   }
+  store<f64>(was, strain);
+  store<f64>(was, decades, 8);
+  store<f64>(was, rate, 16);
   let sum: f64 = 0;
   let ofUnit: f64 = 0;
   for (let v = 0; v < vectors; v++) {

@@ -35,8 +35,10 @@ export function shareLeft(r: Relaxation, T: number, time: number): number {
 }
 
 /** Decades from the shortest to the longest time of a spectrum that is laid out over a stretched exponential. */
-const SHORTEST = -6;
+const SHORTEST = -5;
 const LONGEST = 4;
+/** A share that is no more than this is its neighbour's. */
+const LEAST_SHARE = 8e-3;
 
 /**
  * Prony shares, one a decade, of exp(-(t/time)^exponent) (Kohlrausch; Williams & Watts, Trans. Faraday Soc. 66 (1970)
@@ -45,11 +47,14 @@ const LONGEST = 4;
 export function stretchedTerms(time: number, exponent: number): Relaxation['terms'] {
   const left = (t: number) => Math.exp(-((t / time) ** exponent));
   const terms: Relaxation['terms'] = [];
-  const [from, to] = [SHORTEST, LONGEST];
-  for (let d = from; d <= to; d++) {
-    const before = d === from ? 1 : left(10 ** (d - 0.5));
-    const after = d === to ? 0 : left(10 ** (d + 0.5));
-    if (before - after > 1e-6) terms.push({ share: before - after, time: 10 ** d });
+  let carried = 0;
+  for (let d = SHORTEST; d <= LONGEST; d++) {
+    const before = d === SHORTEST ? 1 : left(10 ** (d - 0.5));
+    const after = d === LONGEST ? 0 : left(10 ** (d + 0.5));
+    carried += before - after;
+    if (carried < LEAST_SHARE) continue;
+    terms.push({ share: carried, time: 10 ** d });
+    carried = 0;
   }
   const sum = terms.reduce((s, t) => s + t.share, 0);
   return terms.map(({ share, time: t }) => ({ share: Number((share / sum).toPrecision(6)), time: t }));

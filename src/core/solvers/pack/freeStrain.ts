@@ -25,17 +25,20 @@ export const T_SIZE = 3001;
  * Tables of T_SIZE each for the linear strain along the wall of plastic that nothing holds, under pressure all around: a
  * third of the logarithm of its specific volume. Logarithm of the volume [m3/kg] and Tait's B [Pa] of the solid, then of
  * the melt, whose branch joins the solid's at the transition; then what crystals have not taken up, over the solid's
- * volume. Of that only a share counts: crystals grow while the layer is soft, and most goes into the thickness.
+ * volume; then the strain without pressure. Of the crystals only a share counts: they grow while the layer is soft, and
+ * most of it goes into the thickness.
  */
-export function strainTables(density: DensityModel): Float64Array {
+export function strainTables({ density, crystalShare }: FreezingResin): Float64Array {
   if (isPlain(density)) return new Float64Array(0);
   const m = density;
+  const crystals = (x: number) => (m.b7 * Math.exp(Math.min(0, m.b8 * x))) / (m.b1s + m.b2s * x);
   const columns: ((x: number) => number)[] = [
     (x) => Math.log(m.b1s + m.b2s * x),
     (x) => m.b3s * Math.exp(-m.b4s * x),
     (x) => Math.log(Math.max(LEAST_VOLUME, m.b1m + m.b2m * x)),
     (x) => m.b3m * Math.exp(-m.b4m * x),
-    (x) => (m.b7 * Math.exp(Math.min(0, m.b8 * x))) / (m.b1s + m.b2s * x),
+    crystals,
+    (x) => (Math.log(m.b1s + m.b2s * x) + Math.log1p(crystalShare * crystals(x))) / 3,
   ];
   const tables = new Float64Array(columns.length * T_SIZE);
   columns.forEach((value, c) => {

@@ -17,10 +17,10 @@ export const A_DAY = 86_400;
 
 /** First step over the time that the nominal wall freezes in, growth, and the longest over the time gone by. */
 const FIRST = 1 / 60;
-const GROWTH = 1.35;
-const LONGEST = 0.25;
+const GROWTH = 1.5;
+const LONGEST = 0.4;
 /** Colder than this above the air the part counts as cold, and only relaxes on, K. */
-const COLD = 0.05;
+const COLD = 0.3;
 /** Steps of relaxation in the cold part. */
 const COLD_STEPS = 8;
 
@@ -50,14 +50,16 @@ export async function coolInAir(
     await checkpoint();
     dt = Math.min(dt, until - time);
     melt.lie(dt);
-    wall.look(dt, none, 'free');
     time += dt;
+    const cold = hottest(melt) < temperature + COLD;
+    wall.look(dt, none, 'free', cold || time >= until);
     dt = Math.min(GROWTH * dt, Math.max(FIRST * freezeTime, LONGEST * time));
-    if (hottest(melt) < temperature + COLD) break;
+    if (cold) break;
   }
+  for (const i of all) columns.temperature.fill(temperature, i * columns.nLayers, (i + 1) * columns.nLayers);
   for (let left = until - time, k = COLD_STEPS; k > 0 && left > 0; k--) {
     const step = k === 1 ? left : Math.min(left, Math.max(time, left * 10 ** (1 - k / 2)));
-    wall.look(step, none, 'free');
+    wall.look(step, none, 'free', true);
     time += step;
     left -= step;
   }

@@ -8,6 +8,7 @@ interface Kernel {
   start(): number;
   lay(words: Pointer): void;
   freeStrain(T: number, p: number): number;
+  begin(column: number, T: number, p: number): void;
   step(column: number, dt: number, T0: Pointer, T1: Pointer, p0: number, p1: number): void;
   stretch(column: number, strain: number, bend: number, places: Pointer): void;
   stresses(column: number, out: Pointer): void;
@@ -43,8 +44,8 @@ export class RelaxingLayers {
     const nLayers = places.length;
     const vectors = Math.ceil((resin.relaxation?.terms.length ?? 0) / LANES);
     const nTerms = LANES * vectors;
-    const tables = strainTables(resin.density);
-    const bytes = 4 * nColumns * nLayers * (nTerms + 1) + 8 * tables.length + SMALL_ROOM;
+    const tables = strainTables(resin);
+    const bytes = 4 * nColumns * nLayers * (nTerms + 7) + 8 * tables.length + SMALL_ROOM;
     const memory = new WebAssembly.Memory({ initial: Math.ceil(bytes / PAGE) + 1 });
     compiled ??= new WebAssembly.Module(Uint8Array.from(atob(WALLS_KERNEL), (c) => c.charCodeAt(0)));
     const instance = new WebAssembly.Instance(compiled, { env: { memory } });
@@ -82,15 +83,21 @@ export class RelaxingLayers {
     const tablesAt = put(tables);
     const terms = room(4 * nColumns * nLayers * nTerms);
     const fresh = room(4 * nColumns * nLayers);
-    const words = new Uint32Array(memory.buffer, room(4 * 13), 13);
+    const past = room(24 * nColumns * nLayers);
+    const words = new Uint32Array(memory.buffer, room(4 * 14), 14);
     words.set([law, tablesAt, T_SIZE, shares, rates, vectors, nLayers, terms, fresh, unitTerms, unitFresh]);
-    words.set([this.rest.byteOffset, this.stretched.byteOffset], 11);
+    words.set([this.rest.byteOffset, this.stretched.byteOffset, past], 11);
     this.kernel.lay(words.byteOffset);
   }
 
   /** Linear strain of plastic that nothing holds at T [K], p [Pa above the atmosphere]; only differences mean something. */
   freeStrain(T: number, p: number): number {
     return this.kernel.freeStrain(T, p);
+  }
+
+  /** Melt of T [K] under p [Pa above the atmosphere] in every layer of a column: where its path begins. */
+  begin(column: number, T: number, p: number): void {
+    this.kernel.begin(column, T, p);
   }
 
   /** Step of a column from `before` to `after`, pressures p0 to p1 [Pa above the atmosphere], `dt` [s], wall as it is. */

@@ -141,7 +141,7 @@ class PackRun {
     const nozzle = this.nozzlePressure();
     this.result.steps++;
     this.look(this.time);
-    if (!this.opened) this.wall?.look(this.time - start, melt.solver.pressure, this.holdOf);
+    this.followWalls(this.time - start);
     this.record();
     const machine = this.opened ? 'open' : this.hasLetGo() ? 'cooling' : 'packing';
     this.dt = Math.min(dt * GROWTH > this.dt ? dt * GROWTH : this.dt * GROWTH, this.longestStep());
@@ -283,6 +283,10 @@ class PackRun {
     return time[k - 1] + weight * (time[k] - time[k - 1]);
   }
 
+  private followWalls(dt: number, last = false): void {
+    if (!this.opened || last) this.wall?.look(dt, this.melt.solver.pressure, this.holdOf, last);
+  }
+
   /** Friction holds what has pressure. */
   private readonly holdOf = (node: number): Hold => {
     const byHand = (this.input.heldUntil ?? 0) > this.time - 1e-9;
@@ -292,6 +296,7 @@ class PackRun {
   /** The part as it leaves the mould: its mass is what it will keep. */
   private openMould(): void {
     const { result } = this;
+    this.followWalls(0, true);
     this.wall?.opens();
     this.atOpening = this.melt.columns.temperature.slice();
     const { course, node } = result;

@@ -62,8 +62,13 @@ export interface FeedStrain {
 const HOLDS: readonly Hold[] = ['held', 'sliding', 'free'];
 /** Time in which a wall that is let go springs back, over that of the step. */
 const RELEASE = 1e-4;
+/** Changes of temperature and pressure that are not worth a look yet: while it is held, and while it moves. */
+const KELVIN_TO_WAIT_HELD = 10;
+const KELVIN_TO_WAIT = 3;
+const PASCAL_TO_WAIT = 5e6;
+const LEAST_TIME = 1e-9;
 /** Change of the temperature of a layer that a moving wall is followed through in one part of a step, and most parts. */
-const KELVIN_PER_PART = 4;
+const KELVIN_PER_PART = 6;
 const MOST_PARTS = 8;
 /** Shares along and square to a direction closer than this are one: the wall is followed alike in both. */
 const ALIKE = 0.05;
@@ -89,6 +94,8 @@ export class WallStrain {
   private readonly strain: Float64Array;
   private readonly bend: Float64Array;
   private readonly inMould: Float32Array;
+  /** Time since each wall was last followed, s. */
+  private readonly waited: Float64Array;
   /** How freely each wall moved in its last step, as the index of HOLDS. */
   private readonly freedom: Uint8Array;
   private readonly poisson: number;
@@ -115,12 +122,15 @@ export class WallStrain {
     [this.place, this.placeSquared] = layerPlaces(nLayers);
     this.layers = new RelaxingLayers(size, this.place, resin);
     this.across = new RelaxingLayers(nSecond, this.place, resin);
+    for (let k = 0; k < size; k++) this.layers.begin(k, Math.fround(melt), 0);
+    for (let k = 0; k < nSecond; k++) this.across.begin(k, Math.fround(melt), 0);
     this.temperature = new Float32Array(size * nLayers).fill(melt);
     this.pressure = new Float32Array(size);
     this.strain = new Float64Array(2 * size);
     this.bend = new Float64Array(2 * size);
     this.inMould = new Float32Array(size * nLayers).fill(NaN);
     this.freedom = new Uint8Array(size);
+    this.waited = new Float64Array(size);
     this.poisson = resin.poisson;
   }
 
@@ -130,17 +140,47 @@ export class WallStrain {
 
   /**
    * Takes what has come to pass since the last look, `dt` [s] ago, for a node or for all. `pressure` per node, Pa above
-   * the atmosphere.
+   * the atmosphere. What changes little waits for the next look, unless it is the `last` before something else.
    */
-  look(dt: number | ArrayLike<number>, pressure: ArrayLike<number>, hold: Hold | ((node: number) => Hold)): void {
+  look(
+    dt: number | ArrayLike<number>,
+    pressure: ArrayLike<number>,
+    hold: Hold | ((node: number) => Hold),
+    last = false,
+  ): void {
     for (let k = 0; k < this.nodes.length; k++) {
       const i = this.nodes[k];
-      const time = typeof dt === 'number' ? dt : dt[i];
-      this.step(k, Math.max(1e-9, time), Math.max(0, pressure[i]), typeof hold === 'string' ? hold : hold(i));
+      const passed = typeof dt === 'number' ? dt : dt[i];
+      const waited = this.waited[k];
+      const p = Math.max(0, pressure[i]);
+      const how = typeof hold === 'string' ? hold : hold(i);
+      const before = HOLDS[this.freedom[k]];
+      this.waited[k] += passed;
+      if (how !== before && waited > 0) {
+        // What waited belongs to what held it then: temperatures in between go straight.
+        const share = waited / (waited + passed);
+        this.step(k, waited, this.pressure[k] + share * (p - this.pressure[k]), before, share);
+        this.waited[k] = passed;
+      }
+      if (!last && !this.isDue(k, p, how)) continue;
+      this.step(k, Math.max(LEAST_TIME, this.waited[k]), p, how, 1);
+      this.waited[k] = 0;
     }
   }
 
-  private step(k: number, dt: number, pressure: number, hold: Hold): void {
+  private isDue(k: number, pressure: number, hold: Hold): boolean {
+    if (HOLDS[this.freedom[k]] !== hold || Math.abs(pressure - this.pressure[k]) > PASCAL_TO_WAIT) return true;
+    const { columns, temperature } = this;
+    const { nLayers } = columns;
+    const from = this.nodes[k] * nLayers;
+    const most = hold === 'held' ? KELVIN_TO_WAIT_HELD : KELVIN_TO_WAIT;
+    for (let t = 0; t < nLayers; t++)
+      if (Math.abs(columns.temperature[from + t] - temperature[k * nLayers + t]) > most) return true;
+    return false;
+  }
+
+  /** Of node k, `share` of the way to the temperatures of its column. */
+  private step(k: number, dt: number, pressure: number, hold: Hold, share: number): void {
     const { columns, temperature, layers } = this;
     const { before, after } = layers;
     const { nLayers } = columns;
@@ -155,12 +195,13 @@ export class WallStrain {
     if (release > 0) this.follow(k, release, start, start, hold);
     // How a moving wall goes within the step depends on which of its layers turn solid first.
     let most = 0;
-    for (let t = 0; t < nLayers; t++) most = Math.max(most, Math.abs(columns.temperature[from + t] - before[t]));
+    for (let t = 0; t < nLayers; t++) most = Math.max(most, share * Math.abs(columns.temperature[from + t] - before[t]));
     const parts = hold === 'held' ? 1 : Math.max(1, Math.min(MOST_PARTS, Math.ceil(most / KELVIN_PER_PART)));
     for (let part = 1; part <= parts; part++) {
+      const way = (share * part) / parts;
       for (let t = 0; t < nLayers; t++) {
         before[t] = after[t];
-        after[t] += (columns.temperature[from + t] - after[t]) / (parts - part + 1);
+        after[t] = temperature[at + t] + way * (columns.temperature[from + t] - temperature[at + t]);
       }
       const p = start + ((pressure - start) * part) / parts;
       this.follow(k, (dt - release) / parts, p - (pressure - start) / parts, p, hold);
