@@ -77,3 +77,27 @@ export const TURNS: Record<string, (v: Vec3) => Vec3> = {
   'turned 30° about x, then 17° about z': (v) => about(2, 17)(about(0, 30)(v)),
   'turned 90° about x': about(0, 90),
 };
+
+/** A box open at its top: outer size, walls of one thickness, its floor from z = 0 upwards. */
+export function openBox(length: number, width: number, height: number, wall: number): TriangleMesh {
+  const ring = (dx: number, dy: number, z: number): Vec3[] => [
+    [-dx, -dy, z],
+    [dx, -dy, z],
+    [dx, dy, z],
+    [-dx, dy, z],
+  ];
+  const [a, b] = [length / 2, width / 2];
+  const corners = [
+    ring(a, b, 0),
+    ring(a, b, height),
+    ring(a - wall, b - wall, height),
+    ring(a - wall, b - wall, wall),
+  ].flat();
+  const triangles: number[] = [0, 2, 1, 0, 3, 2, 12, 13, 14, 12, 14, 15];
+  for (let r = 0; r < 3; r++)
+    for (let k = 0; k < 4; k++) {
+      const [i, j] = [4 * r + k, 4 * r + ((k + 1) % 4)];
+      triangles.push(i, j, j + 4, i, j + 4, i + 4);
+    }
+  return { positions: Float64Array.from(corners.flat()), triangles: Uint32Array.from(triangles) };
+}

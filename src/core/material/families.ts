@@ -42,10 +42,11 @@ export interface Family {
 }
 
 const AMORPHOUS = (b6: number, b3: number): Family['pressure'] => [b6, b3, 1.4 * b3, 4.2e-3, 3.4e-3, 0];
-const CRYSTALLINE = (b6: number, b3: number, b8 = 0.08): Family['pressure'] => [
+/** `stiffer`: what pressure finds the solid over the melt; little where few crystals form. */
+const CRYSTALLINE = (b6: number, b3: number, b8 = 0.08, stiffer = 1.7): Family['pressure'] => [
   b6,
   b3,
-  1.7 * b3,
+  stiffer * b3,
   4.6e-3,
   4.1e-3,
   b8,
@@ -391,7 +392,7 @@ export const FAMILIES = {
     solidDensity: 895,
     meltDensity: 782,
     expansion: [7e-4, 5.6e-4],
-    pressure: CRYSTALLINE(1.6e-7, 9e7, 0.05),
+    pressure: CRYSTALLINE(1.6e-7, 9e7, 0.05, 1.45),
     heat: [1900, 2150, 2250, 2550, 22e3],
     conductivity: [0.2, 0.17],
     maxShearRate: 4e4,
@@ -399,7 +400,7 @@ export const FAMILIES = {
     modulus: 2.6e7,
     poisson: 0.48,
     linearExpansion: 1.5e-4,
-    crystalShare: 0.5,
+    crystalShare: 0.6,
   },
   TPU: {
     structure: 'semi-crystalline',
@@ -412,7 +413,7 @@ export const FAMILIES = {
     solidDensity: 1190,
     meltDensity: 1046,
     expansion: [6.4e-4, 4.8e-4],
-    pressure: CRYSTALLINE(1.4e-7, 1.3e8, 0.05),
+    pressure: CRYSTALLINE(1.4e-7, 1.3e8, 0.05, 1.3),
     heat: [1700, 1950, 2050, 2300, 16e3],
     conductivity: [0.22, 0.19],
     maxShearRate: 3e4,

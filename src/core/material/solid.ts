@@ -9,10 +9,19 @@ export interface SolidLaw {
   relaxation: Relaxation;
   crystalShare: number;
   shrinkageFactor: number;
+  /** Per decade of time in the room. */
+  afterShrinkage: number;
 }
+
+/**
+ * Linear strain per decade of time by which crystalline plastics shrink on in the room: their volume falls with the
+ * logarithm of time, for polypropylene by about 1e-3 a decade (Struik, Polymer 28 (1987) 1521). An estimate for all.
+ */
+const TYPICAL_AFTER_SHRINKAGE = 3e-4;
 
 export const solidLawOf = (resin: Resin): SolidLaw => ({
   relaxation: resin.relaxation ?? relaxationOf(resin.structure, resin.transitionTemperature),
   crystalShare: resin.structure === 'amorphous' ? 0 : (resin.crystalShare ?? TYPICAL_CRYSTAL_SHARE),
   shrinkageFactor: resin.shrinkageFactor ?? 1,
+  afterShrinkage: resin.afterShrinkage ?? (resin.structure === 'amorphous' ? 0 : TYPICAL_AFTER_SHRINKAGE),
 });

@@ -280,6 +280,18 @@ export const WAY_NUMBERS = {
     otherwise: 'where the halves meet',
     phase: 'fill',
   }),
+  measuredAfter: parameter({
+    label: 'Measured after',
+    means: 'time from the opening of the mould to the measurement of the part',
+    unit: 'h',
+    min: 60,
+    max: 3.2e8,
+    step: 1,
+    file: { key: 'after', unit: 's' },
+    fallback: () => 86_400,
+    otherwise: '86400',
+    phase: 'pack',
+  }),
   gateDiameter: parameter({
     label: 'Diameter',
     means: 'of a round gate',

@@ -120,6 +120,8 @@ export const resinSchema = z.strictObject({
   crystalShare: z.number().min(0).max(1.5).optional(),
   /** Shrinkage along the wall over what pvT gives, from a fit to measured shrinkage; 1 where there is none. */
   shrinkageFactor: z.number().min(0.2).max(5).optional(),
+  /** Linear, per decade of time in the room. */
+  afterShrinkage: z.number().min(0).max(0.01).optional(),
   measuredShrinkage: z.array(measuredShrinkageSchema).max(60).optional(),
 });
 

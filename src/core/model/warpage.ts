@@ -1,4 +1,14 @@
 import { z } from 'zod';
+import { numberSchema, WAY_NUMBERS } from './parameters';
+
+/**
+ * What holds walls in the closed mould: pressure, and steel that the part closes around; pressure alone; everything until
+ * it opens.
+ */
+export const HOLDS = ['tool', 'pressure', 'ejection'] as const;
+export type HoldChoice = (typeof HOLDS)[number];
+/** s */
+export const A_DAY = 86_400;
 
 const metres = z.tuple([z.number(), z.number(), z.number()]);
 
@@ -42,6 +52,10 @@ export const warpageSchema = z.strictObject({
   measures: z.array(measureSchema).max(40).default([]),
   /** The part cools with its cold runners on it. */
   withFeed: z.boolean().default(false),
+  /** What keeps walls at their length in the closed mould. */
+  hold: z.enum(HOLDS).default('tool'),
+  /** When the part is measured, s after the mould has opened. */
+  after: numberSchema(WAY_NUMBERS.measuredAfter).default(A_DAY),
 });
 
 export type Warpage = z.infer<typeof warpageSchema>;
@@ -57,6 +71,8 @@ export const DEFAULT_WARPAGE: Warpage = {
   detail: null,
   measures: [],
   withFeed: false,
+  hold: 'tool',
+  after: A_DAY,
 };
 
 /** With what is missing in studies of earlier versions. */

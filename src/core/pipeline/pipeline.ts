@@ -3,6 +3,8 @@ import { edgeTable } from '../geometry/edges';
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import { findShells } from '../geometry/shells';
 import type { PressureGrid } from '../grid/pressureGrid';
+import { toolHold } from '../grid/toolHold';
+import { warpageOf } from '../model/warpage';
 import { toolOnGrid } from '../grid/tool';
 import { openingOf } from '../model/body';
 import type { Inputs } from '../model/study';
@@ -111,7 +113,10 @@ export async function runPipeline(
     mould = settled.mould;
   }
   const walls = mould?.source.wallTemperature ?? null;
-  const shot = { ...run, gridResult, tool, surfaces, walls, steps: hooks.steps };
+  const packs = inputs.upTo !== 'fill' && warpageOf(inputs).hold === 'tool';
+  const steel = packs ? toolHold(mesh, fine, grid) : null;
+  await ctx.checkpoint();
+  const shot = { ...run, gridResult, tool, surfaces, walls, steel, steps: hooks.steps };
   let outcome = await shoot(shot, ctx, hooks.store);
   if (mould && outcome.status !== 'failed' && outcome.pack && settings.coolingTime === null) {
     const moved = await mould.resettle(outcome.pack.node.ejectableAt, ctx);

@@ -58,8 +58,8 @@ export function shotStrainOf(
 
 /** A shot's strain as bytes, and back. */
 export const packShotStrain = ({ frozen, volumetric, mouldTemperature }: ShotStrain): Uint8Array => {
-  const { nLayers, inPlane, mean, feed } = frozen;
-  return packArrays({ nLayers, mouldTemperature, feed }, { inPlane, mean, volumetric });
+  const { nLayers, inPlane, mean, uneven, heldAlong, feed } = frozen;
+  return packArrays({ nLayers, mouldTemperature, feed }, { inPlane, mean, uneven, heldAlong, volumetric });
 };
 
 export function unpackShotStrain(buffer: ArrayBuffer): ShotStrain {
@@ -67,8 +67,8 @@ export function unpackShotStrain(buffer: ArrayBuffer): ShotStrain {
   const { nLayers, mouldTemperature, feed } = meta as Pick<LayerStrain, 'nLayers' | 'feed'> & {
     mouldTemperature: number;
   };
-  const { inPlane, mean, volumetric } = arrays as Record<string, Float32Array>;
-  return { frozen: { nLayers, inPlane, mean, feed }, volumetric, mouldTemperature };
+  const { inPlane, mean, uneven, heldAlong, volumetric } = arrays as Record<string, Float32Array>;
+  return { frozen: { nLayers, inPlane, mean, uneven, heldAlong, feed }, volumetric, mouldTemperature };
 }
 
 /** A piece of the feed as a round bar of its section, let into what it ends at by half its radius. */

@@ -4,16 +4,19 @@ import type { SurfacePoint } from '../geometry/closestPoint';
 import type { Vec3 } from '../geometry/mesh';
 import { dot } from '../geometry/vec';
 import type { ToolOnGrid } from '../grid/tool';
+import type { ToolHold } from '../grid/toolHold';
 import { airAt } from '../material/air';
 import { meltThermal } from '../material/properties';
 import { solidLawOf } from '../material/solid';
 import { openingOf } from '../model/body';
+import { warpageOf } from '../model/warpage';
 import { nCopies, type Inputs } from '../model/study';
 import { NOT_FOLLOWED } from '../solvers/melt/heat';
 import { placeGating } from '../solvers/melt/gating';
 import { joinFeed, onJoined, type JoinedFeed } from '../solvers/melt/joinFeed';
 import type { FillInput } from '../solvers/fill/outcome';
 import { thermalTables } from '../solvers/melt/thermalTables';
+import { ROOM_AIR } from '../solvers/pack/inAir';
 import type { PackInput } from '../solvers/pack/outcome';
 import type { MeltHeat } from '../solvers/shot/cavity';
 import type { GridResult } from '../setup/grids';
@@ -49,6 +52,8 @@ export interface ShotInput extends Resolved {
   surfaces: SurfacePoint[];
   /** Temperatures of the mould at both walls of every node, K, length 2n; null for those that are set. */
   walls: Float64Array | null;
+  /** What the tool holds of the part; null: nothing, or nobody asks. */
+  steel: ToolHold | null;
   /** Number of steps in time over the usual. */
   steps?: number;
 }
@@ -103,9 +108,10 @@ export function packInputOf(
   joined: JoinedFeed,
   { found, state }: Stand,
 ): PackInput | null {
-  const { inputs, settings, steps = 1 } = shot;
+  const { inputs, settings, steel, steps = 1 } = shot;
   if (inputs.upTo === 'fill' || found.fill?.status !== 'filled') return null;
   const { packing, resin, coolingTime, pressureLimit } = settings;
+  const { hold, after } = warpageOf(inputs);
   const switched = found.fill.result.switchedAt ?? { time: state.time, pressure: state.machine.pressure };
   const part = new Uint8Array(joined.grid.n);
   for (const node of joined.nodeOf) part[node] = 1;
@@ -138,10 +144,26 @@ export function packInputOf(
       poisson: resin.elastic.nu12,
       ...solidLawOf(resin),
     },
+    heldUntil: hold === 'ejection' ? FOR_EVER : null,
+    ...(steel && hold === 'tool' ? { steel: holdOnJoined(steel, joined) } : {}),
+    outside: { ...ROOM_AIR, until: after },
     nFrames: PACK_FRAMES[inputs.detail],
     stepsPerFreeze: steps * PACK_STEPS[inputs.detail],
     stepShare: PACK_STEP_SHARE[inputs.detail] / steps,
   };
+}
+
+/** Longer than any shot, s. */
+const FOR_EVER = 1e9;
+
+/** Runners close around nothing. */
+function holdOnJoined({ share, along }: ToolHold, { nodeOf, grid }: JoinedFeed): ToolHold {
+  const hold = { share: new Float32Array(2 * grid.n), along: new Float32Array(3 * grid.n) };
+  nodeOf.forEach((node, i) => {
+    hold.share.set(share.subarray(2 * i, 2 * i + 2), 2 * node);
+    hold.along.set(along.subarray(3 * i, 3 * i + 3), 3 * node);
+  });
+  return hold;
 }
 
 /** What the machine does for one of `n` equal cavities. */

@@ -11,7 +11,8 @@ import { standInMesh } from '../model/standIn';
 import { noGating } from '../solvers/melt/gating';
 import { thermalTables } from '../solvers/melt/thermalTables';
 import { constantPressure } from '../solvers/pack/control';
-import { A_DAY, ROOM_AIR } from '../solvers/pack/inAir';
+import { A_DAY } from '../model/warpage';
+import { ROOM_AIR } from '../solvers/pack/inAir';
 import { runPack } from '../solvers/pack/stage';
 import { Cavity } from '../solvers/shot/cavity';
 import { emptyState } from '../solvers/shot/state';
@@ -44,7 +45,7 @@ const AXES: [Vec3, Vec3, Vec3] = [
   [0, 0, 1],
 ];
 /** Length and width of the piece of the plate that is followed, over its thickness. */
-const PIECE = 6;
+const PIECE = 8;
 /** The gate over one edge is this much longer than it would take to freeze the plate: it holds to the end. */
 const HELD = 3;
 
@@ -114,10 +115,11 @@ export async function shrinkagePlate(resin: Resin, moulding: PlateMoulding, ctx:
   const { result } = outcome;
   if (!result.frozen) throw new Error('a plate of which the layers were not followed');
   const { mean } = result.frozen.node;
-  // The middle, by volume: away from the edge that stands for the gate and from the ends.
-  const inside = [...mean.keys()].filter(
-    (i) => gating.gateOfNode[i] < 0 && Math.hypot(grid.position[3 * i], grid.position[3 * i + 1]) < length / 4,
-  );
+  // Inside the half that lies away from the gate, by volume: edges have their own.
+  const inside = [...mean.keys()].filter((i) => {
+    const [x, y] = grid.position.subarray(3 * i, 3 * i + 2);
+    return x > 0 && x < length / 4 && Math.abs(y) < length / 4;
+  });
   const over = (values: ArrayLike<number>) =>
     inside.reduce((s, i) => s + grid.volume[i] * values[i], 0) / inside.reduce((s, i) => s + grid.volume[i], 0);
   const along = -over(mean);

@@ -8,6 +8,7 @@ export type Unit =
   | 'm'
   | 'in'
   | 's'
+  | 'h'
   | '°C'
   | 'K'
   | 'MPa'
@@ -51,6 +52,7 @@ const TABLE: Record<Unit, Conversion> = {
   m: { factor: 1, offset: 0 },
   in: { factor: 0.0254, offset: 0 },
   s: { factor: 1, offset: 0 },
+  h: { factor: 3600, offset: 0 },
   '°C': { factor: 1, offset: 273.15 },
   K: { factor: 1, offset: 0 },
   MPa: { factor: 1e6, offset: 0 },

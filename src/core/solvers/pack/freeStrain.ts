@@ -14,6 +14,8 @@ export interface FreezingResin {
   crystalShare: number;
   /** All of that over what pvT gives; 1 where nothing was measured. */
   shrinkageFactor?: number;
+  /** Linear strain per decade of time that a part shrinks on by in the room; 0 where nothing is said. */
+  afterShrinkage?: number;
 }
 
 /** Temperatures of the tables, K: linear in between, 1e-7 of the strain. */

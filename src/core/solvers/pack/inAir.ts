@@ -12,15 +12,14 @@ export interface AirOutside {
 /** Free convection and radiation of a warm part in a room (Incropera & DeWitt, Fundamentals of Heat Transfer). */
 export const ROOM_AIR: Omit<AirOutside, 'until'> = { temperature: ROOM, transfer: 15 };
 
-/** When a part is measured, s. */
-export const A_DAY = 86_400;
-
 /** First step over the time that the nominal wall freezes in, growth, and the longest over the time gone by. */
 const FIRST = 1 / 60;
 const GROWTH = 1.5;
 const LONGEST = 0.4;
 /** Colder than this above the air the part counts as cold, and only relaxes on, K. */
 const COLD = 0.3;
+/** Time from which on decades of shrinking on are counted, s. */
+const AGEING = 3600;
 /** Steps of relaxation in the cold part. */
 const COLD_STEPS = 8;
 
@@ -36,6 +35,7 @@ export async function coolInAir(
   wall: WallStrain,
   opened: Opened,
   { temperature, transfer, until }: AirOutside,
+  afterShrinkage: number,
   freezeTime: number,
   checkpoint: () => Promise<void>,
 ): Promise<void> {
@@ -63,6 +63,7 @@ export async function coolInAir(
     time += step;
     left -= step;
   }
+  wall.age(-afterShrinkage * Math.log10(1 + until / AGEING));
 }
 
 function hottest({ columns, all }: PackedMelt): number {

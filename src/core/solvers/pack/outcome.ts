@@ -7,7 +7,8 @@ import type { PhaseFailure } from '../shot/phase';
 import type { ShotState } from '../shot/state';
 import type { FreezingResin } from './freeStrain';
 import type { AirOutside } from './inAir';
-import type { FrozenStrain, SteelHold } from './wallStrain';
+import type { ToolHold } from '../../grid/toolHold';
+import type { FrozenStrain } from './wallStrain';
 import type { HeatBalance } from '../melt/heat';
 import type { PackControl } from './control';
 
@@ -43,7 +44,7 @@ export interface PackInput extends CavitySpec {
   /** Until when walls are held at their length by hand, s since the start; else by pressure and by steel alone. */
   heldUntil?: number | null;
   /** Steel that the part closes around; absent: none. */
-  steel?: SteelHold;
+  steel?: ToolHold;
   /** Where the part cools once the mould has opened. */
   outside?: AirOutside;
   nFrames?: number;

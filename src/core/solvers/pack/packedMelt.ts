@@ -14,6 +14,11 @@ import type { PackInput } from './outcome';
 const PASSES = 16;
 const MASS_TOLERANCE = 3e-7;
 /**
+ * The same for a step that smaller steps do not help: where many layers pass the transition at once, the branches of the
+ * pvT data may leave a gap in which the mass lies, and no pressure answers to it.
+ */
+const JUMP_TOLERANCE = 3e-4;
+/**
  * Most that the mass of any one node may miss of what its density says, over its own, for a step to be taken. Joints of
  * the feed, through which a thousand times what they hold flows in a step, are held against a share of a mean node.
  */
@@ -199,8 +204,11 @@ export class PackedMelt {
     };
   }
 
-  /** Pressures and masses at the end of a step, with the nozzle at `nozzle`; false where they do not settle. */
-  press(dt: number, nozzle: number, time: number): boolean {
+  /**
+   * Pressures and masses at the end of a step, with the nozzle at `nozzle`; false where they do not settle. `small`: it has
+   * been halved in vain.
+   */
+  press(dt: number, nozzle: number, time: number, small = false): boolean {
     const { solver, mass, full, cavity } = this;
     cavity.pins.follow({ time, shareFilled: 1, nozzlePressure: nozzle, full });
     solver.inletPressure = nozzle;
@@ -211,7 +219,7 @@ export class PackedMelt {
     if (this.quiet) return true;
     this.melt.lookAll(solver.pressure);
     this.setFlowing();
-    if (this.anyOpen && !this.flow(dt, nozzle)) return false;
+    if (this.anyOpen && !this.flow(dt, nozzle, small ? JUMP_TOLERANCE : MASS_TOLERANCE)) return false;
     if (!this.anyOpen) this.holdMass();
     const gain = this.pinnedGain(nozzle);
     if (this.anyOpen) this.massIn += gain;
@@ -227,7 +235,7 @@ export class PackedMelt {
     this.slope[i] = this.melt.slope;
   }
 
-  private flow(dt: number, nozzle: number): boolean {
+  private flow(dt: number, nozzle: number, tolerance: number): boolean {
     const { solver, mass, storage, inflow, full, columns } = this;
     for (const i of this.all) columns.prepare(i, Math.max(0, solver.pressure[i]));
     solver.updateFluidity(full, 1);
@@ -236,7 +244,7 @@ export class PackedMelt {
       this.setStorage(dt);
       this.solve(storage, nozzle);
       const fromGates = solver.massFlows(storage, inflow);
-      if (!this.settled(dt)) continue;
+      if (!this.settled(dt, tolerance)) continue;
       for (const i of this.free) mass[i] += dt * inflow[i];
       this.massIn += dt * fromGates;
       this.massError = Math.max(this.massError, this.net);
@@ -334,7 +342,7 @@ export class PackedMelt {
   }
 
   /** Lets go of nodes that would be pulled; true when densities and masses agree, over all and in every node. */
-  private settled(dt: number): boolean {
+  private settled(dt: number, tolerance: number): boolean {
     const { solver, mass, inflow, grid, loose, density } = this;
     let [left, released] = [0, 0];
     for (const i of this.free) {
@@ -356,7 +364,7 @@ export class PackedMelt {
         // What it lacks has come in: from here on it presses back, or a long step would press any amount into it.
         if (over <= OVERFULL * holds) continue;
         this.attach(i);
-        if (over > NODE_TOLERANCE * scale || over > MASS_TOLERANCE * this.startMass) refilled = true;
+        if (over > NODE_TOLERANCE * scale || over > tolerance * this.startMass) refilled = true;
       } else {
         left += Math.abs(over);
         net += over;
@@ -370,7 +378,7 @@ export class PackedMelt {
     return (
       !refilled &&
       most < NODE_TOLERANCE &&
-      left < MASS_TOLERANCE * this.startMass &&
+      left < tolerance * this.startMass &&
       released < RELEASED * this.startMass
     );
   }

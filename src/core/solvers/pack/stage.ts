@@ -6,7 +6,8 @@ import { FrameObserver } from '../shot/frames';
 import { HistoryObserver } from '../shot/history';
 import type { Observer, Phase, PhaseContext, PhaseFailure } from '../shot/phase';
 import type { ShotState } from '../shot/state';
-import { A_DAY, coolInAir, ROOM_AIR, type Opened } from './inAir';
+import { A_DAY } from '../../model/warpage';
+import { coolInAir, ROOM_AIR, type Opened } from './inAir';
 import { WallStrain, type Hold } from './wallStrain';
 import { nozzlePressureAt, released } from './control';
 import { gateRims, type GateRim } from './gates';
@@ -20,6 +21,7 @@ const STEPS_PER_FREEZE = 40;
 const LONGER_WHEN_CLOSED = 2.5;
 const FIRST_STEP = 0.1;
 const MOST_HALVINGS = 10;
+const HALVED_IN_VAIN = 5;
 const GROWTH = 1.2;
 /** The calculation ends after this many freezing times, ejectable or not. */
 const LONGEST = 40;
@@ -132,7 +134,7 @@ class PackRun {
     for (let halvings = 0; ; halvings++) {
       this.time = start + dt;
       melt.cool(dt);
-      if (melt.press(dt, this.nozzlePressure(), this.time)) break;
+      if (melt.press(dt, this.nozzlePressure(), this.time, halvings >= HALVED_IN_VAIN)) break;
       putBack();
       if (halvings === MOST_HALVINGS) return this.unsettled(start, dt);
       dt /= 2;
@@ -345,7 +347,8 @@ class PackRun {
     const { wall, melt, input, atOpening, ctx } = this;
     if (!wall || !atOpening) return;
     const { outside = { ...ROOM_AIR, until: A_DAY }, freezeTime } = input;
-    await coolInAir(melt, wall, atOpening, outside, freezeTime, () => ctx.checkpoint());
+    const after = input.freezing?.afterShrinkage ?? 0;
+    await coolInAir(melt, wall, atOpening, outside, after, freezeTime, () => ctx.checkpoint());
     this.result.frozen = wall.finish();
   }
 }

@@ -1,4 +1,5 @@
 import type { Vec3 } from '../../geometry/mesh';
+import type { ToolHold } from '../../grid/toolHold';
 import { CENTRES, EDGES, HALF_LAYERS } from '../melt/layers';
 import { perNode, type PerNode } from '../shot/located';
 import type { FreezingResin } from './freeStrain';
@@ -20,15 +21,6 @@ export type Hold =
   | 'sliding'
   /** Out of the mould: it shortens and bends as it likes. */
   | 'free';
-
-/**
- * Steel that the part closes around. `share` of the contraction that it takes away along a direction in the wall and
- * square to that, 2 a node, 0 .. 1; the direction, 3 a node.
- */
-export interface SteelHold {
-  share: ArrayLike<number>;
-  along: ArrayLike<number>;
-}
 
 /** Strain that the layers of every wall would have in the room if they were cut free. */
 export interface FrozenStrain {
@@ -109,7 +101,7 @@ export class WallStrain {
     private readonly n: number,
     /** Temperature of the melt when it came, K. */
     melt: number,
-    private readonly steel: SteelHold | null = null,
+    private readonly steel: Pick<ToolHold, 'share' | 'along'> | null = null,
   ) {
     const { nLayers } = columns;
     const size = nodes.length;
@@ -340,6 +332,11 @@ export class WallStrain {
       if (two && other >= 0 && steel) for (let d = 0; d < 3; d++) heldAlong[3 * i + d] = steel.along[3 * i + d];
     }
     return { nLayers, node: { inPlane, mean, uneven, heldAlong, inMould, inRoom } };
+  }
+
+  /** Shrinks all walls on, by a strain that bears no stress. */
+  age(strain: number): void {
+    for (let k = 0; k < this.strain.length; k++) this.strain[k] += strain;
   }
 
   /** Strain and bend of a node's wall along the first direction: what a free plate shows. For whoever compares. */

@@ -17,14 +17,25 @@ export interface LayerStrain extends Pick<FrozenStrain, 'nLayers' | 'feed'> {
   inPlane: Float32Array;
   /** Length n. */
   mean: Float32Array;
+  /** Half of what a layer has more along `heldAlong` than square to it, n * nLayers; 3 a node. Empty: alike everywhere. */
+  uneven: Float32Array;
+  heldAlong: Float32Array;
 }
 
 export const layerStrainOf = ({ nLayers, node, feed }: FrozenStrain): LayerStrain => ({
   nLayers,
   inPlane: node.inPlane,
   mean: node.mean,
+  uneven: node.uneven,
+  heldAlong: node.heldAlong,
   feed,
 });
+
+interface Moments {
+  mean: Float32Array;
+  bend: Float32Array;
+  bow: Float32Array;
+}
 
 /** Shrinkage of one node's wall. */
 export interface NodeShrinkage {
@@ -37,6 +48,8 @@ export interface NodeShrinkage {
    */
   bend: Float32Array;
   bow: Float32Array;
+  /** Half of what the wall has more along the direction it was held in: its mean and two moments; null: nowhere. */
+  uneven: Moments | null;
   /** Mean of `inPlane` over the part. */
   mean: number;
 }
@@ -78,28 +91,47 @@ export function nodeShrinkage(grid: PressureGrid, frozen: LayerStrain, volumetri
     [bow, 0],
   ] as const)
     values.forEach((v, i) => v !== v && (values[i] = even));
-  return { inPlane, across, bend, bow, mean };
+  return { inPlane, across, bend, bow, uneven: frozen.uneven.length ? unevenOf(frozen, grid.n) : null, mean };
+}
+
+function unevenOf({ nLayers, uneven }: LayerStrain, n: number): Moments {
+  const { even, first, second } = layerMoments(nLayers);
+  const moments = { mean: new Float32Array(n), bend: new Float32Array(n), bow: new Float32Array(n) };
+  for (let i = 0; i < n; i++)
+    for (let t = 0; t < nLayers; t++) {
+      const u = uneven[i * nLayers + t];
+      moments.mean[i] += even[t] * u;
+      moments.bend[i] += first[t] * u;
+      moments.bow[i] += second[t] * u;
+    }
+  return moments;
 }
 
 /**
  * Weights of the layers' strains in the two moments of a plane wall: 3/2 integral of s and 5/2 integral of P2(s)
  * over -1 .. 1. A wall whose sides are alike has no first one.
  */
-function layerMoments(nLayers: number): { first: Float64Array; second: Float64Array } {
+function layerMoments(nLayers: number): Record<'even' | 'first' | 'second', Float64Array> {
+  const even = new Float64Array(nLayers);
   const first = new Float64Array(nLayers);
   const second = new Float64Array(nLayers);
   const whole = nLayers > HALF_LAYERS;
   for (let l = 0; l < HALF_LAYERS; l++) {
     const [a, b] = [EDGES[l], EDGES[l + 1]];
+    const share = b - a;
     const odd = (3 / 4) * (b * b - a * a);
-    const even = (5 / 4) * (b ** 3 - b - a ** 3 + a);
+    const round = (5 / 4) * (b ** 3 - b - a ** 3 + a);
     if (whole) {
       first[HALF_LAYERS - 1 - l] = odd;
       first[HALF_LAYERS + l] = -odd;
-      second[HALF_LAYERS - 1 - l] = second[HALF_LAYERS + l] = even;
-    } else second[l] = 2 * even;
+      second[HALF_LAYERS - 1 - l] = second[HALF_LAYERS + l] = round;
+      even[HALF_LAYERS - 1 - l] = even[HALF_LAYERS + l] = share / 2;
+    } else {
+      second[l] = 2 * round;
+      even[l] = share;
+    }
   }
-  return { first, second };
+  return { even, first, second };
 }
 
 /** Gives nodes without a value (NaN) the mean of linked nodes that have one, outwards until none is left. */
@@ -123,6 +155,15 @@ export function fillFromNeighbours({ n, rowStart, rowNode }: PressureGrid, value
   }
 }
 
+/** Components of a symmetric tensor: xx yy zz xy yz xz. */
+const PAIRS = [
+  [0, 0],
+  [1, 1],
+  [2, 2],
+  [0, 1],
+  [1, 2],
+  [0, 2],
+];
 /** Cells with less of a say are left out of a mean. */
 const LEAST_WEIGHT = 1e-3;
 
@@ -294,13 +335,31 @@ export class PlasticStrain {
       corner += w * (across[i] - inPlane[i]);
     }
     const { node } = places;
-    const own = layered ? frozen.inPlane[node * frozen.nLayers + places.layer] : NaN;
+    const at = node * frozen.nLayers + places.layer;
+    const own = layered ? frozen.inPlane[at] : NaN;
     const layer = own === own ? own - inPlane[node] : through;
     for (let k = 0; k < 6; k++) {
       const unit = k < 3 ? 1 : 0;
       out[LANES * k + 1] = layer * (unit - N[k]);
       out[LANES * k + 2] = unit * even;
       out[LANES * k + 3] = corner * N[k];
+    }
+    const { uneven } = shrinkage;
+    if (!uneven) return node;
+    // Along the direction it was held in more, square to that as much less: u (2 h h - (I - N)).
+    for (let c = 0; c < n; c++) {
+      const i = places.nodeOf(cells[c]);
+      const u = uneven.mean[i];
+      const beside = layered
+        ? frozen.uneven[at] - uneven.mean[node]
+        : uneven.bend[i] * s + uneven.bow[i] * (1.5 * s * s - 0.5);
+      const h = frozen.heldAlong.subarray(3 * i, 3 * i + 3);
+      for (let k = 0; k < 6; k++) {
+        const [a, b] = PAIRS[k];
+        const shape = weights[c] * (2 * h[a] * h[b] - (k < 3 ? 1 : 0) + N[k]);
+        out[LANES * k + 1] += beside * shape;
+        out[LANES * k + 2] += u * shape;
+      }
     }
     return node;
   }
