@@ -6,7 +6,7 @@ const LN10: f64 = 2.302585092994046;
 const DECADES_PER_PART: f64 = 0.3;
 const MOST_PARTS: f64 = 100;
 /** The same where there are many to go, as at a cold wall in the first moment. */
-const DECADES_PER_LONG_PART: f64 = 0.6;
+const DECADES_PER_LONG_PART: f64 = 0.4;
 const LONG_WAY: f64 = 1.2;
 /** Free strain and decades go straight over so many kelvin. */
 const KELVIN_PER_PIECE: f64 = 8;
@@ -33,6 +33,10 @@ let unitFresh: usize = 0;
 let rest: usize = 0;
 let stretched: usize = 0;
 let past: usize = 0;
+/** What walls that are held more one way than the other have more along it than square to it. */
+let apart: usize = 0;
+let freshApart: usize = 0;
+let restApart: usize = 0;
 
 // @ts-ignore: decorator
 @inline
@@ -70,6 +74,9 @@ export function lay(words: usize): void {
   rest = load<u32>(words, 44);
   stretched = load<u32>(words, 48);
   past = load<u32>(words, 52);
+  apart = load<u32>(words, 56);
+  freshApart = load<u32>(words, 60);
+  restApart = load<u32>(words, 64);
 }
 
 const RELAXES = 0;
@@ -191,16 +198,17 @@ function sumOf(v: v128): f64 {
   );
 }
 
-function stressOf(l: i32): f64 {
-  let sum = <f64>load<f32>(fresh + (<usize>l << 2));
-  const at = terms + <usize>(l * vectors * 16);
+function stressOf(l: i32, held: usize, come: usize): f64 {
+  let sum = <f64>load<f32>(come + (<usize>l << 2));
+  const at = held + <usize>(l * vectors * 16);
   for (let v = 0; v < vectors; v++) sum += sumOf(v128.load(at + <usize>(v << 4)));
   return sum;
 }
 
-/** Sets out[t] to the stress over the modulus of every layer of a column. */
-export function stresses(column: i32, out: usize): void {
-  for (let t = 0; t < nLayers; t++) set(out, t, stressOf(column * nLayers + t));
+/** Sets out[t] to the stress over the modulus of every layer of a column; what it has apart where that is asked. */
+export function stresses(column: i32, isApart: i32, out: usize): void {
+  for (let t = 0; t < nLayers; t++)
+    set(out, t, stressOf(column * nLayers + t, isApart ? apart : terms, isApart ? freshApart : fresh));
 }
 
 /** Address of what layer l came to in its last step: free strain, decades, rate 10^-decades. */
@@ -221,8 +229,11 @@ export function begin(column: i32, T: f64, p: f64): void {
   }
 }
 
-/** Step of every layer of a column from temperatures T0[t] to T1[t], pressures p0 to p1, while the wall keeps its length. */
-export function step(column: i32, dt: f64, T0: usize, T1: usize, p0: f64, p1: f64): void {
+/**
+ * Step of every layer of a column from temperatures T0[t] to T1[t], pressures p0 to p1, while the wall keeps its length.
+ * `second`: where it has its difference between two directions, -1 where it has none.
+ */
+export function step(column: i32, second: i32, dt: f64, T0: usize, T1: usize, p0: f64, p1: f64): void {
   // Decades from which on nothing is left after so long a time, and below which nothing is lost.
   const gone = logarithm(dt / (GONE * num(LONGEST))) / LN10;
   const lasting = logarithm(dt / (LASTING * num(SHORTEST))) / LN10;
@@ -231,14 +242,14 @@ export function step(column: i32, dt: f64, T0: usize, T1: usize, p0: f64, p1: f6
     const from = get(T0, t);
     const to = get(T1, t);
     if (num(RELAXES) == 0) {
-      elastic(l, t, from, to, p0, p1);
+      elastic(l, t, second, from, to, p0, p1);
       continue;
     }
     const was = pastOf(l);
     const first = load<f64>(was, 8);
     const last = decadesAt(to - num(RISE) * p1);
     if (max(first, last) < gone) {
-      setLiquid(l, t);
+      setLiquid(l, t, second);
       store<f64>(was, freeStrain(to, p1));
       store<f64>(was, last, 8);
       store<f64>(was, exponential(-LN10 * last), 16);
@@ -253,8 +264,9 @@ export function step(column: i32, dt: f64, T0: usize, T1: usize, p0: f64, p1: f6
       set(unitFresh, t, 1);
       clear(unitTerms + <usize>(t * vectors * 16));
       set(stretched, t, 1);
-      set(rest, t, stressOf(l));
-    } else relax(l, t, dt, from, to, p0, p1, last);
+      set(rest, t, stressOf(l, terms, fresh));
+      if (second >= 0) set(restApart, t, stressOf(second * nLayers + t, apart, freshApart));
+    } else relax(l, t, second, dt, from, to, p0, p1, last);
   }
 }
 
@@ -264,7 +276,12 @@ function clear(at: usize): void {
   for (let v = 0; v < vectors; v++) v128.store(at + <usize>(v << 4), f32x4.splat(0));
 }
 
-function setLiquid(l: i32, t: i32): void {
+function setLiquid(l: i32, t: i32, second: i32): void {
+  if (second >= 0) {
+    clear(apart + <usize>((second * nLayers + t) * vectors * 16));
+    store<f32>(freshApart + (<usize>(second * nLayers + t) << 2), 0);
+    set(restApart, t, 0);
+  }
   clear(terms + <usize>(l * vectors * 16));
   clear(unitTerms + <usize>(t * vectors * 16));
   store<f32>(fresh + (<usize>l << 2), 0);
@@ -274,11 +291,11 @@ function setLiquid(l: i32, t: i32): void {
 }
 
 /** Elastic below the transition, from the moment in the step at which it is passed. */
-function elastic(l: i32, t: i32, from: f64, to: f64, p0: f64, p1: f64): void {
+function elastic(l: i32, t: i32, second: i32, from: f64, to: f64, p0: f64, p1: f64): void {
   const above0 = from - solidAt(p0);
   const above1 = to - solidAt(p1);
   if (above1 >= 0) {
-    setLiquid(l, t);
+    setLiquid(l, t, second);
     return;
   }
   const w = above0 > 0 ? above0 / (above0 - above1) : 0;
@@ -289,13 +306,17 @@ function elastic(l: i32, t: i32, from: f64, to: f64, p0: f64, p1: f64): void {
   set(unitFresh, t, 1 - w);
   set(stretched, t, 1 - w);
   set(rest, t, now);
+  if (second < 0) return;
+  const own = freshApart + (<usize>(second * nLayers + t) << 2);
+  if (w > 0) store<f32>(own, 0);
+  set(restApart, t, <f64>load<f32>(own));
 }
 
 /**
  * Terms over a time in which free strain and decades go straight; what is taken of a strain of 1 is `even`. From the
  * rate at its start to that at its end.
  */
-function fade(at: usize, unit: usize, dt: f64, change: f64, even: f64, first: f64, last: f64, start: f64): f64 {
+function fade(at: usize, unit: usize, beside: usize, dt: f64, change: f64, even: f64, first: f64, last: f64, start: f64): f64 {
   const way = Math.abs(last - first);
   const parts = min(MOST_PARTS, max(1.0, Math.ceil(way / (way > LONG_WAY ? DECADES_PER_LONG_PART : DECADES_PER_PART))));
   const x = (LN10 * (last - first)) / parts;
@@ -320,13 +341,14 @@ function fade(at: usize, unit: usize, dt: f64, change: f64, even: f64, first: f6
       const taken = f32x4.mul(kept, share);
       v128.store(at + k, f32x4.sub(f32x4.mul(left, v128.load(at + k)), f32x4.mul(taken, own)));
       v128.store(unit + k, f32x4.add(f32x4.mul(left, v128.load(unit + k)), f32x4.mul(taken, ofUnit)));
+      if (beside) v128.store(beside + k, f32x4.mul(left, v128.load(beside + k)));
     }
     rate *= ratio;
   }
   return rate;
 }
 
-function relax(l: i32, t: i32, dt: f64, from: f64, to: f64, p0: f64, p1: f64, last: f64): void {
+function relax(l: i32, t: i32, second: i32, dt: f64, from: f64, to: f64, p0: f64, p1: f64, last: f64): void {
   const at = terms + <usize>(l * vectors * 16);
   const unit = unitTerms + <usize>(t * vectors * 16);
   const own = fresh + (<usize>l << 2);
@@ -338,6 +360,17 @@ function relax(l: i32, t: i32, dt: f64, from: f64, to: f64, p0: f64, p1: f64, la
   }
   store<f32>(own, 0);
   set(unitFresh, t, 0);
+  const m = second * nLayers + t;
+  const beside = second < 0 ? 0 : apart + <usize>(m * vectors * 16);
+  if (second >= 0) {
+    const ownApart = freshApart + (<usize>m << 2);
+    const comeApart = f32x4.splat(load<f32>(ownApart));
+    for (let v = 0; v < vectors; v++) {
+      const k = <usize>(v << 4);
+      v128.store(beside + k, f32x4.add(v128.load(beside + k), f32x4.mul(comeApart, v128.load(shares + k))));
+    }
+    store<f32>(ownApart, 0);
+  }
   const was = pastOf(l);
   let strain = load<f64>(was);
   let decades = load<f64>(was, 8);
@@ -349,7 +382,7 @@ function relax(l: i32, t: i32, dt: f64, from: f64, to: f64, p0: f64, p1: f64, la
     const p = p0 + w * (p1 - p0);
     const nextStrain = freeStrain(T, p);
     const nextDecades = piece == pieces ? last : decadesAt(T - num(RISE) * p);
-    rate = fade(at, unit, dt / pieces, nextStrain - strain, 1 / pieces, decades, nextDecades, rate);
+    rate = fade(at, unit, beside, dt / pieces, nextStrain - strain, 1 / pieces, decades, nextDecades, rate);
     strain = nextStrain;
     decades = nextDecades;
   }
@@ -365,16 +398,22 @@ function relax(l: i32, t: i32, dt: f64, from: f64, to: f64, p0: f64, p1: f64, la
   }
   set(rest, t, sum);
   set(stretched, t, ofUnit);
+  if (second >= 0) set(restApart, t, stressOf(m, apart, freshApart));
 }
 
-/** Adds a strain, and one that goes with the place through the wall, that were spread evenly over the last step of a column. */
-export function stretch(column: i32, strain: f64, bend: f64, places: usize): void {
+/**
+ * Adds a strain, and one that goes with the place through the wall, that were spread evenly over the last step of a
+ * column; to its difference between directions where `isApart`.
+ */
+export function stretch(column: i32, isApart: i32, strain: f64, bend: f64, places: usize): void {
+  const held = isApart ? apart : terms;
+  const come = isApart ? freshApart : fresh;
   for (let t = 0; t < nLayers; t++) {
     const l = column * nLayers + t;
     const e = <f32>(strain + bend * get(places, t));
-    const own = fresh + (<usize>l << 2);
+    const own = come + (<usize>l << 2);
     store<f32>(own, load<f32>(own) + e * <f32>get(unitFresh, t));
-    const at = terms + <usize>(l * vectors * 16);
+    const at = held + <usize>(l * vectors * 16);
     const unit = unitTerms + <usize>(t * vectors * 16);
     const ee = f32x4.splat(e);
     for (let v = 0; v < vectors; v++) {

@@ -306,19 +306,28 @@ export const solidifying: Kind = ({ inputs: i }): Finder => {
   );
   const solid = num(i, 'T_solid');
   const { node, columns } = p;
-  const law = { solidAt: () => solid, strain: (T: number) => num(i, 'alpha') * (T - solid) };
-  const wall = new WallStrain(columns, law, [node], columns.grid.n);
+  const resin = {
+    density: { density0: num(i, 'rho'), compressibility: 0 },
+    transition: solid,
+    expansion: num(i, 'alpha'),
+    poisson: num(i, 'nu'),
+    relaxation: null,
+    crystalShare: 0,
+  };
+  const wall = new WallStrain(columns, resin, [node], columns.grid.n, num(i, 'T_melt'));
   const none = new Float64Array(columns.grid.n);
   const times = { surface: NaN, centre: NaN };
   for (let t = 0, dt = 0.002; t < 400; dt = Math.min(0.25, 1.01 * dt)) {
     p.rest(dt);
     t += dt;
-    wall.look(none, false);
+    wall.look(dt, none, 'sliding');
     if (Number.isNaN(times.surface) && columns.surfaceTemperature(node, 0) < solid) times.surface = t;
     if (Number.isNaN(times.centre) && p.middle() < solid) times.centre = t;
   }
   const at = node * columns.nLayers;
-  const own = wall.finish(num(i, 'T_end')).node.inPlane.subarray(at, at + HALF_LAYERS);
+  columns.temperature.fill(num(i, 'T_end'));
+  wall.look(1, none, 'free', true);
+  const own = wall.finish().node.inPlane.subarray(at, at + HALF_LAYERS);
   const mean = own.reduce((s, e, l) => s + e * (EDGES[l + 1] - EDGES[l]), 0);
   /** A parabola through the three layers nearest to a place. */
   const strainAt = (xi: number) => {

@@ -51,6 +51,7 @@ async function shotOf(change: Partial<Inputs> = {}): Promise<ShotInput> {
     surfaces: inputs.gates.map((g) => closestPoint(mesh, g.position)),
     ...resolve(mesh, inputs),
     walls: null,
+    steel: null,
   };
 }
 

@@ -307,6 +307,8 @@ describe('what no threshold says', () => {
         inserts: [],
         detail: null,
         withFeed: false,
+        hold: 'tool' as const,
+        after: 86_400,
         measures,
       },
     };

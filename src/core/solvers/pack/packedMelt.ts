@@ -376,10 +376,7 @@ export class PackedMelt {
     }
     this.net = Math.abs(net) / this.startMass;
     return (
-      !refilled &&
-      most < NODE_TOLERANCE &&
-      left < tolerance * this.startMass &&
-      released < RELEASED * this.startMass
+      !refilled && most < NODE_TOLERANCE && left < tolerance * this.startMass && released < RELEASED * this.startMass
     );
   }
 

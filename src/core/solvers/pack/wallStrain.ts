@@ -54,16 +54,16 @@ export interface FeedStrain {
 const HOLDS: readonly Hold[] = ['held', 'sliding', 'free'];
 /** Time in which a wall that is let go springs back, over that of the step. */
 const RELEASE = 1e-4;
-/** Changes of temperature and pressure that are not worth a look yet: while it is held, and while it moves. */
-const KELVIN_TO_WAIT_HELD = 10;
-const KELVIN_TO_WAIT = 3;
-const PASCAL_TO_WAIT = 5e6;
+/** Changes of temperature [K], by what holds a wall, and of pressure [Pa] that are not worth a look yet. */
+const KELVIN_TO_WAIT: Record<Hold, number> = { held: 7, sliding: 3, free: 2 };
+const PASCAL_TO_WAIT = 6e6;
 const LEAST_TIME = 1e-9;
 /** Change of the temperature of a layer that a moving wall is followed through in one part of a step, and most parts. */
 const KELVIN_PER_PART = 6;
 const MOST_PARTS = 8;
 /** Shares along and square to a direction closer than this are one: the wall is followed alike in both. */
 const ALIKE = 0.05;
+const NO_BEND = [0, 0] as const;
 /** Below this stiffness over that of the room a wall is melt, and its length is that of the cavity. */
 const LEAST_STIFFNESS = 1e-5;
 /** A share of the contraction taken away by steel that counts as all of it. */
@@ -79,7 +79,9 @@ export class WallStrain {
   /** Columns of the second direction, of nodes that steel holds more one way than the other; -1: alike in both. */
   private readonly second: Int32Array;
   private readonly layers: RelaxingLayers;
-  private readonly across: RelaxingLayers;
+  /** Of the second direction, by layer of the column at hand. */
+  private readonly restBeside: Float64Array;
+  private readonly hasSecond: boolean;
   private readonly temperature: Float32Array;
   private readonly pressure: Float32Array;
   /** Strain of the wall, and half of what its first face has more than its second; two directions a node. */
@@ -112,10 +114,10 @@ export class WallStrain {
       if (Math.abs(along - square) > ALIKE) this.second[k] = nSecond++;
     }
     [this.place, this.placeSquared] = layerPlaces(nLayers);
-    this.layers = new RelaxingLayers(size, this.place, resin);
-    this.across = new RelaxingLayers(nSecond, this.place, resin);
+    this.layers = new RelaxingLayers(size, nSecond, this.place, resin);
+    this.restBeside = new Float64Array(nLayers);
+    this.hasSecond = nSecond > 0;
     for (let k = 0; k < size; k++) this.layers.begin(k, Math.fround(melt), 0);
-    for (let k = 0; k < nSecond; k++) this.across.begin(k, Math.fround(melt), 0);
     this.temperature = new Float32Array(size * nLayers).fill(melt);
     this.pressure = new Float32Array(size);
     this.strain = new Float64Array(2 * size);
@@ -165,7 +167,7 @@ export class WallStrain {
     const { columns, temperature } = this;
     const { nLayers } = columns;
     const from = this.nodes[k] * nLayers;
-    const most = hold === 'held' ? KELVIN_TO_WAIT_HELD : KELVIN_TO_WAIT;
+    const most = KELVIN_TO_WAIT[hold];
     for (let t = 0; t < nLayers; t++)
       if (Math.abs(columns.temperature[from + t] - temperature[k * nLayers + t]) > most) return true;
     return false;
@@ -187,7 +189,8 @@ export class WallStrain {
     if (release > 0) this.follow(k, release, start, start, hold);
     // How a moving wall goes within the step depends on which of its layers turn solid first.
     let most = 0;
-    for (let t = 0; t < nLayers; t++) most = Math.max(most, share * Math.abs(columns.temperature[from + t] - before[t]));
+    for (let t = 0; t < nLayers; t++)
+      most = Math.max(most, share * Math.abs(columns.temperature[from + t] - before[t]));
     const parts = hold === 'held' ? 1 : Math.max(1, Math.min(MOST_PARTS, Math.ceil(most / KELVIN_PER_PART)));
     for (let part = 1; part <= parts; part++) {
       const way = (share * part) / parts;
@@ -203,18 +206,14 @@ export class WallStrain {
   }
 
   private follow(k: number, dt: number, p0: number, p1: number, hold: Hold): void {
-    const { layers, across } = this;
-    const other = this.second[k];
-    layers.step(k, dt, p0, p1);
-    if (other >= 0) {
-      across.before.set(layers.before);
-      across.after.set(layers.after);
-      across.step(other, dt, p0, p1);
-    }
+    const { layers, restBeside } = this;
+    const second = this.second[k];
+    layers.step(k, second, dt, p0, p1);
+    if (hold === 'held') return;
+    if (second >= 0)
+      for (let t = 0; t < restBeside.length; t++) restBeside[t] = layers.rest[t] - layers.restApart[t];
     if (hold === 'sliding') this.slide(k);
-    if (hold !== 'free') return;
-    this.letGo(layers, k, 2 * k);
-    if (other >= 0) this.letGo(across, other, 2 * k + 1);
+    else this.letGo(k);
   }
 
   /** Mean over the wall of what `values` has in the layers of node k. */
@@ -227,7 +226,7 @@ export class WallStrain {
 
   /** In the closed mould: forces cancel with what the steel takes, the wall stays flat. */
   private slide(k: number): void {
-    const { layers, across, strain, poisson } = this;
+    const { layers, strain, poisson } = this;
     const [along, square] = this.steelShares(this.nodes[k]);
     const stiffness = this.mean(k, layers.stretched);
     if (stiffness < LEAST_STIFFNESS) return;
@@ -236,54 +235,60 @@ export class WallStrain {
       const share = (along + square) / 2;
       if (share >= ALL) return;
       const spring = share / (1 - share);
-      this.stretch(layers, k, 2 * k, -(first + spring * strain[2 * k]) / (stiffness + spring));
+      const even = -(first + spring * strain[2 * k]) / (stiffness + spring);
+      this.stretch(k, [even, even], NO_BEND);
       return;
     }
     // Forces in units of E/(1 - nu^2): each direction bears nu of what the other does.
     const spring = [along, square].map((s) => ((1 + poisson) * s) / Math.max(1 - s, 1 - ALL));
-    const other = this.mean(k, across.rest);
+    const other = this.mean(k, this.restBeside);
     const a = stiffness + spring[0];
     const b = stiffness + spring[1];
     const c = poisson * stiffness;
     const f = -(first + poisson * other + spring[0] * strain[2 * k]);
     const g = -(other + poisson * first + spring[1] * strain[2 * k + 1]);
     const det = a * b - c * c;
-    this.stretch(layers, k, 2 * k, (b * f - c * g) / det);
-    this.stretch(across, this.second[k], 2 * k + 1, (a * g - c * f) / det);
+    this.stretch(k, [(b * f - c * g) / det, (a * g - c * f) / det], NO_BEND);
   }
 
   /** In the air: neither force nor moment. */
-  private letGo(of: RelaxingLayers, column: number, place: number): void {
-    const k = place >> 1;
+  private letGo(k: number): void {
+    const { layers, restBeside } = this;
+    const first = this.freed(k, layers.rest);
+    const beside = this.second[k] < 0 ? first : this.freed(k, restBeside);
+    if (first && beside) this.stretch(k, [first[0], beside[0]], [first[1], beside[1]]);
+  }
+
+  /** Strain and bend with which the layers of node k bear neither; null where it is melt. */
+  private freed(k: number, rest: Float64Array): [number, number] | null {
     const { share } = this.columns.layersOf(this.nodes[k]);
+    const { stretched } = this.layers;
     const { nLayers } = this.columns;
     let [force, moment, even, mixed, turning] = [0, 0, 0, 0, 0];
     for (let t = 0; t < nLayers; t++) {
-      const stiff = share[t] * of.stretched[t];
-      force += share[t] * of.rest[t];
-      moment += share[t] * this.place[t] * of.rest[t];
+      const stiff = share[t] * stretched[t];
+      force += share[t] * rest[t];
+      moment += share[t] * this.place[t] * rest[t];
       even += stiff;
       mixed += stiff * this.place[t];
       turning += stiff * this.placeSquared[t];
     }
-    if (even < LEAST_STIFFNESS) return;
+    if (even < LEAST_STIFFNESS) return null;
     // Half a wall stands for one that is alike on both sides.
-    if (nLayers === HALF_LAYERS) return this.stretch(of, column, place, -force / even);
     const det = even * turning - mixed * mixed;
-    if (!(det > 1e-9 * even * even)) return this.stretch(of, column, place, -force / even);
-    this.stretch(
-      of,
-      column,
-      place,
-      (mixed * moment - turning * force) / det,
-      (mixed * force - even * moment) / det,
-    );
+    if (nLayers === HALF_LAYERS || !(det > 1e-9 * even * even)) return [-force / even, 0];
+    return [(mixed * moment - turning * force) / det, (mixed * force - even * moment) / det];
   }
 
-  private stretch(of: RelaxingLayers, column: number, place: number, strain: number, bend = 0): void {
-    this.strain[place] += strain;
-    this.bend[place] += bend;
-    of.stretch(column, strain, bend);
+  /** Moves the wall of node k: strain and bend along the direction held, and square to it. */
+  private stretch(k: number, strain: readonly [number, number], bend: readonly [number, number]): void {
+    for (let d = 0; d < 2; d++) {
+      this.strain[2 * k + d] += strain[d];
+      this.bend[2 * k + d] += bend[d];
+    }
+    this.layers.stretch(k, strain[0], bend[0]);
+    const second = this.second[k];
+    if (second >= 0) this.layers.stretchApart(second, strain[0] - strain[1], bend[0] - bend[1]);
   }
 
   /** Layers just before the mould opens. */
@@ -294,17 +299,17 @@ export class WallStrain {
   /** Of the layers of a node, mean of both directions, over E/(1 - nu). */
   private stressesOf(k: number): Float64Array {
     const first = this.layers.stresses(k);
-    const other = this.second[k];
-    if (other < 0) return first;
-    const square = this.across.stresses(other);
-    return first.map((s, t) => (s + square[t]) / 2);
+    const second = this.second[k];
+    if (second < 0) return first;
+    const apart = this.layers.stressesApart(second);
+    return first.map((s, t) => s - apart[t] / 2);
   }
 
   /** The walls as they are now: what their layers would be if they were cut free, and what they bear. */
   finish(): FrozenStrain {
     const { columns, n, steel, strain, bend } = this;
     const { nLayers } = columns;
-    const two = this.second.some((s) => s >= 0);
+    const two = this.hasSecond;
     const inPlane = perNode(n, nLayers);
     const mean = perNode(n);
     const uneven = perNode(n, two ? nLayers : 0, 0);
@@ -314,22 +319,24 @@ export class WallStrain {
     for (let k = 0; k < this.nodes.length; k++) {
       const i = this.nodes[k];
       const { share } = columns.layersOf(i);
-      const other = this.second[k];
+      const second = this.second[k];
       const first = this.layers.stresses(k);
-      const square = other < 0 ? null : this.across.stresses(other);
+      const apart = second < 0 ? null : this.layers.stressesApart(second);
       let sum = 0;
       for (let t = 0; t < nLayers; t++) {
         const l = i * nLayers + t;
         const along = strain[2 * k] + bend[2 * k] * this.place[t] - first[t];
-        const beside = square ? strain[2 * k + 1] + bend[2 * k + 1] * this.place[t] - square[t] : along;
+        const beside = apart
+          ? strain[2 * k + 1] + bend[2 * k + 1] * this.place[t] - (first[t] - apart[t])
+          : along;
         inPlane[l] = (along + beside) / 2;
         if (two) uneven[l] = (along - beside) / 2;
         sum += share[t] * inPlane[l];
         inMould[l] = this.inMould[k * nLayers + t];
-        inRoom[l] = square ? (first[t] + square[t]) / 2 : first[t];
+        inRoom[l] = apart ? first[t] - apart[t] / 2 : first[t];
       }
       mean[i] = sum;
-      if (two && other >= 0 && steel) for (let d = 0; d < 3; d++) heldAlong[3 * i + d] = steel.along[3 * i + d];
+      if (two && second >= 0 && steel) for (let d = 0; d < 3; d++) heldAlong[3 * i + d] = steel.along[3 * i + d];
     }
     return { nLayers, node: { inPlane, mean, uneven, heldAlong, inMould, inRoom } };
   }

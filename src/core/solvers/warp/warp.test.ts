@@ -4,8 +4,6 @@ import { joined } from '../../geometry/shells';
 import { mapVertices, type Vec3 } from '../../geometry/mesh';
 import { buildStructureGrid, locate } from '../../grid/structureGrid';
 import { structureLattice } from '../../grid/structureLattice';
-import { resinById } from '../../material/library';
-import { ATMOSPHERE, ROOM, transitionAt } from '../../material/pvt';
 import { plainContext } from '../../stage/context';
 import { defaultFeed } from '../../model/feed';
 import { inputKey } from '../../model/inputKey';
@@ -20,7 +18,6 @@ import { LANES } from './elements';
 import { ELASTIC_KERNEL } from './elasticKernel';
 import { runWarp } from './stage';
 import { displacementAt } from './stress';
-import { freezingLaw, WallStrain } from '../pack/wallStrain';
 
 const even = (e: number) => (_x: number, _y: number, _z: number, _b: number, out: Float64Array) => {
   out.fill(0);
@@ -103,60 +100,6 @@ describe('structural cells', () => {
       compileKernel: (name: string) => Promise<string>;
     };
     expect(await compileKernel('elastic')).toBe(ELASTIC_KERNEL);
-  });
-});
-
-describe('layers that freeze', () => {
-  const { pvt, transitionTemperature, expansion } = resinById('pp-hollin-h14')!;
-  const law = freezingLaw({ density: pvt, transition: transitionTemperature, expansion: expansion.along });
-  const oneLayer = (temperature: Float64Array) => ({
-    nLayers: 2,
-    temperature,
-    layersOf: () => ({ share: [0.5, 0.5] }),
-  });
-
-  it('shrink less the more pressure is frozen in', () => {
-    expect(law.solidAt(4e7)).toBeCloseTo(transitionAt(pvt, 4e7 + ATMOSPHERE), 9);
-    expect(law.strain(law.solidAt(0), 0)).toBeCloseTo(0, 12);
-    const [low, high] = [law.strain(ROOM, 0), law.strain(ROOM, 4e7)];
-    // Along its walls polypropylene shrinks by one to two percent.
-    expect(low).toBeLessThan(-0.01);
-    expect(low).toBeGreaterThan(-0.025);
-    expect(high).toBeGreaterThan(low + 0.002);
-  });
-
-  it('held in the mould keep no strain of their own, freed they start from that of the wall', () => {
-    const temperature = Float64Array.from([500, 500]);
-    const plain = { solidAt: () => 400, strain: (T: number) => 1e-4 * (T - 400) };
-    const follow = (held: boolean) => {
-      temperature.set([500, 500]);
-      const wall = new WallStrain(oneLayer(temperature), plain, [0], 1);
-      const none = new Float64Array(1);
-      temperature.set([500, 390]);
-      wall.look(none, held);
-      temperature.set([410, 350]);
-      wall.look(none, held);
-      temperature.set([390, 340]);
-      wall.look(none, held);
-      return wall.finish(300).node.inPlane;
-    };
-    const inMould = follow(true);
-    expect(inMould[0]).toBeCloseTo(-0.01, 7);
-    expect(inMould[1]).toBeCloseTo(-0.01, 7);
-    // The skin alone had shrunk to that of 340 K when the core froze.
-    const free = follow(false);
-    expect(free[1]).toBeCloseTo(-0.01, 7);
-    expect(free[0]).toBeCloseTo(-0.01 - 0.006, 7);
-  });
-
-  it('freeze at the pressure of the moment they turn solid', () => {
-    const temperature = Float64Array.from([500, 500]);
-    const wall = new WallStrain(oneLayer(temperature), { solidAt: () => 400, strain: () => 0 }, [0], 1);
-    wall.look([2e7], true);
-    temperature.set([500, 350]);
-    wall.look([4e7], true);
-    // 400 K lies two thirds of the way from 500 to 350.
-    expect(wall.finish().node.pressure[1]).toBeCloseTo(2e7 + (2 / 3) * 2e7, -2);
   });
 });
 
