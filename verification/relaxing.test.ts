@@ -102,7 +102,10 @@ function profile({ nLayers }: FrozenStrain, node: number, values: Float32Array):
 
 /** Least that a profile is off a value at a place: zero where it lies between the layers on either side. */
 function off(layers: [number, number][], place: number, value: number): number {
-  const k = Math.max(1, layers.findIndex(([x]) => x > place));
+  const k = Math.max(
+    1,
+    layers.findIndex(([x]) => x > place),
+  );
   const [a, b] = [layers[k - 1], layers[k]];
   const straight = a[1] + ((b[1] - a[1]) * (place - a[0])) / (b[0] - a[0]);
   // Where the stress jumps from layer to layer, at the depth that was solid when the wall let go, either may be meant.

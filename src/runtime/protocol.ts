@@ -7,6 +7,7 @@ import type { BalanceReport } from '../core/pipeline/balanceStudy';
 import type { CoolingAim } from '../core/model/coolingAsk';
 import type { CoolingReport } from '../core/pipeline/coolingStudy';
 import type { CycleReport } from '../core/pipeline/cycleStudy';
+import type { ShrinkageAsk, ShrinkageReport } from '../core/pipeline/fitShrinkage';
 import type { StructureAsk } from '../core/model/structureAsk';
 import type { StageName } from '../core/stage/context';
 import type { Problem } from '../core/pipeline/checkRun';
@@ -80,7 +81,12 @@ export interface NewGeometry {
 }
 
 /** What trials may come to. */
-export type TrialsReport = BalanceReport | CycleReport | CoolingReport | StructureReport;
+export type TrialsReport = BalanceReport | CycleReport | CoolingReport | StructureReport | ShrinkageReport;
+
+/** Plates of a resin, to correct it by. */
+export interface ShrinkageTask {
+  ask: { do: 'shrinkage' } & ShrinkageAsk;
+}
 
 /** Trials with other runners, for a cycle, with other layouts of the channels; work on the shape of a run. */
 export interface TrialsTask {

@@ -1,7 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { parentPort, workerData } from 'node:worker_threads';
 import { unpackMesh } from '../core/formats/meshBlob';
-import type { TriangleMesh } from '../core/geometry/mesh';
 import { joined } from '../core/geometry/shells';
 import { balanceStudy } from '../core/pipeline/balanceStudy';
 import { coolingStudy } from '../core/pipeline/coolingStudy';
@@ -9,9 +8,10 @@ import { plainContext } from '../core/stage/context';
 import { cycleStudy } from '../core/pipeline/cycleStudy';
 import { secondThreadFrom } from './secondThread';
 import { structureWork } from './structureWork';
-import type { TrialsMessage, TrialsReport, TrialsTask } from './protocol';
+import { fitShrinkage } from '../core/pipeline/fitShrinkage';
+import type { ShrinkageTask, TrialsMessage, TrialsReport, TrialsTask } from './protocol';
 
-const { meshPaths, geometryKey, inputs, ask } = workerData as TrialsTask;
+const task = workerData as TrialsTask | ShrinkageTask;
 const send = (message: TrialsMessage<TrialsReport>) => parentPort?.postMessage(message);
 
 let last = 0;
@@ -26,7 +26,8 @@ const ctx = plainContext(
   () => secondThreadFrom(new URL('./second.worker.mjs', import.meta.url)),
 );
 
-function outcomeOf(mesh: TriangleMesh) {
+function withPart({ meshPaths, geometryKey, inputs, ask }: TrialsTask) {
+  const mesh = joined(meshPaths.map((file) => unpackMesh(readFileSync(file))));
   switch (ask.do) {
     case 'balance':
       return balanceStudy(mesh, geometryKey, inputs, ask.ask, ctx);
@@ -40,8 +41,7 @@ function outcomeOf(mesh: TriangleMesh) {
 }
 
 try {
-  const mesh = joined(meshPaths.map((file) => unpackMesh(readFileSync(file))));
-  const outcome = await outcomeOf(mesh);
+  const outcome = await ('meshPaths' in task ? withPart(task) : fitShrinkage(task.ask, ctx));
   if (outcome.status === 'refused') send({ type: 'failed', message: outcome.message, remedy: outcome.remedy });
   else send({ type: 'done', report: outcome.report });
 } catch (error) {

@@ -12,6 +12,7 @@ import { coolingReportSchema } from '../core/pipeline/coolingStudy';
 import { counterStepSchema } from '../core/pipeline/counter';
 import { STRUCTURE_ASKS } from '../core/model/structureAsk';
 import { cycleReportSchema } from '../core/pipeline/cycleStudy';
+import { shrinkageAskSchema, shrinkageReportSchema } from '../core/pipeline/fitShrinkage';
 import { answerSchema } from '../core/results/answer';
 import { summarySchema } from '../core/results/summary';
 import { problemSchema } from '../core/setup/problem';
@@ -195,6 +196,7 @@ export const ROUTES = {
     coolingReportSchema,
     z.strictObject({ inputs: inputsSchema, aim: coolingAimSchema }),
   ),
+  shrinkage: route('POST', '/api/shrinkage', shrinkageReportSchema, shrinkageAskSchema),
   materials: route('GET', '/api/materials', z.array(storedMaterialSchema), nothing),
   saveMaterial: route('PUT', '/api/materials', storedMaterialSchema, storedMaterialSchema),
   deleteMaterial: route('DELETE', '/api/materials/:id', done, nothing),

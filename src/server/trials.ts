@@ -8,7 +8,8 @@ import type { CoolingReport } from '../core/pipeline/coolingStudy';
 import type { CycleReport } from '../core/pipeline/cycleStudy';
 import type { StructureAsk } from '../core/model/structureAsk';
 import type { StructureReport } from '../runtime/wire';
-import type { TrialsMessage, TrialsReport, TrialsTask } from '../runtime/protocol';
+import type { ShrinkageAsk, ShrinkageReport } from '../core/pipeline/fitShrinkage';
+import type { ShrinkageTask, TrialsMessage, TrialsReport, TrialsTask } from '../runtime/protocol';
 import type { Database } from './db/client';
 import { runs } from './db/schema';
 import { meshPath, runDir } from './paths';
@@ -26,6 +27,16 @@ export const suggestCycle = (inputs: Inputs, report: Report, signal: AbortSignal
 /** Trials for a layout of the channels that cools more evenly, or faster. */
 export const improveLayout = (inputs: Inputs, aim: CoolingAim, report: Report, signal: AbortSignal) =>
   trials<CoolingReport>(inputs, { do: 'cooling', aim }, report, signal);
+
+/** Plates of a resin against measured shrinkage. */
+export async function correctByShrinkage(
+  ask: ShrinkageAsk,
+  report: Report,
+  signal: AbortSignal,
+): Promise<ShrinkageReport> {
+  const task: ShrinkageTask = { ask: { do: 'shrinkage', ...ask } };
+  return (await workInWorker<TrialsMessage<ShrinkageReport>>('trials', task, report, signal)).report;
+}
 
 /** Deck, points with stress, or counter-warped body of a finished run: kept in the run's folder. */
 export async function structureOfRun(

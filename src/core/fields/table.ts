@@ -158,6 +158,20 @@ export const FIELD_TABLE = {
   ),
   voidRisk: entry('Missing in the core', SHARE, 'packing', 'What the skin is too stiff to follow, over the wall.', CUT),
   frozenAt: entry('Frozen at', TIME, 'packing', 'When the middle of the wall fell below the transition.', CUT),
+  heldShare: entry(
+    'Held by steel',
+    SHARE,
+    'packing',
+    'Share of the contraction along the wall that steel takes away in the closed tool, in the direction held most: what the part closes around.',
+    { range: 'from-zero' },
+  ),
+  slidesAt: entry(
+    'Slides from',
+    TIME,
+    'packing',
+    'When no pressure pressed the wall on any more: from then on only steel that the part closes around holds it at its length.',
+    CUT,
+  ),
   ejectableAt: entry(
     'Ejectable time',
     TIME,

@@ -228,7 +228,12 @@ function facesOf(part: TriangleMesh, fine: FineGrid, grid: PressureGrid): Face[]
 function acrossOf(faces: readonly Face[], n: number): Float64Array {
   const sum = new Float64Array(6 * n);
   const weights = new Float64Array(n);
-  for (const { node, normal: [x, y, z], weight, walled } of faces) {
+  for (const {
+    node,
+    normal: [x, y, z],
+    weight,
+    walled,
+  } of faces) {
     if (!walled) continue;
     weights[node] += weight;
     [x * x, y * y, z * z, x * y, y * z, x * z].forEach((v, k) => (sum[6 * node + k] += weight * v));

@@ -400,7 +400,7 @@ export const FAMILIES = {
     modulus: 2.6e7,
     poisson: 0.48,
     linearExpansion: 1.5e-4,
-    crystalShare: 0.6,
+    crystalShare: 1,
   },
   TPU: {
     structure: 'semi-crystalline',

@@ -20,8 +20,14 @@ export interface SolidLaw {
 const TYPICAL_AFTER_SHRINKAGE = 3e-4;
 
 export const solidLawOf = (resin: Resin): SolidLaw => ({
-  relaxation: resin.relaxation ?? relaxationOf(resin.structure, resin.transitionTemperature),
+  relaxation: resin.relaxation ? summed(resin.relaxation) : relaxationOf(resin.structure, resin.transitionTemperature),
   crystalShare: resin.structure === 'amorphous' ? 0 : (resin.crystalShare ?? TYPICAL_CRYSTAL_SHARE),
   shrinkageFactor: resin.shrinkageFactor ?? 1,
   afterShrinkage: resin.afterShrinkage ?? (resin.structure === 'amorphous' ? 0 : TYPICAL_AFTER_SHRINKAGE),
 });
+
+/** With shares that sum to 1. */
+function summed(relaxation: Relaxation): Relaxation {
+  const sum = relaxation.terms.reduce((s, t) => s + t.share, 0);
+  return { ...relaxation, terms: relaxation.terms.map((t) => ({ ...t, share: t.share / sum })) };
+}

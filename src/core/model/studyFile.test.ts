@@ -42,6 +42,8 @@ function attempted(schema: z.ZodType, draw: Draw, depth: number): unknown {
   if (schema instanceof z.ZodArray) {
     const list = Array.from({ length: whole(4) + (draw() < 0.2 ? 12 : 0) }, () => inner(schema.element));
     // Points of profiles go on from nothing.
+    const times = list as { time?: unknown }[];
+    if (times.every((p) => typeof p?.time === 'number')) times.sort((a, b) => (a.time as number) - (b.time as number));
     const places = list as { at?: unknown }[];
     if (!places.every((p) => typeof p?.at === 'number')) return list;
     places.sort((a, b) => (a.at as number) - (b.at as number));

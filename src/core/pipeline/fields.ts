@@ -1,5 +1,6 @@
 import { makeField, type Field } from '../fields/field';
 import { FIELD_TABLE, gateShareEntry, gateShareId, type KnownField } from '../fields/table';
+import type { ToolHold } from '../grid/toolHold';
 import type { Inputs } from '../model/study';
 import { PROFILE_PLACES } from '../solvers/melt/profilePlaces';
 import type { FillResult } from '../solvers/fill/outcome';
@@ -18,6 +19,7 @@ export function fieldsOf(
   sinks: { depth: Float32Array; voids: Float32Array } | null,
   inputs: Inputs,
   mould: Mould | null,
+  steel: ToolHold | null = null,
 ): Field[] {
   const { times } = frames;
   const halves = Math.max(1, result.nHalves);
@@ -46,6 +48,14 @@ export function fieldsOf(
       one('density', pack.node.density),
       one('frozenAt', pack.node.frozenAt),
       one('ejectableAt', pack.node.ejectableAt),
+      one('slidesAt', pack.node.releasedAt),
+    );
+  if (pack && steel)
+    fields.push(
+      one(
+        'heldShare',
+        Float32Array.from({ length: grid.n }, (_, i) => steel.share[2 * i]),
+      ),
     );
   if (sinks) fields.push(one('sinkDepth', sinks.depth), one('voidRisk', sinks.voids));
   if (mould)

@@ -162,7 +162,7 @@ export async function runPipeline(
     course: outcome.pack?.course ?? null,
     gateIds: inputs.gates.map((g) => g.id),
     fields: [
-      ...fieldsOf(gridResult, outcome.result, outcome.frames, outcome.pack, summary.sinks, inputs, mould),
+      ...fieldsOf(gridResult, outcome.result, outcome.frames, outcome.pack, summary.sinks, inputs, mould, steel),
       ...(outcome.inFeed ?? []),
       ...(shape?.fields ?? []),
     ],

@@ -13,6 +13,7 @@ import { thermalTables } from '../solvers/melt/thermalTables';
 import { constantPressure } from '../solvers/pack/control';
 import { A_DAY } from '../model/warpage';
 import { ROOM_AIR } from '../solvers/pack/inAir';
+import type { ValvePin } from '../solvers/melt/pins';
 import { runPack } from '../solvers/pack/stage';
 import { Cavity } from '../solvers/shot/cavity';
 import { emptyState } from '../solvers/shot/state';
@@ -46,14 +47,22 @@ const AXES: [Vec3, Vec3, Vec3] = [
 ];
 /** Length and width of the piece of the plate that is followed, over its thickness. */
 const PIECE = 8;
-/** The gate over one edge is this much longer than it would take to freeze the plate: it holds to the end. */
+/** A gate as thick as the plate, but no thicker than this, m: it shuts when so thick a wall has frozen in the middle. */
+const THICKEST_GATE = 0.002;
+/** The machine holds over this many times of freezing: it is the gate that ends it. */
 const HELD = 3;
+/** Time in which the gate shuts, over that of freezing. */
+const SHUTTING = 0.05;
 
 /**
  * The plate of shrinkage measurements, gated over all of one edge, as it comes out of the packing stage: filled with
- * melt of one temperature under pressure, held until the plate has frozen, ejected when it can be.
+ * melt of one temperature under pressure, held until the gate has frozen, ejected when it can be.
  */
-export async function shrinkagePlate(resin: Resin, moulding: PlateMoulding, ctx: StageContext): Promise<PlateShrinkage> {
+export async function shrinkagePlate(
+  resin: Resin,
+  moulding: PlateMoulding,
+  ctx: StageContext,
+): Promise<PlateShrinkage> {
   const { thickness, pressure, after = A_DAY } = moulding;
   const melt = moulding.melt ?? resin.melt.recommended;
   const mould = moulding.mould ?? resin.mould.recommended;
@@ -77,13 +86,20 @@ export async function shrinkagePlate(resin: Resin, moulding: PlateMoulding, ctx:
     noFlowTemperature: resin.noFlowTemperature,
     transitionTemperature: resin.transitionTemperature,
   };
-  const spec = { grid, gating, viscosity: resin.viscosity, meltTemperature: melt, heat };
+  const freezing = (wall: number) => freezeTime(wall, thermal, melt, mould, resin.noFlowTemperature);
+  const freeze = freezing(thickness);
+  const shut = thickness > THICKEST_GATE ? freezing(THICKEST_GATE) : null;
+  const pins: ValvePin[] = [...grid.linkFrom.keys()].flatMap((link) => {
+    const under = [grid.linkFrom[link], grid.linkTo[link]].map((i) => gating.gateOfNode[i] >= 0);
+    if (shut === null || under[0] === under[1]) return [];
+    return [{ gate: 0, link, moves: [{ by: 'start' }, { by: 'time', time: shut }], over: SHUTTING * freeze }];
+  });
+  const spec = { grid, gating, viscosity: resin.viscosity, meltTemperature: melt, heat, pins };
   const state = new Cavity(spec, emptyState(grid, gating)).state(0);
   state.node.full.fill(1);
   state.node.fillTime.fill(0);
   state.node.pressure.fill(pressure);
   state.node.fluidity.fill(1e-3);
-  const freeze = freezeTime(thickness, thermal, melt, mould, resin.noFlowTemperature);
   const outcome = await runPack(
     state,
     {

@@ -2,7 +2,8 @@
 
 import { Crosshair, Trash2 } from 'lucide-react';
 import { METALS } from '@/core/material/others';
-import { warpageOf, type BondedInsert, type Support } from '@/core/model/warpage';
+import { WAY_NUMBERS } from '@/core/model/parameters';
+import { A_DAY, warpageOf, type BondedInsert, type HoldChoice, type Support } from '@/core/model/warpage';
 import { heldMotions } from '@/core/pipeline/checkShape';
 import { usualTolerance } from '@/core/results/shape';
 import { formatNumber } from '@/core/units/units';
@@ -11,6 +12,7 @@ import { presentPart, presentVariant, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { Button, Choice, Fold, Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
+import { ParameterField } from '../ui/ParameterField';
 import { PlaceFields } from '../ui/PlaceFields';
 
 const TOOL = [
@@ -27,13 +29,18 @@ const DETAILS = [
   { value: 'normal', label: 'normal' },
   { value: 'fine', label: 'fine' },
 ] as const;
+const HOLD = [
+  { value: 'tool', label: 'By pressure and steel' },
+  { value: 'pressure', label: 'By pressure alone' },
+  { value: 'ejection', label: 'Until it opens' },
+] as const;
 const AXES = ['x', 'y', 'z'] as const;
 
 /** What the shape is held against, and what holds the part and lies in it while it cools. */
 export function ShapeFields() {
   const inputs = useStudy((s) => presentVariant(s).inputs);
   const part = useStudy(presentPart);
-  const { tolerance, toolScaled, supports, inserts, detail, withFeed } = warpageOf(inputs);
+  const { tolerance, toolScaled, supports, inserts, detail, withFeed, hold, after } = warpageOf(inputs);
   const size = part ? Math.max(...part.bounds.max.map((m, d) => m - part.bounds.min[d])) : null;
   const held = supports.reduce((n, s) => n + AXES.filter((a) => s.holds[a]).length, 0);
   return (
@@ -65,6 +72,19 @@ export function ShapeFields() {
             onChange={(v) => patchWarpage('Feed while it cools', () => ({ withFeed: v === 'on' }))}
           />
         )}
+        <Row label="Walls held in the tool">
+          <Select
+            label="Walls held in the tool"
+            value={hold}
+            options={HOLD}
+            onChange={(v) => patchWarpage('What holds walls in the tool', () => ({ hold: v as HoldChoice }))}
+          />
+        </Row>
+        <ParameterField
+          of={WAY_NUMBERS.measuredAfter}
+          value={after}
+          onChange={(value) => patchWarpage('When it is measured', () => ({ after: value ?? A_DAY }))}
+        />
         <Row label="Detail of the structure">
           <Select
             label="Detail of the structure"

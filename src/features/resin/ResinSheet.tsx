@@ -13,11 +13,13 @@ import { FitPanel } from './FitPanel';
 import { MaterialEditor } from './MaterialEditor';
 import { allResins, copyOf, useMaterials, type SheetTab } from './materials';
 import { OthersPanel } from './OthersPanel';
+import { ShrinkagePanel } from './ShrinkagePanel';
 
 const TABS: { value: SheetTab; label: string }[] = [
   { value: 'curves', label: 'Curves' },
   { value: 'constants', label: 'Constants' },
   { value: 'fit', label: 'Fit' },
+  { value: 'shrinkage', label: 'Shrinkage' },
   { value: 'others', label: 'Others' },
 ];
 
@@ -45,7 +47,7 @@ export function ResinSheet() {
             <span className="text-soft font-normal"> and {other.name} (dashed)</span>
           )}
         </h2>
-        <div className="ml-auto w-[21rem] shrink-0">
+        <div className="ml-auto w-[27rem] shrink-0">
           <Choice label="Sheet" value={tab} options={TABS} onChange={(next) => set({ tab: next })} />
         </div>
         <button
@@ -71,6 +73,7 @@ export function ResinSheet() {
         />
       )}
       {tab === 'fit' && <FitPanel base={resin} onUse={use} />}
+      {tab === 'shrinkage' && <ShrinkagePanel key={resin.id} base={resin} onUse={use} />}
       {tab === 'others' && <OthersPanel />}
     </section>
   );

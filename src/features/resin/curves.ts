@@ -1,10 +1,12 @@
 import { valueAt } from '@/core/material/curve';
-import { ATMOSPHERE, specificVolume } from '@/core/material/pvt';
+import { ATMOSPHERE, ROOM, specificVolume } from '@/core/material/pvt';
+import { shareLeft } from '@/core/material/relaxation';
+import { solidLawOf } from '@/core/material/solid';
 import { viscosity } from '@/core/material/viscosity';
 import type { Resin } from '@/core/model/resin';
 import { formatNumber, fromSi } from '@/core/units/units';
 
-export type CurveKind = 'viscosity' | 'pressure' | 'pvt' | 'specificHeat' | 'conductivity';
+export type CurveKind = 'viscosity' | 'pressure' | 'pvt' | 'specificHeat' | 'conductivity' | 'relaxation' | 'softening';
 
 export interface CurveSet {
   title: string;
@@ -23,6 +25,8 @@ export const CURVES: { value: CurveKind; label: string }[] = [
   { value: 'pvt', label: 'pvT' },
   { value: 'specificHeat', label: 'Specific heat' },
   { value: 'conductivity', label: 'Conductivity' },
+  { value: 'relaxation', label: 'Relaxing' },
+  { value: 'softening', label: 'Softening' },
 ];
 
 /** Curves of one resin or of two, the second one dashed. */
@@ -61,6 +65,16 @@ const AXES: Record<CurveKind, Omit<CurveSet, 'lines'>> = {
     x: TEMPERATURE,
     y: { label: 'Conductivity, W/(m·K)', log: false },
   },
+  relaxation: {
+    title: 'Modulus that is left of a strain held at one temperature, against time',
+    x: { label: 'Time, s', log: true },
+    y: { label: 'Modulus, GPa', log: false },
+  },
+  softening: {
+    title: 'Modulus that is left of a held strain against temperature, by time',
+    x: TEMPERATURE,
+    y: { label: 'Modulus, GPa', log: false },
+  },
 };
 
 function linesOf(kind: CurveKind, resin: Resin): { label: string; points: { x: number; y: number }[] }[] {
@@ -75,6 +89,7 @@ function linesOf(kind: CurveKind, resin: Resin): { label: string; points: { x: n
       label: `${formatNumber(p / 1e6, 3)} MPa`,
       points: RATES.map((x) => ({ x, y: viscosity(resin.viscosity, melt.recommended, p, x) })),
     }));
+  if (kind === 'relaxation' || kind === 'softening') return relaxingLines(kind, resin);
   const temperatures = Array.from({ length: 121 }, (_, k) => 293.15 + (k / 120) * (melt.max - 293.15));
   if (kind === 'pvt')
     return PRESSURES.map((p) => ({
@@ -86,6 +101,28 @@ function linesOf(kind: CurveKind, resin: Resin): { label: string; points: { x: n
     }));
   const curve = kind === 'specificHeat' ? resin.specificHeat : resin.conductivity;
   return [{ label: resin.name, points: temperatures.map((T) => ({ x: fromSi(T, '°C'), y: valueAt(curve, T) })) }];
+}
+
+/** Temperatures [K] below and above the transition, and times [s], that relaxing is shown for. */
+const BESIDE = [-60, -30, -10, 0, 10];
+const TIMES = [0.1, 1, 10, 100, 3600, 86_400];
+
+function relaxingLines(kind: 'relaxation' | 'softening', resin: Resin) {
+  const { relaxation } = solidLawOf(resin);
+  const young = (resin.elastic.E1 + resin.elastic.E2) / 2e9;
+  if (kind === 'relaxation')
+    return [ROOM, ...BESIDE.map((d) => relaxation.reference + d).filter((T) => T > ROOM + 10)].map((T) => ({
+      label: celsius(T),
+      points: Array.from({ length: 91 }, (_, k) => 10 ** (k / 10 - 3)).map((x) => ({
+        x,
+        y: young * shareLeft(relaxation, T, x),
+      })),
+    }));
+  const temperatures = Array.from({ length: 121 }, (_, k) => 273.15 + (k / 120) * (relaxation.reference + 60 - 273.15));
+  return TIMES.map((time) => ({
+    label: time < 3600 ? `${formatNumber(time, 3)} s` : `${formatNumber(time / 3600, 3)} h`,
+    points: temperatures.map((T) => ({ x: fromSi(T, '°C'), y: young * shareLeft(relaxation, T, time) })),
+  }));
 }
 
 /** One column for x, one a line; numbers as they are drawn. */

@@ -11,7 +11,7 @@ import { api, ApiError } from '../study/api';
 const KEY = 'bellows.resins';
 
 /** What the sheet over the part shows at the Resin station. */
-export type SheetTab = 'curves' | 'constants' | 'fit' | 'others';
+export type SheetTab = 'curves' | 'constants' | 'fit' | 'shrinkage' | 'others';
 
 interface MaterialsState {
   own: StoredMaterial[];

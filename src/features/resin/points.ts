@@ -2,12 +2,13 @@ import Papa from 'papaparse';
 import { ATMOSPHERE } from '@/core/material/pvt';
 import type { PvtPoint } from '@/core/material/fitPvt';
 import { FitError, type ViscosityPoint } from '@/core/material/fitViscosity';
+import { measuredShrinkageSchema, type MeasuredShrinkage } from '@/core/model/resin';
 import { fromSi, tidy, toSi } from '@/core/units/units';
 
 /** Rows of numbers from pasted text or a file: commas, semicolons or tabs between, a head line or none. */
-function rowsOf(text: string, columns: number, said: string): number[][] {
+function rowsOf(text: string, columns: number, said: string, or = 'or ask the lab'): number[][] {
   const trimmed = text.trim();
-  if (!trimmed) throw new FitError('There are no points yet.', `Paste lines of ${said}, or ask the lab.`);
+  if (!trimmed) throw new FitError('There are no points yet.', `Paste lines of ${said}, ${or}.`);
   const european = /;/.test(trimmed) || /\t/.test(trimmed);
   const { data } = Papa.parse<string[]>(trimmed, {
     delimiter: trimmed.includes('\t') ? '\t' : trimmed.includes(';') ? ';' : ',',
@@ -42,6 +43,38 @@ export function viscosityPoints(text: string): ViscosityPoint[] {
     viscosity,
   }));
 }
+
+export const SHRINKAGE_COLUMNS =
+  'thickness [mm], packing pressure [MPa], shrinkage along [%] and, where it differs, across [%]';
+
+/** @throws FitError with the line that is wrong. */
+export function shrinkagePoints(text: string): MeasuredShrinkage[] {
+  return rowsOf(text, 4, SHRINKAGE_COLUMNS, 'or type them in').map(([thickness, pressure, along, across = along], k) => {
+    const point = {
+      thickness: toSi(thickness, 'mm'),
+      pressure: toSi(pressure, 'MPa'),
+      along: toSi(along, '%'),
+      across: toSi(across, '%'),
+    };
+    const parsed = measuredShrinkageSchema.safeParse(point);
+    if (parsed.success) return parsed.data;
+    throw new FitError(
+      `Plate ${k + 1} can not be: ${thickness} mm, ${pressure} MPa, ${along} %, ${across} %.`,
+      'Plates are up to 50 mm thick, pressures up to 500 MPa, shrinkages between -2 and 20 %.',
+    );
+  });
+}
+
+export const shrinkageText = (points: readonly MeasuredShrinkage[]): string =>
+  ['thickness mm, packing pressure MPa, along %, across %']
+    .concat(
+      points.map((q) =>
+        [fromSi(q.thickness, 'mm'), fromSi(q.pressure, 'MPa'), fromSi(q.along, '%'), fromSi(q.across, '%')]
+          .map(tidy)
+          .join(', '),
+      ),
+    )
+    .join('\n');
 
 /** @throws FitError with the line that is wrong. */
 export function pvtPoints(text: string): PvtPoint[] {

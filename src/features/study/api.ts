@@ -1,4 +1,5 @@
 import type { BalanceAsk } from '@/core/model/balanceAsk';
+import type { ShrinkageAsk } from '@/core/pipeline/fitShrinkage';
 import type { CoolingAim } from '@/core/model/coolingAsk';
 import {
   geometryResultSchemas,
@@ -139,6 +140,8 @@ export const api = {
     streamOn(ROUTES.balance, { inputs, ask: wanted }, onProgress, signal),
   cycle: (inputs: Inputs, onProgress: OnProgress, signal: AbortSignal) =>
     streamOn(ROUTES.cycle, { inputs }, onProgress, signal),
+  shrinkage: (ask: ShrinkageAsk, onProgress: OnProgress, signal: AbortSignal) =>
+    streamOn(ROUTES.shrinkage, ask, onProgress, signal),
   improveLayout: (inputs: Inputs, aim: CoolingAim, onProgress: OnProgress, signal: AbortSignal) =>
     streamOn(ROUTES.cooling, { inputs, aim }, onProgress, signal),
   structure: (runId: string, wanted: StructureAsk, onProgress: OnProgress, signal: AbortSignal) =>
