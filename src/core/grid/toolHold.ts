@@ -23,7 +23,7 @@ const STIFFNESS = 300;
 const ROUNDS = 6;
 const SETTLED = 5e-3;
 const ITERATIONS = 1500;
-const TOLERANCE = 2e-4;
+const TOLERANCE = 1e-4;
 /** Directions that links tell less of than this of the best lie across the wall. */
 const LEAST_LINK = 0.02;
 /** Less than this of the contraction is no hold. */
@@ -38,6 +38,8 @@ interface Face {
   walled: boolean;
   /** n x of the middle of the wall behind it, or of the node where there is none: where steel keeps the node, m. */
   place: number;
+  /** n x of the face itself: a node that has moved past it is in the steel, m. */
+  skin: number;
 }
 
 /**
@@ -54,8 +56,9 @@ export function toolHold(part: TriangleMesh, fine: FineGrid, grid: PressureGrid)
   let w = network.still();
   for (let round = 0; round < ROUNDS; round++) {
     w = network.solve(w, faces, touching);
-    const next = Uint8Array.from(faces, ({ node, normal, walled, place }) =>
-      !walled && dot(normal, vertexAt(w, node)) > place ? 1 : 0,
+    // Touched is what would enter the steel, and what presses on it already.
+    const next = Uint8Array.from(faces, ({ node, normal, walled, place, skin }, k) =>
+      !walled && dot(normal, vertexAt(w, node)) > (touching[k] ? place : skin) ? 1 : 0,
     );
     const changed = next.reduce((s, t, k) => s + (t === touching[k] ? 0 : 1), 0);
     touching = next;
@@ -83,16 +86,9 @@ class Network {
     }
   }
 
-  /** Contraction to the middle that nothing is in the way of. */
+  /** Everything held: steel is at rest, and what is left over is the contraction alone. */
   still(): Float64Array {
-    const { n, position, volume } = this.grid;
-    const middle = [0, 0, 0];
-    let all = 0;
-    for (let i = 0; i < n; i++) {
-      all += volume[i];
-      for (let d = 0; d < 3; d++) middle[d] += volume[i] * position[3 * i + d];
-    }
-    return Float64Array.from({ length: 3 * n }, (_, k) => middle[k % 3] / all);
+    return Float64Array.from(this.grid.centroid);
   }
 
   /** Conjugate gradients from `start`, the diagonal blocks as preconditioner. */
@@ -201,7 +197,7 @@ function facesOf(part: TriangleMesh, fine: FineGrid, grid: PressureGrid): Face[]
   const tree = new SurfaceTree(part);
   const surface = refine(part, 3 * spacing);
   const { normals, areas, centroids } = facets(surface);
-  const faces: (Face & { area: number })[] = [];
+  const found: FoundFace[] = [];
   const total = new Float64Array(grid.n);
   for (let f = 0; f < areas.length; f++) {
     if (!(areas[f] > 0)) continue;
@@ -218,10 +214,50 @@ function facesOf(part: TriangleMesh, fine: FineGrid, grid: PressureGrid): Face[]
     const beyond = cellOf(behind);
     const walled = beyond < 0 || (!cells.inside[beyond] && !tree.inside(...behind));
     total[node] += areas[f];
-    const place = dot(normal, walled ? inside(half) : vertexAt(grid.centroid, node));
-    faces.push({ node, normal, weight: 0, walled, place, area: areas[f] });
+    found.push({ node, normal, walled, at: dot(normal, at), half, area: areas[f] });
   }
-  return faces.map(({ area, ...face }) => ({ ...face, weight: area / total[face.node] }));
+  const halves = halvesOf(found, grid.n);
+  return found.flatMap(({ node, normal, walled, at, area }): Face[] => {
+    const weight = area / total[node];
+    if (!walled) return [{ node, normal, weight, walled, place: dot(normal, vertexAt(grid.centroid, node)), skin: at }];
+    // One side alone does not tell where the middle is, and in a wall that leans a little that would hold it upwards.
+    const half = halves[node];
+    return half === half ? [{ node, normal, weight, walled, place: at - half, skin: at }] : [];
+  });
+}
+
+interface FoundFace {
+  node: number;
+  normal: Vec3;
+  walled: boolean;
+  /** n x of the face, and half the wall as its grid has it, m. */
+  at: number;
+  half: number;
+  area: number;
+}
+
+/** Faces that lie along a node's largest one to so much (cosine) tell its thickness. */
+const PARALLEL = 0.97;
+
+/** Half the distance between the two sides of the wall in every node, from the faces themselves; NaN where one side is missing. */
+function halvesOf(found: readonly FoundFace[], n: number): Float64Array {
+  const largest = new Int32Array(n).fill(-1);
+  found.forEach(({ node, area, walled }, f) => {
+    if (walled && (largest[node] < 0 || area > found[largest[node]].area)) largest[node] = f;
+  });
+  const sums = new Float64Array(4 * n);
+  for (const { node, normal, walled, at, area } of found) {
+    if (!walled) continue;
+    const along = dot(normal, found[largest[node]].normal);
+    if (Math.abs(along) < PARALLEL) continue;
+    const side = along > 0 ? 0 : 2;
+    sums[4 * node + side] += area;
+    sums[4 * node + side + 1] += area * at;
+  }
+  return Float64Array.from({ length: n }, (_, i) => {
+    const [a, atA, b, atB] = sums.subarray(4 * i, 4 * i + 4);
+    return a > 0 && b > 0 ? (atA / a + atB / b) / 2 : NaN;
+  });
 }
 
 /** Mean dyad of the walled faces' normals, 6 a node: what lies across the wall. */

@@ -30,8 +30,8 @@ const DETAILS = [
   { value: 'fine', label: 'fine' },
 ] as const;
 const HOLD = [
-  { value: 'tool', label: 'By pressure and steel' },
-  { value: 'pressure', label: 'By pressure alone' },
+  { value: 'tool', label: 'Pressure and steel' },
+  { value: 'pressure', label: 'Pressure alone' },
   { value: 'ejection', label: 'Until it opens' },
 ] as const;
 const AXES = ['x', 'y', 'z'] as const;

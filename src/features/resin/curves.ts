@@ -21,12 +21,12 @@ const celsius = (T: number) => `${formatNumber(fromSi(T, '°C'), 3)} °C`;
 
 export const CURVES: { value: CurveKind; label: string }[] = [
   { value: 'viscosity', label: 'Viscosity' },
-  { value: 'pressure', label: 'Under pressure' },
+  { value: 'pressure', label: 'Pressure' },
   { value: 'pvt', label: 'pvT' },
-  { value: 'specificHeat', label: 'Specific heat' },
-  { value: 'conductivity', label: 'Conductivity' },
-  { value: 'relaxation', label: 'Relaxing' },
-  { value: 'softening', label: 'Softening' },
+  { value: 'specificHeat', label: 'Heat' },
+  { value: 'conductivity', label: 'Conducts' },
+  { value: 'relaxation', label: 'Relaxes' },
+  { value: 'softening', label: 'Softens' },
 ];
 
 /** Curves of one resin or of two, the second one dashed. */
