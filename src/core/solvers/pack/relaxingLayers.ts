@@ -94,7 +94,10 @@ export class RelaxingLayers {
     const freshApart = room(4 * nSecond * nLayers);
     const words = new Uint32Array(memory.buffer, room(4 * 17), 17);
     words.set([law, tablesAt, T_SIZE, shares, rates, vectors, nLayers, terms, fresh, unitTerms, unitFresh]);
-    words.set([this.rest.byteOffset, this.stretched.byteOffset, past, apart, freshApart, this.restApart.byteOffset], 11);
+    words.set(
+      [this.rest.byteOffset, this.stretched.byteOffset, past, apart, freshApart, this.restApart.byteOffset],
+      11,
+    );
     this.kernel.lay(words.byteOffset);
   }
 

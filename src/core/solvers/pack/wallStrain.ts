@@ -103,7 +103,7 @@ export class WallStrain {
     private readonly n: number,
     /** Temperature of the melt when it came, K. */
     melt: number,
-    private readonly steel: Pick<ToolHold, 'share' | 'along'> | null = null,
+    private readonly steel: { [K in keyof ToolHold]: ArrayLike<number> } | null = null,
   ) {
     const { nLayers } = columns;
     const size = nodes.length;
@@ -210,8 +210,7 @@ export class WallStrain {
     const second = this.second[k];
     layers.step(k, second, dt, p0, p1);
     if (hold === 'held') return;
-    if (second >= 0)
-      for (let t = 0; t < restBeside.length; t++) restBeside[t] = layers.rest[t] - layers.restApart[t];
+    if (second >= 0) for (let t = 0; t < restBeside.length; t++) restBeside[t] = layers.rest[t] - layers.restApart[t];
     if (hold === 'sliding') this.slide(k);
     else this.letGo(k);
   }
@@ -326,9 +325,7 @@ export class WallStrain {
       for (let t = 0; t < nLayers; t++) {
         const l = i * nLayers + t;
         const along = strain[2 * k] + bend[2 * k] * this.place[t] - first[t];
-        const beside = apart
-          ? strain[2 * k + 1] + bend[2 * k + 1] * this.place[t] - (first[t] - apart[t])
-          : along;
+        const beside = apart ? strain[2 * k + 1] + bend[2 * k + 1] * this.place[t] - (first[t] - apart[t]) : along;
         inPlane[l] = (along + beside) / 2;
         if (two) uneven[l] = (along - beside) / 2;
         sum += share[t] * inPlane[l];
