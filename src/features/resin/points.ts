@@ -49,22 +49,22 @@ export const SHRINKAGE_COLUMNS =
 
 /** @throws FitError with the line that is wrong. */
 export function shrinkagePoints(text: string): MeasuredShrinkage[] {
-  return rowsOf(text, 4, SHRINKAGE_COLUMNS, 'or type them in').map(
-    ([thickness, pressure, along, across = along], k) => {
-      const point = {
-        thickness: toSi(thickness, 'mm'),
-        pressure: toSi(pressure, 'MPa'),
-        along: toSi(along, '%'),
-        across: toSi(across, '%'),
-      };
-      const parsed = measuredShrinkageSchema.safeParse(point);
-      if (parsed.success) return parsed.data;
-      throw new FitError(
-        `Plate ${k + 1} can not be: ${thickness} mm, ${pressure} MPa, ${along} %, ${across} %.`,
-        'Plates are up to 50 mm thick, pressures up to 500 MPa, shrinkages between -2 and 20 %.',
-      );
-    },
-  );
+  const rows = rowsOf(text, 4, SHRINKAGE_COLUMNS, 'or type them in');
+  if (!rows.length) throw new FitError('There are no plates yet.', `Each line holds ${SHRINKAGE_COLUMNS}.`);
+  return rows.map(([thickness, pressure, along, across = along], k) => {
+    const point = {
+      thickness: toSi(thickness, 'mm'),
+      pressure: toSi(pressure, 'MPa'),
+      along: toSi(along, '%'),
+      across: toSi(across, '%'),
+    };
+    const parsed = measuredShrinkageSchema.safeParse(point);
+    if (parsed.success) return parsed.data;
+    throw new FitError(
+      `Plate ${k + 1} can not be: ${thickness} mm, ${pressure} MPa, ${along} %, ${across} %.`,
+      'Plates are up to 50 mm thick, pressures up to 500 MPa, shrinkages between -2 and 20 %.',
+    );
+  });
 }
 
 export const shrinkageText = (points: readonly MeasuredShrinkage[]): string =>
