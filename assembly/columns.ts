@@ -3,6 +3,7 @@
 // said by one table for both sides.
 
 import { Num, Shape, Tait, Word } from '../src/core/solvers/melt/columnsLayout';
+import { get, int, set } from './memory';
 
 const HALF: i32 = 18;
 const STRESS: i32 = Shape.stress;
@@ -84,21 +85,6 @@ let lnPerUnit: f64 = 0;
 // Results beside the returned value: heat made by shear, flow from gates.
 let out: usize = 0;
 
-// @ts-ignore: decorator
-@inline
-function int(p: usize, i: i32): i32 {
-  return load<i32>(p + (<usize>i << 2));
-}
-// @ts-ignore: decorator
-@inline
-function get(p: usize, i: i32): f64 {
-  return load<f64>(p + (<usize>i << 3));
-}
-// @ts-ignore: decorator
-@inline
-function set(p: usize, i: i32, v: f64): void {
-  store<f64>(p + (<usize>i << 3), v);
-}
 // @ts-ignore: decorator
 @inline
 function place(x: f64): f64 {

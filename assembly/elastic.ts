@@ -2,28 +2,15 @@
 // solve (src/core/solvers/warp). Four load cases ("lanes") lie side by side: a vector has 4 f64 a degree of
 // freedom, so one pass over a matrix serves all of them.
 
+import { get, int, set } from './memory';
+
 const N: i32 = 60;
 
-// @ts-ignore: decorator
-@inline
-function int(p: usize, i: i32): i32 {
-  return load<i32>(p + (<usize>i << 2));
-}
 /** Address in word i. */
 // @ts-ignore: decorator
 @inline
 function address(p: usize, i: i32): usize {
   return <usize>load<u32>(p + (<usize>i << 2));
-}
-// @ts-ignore: decorator
-@inline
-function get(p: usize, i: i32): f64 {
-  return load<f64>(p + (<usize>i << 3));
-}
-// @ts-ignore: decorator
-@inline
-function set(p: usize, i: i32, v: f64): void {
-  store<f64>(p + (<usize>i << 3), v);
 }
 // @ts-ignore: decorator
 @inline

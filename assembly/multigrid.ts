@@ -4,6 +4,8 @@
 // A level is a record of 16 i32 words: n, nCoarse, rowStart, rowSplit, columns, values, diagonal,
 // 1/diagonal, aggregate, rc, xc, c1, v1, c2, v2, factor (0 but on a coarsest level solved directly).
 
+import { get, int, set } from './memory';
+
 const RECORD: usize = 64;
 let base: usize = 0;
 let nLevels: i32 = 0;
@@ -12,21 +14,6 @@ let nLevels: i32 = 0;
 @inline
 function word(record: usize, i: usize): usize {
   return <usize>load<i32>(record + (i << 2));
-}
-// @ts-ignore: decorator
-@inline
-function int(p: usize, i: i32): i32 {
-  return load<i32>(p + (<usize>i << 2));
-}
-// @ts-ignore: decorator
-@inline
-function get(p: usize, i: i32): f64 {
-  return load<f64>(p + (<usize>i << 3));
-}
-// @ts-ignore: decorator
-@inline
-function set(p: usize, i: i32, v: f64): void {
-  store<f64>(p + (<usize>i << 3), v);
 }
 
 function multiply(A: usize, x: usize, y: usize): void {

@@ -1,6 +1,8 @@
 // AssemblyScript, compiled by scripts/kernels.mjs with SIMD: stress of layers whose solid relaxes, a column at a time
 // (src/core/solvers/pack/relaxingLayers.ts, where the model is told). Terms of a layer lie side by side, four a vector.
 
+import { get, set } from './memory';
+
 const LN10: f64 = 2.302585092994046;
 /** Most that the decades of relaxation may move within one part of a step, and most parts. */
 const DECADES_PER_PART: f64 = 0.3;
@@ -42,16 +44,6 @@ let restApart: usize = 0;
 @inline
 function num(i: i32): f64 {
   return load<f64>(law + (<usize>i << 3));
-}
-// @ts-ignore: decorator
-@inline
-function get(p: usize, i: i32): f64 {
-  return load<f64>(p + (<usize>i << 3));
-}
-// @ts-ignore: decorator
-@inline
-function set(p: usize, i: i32, v: f64): void {
-  store<f64>(p + (<usize>i << 3), v);
 }
 
 export function start(): usize {

@@ -6,6 +6,7 @@ import { stressForm } from '../src/core/material/stressForm';
 import type { ViscosityModel } from '../src/core/material/viscosity';
 import { Carrier } from '../src/core/solvers/melt/carrier';
 import { Columns, type Thermal, type WallSide } from '../src/core/solvers/melt/columns';
+import { BackedHeat } from '../src/core/solvers/melt/backedHeat';
 import { Heat } from '../src/core/solvers/melt/heat';
 import { EDGES, HALF_LAYERS } from '../src/core/solvers/melt/layers';
 import type { Gating } from '../src/core/solvers/melt/gating';
@@ -189,7 +190,7 @@ export function backedPlate(
   const sideOf = Uint8Array.from({ length: 2 * grid.n }, (_, i) => i % 2);
   const sides = walls.map((temperature) => ({ temperature, transfer: 1e9 }));
   const columns = new Columns(grid, stressForm({ kind: 'newtonian', eta: 100 }), melt, { sides, sideOf }, melt.start);
-  const heat = new Heat(grid, columns, melt, melt.start, walls[0], { ...backing, contact });
+  const heat = new BackedHeat(grid, columns, melt, melt.start, walls[0], { ...backing, contact });
   let node = 0;
   let nearest = Infinity;
   for (let i = 0; i < grid.n; i++) {

@@ -43,11 +43,10 @@ export function SectionCap({ box, plane, uniforms, grid, nodes, nodeTimes, profi
     [box, x, y, z, w, grid, across],
   );
   const map = useMemo(() => (grid ? capMap(geometry, grid) : null), [geometry, grid]);
+  const layered = profile !== null;
   const depths = useMemo(
-    () => (profile && grid && map && surface ? wallPlaces(geometry, surface, grid, map) : null),
-    // The components of a profile are the same all along a run.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-    [geometry, surface, grid, map, profile === null],
+    () => (layered && grid && map && surface ? wallPlaces(geometry, surface, grid, map) : null),
+    [geometry, surface, grid, map, layered],
   );
 
   const n = geometry.getAttribute('position').count;

@@ -1,5 +1,5 @@
 import { useThree } from '@react-three/fiber';
-import { useEffect, useRef } from 'react';
+import { useEffect, useEffectEvent, useRef } from 'react';
 import * as THREE from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 
@@ -112,7 +112,8 @@ export function CameraRig({ box, request, locked, eye }: RigProps) {
     if (controls.current) controls.current.enabled = !locked;
   }, [locked]);
 
-  useEffect(() => {
+  // With the size that the window has then: a new one must not move the eye.
+  const place = useEffectEvent(() => {
     const orbit = controls.current;
     if (!orbit || box.isEmpty()) return;
     const key = box.min.toArray().concat(box.max.toArray()).join();
@@ -140,9 +141,8 @@ export function CameraRig({ box, request, locked, eye }: RigProps) {
     camera.updateProjectionMatrix();
     orbit.update();
     invalidate();
-    // A new window size must not move the eye.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [box, request.n, camera, invalidate]);
+  });
+  useEffect(() => place(), [box, request.n, camera, invalidate]);
 
   return null;
 }

@@ -27,6 +27,21 @@ export function frameOn(axis: Vec3): [Vec3, Vec3, Vec3] {
 
 export const vertexAt = (p: ArrayLike<number>, v: number): Vec3 => [p[3 * v], p[3 * v + 1], p[3 * v + 2]];
 
+/** Rows and columns of the 6 components of a symmetric tensor: xx yy zz xy yz xz. */
+export const SYMMETRIC = [
+  [0, 0],
+  [1, 1],
+  [2, 2],
+  [0, 1],
+  [1, 2],
+  [0, 2],
+] as const;
+
+/** Adds `weight` n nT to the 6 components (see SYMMETRIC) of tensor `i` of `tensors`. */
+export function addDyad(tensors: Float64Array, i: number, weight: number, n: Vec3): void {
+  for (let k = 0; k < 6; k++) tensors[6 * i + k] += weight * n[SYMMETRIC[k][0]] * n[SYMMETRIC[k][1]];
+}
+
 /** Eigenvectors of a symmetric 3 x 3 matrix (rows), largest eigenvalue first, by Jacobi rotations. */
 export function eigen(input: number[][]): { values: number[]; vectors: Vec3[] } {
   const a = input.map((r) => [...r]);

@@ -1,6 +1,6 @@
 import { measure, type TriangleMesh, type Vec3 } from '../geometry/mesh';
 import { SurfaceTree } from '../geometry/surfaceTree';
-import { eigen } from '../geometry/vec';
+import { eigen, SYMMETRIC } from '../geometry/vec';
 import { buildFineGrid, type FineCells, type FineGrid } from './grid';
 import { latticeOver, nominalWall } from './lattice';
 
@@ -14,14 +14,6 @@ const WIDTH = 0.33;
 const MOST_SWEEPS = 48;
 /** Components xx yy zz xy yz xz. */
 const SIX = 6;
-const PAIRS = [
-  [0, 0],
-  [1, 1],
-  [2, 2],
-  [0, 1],
-  [1, 2],
-  [0, 2],
-];
 
 /**
  * Direction across the wall as a field of tensors of trace 1: n nT in a flat wall, turning through corners,
@@ -126,7 +118,7 @@ function cellDyads({ lattice, cells }: FineGrid, gap: Float64Array, tree: Surfac
     const nearest = whole ? gap[c] ** 2 / 3 : depth ** 2 / 12 + (outside ? offset ** 2 : 0);
     const near = nearest / distance ** 2;
     for (let k = 0; k < SIX; k++) {
-      const [i, j] = PAIRS[k];
+      const [i, j] = SYMMETRIC[k];
       dyads[SIX * c + k] = along * along * g[i] * g[j] + near * r[i] * r[j];
     }
   }

@@ -2,7 +2,7 @@ import { facets } from '../geometry/edges';
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import { refine } from '../geometry/refine';
 import { SurfaceTree } from '../geometry/surfaceTree';
-import { dot, eigen, vertexAt } from '../geometry/vec';
+import { addDyad, dot, eigen, vertexAt } from '../geometry/vec';
 import type { FineGrid } from './grid';
 import type { PressureGrid } from './pressureGrid';
 
@@ -98,23 +98,25 @@ class Network {
     // Steel: 6 of a symmetric block a node (xx yy zz xy yz xz).
     const steel = new Float64Array(6 * n);
     const right = new Float64Array(3 * n);
-    faces.forEach(({ node, normal: [x, y, z], weight, walled, place }, f) => {
+    faces.forEach(({ node, normal, weight, walled, place }, f) => {
       if (!walled && !touching[f]) return;
       const s = STIFFNESS * own[node] * weight;
-      [x * x, y * y, z * z, x * y, y * z, x * z].forEach((v, k) => (steel[6 * node + k] += s * v));
-      [x, y, z].forEach((v, k) => (right[3 * node + k] += s * place * v));
+      addDyad(steel, node, s, normal);
+      for (let d = 0; d < 3; d++) right[3 * node + d] += s * place * normal[d];
     });
     const inverse = new Float64Array(6 * n);
     for (let i = 0; i < n; i++) invert(steel, own[i] || 1, 6 * i, inverse);
     const x = start.slice();
-    const r = this.multiply(steel, x).map((v, k) => right[k] - v);
+    const q = new Float64Array(3 * n);
+    this.multiply(steel, x, q);
+    const r = right.map((v, k) => v - q[k]);
     const z = new Float64Array(3 * n);
     addBlocks(inverse, r, z);
     const p = z.slice();
     let rz = dotOf(r, z);
     const end = TOLERANCE ** 2 * rz;
     for (let k = 0; k < ITERATIONS && rz > end && rz > 0; k++) {
-      const q = this.multiply(steel, p);
+      this.multiply(steel, p, q);
       const step = rz / dotOf(p, q);
       for (let j = 0; j < x.length; j++) {
         x[j] += step * p[j];
@@ -129,9 +131,8 @@ class Network {
     return x;
   }
 
-  private multiply(steel: Float64Array, x: Float64Array): Float64Array {
+  private multiply(steel: Float64Array, x: Float64Array, y: Float64Array): void {
     const { n, rowStart, rowNode, rowLink } = this.grid;
-    const y = new Float64Array(x.length);
     for (let i = 0; i < n; i++) {
       let a = 0;
       let b = 0;
@@ -148,7 +149,6 @@ class Network {
       y[3 * i + 2] = c;
     }
     addBlocks(steel, x, y);
-    return y;
   }
 }
 
@@ -214,7 +214,7 @@ function facesOf(part: TriangleMesh, fine: FineGrid, grid: PressureGrid): Face[]
     const beyond = cellOf(behind);
     const walled = beyond < 0 || (!cells.inside[beyond] && !tree.inside(...behind));
     total[node] += areas[f];
-    found.push({ node, normal, walled, at: dot(normal, at), half, area: areas[f] });
+    found.push({ node, normal, walled, at: dot(normal, at), area: areas[f] });
   }
   const halves = halvesOf(found, grid.n);
   return found.flatMap(({ node, normal, walled, at, area }): Face[] => {
@@ -230,9 +230,8 @@ interface FoundFace {
   node: number;
   normal: Vec3;
   walled: boolean;
-  /** n x of the face, and half the wall as its grid has it, m. */
+  /** n x of the face, m. */
   at: number;
-  half: number;
   area: number;
 }
 
@@ -264,15 +263,10 @@ function halvesOf(found: readonly FoundFace[], n: number): Float64Array {
 function acrossOf(faces: readonly Face[], n: number): Float64Array {
   const sum = new Float64Array(6 * n);
   const weights = new Float64Array(n);
-  for (const {
-    node,
-    normal: [x, y, z],
-    weight,
-    walled,
-  } of faces) {
+  for (const { node, normal, weight, walled } of faces) {
     if (!walled) continue;
     weights[node] += weight;
-    [x * x, y * y, z * z, x * y, y * z, x * z].forEach((v, k) => (sum[6 * node + k] += weight * v));
+    addDyad(sum, node, weight, normal);
   }
   return sum.map((v, k) => (weights[Math.floor(k / 6)] > 0 ? v / weights[Math.floor(k / 6)] : 0));
 }
@@ -297,7 +291,7 @@ function sharesOf({ grid, conductance }: Network, w: Float64Array, across: Float
         }
     }
     const { values, vectors } = eigen(moment);
-    const largest = Math.max(...values);
+    const [largest] = values;
     if (!(largest > 0)) continue;
     // What is along the wall: mixed times the inverse of the moments, in so far as links tell it.
     const inverse = [0, 1, 2].map((a) =>
@@ -315,12 +309,11 @@ function sharesOf({ grid, conductance }: Network, w: Float64Array, across: Float
       [-xz, -yz, 1 - zz],
     ];
     const held = eigen(product(plane, product(even, plane)));
-    const order = [0, 1, 2].sort((a, b) => held.values[b] - held.values[a]);
     for (let k = 0; k < 2; k++) {
-      share[2 * i + k] = Math.min(1, Math.max(0, held.values[order[k]]));
+      share[2 * i + k] = Math.min(1, Math.max(0, held.values[k]));
       most = Math.max(most, share[2 * i + k]);
     }
-    along.set(held.vectors[order[0]], 3 * i);
+    along.set(held.vectors[0], 3 * i);
   }
   return most > NOTHING ? { share, along } : null;
 }

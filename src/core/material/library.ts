@@ -1,7 +1,8 @@
 import type { Resin } from '../model/resin';
 import { compound, type FILLERS } from './compound';
 import { relaxationOf } from './relaxation';
-import { conductivityOf, d1For, FAMILIES, specificHeatOf, taitOf, type Family, type FamilyName } from './families';
+import { FAMILIES, type Family, type FamilyName } from './families';
+import { conductivityOf, d1For, specificHeatOf, taitOf } from './familyLaw';
 
 const C = (celsius: number) => celsius + 273.15;
 const A2 = 51.6;
@@ -109,7 +110,7 @@ function resinOf({ id, name, supplier, family, flow = 1, filler }: Grade): Resin
     elastic: { E1: E, E2: E, nu12: poisson, nu23: poisson, G12 },
     expansion: { along: f.linearExpansion, across: f.linearExpansion },
     filler: null,
-    relaxation: relaxationOf(f.structure, C(f.transition), f.relaxing),
+    relaxation: relaxationOf(f.structure, C(f.transition)),
     ...(f.crystalShare === undefined ? {} : { crystalShare: f.crystalShare }),
   };
   return filler ? compound(plain, ...filler) : plain;

@@ -1,5 +1,5 @@
 /** J/(mol K) */
-const GAS_CONSTANT = 8.314462618;
+export const GAS_CONSTANT = 8.314462618;
 
 /**
  * How the stress of a solid plastic fades: shares of the modulus in the room with the times they relax in at the
@@ -60,31 +60,19 @@ export function stretchedTerms(time: number, exponent: number): Relaxation['term
   return terms.map(({ share, time: t }) => ({ share: Number((share / sum).toPrecision(6)), time: t }));
 }
 
-/** What a family's solids relax like: mean time [s] and breadth of the spectrum at the transition, J/mol below it. */
-export type Relaxing = [time: number, exponent: number, activation: number];
-
 /**
- * Of an amorphous plastic whose data say nothing: 100 s at the glass transition by its definition, exponent and
+ * Time [s] and breadth of the spectrum at the transition, and J/mol below it. Of an amorphous plastic whose data say nothing: 100 s at the glass transition by its definition, exponent and
  * activation typical of glasses (Ngai & Plazek, Macromolecules 24 (1991) 1222; Ferry (1980), table 11-II). Of a
  * semi-crystalline one: broad, and soft where crystals form, with the activation of the motion in crystals (Boyd,
  * Polymer 26 (1985) 323). Estimates: what they do to a shape is to be told from measured shrinkage.
  */
-export const TYPICAL_RELAXING: Record<'amorphous' | 'semi-crystalline', Relaxing> = {
-  amorphous: [100, 0.45, 420e3],
-  'semi-crystalline': [0.1, 0.25, 130e3],
-};
-const WLF = {
-  amorphous: { c1: 13.5, c2: 50 },
-  'semi-crystalline': { c1: 11, c2: 70 },
+const TYPICAL = {
+  amorphous: { time: 100, exponent: 0.45, activation: 420e3, wlf: { c1: 13.5, c2: 50 } },
+  'semi-crystalline': { time: 0.1, exponent: 0.25, activation: 130e3, wlf: { c1: 11, c2: 70 } },
 };
 
-export const relaxationOf = (
-  structure: 'amorphous' | 'semi-crystalline',
-  transition: number,
-  [time, exponent, activation]: Relaxing = TYPICAL_RELAXING[structure],
-): Relaxation => ({
-  reference: transition,
-  wlf: WLF[structure],
-  activation,
-  terms: stretchedTerms(time, exponent),
-});
+/** What a plastic of a structure relaxes like, from its transition [K]. */
+export function relaxationOf(structure: keyof typeof TYPICAL, transition: number): Relaxation {
+  const { time, exponent, activation, wlf } = TYPICAL[structure];
+  return { reference: transition, wlf, activation, terms: stretchedTerms(time, exponent) };
+}

@@ -53,6 +53,8 @@ const DETACHED_TRANSFER = 1500;
 const SOLID_SHARE = 0.9;
 /** What a shot has where nothing is set. */
 export const USUAL = { wallTransfer: WALL_TRANSFER, detachedTransfer: DETACHED_TRANSFER, solidShare: SOLID_SHARE };
+/** When a part is measured, s after the opening of the mould. */
+export const A_DAY = 86_400;
 /** Packing pressure over the pressure at switchover, when none is set. */
 export const PACKING_SHARE = 0.8;
 
@@ -288,8 +290,8 @@ export const WAY_NUMBERS = {
     max: 3.2e8,
     step: 1,
     file: { key: 'after', unit: 's' },
-    fallback: () => 86_400,
-    otherwise: '86400',
+    fallback: () => A_DAY,
+    otherwise: `${A_DAY}`,
     phase: 'pack',
   }),
   gateDiameter: parameter({

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { numberSchema, WAY_NUMBERS } from './parameters';
+import { A_DAY, numberSchema, WAY_NUMBERS } from './parameters';
 
 /**
  * What holds walls in the closed mould: pressure, and steel that the part closes around; pressure alone; everything until
@@ -7,8 +7,6 @@ import { numberSchema, WAY_NUMBERS } from './parameters';
  */
 export const HOLDS = ['tool', 'pressure', 'ejection'] as const;
 export type HoldChoice = (typeof HOLDS)[number];
-/** s */
-export const A_DAY = 86_400;
 
 const metres = z.tuple([z.number(), z.number(), z.number()]);
 

@@ -7,7 +7,6 @@ import type { ToolOnGrid } from '../grid/tool';
 import type { ToolHold } from '../grid/toolHold';
 import { airAt } from '../material/air';
 import { meltThermal } from '../material/properties';
-import { solidLawOf } from '../material/solid';
 import { openingOf } from '../model/body';
 import { warpageOf } from '../model/warpage';
 import { nCopies, type Inputs } from '../model/study';
@@ -16,6 +15,7 @@ import { placeGating } from '../solvers/melt/gating';
 import { joinFeed, onJoined, type JoinedFeed } from '../solvers/melt/joinFeed';
 import type { FillInput } from '../solvers/fill/outcome';
 import { thermalTables } from '../solvers/melt/thermalTables';
+import { freezingOf } from '../solvers/pack/freeStrain';
 import { ROOM_AIR } from '../solvers/pack/inAir';
 import type { PackInput } from '../solvers/pack/outcome';
 import type { MeltHeat } from '../solvers/shot/cavity';
@@ -137,13 +137,7 @@ export function packInputOf(
     solidShare: settings.solidShare,
     openAt: coolingTime === null ? null : switched.time + packing.end + coolingTime,
     freezeTime: settings.freezeTime,
-    freezing: {
-      density: resin.pvt,
-      transition: resin.transitionTemperature,
-      expansion: resin.expansion.along,
-      poisson: resin.elastic.nu12,
-      ...solidLawOf(resin),
-    },
+    freezing: freezingOf(resin),
     heldUntil: hold === 'ejection' ? FOR_EVER : null,
     ...(steel && hold === 'tool' ? { steel: holdOnJoined(steel, joined) } : {}),
     outside: { ...ROOM_AIR, until: after },

@@ -4,14 +4,13 @@ import { latticeFor } from '../grid/lattice';
 import { buildPressureGrid } from '../grid/pressureGrid';
 import { freezeTime } from '../material/cooling';
 import { meltThermal } from '../material/properties';
-import { solidLawOf } from '../material/solid';
-import { USUAL } from '../model/parameters';
+import { A_DAY, USUAL } from '../model/parameters';
 import type { Resin } from '../model/resin';
 import { standInMesh } from '../model/standIn';
 import { noGating } from '../solvers/melt/gating';
 import { thermalTables } from '../solvers/melt/thermalTables';
 import { constantPressure } from '../solvers/pack/control';
-import { A_DAY } from '../model/warpage';
+import { freezingOf } from '../solvers/pack/freeStrain';
 import { ROOM_AIR } from '../solvers/pack/inAir';
 import type { ValvePin } from '../solvers/melt/pins';
 import { runPack } from '../solvers/pack/stage';
@@ -116,13 +115,7 @@ export async function shrinkagePlate(
       openAt: null,
       freezeTime: freeze,
       projectedArea: null,
-      freezing: {
-        density: resin.pvt,
-        transition: resin.transitionTemperature,
-        expansion: resin.expansion.along,
-        poisson: resin.elastic.nu12,
-        ...solidLawOf(resin),
-      },
+      freezing: freezingOf(resin),
       outside: { ...ROOM_AIR, until: after },
     },
     ctx,

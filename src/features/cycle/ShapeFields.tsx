@@ -2,8 +2,8 @@
 
 import { Crosshair, Trash2 } from 'lucide-react';
 import { METALS } from '@/core/material/others';
-import { WAY_NUMBERS } from '@/core/model/parameters';
-import { A_DAY, warpageOf, type BondedInsert, type HoldChoice, type Support } from '@/core/model/warpage';
+import { A_DAY, WAY_NUMBERS } from '@/core/model/parameters';
+import { warpageOf, type BondedInsert, type HoldChoice, type Support } from '@/core/model/warpage';
 import { heldMotions } from '@/core/pipeline/checkShape';
 import { usualTolerance } from '@/core/results/shape';
 import { formatNumber } from '@/core/units/units';

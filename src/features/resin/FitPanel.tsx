@@ -1,7 +1,7 @@
 'use client';
 
-import { FlaskConical, Upload } from 'lucide-react';
-import { useMemo, useRef, useState } from 'react';
+import { FlaskConical } from 'lucide-react';
+import { useMemo, useState } from 'react';
 import { fitPvt, type PvtFit, type PvtPoint } from '@/core/material/fitPvt';
 import { FitError, fitViscosity, type ViscosityFit, type ViscosityPoint } from '@/core/material/fitViscosity';
 import { measure } from '@/core/material/lab';
@@ -13,7 +13,8 @@ import { formatNumber, fromSi } from '@/core/units/units';
 import { Button, Choice } from '../ui/controls';
 import { CurveChart, type MeasuredPoint } from './CurveChart';
 import type { CurveSet } from './curves';
-import { freshId, useMaterials } from './materials';
+import { PointsInput } from './PointsInput';
+import { useMadeResin } from './useMadeResin';
 import { PVT_COLUMNS, pvtPoints, pvtText, VISCOSITY_COLUMNS, viscosityPoints, viscosityText } from './points';
 
 type What = 'viscosity' | 'pvt';
@@ -40,9 +41,7 @@ export function FitPanel({ base, onUse }: { base: Resin; onUse: (r: Resin) => vo
   const [texts, setTexts] = useState<Record<What, string>>({ viscosity: '', pvt: '' });
   const [left, setLeft] = useState<Record<What, readonly number[]>>({ viscosity: [], pvt: [] });
   const [sample, setSample] = useState(0);
-  const [said, setSaid] = useState<string | null>(null);
-  const file = useRef<HTMLInputElement>(null);
-  const save = useMaterials((s) => s.save);
+  const { said, setSaid, make } = useMadeResin(base, onUse);
   const put = (text: string) => {
     setTexts({ ...texts, [what]: text });
     setLeft({ ...left, [what]: [] });
@@ -62,53 +61,21 @@ export function FitPanel({ base, onUse }: { base: Resin; onUse: (r: Resin) => vo
     const now = left[what];
     setLeft({ ...left, [what]: now.includes(k) ? now.filter((i) => i !== k) : [...now, k] });
   };
-  const make = async () => {
-    if (!('fit' in outcome)) return;
-    const made: Resin = {
-      ...outcome.fit.with(base),
-      id: freshId(`${base.name} fitted`),
-      name: `${base.name} fitted`.slice(0, 80),
-      origin: 'fitted from data',
-    };
-    try {
-      await save('resin', made);
-      onUse(made);
-      setSaid(`${made.name} is in the library and in this study.`);
-    } catch (error) {
-      setSaid((error as Error).message);
-    }
-  };
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[15.5rem_1fr]">
       <div className="flex min-h-0 flex-col gap-2 border-r px-4 py-3">
         <Choice label="What to fit" value={what} options={WHAT} onChange={setWhat} />
-        <textarea
-          aria-label="Measured points"
-          spellCheck={false}
-          className="bg-sheet num focus:border-petrol min-h-0 flex-1 resize-none rounded border p-2 text-[11.5px] leading-snug outline-none"
+        <PointsInput
+          label="Measured points"
+          file="File of measured points"
           placeholder={`One point a line:\n${what === 'viscosity' ? VISCOSITY_COLUMNS : PVT_COLUMNS}`}
           value={texts[what]}
-          onChange={(e) => put(e.target.value)}
-        />
-        <div className="grid grid-cols-2 gap-1.5">
-          <Button onClick={() => file.current?.click()}>
-            <Upload size={13} /> Load
-          </Button>
-          <Button onClick={ask} title="A stand-in for a laboratory: noisy readings of a grade it does not name">
-            <FlaskConical size={13} /> Ask the lab
-          </Button>
-        </div>
-        <input
-          ref={file}
-          type="file"
-          accept=".csv,.txt,text/*"
-          className="hidden"
-          aria-label="File of measured points"
-          onChange={(e) => {
-            const given = e.target.files?.[0];
-            e.target.value = '';
-            if (given) void given.text().then(put);
-          }}
+          onChange={put}
+          beside={
+            <Button onClick={ask} title="A stand-in for a laboratory: noisy readings of a grade it does not name">
+              <FlaskConical size={13} /> Ask the lab
+            </Button>
+          }
         />
         {said && (
           <p role="status" className="text-soft text-[12px]">
@@ -123,7 +90,13 @@ export function FitPanel({ base, onUse }: { base: Resin; onUse: (r: Resin) => vo
             <p className="text-soft">{outcome.refusal.remedy}</p>
           </div>
         ) : (
-          <Result fit={outcome.fit} left={left[what]} onPoint={toggle} onMake={() => void make()} base={base} />
+          <Result
+            fit={outcome.fit}
+            left={left[what]}
+            onPoint={toggle}
+            onMake={() => void make(outcome.fit.with(base), 'fitted')}
+            base={base}
+          />
         )}
       </div>
     </div>

@@ -1,7 +1,6 @@
 'use client';
 
-import { Upload } from 'lucide-react';
-import { useMemo, useRef, useState } from 'react';
+import { useMemo, useState } from 'react';
 import type { ShrinkageReport } from '@/core/pipeline/fitShrinkage';
 import { FitError } from '@/core/material/fitViscosity';
 import { solidLawOf } from '@/core/material/solid';
@@ -10,7 +9,8 @@ import { format, formatNumber } from '@/core/units/units';
 import { api } from '../study/api';
 import { TrialProgress, useTrials } from '../study/useTrials';
 import { Button, Fact } from '../ui/controls';
-import { freshId, useMaterials } from './materials';
+import { PointsInput } from './PointsInput';
+import { useMadeResin } from './useMadeResin';
 import { SHRINKAGE_COLUMNS, shrinkagePoints, shrinkageText } from './points';
 
 const percent = (share: number) => `${formatNumber(100 * share, 3)} %`;
@@ -18,54 +18,21 @@ const percent = (share: number) => `${formatNumber(100 * share, 3)} %`;
 /** Shrinkage measured on plates, and what it corrects the resin by. */
 export function ShrinkagePanel({ base, onUse }: { base: Resin; onUse: (r: Resin) => void }) {
   const [text, setText] = useState(() => (base.measuredShrinkage ? shrinkageText(base.measuredShrinkage) : ''));
-  const [said, setSaid] = useState<string | null>(null);
-  const file = useRef<HTMLInputElement>(null);
-  const save = useMaterials((s) => s.save);
+  const { said, make } = useMadeResin(base, onUse);
   const trials = useTrials<ShrinkageReport, string>();
   const { running, found, problem } = trials;
   const read = useMemo(() => readPoints(text), [text]);
   const start = (points: MeasuredShrinkage[]) =>
     trials.start(text, (onProgress, signal) => api.shrinkage({ resin: base, points }, onProgress, signal));
-  const make = async (report: ShrinkageReport) => {
-    const made: Resin = {
-      ...report.resin,
-      id: freshId(`${base.name} corrected`),
-      name: `${base.name} corrected`.slice(0, 80),
-      origin: 'fitted from data',
-    };
-    try {
-      await save('resin', made);
-      onUse(made);
-      setSaid(`${made.name} is in the library and in this study.`);
-    } catch (error) {
-      setSaid((error as Error).message);
-    }
-  };
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[15.5rem_1fr]">
       <div className="flex min-h-0 flex-col gap-2 border-r px-4 py-3">
-        <textarea
-          aria-label="Measured shrinkage"
-          spellCheck={false}
-          className="bg-sheet num focus:border-petrol min-h-0 flex-1 resize-none rounded border p-2 text-[11.5px] leading-snug outline-none"
+        <PointsInput
+          label="Measured shrinkage"
+          file="File of measured shrinkage"
           placeholder={`One plate a line:\n${SHRINKAGE_COLUMNS}\n\n2, 50, 1.52\n2, 80, 1.10\n3, 50, 1.74`}
           value={text}
-          onChange={(e) => setText(e.target.value)}
-        />
-        <Button onClick={() => file.current?.click()}>
-          <Upload size={13} /> Load
-        </Button>
-        <input
-          ref={file}
-          type="file"
-          accept=".csv,.txt,text/*"
-          className="hidden"
-          aria-label="File of measured shrinkage"
-          onChange={(e) => {
-            const given = e.target.files?.[0];
-            e.target.value = '';
-            if (given) void given.text().then(setText);
-          }}
+          onChange={setText}
         />
         {running ? (
           <TrialProgress {...running} onStop={trials.stop} />
@@ -91,7 +58,12 @@ export function ShrinkagePanel({ base, onUse }: { base: Resin; onUse: (r: Resin)
           </p>
         )}
         {found && 'points' in read ? (
-          <Found report={found.report} stale={found.of !== text} onMake={() => void make(found.report)} base={base} />
+          <Found
+            report={found.report}
+            stale={found.of !== text}
+            onMake={() => void make(found.report.resin, 'corrected')}
+            base={base}
+          />
         ) : (
           <Before base={base} refusal={'refusal' in read && text.trim() ? read.refusal : null} />
         )}

@@ -1,16 +1,8 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
 import type { Columns, Thermal } from './columns';
-import { CENTRES, EDGES, HALF_LAYERS } from './layers';
+import { CENTRES, HALF_LAYERS } from './layers';
 import type { FlowSolver } from './pressure';
 import { CURVE_MIN, CURVE_STEP, tableSlope, tableValue } from './thermalTables';
-
-/** Plastic that was moulded before and lies between the melt and the second wall. */
-export interface Backing extends Thermal {
-  /** m */
-  thickness: number;
-  /** Between melt and backing, W/(m2 K); Infinity for one that is fused. */
-  contact: number;
-}
 
 /** Where the heat of the melt went, J, all counted above `reference`. */
 export interface HeatBalance {
@@ -49,33 +41,32 @@ export class Heat {
   private readonly inflow: Float64Array;
   private readonly inflowHeat: Float64Array;
   /** Conduction between layers and to the walls of the node at hand, W/K per m3. Length nLayers + 1. */
-  private readonly conduction: Float64Array;
-  /** Heat capacity of each layer over that of the melt in the column, where there is a backing. */
-  private readonly shares: Float64Array;
+  protected readonly conduction: Float64Array;
   /** Heat made by shear in each layer over the capacity, K m3/s. */
   private readonly made: Float64Array;
   /** Specific heat of each layer over the reference: 1 unless the melt's tables say otherwise. */
   private readonly relative: Float64Array;
   private readonly start: Float64Array;
+  /** Temperatures before a step at rest, and between its two stages, K. */
+  private readonly rested: Float64Array;
+  private readonly between: Float64Array;
   protected readonly capacity: number;
 
   constructor(
     protected readonly grid: PressureGrid,
-    private readonly columns: Columns,
+    protected readonly columns: Columns,
     protected readonly thermal: Thermal,
     protected readonly meltTemperature: number,
     private readonly reference: number,
-    /** The second half of whole columns is then the backing, the first one the melt over its full gap. */
-    private readonly backing: Backing | null = null,
   ) {
     const { nLayers } = columns;
-    if (backing && columns.nHalves !== 2) throw new Error('a backing needs columns from wall to wall');
     const work = () => new Float64Array(nLayers + 1);
     this.eliminated = work();
     this.inflow = work();
     this.inflowHeat = work();
     this.conduction = work();
-    this.shares = work();
+    this.rested = work();
+    this.between = work();
     this.made = work();
     this.relative = work().fill(1);
     this.start = work();
@@ -244,9 +235,8 @@ export class Heat {
   }
 
   /** W/K per m3 of column over the heat capacity: 1/s. Edge t lies between layers t - 1 and t. */
-  private setConduction(i: number): void {
+  protected setConduction(i: number): void {
     const { columns, conduction, thermal } = this;
-    if (this.backing) return this.setBacked(i, this.backing);
     const { nLayers, nHalves } = columns;
     const { edgeFactor } = columns.layersOf(i);
     const reach = columns.reach[i];
@@ -257,42 +247,9 @@ export class Heat {
     if (nHalves === 2) conduction[0] /= inside + thermal.conductivity / (columns.side(i, 0).transfer * reach);
   }
 
-  /** Two plates in series: conductances of layers, walls and the joint over the melt's heat capacity. */
-  private setBacked(i: number, backing: Backing): void {
-    const { columns, conduction, shares, thermal } = this;
-    const [melt, solid] = [2 * columns.reach[i], backing.thickness];
-    const scale = 1 / (this.capacity * melt);
-    const [first, second] = [thermal.conductivity / melt, backing.conductivity / solid];
-    const outer = 1 - CENTRES[HALF_LAYERS - 1];
-    const n = HALF_LAYERS;
-    conduction[0] = scale / (1 / columns.side(i, 0).transfer + outer / first);
-    conduction[n] = scale / (CENTRES[0] / first + 1 / backing.contact + CENTRES[0] / second);
-    conduction[2 * n] = scale / (1 / columns.side(i, 1).transfer + outer / second);
-    const ratio = (backing.density * backing.specificHeat * solid) / (this.capacity * melt);
-    for (let l = 0; l < n; l++) {
-      const size = EDGES[l + 1] - EDGES[l];
-      shares[n - 1 - l] = size;
-      shares[n + l] = ratio * size;
-      if (l === 0) continue;
-      const apart = CENTRES[l] - CENTRES[l - 1];
-      conduction[n - l] = (scale * first) / apart;
-      conduction[n + l] = (scale * second) / apart;
-    }
-  }
-
-  /** Temperatures on both sides of the joint between melt and backing, K. */
-  jointTemperatures(i: number): [number, number] {
-    const { columns, backing, thermal } = this;
-    if (!backing) throw new Error('there is no backing');
-    this.setConduction(i);
-    const at = i * columns.nLayers + HALF_LAYERS;
-    const [hot, cold] = [columns.temperature[at - 1], columns.temperature[at]];
-    const melt = 2 * columns.reach[i];
-    const flux = this.conduction[HALF_LAYERS] * this.capacity * melt * (hot - cold);
-    return [
-      hot - (flux * CENTRES[0] * melt) / thermal.conductivity,
-      cold + (flux * CENTRES[0] * backing.thickness) / backing.conductivity,
-    ];
+  /** Heat capacity of each layer over that of the whole column. */
+  protected capacities(i: number): Float64Array {
+    return this.columns.layersOf(i).share;
   }
 
   /**
@@ -356,7 +313,7 @@ export class Heat {
   private solveRows(i: number, volume: number, dt: number, enter: number, leave: number): void {
     const { columns, eliminated, inflow, inflowHeat, conduction, relative, made } = this;
     const { nLayers, nHalves, temperature, flowShare } = columns;
-    const share = this.backing ? this.shares : columns.layersOf(i).share;
+    const share = this.capacities(i);
     const at = i * nLayers;
     const last = nLayers - 1;
     const perStep = volume / dt;
@@ -497,17 +454,17 @@ export class Heat {
     const { nLayers, temperature } = this.columns;
     const at = i * nLayers;
     const gamma = 1 - Math.SQRT1_2;
-    const { start, made: between } = this;
-    for (let t = 0; t < nLayers; t++) start[t] = temperature[at + t];
+    const { rested, between } = this;
+    for (let t = 0; t < nLayers; t++) rested[t] = temperature[at + t];
     const before = this.balance.lost;
     this.atRest(i, volume, gamma * dt);
     // Second stage starts from what the first one's losses leave after (1 - gamma) dt.
     for (let t = 0; t < nLayers; t++) {
-      between[t] = this.changed(start[t], temperature[at + t], (1 - gamma) / gamma);
+      between[t] = this.changed(rested[t], temperature[at + t], (1 - gamma) / gamma);
       if (between[t] === between[t]) continue;
       // Beyond what the tables know: the step is long enough for one stage to end where it has to.
       this.balance.lost = before;
-      for (let l = 0; l < nLayers; l++) temperature[at + l] = start[l];
+      for (let l = 0; l < nLayers; l++) temperature[at + l] = rested[l];
       this.atRest(i, volume, dt);
       return;
     }

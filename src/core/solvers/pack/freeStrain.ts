@@ -1,5 +1,7 @@
 import { ATMOSPHERE, isPlain, ROOM, TAIT_C, type DensityModel } from '../../material/pvt';
-import type { Relaxation } from '../../material/relaxation';
+import { GAS_CONSTANT, type Relaxation } from '../../material/relaxation';
+import { solidLawOf } from '../../material/solid';
+import type { Resin } from '../../model/resin';
 
 /** What the solid of a resin follows from. */
 export interface FreezingResin {
@@ -17,6 +19,15 @@ export interface FreezingResin {
   /** Linear strain per decade of time that a part shrinks on by in the room; 0 where nothing is said. */
   afterShrinkage?: number;
 }
+
+/** Of a resin of the library or the user's own. */
+export const freezingOf = (resin: Resin): FreezingResin => ({
+  density: resin.pvt,
+  transition: resin.transitionTemperature,
+  expansion: resin.expansion.along,
+  poisson: resin.elastic.nu12,
+  ...solidLawOf(resin),
+});
 
 /** Temperatures of the tables, K: linear in between, 1e-7 of the strain. */
 export const T_MIN = 150;
@@ -51,8 +62,6 @@ export function strainTables({ density, crystalShare }: FreezingResin): Float64A
 
 /** m3/kg; no melt is read so far below its transition. */
 const LEAST_VOLUME = 1e-6;
-/** J/(mol K) */
-const GAS_CONSTANT = 8.314462618;
 
 /** Numbers of the law, in the order in which `assembly/walls.ts` reads them. */
 export function strainNumbers({

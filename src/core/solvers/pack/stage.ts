@@ -6,7 +6,7 @@ import { FrameObserver } from '../shot/frames';
 import { HistoryObserver } from '../shot/history';
 import type { Observer, Phase, PhaseContext, PhaseFailure } from '../shot/phase';
 import type { ShotState } from '../shot/state';
-import { A_DAY } from '../../model/warpage';
+import { A_DAY } from '../../model/parameters';
 import { coolInAir, ROOM_AIR, type Opened } from './inAir';
 import { WallStrain, type Hold } from './wallStrain';
 import { nozzlePressureAt, released } from './control';

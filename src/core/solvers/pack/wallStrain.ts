@@ -342,12 +342,6 @@ export class WallStrain {
   age(strain: number): void {
     for (let k = 0; k < this.strain.length; k++) this.strain[k] += strain;
   }
-
-  /** Strain and bend of a node's wall along the first direction: what a free plate shows. For whoever compares. */
-  wallOf(node: number): { strain: number; bend: number } {
-    const k = Array.prototype.indexOf.call(this.nodes, node);
-    return { strain: this.strain[2 * k], bend: this.bend[2 * k] };
-  }
 }
 
 /** Place of each layer of a column through the wall, 1 at its first side, -1 at its second; and mean of its square. */

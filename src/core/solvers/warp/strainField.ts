@@ -1,4 +1,5 @@
 import type { TriangleMesh } from '../../geometry/mesh';
+import { SYMMETRIC } from '../../geometry/vec';
 import { AcrossWall } from '../../grid/acrossWall';
 import type { FineGrid } from '../../grid/grid';
 import type { PressureGrid } from '../../grid/pressureGrid';
@@ -155,15 +156,6 @@ export function fillFromNeighbours({ n, rowStart, rowNode }: PressureGrid, value
   }
 }
 
-/** Components of a symmetric tensor: xx yy zz xy yz xz. */
-const PAIRS = [
-  [0, 0],
-  [1, 1],
-  [2, 2],
-  [0, 1],
-  [1, 2],
-  [0, 2],
-];
 /** Cells with less of a say are left out of a mean. */
 const LEAST_WEIGHT = 1e-3;
 
@@ -355,7 +347,7 @@ export class PlasticStrain {
         : uneven.bend[i] * s + uneven.bow[i] * (1.5 * s * s - 0.5);
       const h = frozen.heldAlong.subarray(3 * i, 3 * i + 3);
       for (let k = 0; k < 6; k++) {
-        const [a, b] = PAIRS[k];
+        const [a, b] = SYMMETRIC[k];
         const shape = weights[c] * (2 * h[a] * h[b] - (k < 3 ? 1 : 0) + N[k]);
         out[LANES * k + 1] += beside * shape;
         out[LANES * k + 2] += u * shape;
