@@ -157,6 +157,9 @@ export function coolingPlate(
     columns,
     node,
     rest: (dt: number) => heat.rest(dt, [node], grid.volume),
+    /** Heat in the column and given to the walls, J. */
+    stored: () => heat.stored(grid.volume.map((v, i) => (i === node ? v : 0))),
+    lost: () => heat.balance.lost,
     mean: () => columns.meanTemperature(node),
     middle: () => columns.middleTemperature(node),
     skin: (limit: number) => columns.colderShare(node, limit) * reach,

@@ -1,7 +1,10 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import type { Vec3 } from '../src/core/geometry/mesh';
+import { RESINS } from '../src/core/material/library';
+import { meltThermal } from '../src/core/material/properties';
 import { viscosity, type ViscosityModel } from '../src/core/material/viscosity';
+import { thermalTables } from '../src/core/solvers/melt/thermalTables';
 import { shearRateAt, stressForm } from '../src/core/material/stressForm';
 import { backedPlate, Channel, coolingPlate } from './channel';
 import { relative } from './run';
@@ -235,6 +238,35 @@ describe('a plate cools', () => {
     };
     const [a, b, c] = [after(10), after(20), after(40)];
     expect(Math.log2((a - b) / (b - c))).toBeGreaterThan(1.7);
+  });
+
+  describe('and crystallises', () => {
+    const pp = RESINS[0];
+    const thermal = meltThermal(pp);
+    const tables = thermalTables(pp.specificHeat, pp.conductivity, thermal);
+    const plate = () => coolingPlate({ ...thermal, tables }, 0.002, 503, [313, 313], 3500);
+
+    it('gives its walls what it loses, latent heat too, however long the steps are', () => {
+      for (const steps of [12, 60]) {
+        const cooling = plate();
+        const before = cooling.stored();
+        for (let k = 0; k < steps; k++) cooling.rest(15 / steps);
+        const gone = before - cooling.stored();
+        expect(cooling.middle()).toBeLessThan(pp.transitionTemperature);
+        expect(Math.abs(cooling.lost() / gone - 1)).toBeLessThan(0.02);
+      }
+    });
+
+    it('converges with shorter steps', () => {
+      const after = (steps: number) => {
+        const cooling = plate();
+        for (let k = 0; k < steps; k++) cooling.rest(8 / steps);
+        return cooling.mean();
+      };
+      const [a, b, c] = [after(20), after(40), after(160)];
+      expect(Math.abs(b - c)).toBeLessThan(0.55 * Math.abs(a - c));
+      expect(Math.abs(a - c)).toBeLessThan(2);
+    });
   });
 });
 

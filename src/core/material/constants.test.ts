@@ -6,7 +6,7 @@ import { FAMILIES } from './families';
 import { RESINS } from './library';
 import { COOLANTS, GASES, METALS } from './others';
 import { meltDensity, solidDensity } from './properties';
-import { linearShrinkage, volumetricShrinkage } from './pvt';
+import { linearShrinkage, specificVolume, transitionAt, volumetricShrinkage } from './pvt';
 
 describe('library of resins', () => {
   it('holds 40 grades or more of 18 families, filled and unfilled, with two elastomers', () => {
@@ -50,6 +50,19 @@ it('metals, gases and coolants fit their schemas and are usual', () => {
   }
 });
 
+describe('the solid of crystalline grades', () => {
+  const grades = RESINS.filter((r) => !r.filler && r.structure === 'semi-crystalline');
+  it('joins its melt at the transition, under pressure too', () => {
+    expect(grades.length).toBeGreaterThan(8);
+    for (const { pvt } of grades)
+      for (const p of [0, 3e7, 6e7, 1e8]) {
+        const at = transitionAt(pvt, p);
+        const gap = specificVolume(pvt, at - 1e-6, p) / specificVolume(pvt, at, p) - 1;
+        expect(Math.abs(gap)).toBeLessThan(0.004);
+      }
+  });
+});
+
 describe('constants by path', () => {
   it('are read and changed without touching the original', () => {
     const resin = RESINS[0];
@@ -58,7 +71,8 @@ describe('constants by path', () => {
     expect(constantAt(resin, 'viscosity.n')).toBe(0.29);
     expect(constantAt(resin, 'viscosity.nothing')).toBeNaN();
     for (const { constants } of CONSTANTS.resin)
-      for (const { path } of constants) expect(constantAt(resin, path)).not.toBeNaN();
+      for (const { path, optional } of constants)
+        expect(Number.isNaN(constantAt(resin, path)) && !optional).toBe(false);
   });
 
   it('that are unusual or do not go together are told', () => {

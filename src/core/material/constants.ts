@@ -12,6 +12,8 @@ export interface Constant {
   min: number;
   max: number;
   usual?: [number, number];
+  /** May be missing: what follows from the structure then counts. `crystalline`: says nothing of amorphous plastics. */
+  optional?: 'always' | 'crystalline';
 }
 
 const c = (
@@ -91,6 +93,14 @@ const RESIN: { title: string; constants: Constant[] }[] = [
       raw('expansion.across', 'Expansion across', '1/K', [-1e-4, 1e-3], [1e-5, 2.5e-4]),
     ],
   },
+  {
+    title: 'Shrinkage along the wall',
+    constants: [
+      { ...c('crystalShare', 'Share of crystals', '%', [0, 1.5], [0, 1]), optional: 'crystalline' },
+      { ...raw('shrinkageFactor', 'Over that of pvT', '', [0.2, 5], [0.7, 1.4]), optional: 'always' },
+      { ...c('afterShrinkage', 'On in the room, a decade', '%', [0, 0.01], [0, 1e-3]), optional: 'always' },
+    ],
+  },
 ];
 
 const STATE = (key: string, label: string): { title: string; constants: Constant[] } => ({
@@ -149,8 +159,8 @@ export function constantAt(material: Material, path: string): number {
   return typeof at === 'number' ? at : NaN;
 }
 
-/** A copy with another number at a path. */
-export function withConstant<M extends Material>(material: M, path: string, value: number): M {
+/** A copy with another number at a path, or none. */
+export function withConstant<M extends Material>(material: M, path: string, value: number | undefined): M {
   const [key, ...rest] = path.split('.');
   const at = (material as Record<string, unknown>)[key];
   const inner = rest.length ? withConstant(at as M, rest.join('.'), value) : value;

@@ -1,6 +1,5 @@
 import type { Resin } from '../model/resin';
 import { compound, type FILLERS } from './compound';
-import { relaxationOf } from './relaxation';
 import { FAMILIES, type Family, type FamilyName } from './families';
 import { conductivityOf, d1For, specificHeatOf, taitOf } from './familyLaw';
 
@@ -110,7 +109,6 @@ function resinOf({ id, name, supplier, family, flow = 1, filler }: Grade): Resin
     elastic: { E1: E, E2: E, nu12: poisson, nu23: poisson, G12 },
     expansion: { along: f.linearExpansion, across: f.linearExpansion },
     filler: null,
-    relaxation: relaxationOf(f.structure, C(f.transition)),
     ...(f.crystalShare === undefined ? {} : { crystalShare: f.crystalShare }),
   };
   return filler ? compound(plain, ...filler) : plain;

@@ -31,14 +31,19 @@ describe('relaxation', () => {
 });
 
 describe('the solid of a resin', () => {
+  it('turns solid where the resin does: another transition, as a fit finds it, moves all times along', () => {
+    const fitted = { ...RESINS[0], transitionTemperature: RESINS[0].transitionTemperature + 25 };
+    expect(solidLawOf(fitted).relaxation.reference).toBe(fitted.transitionTemperature);
+  });
+
   it('has what its structure says where its data say nothing, and shares by their sum', () => {
-    for (const { relaxation: _, crystalShare: __, ...plain } of [RESINS[0], RESINS.find((x) => x.family === 'PC')!]) {
+    for (const { crystalShare: _, ...plain } of [RESINS[0], RESINS.find((x) => x.family === 'PC')!]) {
       const law = solidLawOf(plain);
       expect(law.relaxation.reference).toBe(plain.transitionTemperature);
       expect(law.crystalShare).toBe(plain.structure === 'amorphous' ? 0 : 0.3);
       expect(law.shrinkageFactor).toBe(1);
     }
-    const halves = { ...RESINS[0].relaxation!, terms: [1, 3].map((share, k) => ({ share, time: 10 ** k })) };
+    const halves = { ...solidLawOf(RESINS[0]).relaxation, terms: [1, 3].map((share, k) => ({ share, time: 10 ** k })) };
     expect(solidLawOf({ ...RESINS[0], relaxation: halves }).relaxation.terms.map((t) => t.share)).toEqual([0.25, 0.75]);
   });
 });

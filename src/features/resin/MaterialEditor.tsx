@@ -3,6 +3,7 @@
 import { Plus, X } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { CONSTANTS, constantAt, materialWarnings, withConstant, type Constant } from '@/core/material/constants';
+import { solidLawOf } from '@/core/material/solid';
 import { MATERIAL_SCHEMAS, type Material, type MaterialKind } from '@/core/model/material';
 import type { Resin } from '@/core/model/resin';
 import { describeIssues } from '@/core/model/studyFile';
@@ -27,7 +28,7 @@ export function MaterialEditor({
   const save = useMaterials((s) => s.save);
   const parsed = useMemo(() => MATERIAL_SCHEMAS[kind].safeParse(work), [kind, work]);
   const warnings = useMemo(() => materialWarnings(kind, work), [kind, work]);
-  const set = (path: string, value: number) => setWork((w) => withConstant(w, path, value));
+  const set = (path: string, value: number | null) => setWork((w) => withConstant(w, path, value ?? undefined));
   const store = async () => {
     if (!parsed.success) return;
     try {
@@ -48,15 +49,20 @@ export function MaterialEditor({
           <fieldset key={title} className="min-w-0 pb-4">
             <SectionTitle>{title}</SectionTitle>
             <div className="space-y-1.5">
-              {constants.map((constant) => (
-                <ConstantField
-                  key={constant.path}
-                  constant={constant}
-                  value={constantAt(work, constant.path)}
-                  note={warnings.find((w) => w.path === constant.path)?.message ?? null}
-                  onChange={(value) => set(constant.path, value)}
-                />
-              ))}
+              {constants
+                .filter((constant) => asked(constant, work))
+                .map((constant) => (
+                  <ConstantField
+                    key={constant.path}
+                    constant={constant}
+                    value={constantAt(work, constant.path)}
+                    fallback={
+                      constant.optional && 'pvt' in work ? constantAt(withSolidLaw(work), constant.path) : undefined
+                    }
+                    note={warnings.find((w) => w.path === constant.path)?.message ?? null}
+                    onChange={(value) => set(constant.path, value)}
+                  />
+                ))}
             </div>
           </fieldset>
         ))}
@@ -117,29 +123,38 @@ function Named({ label, value, onChange }: { label: string; value: string; onCha
 function ConstantField({
   constant,
   value,
+  fallback,
   note,
   onChange,
 }: {
   constant: Constant;
   value: number;
+  fallback?: number;
   note: string | null;
-  onChange: (value: number) => void;
+  onChange: (value: number | null) => void;
 }) {
-  const { label, unit, si, min, max } = constant;
+  const { label, unit, si, min, max, optional } = constant;
   return (
     <NumberField
       label={label}
       unit={unit ?? ''}
       suffix={si}
       value={Number.isNaN(value) ? null : value}
+      fallback={fallback}
       min={min}
       max={max}
       step={unit === '°C' ? 1 : 0.05}
       note={note}
-      onChange={(v) => v !== null && onChange(v)}
+      onChange={(v) => (v !== null || optional) && onChange(v)}
     />
   );
 }
+
+/** Amorphous plastics have no crystals. */
+const asked = ({ optional }: Constant, material: Material) =>
+  optional !== 'crystalline' || !('pvt' in material) || material.structure !== 'amorphous';
+
+const withSolidLaw = (resin: Resin): Resin => ({ ...resin, ...solidLawOf(resin) });
 
 type Points = Resin['specificHeat'];
 
