@@ -1,6 +1,7 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { mapVertices, type TriangleMesh, type Vec3 } from '../src/core/geometry/mesh';
 import { emptyInputs, type Inputs } from '../src/core/model/study';
+import type { Packing } from '../src/core/model/packing';
 import { DEFAULT_WARPAGE, type HoldChoice } from '../src/core/model/warpage';
 import { runPipeline } from '../src/core/pipeline/pipeline';
 import { HALF_LAYERS } from '../src/core/solvers/melt/layers';
@@ -25,11 +26,14 @@ type Run = Awaited<ReturnType<typeof run>>;
 
 describe('a plate between halves of 40 and 60 °C', () => {
   const plate = box(0.12, 0.06, 0.002);
+  /** Let go before the middle has frozen: held by pressure beyond that, it would not end concave on its hot side. */
+  const packing: Packing = { by: 'constant', pressure: 1e7, time: 4 };
   /** With the gate in the colder face, so that the second case is the first one turned over. */
   const warm = (upper: number, lower: number) =>
     run(plate, [0.06, 0, upper > lower ? -0.001 : 0.001], {
       mouldTemperature: 273.15 + upper,
       lowerMouldTemperature: 273.15 + lower,
+      packing,
     });
   let below: Run;
   let above: Run;
@@ -72,6 +76,16 @@ describe('a plate between halves of 40 and 60 °C', () => {
     expect((bow(below) - bow(above)) / 2 / expected).toBeGreaterThan(0.9);
     expect((bow(below) - bow(above)) / 2 / expected).toBeLessThan(1.1);
     expect(expected).toBeGreaterThan(1e-4);
+  });
+
+  it('hardly bends, and the other way, where pressure holds it until its middle has frozen', async () => {
+    const held = await run(plate, [0.06, 0, 0.001], {
+      mouldTemperature: 273.15 + 40,
+      lowerMouldTemperature: 273.15 + 60,
+      packing: { by: 'constant', pressure: 4e7, time: null },
+    });
+    expect(bow(held)).toBeLessThan(0);
+    expect(held.shape.facts.meanShrinkage).toBeLessThan(0.8 * below.shape.facts.meanShrinkage);
   });
 
   it('turns over with the temperatures, and stays straight between equal ones', () => {

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import type { Vec3 } from '../src/core/geometry/mesh';
-import { constantPressure } from '../src/core/solvers/pack/control';
+import { constantPressure, type PackControl } from '../src/core/solvers/pack/control';
 import { Cavity } from '../src/core/solvers/shot/cavity';
 import { ATMOSPHERE, pressureAt, specificVolume, volumetricShrinkage, type Tait } from '../src/core/material/pvt';
 import { box } from './shapes';
@@ -75,13 +75,13 @@ describe.each(Object.entries(materials))(
       const { grid, spec } = filled;
       const part = Uint8Array.from(spec.gating.gateOfNode, (g) => (g < 0 ? 1 : 0));
       const { result, state } = await pack(filled, parameters, {
-        control: constantPressure(pressure, 1000),
+        control: constantPressure(pressure, openAt),
         freezeTime: 10,
         stepsPerFreeze,
         ejectionTemperature: 1000,
         noFlowTemperature: NO_FLOW,
         transitionTemperature: parameters.b5,
-        openAt,
+        coolingTime: 0,
         part,
       });
       const nodes = [...part.keys()].filter((i) => part[i] && grid.centroid[3 * i] > 0.01);
@@ -173,19 +173,31 @@ describe('a strip gate freezes when its middle stops flowing', () => {
       else high = fourier;
     }
     const expected = (low * (gap / 2) ** 2) / diffusivity;
-    const { result } = await pack(
-      filled,
-      { density0: 900, compressibility: 1e-12 },
-      {
-        control: constantPressure(1e6, 100),
+    const held = async (control: PackControl, coolingTime: number | null, ejectionTemperature: number) => {
+      const density = { density0: 900, compressibility: 1e-12 };
+      const own = {
         freezeTime: expected,
+        solidShare: 0.9,
         noFlowTemperature: noFlow,
-        ejectionTemperature: 1000,
-        openAt: 1.3 * expected,
         transitionTemperature: noFlow - 10,
-      },
-    );
-    expect(result.gateFrozenAt).toHaveLength(1);
-    expect(Math.abs((result.gateFrozenAt[0] as number) / expected - 1)).toBeLessThan(0.05);
+      };
+      return (await pack(filled, density, { ...own, control, coolingTime, ejectionTemperature })).result;
+    };
+    const set = await held(constantPressure(1e6, 1.3 * expected), 0, 1000);
+    expect(set.gateFrozenAt).toHaveLength(1);
+    expect(Math.abs((set.gateFrozenAt[0] as number) / expected - 1)).toBeLessThan(0.05);
+    expect(set.packingEnd).toBeCloseTo(1.3 * expected, 9);
+    // Without a set time the machine lets go then, and the mould stays closed until the part is cold, whatever was expected.
+    const waits = constantPressure(1e6, 0.2 * expected);
+    waits.profile.untilFrozen = true;
+    const left = await held(waits, null, wall + 30);
+    expect(left.packingEnd).toBe(left.gateFrozenAt[0]);
+    expect(Math.abs(left.packingEnd / expected - 1)).toBeLessThan(0.05);
+    expect(left.openTime).toBeGreaterThanOrEqual(left.ejectableTime as number);
+    // Nor does it wait for a gate for ever, where the part is ready long before.
+    const ready = await held(waits, null, noFlow + 80);
+    expect(ready.gateFrozenAt[0] ?? Infinity).toBeGreaterThan(ready.packingEnd);
+    expect(ready.packingEnd).toBeGreaterThan(1.5 * (ready.ejectableTime as number));
+    expect(ready.packingEnd).toBeLessThan(0.95 * expected);
   });
 });

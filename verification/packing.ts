@@ -80,7 +80,7 @@ export async function pack(
       transitionTemperature: 0,
       noFlowTemperature: 0,
       solidShare: 1,
-      openAt: null,
+      coolingTime: null,
       projectedArea: null,
       ...own,
     },
@@ -135,7 +135,7 @@ export async function packSlit(slit: ClosedSlit, turn: (v: Vec3) => Vec3, time: 
     freezeTime: 1,
     stepsPerFreeze: nSteps / time,
     firstStep: 0.02,
-    openAt: time,
+    coolingTime: 0,
     ejectionTemperature: 1000,
     part: Uint8Array.from(gating.gateOfNode, (g) => (g < 0 ? 1 : 0)),
   });

@@ -70,7 +70,7 @@ async function cooled(plate: Plate, turn: (v: Vec3) => Vec3, stepsPerFreeze = 40
     stepsPerFreeze,
     stepShare: 2 / stepsPerFreeze,
     firstStep: 0.02,
-    openAt: plate.opens,
+    coolingTime: plate.opens,
     noFlowTemperature: 1000,
     ejectionTemperature: 1000,
     solidShare: 0.5,

@@ -1,5 +1,6 @@
 import type { Curve } from './curve';
-import type { Family } from './families';
+import type { Resin } from '../model/resin';
+import { FAMILIES, type Family, type FamilyName } from './families';
 import { ROOM, TAIT_C, type Tait } from './pvt';
 
 const kelvin = (celsius: number) => celsius + 273.15;
@@ -62,3 +63,10 @@ export function conductivityOf(f: Family): Curve {
 /** Factor D1 [Pa s] of the WLF form with which the zero-shear viscosity at T [K] is eta0. */
 export const d1For = (eta0: number, T: number, A1: number, D2: number, A2: number): number =>
   Number((eta0 * Math.exp((A1 * (T - D2)) / (A2 + T - D2))).toPrecision(3));
+
+/** Usual pressure in the cavity while a resin of a family unknown here is packed, Pa. */
+const USUAL_CAVITY_PRESSURE = { amorphous: 3.5e7, 'semi-crystalline': 4e7 };
+
+/** Pressure in the cavity that a resin is usually packed with, Pa. */
+export const cavityPressureOf = ({ family, structure }: Resin): number =>
+  family in FAMILIES ? FAMILIES[family as FamilyName].cavityPressure : USUAL_CAVITY_PRESSURE[structure];

@@ -55,8 +55,6 @@ const SOLID_SHARE = 0.9;
 export const USUAL = { wallTransfer: WALL_TRANSFER, detachedTransfer: DETACHED_TRANSFER, solidShare: SOLID_SHARE };
 /** When a part is measured, s after the opening of the mould. */
 export const A_DAY = 86_400;
-/** Packing pressure over the pressure at switchover, when none is set. */
-export const PACKING_SHARE = 0.8;
 
 /** Settings of the cycle that are one number each, under their names in the inputs; null there means the default. */
 export const CYCLE_NUMBERS = {
@@ -255,7 +253,7 @@ export const WAY_NUMBERS = {
     step: 2,
     file: { key: 'packingPressure_MPa', unit: 'MPa' },
     fallback: () => null,
-    otherwise: `${100 * PACKING_SHARE} % of the pressure at switchover`,
+    otherwise: "the family's pressure in the cavity, see docs/packing.md",
     phase: 'fill-up',
   }),
   packingTime: parameter({
@@ -267,7 +265,7 @@ export const WAY_NUMBERS = {
     step: 0.5,
     file: { key: 'packingTime_s', unit: 's' },
     fallback: () => null,
-    otherwise: 'twice the freezing time of the nominal wall',
+    otherwise: 'until the gates have frozen',
     phase: 'pack',
   }),
   partingHeight: parameter({

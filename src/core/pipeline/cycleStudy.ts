@@ -5,6 +5,8 @@ import type { TriangleMesh } from '../geometry/mesh';
 import { inSetMould, type Inputs } from '../model/study';
 import { partSize, resolveSettings } from '../setup/settings';
 import { runPipeline } from './pipeline';
+import { DEFAULT_PACKING, type Packing } from '../model/packing';
+import { packingAt, type PackingProfile } from '../solvers/pack/control';
 import type { StageContext } from '../stage/context';
 
 /** One filling of the sweep. SI. */
@@ -38,10 +40,6 @@ export type CycleOutcome =
 const FACTORS = [0.4, 0.65, 1, 1.6, 2.5];
 /** Of the times that need hardly more pressure than the least, the shortest is taken: up to this much more. */
 const PLATEAU = 1.08;
-/** The trial packs this many freezing times of the wall, so that every gate freezes before it ends. */
-const LONG_PACKING = 5;
-/** Packing pressure over that at switchover. */
-const SHARE = 0.8;
 const SWEEP_SHARE = 0.55;
 
 /**
@@ -89,7 +87,7 @@ export async function cycleStudy(
       message: 'The part does not fill at any of the injection times.',
       remedy: 'Add a gate, raise the melt temperature or the pressure limit first.',
     };
-  return packed(mesh, key, study, injectionTime, sweep, automatic.freezeTime, ctx);
+  return packed(mesh, key, study, injectionTime, sweep, ctx);
 }
 
 const withTime = (inputs: Inputs, time: number): Inputs => ({
@@ -111,7 +109,6 @@ async function packed(
   study: Inputs,
   injectionTime: number,
   sweep: SweepRow[],
-  freezeTime: number,
   ctx: StageContext,
 ): Promise<CycleOutcome> {
   const { upTo: _, ...whole } = withTime(study, injectionTime);
@@ -120,7 +117,7 @@ async function packed(
     detail: 'quick',
     cycle: {
       ...whole.cycle,
-      packing: { by: 'constant', pressure: null, time: Number((LONG_PACKING * freezeTime).toPrecision(2)) },
+      packing: DEFAULT_PACKING,
       coolingTime: null,
     },
   };
@@ -134,7 +131,7 @@ async function packed(
       message: 'The whole cycle could not be calculated with that injection time.',
       remedy: 'Run it as it is to see why.',
     };
-  const { pack, switchoverPressure_Pa } = outcome.summary;
+  const { pack } = outcome.summary;
   const {
     switchoverTime_s: switchoverTime,
     lastGateFrozenAt_s: lastGateFrozenAt,
@@ -146,16 +143,12 @@ async function packed(
       message: 'The part does not get cold enough to be ejected.',
       remedy: 'Lower the mould temperature.',
     };
-  // A gate that stays open longer than the part needs holds nothing up: packing then lasts as long as cooling.
-  const until = Math.min(lastGateFrozenAt ?? Infinity, ejectableTime);
-  const packingTime = tenths(until - switchoverTime);
-  const coolingTime = tenths(Math.max(0, ejectableTime - switchoverTime - packingTime));
-  const packingPressure =
-    Math.round((SHARE * (switchoverPressure_Pa ?? outcome.summary.pressureNeeded_Pa)) / 1e5) * 1e5;
-  const inputs: Inputs = {
-    ...whole,
-    cycle: { ...whole.cycle, packing: { by: 'constant', pressure: packingPressure, time: packingTime }, coolingTime },
-  };
+  const packingTime = tenths(pack.packingEnd_s - switchoverTime);
+  const coolingTime = tenths(Math.max(0, pack.openTime_s - switchoverTime - packingTime));
+  const packingPressure = roundPressure(pack.packingPressure_Pa);
+  const held = { ...outcome.settings.packing, most: pack.packingPressure_Pa };
+  const packing = packingFound(held, packingTime, outcome.summary.switchoverPressure_Pa ?? 0);
+  const inputs: Inputs = { ...whole, cycle: { ...whole.cycle, packing, coolingTime } };
   return {
     status: 'found',
     report: {
@@ -169,6 +162,18 @@ async function packed(
       inputs,
     },
   };
+}
+
+const roundPressure = (p: number) => Math.round(p / 1e5) * 1e5;
+
+/** The default as it was held, as settings: one pressure, or points where it has fallen by the end. */
+function packingFound(profile: PackingProfile, time: number, atSwitchover: number): Packing {
+  const value = (at: number) => roundPressure(packingAt(profile, at, atSwitchover));
+  const inside = profile.points.map((p) => p.at).filter((at) => at < time);
+  const points = [...inside, time].map((at) => ({ at, value: value(at) }));
+  const [first] = points;
+  if (points.every((p) => p.value === first.value)) return { by: 'constant', pressure: first.value, time };
+  return { by: 'profile', as: 'pressure', points };
 }
 
 const tenths = (t: number) => Math.ceil(10 * t - 1e-6) / 10;

@@ -133,15 +133,16 @@ export async function runPipeline(
   ];
   const summary = summarise(run, gridResult, outcome, tool, mould);
   let shape: Shape | null = null;
+  const packed = summary.summary.pack;
   const strain =
     outcome.pack && !inputs.upTo && hooks.shape !== false ? shotStrainOf(outcome.pack, settings, mould) : null;
-  if (strain) {
+  if (strain && packed) {
     const input = warpInputOf(run, gridResult, strain, hooks.bodies ?? NONE);
     const solved = await shapeOf(input, strain, gridResult.gridKey, inputs, ctx);
     if (solved.status === 'solved') {
       shape = solved.shape;
       summary.summary.shape = shape.facts;
-      summary.answers.push(whatShape(shape.facts, inputs, settings));
+      summary.answers.push(whatShape(shape.facts, inputs, settings, packed));
       breaches.push(...guardShape(shape.facts, shape.result, shapeBounds(shape.input)));
       // The cycle is there all the same.
     } else summary.answers.push(noShape(solved));

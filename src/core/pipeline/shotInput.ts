@@ -8,6 +8,7 @@ import type { ToolHold } from '../grid/toolHold';
 import { airAt } from '../material/air';
 import { meltThermal } from '../material/properties';
 import { openingOf } from '../model/body';
+import { CLAMP_SHARE } from '../model/packing';
 import { warpageOf } from '../model/warpage';
 import { nCopies, type Inputs } from '../model/study';
 import { NOT_FOLLOWED } from '../solvers/melt/heat';
@@ -83,7 +84,7 @@ export function fillInputOf(shot: ShotInput, { joined, network }: PlacedFeed): F
     nGates: inputs.gates.length,
     viscosity: settings.resin.viscosity,
     meltTemperature: settings.meltTemperature,
-    control: ofOne(settings.control, nCopies(inputs)),
+    control: ofOne(withinClamp(settings, projectedArea, nCopies(inputs)), nCopies(inputs)),
     heat: heatInFeed(heatOf(settings, tool, walls), joined),
     air: {
       state: airAt(settings.mouldTemperature),
@@ -129,13 +130,17 @@ export function packInputOf(
     hot: hot.map((h) => h.node),
     switchedAt: switched.time,
     density: resin.pvt,
-    control: { profile: packing, atSwitchover: switched.pressure, limit: pressureLimit },
+    control: {
+      profile: { ...packing, most: fill.control.packing?.most },
+      atSwitchover: switched.pressure,
+      limit: pressureLimit,
+    },
     detachedTransfer: settings.detachedTransfer,
     ejectionTemperature: resin.ejectionTemperature,
     transitionTemperature: resin.transitionTemperature,
     noFlowTemperature: resin.noFlowTemperature,
     solidShare: settings.solidShare,
-    openAt: coolingTime === null ? null : switched.time + packing.end + coolingTime,
+    coolingTime,
     freezeTime: settings.freezeTime,
     freezing: freezingOf(resin),
     heldUntil: hold === 'ejection' ? FOR_EVER : null,
@@ -158,6 +163,12 @@ function holdOnJoined({ share, along }: ToolHold, { nodeOf, grid }: JoinedFeed):
     hold.along.set(along.subarray(3 * i, 3 * i + 3), 3 * node);
   });
   return hold;
+}
+
+/** The machine with the most that its clamp holds over `n` times the area [m2] of each node. */
+function withinClamp({ control, machine }: FillSettings, area: Float64Array, n: number): FillSettings['control'] {
+  const most = (CLAMP_SHARE * machine.clampForce) / (n * area.reduce((sum, a) => sum + a, 0));
+  return { ...control, packing: control.packing && { ...control.packing, most } };
 }
 
 /** What the machine does for one of `n` equal cavities. */

@@ -112,7 +112,7 @@ export async function shrinkagePlate(
       transitionTemperature: resin.transitionTemperature,
       noFlowTemperature: resin.noFlowTemperature,
       solidShare,
-      openAt: null,
+      coolingTime: null,
       freezeTime: freeze,
       projectedArea: null,
       freezing: freezingOf(resin),

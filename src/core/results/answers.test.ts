@@ -94,6 +94,8 @@ const pack: PackFacts = {
   cycleTime: 25,
 };
 
+const heldAs = { lastGateFrozenAt_s: 9.5, packingEnd_s: 10, packingPressure_Pa: 3e7 };
+
 const cool: CoolFacts = {
   block_m: { min: [-0.1, -0.1, -0.1], max: [0.2, 0.1, 0.1] },
   steel: 'Steel',
@@ -181,7 +183,7 @@ const asked = {
       c && { ...cool, ...c },
       mesh,
     ),
-  shape: (s: Partial<ShapeFacts>) => whatShape({ ...shape, ...s }, inputs, settings),
+  shape: (s: Partial<ShapeFacts>) => whatShape({ ...shape, ...s }, inputs, settings, heldAs),
   fronts: (found: Partial<Parameters<typeof whereFrontsMeet>[0]>) =>
     whereFrontsMeet({ weldLines: [], airTraps: [], ...found }, inputs, settings),
 };
@@ -321,6 +323,7 @@ describe('what no threshold says', () => {
         },
         own as Inputs,
         settings,
+        heldAs,
       );
     expect(measured(2e-5).verdict).toBe('good');
     expect(measured(2e-4).verdict).toBe('problem');

@@ -113,7 +113,6 @@ export function packFacts(
 ): PackFacts {
   const weight = result.node.held;
   const switchoverTime = result.switchedAt?.time ?? result.history.time[result.history.time.length - 1];
-  const packingEnd = switchoverTime + settings.packing.end;
   const q = (values: Float32Array, share: number) => weightedQuantile(values, weight, share) || 0;
   const volumetric = {
     low: q(pack.node.shrinkage, EDGE),
@@ -137,7 +136,7 @@ export function packFacts(
   const slow = nodeAt(pack.node.ejectableAt, q(pack.node.ejectableAt, 1 - EDGE));
   return {
     switchoverTime,
-    packingEnd,
+    packingEnd: pack.packingEnd,
     packingPressure: Math.max(
       0,
       ...pack.history.nozzlePressure.filter((_, k) => pack.history.time[k] > switchoverTime),

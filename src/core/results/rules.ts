@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { CLAMP_SHARE } from '../model/packing';
 import type { Unit } from '../units/units';
 
 /** A threshold of a verdict: where it lies, in the unit it is read in, and why there. */
@@ -134,7 +135,7 @@ export const VERDICT_RULES = {
     id: 'clamp',
     question: 'what-machine',
     quantity: 'Largest clamp force over what the machine has',
-    watch: 0.8,
+    watch: CLAMP_SHARE,
     problem: 1,
     unit: '%',
     worse: 'above',

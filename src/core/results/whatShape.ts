@@ -1,17 +1,25 @@
+import type { Packing } from '../model/packing';
 import { warpageOf } from '../model/warpage';
 import type { Inputs } from '../model/study';
 import type { FillSettings } from '../setup/settings';
 import { format, formatNumber } from '../units/units';
 import { withCycle, type Answer, type Suggestion } from './answer';
 import { celsius } from './doesItPackOut';
+import type { PackSummary } from './packFacts';
 import { judge, VERDICT_RULES as RULES, worst, type Verdict } from './rules';
 import { MEASURE_NAMES, type Measured } from './measures';
 import { CAUSE_NAMES, type ShapeFacts } from './shape';
 
+/** How it was packed. */
+type HeldAs = Pick<PackSummary, 'lastGateFrozenAt_s' | 'packingEnd_s' | 'packingPressure_Pa'>;
+
+/** What a try packs with, over what it was. */
+const HARDER = 1.25;
+
 const percent = (x: number) => `${(100 * x).toFixed(2)} %`;
 
 /** The shape check: deviation after best fit against the tolerance, why, and what to change. */
-export function whatShape(facts: ShapeFacts, inputs: Inputs, settings: FillSettings): Answer {
+export function whatShape(facts: ShapeFacts, inputs: Inputs, settings: FillSettings, pack: HeldAs): Answer {
   const { tolerance, measures } = warpageOf(inputs);
   const judged = (facts.measures ?? []).filter((m) => m.tolerance !== null);
   // Where dimensions have tolerances of their own and the whole has none, they alone count.
@@ -33,7 +41,7 @@ export function whatShape(facts: ShapeFacts, inputs: Inputs, settings: FillSetti
     },
     where: { label: 'Largest deviation', position: facts.place_m, field: 'deviation' },
     why: reasons(facts, settings, inputs),
-    try: share > RULES.deviation.watch ? suggestions(facts, inputs, settings) : [],
+    try: share > RULES.deviation.watch ? suggestions(facts, inputs, settings, pack) : [],
   };
 }
 
@@ -97,7 +105,7 @@ function measureReason({ id, kind, before, after, tolerance, error }: Measured):
   return `${id}: ${MEASURE_NAMES[kind].toLowerCase()} ${value(before)} as drawn, ${value(after)} as moulded${limit}.`;
 }
 
-function suggestions(facts: ShapeFacts, inputs: Inputs, settings: FillSettings): Suggestion[] {
+function suggestions(facts: ShapeFacts, inputs: Inputs, settings: FillSettings, pack: HeldAs): Suggestion[] {
   const list: Suggestion[] = [];
   const warpage = warpageOf(inputs);
   if (!facts.toolScaled)
@@ -132,17 +140,35 @@ function suggestions(facts: ShapeFacts, inputs: Inputs, settings: FillSettings):
       }),
     });
   if ((cause === 'shrinkage' || cause === 'corner') && inputs.cycle.packing.by === 'constant')
-    list.push(longerPacking(inputs, inputs.cycle.packing.pressure, settings));
+    list.push(...packingTries(inputs, inputs.cycle.packing, settings, pack));
   return list;
 }
 
-/** Packing half as long again at the pressure it has. */
-function longerPacking(inputs: Inputs, pressure: number | null, { packing }: FillSettings): Suggestion {
-  const time = Number((1.5 * packing.end).toPrecision(2));
-  return {
-    id: 'pack-longer-for-shape',
-    label: `Pack for ${format(time, 's', 2)}`,
-    why: 'Places far from the gate freeze under more pressure and shrink as little as those near it.',
-    inputs: withCycle(inputs, { packing: { by: 'constant', pressure, time } }),
-  };
+/** Packing until the gate has frozen where it ends before, else harder where the machine has more. */
+function packingTries(
+  inputs: Inputs,
+  { pressure, time }: Extract<Packing, { by: 'constant' }>,
+  { pressureLimit }: FillSettings,
+  pack: HeldAs,
+): Suggestion[] {
+  const { lastGateFrozenAt_s: frozen, packingEnd_s: end, packingPressure_Pa: held } = pack;
+  if (time !== null && (frozen === null || frozen > end + 0.1))
+    return [
+      {
+        id: 'pack-longer-for-shape',
+        label: 'Pack until the gate has frozen',
+        why: 'Nothing flows back, and places far from the gate shrink as little as those near it.',
+        inputs: withCycle(inputs, { packing: { by: 'constant', pressure, time: null } }),
+      },
+    ];
+  const harder = Math.round((HARDER * held) / 1e6) * 1e6;
+  if (harder > pressureLimit) return [];
+  return [
+    {
+      id: 'pack-harder-for-shape',
+      label: `Pack with ${format(harder, 'MPa', 2)}`,
+      why: 'Walls that freeze under more pressure shrink less, and so pull less on each other.',
+      inputs: withCycle(inputs, { packing: { by: 'constant', pressure: harder, time } }),
+    },
+  ];
 }

@@ -2,6 +2,7 @@ import { measure, type TriangleMesh } from '../geometry/mesh';
 import { nominalWall } from '../grid/lattice';
 import { freezeTime } from '../material/cooling';
 import { resinById } from '../material/library';
+import { cavityPressureOf } from '../material/familyLaw';
 import { meltThermal } from '../material/properties';
 import { machineById, machineFor } from '../machine/library';
 import { screwArea, type Machine } from '../model/machine';
@@ -12,7 +13,7 @@ import { nCopies, type Injection, type Inputs } from '../model/study';
 import { allGates, allTabs } from './copies';
 import type { Packing } from '../model/packing';
 import type { PackingProfile } from '../solvers/pack/control';
-import { CYCLE_NUMBERS, PACKING_SHARE, type CycleNumber, type Known } from '../model/parameters';
+import { CYCLE_NUMBERS, type CycleNumber, type Known } from '../model/parameters';
 import { flowRateAt, type MachineControl } from '../solvers/melt/drive';
 
 /** What a part contributes to the defaults: volume [m3] and nominal wall [m]. */
@@ -68,21 +69,28 @@ const LEAST_UNDERCOOLING = 2;
 /** Default injection time as a share of the freezing time of the nominal wall: quick enough to stay melt. */
 const INJECTION_SHARE = 0.2;
 /**
- * Default packing time over the freezing time of the nominal wall: near the gate fresh melt comes in, and crystals
- * give off their heat.
+ * About when gates freeze, over the freezing time of the nominal wall: fresh melt comes in there, and crystals give off
+ * their heat. Packing without a set time waits for them.
  */
-const PACKING_TIME = 2;
+const GATE_FREEZE = 3;
+/** To this share of itself the default pressure falls. */
+const FALLEN = 0.5;
 /** Opening, ejecting and closing of a press that holds a part of this size, s. */
 export const DEFAULT_MOVES = { opening: 1.5, ejection: 2, closing: 1.5 };
 const movesTime = ({ opening, ejection, closing }: typeof DEFAULT_MOVES) => opening + ejection + closing;
 
-function packingOf(packing: Packing, automaticTime: number): PackingProfile {
+function packingOf(packing: Packing, resin: Resin, expectedTime: number): PackingProfile {
   if (packing.by === 'profile')
     return { as: packing.as, points: packing.points, end: packing.points[packing.points.length - 1].at };
   const { pressure, time } = packing;
-  const end = time ?? automaticTime;
-  const [as, value] = pressure === null ? (['share', PACKING_SHARE] as const) : (['pressure', pressure] as const);
-  return { as, points: [0, end].map((at) => ({ at, value })), end };
+  const end = time ?? expectedTime;
+  const as = pressure === null ? 'cavity' : 'pressure';
+  const value = pressure ?? cavityPressureOf(resin);
+  if (pressure !== null) return { as, points: [0, end].map((at) => ({ at, value })), end, untilFrozen: time === null };
+  // What freezes late, beside the gate, would be packed more than the rest. Crystals draw melt in until they have formed.
+  const from = resin.structure === 'amorphous' ? 0.5 * end : end;
+  const fallen = { at: from + 0.5 * end, value: FALLEN * value };
+  return { as, points: [{ at: 0, value }, { at: from, value }, fallen], end, untilFrozen: time === null };
 }
 
 export function resolveResin(inputs: Inputs): Resin | undefined {
@@ -141,8 +149,7 @@ export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
   const flowRates = flowRatesOf(cycle.injection, shotVolume, automatic, screwArea(machine));
   const injectionTime = timeOf(flowRates, shotVolume);
   const pressureLimit = Math.min(set('pressureLimit'), machine.maxPressure);
-  const held = PACKING_TIME * freeze;
-  const packing = packingOf(cycle.packing, Number(held.toPrecision(2)));
+  const packing = packingOf(cycle.packing, resin, Number((GATE_FREEZE * freeze).toPrecision(2)));
   return {
     resin,
     machine,

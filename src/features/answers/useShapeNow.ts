@@ -50,9 +50,9 @@ export function useAnswersNow(run: RunView | null): Answer[] | null {
   const size = useStudy(presentPart)?.size;
   return useMemo(() => {
     if (!run?.answers) return null;
-    if (!facts || !size || !warpage) return run.answers;
+    if (!facts || !size || !warpage || !run.summary?.pack) return run.answers;
     const inputs = { ...run.inputs, warpage: { ...warpage, toolScaled: facts.toolScaled } };
-    const now = whatShape(facts, inputs, resolveSettings(run.inputs, size));
+    const now = whatShape(facts, inputs, resolveSettings(run.inputs, size), run.summary.pack);
     return run.answers.map((answer) => (answer.id === now.id ? now : answer));
   }, [run, facts, warpage, size]);
 }

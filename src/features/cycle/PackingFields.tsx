@@ -4,8 +4,9 @@ import { CategoryScale, Chart, LinearScale, LineElement, PointElement, type Char
 import { Plus, X } from 'lucide-react';
 import { useMemo } from 'react';
 import { Line } from 'react-chartjs-2';
-import { firstBackwards, type Packing } from '@/core/model/packing';
-import { PACKING_SHARE, WAY_NUMBERS } from '@/core/model/parameters';
+import { cavityPressureOf } from '@/core/material/familyLaw';
+import { firstBackwards, pressureAsked, type Packing } from '@/core/model/packing';
+import { WAY_NUMBERS } from '@/core/model/parameters';
 import type { FillSettings } from '@/core/setup/settings';
 import { format, formatNumber, fromSi } from '@/core/units/units';
 import { useColours } from '../ui/useColours';
@@ -36,12 +37,21 @@ export function PackingFields({ settings, ...block }: CycleProps & { settings: F
   const { update, marked } = block;
   const { packing } = block.cycle;
   const atSwitch = useStudy((s) => latestResult(s)?.summary?.switchoverPressure_Pa ?? null);
-  const gateFrozen = useStudy((s) => latestResult(s)?.summary?.pack?.lastGateFrozenAt_s ?? null);
+  const last = useStudy((s) => latestResult(s)?.summary?.pack ?? null);
   const set = (next: Packing) => update('Packing', { packing: next });
   const start = (by: Packing['by']): Packing => {
     if (by === 'constant') return { by, pressure: null, time: null };
     const { as, points } = settings.packing;
-    return { by, as, points: points.map((p) => ({ at: Number(p.at.toPrecision(3)), value: p.value })) };
+    // Without a run to go by, the way to the cavity is taken for nothing.
+    const asked = (value: number) => (as === 'cavity' ? pressureAsked({ as }, value, atSwitch ?? 0) : value);
+    return {
+      by,
+      as: as === 'share' ? as : 'pressure',
+      points: points.map((p) => ({
+        at: Number(p.at.toPrecision(3)),
+        value: Number(asked(p.value).toPrecision(3)),
+      })),
+    };
   };
   return (
     <>
@@ -58,8 +68,7 @@ export function PackingFields({ settings, ...block }: CycleProps & { settings: F
             <ParameterField
               of={WAY_NUMBERS.packingPressure}
               value={packing.pressure}
-              fallback={atSwitch === null ? undefined : PACKING_SHARE * atSwitch}
-              emptyHint={`${Math.round(100 * PACKING_SHARE)} % of switchover`}
+              emptyHint={`${format(cavityPressureOf(settings.resin), 'MPa', 2)} in the cavity`}
               marked={marked('packing')}
               note={
                 packing.pressure !== null && packing.pressure > settings.pressureLimit
@@ -71,7 +80,7 @@ export function PackingFields({ settings, ...block }: CycleProps & { settings: F
             <ParameterField
               of={WAY_NUMBERS.packingTime}
               value={packing.time}
-              fallback={settings.packing.end}
+              emptyHint="until gates freeze"
               marked={marked('packing')}
               onChange={(time) => set({ ...packing, time })}
             />
@@ -80,9 +89,12 @@ export function PackingFields({ settings, ...block }: CycleProps & { settings: F
           <ProfilePoints profile={packing} atSwitch={atSwitch} limit={settings.pressureLimit} onChange={set} />
         )}
       </div>
-      {gateFrozen !== null && (
+      {last && (
         <p className="text-soft mt-1.5 text-[12px]">
-          In the last run the gate froze {format(gateFrozen, 's', 2)} after the start of the shot.
+          In the last run the nozzle held up to {format(last.packingPressure_Pa, 'MPa', 2)};{' '}
+          {last.lastGateFrozenAt_s === null
+            ? 'a gate stayed open.'
+            : `the gate froze ${format(last.lastGateFrozenAt_s, 's', 2)} after the start of the shot.`}
         </p>
       )}
       <SectionTitle>Cooling</SectionTitle>

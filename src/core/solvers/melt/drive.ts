@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { pressureAsked, type PackingScale } from '../../model/packing';
 import type { Drive } from './pressure';
 
 /** What the machine is told, and what it can do. SI; pressures above the atmosphere. */
@@ -9,8 +10,8 @@ export interface MachineControl {
   /** m3/s; the most the machine can push, also under packing pressure. */
   maxFlowRate: number;
   switchover: Switchover;
-  /** Pressure after switchover, Pa or as a share of the one at switchover; null ends the phase there. */
-  packing: { as: 'pressure' | 'share'; value: number } | null;
+  /** Pressure after switchover; null ends the phase there. */
+  packing: (PackingScale & { value: number }) | null;
 }
 
 export type Switchover =
@@ -70,10 +71,7 @@ export class MachineDrive implements DriveMemory {
   get packingPressure(): number {
     const { packing, pressureLimit } = this.control;
     if (!packing || !this.switchedAt) return NaN;
-    return Math.min(
-      pressureLimit,
-      packing.as === 'pressure' ? packing.value : packing.value * this.switchedAt.pressure,
-    );
+    return Math.min(pressureLimit, pressureAsked(packing, packing.value, this.switchedAt.pressure));
   }
 
   /** What to try first at this point, and what to fall back to when `accept` refuses the outcome. */

@@ -29,8 +29,8 @@ export interface PackInput extends CavitySpec {
   noFlowTemperature: number;
   /** Share of a section, and of the part, that must be below the ejection temperature. */
   solidShare: number;
-  /** When the mould opens, s from the start; null: as soon as the part can be ejected. */
-  openAt: number | null;
+  /** From the end of packing to the opening of the mould, s; null: until the part can be ejected. */
+  coolingTime: number | null;
   /** Time in which the nominal wall freezes, s: steps and the end of the calculation go by it. */
   freezeTime: number;
   /** Area of each node seen along the opening direction, m2. */
@@ -85,6 +85,8 @@ export interface PackResult {
   frames: ShotFrames;
   /** When each gate froze, s; null while still open at the end. */
   gateFrozenAt: (number | null)[];
+  /** When the machine let go, s. */
+  packingEnd: number;
   /** Time over time: mass in the cavities [kg], share of the part's volume below the ejection temperature. */
   course: { time: number[]; mass: number[]; solidShare: number[]; highestPressure: number[] };
   /** The whole cycle: the filling's with what followed. */

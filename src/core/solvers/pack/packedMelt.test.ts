@@ -40,7 +40,7 @@ function plate(turn: PackCase['turn'], own: Partial<PackInput> = {}) {
     transitionTemperature: resin.transitionTemperature,
     noFlowTemperature: resin.noFlowTemperature,
     solidShare: 0.9,
-    openAt: null,
+    coolingTime: null,
     freezeTime: 4,
     projectedArea: null,
     ...own,

@@ -20,6 +20,7 @@ export function emptyResult(n: number, nGates: number, history: ShotHistory, fra
     },
     frozen: null,
     gateFrozenAt: new Array<number | null>(nGates).fill(null),
+    packingEnd: NaN,
     course: { time: [], mass: [], solidShare: [], highestPressure: [] },
     history,
     frames,

@@ -9,7 +9,7 @@ import type { ShotState } from '../shot/state';
 import { A_DAY } from '../../model/parameters';
 import { coolInAir, ROOM_AIR, type Opened } from './inAir';
 import { WallStrain, type Hold } from './wallStrain';
-import { nozzlePressureAt, released } from './control';
+import { nozzlePressureAt } from './control';
 import { gateRims, type GateRim } from './gates';
 import type { Packed, PackInput, PackOutcome, PackResult } from './outcome';
 import { PackedMelt } from './packedMelt';
@@ -28,6 +28,11 @@ const LONGEST = 40;
 const N_FRAMES = 20;
 /** A gate counts as frozen when less than this share of the way through it is open: edges are resolved roughly. */
 const GATE_OPEN = 0.25;
+/** Pressure [Pa] with which a part sticks in the mould: the opening waits for it to fall, a tenth longer at most. */
+const STICKS = 5e6;
+const LONGER_FOR_PRESSURE = 1.1;
+/** A gate that stays open is waited for until this many times the time in which the part could be ejected. */
+const LONGEST_FOR_GATE = 1.5;
 /** Slivers at the part's edges may stay out of it: a part is ejectable when this share of its volume is. */
 const ALL = 0.995;
 
@@ -72,6 +77,8 @@ class PackRun {
   private opened = false;
   private atOpening: Opened | null = null;
   private anyFed = true;
+  /** When the machine lets go, s; Infinity while it waits for the gates. */
+  private letGoAt: number;
 
   constructor(
     state: ShotState,
@@ -86,6 +93,8 @@ class PackRun {
     this.part = input.part ?? new Uint8Array(grid.n).fill(1);
     this.rims = gateRims(grid, gating).slice(0, nGates);
     this.startTime = this.time = state.time;
+    const { end, untilFrozen } = input.control.profile;
+    this.letGoAt = untilFrozen ? Infinity : input.switchedAt + end;
     this.history = new HistoryObserver(grid, gating, nGates, input.projectedArea, before?.history);
     const { nHalves } = this.melt.columns;
     this.frames = new FrameObserver(grid, nHalves, transitionTemperature, nFrames, before?.frames);
@@ -114,13 +123,11 @@ class PackRun {
 
   /** The step that ends at the next corner of the profile, or at the opening. */
   private stepSize(): number {
-    const { control, openAt, heldUntil = null } = this.input;
-    const { points, end } = control.profile;
+    const { control, heldUntil = null } = this.input;
     const since = this.time - this.input.switchedAt;
     let dt = Math.min(this.dt, this.longestStep());
-    for (const corner of [...points.map((p) => p.at), end])
-      if (corner > since + 1e-9) dt = Math.min(dt, corner - since);
-    for (const moment of [this.opened ? null : openAt, heldUntil])
+    for (const corner of control.profile.points) if (corner.at > since + 1e-9) dt = Math.min(dt, corner.at - since);
+    for (const moment of [this.letGoAt, this.opened ? null : this.opensAt, heldUntil])
       if (moment !== null && moment > this.time + 1e-9) dt = Math.min(dt, moment - this.time);
     return Math.min(dt, this.cavity.pins.stepLimit(this.time));
   }
@@ -163,13 +170,19 @@ class PackRun {
     };
   }
 
-  /** Pressure at the nozzle now; the machine lets go at the end of the profile. */
+  /** Pressure at the nozzle now. */
   private nozzlePressure(): number {
-    return nozzlePressureAt(this.input.control, this.time - this.input.switchedAt);
+    return this.hasLetGo() ? 0 : nozzlePressureAt(this.input.control, this.time - this.input.switchedAt);
   }
 
   private hasLetGo(): boolean {
-    return released(this.input.control.profile, this.time - this.input.switchedAt);
+    return this.time > this.letGoAt + 1e-9;
+  }
+
+  /** When the mould opens, s from the start; null where that is not known yet. */
+  private get opensAt(): number | null {
+    const { coolingTime } = this.input;
+    return coolingTime === null || this.letGoAt === Infinity ? null : this.letGoAt + coolingTime;
   }
 
   /** What has come to pass in every node by now. */
@@ -183,8 +196,7 @@ class PackRun {
       open[i] = pinned[i] || (full[i] && columns.middleTemperature(i) > input.noFlowTemperature) ? 1 : 0;
       if (open[i] && !pinned[i]) melt.anyOpen = true;
     }
-    const since = time - this.input.switchedAt;
-    const pushing = since < input.control.profile.end - 1e-9;
+    const pushing = time < this.letGoAt - 1e-9;
     this.anyFed = this.reach.update(open) > 0 && (pushing || melt.anyOpen);
     for (const i of melt.all) {
       if (pushing && this.reach.fed[i]) {
@@ -210,6 +222,8 @@ class PackRun {
       const fed = rim.reduce((s, { node, share }) => s + share * this.reach.fed[node], 0);
       if (gateFrozenAt[g] === null && fed < GATE_OPEN) gateFrozenAt[g] = time;
     });
+    // Without a set time the machine lets go once nothing it does can matter any more.
+    if (this.letGoAt === Infinity && gateFrozenAt.length && gateFrozenAt.every((t) => t !== null)) this.letGoAt = time;
   }
 
   private partMass(): number {
@@ -268,12 +282,22 @@ class PackRun {
     const solid = course.solidShare[course.solidShare.length - 1];
     if (result.ejectableTime === null && solid >= input.solidShare)
       result.ejectableTime = this.passed(input.solidShare);
-    const letGo = this.time - input.switchedAt >= input.control.profile.end - 1e-9;
-    const due = input.openAt === null ? result.ejectableTime !== null && letGo : this.time >= input.openAt - 1e-9;
-    if (due && !this.opened) this.openMould();
     const over = this.time - this.startTime > LONGEST * input.freezeTime;
+    const gateWaited = result.ejectableTime !== null && this.time > LONGEST_FOR_GATE * result.ejectableTime;
+    if (this.letGoAt === Infinity && (gateWaited || over)) this.letGoAt = this.time;
+    if (this.due() && !this.opened) this.openMould();
     if (over && !this.opened) this.openMould();
     if (over || (this.opened && able >= ALL * all && result.ejectableTime !== null)) this.done = true;
+  }
+
+  /** Whether the mould opens now. */
+  private due(): boolean {
+    const { opensAt, time, letGoAt, input, result } = this;
+    if (input.coolingTime !== null) return opensAt !== null && time >= opensAt - 1e-9;
+    if (result.ejectableTime === null || time < letGoAt - 1e-9) return false;
+    const { highestPressure } = result.course;
+    const sticks = highestPressure[highestPressure.length - 1] > STICKS;
+    return !sticks || time >= LONGER_FOR_PRESSURE * Math.max(result.ejectableTime, letGoAt);
   }
 
   /** When the solid share passed a value, between the last two steps. */
@@ -305,6 +329,7 @@ class PackRun {
     const { grid, mass, melt, loose } = this.melt;
     this.opened = true;
     result.openTime = this.time;
+    result.packingEnd = this.letGoAt;
     result.mass = this.partMass();
     result.pressureAtOpening = course.highestPressure[course.highestPressure.length - 1];
     const room = melt.at(ROOM, 0);
