@@ -41,16 +41,18 @@ export function PackingFields({ settings, ...block }: CycleProps & { settings: F
   const set = (next: Packing) => update('Packing', { packing: next });
   const start = (by: Packing['by']): Packing => {
     if (by === 'constant') return { by, pressure: null, time: null };
-    const { as, points } = settings.packing;
+    const { as, points, end } = settings.packing;
     // Without a run to go by, the way to the cavity is taken for nothing.
     const asked = (value: number) => (as === 'cavity' ? pressureAsked({ as }, value, atSwitch ?? 0) : value);
     return {
       by,
       as: as === 'share' ? as : 'pressure',
-      points: points.map((p) => ({
-        at: Number(p.at.toPrecision(3)),
-        value: Number(asked(p.value).toPrecision(3)),
-      })),
+      points: points
+        .filter((p) => p.at <= end)
+        .map((p) => ({
+          at: Number(p.at.toPrecision(3)),
+          value: Number(asked(p.value).toPrecision(3)),
+        })),
     };
   };
   return (
