@@ -264,6 +264,16 @@ export const FIELD_TABLE = {
   'moved-corner': moved('spring-in of corners'),
   'moved-thickness': moved('thinner walls'),
   'moved-insert': moved('inserts'),
+  'moved-large': entry(
+    'Displacement by large deflections',
+    LENGTH,
+    'drawn',
+    'What large deflections change in the displacement.',
+    {
+      location: 'vertex',
+      components: 3,
+    },
+  ),
   skinStress: tensor('Stress tensor at the surface', 'vertex'),
   insertMoved: {
     ...moved('inserts'),

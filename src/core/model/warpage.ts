@@ -8,6 +8,10 @@ import { A_DAY, numberSchema, WAY_NUMBERS } from './parameters';
 export const HOLDS = ['tool', 'pressure', 'ejection'] as const;
 export type HoldChoice = (typeof HOLDS)[number];
 
+/** Whether deflections count that are large beside the wall: where they matter, always, never. */
+export const LARGE = ['where-it-matters', 'always', 'never'] as const;
+export type LargeChoice = (typeof LARGE)[number];
+
 const metres = z.tuple([z.number(), z.number(), z.number()]);
 
 /** Insert that plastic is moulded onto and sticks to. */
@@ -52,6 +56,8 @@ export const warpageSchema = z.strictObject({
   withFeed: z.boolean().default(false),
   /** What keeps walls at their length in the closed mould. */
   hold: z.enum(HOLDS).default('tool'),
+  /** Large deflections. */
+  large: z.enum(LARGE).default('where-it-matters'),
   /** When the part is measured, s after the mould has opened. */
   after: numberSchema(WAY_NUMBERS.measuredAfter).default(A_DAY),
 });
@@ -70,6 +76,7 @@ export const DEFAULT_WARPAGE: Warpage = {
   measures: [],
   withFeed: false,
   hold: 'tool',
+  large: 'where-it-matters',
   after: A_DAY,
 };
 

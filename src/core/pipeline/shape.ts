@@ -91,7 +91,7 @@ export function warpInputOf(
   { frozen, volumetric, mouldTemperature }: ShotStrain,
   bodies: ReadonlyMap<string, TriangleMesh>,
 ): WarpInput {
-  const { supports, inserts, detail, withFeed } = warpageOf(inputs);
+  const { supports, inserts, detail, withFeed, large } = warpageOf(inputs);
   const plastic = plasticSolid(settings.resin);
   return {
     part: mesh,
@@ -123,6 +123,7 @@ export function warpInputOf(
       ),
     ),
     detail: detail ?? inputs.detail,
+    large,
     surface: refine(mesh, SURFACE_EDGE * grid.spacing),
   };
 }
@@ -151,6 +152,7 @@ function fieldsOfShape(result: WarpResult, gridKey: string): Field[] {
     one('moved-cooling', byCause.cooling),
     one('moved-corner', byCause.corner),
     one('moved-thickness', byCause.thickness),
+    ...(byCause.large.some((u) => u !== 0) ? [one('moved-large', byCause.large)] : []),
     ...(byCause.insert.some((u) => u !== 0) ? [one('moved-insert', byCause.insert)] : []),
     one('skinStress', skinStress),
     one('vonMises', stresses(skinStress)),

@@ -215,6 +215,7 @@ const AT: Record<Judged, (value: number) => Answer> = {
   wallDifference: (v) => asked.cool({}, { difference_K: { middle: 1, high: v } }),
   coolantRise: (v) => asked.cool({}, { supplies: [{ ...cool.supplies[0], returned_K: cool.supplies[0].sent_K + v }] }),
   deviation: (v) => asked.shape({ largest_m: v * shape.tolerance_m }),
+  buckling: (v) => asked.shape({ buckling: v }),
   frozenStress: (v) => asked.shape({ skinStress_Pa: v * resin.elastic.E1 }),
 };
 
@@ -310,6 +311,7 @@ describe('what no threshold says', () => {
         detail: null,
         withFeed: false,
         hold: 'tool' as const,
+        large: 'never' as const,
         after: 86_400,
         measures,
       },
@@ -327,6 +329,15 @@ describe('what no threshold says', () => {
       );
     expect(measured(2e-5).verdict).toBe('good');
     expect(measured(2e-4).verdict).toBe('problem');
+  });
+
+  it('says where small deflections would mislead, and is no more than watched where no rest is found', () => {
+    const told = asked.shape({ buckling: 0.8, smallLargest_m: 2 * shape.largest_m });
+    expect(told.verdict).toBe('watch');
+    expect(told.why.join(' ')).toMatch(/80\.0 % of it would do.*small deflections alone would say/);
+    expect(asked.shape({ buckling: null }).why.join(' ')).toContain('far from buckling');
+    expect(asked.shape({ buckling: 3, smallLargest_m: null }).verdict).toBe('watch');
+    expect(asked.shape({}).why.join(' ')).not.toMatch(/buckl|small/);
   });
 
   it('no shape at all is a problem with what it is likely to be', () => {

@@ -271,6 +271,16 @@ export const VERDICT_RULES = {
     worse: 'above',
     reason: 'A quarter of the tolerance is left for what varies from shot to shot.',
   },
+  buckling: {
+    id: 'buckling',
+    question: 'what-shape',
+    quantity: 'Shrinkage that would buckle the part over the one it has',
+    watch: 1.5,
+    problem: null,
+    unit: '×',
+    worse: 'below',
+    reason: 'Near it a little more shrinkage, or less wall, makes another shape; which way it goes is chance.',
+  },
   frozenStress: {
     id: 'frozenStress',
     question: 'what-shape',

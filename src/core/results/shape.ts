@@ -17,6 +17,7 @@ export const CAUSE_NAMES = {
   corner: 'Spring-in of corners',
   thickness: 'Thinner walls',
   insert: 'Inserts and feed',
+  large: 'Large deflections',
 } as const;
 export type ShapeCause = keyof typeof CAUSE_NAMES;
 
@@ -57,6 +58,10 @@ export const shapeFactsSchema = z.object({
       stress_Pa: real,
     }),
   ),
+  /** Load that would buckle the part over the one it has, null: far from it; missing where nothing asked for it. */
+  buckling: real.nullable().optional(),
+  /** With large deflections: the largest deviation that small ones would give, m; null where there was no rest to be found. */
+  smallLargest_m: real.nullable().optional(),
   unknowns: real,
   elements: real,
   iterations: real,
@@ -176,10 +181,30 @@ export function shapeFacts(
     coreStress_Pa: upper(core, areas, LARGEST_SHARE.stress).value,
     stressPlace_m: stressed.at < 0 ? null : placeOf(positions, stressed.at),
     insertStress: result.inserts.map(({ id, highest }) => ({ insert: id, stress_Pa: highest })),
+    ...beyondFacts(surface, result, areas, growth),
     unknowns: result.unknowns,
     elements: result.elements,
     iterations: result.iterations,
   };
+}
+
+function beyondFacts(
+  surface: Surface,
+  { beyond, displacement, byCause }: WarpResult,
+  areas: Float64Array,
+  growth: number,
+): Pick<ShapeFacts, 'buckling' | 'smallLargest_m'> {
+  if (!beyond) return {};
+  const { buckling, large } = beyond;
+  if (!large) return { buckling };
+  if (!large.settled) return { buckling, smallLargest_m: null };
+  const small = deviation(
+    surface,
+    displacement.map((u, k) => u - byCause.large[k]),
+    growth,
+  );
+  const sizes = Float32Array.from(areas, (_, v) => Math.hypot(small[3 * v], small[3 * v + 1], small[3 * v + 2]));
+  return { buckling, smallLargest_m: upper(sizes, areas, LARGEST_SHARE.deviation).value };
 }
 
 /** Each cause's part along the whole deviation, over the whole: sums to 1 but for what even shrinkage leaves. */
@@ -195,7 +220,7 @@ function sharesOf(
   });
   const total = parts.reduce((s, p) => s + p.along, 0) || 1;
   return parts
-    .filter((p) => p.cause !== 'insert' || p.rms_m > 0)
+    .filter((p) => (p.cause !== 'insert' && p.cause !== 'large') || p.rms_m > 0)
     .map(({ cause, along, rms_m }) => ({ cause, share: along / total, rms_m }));
 }
 

@@ -4,6 +4,7 @@ import type { Inputs } from '../model/study';
 import type { FillSettings } from '../setup/settings';
 import { format, formatNumber } from '../units/units';
 import { withCycle, type Answer, type Suggestion } from './answer';
+import { FAR } from '../solvers/warp/buckling';
 import { celsius } from './doesItPackOut';
 import type { PackSummary } from './packFacts';
 import { judge, VERDICT_RULES as RULES, worst, type Verdict } from './rules';
@@ -28,7 +29,12 @@ export function whatShape(facts: ShapeFacts, inputs: Inputs, settings: FillSetti
     wholeCounts ? facts.largest_m / facts.tolerance_m : 0,
     ...judged.map((m) => m.error / (m.tolerance as number)),
   );
-  const verdict = worst([judge(RULES.deviation, share), judge(RULES.frozenStress, stressShare(facts, settings))]);
+  const verdict = worst([
+    judge(RULES.deviation, share),
+    judge(RULES.frozenStress, stressShare(facts, settings)),
+    judge(RULES.buckling, facts.buckling ?? Infinity),
+    facts.smallLargest_m === null ? 'watch' : 'good',
+  ]);
   return {
     id: 'what-shape',
     question: 'What shape comes out?',
@@ -65,6 +71,7 @@ const dominant = (facts: ShapeFacts) => facts.causes.reduce((a, b) => (b.share >
 function headlineOf(facts: ShapeFacts, share: number, verdict: Verdict): string {
   if (share > 1) return `${CAUSE_NAMES[dominant(facts).cause]} takes the part out of its tolerance.`;
   if (judge(RULES.deviation, share) !== 'good') return 'The shape is within its tolerance, but barely.';
+  if (judge(RULES.buckling, facts.buckling ?? Infinity) !== 'good') return 'It is near buckling by its own shrinkage.';
   return verdict === 'good' ? 'The shape stays within its tolerance.' : 'The shape is good, the stress in it is high.';
 }
 
@@ -79,6 +86,7 @@ function reasons(facts: ShapeFacts, settings: FillSettings, inputs: Inputs): str
     `Walls shrink by ${percent(facts.meanShrinkage)} along themselves on average.`,
     `Stress frozen in reaches ${format(facts.skinStress_Pa, 'MPa', 2)} at the surface (one per cent of it bears more), ${format(facts.coreStress_Pa, 'MPa', 2)} in the middle of walls.`,
   ];
+  list.push(...beyondReasons(facts));
   for (const m of facts.measures ?? []) list.push(measureReason(m));
   for (const { insert, stress_Pa } of facts.insertStress)
     list.push(`Insert ${insert} is stressed by up to ${format(stress_Pa, 'MPa', 2)}.`);
@@ -93,6 +101,26 @@ function reasons(facts: ShapeFacts, settings: FillSettings, inputs: Inputs): str
   if (settings.resin.filler)
     list.push(
       'Fibres turn the shrinkage; their orientation is not calculated yet and counts as alike in all directions.',
+    );
+  return list;
+}
+
+/** Where small deflections would mislead. */
+function beyondReasons({ buckling, smallLargest_m: small, largest_m: large }: ShapeFacts): string[] {
+  const list: string[] = [];
+  if (buckling !== undefined)
+    list.push(
+      buckling === null
+        ? `Its own shrinkage is far from buckling it: ${FAR} times as much would not.`
+        : buckling > 1
+          ? `${formatNumber(buckling, 3)} times the shrinkage it has would buckle it.`
+          : `It buckles by its own shrinkage: ${formatNumber(100 * buckling, 3)} % of it would do. Small deflections alone mislead here.`,
+    );
+  if (small === null)
+    list.push('With large deflections it does not come to rest: the shape is that of small ones, and misleads.');
+  else if (small !== undefined)
+    list.push(
+      `It bends far beside its wall: small deflections alone would say ${format(small, 'mm', 3)} where it is ${format(large, 'mm', 3)}.`,
     );
   return list;
 }

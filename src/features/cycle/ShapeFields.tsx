@@ -3,7 +3,7 @@
 import { Crosshair, Trash2 } from 'lucide-react';
 import { METALS } from '@/core/material/others';
 import { A_DAY, WAY_NUMBERS } from '@/core/model/parameters';
-import { warpageOf, type BondedInsert, type HoldChoice, type Support } from '@/core/model/warpage';
+import { warpageOf, type BondedInsert, type HoldChoice, type LargeChoice, type Support } from '@/core/model/warpage';
 import { heldMotions } from '@/core/pipeline/checkShape';
 import { usualTolerance } from '@/core/results/shape';
 import { formatNumber } from '@/core/units/units';
@@ -34,13 +34,18 @@ const HOLD = [
   { value: 'pressure', label: 'Pressure alone' },
   { value: 'ejection', label: 'Until it opens' },
 ] as const;
+const LARGE_LOOKS = [
+  { value: 'where-it-matters', label: 'Where they matter' },
+  { value: 'always', label: 'Always' },
+  { value: 'never', label: 'Never' },
+] as const;
 const AXES = ['x', 'y', 'z'] as const;
 
 /** What the shape is held against, and what holds the part and lies in it while it cools. */
 export function ShapeFields() {
   const inputs = useStudy((s) => presentVariant(s).inputs);
   const part = useStudy(presentPart);
-  const { tolerance, toolScaled, supports, inserts, detail, withFeed, hold, after } = warpageOf(inputs);
+  const { tolerance, toolScaled, supports, inserts, detail, withFeed, hold, large, after } = warpageOf(inputs);
   const size = part ? Math.max(...part.bounds.max.map((m, d) => m - part.bounds.min[d])) : null;
   const held = supports.reduce((n, s) => n + AXES.filter((a) => s.holds[a]).length, 0);
   return (
@@ -85,6 +90,14 @@ export function ShapeFields() {
           value={after}
           onChange={(value) => patchWarpage('When it is measured', () => ({ after: value ?? A_DAY }))}
         />
+        <Row label="Large deflections">
+          <Select
+            label="Large deflections"
+            value={large}
+            options={LARGE_LOOKS}
+            onChange={(v) => patchWarpage('Large deflections', () => ({ large: v as LargeChoice }))}
+          />
+        </Row>
         <Row label="Detail of the structure">
           <Select
             label="Detail of the structure"

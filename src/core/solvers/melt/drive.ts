@@ -88,8 +88,8 @@ export class MachineDrive implements DriveMemory {
   /** null when a solution with inlet pressure p and flow q can stand, else what to solve for instead. */
   corrected(injected: number, p: number, q: number): Drive | null {
     const set = this.setFlow(injected);
-    if (this.phase === 'packing')
-      return q > 1.001 * this.control.maxFlowRate ? { flow: this.control.maxFlowRate } : null;
+    // Under packing pressure the screw goes no faster than it was told to inject.
+    if (this.phase === 'packing') return q > 1.001 * set ? { flow: set } : null;
     if (this.phase === 'injection' && p > this.control.pressureLimit * (1 + 1e-9)) {
       this.phase = 'limited';
       return { pressure: this.control.pressureLimit };

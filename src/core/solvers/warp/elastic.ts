@@ -3,9 +3,10 @@ import { cross, distance, normalised, sub } from '../../geometry/vec';
 import { elementCentres, locate, NODES_PER_ELEMENT, nodePlace, type StructureGrid } from '../../grid/structureGrid';
 import { UnionFind } from '../../numerics/unionFind';
 import type { StageContext } from '../../stage/context';
-import { ElementMatrices, LANES, type Jump, type Solid, type Spring, type StrainAt } from './elements';
+import { ElementMatrices, LANES, lanesTogether, type Jump, type Solid, type Spring, type StrainAt } from './elements';
 import { FrontalSolver } from './frontal';
 import { ElasticKernel } from './kernel';
+import { assembledSystem, directSystem, type LinearSystem } from './linearSystem';
 import { TwoLevel } from './twoLevel';
 
 /** Below so many unknowns a direct solution is as fast and needs no tolerance. */
@@ -47,20 +48,32 @@ export interface ElasticSolution {
   residual: number;
 }
 
+/** What is asked of the system once its linear solution is there; loads are those of all cases together, 3 a node, N. */
+export type BeyondLinear = (system: LinearSystem, solution: ElasticSolution, loads: Float64Array) => Promise<void>;
+
 /**
  * Small-strain linear elasticity with stress-free strain and no external load: minimises the energy of
  * (strain - stress-free strain) over the cut cells, up to LANES load cases at once.
  */
-export async function solveElastic(input: ElasticInput, ctx: StageContext): Promise<ElasticSolution> {
+export async function solveElastic(
+  input: ElasticInput,
+  ctx: StageContext,
+  beyond?: BeyondLinear,
+): Promise<ElasticSolution> {
   const second = ctx.secondThread?.() ?? null;
   try {
-    return await solveIn(new ElasticKernel(second), input, ctx);
+    return await solveIn(new ElasticKernel(second), input, ctx, beyond);
   } finally {
     second?.end();
   }
 }
 
-async function solveIn(kernel: ElasticKernel, input: ElasticInput, ctx: StageContext): Promise<ElasticSolution> {
+async function solveIn(
+  kernel: ElasticKernel,
+  input: ElasticInput,
+  ctx: StageContext,
+  beyond?: BeyondLinear,
+): Promise<ElasticSolution> {
   const { grid, solids, strainAt } = input;
   const springs = [...supportSprings(input), ...restingSprings(input)];
   const unknowns = 3 * grid.nNodes;
@@ -83,12 +96,17 @@ async function solveIn(kernel: ElasticKernel, input: ElasticInput, ctx: StageCon
     iterations,
     residual,
   });
+  const all = kernel.f64(rhs, LANES * unknowns);
+  const loads = beyond ? Float64Array.from({ length: unknowns }, (_, i) => lanesTogether(all, i)) : null;
   if (!levels) {
     say(0.5, 'Direct solution');
     await ctx.checkpoint();
     const system = { nNodes: grid.nNodes, nodes: grid.nodes, perElement: NODES_PER_ELEMENT, matrices: whole };
-    new FrontalSolver(kernel, { ...system, centres: elementCentres(grid) }).solve(rhs);
-    return done(rhs, 0, 0);
+    const solver = new FrontalSolver(kernel, { ...system, centres: elementCentres(grid) });
+    solver.solve(rhs);
+    const solution = done(rhs, 0, 0);
+    if (loads) await beyond?.(directSystem(kernel, grid, whole, solver), solution, loads);
+    return solution;
   }
   await levels.setUp(ctx, (share) => say(0.4 + 0.2 * share, 'Preconditioner'));
   const x = kernel.allocate(8 * LANES * unknowns);
@@ -98,7 +116,9 @@ async function solveIn(kernel: ElasticKernel, input: ElasticInput, ctx: StageCon
     const share = residual > 0 ? Math.min(1, Math.log(residual) / Math.log(tolerance)) : 1;
     say(0.6 + 0.4 * Math.max(0, share), `Displacements, iteration ${i}`);
   });
-  return done(x, report.iterations, report.residual);
+  const solution = done(x, report.iterations, report.residual);
+  if (loads) await beyond?.(assembledSystem(kernel, grid, levels), solution, loads);
+  return solution;
 }
 
 /** Supports as stiff springs at their places. One off the part holds nothing: `pipeline/checkShape` refuses it. */

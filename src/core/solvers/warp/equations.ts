@@ -54,3 +54,30 @@ export const heldBarStress = (young: number, expansion: number, dT: number): num
  */
 export const parabolicStress = (young: number, poisson: number, expansion: number, dT0: number, xi: number): number =>
   ((young * expansion * dT0) / (1 - poisson)) * (1 / 3 - xi * xi);
+
+/** Where the end of a strip clamped at the other comes to [m], along it and across, however far it turns. */
+export const curledEnd = (curvature: number, length: number): [number, number] => [
+  Math.sin(curvature * length) / curvature,
+  (1 - Math.cos(curvature * length)) / curvature,
+];
+
+/**
+ * Curvature [1/m] of a free disc that would have `curvature` for small deflections, as long as it bows as a cap:
+ * K (1 + (1 - nu) K^2) = S with K = R^2 / (4 h) times the curvature it takes, S times the one given. Source: Freund,
+ * J. Mech. Phys. Solids 48 (2000) 1159.
+ */
+export function bowedDisc(curvature: number, poisson: number, radius: number, thickness: number): number {
+  const scale = radius ** 2 / (4 * thickness);
+  const S = scale * curvature;
+  let K = S;
+  for (let k = 0; k < 60; k++) K -= (K * (1 + (1 - poisson) * K * K) - S) / (1 + 3 * (1 - poisson) * K * K);
+  return K / scale;
+}
+
+/** Curvature [1/m] for small deflections beyond which such a disc rolls up to one side instead (the same source). */
+export const rollingUp = (poisson: number, radius: number, thickness: number): number =>
+  (2 / (1 + poisson) ** 1.5) * ((4 * thickness) / radius ** 2);
+
+/** Stress [Pa] that buckles a square plate, its four edges held out of plane, pressed along one side (Timoshenko & Gere 1961). */
+export const plateBuckling = (young: number, poisson: number, thickness: number, side: number): number =>
+  ((4 * Math.PI ** 2 * young) / (12 * (1 - poisson ** 2))) * (thickness / side) ** 2;

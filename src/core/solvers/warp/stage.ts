@@ -6,9 +6,13 @@ import { cornerOf } from '../../grid/structurePieces';
 import type { Detail } from '../../grid/lattice';
 import { ROOM } from '../../material/pvt';
 import type { StageContext } from '../../stage/context';
+import { bestFit, vertexAreas, without } from '../../geometry/alignment';
 import { refine } from '../../geometry/refine';
 import { vertexAt } from '../../geometry/vec';
 import { edgeDirections, SURFACE_EDGE, vertexNormals } from '../../grid/surfaceMap';
+import type { LargeChoice } from '../../model/warpage';
+import { weightedQuantile } from '../../numerics/weighted';
+import { beyondLinear, type Beyond } from './beyondLinear';
 import { connectedElements, solveElastic, type ElasticSolution, type Support } from './elastic';
 import { LANES, lanesTogether, type Solid, type StrainAt } from './elements';
 import { StructureError } from './kernel';
@@ -54,6 +58,8 @@ export interface WarpInput {
   inserts: readonly Insert[];
   supports: readonly Support[];
   detail: Detail;
+  /** Deflections that are large beside the wall. */
+  large: LargeChoice;
   /** Surface whose vertices the shape is wanted at, m. */
   surface: TriangleMesh;
 }
@@ -76,9 +82,11 @@ export interface WarpResult {
   displacement: Float32Array;
   /**
    * The same by cause; they add up to the whole. 'insert' is what inserts do to the even shrinkage, 'thickness' how far
-   * the surface comes nearer to the middle of its wall, which bends nothing.
+   * the surface comes nearer to the middle of its wall, which bends nothing; 'large' what large deflections change.
    */
-  byCause: Record<Cause | 'insert' | 'thickness', Float32Array>;
+  byCause: Record<Cause | 'insert' | 'thickness' | 'large', Float32Array>;
+  /** null where small deflections were enough or nobody asked. */
+  beyond: Beyond | null;
   /** Mean linear shrinkage along the walls, positive. */
   meanShrinkage: number;
   shrinkage: NodeShrinkage;
@@ -146,8 +154,14 @@ export async function runWarp(input: WarpInput, ctx: StageContext): Promise<Warp
   const { shrinkage, places, strains, at: strainAt } = wallStrains(input);
   const solids = [plastic, ...inserts.map((i) => i.solid)];
   let solution: ElasticSolution;
+  let beyond: Beyond | null = null;
+  let large: Float64Array | null = null;
+  const wall = weightedQuantile(input.grid.thickness, input.grid.volume, 0.5);
+  const further = beyondLinear({ structure, solids, strainAt, wall, choice: input.large }, ctx, (what, u) => {
+    [beyond, large] = [what, u];
+  });
   try {
-    solution = await solveElastic({ grid: structure, solids, strainAt, supports }, ctx);
+    solution = await solveElastic({ grid: structure, solids, strainAt, supports }, ctx, further);
   } catch (error) {
     if (!(error instanceof StructureError)) throw error;
     return { status: 'failed', message: error.message, likely: error.likely };
@@ -159,11 +173,14 @@ export async function runWarp(input: WarpInput, ctx: StageContext): Promise<Warp
       likely: 'Look at the elastic constants of the resin and of inserts: stiffness must be above 0.',
     };
   const normals = vertexNormals(input.surface);
-  const byCause = shapeOf(input, structure, solution, normals, shrinkage.mean, places);
-  const nValues = byCause.base.length;
+  const small = shapeOf(input, structure, solution, normals, shrinkage.mean, places);
+  const nValues = small.base.length;
   const displacement = new Float32Array(nValues);
   for (const cause of [...CAUSES, 'insert', 'thickness'] as const)
-    for (let k = 0; k < nValues; k++) displacement[k] += byCause[cause][k];
+    for (let k = 0; k < nValues; k++) displacement[k] += small[cause][k];
+  const change = large ? changeBy(large, displacement, input, structure, normals) : new Float32Array(nValues);
+  for (let k = 0; k < nValues; k++) displacement[k] += change[k];
+  const byCause = { ...small, large: change };
   await ctx.checkpoint();
   const stress = stressOf(input, structure, solution, normals, strains);
   return {
@@ -171,6 +188,7 @@ export async function runWarp(input: WarpInput, ctx: StageContext): Promise<Warp
     result: {
       displacement,
       byCause,
+      beyond,
       meanShrinkage: -shrinkage.mean,
       shrinkage,
       ...stress,
@@ -240,7 +258,7 @@ function shapeOf(
   normals: Float64Array,
   mean: number,
   places: WallPlaces,
-): WarpResult['byCause'] {
+): Omit<WarpResult['byCause'], 'large'> {
   const n = surface.positions.length;
   const lanes = CAUSES.map(() => new Float32Array(n));
   const insert = new Float32Array(n);
@@ -278,6 +296,20 @@ function shapeOf(
     }
   }
   return { base: lanes[0], cooling: lanes[1], shrinkage: lanes[2], corner: lanes[corner], insert, thickness };
+}
+
+/** What large deflections change at the surface, laid onto the small ones where nothing holds the part. */
+function changeBy(
+  large: Float64Array,
+  small: Float32Array,
+  { surface, supports }: WarpInput,
+  structure: StructureGrid,
+  normals: Float64Array,
+): Float32Array {
+  const { positions, triangles } = surface;
+  const change = surfaceDisplacement(structure, large, surface, normals).map((u, k) => u - small[k] || 0);
+  if (supports.length) return change;
+  return without(positions, change, bestFit(positions, change, vertexAreas(positions, triangles)));
 }
 
 /** mean x + the rigid motion nearest to the base case: what the plastic alone would do. */

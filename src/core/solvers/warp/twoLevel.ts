@@ -213,7 +213,7 @@ export class TwoLevel {
   }
 
   /** z = M^-1 r by one V(1,1) cycle. */
-  private precondition(r: number, z: number): void {
+  precondition(r: number, z: number): void {
     const [residual, correction, step, product] = this.singles;
     this.inHalves('demote', (node, n) => [r + 96 * node, residual + 48 * node, 12 * n]);
     this.clear(correction);
@@ -252,7 +252,8 @@ export class TwoLevel {
     this.combineSingle(residual, product, -1, 1);
   }
 
-  private multiply(x: number, y: number): void {
+  /** y = A x, both in f64. */
+  multiply(x: number, y: number): void {
     this.inRows('multiply', this.values, x, y);
   }
 

@@ -16,7 +16,7 @@ import { insertSurface, packShotStrain, unpackShotStrain, warpInputOf } from '..
 import { connectedElements, solveElastic } from './elastic';
 import { LANES } from './elements';
 import { ELASTIC_KERNEL } from './elasticKernel';
-import { runWarp } from './stage';
+import { runWarp, type WarpResult } from './stage';
 import { displacementAt } from './stress';
 
 const even = (e: number) => (_x: number, _y: number, _z: number, _b: number, out: Float64Array) => {
@@ -138,12 +138,24 @@ describe('the shape of a moulded plate', () => {
     const sag = heightAt(0.03) - (heightAt(0.001) + heightAt(0.059)) / 2;
     expect(sag).toBeGreaterThan(5e-6);
     expect(facts.causes.reduce((s, c) => s + c.share, 0)).toBeCloseTo(1, 9);
-    const { base, cooling, shrinkage, corner, insert, thickness } = result.byCause;
-    for (let k = 0; k < positions.length; k += 97)
-      expect(base[k] + cooling[k] + shrinkage[k] + corner[k] + insert[k] + thickness[k]).toBeCloseTo(
-        result.displacement[k],
-        9,
-      );
+    const addUp = ({ byCause, displacement }: WarpResult) => {
+      const { base, cooling, shrinkage, corner, insert, thickness, large } = byCause;
+      for (let k = 0; k < positions.length; k += 97)
+        expect(base[k] + cooling[k] + shrinkage[k] + corner[k] + insert[k] + thickness[k] + large[k]).toBeCloseTo(
+          displacement[k],
+          9,
+        );
+    };
+    addUp(result);
+    // A bend of less than half a wall, far from buckling, is no large deflection: following it changes some of it.
+    expect(result.beyond?.large ?? null).toBeNull();
+    const looked = await runWarp({ ...input, large: 'always' }, plainContext());
+    if (looked.status !== 'solved') throw new Error(looked.message);
+    expect(looked.result.beyond?.large?.settled).toBe(true);
+    addUp(looked.result);
+    const most = (u: Float32Array) => u.reduce((m, v) => Math.max(m, Math.abs(v)), 0);
+    expect(looked.result.beyond?.buckling).toBeGreaterThan(1.5);
+    expect(most(looked.result.byCause.large)).toBeLessThan(0.4 * facts.largest_m);
     // Hardly packed polypropylene: at the upper end of what its data sheets say, and beyond.
     expect(facts.meanShrinkage).toBeGreaterThan(0.015);
     expect(facts.meanShrinkage).toBeLessThan(0.03);
@@ -213,6 +225,7 @@ describe('the shape of a moulded plate', () => {
         bodies: [...inputs.bodies, body],
         warpage: {
           ...DEFAULT_WARPAGE,
+          large: 'never' as const,
           inserts: [{ body: 'B2', young: 2.1e11, poisson: 0.3, expansion: 1.2e-5 }],
         },
       },
