@@ -23,6 +23,7 @@ it('no place is overfilled or overheated in long steps', async () => {
       gates: [{ id: 'G1', position: [0.004, 0.003, 0], diameter: 0.002 }],
       cycle: { ...plain.cycle, mouldTemperature: 308.15, lowerMouldTemperature: 318.15 },
       detail: 'quick',
+      upTo: 'pack',
     },
     plainContext(),
     { gridError: false },

@@ -187,6 +187,20 @@ export const FIELD_TABLE = {
     CUT,
   ),
   deviation: entry('Deviation', LENGTH, 'shape', 'From the drawing after alignment, along the chosen direction.'),
+  stressInMould: entry(
+    'Layer stress, mould opens',
+    PRESSURE,
+    'shape',
+    'Along the wall in each layer just before the mould opens, of a wall by itself; on a section, all through the wall.',
+    { ...WHOLE, components: NaN },
+  ),
+  stressInRoom: entry(
+    'Layer stress in the room',
+    PRESSURE,
+    'shape',
+    'Along the wall in each layer when it is measured, of a wall that is free by itself; on a section, all through the wall.',
+    { ...WHOLE, components: NaN },
+  ),
   shrinkageAlong: entry(
     'Shrinkage along the wall',
     SHARE,

@@ -31,3 +31,9 @@ function summed(relaxation: Relaxation): Relaxation {
   const sum = relaxation.terms.reduce((s, t) => s + t.share, 0);
   return { ...relaxation, terms: relaxation.terms.map((t) => ({ ...t, share: t.share / sum })) };
 }
+
+/** Elasticity of the plastic, alike in all directions: the mean of along and across the flow. */
+export const plasticSolid = ({ elastic }: Resin) => ({
+  young: (elastic.E1 + elastic.E2) / 2,
+  poisson: elastic.nu12,
+});

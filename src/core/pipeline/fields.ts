@@ -1,8 +1,10 @@
 import { makeField, type Field } from '../fields/field';
 import { FIELD_TABLE, gateShareEntry, gateShareId, type KnownField } from '../fields/table';
+import { plasticSolid } from '../material/solid';
+import type { Resin } from '../model/resin';
 import type { ToolHold } from '../grid/toolHold';
 import type { Inputs } from '../model/study';
-import { PROFILE_PLACES } from '../solvers/melt/profilePlaces';
+import { PROFILE_PLACES, profileOf } from '../solvers/melt/profilePlaces';
 import type { FillResult } from '../solvers/fill/outcome';
 import type { ShotFrames } from '../solvers/shot/frames';
 import type { PackResult } from '../solvers/pack/outcome';
@@ -19,7 +21,8 @@ export function fieldsOf(
   sinks: { depth: Float32Array; voids: Float32Array } | null,
   inputs: Inputs,
   mould: Mould | null,
-  steel: ToolHold | null = null,
+  steel: ToolHold | null,
+  resin: Resin,
 ): Field[] {
   const { times } = frames;
   const halves = Math.max(1, result.nHalves);
@@ -50,6 +53,17 @@ export function fieldsOf(
       one('ejectableAt', pack.node.ejectableAt),
       one('slidesAt', pack.node.releasedAt),
     );
+  if (pack?.frozen) {
+    const { nLayers, node } = pack.frozen;
+    const { young, poisson } = plasticSolid(resin);
+    for (const [id, stress] of [
+      ['stressInMould', node.inMould],
+      ['stressInRoom', node.inRoom],
+    ] as const) {
+      const places = profileOf(stress, nLayers, young / (1 - poisson));
+      fields.push(makeField(id, { ...FIELD_TABLE[id], components: places.length / grid.n }, gridKey, [places]));
+    }
+  }
   if (pack && steel)
     fields.push(
       one(

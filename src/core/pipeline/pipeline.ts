@@ -163,7 +163,17 @@ export async function runPipeline(
     course: outcome.pack?.course ?? null,
     gateIds: inputs.gates.map((g) => g.id),
     fields: [
-      ...fieldsOf(gridResult, outcome.result, outcome.frames, outcome.pack, summary.sinks, inputs, mould, steel),
+      ...fieldsOf(
+        gridResult,
+        outcome.result,
+        outcome.frames,
+        outcome.pack,
+        summary.sinks,
+        inputs,
+        mould,
+        steel,
+        settings.resin,
+      ),
       ...(outcome.inFeed ?? []),
       ...(shape?.fields ?? []),
     ],

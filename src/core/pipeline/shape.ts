@@ -1,4 +1,5 @@
 import { makeField, type Field } from '../fields/field';
+import { plasticSolid } from '../material/solid';
 import type { Resolved } from '../setup/resolve';
 import { FIELD_TABLE, type KnownField } from '../fields/table';
 import { packArrays, unpackArrays } from '../formats/arrays';
@@ -30,12 +31,6 @@ export interface Shape {
 }
 
 export type ShapeOutcome = { status: 'solved'; shape: Shape } | { status: 'failed'; message: string; likely: string };
-
-/** Elasticity of the plastic, alike in all directions: the mean of along and across the flow. */
-export const plasticSolid = ({ elastic }: FillSettings['resin']) => ({
-  young: (elastic.E1 + elastic.E2) / 2,
-  poisson: elastic.nu12,
-});
 
 /** What a shot leaves in the walls: all that its shape comes from. */
 export interface ShotStrain {

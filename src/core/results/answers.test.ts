@@ -331,6 +331,17 @@ describe('what no threshold says', () => {
     expect(measured(2e-4).verdict).toBe('problem');
   });
 
+  it('says whether measured shrinkage is in the shape', () => {
+    const plates = [{ thickness: 0.002, pressure: 5e7, along: 0.015, across: 0.015 }];
+    const why = (patch: Partial<typeof settings.resin>) =>
+      whatShape(shape, inputs, { ...settings, resin: { ...settings.resin, ...patch } }, heldAs).why.join(' ');
+    expect(why({ shrinkageFactor: 1.08, measuredShrinkage: plates })).toContain(
+      '1.08 times what its pvT data give, by 1',
+    );
+    expect(why({ measuredShrinkage: plates })).toContain('not corrected');
+    expect(why({})).not.toContain('corrected');
+  });
+
   it('says where small deflections would mislead, and is no more than watched where no rest is found', () => {
     const told = asked.shape({ buckling: 0.8, smallLargest_m: 2 * shape.largest_m });
     expect(told.verdict).toBe('watch');

@@ -179,7 +179,7 @@ export function summarise(
     pressure: pressureNeeded,
     clampForce: Math.max(0, ...(pack?.history ?? history).clampForce),
     projectedArea,
-    packingClamp: (result.switchedAt?.packing ?? 0) * projectedArea,
+    packingClamp: (packed ? packed.packingPressure : (result.switchedAt?.packing ?? 0)) * projectedArea,
     flowRate: Math.max(
       0,
       ...Array.from({ length: 50 }, (_, i) => flowRateAt(settings.control, (i / 50) * settings.shotVolume)),

@@ -1,4 +1,5 @@
 import type { Packing } from '../model/packing';
+import type { Resin } from '../model/resin';
 import { warpageOf } from '../model/warpage';
 import type { Inputs } from '../model/study';
 import type { FillSettings } from '../setup/settings';
@@ -90,6 +91,8 @@ function reasons(facts: ShapeFacts, settings: FillSettings, inputs: Inputs): str
   for (const m of facts.measures ?? []) list.push(measureReason(m));
   for (const { insert, stress_Pa } of facts.insertStress)
     list.push(`Insert ${insert} is stressed by up to ${format(stress_Pa, 'MPa', 2)}.`);
+  const corrected = correctionOf(settings.resin);
+  if (corrected) list.push(corrected);
   const held = warpageOf(inputs).supports.reduce(
     (n, s) => n + Number(s.holds.x) + Number(s.holds.y) + Number(s.holds.z),
     0,
@@ -103,6 +106,15 @@ function reasons(facts: ShapeFacts, settings: FillSettings, inputs: Inputs): str
       'Fibres turn the shrinkage; their orientation is not calculated yet and counts as alike in all directions.',
     );
   return list;
+}
+
+/** Whether what was measured of the resin's shrinkage is in the result; null where nothing was. */
+function correctionOf({ shrinkageFactor: factor, measuredShrinkage: measured }: Resin): string | null {
+  if (factor !== undefined && factor !== 1)
+    return `The resin's shrinkage is corrected: ${formatNumber(factor, 3)} times what its pvT data give${measured?.length ? `, by ${measured.length} measured plates` : ''}.`;
+  return measured?.length
+    ? `${measured.length} measured plates lie with the resin, and its shrinkage is not corrected by them.`
+    : null;
 }
 
 /** Where small deflections would mislead. */

@@ -24,6 +24,7 @@ import { useBench } from '../study/bench';
 import { Select } from '../ui/controls';
 import { StripScale } from './stripScale';
 import { timeAxis } from './timeAxis';
+import { isThroughWall, WALL_QUANTITIES, WallProfile, type WallQuantity } from './WallProfile';
 import { chartStyle, PLAIN_CHART } from '../ui/chartStyle';
 
 Chart.register(LineElement, PointElement, LinearScale, ChartLegend);
@@ -41,6 +42,7 @@ const QUANTITIES = [
   { value: 'airTemperature', label: 'Trapped air, not cooled', unit: '°C' },
 ] as const satisfies readonly { value: string; label: string; unit: Unit }[];
 type Quantity = (typeof QUANTITIES)[number]['value'];
+const ALL = [...QUANTITIES, ...WALL_QUANTITIES];
 /** Read from the history of the run, not from a field at the probes. */
 const HISTORIES: readonly Quantity[] = [
   'clampForce',
@@ -56,7 +58,8 @@ const HISTORIES: readonly Quantity[] = [
 export function ProbeChart({ run }: { run: RunView }) {
   const probes = useStudy((s) => presentVariant(s).inputs.probes);
   const set = useBench((s) => s.set);
-  const [quantity, setQuantity] = useState<Quantity>('pressure');
+  const [chosen, setChosen] = useState<Quantity | WallQuantity>('pressure');
+  const quantity: Quantity = isThroughWall(chosen) ? 'clampForce' : chosen;
   const fields = [
     ...(HISTORIES.includes(quantity) ? [] : [quantity]),
     ...(quantity === 'pressure' ? ['holdReach'] : []),
@@ -64,6 +67,7 @@ export function ProbeChart({ run }: { run: RunView }) {
   const data = useRunData(run.id, DRAWN, ['fillTime', ...fields]);
   const colours = useColours();
   const unit = QUANTITIES.find((q) => q.value === quantity)!.unit;
+  const shownUnit = ALL.find((q) => q.value === chosen)!.unit;
   const series = useMemo(() => (data ? seriesOf(data, quantity, probes, unit) : []), [data, quantity, probes, unit]);
   const scale = useMemo(() => new StripScale(data?.manifest ?? null), [data?.manifest]);
   const chart = useMemo(
@@ -99,9 +103,9 @@ export function ProbeChart({ run }: { run: RunView }) {
     >
       <header className="flex items-center gap-3">
         <div className="w-52 shrink-0">
-          <Select label="Quantity" value={quantity} options={QUANTITIES} onChange={(v) => setQuantity(v as Quantity)} />
+          <Select label="Quantity" value={chosen} options={ALL} onChange={(v) => setChosen(v as Quantity)} />
         </div>
-        <span className="text-soft text-[12px] whitespace-nowrap">{unit}</span>
+        <span className="text-soft text-[12px] whitespace-nowrap">{shownUnit}</span>
         <button
           type="button"
           aria-label="Close the chart"
@@ -112,7 +116,9 @@ export function ProbeChart({ run }: { run: RunView }) {
         </button>
       </header>
       <div className="relative min-h-0 flex-1 pt-1">
-        {series.length ? (
+        {isThroughWall(chosen) ? (
+          <WallProfile run={run} quantity={chosen} />
+        ) : series.length ? (
           <Line key={quantity} data={chart} options={options} plugins={[plugin]} aria-label="Histories at the probes" />
         ) : (
           <p className="text-soft grid h-full place-items-center">

@@ -71,7 +71,10 @@ export class MachineDrive implements DriveMemory {
   get packingPressure(): number {
     const { packing, pressureLimit } = this.control;
     if (!packing || !this.switchedAt) return NaN;
-    return Math.min(pressureLimit, pressureAsked(packing, packing.value, this.switchedAt.pressure));
+    const { pressure, share } = this.switchedAt;
+    const asked = pressureAsked(packing, packing.value, pressure);
+    // The last drops come in under the pressure there is: what is asked for beyond it builds up once the cavity is full.
+    return Math.min(pressureLimit, share >= NEAR_THE_END ? Math.min(asked, pressure) : asked);
   }
 
   /** What to try first at this point, and what to fall back to when `accept` refuses the outcome. */
@@ -88,8 +91,8 @@ export class MachineDrive implements DriveMemory {
   /** null when a solution with inlet pressure p and flow q can stand, else what to solve for instead. */
   corrected(injected: number, p: number, q: number): Drive | null {
     const set = this.setFlow(injected);
-    // Under packing pressure the screw goes no faster than it was told to inject.
-    if (this.phase === 'packing') return q > 1.001 * set ? { flow: set } : null;
+    if (this.phase === 'packing')
+      return q > 1.001 * this.control.maxFlowRate ? { flow: this.control.maxFlowRate } : null;
     if (this.phase === 'injection' && p > this.control.pressureLimit * (1 + 1e-9)) {
       this.phase = 'limited';
       return { pressure: this.control.pressureLimit };

@@ -255,21 +255,31 @@ export class PackedMelt {
   }
 
   /**
-   * The stress that heats the melt gives no more heat than the pressure gives work, half of q |dp| of every link:
-   * V (s-1)/(s+1) M stress^2. The stress of the flow before, in melt that has cooled since, would heat a way that is
-   * closing without bound.
+   * The stress that heats the melt gives no more heat than the pressure gives work, half of q |dp| of every link. The
+   * stress of the flow before, in melt that has cooled since, would heat a way that is closing without bound; and melt that
+   * is sheared harder flows more easily, so that the heat is that of its own layers, not of the fluidity there was.
    */
   private limitStress(): void {
     const { grid, solver, columns } = this;
     const { pressure, linkFlow, fluidity } = solver;
+    const { nLayers, shearHeat, wallStress } = columns;
     for (const i of this.all) {
-      if (grid.ducts && grid.ducts.rate[i] > 0) continue;
+      if (!this.open[i]) {
+        wallStress[i] = 0;
+        continue;
+      }
       let work = 0;
       for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++)
         work += 0.5 * Math.abs(linkFlow[grid.rowLink[k]] * (pressure[i] - pressure[grid.rowNode[k]]));
       const s = grid.shape[i];
       const perStress = (grid.volume[i] * fluidity[i] * (s - 1)) / (s + 1);
-      columns.wallStress[i] = this.open[i] ? Math.min(columns.wallStress[i], Math.sqrt(work / perStress)) : 0;
+      wallStress[i] = Math.min(wallStress[i], Math.sqrt(work / perStress));
+      columns.layFlow(i);
+      let heat = 0;
+      for (let t = 0; t < nLayers; t++) heat += shearHeat[i * nLayers + t];
+      heat *= grid.volume[i] * wallStress[i] ** 2;
+      // Heat grows with the square of the stress at least.
+      if (heat > work) wallStress[i] *= Math.sqrt(work / heat);
     }
   }
 

@@ -79,6 +79,7 @@ class PackRun {
   private anyFed = true;
   /** When the machine lets go, s; Infinity while it waits for the gates. */
   private letGoAt: number;
+  private holding = true;
 
   constructor(
     state: ShotState,
@@ -123,8 +124,13 @@ class PackRun {
 
   /** The step that ends at the next corner of the profile, or at the opening. */
   private stepSize(): number {
-    const { control, heldUntil = null } = this.input;
+    const { control, heldUntil = null, firstStep = FIRST_STEP } = this.input;
     const since = this.time - this.input.switchedAt;
+    // The pressure that is let go drives melt back through a gate that is open: that is followed as its coming was.
+    if (this.time >= this.letGoAt - 1e-9 && this.holding) {
+      this.holding = false;
+      this.dt = firstStep * this.longestStep();
+    }
     let dt = Math.min(this.dt, this.longestStep());
     for (const corner of control.profile.points) if (corner.at > since + 1e-9) dt = Math.min(dt, corner.at - since);
     for (const moment of [this.letGoAt, this.opened ? null : this.opensAt, heldUntil])

@@ -8,8 +8,7 @@ import { LANES, lanesTogether, type Solid, type StrainAt } from './elements';
 import { GeometricModel } from './geometric';
 import { largeDeflection } from './largeDeflection';
 
-/** Bends of this share of the wall ask for the buckling factor, those of the second for large deflections too. */
-const LOOKS_FROM = 0.25;
+/** Bends of this share of the wall are large deflections. */
 const LARGE_FROM = 0.5;
 /** So near to buckling they are followed whatever the bend. */
 const NEAR_BUCKLING = 1.5;
@@ -49,16 +48,11 @@ export const beyondLinear =
     if (choice === 'never' || solution.jumps.size) return;
     const linear = Float64Array.from(loads, (_, i) => lanesTogether(solution.displacement, i));
     const bendAt = bendOf(structure, linear);
-    const bend = largest(bendAt) / wall;
-    if (choice === 'where-it-matters' && bend < LOOKS_FROM) return;
+    if (choice === 'where-it-matters' && largest(bendAt) < LARGE_FROM * wall) return;
     const model = await GeometricModel.of(structure, solids, strainAt, ctx);
     const length = LANES * loads.length;
     const buckling = await lowestBuckling(system, model.softening(linear), length, ctx);
     const { factor } = buckling;
-    if (choice === 'where-it-matters' && bend < LARGE_FROM && !(factor !== null && factor < NEAR_BUCKLING)) {
-      found({ buckling: factor, large: null }, null);
-      return;
-    }
     const from = new Float64Array(linear.length);
     if (factor !== null && factor < NEAR_BUCKLING) {
       const most = largest(buckling.mode);

@@ -138,14 +138,15 @@ export class GeometricModel {
             for (let m = 0; m < 3; m++) sum += H[3 * i + m] * S[AT[3 * m + d]];
             P[3 * i + d] = weight[k] * sum;
           }
+        const { gradients } = this;
         const from = OWN * k;
-        for (let a = 0; a < NODES_PER_ELEMENT; a++) {
-          const [gx, gy, gz] = [
-            this.gradients[from + 3 * a],
-            this.gradients[from + 3 * a + 1],
-            this.gradients[from + 3 * a + 2],
-          ];
-          for (let i = 0; i < 3; i++) fe[3 * a + i] += P[3 * i] * gx + P[3 * i + 1] * gy + P[3 * i + 2] * gz;
+        for (let a = 0; a < OWN; a += 3) {
+          const gx = gradients[from + a];
+          const gy = gradients[from + a + 1];
+          const gz = gradients[from + a + 2];
+          fe[a] += P[0] * gx + P[1] * gy + P[2] * gz;
+          fe[a + 1] += P[3] * gx + P[4] * gy + P[5] * gz;
+          fe[a + 2] += P[6] * gx + P[7] * gy + P[8] * gz;
         }
       }
       for (let a = 0; a < NODES_PER_ELEMENT; a++) {
@@ -215,19 +216,38 @@ export class GeometricModel {
   /** grad u at a point: row i has the derivatives of component i. */
   private gradient(k: number, ue: Float64Array, out: Float64Array): void {
     const { gradients } = this;
-    out.fill(0);
     const from = OWN * k;
+    let [xx, xy, xz, yx, yy, yz, zx, zy, zz] = NINE;
     for (let a = 0; a < OWN; a += 3) {
-      const [gx, gy, gz] = [gradients[from + a], gradients[from + a + 1], gradients[from + a + 2]];
-      for (let i = 0; i < 3; i++) {
-        const v = ue[a + i];
-        out[3 * i] += v * gx;
-        out[3 * i + 1] += v * gy;
-        out[3 * i + 2] += v * gz;
-      }
+      const gx = gradients[from + a];
+      const gy = gradients[from + a + 1];
+      const gz = gradients[from + a + 2];
+      const ux = ue[a];
+      const uy = ue[a + 1];
+      const uz = ue[a + 2];
+      xx += ux * gx;
+      xy += ux * gy;
+      xz += ux * gz;
+      yx += uy * gx;
+      yy += uy * gy;
+      yz += uy * gz;
+      zx += uz * gx;
+      zy += uz * gy;
+      zz += uz * gz;
     }
+    out[0] = xx;
+    out[1] = xy;
+    out[2] = xz;
+    out[3] = yx;
+    out[4] = yy;
+    out[5] = yz;
+    out[6] = zx;
+    out[7] = zy;
+    out[8] = zz;
   }
 }
+
+const NINE = [0, 0, 0, 0, 0, 0, 0, 0, 0];
 
 /** Points of an element in one octant and one body, as one: means of gradients and stress-free strain. */
 interface Gathered {
@@ -294,15 +314,19 @@ function symmetric(H: Float64Array, out: Float64Array): void {
   out[5] = (H[2] + H[6]) / 2;
 }
 
+/** Column d of A times column f of B. */
+const column = (A: Float64Array, B: Float64Array, d: number, f: number): number =>
+  A[d] * B[f] + A[3 + d] * B[3 + f] + A[6 + d] * B[6 + f];
+
 /** out = factor sym(A^T B). */
 function product(A: Float64Array, B: Float64Array, factor: number, out: Float64Array): void {
-  const of = (d: number, f: number) => A[d] * B[f] + A[3 + d] * B[3 + f] + A[6 + d] * B[6 + f];
-  out[0] = factor * of(0, 0);
-  out[1] = factor * of(1, 1);
-  out[2] = factor * of(2, 2);
-  out[3] = (factor * (of(0, 1) + of(1, 0))) / 2;
-  out[4] = (factor * (of(1, 2) + of(2, 1))) / 2;
-  out[5] = (factor * (of(0, 2) + of(2, 0))) / 2;
+  const half = factor / 2;
+  out[0] = factor * column(A, B, 0, 0);
+  out[1] = factor * column(A, B, 1, 1);
+  out[2] = factor * column(A, B, 2, 2);
+  out[3] = half * (column(A, B, 0, 1) + column(A, B, 1, 0));
+  out[4] = half * (column(A, B, 1, 2) + column(A, B, 2, 1));
+  out[5] = half * (column(A, B, 0, 2) + column(A, B, 2, 0));
 }
 
 /** s : e of two symmetric tensors. */
