@@ -169,6 +169,9 @@ describe('after a run', () => {
     await page.waitForSelector('[aria-label="Probe chart"] canvas');
     await press(page, 'Quantity');
     await (await page.waitForSelector('[role="option"]:nth-child(2)'))?.click();
+    await press(page, 'Quantity');
+    await press(page, 'Layer stress in the room');
+    await page.waitForSelector('canvas[aria-label="Profiles through the wall at the probes"]');
     // A probe changes no number: the result stays up to date.
     await seeText(page, 'Result up to date');
     await press(page, 'Close the chart');

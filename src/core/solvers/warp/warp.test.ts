@@ -119,7 +119,7 @@ describe('the shape of a moulded plate', () => {
         mouldTemperature: 293.15,
         lowerMouldTemperature: 333.15,
         // Let go early, so that the walls slide while they freeze.
-        packing: { by: 'constant' as const, pressure: 1e7, time: 4 },
+        packing: { by: 'constant' as const, pressure: 1e7, time: 3 },
       },
     };
     const outcome = await runPipeline(plate, 'plate', warmBelow, plainContext(), { gridError: false });
@@ -158,7 +158,7 @@ describe('the shape of a moulded plate', () => {
     expect(most(looked.result.byCause.large)).toBeLessThan(0.4 * facts.largest_m);
     // Hardly packed polypropylene: at the upper end of what its data sheets say, and beyond.
     expect(facts.meanShrinkage).toBeGreaterThan(0.015);
-    expect(facts.meanShrinkage).toBeLessThan(0.03);
+    expect(facts.meanShrinkage).toBeLessThan(0.033);
   });
 
   it('is that of the part where the melt comes through a feed, too', async () => {
