@@ -57,7 +57,7 @@ export const warpageSchema = z.strictObject({
   /** What keeps walls at their length in the closed mould. */
   hold: z.enum(HOLDS).default('tool'),
   /** Large deflections. */
-  large: z.enum(LARGE).default('where-it-matters'),
+  large: z.enum(LARGE).default('never'),
   /** When the part is measured, s after the mould has opened. */
   after: numberSchema(WAY_NUMBERS.measuredAfter).default(A_DAY),
 });
@@ -76,7 +76,7 @@ export const DEFAULT_WARPAGE: Warpage = {
   measures: [],
   withFeed: false,
   hold: 'tool',
-  large: 'where-it-matters',
+  large: 'never',
   after: A_DAY,
 };
 

@@ -348,6 +348,7 @@ describe('what no threshold says', () => {
     expect(told.why.join(' ')).toMatch(/80\.0 % of it would do.*small deflections alone would say/);
     expect(asked.shape({ buckling: null }).why.join(' ')).toContain('far from buckling');
     expect(asked.shape({ buckling: 3, smallLargest_m: null }).verdict).toBe('watch');
+    expect(asked.shape({ bend: 0.8 }).why.join(' ')).toContain('small deflections may mislead');
     expect(asked.shape({}).why.join(' ')).not.toMatch(/buckl|small/);
   });
 

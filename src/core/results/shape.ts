@@ -58,6 +58,8 @@ export const shapeFactsSchema = z.object({
       stress_Pa: real,
     }),
   ),
+  /** Largest bend beside even shrinkage over the usual wall; missing in runs of earlier versions. */
+  bend: real.optional(),
   /** Load that would buckle the part over the one it has, null: far from it; missing where nothing asked for it. */
   buckling: real.nullable().optional(),
   /** With large deflections: the largest deviation that small ones would give, m; null where there was no rest to be found. */
@@ -193,18 +195,18 @@ function beyondFacts(
   { beyond, displacement, byCause }: WarpResult,
   areas: Float64Array,
   growth: number,
-): Pick<ShapeFacts, 'buckling' | 'smallLargest_m'> {
+): Pick<ShapeFacts, 'bend' | 'buckling' | 'smallLargest_m'> {
   if (!beyond) return {};
-  const { buckling, large } = beyond;
-  if (!large) return { buckling };
-  if (!large.settled) return { buckling, smallLargest_m: null };
+  const { bend, buckling, large } = beyond;
+  if (!large) return { bend };
+  if (!large.settled) return { bend, buckling, smallLargest_m: null };
   const small = deviation(
     surface,
     displacement.map((u, k) => u - byCause.large[k]),
     growth,
   );
   const sizes = Float32Array.from(areas, (_, v) => Math.hypot(small[3 * v], small[3 * v + 1], small[3 * v + 2]));
-  return { buckling, smallLargest_m: upper(sizes, areas, LARGEST_SHARE.deviation).value };
+  return { bend, buckling, smallLargest_m: upper(sizes, areas, LARGEST_SHARE.deviation).value };
 }
 
 /** Each cause's part along the whole deviation, over the whole: sums to 1 but for what even shrinkage leaves. */

@@ -5,6 +5,7 @@ import type { Inputs } from '../model/study';
 import type { FillSettings } from '../setup/settings';
 import { format, formatNumber } from '../units/units';
 import { withCycle, type Answer, type Suggestion } from './answer';
+import { LARGE_FROM } from '../solvers/warp/beyondLinear';
 import { FAR } from '../solvers/warp/buckling';
 import { celsius } from './doesItPackOut';
 import type { PackSummary } from './packFacts';
@@ -118,8 +119,12 @@ function correctionOf({ shrinkageFactor: factor, measuredShrinkage: measured }: 
 }
 
 /** Where small deflections would mislead. */
-function beyondReasons({ buckling, smallLargest_m: small, largest_m: large }: ShapeFacts): string[] {
+function beyondReasons({ bend = 0, buckling, smallLargest_m: small, largest_m: large }: ShapeFacts): string[] {
   const list: string[] = [];
+  if (bend > LARGE_FROM && small === undefined)
+    list.push(
+      `It bends by ${formatNumber(bend, 2)} times its wall, and small deflections may mislead: large ones are followed where the Cycle station says so.`,
+    );
   if (buckling !== undefined)
     list.push(
       buckling === null

@@ -9,7 +9,7 @@ import { GeometricModel } from './geometric';
 import { largeDeflection } from './largeDeflection';
 
 /** Bends of this share of the wall are large deflections. */
-const LARGE_FROM = 0.5;
+export const LARGE_FROM = 0.5;
 /** So near to buckling they are followed whatever the bend. */
 const NEAR_BUCKLING = 1.5;
 /** There the iteration begins this share of a wall along the mode. */
@@ -17,8 +17,10 @@ const NUDGE = 0.01;
 
 /** What lies beyond small deflections. */
 export interface Beyond {
-  /** Load that would buckle the part over the one it has; null: far from it. */
-  buckling: number | null;
+  /** Largest bend beside even shrinkage over the usual wall. */
+  bend: number;
+  /** Load that would buckle the part over the one it has; null: far from it; absent where nobody looked. */
+  buckling?: number | null;
   /** Balance with large deflections: whether it came to rest; null where small ones do. */
   large: { settled: boolean; iterations: number } | null;
 }
@@ -45,10 +47,13 @@ export const beyondLinear =
   async (system, solution, loads) => {
     const { structure, solids, strainAt, wall, choice } = input;
     // In cells of two materials strain jumps: their energy is not that of displacements alone.
-    if (choice === 'never' || solution.jumps.size) return;
     const linear = Float64Array.from(loads, (_, i) => lanesTogether(solution.displacement, i));
     const bendAt = bendOf(structure, linear);
-    if (choice === 'where-it-matters' && largest(bendAt) < LARGE_FROM * wall) return;
+    const bend = largest(bendAt) / wall;
+    if (choice === 'never' || solution.jumps.size || (choice === 'where-it-matters' && bend < LARGE_FROM)) {
+      found({ bend, large: null }, null);
+      return;
+    }
     const model = await GeometricModel.of(structure, solids, strainAt, ctx);
     const length = LANES * loads.length;
     const buckling = await lowestBuckling(system, model.softening(linear), length, ctx);
@@ -61,7 +66,7 @@ export const beyondLinear =
     const { displacement, settled, iterations } = await largeDeflection(system, model, loads, from, bendAt, ctx);
     const wide = new Float64Array(length);
     displacement.forEach((u, i) => (wide[LANES * i] = u));
-    found({ buckling: factor, large: { settled, iterations } }, settled ? wide : null);
+    found({ bend, buckling: factor, large: { settled, iterations } }, settled ? wide : null);
   };
 
 /** Displacements beside the nearest rigid motion and even growth, m. */
