@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { mapVertices, type TriangleMesh, type Vec3 } from '../src/core/geometry/mesh';
+import { dot, SYMMETRIC } from '../src/core/geometry/vec';
 import { buildStructureGrid, locate, type StructureGrid } from '../src/core/grid/structureGrid';
 import { bendOf } from '../src/core/solvers/warp/beyondLinear';
 import { lowestBuckling, type Buckling } from '../src/core/solvers/warp/buckling';
@@ -54,8 +55,6 @@ function at(grid: StructureGrid, u: Float64Array, p: Vec3): Vec3 {
   shape(local, N);
   return [0, 1, 2].map((d) => N.reduce((s, w, a) => s + w * u[3 * grid.nodes[20 * e + a] + d], 0)) as Vec3;
 }
-
-const dot = (a: Vec3, b: Vec3) => a.reduce((s, v, d) => s + v * b[d], 0);
 
 /** Stress-free strain that bends freely to a curvature about both axes of a plate with a normal; 0 in its middle. */
 const gradient =
@@ -203,16 +202,7 @@ describe.each(turns)('large deflections, %s', (how) => {
     const strain = 4e-3;
     const grow: StrainAt = (_x, _y, _z, _b, out) => {
       out.fill(0);
-      const [a] = axes;
-      const pairs = [
-        [0, 0],
-        [1, 1],
-        [2, 2],
-        [0, 1],
-        [1, 2],
-        [0, 2],
-      ];
-      pairs.forEach(([i, j], k) => (out[LANES * k] = strain * a[i] * a[j]));
+      SYMMETRIC.forEach(([i, j], k) => (out[LANES * k] = strain * axes[0][i] * axes[0][j]));
     };
     const n = 40;
     const supports: Support[] = [];

@@ -21,7 +21,7 @@ export const manifestSchema = z.object({
   gridError: gridErrorSchema.nullish(),
   /** Phases that were not run again since nothing that they read had changed; missing in runs before version 0.4. */
   reused: z.array(z.string()).optional(),
-  /** Bounds that the result breaks; a result that has any is only kept to be looked at. */
+  /** Bounds that the result breaks. With one broken it is not shown as a result; it is stored so that the cause can be found. */
   breaches: z.array(breachSchema).optional(),
   transitionTemperature_K: real.optional(),
   /** Of the whole cycle. */

@@ -10,7 +10,7 @@ const point = (): Vec3 => [next() * 2 - 1, next() * 2 - 1, next() * 2 - 1];
 const distance = (a: Vec3, b: Vec3) => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);
 
 describe('closest point', () => {
-  it('on a triangle is at least as near as any sampled point of it (seeded fuzz)', () => {
+  it('on a triangle: none of the points sampled on it lies nearer, for seeded random triangles', () => {
     for (let trial = 0; trial < 200; trial++) {
       const [a, b, c, p] = [point(), point(), point(), point()];
       const found = closestOnTriangle(p, a, b, c);

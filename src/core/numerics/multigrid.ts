@@ -133,7 +133,7 @@ function withWork(level: HierarchyLevel): Level {
   return { ...level, rc: coarse(), xc: coarse(), c1: coarse(), v1: coarse(), c2: coarse(), v2: coarse() };
 }
 
-/** One forward Gauss-Seidel sweep from x = 0: only the lower triangle has anything to say. Writes x. */
+/** One forward Gauss-Seidel sweep from x = 0: what lies above the diagonal meets zeros and is left out. Writes x. */
 function forwardFromZero(A: SparseMatrix, b: Float64Array, x: Float64Array): void {
   const { n, rowStart, rowSplit, columns, values, diagonal } = A;
   for (let i = 0; i < n; i++) {

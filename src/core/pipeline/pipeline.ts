@@ -40,7 +40,7 @@ export type PipelineOutcome =
       summary: Summary;
       answers: Answer[];
       findings: Findings;
-      /** Bounds that the result breaks: one that has any is no result, and kept to be looked at. */
+      /** Bounds that the result breaks. With one broken it is not shown as a result; it is stored so that the cause can be found. */
       breaches: Breach[];
       /** How far the key numbers would still move with the grid; null at Detail quick. */
       gridError: GridError | null;

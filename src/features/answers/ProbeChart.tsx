@@ -25,7 +25,7 @@ import { Select } from '../ui/controls';
 import { StripScale } from './stripScale';
 import { timeAxis } from './timeAxis';
 import { isThroughWall, WALL_QUANTITIES, WallProfile, type WallQuantity } from './WallProfile';
-import { chartStyle, PLAIN_CHART } from '../ui/chartStyle';
+import { chartStyle, PLAIN_CHART, sideLegend } from '../ui/chartStyle';
 
 Chart.register(LineElement, PointElement, LinearScale, ChartLegend);
 
@@ -291,7 +291,7 @@ function chartOptions(unit: Unit, scale: StripScale): ChartOptions<'line'> {
     },
     plugins: {
       ...PLAIN_CHART.plugins,
-      legend: { display: true, position: 'right', labels: { boxWidth: 10, boxHeight: 2, color: soft, font } },
+      legend: sideLegend({ soft, font }),
     },
   };
 }

@@ -10,7 +10,7 @@ import { GATE_COLOURS } from '@/viewer/fieldView';
 import { DRAWN, useRunData, type RunData } from '../study/runData';
 import { presentVariant, useStudy } from '../study/store';
 import { usePacedTime } from '../study/view';
-import { chartStyle, PLAIN_CHART } from '../ui/chartStyle';
+import { chartStyle, PLAIN_CHART, sideLegend } from '../ui/chartStyle';
 
 /** Fields that have values all through the wall. */
 export const WALL_QUANTITIES = [
@@ -112,7 +112,7 @@ function optionsOf(): ChartOptions<'line'> {
     },
     plugins: {
       ...PLAIN_CHART.plugins,
-      legend: { display: true, position: 'right', labels: { boxWidth: 10, boxHeight: 2, color: soft, font } },
+      legend: sideLegend({ soft, font }),
     },
   };
 }

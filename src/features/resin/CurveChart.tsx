@@ -13,6 +13,7 @@ import {
 import { useMemo, useRef } from 'react';
 import { Line } from 'react-chartjs-2';
 import { GATE_COLOURS } from '@/viewer/fieldView';
+import { chartStyle, sideLegend } from '../ui/chartStyle';
 import { useColours } from '../ui/useColours';
 import type { CurveSet } from './curves';
 
@@ -90,10 +91,7 @@ export function CurveChart({
 }
 
 function chartOptions({ x, y }: CurveSet): ChartOptions<'line'> {
-  const style = typeof document === 'undefined' ? null : getComputedStyle(document.documentElement);
-  const soft = style?.getPropertyValue('--ink-soft').trim();
-  const line = style?.getPropertyValue('--line').trim();
-  const font = { family: "'Inter Variable', sans-serif", size: 11 };
+  const { soft, line, font } = chartStyle();
   const axis = (label: string, log: boolean) => ({
     type: log ? ('logarithmic' as const) : ('linear' as const),
     title: { display: true, text: label, color: soft, font },
@@ -118,7 +116,7 @@ function chartOptions({ x, y }: CurveSet): ChartOptions<'line'> {
       ScaleOptionsByType<'linear' | 'logarithmic'>
     >,
     plugins: {
-      legend: { position: 'right', labels: { boxWidth: 12, boxHeight: 2, color: soft, font } },
+      legend: sideLegend({ soft, font }),
       tooltip: { enabled: false },
     },
   };

@@ -10,7 +10,7 @@ import { meltThermal } from '../../material/properties';
 import { emptyInputs, type Inputs } from '../../model/study';
 import { resolveSettings } from '../../setup/settings';
 import { plainContext } from '../../stage/context';
-import { constantFlow, flowRateAt, type MachineControl } from '../melt/drive';
+import { constantFlow, flowRateAt, MachineDrive, type MachineControl } from '../melt/drive';
 import { placeGating } from '../melt/gating';
 import type { FillInput, FillResult } from './outcome';
 import { PROFILE_PLACES } from '../melt/profilePlaces';
@@ -84,6 +84,25 @@ describe('the machine', () => {
     });
     expect(result.switchedAt?.pressure).toBeGreaterThan(3e6);
     expect(result.switchedAt?.pressure).toBeLessThan(3.6e6);
+  });
+
+  it('near the end takes the pressure there is before more is asked for, and all of it once the flow has stopped', () => {
+    const control: MachineControl = {
+      ...constantFlow(FLOW),
+      switchover: { by: 'share', share: 0.97 },
+      packing: { as: 'pressure', value: 4e7 },
+    };
+    const drive = new MachineDrive(control, 1e-5);
+    expect(drive.follow(0.97e-5, 1, 1e7, FLOW)).toBe(true);
+    expect(drive.packingPressure).toBe(4e7);
+    expect(drive.wanted(0.98e-5)).toEqual({ pressure: 1e7 });
+    expect(drive.corrected(0.98e-5, 1e7, 0.5 * FLOW)).toBeNull();
+    expect(drive.corrected(0.99e-5, 1e7, 0.02 * FLOW)).toEqual({ pressure: 4e7 });
+    expect(drive.corrected(0.99e-5, 4e7, 0.04 * FLOW)).toBeNull();
+    // Switched over early, the whole pressure does the rest.
+    const early = new MachineDrive({ ...control, switchover: { by: 'share', share: 0.6 } }, 1e-5);
+    early.follow(0.6e-5, 1, 1e7, FLOW);
+    expect(early.wanted(0.7e-5)).toEqual({ pressure: 4e7 });
   });
 
   it('too little packing pressure leaves a short shot with the empty volume', async () => {

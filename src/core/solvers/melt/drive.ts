@@ -29,6 +29,8 @@ export const AUTOMATIC_SHARE = 0.99;
 /** or, near the end, once the pressure limit has brought the flow below this share of the set one. */
 const AUTOMATIC_FLOW = 0.3;
 const NEAR_THE_END = 0.95;
+/** Filling that has slowed to this share of the set flow has all but stopped. */
+const STOPPED = 0.05;
 /** The limit rules when it takes more than this share of the set flow. */
 const LEAST_SLOWING = 1e-3;
 
@@ -67,19 +69,24 @@ export class MachineDrive implements DriveMemory {
     return { phase, limitReachedAt, switchedAt };
   }
 
-  /** Pressure after switchover, Pa; NaN where none is set yet. */
+  /** Pressure that is asked for after switchover, Pa; NaN where none is set yet. */
   get packingPressure(): number {
     const { packing, pressureLimit } = this.control;
     if (!packing || !this.switchedAt) return NaN;
-    const { pressure, share } = this.switchedAt;
-    const asked = pressureAsked(packing, packing.value, pressure);
-    // The last drops come in under the pressure there is: what is asked for beyond it builds up once the cavity is full.
-    return Math.min(pressureLimit, share >= NEAR_THE_END ? Math.min(asked, pressure) : asked);
+    return Math.min(pressureLimit, pressureAsked(packing, packing.value, this.switchedAt.pressure));
+  }
+
+  /** Pressure under which the rest comes in: near the end no more than there is, what is asked for beyond it builds up later. */
+  private get fillingUp(): number {
+    const { packingPressure, switchedAt } = this;
+    return switchedAt && switchedAt.share >= NEAR_THE_END
+      ? Math.min(packingPressure, switchedAt.pressure)
+      : packingPressure;
   }
 
   /** What to try first at this point, and what to fall back to when `accept` refuses the outcome. */
   wanted(injected: number): Drive {
-    if (this.switchedAt) return { pressure: this.packingPressure };
+    if (this.switchedAt) return { pressure: this.fillingUp };
     if (this.phase === 'limited') return { pressure: this.control.pressureLimit };
     return { flow: this.setFlow(injected) };
   }
@@ -91,8 +98,12 @@ export class MachineDrive implements DriveMemory {
   /** null when a solution with inlet pressure p and flow q can stand, else what to solve for instead. */
   corrected(injected: number, p: number, q: number): Drive | null {
     const set = this.setFlow(injected);
-    if (this.phase === 'packing')
-      return q > 1.001 * this.control.maxFlowRate ? { flow: this.control.maxFlowRate } : null;
+    if (this.phase === 'packing') {
+      if (q > 1.001 * this.control.maxFlowRate) return { flow: this.control.maxFlowRate };
+      // It has all but stopped: now the whole pressure is asked for.
+      const more = q < STOPPED * set && p < (1 - 1e-9) * this.packingPressure;
+      return more ? { pressure: this.packingPressure } : null;
+    }
     if (this.phase === 'injection' && p > this.control.pressureLimit * (1 + 1e-9)) {
       this.phase = 'limited';
       return { pressure: this.control.pressureLimit };

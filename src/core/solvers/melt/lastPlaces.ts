@@ -139,7 +139,7 @@ export class LastPlaces {
         if (!full[i]) space += grid.volume[i] - held[i];
         else if (!this.active[i]) extra += inflow[i];
       }
-      // A place without space waits for the rest of its region: what comes in flows over, as anywhere else.
+      // Where the region has no space left nothing is shared out: what comes in flows over to its neighbours.
       if (!(extra > 0) || !(space > 0)) continue;
       for (const i of nodes) {
         if (!full[i]) inflow[i] += (extra * (grid.volume[i] - held[i])) / space;

@@ -1,9 +1,10 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
-import { placesBetween, type Columns } from '../melt/columns';
+import type { Columns } from '../melt/columns';
 import { meanVelocity } from '../melt/velocity';
 import { PROFILE_PLACES } from '../melt/profilePlaces';
 import { perNode, type PerNode } from './located';
 import type { Observer, Sight } from './phase';
+import { PLACES } from './profile';
 
 /** Fields over the time of the shot; NaN where there was no melt yet. */
 export interface ShotFrames {
@@ -53,7 +54,6 @@ const copied = ({ times, velocityTimes, profileTimes, profileEvery, node }: Shot
 /** Profiles are the largest part of a result: at most this many values are kept. */
 const PROFILE_VALUES = 6e6;
 const PROFILE_FRAMES = 15;
-const PLACES = placesBetween(PROFILE_PLACES);
 
 /** Keeps frames of a shot, from where the phases before have left them. */
 export class FrameObserver implements Observer {

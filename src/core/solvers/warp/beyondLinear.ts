@@ -10,9 +10,8 @@ import { largeDeflection } from './largeDeflection';
 
 /** Bends of this share of the wall are large deflections. */
 export const LARGE_FROM = 0.5;
-/** So near to buckling they are followed whatever the bend. */
+/** So near to buckling the iteration begins this share of a wall along the mode, which symmetry may hide. */
 const NEAR_BUCKLING = 1.5;
-/** There the iteration begins this share of a wall along the mode. */
 const NUDGE = 0.01;
 
 /** What lies beyond small deflections. */
@@ -46,10 +45,10 @@ export const beyondLinear =
   ): BeyondLinear =>
   async (system, solution, loads) => {
     const { structure, solids, strainAt, wall, choice } = input;
-    // In cells of two materials strain jumps: their energy is not that of displacements alone.
     const linear = Float64Array.from(loads, (_, i) => lanesTogether(solution.displacement, i));
     const bendAt = bendOf(structure, linear);
     const bend = largest(bendAt) / wall;
+    // In cells of two materials strain jumps: their energy is not that of displacements alone.
     if (choice === 'never' || solution.jumps.size || (choice === 'where-it-matters' && bend < LARGE_FROM)) {
       found({ bend, large: null }, null);
       return;
@@ -59,7 +58,7 @@ export const beyondLinear =
     const buckling = await lowestBuckling(system, model.softening(linear), length, ctx);
     const { factor } = buckling;
     const from = new Float64Array(linear.length);
-    if (factor !== null && factor < NEAR_BUCKLING) {
+    if (factor != null && factor < NEAR_BUCKLING) {
       const most = largest(buckling.mode);
       buckling.mode.forEach((u, i) => (from[i] += (NUDGE * wall * u) / most));
     }

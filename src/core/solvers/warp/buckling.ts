@@ -1,4 +1,5 @@
 import { CholeskyDecomposition, EigenvalueDecomposition, inverse, Matrix } from 'ml-matrix';
+import { fillWithNoise } from '../../numerics/noise';
 import type { StageContext } from '../../stage/context';
 import { LANES } from './elements';
 import type { LinearSystem } from './linearSystem';
@@ -11,10 +12,11 @@ export const FAR = 5;
 /** Iterations after which a factor that large is taken for that. */
 const FAR_AFTER = 12;
 
-/** The lowest load that buckles a structure over the one it has; null above FAR. */
+/** The lowest load that buckles a structure over the one it has. */
 export interface Buckling {
-  factor: number | null;
-  /** 3 numbers a node; empty where the factor is null. */
+  /** null above FAR; undefined where the iteration did not settle. */
+  factor: number | null | undefined;
+  /** 3 numbers a node; empty where there is no factor. */
   mode: Float64Array;
   iterations: number;
 }
@@ -42,7 +44,8 @@ export async function lowestBuckling(
     soften(x, block.soft);
     return block;
   };
-  const start = noise(length);
+  const start = new Float64Array(length);
+  fillWithNoise(start);
   const smooth = new Float64Array(length);
   system.precondition(start, smooth);
   let X = blockOf(smooth);
@@ -51,7 +54,8 @@ export async function lowestBuckling(
   let quiet = 0;
   ({ X, P, values } = ritz([X]));
   let iterations = 0;
-  for (; iterations < MOST_ITERATIONS && quiet < 2; iterations++) {
+  let far = false;
+  for (; iterations < MOST_ITERATIONS && quiet < 2 && !far; iterations++) {
     await ctx.checkpoint();
     ctx.report({ stage: 'warp', fraction: 0.5, message: `Buckling, iteration ${iterations}` });
     const residual = X.soft.map((s, i) => s - values[i % LANES] * X.stiff[i]);
@@ -60,21 +64,13 @@ export async function lowestBuckling(
     const [before] = values;
     ({ X, P, values } = ritz(P ? [X, blockOf(w), P] : [X, blockOf(w)]));
     quiet = Math.abs(values[0] - before) < SETTLED * Math.abs(values[0]) ? quiet + 1 : 0;
-    if (iterations >= FAR_AFTER && !(values[0] > 0.8 / FAR)) break;
+    far = iterations >= FAR_AFTER && !(values[0] > 0.8 / FAR);
   }
-  const factor = values[0] > 1 / FAR ? 1 / values[0] : null;
+  const settled = quiet === 2 ? 1 / Math.max(values[0], 0) : undefined;
+  const factor = far || (settled !== undefined && settled > FAR) ? null : settled;
   const mode =
-    factor === null ? new Float64Array(0) : Float64Array.from({ length: length / LANES }, (_, i) => X.x[LANES * i]);
+    factor == null ? new Float64Array(0) : Float64Array.from({ length: length / LANES }, (_, i) => X.x[LANES * i]);
   return { factor, mode, iterations };
-}
-
-/** Even noise, the same at every call. */
-function noise(length: number): Float64Array {
-  let seed = 12345;
-  return Float64Array.from({ length }, () => {
-    seed = (Math.imul(seed, 1103515245) + 12345) & 0x7fffffff;
-    return seed / 0x40000000 - 1;
-  });
 }
 
 /** The best LANES vectors of the span of some blocks (Rayleigh-Ritz), the step that led there, and their values. */

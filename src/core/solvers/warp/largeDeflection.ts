@@ -1,3 +1,4 @@
+import { dot as dotOf } from '../../numerics/csr';
 import type { StageContext } from '../../stage/context';
 import { LANES } from './elements';
 import type { GeometricModel } from './geometric';
@@ -114,11 +115,7 @@ function direction(g: Float64Array, steps: readonly Step[], precondition: (r: Fl
   return z.map((v) => -v);
 }
 
-function dot(a: Float64Array, b: Float64Array): number {
-  let sum = 0;
-  for (let i = 0; i < a.length; i++) sum += a[i] * b[i];
-  return sum;
-}
+const dot = (a: Float64Array, b: Float64Array) => dotOf(a, b, a.length);
 
 /** The first minimum over a > 0 of c1 a + c2 a^2 + c3 a^3 + c4 a^4; 0 where it does not fall from 0 on. */
 export function lowest(c1: number, c2: number, c3: number, c4: number): number {

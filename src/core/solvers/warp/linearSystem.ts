@@ -23,7 +23,7 @@ export function directSystem(
   const own = 3 * NODES_PER_ELEMENT;
   const local = new Float64Array(own * LANES);
   const bytes = 8 * 3 * LANES * grid.nNodes;
-  const vector = kernel.allocate(bytes);
+  let vector: number | null = null;
   return {
     product(x, y) {
       y.fill(0);
@@ -41,6 +41,7 @@ export function directSystem(
       }
     },
     precondition(r, z) {
+      vector ??= kernel.allocate(bytes);
       kernel.f64(vector, r.length).set(r);
       solver.solve(vector);
       z.set(kernel.f64(vector, r.length));
@@ -51,8 +52,10 @@ export function directSystem(
 /** Of a structure with an assembled matrix and the two-level cycle. */
 export function assembledSystem(kernel: ElasticKernel, grid: StructureGrid, levels: TwoLevel): LinearSystem {
   const length = 3 * LANES * grid.nNodes;
-  const [a, b] = [kernel.allocate(8 * length), kernel.allocate(8 * length)];
+  let room: [number, number] | null = null;
   const through = (apply: (from: number, to: number) => void) => (x: Float64Array, y: Float64Array) => {
+    // Most structures are never asked.
+    const [a, b] = (room ??= [kernel.allocate(8 * length), kernel.allocate(8 * length)]);
     kernel.f64(a, length).set(x);
     apply(a, b);
     y.set(kernel.f64(b, length));

@@ -1,4 +1,5 @@
 import { elementsOfNodes, NODES_PER_ELEMENT, type StructureGrid } from '../../grid/structureGrid';
+import { fillWithNoise } from '../../numerics/noise';
 import type { StageContext } from '../../stage/context';
 import { elementCentres } from '../../grid/structureGrid';
 import { LANES, type SystemAddresses } from './elements';
@@ -134,12 +135,7 @@ export class TwoLevel {
   /** Of the Schwarz-smoothed matrix, by the power method from a fixed start. */
   private async largestEigenvalue(ctx: StageContext): Promise<number> {
     const [x, y] = this.singles;
-    const start = this.kernel.f32(x, 12 * this.n);
-    let seed = 12345;
-    for (let i = 0; i < start.length; i++) {
-      seed = (Math.imul(seed, 1103515245) + 12345) & 0x7fffffff;
-      start[i] = seed / 0x40000000 - 1;
-    }
+    fillWithNoise(this.kernel.f32(x, 12 * this.n));
     let value = 1;
     const [long] = this.vectors;
     for (let s = 0; s < POWER_STEPS; s++) {

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import { CENTRES, HALF_LAYERS } from './layers';
-import { PROFILE_PLACES, profileOf } from './profilePlaces';
+import { CENTRES, HALF_LAYERS } from '../melt/layers';
+import { PROFILE_PLACES } from '../melt/profilePlaces';
+import { profileOf } from './profile';
 
 describe('what layers have, as a profile', () => {
   const n = PROFILE_PLACES.length;
