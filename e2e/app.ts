@@ -109,13 +109,15 @@ export async function openPage(browser: Browser, url: string): Promise<{ page: P
 }
 
 /** Clicks the first button, link or radio whose visible text or label begins with `name`. */
-export async function press(page: Page, name: string): Promise<void> {
+export async function press(
+  page: Page,
+  name: string,
+  among = 'button, a, [role="radio"], [role="menuitem"], [role="option"]',
+): Promise<void> {
   for (let attempt = 0; ; attempt++) {
     const handle = await page.waitForFunction(
-      (wanted: string) =>
-        [
-          ...document.querySelectorAll<HTMLElement>('button, a, [role="radio"], [role="menuitem"], [role="option"]'),
-        ].find((e) => {
+      (wanted: string, selector: string) =>
+        [...document.querySelectorAll<HTMLElement>(selector)].find((e) => {
           const said = [e.textContent?.trim() ?? '', e.getAttribute('aria-label') ?? ''];
           return (
             said.some((s) => s.startsWith(wanted)) && e.offsetParent !== null && !(e as HTMLButtonElement).disabled
@@ -123,6 +125,7 @@ export async function press(page: Page, name: string): Promise<void> {
         }) ?? null,
       { timeout: 10_000 },
       name,
+      among,
     );
     try {
       await (handle.asElement() as unknown as { click(): Promise<void> }).click();
@@ -133,6 +136,15 @@ export async function press(page: Page, name: string): Promise<void> {
       await sleep(150);
     }
   }
+}
+
+/** Opens a list by its label and takes the option that begins with `option`. */
+export async function choose(page: Page, label: string, option: string): Promise<void> {
+  const trigger = await page.waitForSelector(`[role="combobox"][aria-label="${label}"]`);
+  await trigger?.evaluate((e) => e.scrollIntoView({ block: 'center' }));
+  await trigger?.click();
+  await press(page, option, '[role="option"]');
+  await page.waitForFunction(() => !document.querySelector('[role="option"]'));
 }
 
 /** Waits until the page's text contains `text`. */

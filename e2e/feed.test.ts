@@ -3,7 +3,7 @@ import path from 'node:path';
 import type { ElementHandle, Page } from 'puppeteer-core';
 import { describe, expect, it } from 'vitest';
 import type { ProjectView } from '../src/runtime/wire';
-import { chord, press, savedIn, seeShown, seeText, sleep, textOf, typeInto } from './app';
+import { choose, chord, press, savedIn, seeShown, seeText, sleep, textOf, typeInto } from './app';
 import { opened } from './opened';
 import { expectWhole } from './whole';
 
@@ -11,17 +11,6 @@ let page: Page;
 let errors: string[];
 const { server, folder } = opened((session) => ({ page, errors } = session));
 const saved = (check: (view: ProjectView) => boolean) => savedIn(page, server, check);
-
-/** Opens a list by its label and takes the option that begins with `option`. */
-async function choose(label: string, option: string): Promise<void> {
-  const trigger = await page.waitForSelector(`[aria-label="${label}"]`);
-  await trigger?.evaluate((e) => e.scrollIntoView({ block: 'center' }));
-  await trigger?.click();
-  await page.waitForSelector('[role="option"]');
-  await sleep(150);
-  await press(page, option);
-  await sleep(200);
-}
 const undo = async () => {
   await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
   await chord(page, 'Control', 'z');
@@ -39,9 +28,9 @@ const open = async (project: string) => {
 describe('a family tool', () => {
   it('is laid out from nothing to both cavities', async () => {
     await open('Frame spacer pair');
-    await choose('Runner layout', 'None');
+    await choose(page, 'Runner layout', 'None');
     await saved((v) => v.variants[0].inputs.feed === null);
-    await choose('Runner layout', 'Star');
+    await choose(page, 'Runner layout', 'Star');
     const view = await saved((v) => v.variants[0].inputs.feed?.layout === 'star');
     expect(view.variants[0].inputs.feed?.branches).toEqual({});
     await seeText(page, 'Cold feed');
@@ -77,7 +66,7 @@ describe('a family tool', () => {
   });
 
   it('has copies that are solved once, vents and tabs; what is wrong is told with its place', async () => {
-    await choose('Cavity layout', 'Circle');
+    await choose(page, 'Cavity layout', 'Circle');
     await saved((v) => v.variants.some((x) => x.inputs.cavities?.places.by === 'circle'));
     await undo();
     await saved((v) => v.variants.every((x) => !x.inputs.cavities));
@@ -93,7 +82,7 @@ describe('a family tool', () => {
     await saved((v) => v.variants.some((x) => x.inputs.vents?.length === 2));
     await page.keyboard.press('Escape');
     await press(page, 'G1');
-    await choose('Kind of gate', 'Direct sprue');
+    await choose(page, 'Kind of gate', 'Direct sprue');
     await seeText(page, 'A direct sprue feeds one gate');
     await page.waitForSelector('[aria-label="Look at G1"]');
     await undo();
@@ -103,7 +92,7 @@ describe('a family tool', () => {
 
 describe('drawn runners', () => {
   it('take over what was laid out, and further lines', async () => {
-    await choose('Runner layout', 'Drawn');
+    await choose(page, 'Runner layout', 'Drawn');
     const laid = await saved((v) => v.variants.some((x) => x.inputs.feed?.layout === 'drawn'));
     const before = laid.variants.find((x) => x.inputs.feed?.layout === 'drawn')!.inputs.feed!.lines!.length;
     expect(before).toBeGreaterThan(1);
@@ -170,7 +159,7 @@ describe('valve pins', () => {
   it('the chart shows every gate, and the answer what the sequence did', async () => {
     await page.keyboard.press('6');
     await press(page, 'Chart');
-    await choose('Quantity', 'Gate pressure');
+    await choose(page, 'Quantity', 'Gate pressure');
     await page.waitForSelector('[aria-label="Probe chart"] canvas');
     await press(page, 'Where do fronts meet?');
     await seeText(page, 'no front meets there');

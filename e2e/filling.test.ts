@@ -3,7 +3,7 @@ import path from 'node:path';
 import type { ElementHandle, Page } from 'puppeteer-core';
 import { beforeAll, describe, expect, it } from 'vitest';
 import type { ProjectView } from '../src/runtime/wire';
-import { chord, press, projectOf, savedIn, seeShown, seeText, sleep, textOf, typeInto } from './app';
+import { choose, chord, press, projectOf, savedIn, seeShown, seeText, sleep, textOf, typeInto } from './app';
 import { downloadsTo, opened } from './opened';
 
 let page: Page;
@@ -167,10 +167,8 @@ describe('after a run', () => {
     expect(Math.abs(position[0])).toBeLessThan(0.091);
     await page.keyboard.press('Escape');
     await page.waitForSelector('[aria-label="Probe chart"] canvas');
-    await press(page, 'Quantity');
-    await (await page.waitForSelector('[role="option"]:nth-child(2)'))?.click();
-    await press(page, 'Quantity');
-    await press(page, 'Layer stress in the room');
+    await choose(page, 'Quantity', 'Temperature');
+    await choose(page, 'Quantity', 'Layer stress in the room');
     await page.waitForSelector('canvas[aria-label="Profiles through the wall at the probes"]');
     // A probe changes no number: the result stays up to date.
     await seeText(page, 'Result up to date');

@@ -102,7 +102,7 @@ export function ProbeChart({ run }: { run: RunView }) {
       className="bg-sheet/96 absolute right-3 bottom-3 left-3 z-10 flex h-56 flex-col rounded border p-2 shadow-md"
     >
       <header className="flex items-center gap-3">
-        <div className="w-52 shrink-0">
+        <div className="w-64 shrink-0">
           <Select label="Quantity" value={chosen} options={ALL} onChange={(v) => setChosen(v as Quantity)} />
         </div>
         <span className="text-soft text-[12px] whitespace-nowrap">{shownUnit}</span>

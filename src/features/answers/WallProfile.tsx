@@ -46,7 +46,8 @@ export function WallProfile({ run, quantity }: { run: RunView; quantity: WallQua
     }),
     [lines],
   );
-  const options = useMemo(() => optionsOf(), []);
+  const halfWall = Math.max(0, ...(lines ?? []).flatMap((l) => l.points.map(({ x }) => x)));
+  const options = useMemo(() => optionsOf(halfWall), [halfWall]);
   if (!lines?.length)
     return (
       <p className="text-soft grid h-full place-items-center">
@@ -94,7 +95,8 @@ function linesOf(
   });
 }
 
-function optionsOf(): ChartOptions<'line'> {
+/** Style of the chart, as wide as the thickest wall in it (half of it, mm). */
+function optionsOf(halfWall: number): ChartOptions<'line'> {
   const { soft, line, font } = chartStyle();
   const ticks = { color: soft, font, maxTicksLimit: 7 };
   return {
@@ -104,8 +106,10 @@ function optionsOf(): ChartOptions<'line'> {
     scales: {
       x: {
         type: 'linear',
+        min: -halfWall,
+        max: halfWall,
         grid: { color: line },
-        ticks: { ...ticks, callback: (v) => `${formatNumber(Number(v), 2)} mm` },
+        ticks: { ...ticks, includeBounds: false, callback: (v) => `${formatNumber(Number(v), 2)} mm` },
         title: { display: true, text: 'from the middle of the wall', color: soft, font },
       },
       y: { type: 'linear', grid: { color: line }, border: { display: false }, ticks },

@@ -70,7 +70,7 @@ export function PackingFields({ settings, ...block }: CycleProps & { settings: F
             <ParameterField
               of={WAY_NUMBERS.packingPressure}
               value={packing.pressure}
-              emptyHint={`${format(cavityPressureOf(settings.resin), 'MPa', 2)} in the cavity`}
+              emptyHint={`in cavity ${formatNumber(fromSi(cavityPressureOf(settings.resin), 'MPa'), 2)}`}
               marked={marked('packing')}
               note={
                 packing.pressure !== null && packing.pressure > settings.pressureLimit
@@ -82,7 +82,7 @@ export function PackingFields({ settings, ...block }: CycleProps & { settings: F
             <ParameterField
               of={WAY_NUMBERS.packingTime}
               value={packing.time}
-              emptyHint="until gates freeze"
+              emptyHint="until frozen"
               marked={marked('packing')}
               onChange={(time) => set({ ...packing, time })}
             />
