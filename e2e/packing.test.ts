@@ -69,10 +69,18 @@ describe('the Resin station', () => {
     await typeInto(page, 'n', '1.4');
     await seeText(page, 'Enter 0.0100 to 0.990');
     await typeInto(page, 'n', '0.33');
+    // A spectrum of its own with the first change.
+    expect(await textOf(page, '[data-testid="relaxation-origin"]')).toContain('an estimate');
+    await typeInto(page, 'Below it, activation', '150000');
+    await seeText(page, 'Its own spectrum.');
+    await press(page, 'Remove row 1 of Spectrum');
     await press(page, 'Save');
     const view = await saved((v) => typeof present(v).resin === 'object');
     const { resin } = present(view);
     expect(resin).toMatchObject({ name: 'Hollin H14 copy', origin: 'typed in', viscosity: { n: 0.33 } });
+    if (typeof resin === 'string' || !resin.relaxation) throw new Error('no spectrum');
+    expect(resin.relaxation.activation).toBe(150_000);
+    expect(resin.relaxation.terms.length).toBeGreaterThan(3);
     await seeText(page, '46 of 46 resins');
   });
 

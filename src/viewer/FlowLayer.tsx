@@ -5,28 +5,38 @@ import type { Head } from './frames';
 import type { TracerPaths } from './tracers';
 import { useHead } from './useFrames';
 
-/** Velocities at points of the surface, to be drawn as arrows. mm and m/s. */
-export interface ArrowSet {
+/** Vectors at points of the surface; positions in mm. */
+export interface VectorSet {
+  /** Arrows point; bars have no head, and their middle on the point. */
+  as: 'arrow' | 'bar';
   positions: Float32Array;
-  /** Outward normals of the surface: an arrow lies on it, not in it. */
+  /** Outward normals of the surface: a vector lies on it, not in it. */
   normals: Float32Array;
-  velocities: Float32Array;
-  /** Speed drawn at full length, m/s. */
+  vectors: Float32Array;
+  /** Length of the vectors that are drawn at full length. */
   scale: number;
 }
 
-/** Slender arrows; length by speed, square root so that slow melt is still seen. */
-export function Arrows({ set, length, colour }: { set: ArrowSet; length: number; colour: string }) {
+/** Thickness over full length. */
+const THICK = { arrow: 0.26, bar: 0.08 };
+
+function shaftOf(as: VectorSet['as']): THREE.BufferGeometry {
+  if (as === 'bar') return new THREE.BoxGeometry(THICK.bar, 1, THICK.bar);
+  const cone = new THREE.ConeGeometry(THICK.arrow / 2, 1, 8);
+  cone.translate(0, 0.5, 0);
+  return cone;
+}
+
+/** Slender arrows, their length by the square root of the vector so that slow melt is still seen; or bars as long as it. */
+export function Vectors({ set, length, colour }: { set: VectorSet; length: number; colour: string }) {
   const invalidate = useThree((s) => s.invalidate);
   const mesh = useMemo(() => {
-    const shaft = new THREE.ConeGeometry(0.13, 1, 8);
-    shaft.translate(0, 0.5, 0);
     const n = set.positions.length / 3;
-    const made = new THREE.InstancedMesh(shaft, new THREE.MeshBasicMaterial({ color: colour }), n);
+    const made = new THREE.InstancedMesh(shaftOf(set.as), new THREE.MeshBasicMaterial({ color: colour }), n);
     made.renderOrder = 7;
     made.raycast = () => {};
     return made;
-  }, [set.positions, colour]);
+  }, [set.as, set.positions, colour]);
   useEffect(() => {
     const up = new THREE.Vector3(0, 1, 0);
     const turn = new THREE.Quaternion();
@@ -35,10 +45,11 @@ export function Arrows({ set, length, colour }: { set: ArrowSet; length: number;
     const matrix = new THREE.Matrix4();
     for (let i = 0; i < mesh.count; i++) {
       at.fromArray(set.positions, 3 * i).addScaledVector(v.fromArray(set.normals, 3 * i), 0.12 * length);
-      v.fromArray(set.velocities, 3 * i);
-      const speed = v.length();
-      const size = speed > 0 ? length * Math.sqrt(Math.min(1, speed / set.scale)) : 0;
-      turn.setFromUnitVectors(up, speed > 0 ? v.divideScalar(speed) : up);
+      v.fromArray(set.vectors, 3 * i);
+      const value = v.length();
+      const share = Math.min(1, value / set.scale);
+      const size = length * (set.as === 'bar' ? share : Math.sqrt(share));
+      turn.setFromUnitVectors(up, value > 0 ? v.divideScalar(value) : up);
       matrix.compose(at, turn, new THREE.Vector3(length, Math.max(size, 1e-6), length));
       mesh.setMatrixAt(i, size > 0.04 * length ? matrix : matrix.makeScale(0, 0, 0));
     }

@@ -16,7 +16,7 @@ import { Creases, Ghost, PartingPlane, Patches, PlaceMark } from './SceneMarks';
 import { CameraRig, type CameraRequest, type Eye } from './camera';
 import { StandInDraft, type DraftShape } from './StandInDraft';
 import { FindingsLayer } from './FindingsLayer';
-import { Arrows, Tracers } from './FlowLayer';
+import { Tracers, Vectors } from './FlowLayer';
 import { GateMarkers, type GateMark } from './GateMarkers';
 import { fieldUniforms, type FieldUniforms } from './material';
 import { geometryOf, PartSurface, type DrawMesh, type SurfaceHit } from './PartSurface';
@@ -238,11 +238,14 @@ function Scene(props: ViewportProps) {
   );
 }
 
+/** Full length of vectors over the diagonal of the part; bars stay clear of their neighbours. */
+const VECTOR_LENGTH = { arrow: 0.045, bar: 0.022 };
+
 /** Lines of coolant where nothing is known of them. */
 const COOLANT = '#7f97a0';
 
 function OverlayLayers({ overlays, colours, head, diagonal }: ViewportProps & { diagonal: number }) {
-  const { arrows, tracers, patches } = overlays;
+  const { vectors, tracers, patches } = overlays;
   return (
     <>
       <FindingsLayer
@@ -254,7 +257,7 @@ function OverlayLayers({ overlays, colours, head, diagonal }: ViewportProps & { 
         accent={colours.accent}
         select={colours.select}
       />
-      {arrows && <Arrows set={arrows} length={0.045 * diagonal} colour={colours.ink} />}
+      {vectors && <Vectors set={vectors} length={VECTOR_LENGTH[vectors.as] * diagonal} colour={colours.ink} />}
       {tracers && <Tracers paths={tracers} head={head} size={0.0055 * diagonal} colours={GATE_COLOURS} />}
       {patches.length > 0 && <Patches patches={patches} colour={colours.accent} />}
     </>

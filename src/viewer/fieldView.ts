@@ -1,5 +1,5 @@
 import type { FindingMarks } from './FindingsLayer';
-import type { ArrowSet } from './FlowLayer';
+import type { VectorSet } from './FlowLayer';
 import type { NodeFrames, ValueFrames } from './frames';
 import type { Deformed, DrawMesh } from './PartSurface';
 import type { ViewGrid } from './results';
@@ -42,7 +42,7 @@ export interface FieldView {
 export interface Overlays extends FindingMarks {
   /** Time between isochrones, s; 0 draws none. */
   isochrones: number;
-  arrows: ArrowSet | null;
+  vectors: VectorSet | null;
   tracers: TracerPaths | null;
   /** Discs on the surface, mm: where no gate may sit. */
   patches: { position: [number, number, number]; radius: number }[];

@@ -165,6 +165,13 @@ export const FIELD_TABLE = {
     'Share of the contraction along the wall that steel takes away in the closed tool, in the direction held most: what the part closes around.',
     { range: 'from-zero' },
   ),
+  heldAlong: entry(
+    'Direction of the hold',
+    SHARE,
+    'drawn',
+    'Along the wall, as long as the share that steel takes away in it, and the share square to it; drawn as bars.',
+    { components: 4 },
+  ),
   slidesAt: entry(
     'Slides from',
     TIME,

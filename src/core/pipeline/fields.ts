@@ -65,13 +65,22 @@ export function fieldsOf(
       fields.push(makeField(id, { ...FIELD_TABLE[id], components: places.length / grid.n }, gridKey, [places]));
     }
   }
-  if (pack && steel)
+  if (pack && steel) {
+    const { share, along } = steel;
     fields.push(
       one(
         'heldShare',
-        Float32Array.from({ length: grid.n }, (_, i) => steel.share[2 * i]),
+        Float32Array.from({ length: grid.n }, (_, i) => share[2 * i]),
+      ),
+      one(
+        'heldAlong',
+        Float32Array.from({ length: 4 * grid.n }, (_, k) => {
+          const [i, d] = [k >> 2, k & 3];
+          return d < 3 ? share[2 * i] * along[3 * i + d] : share[2 * i + 1];
+        }),
       ),
     );
+  }
   if (sinks) fields.push(one('sinkDepth', sinks.depth), one('voidRisk', sinks.voids));
   if (mould)
     fields.push(

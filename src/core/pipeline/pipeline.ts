@@ -27,7 +27,7 @@ import { gridErrorOf, tellMargins, type GridError } from './gridError';
 import { resolve } from '../setup/resolve';
 import type { FillSettings } from '../setup/settings';
 import { settleMould, type Mould } from '../setup/mould';
-import { noShape, whatShape } from '../results/whatShape';
+import { cooledBy, noShape, whatShape } from '../results/whatShape';
 import { shapeOf, shotStrainOf, warpInputOf, type Shape } from './shape';
 import { shoot } from './shot';
 import type { StageContext } from '../stage/context';
@@ -142,7 +142,9 @@ export async function runPipeline(
     if (solved.status === 'solved') {
       shape = solved.shape;
       summary.summary.shape = shape.facts;
-      summary.answers.push(whatShape(shape.facts, inputs, settings, packed));
+      summary.answers.push(
+        whatShape(shape.facts, inputs, settings, packed, cooledBy(summary.summary.cool, summary.answers)),
+      );
       breaches.push(...guardShape(shape.facts, shape.result, shapeBounds(shape.input)));
       // The cycle is there all the same.
     } else summary.answers.push(noShape(solved));

@@ -11,7 +11,7 @@ import type { PackFacts } from './packFacts';
 import { VERDICT_RULES, type Verdict, type VerdictRule } from './rules';
 import type { ShapeFacts } from './shape';
 import { whatMachine, type MachineNeeds } from './whatMachine';
-import { noShape, whatShape } from './whatShape';
+import { cooledBy, noShape, whatShape } from './whatShape';
 import { whereFrontsMeet } from './whereFrontsMeet';
 import { willItFill, type FillFacts } from './willItFill';
 
@@ -183,7 +183,7 @@ const asked = {
       c && { ...cool, ...c },
       mesh,
     ),
-  shape: (s: Partial<ShapeFacts>) => whatShape({ ...shape, ...s }, inputs, settings, heldAs),
+  shape: (s: Partial<ShapeFacts>) => whatShape({ ...shape, ...s }, inputs, settings, heldAs, null),
   fronts: (found: Partial<Parameters<typeof whereFrontsMeet>[0]>) =>
     whereFrontsMeet({ weldLines: [], airTraps: [], ...found }, inputs, settings),
 };
@@ -326,15 +326,47 @@ describe('what no threshold says', () => {
         own as Inputs,
         settings,
         heldAs,
+        null,
       );
     expect(measured(2e-5).verdict).toBe('good');
     expect(measured(2e-4).verdict).toBe('problem');
   });
 
+  it('tries circuits that bring both sides of walls nearer where uneven cooling bends most, and nothing else of them', () => {
+    const causes = [
+      { cause: 'cooling' as const, share: 0.8, rms_m: 2e-4 },
+      { cause: 'shrinkage' as const, share: 0.2, rms_m: 5e-5 },
+    ];
+    const bent = { ...shape, largest_m: 2 * shape.tolerance_m, causes };
+    const circuits = { ...inputs, cooling: trayCooling(mesh) };
+    const hot = { ...cool, halves_K: { upper: 330, lower: 318 } };
+    const answers = [howLongToCool(pack, circuits, settings, hot, mesh)];
+    const tries = whatShape(bent, circuits, settings, heldAs, cooledBy(hot, answers)).try;
+    const half = tries.find((t) => t.id === 'colder-half');
+    expect(half?.label).toBe('Coolant at 13.0 °C in the upper half');
+    expect(half?.why).toContain('0.20 mm');
+    const supplies = half?.inputs?.cooling?.supplies.map((s) => s.temperature) ?? [];
+    expect(supplies[1]).toBeCloseTo(supplies[0] - 12, 9);
+    // With circuits, the temperature of the mould is no setting.
+    for (const id of ['cooler-mould', 'copper', 'more-flow']) expect(tries.map((t) => t.id)).not.toContain(id);
+    expect(whatShape(bent, inputs, settings, heldAs, null).try.map((t) => t.id)).toContain('cooler-mould');
+    // Halves that are alike, or one circuit through both, leave nothing to part.
+    const none = (facts: CoolFacts, cooling: typeof circuits.cooling) =>
+      howLongToCool(pack, { ...inputs, cooling }, settings, facts, mesh).try.some((t) => t.id === 'colder-half');
+    expect(none({ ...hot, halves_K: { upper: 320, lower: 318 } }, circuits.cooling)).toBe(false);
+    const through = {
+      ...circuits.cooling.lines[0],
+      id: 'H9',
+      to: [0, 0, -0.08] as Point,
+      kind: { as: 'hose' as const, length: null },
+    };
+    expect(none(hot, { ...circuits.cooling, lines: [...circuits.cooling.lines, through] })).toBe(false);
+  });
+
   it('says whether measured shrinkage is in the shape', () => {
     const plates = [{ thickness: 0.002, pressure: 5e7, along: 0.015, across: 0.015 }];
     const why = (patch: Partial<typeof settings.resin>) =>
-      whatShape(shape, inputs, { ...settings, resin: { ...settings.resin, ...patch } }, heldAs).why.join(' ');
+      whatShape(shape, inputs, { ...settings, resin: { ...settings.resin, ...patch } }, heldAs, null).why.join(' ');
     expect(why({ shrinkageFactor: 1.08, measuredShrinkage: plates })).toContain(
       '1.08 times what its pvT data give, by 1',
     );

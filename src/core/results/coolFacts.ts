@@ -8,6 +8,8 @@ import { metalOf } from '../cooling/metals';
 import { weightedQuantile } from '../numerics/weighted';
 import type { Mould } from '../setup/mould';
 import { surfaceRange, type StartUp } from '../solvers/cool/stage';
+import { dot, vertexAt } from '../geometry/vec';
+import type { MouldField } from '../solvers/cool/mouldField';
 import { lineResults } from '../solvers/cool/lineResults';
 
 export const supplyFactsSchema = z.object({
@@ -34,6 +36,8 @@ export const coolFactsSchema = z.object({
     low: real,
     high: real,
   }),
+  /** Mean of the faces that look one way and the other along the opening; missing where there are none, or in earlier versions. */
+  halves_K: z.object({ upper: real, lower: real }).optional(),
   hotSpot: z.object({
     place_m: vec3Schema,
     temperature_K: real,
@@ -67,7 +71,8 @@ export const coolFactsSchema = z.object({
 });
 export type CoolFacts = z.infer<typeof coolFactsSchema>;
 
-export function coolFacts(mould: Mould, grid: PressureGrid): CoolFacts {
+/** `opening`: which way the upper half moves off. */
+export function coolFacts(mould: Mould, grid: PressureGrid, opening: Vec3): CoolFacts {
   const { result, source, cooling, block } = mould;
   const { field } = result;
   const [mean, low, high] = surfaceRange(field);
@@ -80,6 +85,7 @@ export function coolFacts(mould: Mould, grid: PressureGrid): CoolFacts {
     cycleTime_s: source.cycleTime,
     openTime_s: source.openAt,
     surface_K: { mean, low, high },
+    halves_K: halvesOf(field, opening),
     hotSpot: {
       place_m: placeOf(field.facetTemperature, field.facets.centroids, field.covered, high),
       temperature_K: high,
@@ -112,6 +118,25 @@ export function coolFacts(mould: Mould, grid: PressureGrid): CoolFacts {
 }
 
 const startUpOut = (s: StartUp) => ({ time_s: s.time, mean_K: s.mean, low_K: s.low, high_K: s.high });
+
+/** Faces look along the opening from this on (cosine). */
+const LOOKS = 0.7;
+
+function halvesOf({ facets, covered, facetTemperature }: MouldField, opening: Vec3): CoolFacts['halves_K'] {
+  const [upper, lower] = [
+    [0, 0],
+    [0, 0],
+  ];
+  for (let f = 0; f < facets.n; f++) {
+    const along = dot(vertexAt(facets.normals, f), opening);
+    if (Math.abs(along) < LOOKS || !(covered[f] > 0)) continue;
+    const sum = along > 0 ? upper : lower;
+    const area = facets.areas[f] * covered[f];
+    sum[0] += area;
+    sum[1] += area * facetTemperature[f];
+  }
+  return upper[0] > 0 && lower[0] > 0 ? { upper: upper[1] / upper[0], lower: lower[1] / lower[0] } : undefined;
+}
 
 /** By how much the two sides of every wall differ, K. */
 export const wallDifference = (walls: Float64Array): Float32Array =>

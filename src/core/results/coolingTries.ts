@@ -3,9 +3,11 @@ import { freshLineId, layOutChannels, withLayout } from '../cooling/layout';
 import { wellRoom } from '../cooling/wells';
 import { boundsOf, type TriangleMesh, type Vec3 } from '../geometry/mesh';
 import { SurfaceTree } from '../geometry/surfaceTree';
+import { add, distance, dot, scale, sub } from '../geometry/vec';
+import { facet } from '../geometry/edges';
 import type { Cooling, CoolingLine, LayoutPlan } from '../model/cooling';
+import { openingOf } from '../model/body';
 import type { Inputs } from '../model/study';
-import { alongLine } from '../solvers/cool/circuit';
 import { format } from '../units/units';
 import type { Suggestion } from './answer';
 import type { CoolFacts } from './coolFacts';
@@ -18,6 +20,11 @@ const withCooling = (inputs: Inputs, patch: Partial<Cooling>): Inputs => ({
 /** A well shorter than this does nothing, m. */
 const LEAST_WELL = 0.008;
 const BLADE = 0.0015;
+/** Bores of wells, and places along a channel that are tried. */
+const BORES = [0.01, 0.008, 0.006];
+const STATIONS = 24;
+/** Clear of the surface, m. */
+const OFF_SURFACE = 1e-5;
 /** Bores come in steps of this, up to what is drilled for parts of this kind, m. */
 const WIDER = 0.002;
 const MOST_BORE = 0.014;
@@ -29,11 +36,13 @@ export function coolingTries(facts: CoolFacts, inputs: Inputs, mesh: TriangleMes
   const cooling = inputs.cooling as Cooling;
   const list: Suggestion[] = [];
   const spot = facts.hotSpot.place_m;
+  const apart = colderHalf(facts, cooling, openingOf(inputs.tool), mesh);
+  if (apart) list.push({ ...apart, inputs: withCooling(inputs, apart.cooling) });
   const well = wellTowards(spot, cooling, mesh);
   if (well)
     list.push({
       id: 'add-baffle',
-      label: `A baffle ${format(Math.abs(well.to[2] - well.from[2]), 'mm', 2)} high under the hot spot`,
+      label: `A baffle ${format(Math.abs(well.to[2] - well.from[2]), 'mm', 2)} high next to the hot spot`,
       why: `It takes the coolant from line ${well.host} to where the mould is hottest.`,
       inputs: withCooling(inputs, { lines: [...cooling.lines, well.line] }),
     });
@@ -110,6 +119,37 @@ export function coolingTries(facts: CoolFacts, inputs: Inputs, mesh: TriangleMes
   return list.filter((s) => s.id !== 'colder-coolant' || first.temperature - 10 > 278);
 }
 
+/** Halves nearer than this count as alike, and the coldest coolant that a try asks for, K. */
+const ALIKE = 4;
+const COLDEST = 278;
+
+/**
+ * A supply of its own, colder by what the halves are apart, for the circuits in the hotter half; null where the halves are
+ * alike, where a circuit runs through both, or where the coolant is as cold as it may be.
+ */
+function colderHalf({ halves_K: halves }: CoolFacts, cooling: Cooling, opening: Vec3, mesh: TriangleMesh) {
+  if (!halves || Math.abs(halves.upper - halves.lower) < ALIKE) return null;
+  const half = halves.upper > halves.lower ? 'upper' : 'lower';
+  const { min, max } = boundsOf(mesh.positions);
+  const middle = dot(opening, scale(add(min, max), 0.5));
+  const isIn = (p: Vec3) => dot(opening, p) > middle === (half === 'upper');
+  if (cooling.lines.some((l) => l.kind.as === 'hose' && isIn(l.from) !== isIn(l.to))) return null;
+  const ends = cooling.ends.filter((e) => e.as !== 'plug' && isIn(e.at));
+  const from = cooling.supplies.find((s) => s.id === ends[0]?.supply) ?? cooling.supplies[0];
+  const temperature = Math.max(COLDEST, from.temperature - Math.abs(halves.upper - halves.lower));
+  if (!ends.length || from.temperature - temperature < ALIKE / 2) return null;
+  const id = freshLineId('U', cooling.supplies);
+  return {
+    id: 'colder-half',
+    label: `Coolant at ${format(temperature, '°C', 3)} in the ${half} half`,
+    why: `That half is ${format(Math.abs(halves.upper - halves.lower), 'K', 2)} hotter on average; a supply of its own brings the two nearer, and with them both sides of the walls.`,
+    cooling: {
+      supplies: [...cooling.supplies, { ...from, id, temperature }],
+      ends: cooling.ends.map((e) => (ends.includes(e) ? { ...e, supply: id } : e)),
+    },
+  };
+}
+
 interface Well {
   line: CoolingLine;
   host: string;
@@ -117,42 +157,44 @@ interface Well {
   to: Vec3;
 }
 
-/** A baffle that stands on the nearest channel above or below a place, as high as the part lets it. */
+/** The baffle on any channel whose top comes nearest to a place, as high as the part lets it; null where none helps. */
 function wellTowards(spot: Vec3, cooling: Cooling, mesh: TriangleMesh): Well | null {
   const tree = new SurfaceTree(mesh);
+  const { normal } = facet(mesh.positions, mesh.triangles, tree.closest(...spot));
+  // On the side of the wall that is hot: a well beyond the wall would cool its cold side.
+  const faces = (tip: Vec3) => {
+    const way = sub(tip, spot);
+    const far = Math.hypot(...way);
+    const [x, y, z] = add(spot, normal, OFF_SURFACE);
+    return dot(way, normal) > 0 && tree.ray(x, y, z, ...scale(way, 1 / far), 0, far, true) < 0;
+  };
+  const wells = cooling.lines.filter((l) => l.kind.as === 'baffle');
   let best: Well | null = null;
   let nearest = Infinity;
   for (const line of cooling.lines) {
     if (line.kind.as !== 'channel') continue;
-    const { share, off } = alongLine({ from: [line.from[0], line.from[1], 0], to: [line.to[0], line.to[1], 0] }, [
-      spot[0],
-      spot[1],
-      0,
-    ]);
-    const foot = line.from.map((x, d) => x + share * (line.to[d] - x)) as Vec3;
-    const way = Math.hypot(off, spot[2] - foot[2]);
-    if (share < 0.05 || share > 0.95 || way >= nearest) continue;
-    const sign = spot[2] > foot[2] ? 1 : -1;
-    // Another well on the spot has done what can be done.
-    if (
-      cooling.lines.some(
-        (l) => l.kind.as === 'baffle' && Math.hypot(l.from[0] - foot[0], l.from[1] - foot[1]) < 2 * line.diameter,
-      )
-    )
-      continue;
-    const bore = Math.max(line.diameter, 0.008);
-    const reach = wellRoom(tree, foot, sign, bore);
-    const height = Math.min(reach, Math.abs(spot[2] - foot[2]));
-    if (height < LEAST_WELL) continue;
-    const to: Vec3 = [foot[0], foot[1], foot[2] + sign * height];
-    nearest = way;
-    const id = freshLineId('W', cooling.lines);
-    best = {
-      line: { id, from: foot, to, diameter: bore, kind: { as: 'baffle', blade: BLADE }, loss: null },
-      host: line.id,
-      from: foot,
-      to,
-    };
+    for (let k = 1; k < STATIONS; k++) {
+      const foot = line.from.map((x, d) => x + (k / STATIONS) * (line.to[d] - x)) as Vec3;
+      const sign = spot[2] > foot[2] ? 1 : -1;
+      for (const bore of BORES) {
+        // Another well on the foot has done what can be done.
+        if (wells.some((l) => distance(l.from, foot) < l.diameter + bore)) continue;
+        const height = Math.min(wellRoom(tree, foot, sign, bore), Math.abs(spot[2] - foot[2]));
+        const to: Vec3 = [foot[0], foot[1], foot[2] + sign * height];
+        const off = distance(to, spot) - bore / 2;
+        // A well that comes no nearer to the place than its foot is none.
+        if (height < LEAST_WELL || off >= nearest || off > distance(foot, spot) - LEAST_WELL / 2 || !faces(to))
+          continue;
+        nearest = off;
+        const id = freshLineId('W', cooling.lines);
+        best = {
+          line: { id, from: foot, to, diameter: bore, kind: { as: 'baffle', blade: BLADE }, loss: null },
+          host: line.id,
+          from: foot,
+          to,
+        };
+      }
+    }
   }
   return best;
 }

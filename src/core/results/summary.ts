@@ -7,6 +7,7 @@ import { feedFactsSchema } from './feedFacts';
 import { packSummarySchema } from './packFacts';
 import { shapeFactsSchema } from './shape';
 import { coolFacts } from './coolFacts';
+import { openingOf } from '../model/body';
 import type { FeedFacts } from './feedFacts';
 import { diffusivity, meltDensity, meltThermal } from '../material/properties';
 import { closestPoint } from '../geometry/closestPoint';
@@ -188,7 +189,7 @@ export function summarise(
   };
   const summary = summaryOf(facts, gridResult, result, inputs, settings, needs, findings, outcome.feed);
   if (pack && packed) summary.pack = packSummary(packed, pack);
-  if (mould) summary.cool = coolFacts(mould, grid);
+  if (mould) summary.cool = coolFacts(mould, grid, openingOf(inputs.tool));
   return {
     summary,
     sinks,

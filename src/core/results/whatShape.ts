@@ -7,6 +7,7 @@ import { format, formatNumber } from '../units/units';
 import { withCycle, type Answer, type Suggestion } from './answer';
 import { LARGE_FROM } from '../solvers/warp/beyondLinear';
 import { FAR } from '../solvers/warp/buckling';
+import type { CoolFacts } from './coolFacts';
 import { celsius } from './doesItPackOut';
 import type { PackSummary } from './packFacts';
 import { judge, VERDICT_RULES as RULES, worst, type Verdict } from './rules';
@@ -21,8 +22,24 @@ const HARDER = 1.25;
 
 const percent = (x: number) => `${(100 * x).toFixed(2)} %`;
 
+/** What cooled it, and what the answer on cooling tries. */
+interface Cooled {
+  facts: CoolFacts;
+  tries: readonly Suggestion[];
+}
+
+/** The circuits of a run with what its answers try with them; null without circuits. */
+export const cooledBy = (facts: CoolFacts | undefined, answers: readonly Answer[]): Cooled | null =>
+  facts ? { facts, tries: answers.find((a) => a.id === 'how-long-to-cool')?.try ?? [] } : null;
+
 /** The shape check: deviation after best fit against the tolerance, why, and what to change. */
-export function whatShape(facts: ShapeFacts, inputs: Inputs, settings: FillSettings, pack: HeldAs): Answer {
+export function whatShape(
+  facts: ShapeFacts,
+  inputs: Inputs,
+  settings: FillSettings,
+  pack: HeldAs,
+  cooled: Cooled | null,
+): Answer {
   const { tolerance, measures } = warpageOf(inputs);
   const judged = (facts.measures ?? []).filter((m) => m.tolerance !== null);
   // Where dimensions have tolerances of their own and the whole has none, they alone count.
@@ -49,7 +66,7 @@ export function whatShape(facts: ShapeFacts, inputs: Inputs, settings: FillSetti
     },
     where: { label: 'Largest deviation', position: facts.place_m, field: 'deviation' },
     why: reasons(facts, settings, inputs),
-    try: share > RULES.deviation.watch ? suggestions(facts, inputs, settings, pack) : [],
+    try: share > RULES.deviation.watch ? suggestions(facts, inputs, settings, pack, cooled) : [],
   };
 }
 
@@ -150,7 +167,16 @@ function measureReason({ id, kind, before, after, tolerance, error }: Measured):
   return `${id}: ${MEASURE_NAMES[kind].toLowerCase()} ${value(before)} as drawn, ${value(after)} as moulded${limit}.`;
 }
 
-function suggestions(facts: ShapeFacts, inputs: Inputs, settings: FillSettings, pack: HeldAs): Suggestion[] {
+/** Changes of the circuits that take a hot spot away; the other ones cool the whole mould, both sides of it alike. */
+const EVENS_OUT = ['colder-half', 'add-baffle', 'other-way'];
+
+function suggestions(
+  facts: ShapeFacts,
+  inputs: Inputs,
+  settings: FillSettings,
+  pack: HeldAs,
+  cooled: Cooled | null,
+): Suggestion[] {
   const list: Suggestion[] = [];
   const warpage = warpageOf(inputs);
   if (!facts.toolScaled)
@@ -160,19 +186,27 @@ function suggestions(facts: ShapeFacts, inputs: Inputs, settings: FillSettings, 
       why: 'The even part of the shrinkage is a matter of size, not of shape.',
       inputs: { ...inputs, warpage: { ...warpage, toolScaled: true } },
     });
-  const { cause } = dominant(facts);
+  const { cause, rms_m: bent } = dominant(facts);
   const { mouldTemperature, lowerMouldTemperature } = settings;
   if (cause === 'cooling' && !inputs.cooling && Math.abs(mouldTemperature - lowerMouldTemperature) > 0.5)
     list.push({
       id: 'even-halves',
       label: `Both halves at ${celsius((mouldTemperature + lowerMouldTemperature) / 2)}`,
-      why: 'The warmer side freezes later and shrinks more: it draws the wall to itself.',
+      why: `The warmer side freezes later and shrinks more. That makes ${format(bent, 'mm', 2)} of the shape in the mean, and goes.`,
       inputs: withCycle(inputs, {
         mouldTemperature: (mouldTemperature + lowerMouldTemperature) / 2,
         lowerMouldTemperature: null,
       }),
     });
-  if (cause === 'cooling' || cause === 'corner')
+  if (cause === 'cooling' && cooled)
+    for (const one of cooled.tries)
+      if (EVENS_OUT.includes(one.id))
+        list.push({
+          ...one,
+          why: `${one.why} As they are, up to ${format(cooled.facts.difference_K.high, 'K', 2)} apart, they make ${format(bent, 'mm', 2)} of the shape in the mean, and less in step with that.`,
+        });
+  // With circuits the mould is as cold as they make it.
+  if ((cause === 'cooling' || cause === 'corner') && !inputs.cooling)
     list.push({
       id: 'cooler-mould',
       label: `Mould 10 K cooler, ${celsius(mouldTemperature - 10)}`,

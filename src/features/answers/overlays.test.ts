@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { fieldGroups, fieldInfo, OF_SHAPE, rangeRule } from '../study/fields';
-import { isochroneText, niceStep } from './useOverlays';
+import { barsOf, isochroneText, niceStep } from './useOverlays';
 
 describe('steps that are read at a glance', () => {
   it.each([
@@ -25,6 +25,32 @@ describe('steps that are read at a glance', () => {
       expect(end / step).toBeLessThanOrEqual(14.0001);
       expect(end / step).toBeGreaterThan(5);
     }
+  });
+});
+
+describe('bars of what the tool holds', () => {
+  /** One place on a wall that faces z, over node 1 of two. */
+  const bars = (held: number[]) => {
+    const fields = new Map([['heldAlong', Float32Array.from([9, 9, 9, 9, ...held])]]);
+    const one = (x: number[]) => Float32Array.from(x);
+    return barsOf({ fields }, { positions: one([1, 2, 3]), normals: one([0, 0, 1]), nodes: Int32Array.of(1) });
+  };
+  it('lie along the direction and square to it on the wall, as long as their shares', () => {
+    const set = bars([0.6, 0.8, 0, 0.25]);
+    expect([...(set?.positions ?? [])]).toEqual([1, 2, 3, 1, 2, 3]);
+    const expected = [0.6, 0.8, 0, -0.2, 0.15, 0];
+    set?.vectors.forEach((v, k) => expect(v).toBeCloseTo(expected[k], 6));
+  });
+
+  it('there are none where nothing is held, and one where the hold stands square to the surface', () => {
+    expect([...(bars([0, 0, 0, 0])?.vectors ?? [])]).toEqual([0, 0, 0, 0, 0, 0]);
+    expect([...(bars([0, 0, 0.5, 0.25])?.vectors ?? [])]).toEqual([0, 0, 0.5, 0, 0, 0]);
+    expect(
+      barsOf(
+        { fields: new Map() },
+        { positions: new Float32Array(3), normals: new Float32Array(3), nodes: Int32Array.of(0) },
+      ),
+    ).toBeNull();
   });
 });
 

@@ -4,7 +4,7 @@ import { format, formatNumber, fromSi } from '@/core/units/units';
 import type { Manifest } from '@/runtime/manifest';
 import { vertexNormals } from '@/core/grid/surfaceMap';
 import { extremesOf, type FindingMarks } from '@/viewer/FindingsLayer';
-import type { ArrowSet } from '@/viewer/FlowLayer';
+import type { VectorSet } from '@/viewer/FlowLayer';
 import { nodeFrames, nodesAt } from '@/viewer/frames';
 import { tracerPaths, type TracerPaths } from '@/viewer/tracers';
 import type { Overlays } from '@/viewer/fieldView';
@@ -21,6 +21,7 @@ const mm = (p: readonly number[]) => p.map((x) => 1000 * x) as Point;
 
 const FRONT = ['fillTime'];
 const FLOW = ['fillTime', 'velocity'];
+const HOLD = ['fillTime', 'heldAlong'];
 
 /** Everything drawn over the field, from the run, the layers that are on and the probes of the study. */
 export function useOverlays(run: RunView | null, field: ShownField | null, inputs: Inputs, results: boolean): Overlays {
@@ -31,7 +32,8 @@ export function useOverlays(run: RunView | null, field: ShownField | null, input
   const selectedProbe = useBench((s) => s.selectedProbe);
   const station = useBench((s) => s.station);
   const needVelocity = layers.arrows || layers.tracers;
-  const data = useRunData(results ? (run?.id ?? null) : null, DRAWN, needVelocity ? FLOW : FRONT);
+  const needHold = field?.id === 'heldShare';
+  const data = useRunData(results ? (run?.id ?? null) : null, DRAWN, needVelocity ? FLOW : needHold ? HOLD : FRONT);
   const manifest = results ? (data?.manifest ?? null) : null;
   const findings = useMemo(
     () => (manifest ? findingMarks(manifest, layers) : { curves: [], places: [] }),
@@ -59,13 +61,13 @@ export function useOverlays(run: RunView | null, field: ShownField | null, input
     () => (results && layers.tracers && data && run ? tracersOf(data, run.inputs.gates) : null),
     [results, layers.tracers, data, run],
   );
-  const arrowPlaces = useMemo(
-    () => (results && layers.arrows && data?.surface && data.grid ? samplePoints(data) : null),
-    [results, layers.arrows, data],
+  const places = useMemo(
+    () => (results && (layers.arrows || needHold) && data?.surface && data.grid ? samplePoints(data) : null),
+    [results, layers.arrows, needHold, data],
   );
-  const arrows = useMemo(
-    () => (arrowPlaces && data ? arrowsAt(data, arrowPlaces, time) : null),
-    [arrowPlaces, data, time],
+  const vectors = useMemo(
+    () => (!places || !data ? null : layers.arrows ? arrowsAt(data, places, time) : barsOf(data, places)),
+    [places, data, layers.arrows, time],
   );
   const patches = useMemo(
     () =>
@@ -83,7 +85,7 @@ export function useOverlays(run: RunView | null, field: ShownField | null, input
     curves: findings.curves,
     places: [...findings.places, ...extremes, ...probes, ...onShape],
     isochrones: results && layers.isochrones ? niceStep(end / 14) : 0,
-    arrows,
+    vectors,
     tracers,
     patches,
   };
@@ -152,13 +154,13 @@ function tracersOf(data: RunData, gates: Gate[]): TracerPaths | null {
 const N_ARROWS = 650;
 
 /** Vertices of the drawn surface, at most about N_ARROWS, evenly spread, with their nodes. */
-interface ArrowPlaces {
+interface VectorPlaces {
   positions: Float32Array;
   normals: Float32Array;
   nodes: Int32Array;
 }
 
-function samplePoints({ surface, grid }: RunData): ArrowPlaces | null {
+function samplePoints({ surface, grid }: RunData): VectorPlaces | null {
   if (!surface || !grid) return null;
   const { positions: p, nodes, weights } = surface;
   const [low, high] = [
@@ -192,7 +194,7 @@ function samplePoints({ surface, grid }: RunData): ArrowPlaces | null {
   }
 }
 
-function arrowsAt(data: RunData, places: ArrowPlaces, time: number): ArrowSet | null {
+function arrowsAt(data: RunData, places: VectorPlaces, time: number): VectorSet | null {
   const field = data.fields.get('velocity');
   const meta = data.manifest?.fields.find((f) => f.id === 'velocity');
   if (!field || !meta || !data.grid) return null;
@@ -205,7 +207,42 @@ function arrowsAt(data: RunData, places: ArrowPlaces, time: number): ArrowSet | 
     for (let d = 0; d < 3; d++) velocities[3 * i + d] = now[3 * node + d] === now[3 * node + d] ? now[3 * node + d] : 0;
     most = Math.max(most, Math.hypot(velocities[3 * i], velocities[3 * i + 1], velocities[3 * i + 2]));
   });
-  return { positions: places.positions, normals: places.normals, velocities, scale: 0.35 * most || 1 };
+  return {
+    as: 'arrow',
+    positions: places.positions,
+    normals: places.normals,
+    vectors: velocities,
+    scale: 0.35 * most || 1,
+  };
+}
+
+/** The directions that steel holds a wall in: two bars a place, as long as the shares. */
+export function barsOf(
+  { fields }: Pick<RunData, 'fields'>,
+  { positions, normals, nodes }: VectorPlaces,
+): VectorSet | null {
+  const held = fields.get('heldAlong');
+  if (!held) return null;
+  const vectors = new Float32Array(6 * nodes.length);
+  nodes.forEach((node, i) => {
+    const [x, y, z, across] = held.subarray(4 * node, 4 * node + 4);
+    const [nx, ny, nz] = normals.subarray(3 * i, 3 * i + 3);
+    const along = Math.hypot(x, y, z);
+    // Nothing held along the first direction is nothing held at all: it is the one held most.
+    if (!(along > 0)) return;
+    const square = [ny * z - nz * y, nz * x - nx * z, nx * y - ny * x];
+    const length = Math.hypot(...square);
+    vectors.set([x, y, z], 6 * i);
+    // On the edge of a wall the hold may stand square to the surface: there is no second direction in it then.
+    if (length > 1e-6 * along)
+      vectors.set(
+        square.map((v) => (across * v) / length),
+        6 * i + 3,
+      );
+  });
+  const twice = (a: Float32Array) =>
+    Float32Array.from({ length: 2 * a.length }, (_, k) => a[3 * Math.floor(k / 6) + (k % 3)]);
+  return { as: 'bar', positions: twice(positions), normals: twice(normals), vectors, scale: 1 };
 }
 
 /** Step between isochrones as text, for the legend. */

@@ -4,7 +4,7 @@ import { warpageOf } from '@/core/model/warpage';
 import { resolveSettings } from '@/core/setup/settings';
 import type { Answer } from '@/core/results/answer';
 import { checksOf, deviation, type ShapeFacts } from '@/core/results/shape';
-import { whatShape } from '@/core/results/whatShape';
+import { cooledBy, whatShape } from '@/core/results/whatShape';
 import type { RunView } from '@/runtime/wire';
 import { useRunData, type ResultPart } from '../study/runData';
 import { presentPart, presentVariant, useStudy } from '../study/store';
@@ -52,7 +52,8 @@ export function useAnswersNow(run: RunView | null): Answer[] | null {
     if (!run?.answers) return null;
     if (!facts || !size || !warpage || !run.summary?.pack) return run.answers;
     const inputs = { ...run.inputs, warpage: { ...warpage, toolScaled: facts.toolScaled } };
-    const now = whatShape(facts, inputs, resolveSettings(run.inputs, size), run.summary.pack);
+    const cooled = cooledBy(run.summary.cool, run.answers);
+    const now = whatShape(facts, inputs, resolveSettings(run.inputs, size), run.summary.pack, cooled);
     return run.answers.map((answer) => (answer.id === now.id ? now : answer));
   }, [run, facts, warpage, size]);
 }

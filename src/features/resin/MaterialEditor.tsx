@@ -1,6 +1,5 @@
 'use client';
 
-import { Plus, X } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { CONSTANTS, constantAt, materialWarnings, withConstant, type Constant } from '@/core/material/constants';
 import { solidLawOf } from '@/core/material/solid';
@@ -11,6 +10,8 @@ import { ApiError } from '../study/api';
 import { Button, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { useMaterials } from './materials';
+import { CurveTable } from './PairTable';
+import { RelaxationFields } from './RelaxationFields';
 
 /** Every constant of a material, to be looked at or, in a draft, changed. */
 export function MaterialEditor({
@@ -79,6 +80,10 @@ export function MaterialEditor({
               unit="W/(m·K)"
               curve={(work as Resin).conductivity}
               onChange={(conductivity) => setWork({ ...work, conductivity } as Material)}
+            />
+            <RelaxationFields
+              resin={work as Resin}
+              onChange={(relaxation) => setWork({ ...work, relaxation } as Material)}
             />
           </>
         )}
@@ -155,77 +160,3 @@ const asked = ({ optional }: Constant, material: Material) =>
   optional !== 'crystalline' || !('pvt' in material) || material.structure !== 'amorphous';
 
 const withSolidLaw = (resin: Resin): Resin => ({ ...resin, ...solidLawOf(resin) });
-
-type Points = Resin['specificHeat'];
-
-function CurveTable({
-  title,
-  unit,
-  curve,
-  onChange,
-}: {
-  title: string;
-  unit: 'J/(kg·K)' | 'W/(m·K)';
-  curve: Points;
-  onChange: (c: Points) => void;
-}) {
-  const set = (k: number, patch: Partial<Points[0]>) =>
-    onChange(curve.map((p, i) => (i === k ? { ...p, ...patch } : p)));
-  return (
-    <fieldset className="min-w-0">
-      <SectionTitle>{title} against temperature</SectionTitle>
-      <table className="w-full" aria-label={title}>
-        <tbody>
-          {curve.map((p, k) => (
-            <tr key={k}>
-              <td className="w-2/5 py-0.5 pr-1">
-                <NumberField
-                  label={`${title}, temperature ${k + 1}`}
-                  hideLabel
-                  unit="°C"
-                  value={p.T}
-                  min={100}
-                  max={900}
-                  step={5}
-                  onChange={(T) => T !== null && set(k, { T })}
-                />
-              </td>
-              <td className="py-0.5">
-                <NumberField
-                  label={`${title} ${k + 1}`}
-                  hideLabel
-                  unit={unit}
-                  value={p.value}
-                  min={1e-6}
-                  max={1e6}
-                  step={unit === 'W/(m·K)' ? 0.01 : 50}
-                  onChange={(value) => value !== null && set(k, { value })}
-                />
-              </td>
-              <td className="w-6">
-                <Button
-                  look="quiet"
-                  className="px-1"
-                  disabled={curve.length < 2}
-                  aria-label={`Remove point ${k + 1} of ${title}`}
-                  onClick={() => onChange(curve.filter((_, i) => i !== k))}
-                >
-                  <X size={13} />
-                </Button>
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      <Button
-        className="mt-1 w-full"
-        onClick={() => {
-          const last = curve[curve.length - 1];
-          onChange([...curve, { T: last.T + 20, value: last.value }]);
-        }}
-      >
-        <Plus size={13} /> Add a point
-      </Button>
-    </fieldset>
-  );
-}
