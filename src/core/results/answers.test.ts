@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { box } from '../../../verification/shapes';
+import { RESINS } from '../material/library';
 import { trayCooling } from '../cooling/sample';
 import { cavityBody, emptyInputs, inputsSchema, type Inputs } from '../model/study';
 import { resolveSettings } from '../setup/settings';
@@ -94,7 +95,7 @@ const pack: PackFacts = {
   cycleTime: 25,
 };
 
-const heldAs = { lastGateFrozenAt_s: 9.5, packingEnd_s: 10, packingPressure_Pa: 3e7 };
+const heldAs = { switchoverTime_s: 1, lastGateFrozenAt_s: 9.5, packingEnd_s: 10, packingPressure_Pa: 3e7 };
 
 const cool: CoolFacts = {
   block_m: { min: [-0.1, -0.1, -0.1], max: [0.2, 0.1, 0.1] },
@@ -361,6 +362,29 @@ describe('what no threshold says', () => {
       kind: { as: 'hose' as const, length: null },
     };
     expect(none(hot, { ...circuits.cooling, lines: [...circuits.cooling.lines, through] })).toBe(false);
+  });
+
+  it('tries a pressure that falls where shrinkage is uneven, unless it falls as it is', () => {
+    const uneven = {
+      ...shape,
+      largest_m: 2 * shape.tolerance_m,
+      causes: [{ cause: 'shrinkage' as const, share: 1, rms_m: 1e-4 }],
+    };
+    const tries = (packing: Inputs['cycle']['packing'], family: string) => {
+      const cycle = { ...inputs.cycle, packing };
+      const resin = RESINS.find((r) => r.family === family)!;
+      return whatShape(uneven, { ...inputs, cycle }, { ...settings, resin }, heldAs, null).try;
+    };
+    const [falling] = tries({ by: 'constant', pressure: null, time: null }, 'PP');
+    expect(falling.id).toBe('falling-profile');
+    const packing = falling.inputs?.cycle.packing;
+    if (packing?.by !== 'profile') throw new Error('no profile');
+    expect(packing.points.map((p) => p.value)).toEqual([3e7, 3e7, 1.5e7, 1.5e7]);
+    expect(packing.points.every((p, k) => k === 0 || p.at > packing.points[k - 1].at)).toBe(true);
+    expect(packing.points[3].at).toBeCloseTo(heldAs.packingEnd_s - heldAs.switchoverTime_s, 9);
+    expect(tries({ by: 'constant', pressure: null, time: null }, 'ABS')).toEqual([]);
+    expect(tries({ by: 'constant', pressure: 3e7, time: null }, 'ABS')).toHaveLength(1);
+    expect(tries({ by: 'constant', pressure: 3e7, time: 2 }, 'ABS')).toHaveLength(1);
   });
 
   it('says whether measured shrinkage is in the shape', () => {

@@ -8,17 +8,14 @@ import { withCycle, type Answer, type Suggestion } from './answer';
 import { LARGE_FROM } from '../solvers/warp/beyondLinear';
 import { FAR } from '../solvers/warp/buckling';
 import type { CoolFacts } from './coolFacts';
-import { celsius } from './doesItPackOut';
+import { celsius, fallingPacking } from './doesItPackOut';
 import type { PackSummary } from './packFacts';
 import { judge, VERDICT_RULES as RULES, worst, type Verdict } from './rules';
 import { MEASURE_NAMES, type Measured } from './measures';
 import { CAUSE_NAMES, type ShapeFacts } from './shape';
 
 /** How it was packed. */
-type HeldAs = Pick<PackSummary, 'lastGateFrozenAt_s' | 'packingEnd_s' | 'packingPressure_Pa'>;
-
-/** What a try packs with, over what it was. */
-const HARDER = 1.25;
+type HeldAs = Pick<PackSummary, 'lastGateFrozenAt_s' | 'switchoverTime_s' | 'packingEnd_s' | 'packingPressure_Pa'>;
 
 const percent = (x: number) => `${(100 * x).toFixed(2)} %`;
 
@@ -223,14 +220,14 @@ function suggestions(
   return list;
 }
 
-/** Packing until the gate has frozen where it ends before, else harder where the machine has more. */
+/** Packing until the gate has frozen where it ends before; else a pressure that falls. */
 function packingTries(
   inputs: Inputs,
   { pressure, time }: Extract<Packing, { by: 'constant' }>,
-  { pressureLimit }: FillSettings,
+  settings: FillSettings,
   pack: HeldAs,
 ): Suggestion[] {
-  const { lastGateFrozenAt_s: frozen, packingEnd_s: end, packingPressure_Pa: held } = pack;
+  const { lastGateFrozenAt_s: frozen, packingEnd_s: end, switchoverTime_s: start, packingPressure_Pa: held } = pack;
   if (time !== null && (frozen === null || frozen > end + 0.1))
     return [
       {
@@ -240,14 +237,7 @@ function packingTries(
         inputs: withCycle(inputs, { packing: { by: 'constant', pressure, time: null } }),
       },
     ];
-  const harder = Math.round((HARDER * held) / 1e6) * 1e6;
-  if (harder > pressureLimit) return [];
-  return [
-    {
-      id: 'pack-harder-for-shape',
-      label: `Pack with ${format(harder, 'MPa', 2)}`,
-      why: 'Walls that freeze under more pressure shrink less, and so pull less on each other.',
-      inputs: withCycle(inputs, { packing: { by: 'constant', pressure: harder, time } }),
-    },
-  ];
+  // The default of amorphous plastics falls early as it is: falling sooner, or from more, draws such a part further out.
+  if (pressure === null && settings.resin.structure === 'amorphous') return [];
+  return [fallingPacking(inputs, settings, Math.round(held / 1e5) * 1e5, end - start)];
 }
