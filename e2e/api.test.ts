@@ -1,3 +1,4 @@
+import http from 'node:http';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { writeStl } from '../src/core/formats/stl';
 import type { AcceptedImport, ImportPreview, ProjectView, TaskLine } from '../src/runtime/wire';
@@ -8,7 +9,10 @@ const server = new App();
 beforeAll(() => server.start());
 afterAll(() => server.stop());
 
-const request = (method: string, url: string, body?: BodyInit) => fetch(server.url + url, { method, body });
+const request = (method: string, url: string, body?: BodyInit, headers: Record<string, string> = {}) => {
+  const type = typeof body === 'string' ? 'application/json' : 'application/octet-stream';
+  return fetch(server.url + url, { method, body, headers: body ? { 'content-type': type, ...headers } : headers });
+};
 const UNTURNED = '[1,0,0,0,0,1,0,0,0,0,1,0]';
 
 /** Lines of a streamed answer. */
@@ -66,6 +70,55 @@ describe('requests that cannot be served', () => {
   });
 });
 
+/** Status of a call with any headers, such as no browser sends. */
+const statusWith = (method: string, path: string, headers: Record<string, string>, body = '') =>
+  new Promise<number>((resolve, reject) => {
+    const call = http.request(server.url + path, { method, headers }, (answer) => {
+      answer.resume();
+      resolve(answer.statusCode ?? 0);
+    });
+    call.on('error', reject);
+    call.end(body);
+  });
+
+describe('who may call', () => {
+  const sent = '{ "name": "Theirs" }';
+  const json = { 'content-type': 'application/json' };
+
+  it.each([
+    ['another name of the server', 'GET', '/api/projects', { host: 'elsewhere.example' }],
+    ['another name, on a page', 'GET', '/', { host: 'elsewhere.example' }],
+    ['a change by another origin', 'POST', '/api/projects', { ...json, origin: 'http://elsewhere.example' }],
+    ['one by a page without an origin', 'POST', '/api/projects', { ...json, origin: 'null' }],
+    [
+      'one that the browser tells to be of another site',
+      'POST',
+      '/api/projects',
+      { ...json, 'sec-fetch-site': 'cross-site' },
+    ],
+    ['an upload by another origin', 'POST', '/api/imports?name=a.stl', { origin: 'http://elsewhere.example' }],
+  ])('not: %s', async (_what, method, path, headers) => {
+    expect(await statusWith(method, path, headers as Record<string, string>, method === 'GET' ? '' : sent)).toBe(403);
+  });
+
+  it('a form can not change anything: what is sent must say what it is, and be no longer than it may', async () => {
+    const form = { 'content-type': 'text/plain' };
+    expect((await request('POST', '/api/projects', sent, form)).status).toBe(415);
+    expect((await request('POST', '/api/imports?name=a.stl', 'solid', form)).status).toBe(415);
+    expect((await request('POST', '/api/projects', `{ "name": "${'x'.repeat(9e6)}" }`)).status).toBe(413);
+    const names = (await (await request('GET', '/api/projects')).json()) as { name: string }[];
+    expect(names.map((p) => p.name)).not.toContain('Theirs');
+  });
+
+  it('every answer says what may be made of it', async () => {
+    for (const path of ['/', '/api/projects']) {
+      const { headers } = await request('GET', path);
+      expect(headers.get('x-content-type-options')).toBe('nosniff');
+      expect(headers.get('content-security-policy')).toMatch(/script-src 'self' 'nonce-.*frame-ancestors 'none'/);
+    }
+  });
+});
+
 describe('a part by upload', () => {
   it('comes in, is measured in its unit and can be loaded', async () => {
     const upload = await request(
@@ -92,7 +145,8 @@ describe('a part by upload', () => {
     ['/api/geometry', '{ "do": "melt" }', /do/],
     ['/api/geometry', `{ "do": "trace", "body": { "id": "B1", "mesh": "${'0'.repeat(64)}" } }`, /no longer stored/],
   ])('refusals come as the last line: %s', async (url, body, message) => {
-    const last = (await lines(await request('POST', url, body))).at(-1);
+    const content = url.includes('imports') ? new Blob([body]) : body;
+    const last = (await lines(await request('POST', url, content))).at(-1);
     expect(last).toMatchObject({ type: 'failed', message: expect.stringMatching(message) });
   });
 });

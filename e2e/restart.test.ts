@@ -7,7 +7,7 @@ const server = new App();
 let browser: Browser;
 
 const json = async <T>(url: string, init?: RequestInit): Promise<T> =>
-  (await fetch(server.url + url, init)).json() as Promise<T>;
+  (await fetch(server.url + url, { ...init, headers: { 'content-type': 'application/json' } })).json() as Promise<T>;
 const post = <T>(url: string, body: unknown) => json<T>(url, { method: 'POST', body: JSON.stringify(body) });
 
 beforeAll(async () => {

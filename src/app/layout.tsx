@@ -2,8 +2,10 @@ import '@fontsource-variable/inter/wght.css';
 import '@fontsource-variable/jetbrains-mono/wght.css';
 import './globals.css';
 import type { Metadata } from 'next';
+import { headers } from 'next/headers';
 import type { ReactNode } from 'react';
 import { Toaster } from 'sonner';
+import { NONCE_HEADER } from '@/server/callers';
 
 export const metadata: Metadata = {
   title: 'Bellows',
@@ -13,11 +15,12 @@ export const metadata: Metadata = {
 /** Before the first paint, so that a dark page never flashes light. */
 const THEME = `try{document.documentElement.dataset.theme=localStorage.getItem('bellows.theme')||(matchMedia('(prefers-color-scheme: dark)').matches?'dark':'light')}catch{}`;
 
-export default function RootLayout({ children }: { children: ReactNode }) {
+export default async function RootLayout({ children }: { children: ReactNode }) {
+  const nonce = (await headers()).get(NONCE_HEADER) ?? undefined;
   return (
     <html lang="en" suppressHydrationWarning>
       <head>
-        <script dangerouslySetInnerHTML={{ __html: THEME }} />
+        <script nonce={nonce} suppressHydrationWarning dangerouslySetInnerHTML={{ __html: THEME }} />
       </head>
       <body>
         {children}

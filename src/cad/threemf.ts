@@ -28,15 +28,34 @@ interface ModelObject {
 
 const IDENTITY = [1, 0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0];
 const MAX_DEPTH = 20;
-const MAX_TRIANGLES = 20e6;
+/** Bounds on what a package may hold and grow to, so that a small file can not fill the memory. */
+const MAX_TRIANGLES = 5e6;
+const MAX_UNPACKED = 256 * 1024 * 1024;
+const MAX_ENTRIES = 2000;
+/** Objects set into place, with triangles or without: components of components multiply. */
+const MAX_PLACED = 20_000;
 
 /** Bodies of a 3MF package: one a built mesh, components placed. Throws FormatError on a broken package. */
 export function read3mf(bytes: Uint8Array): { bodies: RawBody[]; metresPerUnit: number } {
   const broken = (why: string) => new FormatError(`The 3MF file cannot be read: ${why}.`, 'Export the part again.');
+  const tooLarge = (why: string) =>
+    new FormatError(`The 3MF file is too large: ${why}.`, 'Export fewer bodies, or with a coarser tolerance.');
   let files: Record<string, Uint8Array>;
+  let unpacked = 0;
+  let entries = 0;
   try {
-    files = unzipSync(bytes, { filter: (f) => /\.(model|rels)$/i.test(f.name) });
-  } catch {
+    files = unzipSync(bytes, {
+      filter: ({ name, originalSize }) => {
+        if (++entries > MAX_ENTRIES) throw tooLarge(`it holds more than ${MAX_ENTRIES} files`);
+        if (!/\.(model|rels)$/i.test(name)) return false;
+        // What comes out is no longer than its entry says, whatever is packed.
+        unpacked += originalSize;
+        if (unpacked > MAX_UNPACKED) throw tooLarge(`it unpacks to more than ${MAX_UNPACKED >> 20} MB`);
+        return true;
+      },
+    });
+  } catch (error) {
+    if (error instanceof FormatError) throw error;
     throw broken('it is no whole zip archive');
   }
   const main = mainModel(files);
@@ -57,13 +76,15 @@ export function read3mf(bytes: Uint8Array): { bodies: RawBody[]; metresPerUnit: 
   if (!parsed) throw broken('it holds no 3D model');
   const bodies: RawBody[] = [];
   let total = 0;
+  let nPlaced = 0;
   const place = (id: string, transform: number[], name: string, depth: number): void => {
     const object = objects.get(id);
     if (!object) throw broken(`it builds an object that is not there (${id.split('#')[1]})`);
     if (depth > MAX_DEPTH) throw broken('its components contain themselves');
+    if (++nPlaced > MAX_PLACED) throw tooLarge(`it places more than ${MAX_PLACED} objects`);
     if (object.triangles.length) {
       total += object.triangles.length / 3;
-      if (total > MAX_TRIANGLES) throw broken('it has more than 20 million triangles');
+      if (total > MAX_TRIANGLES) throw tooLarge('it has more than 5 million triangles');
       bodies.push({ name: object.name || name, colour: object.colour, soup: soupOf(object, transform, broken) });
     }
     for (const c of object.components) place(c.object, chain(c.transform, transform), object.name || name, depth + 1);

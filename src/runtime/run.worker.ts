@@ -1,4 +1,4 @@
-import { readFileSync } from 'node:fs';
+import { readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { parentPort, workerData } from 'node:worker_threads';
 import { packArrays } from '../core/formats/arrays';
@@ -14,7 +14,7 @@ import { insertSurface, packShotStrain, type Shape } from '../core/pipeline/shap
 import { AbortError, type StageContext, type StageProgress } from '../core/stage/context';
 import type { SurfaceMap } from '../core/grid/surfaceMap';
 import { formatNumber, fromSi } from '../core/units/units';
-import { writeFileAtomic } from './files';
+import { storageProblem, writeFileAtomic } from './files';
 import { phaseFiles } from './phaseStore';
 import { type Manifest } from './manifest';
 import { WARM_UP, type RunMessage, type RunTask } from './protocol';
@@ -172,12 +172,17 @@ parentPort?.on('message', (task: RunTask) => {
   warmed
     .then(() => perform(task))
     .catch((error: unknown) => {
-      if (error instanceof AbortError) send({ type: 'cancelled' });
-      else
-        send({
-          type: 'failed',
-          message: `The solver stopped with an error: ${(error as Error).message}`,
-          likely: 'This is a fault of the program. Try another Detail; the inputs are kept.',
-        });
+      if (error instanceof AbortError) return send({ type: 'cancelled' });
+      const storage = storageProblem(error, path.dirname(task.phaseDir));
+      if (storage) {
+        // What has been written of a result that is not whole is of no use, and takes room.
+        rmSync(task.outDir, { recursive: true, force: true });
+        return send({ type: 'failed', message: storage.message, likely: storage.remedy });
+      }
+      send({
+        type: 'failed',
+        message: `The solver stopped with an error: ${(error as Error).message}`,
+        likely: 'This is a fault of the program. Try another Detail; the inputs are kept.',
+      });
     });
 });

@@ -12,7 +12,11 @@ const holder = globalThis as { bellowsApp?: Promise<App> };
 
 /** The one instance of this process; on globalThis because route bundles do not share modules. */
 export function app(): Promise<App> {
-  holder.bellowsApp ??= start();
+  holder.bellowsApp ??= start().catch((error: unknown) => {
+    // What stopped it may be gone by the next request.
+    holder.bellowsApp = undefined;
+    throw error;
+  });
   return holder.bellowsApp;
 }
 

@@ -6,7 +6,8 @@ import type { RunMessage, RunTask } from '../runtime/protocol';
 import type { RunEventWire, RunStatus } from '../runtime/wire';
 import type { Database } from './db/client';
 import { runs } from './db/schema';
-import { meshPath, phaseDir, runDir } from './paths';
+import { storageProblem } from '../runtime/files';
+import { dataDir, meshPath, phaseDir, runDir } from './paths';
 import { RunWorker } from './runWorker';
 
 /** What a page hears about a run, in order; `id` lets it pick up after a lost connection. */
@@ -28,6 +29,8 @@ interface Job {
 const FORCE_STOP_MS = 900;
 /** Ended jobs stay readable for late listeners; the rest is in the database. */
 const KEPT_JOBS = 20;
+/** Between attempts to write how a run ended. */
+const RETRY_MS = 5000;
 const NOTHING_KNOWN: RunPlan = { cools: false, packs: true, shape: true, gridError: true };
 
 /** One run at a time, in the order asked for. */
@@ -36,6 +39,9 @@ export class RunQueue {
   private readonly waiting: string[] = [];
   private active: Job | null = null;
   private readonly worker = new RunWorker();
+  /** How runs ended that could not be written yet. */
+  private readonly unwritten = new Map<string, Partial<typeof runs.$inferInsert>>();
+  private retry: NodeJS.Timeout | null = null;
 
   constructor(private readonly db: Database) {}
 
@@ -102,7 +108,9 @@ export class RunQueue {
     try {
       await this.start(job);
     } catch (error) {
-      await this.fail(job, `The run could not start: ${(error as Error).message}`, 'Try again.');
+      console.error(error);
+      const storage = storageProblem(error, dataDir());
+      await this.fail(job, storage?.message ?? 'The run could not start.', storage?.remedy ?? 'Try again.');
     }
   }
 
@@ -165,15 +173,30 @@ export class RunQueue {
   private async end(job: Job, status: RunStatus, result: Partial<typeof runs.$inferInsert> = {}): Promise<void> {
     if (job.ended) return;
     job.ended = true;
-    await this.db
-      .update(runs)
-      .set({ status, finishedAt: new Date(), ...result })
-      .where(eq(runs.id, job.runId));
+    this.unwritten.set(job.runId, { status, finishedAt: new Date(), ...result });
+    await this.writeEnds();
     this.emit(job, { type: 'status', status, problems: result.problems ?? undefined });
     if (this.active === job) this.active = null;
     const old = [...this.jobs.values()].filter((j) => j.ended);
     old.slice(0, Math.max(0, old.length - KEPT_JOBS)).forEach((j) => this.jobs.delete(j.runId));
     void this.next();
+  }
+
+  /** Writes how runs ended; what can not be written now, since the disk is full, is tried again until it can. */
+  private async writeEnds(): Promise<void> {
+    if (this.retry) clearTimeout(this.retry);
+    this.retry = null;
+    for (const [runId, outcome] of this.unwritten) {
+      try {
+        await this.db.update(runs).set(outcome).where(eq(runs.id, runId));
+        this.unwritten.delete(runId);
+      } catch (error) {
+        console.error(error);
+        this.retry = setTimeout(() => void this.writeEnds(), RETRY_MS);
+        this.retry.unref();
+        return;
+      }
+    }
   }
 
   private emit(job: Job, event: Unnumbered<RunEvent>): void {

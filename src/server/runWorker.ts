@@ -1,9 +1,13 @@
 import type { Worker } from 'node:worker_threads';
 import { WARM_UP, type RunMessage, type RunTask } from '../runtime/protocol';
-import { startWorker } from './workers';
+import { outOfMemory, startWorker } from './workers';
 
 /** A worker that has run is replaced by a fresh one after this long: its memory is worth more by then. */
 const IDLE_MS = 120_000;
+
+/** A run that reports nothing for so long hangs: its stages report many times a minute. */
+const SILENT_MS = 20 * 60_000;
+const WATCH_MS = 15_000;
 
 interface Listener {
   message(message: RunMessage): void;
@@ -19,6 +23,9 @@ export class RunWorker {
   private worker: Worker | null = null;
   private listener: Listener | null = null;
   private idle: NodeJS.Timeout | null = null;
+  private watch: NodeJS.Timeout | null = null;
+  /** When it last said something, ms. */
+  private heard = 0;
 
   /** Starts a worker that runs itself in. */
   warmUp(): void {
@@ -29,7 +36,17 @@ export class RunWorker {
     if (this.idle) clearTimeout(this.idle);
     this.listener = listener;
     this.worker ??= this.open();
+    this.heard = Date.now();
+    this.watch ??= setInterval(() => this.look(), WATCH_MS).unref();
     this.worker.postMessage(task);
+  }
+
+  /** Gives a worker up that has work and says nothing. */
+  private look(): void {
+    const { listener } = this;
+    if (!listener || Date.now() - this.heard < SILENT_MS) return;
+    void this.replace();
+    listener.lost(`The solver has said nothing for ${SILENT_MS / 60_000} minutes.`);
   }
 
   /** Stops whatever it does; the next run gets a fresh one. */
@@ -49,6 +66,7 @@ export class RunWorker {
   private open(): Worker {
     const worker = startWorker('run', WARM_UP);
     worker.unref();
+    this.heard = Date.now();
     const lost = (why: string) => {
       if (this.worker !== worker) return;
       this.worker = null;
@@ -58,11 +76,19 @@ export class RunWorker {
     };
     worker.on('message', (message: RunMessage) => {
       if (this.worker !== worker) return;
+      this.heard = Date.now();
       const { listener } = this;
       if (ENDS.has(message.type)) this.rest();
       listener?.message(message);
     });
-    worker.on('error', (error) => lost(`The solver stopped: ${error.message}`));
+    worker.on('error', (error) => {
+      console.error(error);
+      lost(
+        outOfMemory(error)
+          ? 'The solver needs more memory than it may take.'
+          : 'The solver stopped before it was done.',
+      );
+    });
     worker.on('exit', () => lost('The solver stopped before it was done.'));
     return worker;
   }

@@ -1,6 +1,9 @@
+import { randomUUID } from 'node:crypto';
 import { z } from 'zod';
 import { describeIssues } from '@/core/model/studyFile';
 import type { Route, TaskLine } from '@/runtime/wire';
+import { storageProblem } from '@/runtime/files';
+import { dataDir } from '@/server/paths';
 import { RequestError } from '@/server/requestError';
 import type { Report } from '@/server/workers';
 
@@ -15,8 +18,16 @@ function refusalOf(error: unknown): Refusal {
   if (error instanceof z.ZodError) return { message: describeIssues(error), remedy: 'Correct the value.', status: 400 };
   if (error instanceof SyntaxError)
     return { message: 'The request holds no valid JSON.', remedy: 'Reload the page.', status: 400 };
-  console.error(error);
-  return { message: `Something failed on the server: ${(error as Error).message}`, remedy: 'Try again.', status: 500 };
+  const fault = randomUUID().slice(0, 8);
+  console.error(`fault ${fault}`, error);
+  const storage = storageProblem(error, dataDir());
+  if (storage) return { ...storage, status: 507 };
+  // What the error says is for the log: it may hold statements and paths.
+  return {
+    message: `Something failed on the server (fault ${fault}).`,
+    remedy: 'Try again; if it stays, the log of the server says more under that number.',
+    status: 500,
+  };
 }
 
 /** Runs a handler; refusals become JSON with message and remedy, which the page shows as they are. */
@@ -64,9 +75,39 @@ export function streamed<T>(request: Request, work: (report: Report, signal: Abo
 
 type Named<Params> = { params: Promise<Params> };
 
-/** What a request sends on a route. @throws ZodError or SyntaxError when it is not that. */
-const sentOn = async <Sent>({ method, sent }: Route<Sent, unknown>, request: Request): Promise<Sent> =>
-  sent.parse(method === 'GET' || method === 'DELETE' ? undefined : await request.json());
+/** A study with hundreds of lines and bodies has a tenth of this, bytes. */
+const MOST_SENT = 8 * 2 ** 20;
+
+/** What a request sends on a route. @throws RequestError, ZodError or SyntaxError when it is not that. */
+async function sentOn<Sent>({ method, sent }: Route<Sent, unknown>, request: Request): Promise<Sent> {
+  if (method === 'GET' || method === 'DELETE') return sent.parse(undefined);
+  // A form of another site can send anything but this type.
+  if (!/^application\/json\b/i.test(request.headers.get('content-type') ?? ''))
+    throw new RequestError('The request is not sent as JSON.', 'Reload the page.', 415);
+  return sent.parse(JSON.parse(await textOf(request)));
+}
+
+/** The text of a request, read no further than it may be long. */
+async function textOf(request: Request): Promise<string> {
+  const tooLong = () =>
+    new RequestError(`The request is larger than ${MOST_SENT >> 20} MB.`, 'Send less at once.', 413);
+  if (Number(request.headers.get('content-length') ?? 0) > MOST_SENT) throw tooLong();
+  const reader = request.body?.getReader();
+  const chunks: Uint8Array[] = [];
+  let length = 0;
+  for (;;) {
+    const { done, value } = (await reader?.read()) ?? { done: true, value: undefined };
+    if (value) {
+      length += value.length;
+      if (length > MOST_SENT) {
+        await reader?.cancel();
+        throw tooLong();
+      }
+      chunks.push(value);
+    }
+    if (done) return Buffer.concat(chunks).toString('utf8');
+  }
+}
 
 /** Handler of a route: gets what was sent, parsed, and what the path names. */
 export const handle =

@@ -63,14 +63,24 @@ export function readStlSolids(bytes: Uint8Array): NamedSoup[] {
   const solids: NamedSoup[] = [];
   const text = new TextDecoder('latin1').decode(bytes.subarray(0, Math.min(bytes.length, 64 << 20)));
   let used = 0;
-  // Split by counting the vertices between "solid" and "endsolid".
-  for (const m of text.matchAll(/^[ \t]*solid\b[ \t]*([^\r\n]*)([\s\S]*?)^[ \t]*endsolid\b/gim)) {
-    const n = (m[2].match(/\bvertex\b/gi) ?? []).length;
-    if (n >= 3) solids.push({ name: m[1].trim(), soup: soup.slice(3 * used, 3 * (used + n)) });
-    used += n;
+  let name: string | null = null;
+  let n = 0;
+  // Split by counting the vertices between "solid" and "endsolid", word by word: one pass, whatever the file holds.
+  for (const [, word, rest] of text.matchAll(/^[ \t]*(solid|vertex|endsolid)\b[ \t]*([^\r\n]*)/gim)) {
+    const begins = word.toLowerCase();
+    if (begins === 'vertex') n++;
+    else if (begins === 'solid') name ??= rest.trim();
+    else {
+      if (n >= 3 && name !== null) solids.push({ name, soup: soup.slice(3 * used, 3 * (used + n)) });
+      used += n;
+      [name, n] = [null, 0];
+    }
   }
   return 3 * used === soup.length && solids.length > 0 ? solids : [{ name: '', soup }];
 }
+
+/** No vertex is written with more than this: what follows is something else, and is not carried along. */
+const LONGEST_VERTEX = 2000;
 
 function readAscii(bytes: Uint8Array): Float64Array {
   const numbers: number[] = [];
@@ -83,7 +93,7 @@ function readAscii(bytes: Uint8Array): Float64Array {
     let text = rest + decoder.decode(bytes.subarray(at, at + chunk));
     const last = at + chunk >= bytes.length;
     const cut = last ? text.length : text.toLowerCase().lastIndexOf('vertex');
-    rest = last || cut < 0 ? '' : text.slice(cut);
+    rest = last || cut < 0 ? '' : text.slice(cut, cut + LONGEST_VERTEX);
     if (cut >= 0) text = text.slice(0, cut) + '\n';
     for (const m of text.matchAll(vertex)) numbers.push(Number(m[1]), Number(m[2]), Number(m[3]));
   }

@@ -3,18 +3,23 @@ import type { SurfaceTree } from './surfaceTree';
 
 /**
  * Pairs of triangles of one surface that run through each other or lie on each other. Triangles that
- * merely touch do not count. `pairs`: two triangle numbers each; the search ends at `limit` pairs.
+ * merely touch do not count. `pairs`: two triangle numbers each; the search ends at `limit` pairs, or where so many
+ * boxes lie in each other as in no surface: triangles stacked by the thousand, which its edges tell of.
  */
 export function selfIntersections(mesh: TriangleMesh, tree: SurfaceTree, limit = 2000): Uint32Array {
   const { positions: p, triangles: t } = mesh;
   const found: number[] = [];
   const test = new TrianglePair(p, t);
+  let left = Math.max(TESTED.least, (TESTED.each * t.length) / 3);
   tree.selfPairs((a, b) => {
     if (test.cross(a, b)) found.push(a, b);
-    return found.length < 2 * limit;
+    return found.length < 2 * limit && --left > 0;
   });
   return Uint32Array.from(found);
 }
+
+/** Pairs of triangles whose boxes touch, that are looked at: at least, and a triangle (ten to twenty are usual). */
+const TESTED = { least: 2e7, each: 100 };
 
 /** Distances below this share of a triangle's size count as touching: coordinates are often Float32. */
 const TOUCH = 2e-6;

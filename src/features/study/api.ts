@@ -79,11 +79,12 @@ export type OnProgress = (fraction: number, message: string) => void;
 async function stream<T>(
   url: string,
   answer: z.ZodType<T>,
-  body: BodyInit,
+  body: File | string,
   onProgress: OnProgress,
   signal: AbortSignal,
 ): Promise<T> {
-  const response = await answerTo(url, { method: 'POST', body, signal });
+  const headers = typeof body === 'string' ? JSON_BODY : { 'Content-Type': 'application/octet-stream' };
+  const response = await answerTo(url, { method: 'POST', headers, body, signal });
   if (!response.ok) throw await refusalOf(response);
   const reader = response.body?.pipeThrough(new TextDecoderStream()).getReader();
   let rest = '';

@@ -1,10 +1,18 @@
 import type { ReadableStream } from 'node:stream/web';
+import { callRefusal } from '@/server/callers';
 import { receiveImport } from '@/server/imports';
-import { streamed } from '../respond';
+import { RequestError } from '@/server/requestError';
+import { respond, streamed } from '../respond';
 
 /** Body: the file as it is. Query: its name. The answer is a stream of lines, see TaskLine. */
 export const POST = (request: Request) =>
-  streamed(request, (report, signal) => {
+  respond(async () => {
+    const refusal = callRefusal(request.method, request.headers, process.env.BELLOWS_ALLOWED_HOSTS);
+    if (refusal) throw new RequestError(refusal.message, refusal.remedy, 403);
+    // A form of another site can not send this type.
+    if (request.headers.get('content-type') !== 'application/octet-stream')
+      throw new RequestError('The file is not sent as one.', 'Drop it on the page.', 415);
     const name = new URL(request.url).searchParams.get('name') ?? 'Part.stl';
-    return receiveImport(name.slice(-120), request.body as ReadableStream<Uint8Array> | null, report, signal);
+    const body = request.body as ReadableStream<Uint8Array> | null;
+    return streamed(request, (report, signal) => receiveImport(name.slice(-120), body, report, signal));
   });
