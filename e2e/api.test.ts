@@ -63,7 +63,7 @@ describe('requests that cannot be served', () => {
       { gates: [{ id: 'G', position: [0, 0], diameter: 1 }] },
       { extra: 1 },
     ]) {
-      const body = JSON.stringify({ inputs: { ...variant.inputs, ...patch } });
+      const body = JSON.stringify({ version: variant.version, inputs: { ...variant.inputs, ...patch } });
       expect((await request('PATCH', `/api/variants/${variant.id}`, body)).status).toBe(400);
     }
     expect((await demo()).variants[0].inputs).toEqual(variant.inputs);

@@ -25,7 +25,10 @@ describe('a server killed in mid-run', () => {
     const before = await json<ProjectView>(`/api/projects/${id}`);
     const [variant] = before.variants;
     const inputs = { ...variant.inputs, detail: 'quick' as const, upTo: 'pack' as const };
-    await json(`/api/variants/${variant.id}`, { method: 'PATCH', body: JSON.stringify({ inputs, name: 'Survivor' }) });
+    await json(`/api/variants/${variant.id}`, {
+      method: 'PATCH',
+      body: JSON.stringify({ version: variant.version, inputs, name: 'Survivor' }),
+    });
     const first = await post<RunView>('/api/runs', { variantId: variant.id });
     const status = async (runId: string) => (await json<RunView>(`/api/runs/${runId}`)).status;
     while ((await status(first.id)) !== 'running') await sleep(30);

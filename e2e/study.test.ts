@@ -8,7 +8,7 @@ import { describe, expect, it } from 'vitest';
 import { writeStl } from '../src/core/formats/stl';
 import type { ProjectView } from '../src/runtime/wire';
 import { box } from '../verification/shapes';
-import { chord, press, projectOf, savedIn, seeShown, seeText, sleep, textOf, typeInto } from './app';
+import { chord, openPage, press, projectOf, savedIn, seeShown, seeText, sleep, textOf, typeInto } from './app';
 import { opened } from './opened';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
@@ -172,6 +172,27 @@ describe('the demo project', () => {
     await press(page, 'Undo');
     const back = await saved((v) => v.variants.length === 2);
     expect(back.variants[1].inputs.resin).toBe('abs-corran-220');
+  });
+
+  it('keeps step with another tab, and neither overwrites what the other has set', async () => {
+    const { page: other } = await openPage(page.browser(), page.url());
+    try {
+      await other.waitForSelector('[data-testid="viewport"][aria-busy="false"]');
+      await other.keyboard.press('2');
+      await press(other, 'PE-HD');
+      await saved((v) => v.variants[1].inputs.resin === 'pe-hd-sedge-d7');
+    } finally {
+      await other.close();
+      await page.bringToFront();
+    }
+    await page.keyboard.press('5');
+    await seeText(page, 'defaults from Sedge D7');
+    await press(page, 'Filling');
+    await saved((v) => v.variants[1].inputs.upTo === 'fill' && v.variants[1].inputs.resin === 'pe-hd-sedge-d7');
+    await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+    await chord(page, 'Control', 'z');
+    const back = await saved((v) => v.variants[1].inputs.upTo === undefined);
+    expect(back.variants[1].inputs.resin).toBe('pe-hd-sedge-d7');
   });
 
   it('cancels a run within a second and queues a second one', async () => {

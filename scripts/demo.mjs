@@ -10,6 +10,17 @@ import { fileURLToPath } from 'node:url';
 const root = fileURLToPath(new URL('..', import.meta.url));
 const port = process.env.PORT ?? '3000';
 const host = process.env.BELLOWS_HOST ?? '127.0.0.1';
+if (!['127.0.0.1', 'localhost', '::1'].includes(host)) {
+  console.error(
+    [
+      `Bellows has no passphrase of its own and does not listen on ${host}, where others could reach it.`,
+      'Let it listen on this machine, and put a reverse proxy with TLS and a passphrase before it:',
+      '  BELLOWS_ALLOWED_HOSTS=the.name.of.the.proxy npm run demo',
+      'The proxy passes the Host header on as it comes. More in docs/reliability.md.',
+    ].join('\n'),
+  );
+  process.exit(1);
+}
 process.env.NEXT_TELEMETRY_DISABLED = '1';
 const next = path.join(root, 'node_modules', '.bin', 'next');
 

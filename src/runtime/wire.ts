@@ -39,6 +39,8 @@ const variantSchema = z.object({
   parentId: z.string().nullable(),
   name: z.string(),
   inputs: inputsSchema,
+  /** Grows with every change. */
+  version: z.number(),
   createdAt: date,
 });
 export type VariantView = z.infer<typeof variantSchema>;
@@ -162,6 +164,8 @@ export const ROUTES = {
     '/api/variants/:id',
     variantSchema,
     z.strictObject({
+      /** The one that the change was made on: a stale one is refused. */
+      version: z.number().int(),
       name: name.max(60).optional(),
       inputs: inputsSchema.optional(),
       deleted: z.boolean().optional(),
@@ -205,8 +209,12 @@ export const ROUTES = {
 /** An upload: the body is the file as it is, so that only the answer has a schema. */
 export const UPLOAD = { path: '/api/imports', answer: importPreviewSchema } as const;
 
-/** What the server refused, with what to do about it. */
-export const refusalSchema = z.object({ message: z.string(), remedy: z.string() });
+/** What the server refused, with what to do about it. `now`: of a stale save, the variant as it has become since. */
+export const refusalSchema = z.object({ message: z.string(), remedy: z.string(), now: variantSchema.optional() });
+
+/** Server-sent event of a project: something of it has changed; `version` of the variant, where it is one. */
+export const projectEventSchema = z.object({ variantId: z.string().nullable(), version: z.number() });
+export type ProjectEvent = z.infer<typeof projectEventSchema>;
 
 /** Lines of a streamed answer: progress, then one of the other two. */
 export const taskLineSchema = z.discriminatedUnion('type', [

@@ -2,6 +2,7 @@ import 'server-only';
 import { openDatabase, type Database } from './db/client';
 import { seedDemo } from './demo';
 import { RunQueue } from './queue';
+import { sweep } from './sweep';
 
 export interface App {
   db: Database;
@@ -22,6 +23,7 @@ export function app(): Promise<App> {
 
 async function start(): Promise<App> {
   const db = await openDatabase();
+  await sweep(db);
   await seedDemo(db);
   const queue = new RunQueue(db);
   await queue.recover();

@@ -4,6 +4,8 @@ export class RequestError extends Error {
     message: string,
     readonly remedy: string,
     readonly status = 422,
+    /** What the page needs to go on from, beside words. */
+    readonly now?: unknown,
   ) {
     super(message);
   }

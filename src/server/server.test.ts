@@ -130,21 +130,48 @@ describe('variants', () => {
     const same = await branchVariant(db, first.id, 'Same');
     const finer = await branchVariant(db, same.id, 'Finer', { ...inputs, detail: 'fine' });
     expect([same.inputs, finer.parentId]).toEqual([inputs, same.id]);
-    await changeVariant(db, same.id, { name: 'Renamed' });
-    await changeVariant(db, first.id, { deleted: true });
+    await changeVariant(db, same.id, { version: 1, name: 'Renamed' });
+    await changeVariant(db, first.id, { version: 1, deleted: true });
     let view = await viewProject(db, project.id);
     expect(view?.variants.map((v) => v.name)).toEqual(['Renamed', 'Finer']);
-    await changeVariant(db, first.id, { deleted: false });
+    await changeVariant(db, first.id, { version: 2, deleted: false });
     view = await viewProject(db, project.id);
     expect(view?.variants.map((v) => v.name)).toEqual(['First', 'Renamed', 'Finer']);
     expect(view?.geometries.map((g) => g.hash)).toEqual([inputs.bodies[0].mesh]);
   });
 
+  it('a save on a version that is no longer there is refused with what is; of two at once one is', async () => {
+    const project = await createProject(db, 'Two at once', inputs);
+    const id = (await viewProject(db, project.id))?.variants[0].id ?? '';
+    const ends = await Promise.allSettled(
+      (['fine', 'quick'] as const).map((detail) =>
+        changeVariant(db, id, { version: 1, inputs: { ...inputs, detail } }),
+      ),
+    );
+    expect(ends.map((e) => e.status).sort()).toEqual(['fulfilled', 'rejected']);
+    const lost = ends.find((e) => e.status === 'rejected');
+    expect(lost?.reason).toMatchObject({ status: 409, now: { id, version: 2 } });
+    expect((await viewProject(db, project.id))?.variants[0].version).toBe(2);
+  });
+
+  it('that was deleted is not run, branched or changed', async () => {
+    const project = await createProject(db, 'Deleted', inputs);
+    const id = (await viewProject(db, project.id))?.variants[0].id ?? '';
+    await branchVariant(db, id, 'Left');
+    await changeVariant(db, id, { version: 1, deleted: true });
+    const gone = { status: 404 };
+    await expect(createRun(db, id)).rejects.toMatchObject(gone);
+    await expect(branchVariant(db, id, 'x')).rejects.toMatchObject(gone);
+    await expect(changeVariant(db, id, { version: 2, name: 'x' })).rejects.toMatchObject(gone);
+    await changeVariant(db, id, { version: 2, deleted: false });
+    expect((await viewProject(db, project.id))?.variants).toHaveLength(2);
+  });
+
   it('the last variant stays', async () => {
     const project = await createProject(db, 'Single', inputs);
     const id = (await viewProject(db, project.id))?.variants[0].id ?? '';
-    await expect(changeVariant(db, id, { deleted: true })).rejects.toMatchObject({ status: 409 });
-    await expect(changeVariant(db, 'nobody', { name: 'x' })).rejects.toMatchObject({ status: 404 });
+    await expect(changeVariant(db, id, { version: 1, deleted: true })).rejects.toMatchObject({ status: 409 });
+    await expect(changeVariant(db, 'nobody', { version: 1, name: 'x' })).rejects.toMatchObject({ status: 404 });
     expect(await viewProject(db, 'nobody')).toBeNull();
   });
 

@@ -33,6 +33,7 @@ async function insertVariant(db: Database, projectId: string, parentId: string |
     parentId,
     name,
     inputs,
+    version: 1,
     createdAt: new Date(),
     deletedAt: null,
   };
@@ -64,9 +65,11 @@ export async function viewProject(db: Database, id: string): Promise<ProjectView
   return { project, variants: own, runs: ownRuns, geometries: await geometriesOf(db, bodies) };
 }
 
-async function requireVariant(db: Database, id: string): Promise<VariantRow> {
+/** A variant that has not been deleted, or with `deleted` one that has. */
+async function requireVariant(db: Database, id: string, deleted = false): Promise<VariantRow> {
   const [variant] = await db.select().from(variants).where(eq(variants.id, id));
-  if (!variant) throw new RequestError('This variant is no longer there.', 'Reload the page.', 404);
+  if (!variant || (variant.deletedAt && !deleted))
+    throw new RequestError('This variant is no longer there.', 'Reload the page.', 404);
   return variant;
 }
 
@@ -81,12 +84,13 @@ export async function branchVariant(
   return insertVariant(db, parent.projectId, parent.id, name, inputs ?? parent.inputs);
 }
 
+/** Changes a variant from the version that is named. @throws RequestError with the variant as it is, when it has changed since. */
 export async function changeVariant(
   db: Database,
   id: string,
-  change: { name?: string; inputs?: Inputs; deleted?: boolean },
+  { version, ...change }: { version: number; name?: string; inputs?: Inputs; deleted?: boolean },
 ): Promise<VariantRow> {
-  const variant = await requireVariant(db, id);
+  const variant = await requireVariant(db, id, change.deleted === false);
   if (change.deleted) {
     const left = await db
       .select({ id: variants.id })
@@ -95,13 +99,25 @@ export async function changeVariant(
     if (left.length <= 1)
       throw new RequestError('A project keeps at least one variant.', 'Branch another one first.', 409);
   }
-  const patch: Partial<VariantRow> = {};
+  const patch: Partial<VariantRow> = { version: version + 1 };
   if (change.name !== undefined) patch.name = change.name;
   if (change.inputs !== undefined) patch.inputs = change.inputs;
   if (change.deleted !== undefined) patch.deletedAt = change.deleted ? new Date() : null;
-  if (Object.keys(patch).length) await db.update(variants).set(patch).where(eq(variants.id, id));
+  // In one statement, so that of two saves of the same version one is stale.
+  const changed = await db
+    .update(variants)
+    .set(patch)
+    .where(and(eq(variants.id, id), eq(variants.version, version)))
+    .returning();
+  if (!changed.length)
+    throw new RequestError(
+      'This variant has been changed elsewhere since.',
+      'Look at what it is now, then do it again.',
+      409,
+      await requireVariant(db, id, true),
+    );
   await touch(db, variant.projectId);
-  return { ...variant, ...patch };
+  return changed[0];
 }
 
 const touch = (db: Database, projectId: string) =>

@@ -1,4 +1,4 @@
-import { mkdirSync, mkdtempSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -8,7 +8,10 @@ import { emptyInputs } from '../core/model/study';
 import { openDatabase, type Database } from './db/client';
 import { runs, variants } from './db/schema';
 import { RunQueue, type RunEvent } from './queue';
+import { temporaryName } from '../runtime/files';
+import { importDir, importPath, meshDir, meshPath, runDir, runsDir } from './paths';
 import { createProject } from './studies';
+import { sweep } from './sweep';
 import { workInWorker } from './workers';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
@@ -99,6 +102,28 @@ describe('a worker in trouble', () => {
     pretend('import', "throw new Error('SELECT secret');");
     await expect(asked()).rejects.toThrow(/^The work stopped before it was done\.$/);
   }, 60_000);
+});
+
+describe('what an earlier life of the server has left', () => {
+  it('goes, and results stay', async () => {
+    for (const status of ['filled', 'stalled', 'interrupted', 'failed', 'queued'] as const) {
+      const id = await newRun(`swept-${status}`);
+      await db.update(runs).set({ status }).where(eq(runs.id, id));
+      mkdirSync(runDir(id), { recursive: true });
+      writeFileSync(path.join(runDir(id), 'grid.bin'), 'x');
+    }
+    mkdirSync(runDir('of-no-run'), { recursive: true });
+    mkdirSync(importPath('upload'), { recursive: true });
+    mkdirSync(meshDir(), { recursive: true });
+    const mesh = meshPath('0'.repeat(64));
+    writeFileSync(mesh, 'whole');
+    writeFileSync(temporaryName(mesh), 'ha');
+    expect(await sweep(db)).toBe(6);
+    expect(readdirSync(runsDir()).sort()).toEqual(['swept-filled', 'swept-stalled']);
+    expect(readdirSync(meshDir())).toEqual([path.basename(mesh)]);
+    expect(readdirSync(importDir())).toEqual([]);
+    expect(await sweep(db)).toBe(0);
+  });
 });
 
 describe('imports', () => {

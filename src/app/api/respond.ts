@@ -11,10 +11,14 @@ interface Refusal {
   message: string;
   remedy: string;
   status: number;
+  now?: unknown;
 }
 
 function refusalOf(error: unknown): Refusal {
-  if (error instanceof RequestError) return { message: error.message, remedy: error.remedy, status: error.status };
+  if (error instanceof RequestError) {
+    const { message, remedy, status, now } = error;
+    return { message, remedy, status, now };
+  }
   if (error instanceof z.ZodError) return { message: describeIssues(error), remedy: 'Correct the value.', status: 400 };
   if (error instanceof SyntaxError)
     return { message: 'The request holds no valid JSON.', remedy: 'Reload the page.', status: 400 };

@@ -11,6 +11,7 @@ import { Bench } from './Bench';
 import { CommandMenu } from './CommandMenu';
 import { ImportDialog } from '../part/ImportDialog';
 import { useLiveRuns } from '../study/liveRun';
+import { useInStep } from '../study/otherPages';
 import { queries } from '../study/queries';
 import { useStudy } from '../study/store';
 import { recallBench } from '../study/bench';
@@ -38,6 +39,7 @@ export function Workbench({ view }: { view: ProjectView }) {
 
 function Page() {
   useLiveRuns();
+  useInStep();
   useKeyboard();
   useEffect(() => {
     recallView();

@@ -19,6 +19,7 @@ import {
   type GeometryAnswer,
   type Route,
   type StoredMaterial,
+  type VariantView,
 } from '@/runtime/wire';
 import type { z } from 'zod';
 
@@ -27,6 +28,8 @@ export class ApiError extends Error {
   constructor(
     message: string,
     readonly remedy: string,
+    /** Of a stale save: the variant as it has become since. */
+    readonly now?: VariantView,
   ) {
     super(message);
   }
@@ -44,7 +47,7 @@ async function answerTo(url: string, init?: RequestInit): Promise<Response> {
 
 async function refusalOf(response: Response): Promise<ApiError> {
   const said = refusalSchema.safeParse(await response.json().catch(() => null));
-  if (said.success) return new ApiError(said.data.message, said.data.remedy);
+  if (said.success) return new ApiError(said.data.message, said.data.remedy, said.data.now);
   return new ApiError(`The server answered ${response.status}.`, 'Try again.');
 }
 
@@ -118,9 +121,10 @@ function brokenOff(error: Error): typeof BROKEN_OFF {
 }
 
 export const api = {
+  project: (id: string) => ask(ROUTES.project, undefined, id),
   createProject: (name: string) => ask(ROUTES.createProject, { name }),
   branch: (parentId: string, name: string, inputs?: Inputs) => ask(ROUTES.branch, { parentId, name, inputs }),
-  changeVariant: (id: string, change: { name?: string; inputs?: Inputs; deleted?: boolean }) =>
+  changeVariant: (id: string, change: { version: number; name?: string; inputs?: Inputs; deleted?: boolean }) =>
     ask(ROUTES.changeVariant, change, id),
   run: (variantId: string) => ask(ROUTES.startRun, { variantId }),
   runById: (id: string) => ask(ROUTES.run, undefined, id),

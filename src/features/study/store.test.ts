@@ -1,3 +1,4 @@
+import { toast } from 'sonner';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { emptyInputs, type Inputs } from '@/core/model/study';
 import { inputKey } from '@/core/model/inputKey';
@@ -28,9 +29,9 @@ let server: TestServer;
 beforeEach(() => void (server = openStudy(inputs)));
 afterEach(() => vi.unstubAllGlobals());
 
-describe('changes', () => {
-  const detail = (value: Inputs['detail']) => useStudy.getState().change(value, { ...present().inputs, detail: value });
+const detail = (value: Inputs['detail']) => useStudy.getState().change(value, { ...present().inputs, detail: value });
 
+describe('changes', () => {
   it('go to the server at once, and back and forth by undo and redo', async () => {
     detail('fine');
     detail('quick');
@@ -124,6 +125,72 @@ describe('variants', () => {
     useStudy.getState().undo();
     await settle();
     expect(server.variants.get('v1')?.inputs.detail).toBe('fine');
+  });
+
+  describe('of another page', () => {
+    /** Another page saves this of the same variant. */
+    const elsewhere = (patch: Partial<Inputs>) => {
+      const now = server.variants.get('v1');
+      if (!now) throw new Error('no variant');
+      server.variants.set('v1', { ...now, inputs: { ...now.inputs, ...patch }, version: now.version + 1 });
+    };
+    const stored = () => server.variants.get('v1')?.inputs;
+
+    it('stay where ours do not touch them, on the server, on the page and under undo', async () => {
+      elsewhere({ resin: 'pp-hollin-h3' });
+      detail('fine');
+      await settle();
+      for (const at of [stored(), present().inputs])
+        expect(at).toMatchObject({ resin: 'pp-hollin-h3', detail: 'fine' });
+      useStudy.getState().undo();
+      await settle();
+      expect(stored()).toMatchObject({ resin: 'pp-hollin-h3', detail: 'normal' });
+    });
+
+    it('stay under saves that were already on their way', async () => {
+      elsewhere({ resin: 'pp-hollin-h3' });
+      detail('fine');
+      useStudy.getState().change('gate', { ...present().inputs, gates: [] });
+      await settle();
+      expect(stored()).toMatchObject({ resin: 'pp-hollin-h3', detail: 'fine', gates: [] });
+      expect(present().inputs).toEqual(stored());
+    });
+
+    it('win where both say something else: ours is told, taken back and can be done again', async () => {
+      elsewhere({ detail: 'quick' });
+      detail('fine');
+      await settle();
+      expect(vi.mocked(toast.error)).toHaveBeenLastCalledWith(
+        'Another page has changed this too: Detail.',
+        expect.anything(),
+      );
+      expect([present().inputs.detail, stored()?.detail]).toEqual(['quick', 'quick']);
+      expect(useStudy.getState().done).toHaveLength(0);
+      useStudy.getState().redo();
+      await settle();
+      expect([present().inputs.detail, stored()?.detail]).toEqual(['fine', 'fine']);
+    });
+
+    it('come in when the project is fetched again, but not over what is on its way', async () => {
+      const view = () => ({
+        project: { id: 'p', name: 'Project' },
+        variants: [...server.variants.values()],
+        runs: [],
+        geometries: [],
+      });
+      elsewhere({ resin: 'pp-hollin-h3' });
+      useStudy.getState().refresh(view());
+      expect(present().inputs.resin).toBe('pp-hollin-h3');
+      const before = view();
+      detail('fine');
+      useStudy.getState().refresh(before);
+      expect(present().inputs.detail).toBe('fine');
+      await settle();
+      useStudy.getState().refresh(before);
+      expect(present().inputs.detail).toBe('fine');
+      useStudy.getState().refresh({ ...view(), project: { id: 'other', name: 'Other' }, variants: [] });
+      expect(useStudy.getState().variants).toHaveLength(1);
+    });
   });
 
   it('a run starts on what the page shows, after a refused change too', async () => {

@@ -1,5 +1,6 @@
 import { toast } from 'sonner';
 import { create } from 'zustand';
+import { mergeInputs } from '@/core/model/mergeInputs';
 import { inputKey } from '@/core/model/inputKey';
 import type { Inputs } from '@/core/model/study';
 import { cavities } from '@/core/model/study';
@@ -16,7 +17,9 @@ import {
   type VariantView,
 } from '@/runtime/wire';
 import { api, ApiError } from './api';
+import { announce } from './channel';
 import { useBench } from './bench';
+import { Saves } from './saves';
 import { mainView } from './view';
 
 /** One undoable step. Both ways talk to the server through the store. */
@@ -24,11 +27,6 @@ interface Step {
   label: string;
   undo: () => Promise<void>;
   redo: () => Promise<void>;
-}
-
-interface VariantChange {
-  name?: string;
-  inputs?: Inputs;
 }
 
 export interface StudyState {
@@ -43,6 +41,8 @@ export interface StudyState {
   done: Step[];
 
   load(view: ProjectView): void;
+  /** Takes in what another page has changed of the same project. */
+  refresh(view: ProjectView): void;
   /** Changes the present variant's inputs as one undoable step; saved at once. */
   change(label: string, inputs: Inputs): void;
   undo(): void;
@@ -65,50 +65,19 @@ export function tell(error: unknown): void {
 const lastVariantKey = (projectId: string) => `bellows.variant.${projectId}`;
 
 export const useStudy = create<StudyState>((set, get) => {
-  // Saves go out one after the other: a slow early one must not overwrite a late one.
-  let saving: Promise<unknown> = Promise.resolve();
-  /** Saves of each variant that are still out, and what the server has of those. */
-  const out = new Map<string, { n: number; kept: VariantView; steps: Step[] }>();
-  const put = (id: string, change: VariantChange) =>
+  const put = (id: string, change: Partial<VariantView>) =>
     set((s) => ({ variants: s.variants.map((v) => (v.id === id ? { ...v, ...change } : v)) }));
-  /**
-   * Saves a change that the page shows at once. One that is refused is taken back when nothing newer is on its way: the
-   * page then shows what the server has, which is what a run would start on; the steps can be done again by Redo.
-   */
-  const save = (id: string, change: VariantChange, step?: Step): Promise<void> => {
-    const variant = get().variants.find((v) => v.id === id);
-    const known = out.get(id);
-    if (known) {
-      known.n++;
-      if (step) known.steps.push(step);
-    } else if (variant) out.set(id, { n: 1, kept: variant, steps: step ? [step] : [] });
-    put(id, change);
-    const next = saving
-      .then(() => api.changeVariant(id, change))
-      .then(
-        (saved) => settled(id, saved),
-        (error: unknown) => settled(id, null, error),
-      );
-    saving = next;
-    return next;
-  };
-  const settled = (id: string, saved: VariantView | null, error?: unknown) => {
-    const pending = out.get(id);
-    if (error !== undefined) tell(error);
-    if (!pending) return;
-    pending.n--;
-    if (saved) pending.steps = [];
-    if (saved) pending.kept = { ...pending.kept, name: saved.name, inputs: saved.inputs };
-    if (pending.n > 0) return;
-    out.delete(id);
-    if (saved) return;
-    const { kept, steps } = pending;
-    put(id, { name: kept.name, inputs: kept.inputs });
-    set((s) => ({
-      done: s.done.filter((step) => !steps.includes(step)),
-      undone: [...s.undone, ...steps.toReversed()],
-    }));
-  };
+  const saves = new Saves<Step>({
+    variant: (id) => get().variants.find((v) => v.id === id),
+    put,
+    takeBack: (steps) =>
+      set((s) => ({
+        done: s.done.filter((step) => !steps.includes(step)),
+        undone: [...s.undone, ...steps.toReversed()],
+      })),
+    tell,
+    saved: () => announce(get().projectId),
+  });
   const record = (step: Step) => set((s) => ({ done: [...s.done.slice(-99), step], undone: [] }));
   const move = (from: 'done' | 'undone', to: 'done' | 'undone', way: 'undo' | 'redo') => {
     const step = get()[from].at(-1);
@@ -116,8 +85,23 @@ export const useStudy = create<StudyState>((set, get) => {
     set((s) => ({ [from]: s[from].slice(0, -1), [to]: [...s[to], step] }) as Partial<StudyState>);
     step[way]().catch(tell);
   };
+  /** Deletes a variant or brings it back, from the version that is known. */
+  const setDeleted = async (id: string, version: number, deleted: boolean): Promise<VariantView> => {
+    try {
+      const changed = await api.changeVariant(id, { version, deleted });
+      versions.set(id, changed.version);
+      announce(get().projectId);
+      return changed;
+    } catch (error) {
+      if (error instanceof ApiError && error.now) put(id, error.now);
+      throw error;
+    }
+  };
+  /** Of variants that were deleted: nothing else knows them any more. */
+  const versions = new Map<string, number>();
   const hide = async (id: string) => {
-    await api.changeVariant(id, { deleted: true });
+    await saves.idle;
+    await setDeleted(id, get().variants.find((v) => v.id === id)?.version ?? 0, true);
     set((s) => {
       const variants = s.variants.filter((v) => v.id !== id);
       const removed = s.variants.find((v) => v.id === id);
@@ -126,7 +110,7 @@ export const useStudy = create<StudyState>((set, get) => {
     });
   };
   const show = async (variant: VariantView) => {
-    const back = await api.changeVariant(variant.id, { deleted: false });
+    const back = await setDeleted(variant.id, versions.get(variant.id) ?? variant.version, false);
     set((s) => ({
       variants: [...s.variants, { ...variant, ...back }].sort((a, b) => a.createdAt.localeCompare(b.createdAt)),
       variantId: variant.id,
@@ -161,17 +145,41 @@ export const useStudy = create<StudyState>((set, get) => {
       mainView.getState().set({ bodyView: {}, map: null });
     },
 
+    refresh(view) {
+      if (view.project.id !== get().projectId) return;
+      set((s) => {
+        // What is on its way to the server is newer than what comes from there.
+        const variants = view.variants.map((v) => {
+          const known = s.variants.find((own) => own.id === v.id);
+          return known && (saves.isOut(v.id) || known.version >= v.version) ? known : v;
+        });
+        const geometries = new Map([...s.geometries, ...view.geometries].map((g) => [g.hash, g]));
+        return {
+          variants,
+          runs: view.runs.map((r) => s.runs.find((own) => own.id === r.id && own.status === r.status) ?? r),
+          geometries: [...geometries.values()],
+          variantId: variants.some((v) => v.id === s.variantId) ? s.variantId : variants[0].id,
+        };
+      });
+    },
+
     change(label, inputs) {
       const variant = presentVariant(get());
       const before = variant.inputs;
       if (JSON.stringify(before) === JSON.stringify(inputs)) return;
-      const apply = async (to: Inputs, by?: Step) => {
+      // What another page has changed meanwhile stays, unless the step is about it.
+      const apply = async (from: Inputs, to: Inputs, by?: Step) => {
         get().selectVariant(variant.id);
-        await save(variant.id, { inputs: to }, by);
+        const next = mergeInputs(from, to, presentVariant(get()).inputs).inputs ?? to;
+        await saves.save(variant.id, { inputs: next }, by);
       };
-      const step: Step = { label, undo: () => apply(before), redo: () => apply(inputs, step) };
+      const step: Step = {
+        label,
+        undo: () => apply(inputs, before),
+        redo: () => apply(before, inputs, step),
+      };
       record(step);
-      void apply(inputs, step);
+      void saves.save(variant.id, { inputs }, step);
     },
 
     undo: () => move('done', 'undone', 'undo'),
@@ -184,9 +192,10 @@ export const useStudy = create<StudyState>((set, get) => {
 
     async branch(name, inputs) {
       try {
-        await saving;
+        await saves.idle;
         const variant = await api.branch(get().variantId, name, inputs);
-        set((s) => ({ variants: [...s.variants, variant] }));
+        set((s) => ({ variants: [...s.variants.filter((v) => v.id !== variant.id), variant] }));
+        announce(get().projectId);
         get().selectVariant(variant.id);
         record({ label: `Branch “${name}”`, undo: () => hide(variant.id), redo: () => show(variant) });
         return variant;
@@ -201,11 +210,11 @@ export const useStudy = create<StudyState>((set, get) => {
       if (before === undefined || before === name || !name.trim()) return;
       const step: Step = {
         label: 'Rename variant',
-        undo: () => save(id, { name: before }),
-        redo: () => save(id, { name: name.trim() }, step),
+        undo: () => saves.save(id, { name: before }),
+        redo: () => saves.save(id, { name: name.trim() }, step),
       };
       record(step);
-      void save(id, { name: name.trim() }, step);
+      void saves.save(id, { name: name.trim() }, step);
     },
 
     remove(id) {
@@ -232,9 +241,10 @@ export const useStudy = create<StudyState>((set, get) => {
 
     async startRun() {
       try {
-        await saving;
+        await saves.idle;
         const run = await api.run(get().variantId);
         get().putRun(run);
+        announce(get().projectId);
         // A new shot is looked at whole: an old play head or brush would hide most of it.
         mainView.getState().set({ time: Infinity, playing: false, brush: null, place: null });
         // The Part station shows the part as it is: the filling is watched from the answers.

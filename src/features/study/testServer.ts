@@ -32,7 +32,10 @@ export class TestServer {
       return Response.json(made);
     }
     const id = url.split('/').pop() ?? '';
-    const changed = { ...(this.variants.get(id) as VariantView), ...(body as Partial<VariantView>) };
+    const now = this.variants.get(id) as VariantView;
+    if (body.version !== now.version)
+      return Response.json({ message: 'changed elsewhere', remedy: 'do it again', now }, { status: 409 });
+    const changed = { ...now, ...(body as Partial<VariantView>), version: now.version + 1 };
     this.variants.set(id, changed);
     return Response.json(changed);
   };
@@ -44,6 +47,7 @@ export const variantOf = (inputs: Inputs): VariantView => ({
   parentId: null,
   name: 'First',
   inputs,
+  version: 1,
   createdAt: '2030-01-01T00:00:00.000Z',
 });
 

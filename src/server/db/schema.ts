@@ -34,6 +34,8 @@ export const variants = sqliteTable('variants', {
   parentId: text('parent_id'),
   name: text('name').notNull(),
   inputs: json<Inputs>('inputs').notNull(),
+  /** Grows with every change: a save names the one it was made on. */
+  version: integer('version').notNull().default(1),
   createdAt: time('created_at').notNull(),
   /** Deleted variants are kept, so that deleting can be undone. */
   deletedAt: time('deleted_at'),

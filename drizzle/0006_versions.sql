@@ -1,0 +1,1 @@
+ALTER TABLE `variants` ADD `version` integer DEFAULT 1 NOT NULL;
