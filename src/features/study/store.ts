@@ -85,6 +85,8 @@ export const useStudy = create<StudyState>((set, get) => {
     set((s) => ({ [from]: s[from].slice(0, -1), [to]: [...s[to], step] }) as Partial<StudyState>);
     step[way]().catch(tell);
   };
+  /** Of variants that were deleted: nothing else knows them any more. */
+  const versions = new Map<string, number>();
   /** Deletes a variant or brings it back, from the version that is known. */
   const setDeleted = async (id: string, version: number, deleted: boolean): Promise<VariantView> => {
     try {
@@ -97,8 +99,6 @@ export const useStudy = create<StudyState>((set, get) => {
       throw error;
     }
   };
-  /** Of variants that were deleted: nothing else knows them any more. */
-  const versions = new Map<string, number>();
   const hide = async (id: string) => {
     await saves.idle;
     await setDeleted(id, get().variants.find((v) => v.id === id)?.version ?? 0, true);
