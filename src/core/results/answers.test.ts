@@ -4,7 +4,7 @@ import { RESINS } from '../material/library';
 import { trayCooling } from '../cooling/sample';
 import { cavityBody, emptyInputs, inputsSchema, type Inputs } from '../model/study';
 import { resolveSettings } from '../setup/settings';
-import type { Answer } from './answer';
+import { answerSchema, type Answer } from './answer';
 import type { CoolFacts } from './coolFacts';
 import { doesItPackOut } from './doesItPackOut';
 import { howLongToCool } from './howLongToCool';
@@ -345,6 +345,7 @@ describe('what no threshold says', () => {
     const tries = whatShape(bent, circuits, settings, heldAs, cooledBy(hot, answers)).try;
     const half = tries.find((t) => t.id === 'colder-half');
     expect(half?.label).toBe('Coolant at 13.0 °C in the upper half');
+    expect(answerSchema.parse(answers[0])).toEqual(answers[0]);
     expect(half?.why).toContain('0.20 mm');
     const supplies = half?.inputs?.cooling?.supplies.map((s) => s.temperature) ?? [];
     expect(supplies[1]).toBeCloseTo(supplies[0] - 12, 9);

@@ -37,7 +37,10 @@ export function coolingTries(facts: CoolFacts, inputs: Inputs, mesh: TriangleMes
   const list: Suggestion[] = [];
   const spot = facts.hotSpot.place_m;
   const apart = colderHalf(facts, cooling, openingOf(inputs.tool), mesh);
-  if (apart) list.push({ ...apart, inputs: withCooling(inputs, apart.cooling) });
+  if (apart) {
+    const { cooling: patch, ...said } = apart;
+    list.push({ ...said, inputs: withCooling(inputs, patch) });
+  }
   const well = wellTowards(spot, cooling, mesh);
   if (well)
     list.push({
