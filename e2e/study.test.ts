@@ -180,7 +180,7 @@ describe('the demo project', () => {
       await other.waitForSelector('[data-testid="viewport"][aria-busy="false"]');
       await other.keyboard.press('2');
       await press(other, 'PE-HD');
-      await saved((v) => v.variants[1].inputs.resin === 'pe-hd-sedge-d7');
+      await saved((v) => v.variants[1].inputs.resin === 'pehd-sedge-d7');
     } finally {
       await other.close();
       await page.bringToFront();
@@ -188,11 +188,11 @@ describe('the demo project', () => {
     await page.keyboard.press('5');
     await seeText(page, 'defaults from Sedge D7');
     await press(page, 'Filling');
-    await saved((v) => v.variants[1].inputs.upTo === 'fill' && v.variants[1].inputs.resin === 'pe-hd-sedge-d7');
+    await saved((v) => v.variants[1].inputs.upTo === 'fill' && v.variants[1].inputs.resin === 'pehd-sedge-d7');
     await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
     await chord(page, 'Control', 'z');
-    const back = await saved((v) => v.variants[1].inputs.upTo === undefined);
-    expect(back.variants[1].inputs.resin).toBe('pe-hd-sedge-d7');
+    const back = await saved((v) => v.variants[1].inputs.upTo === 'pack');
+    expect(back.variants[1].inputs.resin).toBe('pehd-sedge-d7');
   });
 
   it('cancels a run within a second and queues a second one', async () => {
