@@ -81,6 +81,8 @@ export const sleep = (ms: number) => new Promise<void>((resolve) => setTimeout(r
 
 export async function openBrowser(): Promise<Browser> {
   return puppeteer.launch({
+    // A run is waited for in one call of the protocol.
+    protocolTimeout: 600_000,
     executablePath: process.env.CHROMIUM_PATH ?? '/usr/bin/chromium',
     headless: true,
     args: [

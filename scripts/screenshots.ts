@@ -44,6 +44,7 @@ await press(page, 'Ask the lab');
 await seeText(page, '36 of 36 points');
 await shot('resin-fit');
 await press(page, 'Curves');
+await page.keyboard.press('6');
 await chord(page, 'Control', 'Enter');
 await seeShown(page, 'fillTime-live');
 await page.waitForFunction(() => /[4-6]\d % filled/.test(document.body.innerText), { timeout: 30_000 });
