@@ -73,7 +73,7 @@ describe('the Resin station', () => {
     expect(await textOf(page, '[data-testid="relaxation-origin"]')).toContain('an estimate');
     await typeInto(page, 'Below it, activation', '150000');
     await seeText(page, 'Its own spectrum.');
-    await press(page, 'Remove row 1 of Spectrum');
+    await press(page, 'Remove point 1 of Spectrum');
     await press(page, 'Save');
     const view = await saved((v) => typeof present(v).resin === 'object');
     const { resin } = present(view);
@@ -142,7 +142,7 @@ describe('packing', () => {
     );
     await press(page, 'Add a point');
     const set = async (label: string, value: string) => {
-      await page.click(`[aria-label="${label}"]`, { count: 3 });
+      await page.click(`[aria-label="${label}, packing profile"]`, { count: 3 });
       await page.keyboard.type(value);
       await page.keyboard.press('Enter');
     };

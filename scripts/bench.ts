@@ -25,7 +25,7 @@ import { settleMould } from '../src/core/setup/mould';
 import { runPipeline } from '../src/core/pipeline/pipeline';
 import { buildStructureGrid } from '../src/core/grid/structureGrid';
 import { solveElastic } from '../src/core/solvers/warp/elastic';
-import { LANES } from '../src/core/solvers/warp/elements';
+import { LANES } from '../src/core/solvers/warp/solid';
 import { box as boxMesh } from '../verification/shapes';
 import { plainContext } from '../src/core/stage/context';
 import { surfaceRange } from '../src/core/solvers/cool/stage';

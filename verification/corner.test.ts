@@ -7,7 +7,7 @@ import { buildStructureGrid, locate, structureEdge } from '../src/core/grid/stru
 import { AcrossWall } from '../src/core/grid/acrossWall';
 import { plainContext } from '../src/core/stage/context';
 import { solveElastic } from '../src/core/solvers/warp/elastic';
-import { LANES } from '../src/core/solvers/warp/elements';
+import { LANES } from '../src/core/solvers/warp/solid';
 import { displacementAt } from '../src/core/solvers/warp/stress';
 import { box } from './shapes';
 import { prismOf } from './solids';

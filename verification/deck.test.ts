@@ -25,7 +25,7 @@ import { shapeDeck, shapeVtu, structureTets } from '../src/core/pipeline/structu
 import { installedMesher } from '../src/runtime/tetgen';
 import { bestFit, without } from '../src/core/geometry/alignment';
 import { counterWarp } from '../src/core/pipeline/counter';
-import { LANES } from '../src/core/solvers/warp/elements';
+import { LANES } from '../src/core/solvers/warp/solid';
 import { displacementAt } from '../src/core/solvers/warp/stress';
 import { box } from './shapes';
 import { prismOf, revolve, TURNS } from './solids';

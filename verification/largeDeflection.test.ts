@@ -5,7 +5,8 @@ import { buildStructureGrid, locate, type StructureGrid } from '../src/core/grid
 import { bendOf } from '../src/core/solvers/warp/beyondLinear';
 import { lowestBuckling, type Buckling } from '../src/core/solvers/warp/buckling';
 import { solveElastic, type ElasticInput, type Support } from '../src/core/solvers/warp/elastic';
-import { LANES, lanesTogether, shape, type StrainAt } from '../src/core/solvers/warp/elements';
+import { shape } from '../src/core/solvers/warp/elements';
+import { LANES, lanesTogether, type StrainAt } from '../src/core/solvers/warp/solid';
 import { bowedDisc, curledEnd, plateBuckling, plateCurvature, rollingUp } from '../src/core/solvers/warp/equations';
 import { GeometricModel } from '../src/core/solvers/warp/geometric';
 import { largeDeflection, type LargeDeflection } from '../src/core/solvers/warp/largeDeflection';

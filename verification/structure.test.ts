@@ -4,7 +4,7 @@ import { combine } from '../src/cad/solids';
 import { buildStructureGrid, locate, structureEdge } from '../src/core/grid/structureGrid';
 import { plainContext } from '../src/core/stage/context';
 import { connectedElements, solveElastic } from '../src/core/solvers/warp/elastic';
-import { LANES } from '../src/core/solvers/warp/elements';
+import { LANES } from '../src/core/solvers/warp/solid';
 import { displacementAt, planeStress, SmoothStrain, vonMises } from '../src/core/solvers/warp/stress';
 import { relative } from './run';
 import { box, ORIENTATIONS } from './shapes';

@@ -5,7 +5,7 @@ import { buildStructureGrid, locate, structureEdge, type StructureGrid } from '.
 import type { Detail } from '../src/core/grid/lattice';
 import { plainContext } from '../src/core/stage/context';
 import { solveElastic, type ElasticSolution } from '../src/core/solvers/warp/elastic';
-import { LANES } from '../src/core/solvers/warp/elements';
+import { LANES } from '../src/core/solvers/warp/solid';
 import { displacementAt } from '../src/core/solvers/warp/stress';
 import { bestFit, without } from '../src/core/geometry/alignment';
 import { prismOf } from './solids';

@@ -66,6 +66,15 @@ describe('texts made to be searched for ever', () => {
     ]);
   });
 
+  it('vertices on one line count like those on lines of their own', () => {
+    const flat = `facet ${vertices.replaceAll('\n', ' ')}endfacet`;
+    const text = `solid one\n${flat}\nendsolid\nsolid two\n${flat}\nendsolid`;
+    expect(readStlSolids(strToU8(text)).map((s) => [s.name, s.soup.length])).toEqual([
+      ['one', 9],
+      ['two', 9],
+    ]);
+  });
+
   it('half a million beginnings without an end are one body', () => {
     const text = `solid x\nfacet\n${'solid x\n'.repeat(500_000)}${vertices}x endsolid`;
     const solids = readStlSolids(strToU8(text));

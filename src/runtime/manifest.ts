@@ -4,7 +4,7 @@ import { real } from '../core/numerics/real';
 import { gridErrorSchema } from '../core/pipeline/gridError';
 import { answerSchema } from '../core/results/answer';
 import { findingsSchema } from '../core/results/findings';
-import { breachSchema } from '../core/results/guard';
+import { breachSchema } from '../core/results/guardRules';
 import { summarySchema } from '../core/results/summary';
 import { shotHistorySchema } from '../core/solvers/shot/history';
 

@@ -4,7 +4,7 @@ import { standInMesh } from '../core/model/standIn';
 import { buildStructureGrid } from '../core/grid/structureGrid';
 import { plainContext, type SecondThread } from '../core/stage/context';
 import { solveElastic, type ElasticInput } from '../core/solvers/warp/elastic';
-import { LANES } from '../core/solvers/warp/elements';
+import { LANES } from '../core/solvers/warp/solid';
 import { ElasticKernel } from '../core/solvers/warp/kernel';
 import { secondThreadFrom } from './secondThread';
 

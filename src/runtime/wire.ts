@@ -212,10 +212,6 @@ export const UPLOAD = { path: '/api/imports', answer: importPreviewSchema } as c
 /** What the server refused, with what to do about it. `now`: of a stale save, the variant as it has become since. */
 export const refusalSchema = z.object({ message: z.string(), remedy: z.string(), now: variantSchema.optional() });
 
-/** Server-sent event of a project: something of it has changed; `version` of the variant, where it is one. */
-export const projectEventSchema = z.object({ variantId: z.string().nullable(), version: z.number() });
-export type ProjectEvent = z.infer<typeof projectEventSchema>;
-
 /** Lines of a streamed answer: progress, then one of the other two. */
 export const taskLineSchema = z.discriminatedUnion('type', [
   z.object({ type: z.literal('progress'), fraction: z.number(), message: z.string() }),

@@ -15,7 +15,7 @@ describe('who may call', () => {
     expect(refused('GET', { host: 'mould.example:443' }, 'other.example, Mould.example')).toBe(false);
     expect(refused('GET', { host: 'mould.example.org' }, 'mould.example')).toBe(true);
     expect(refused('GET', {})).toBe(true);
-    expect(refused('GET', { host: '' }, '')).toBe(true);
+    for (const host of ['', ':3000']) expect(refused('GET', { host }, 'mould.example,')).toBe(true);
   });
 
   it('changes by the page itself or by no page at all', () => {

@@ -15,8 +15,10 @@ const hostName = (host: string): string => host.toLowerCase().replace(/:\d+$/, '
  */
 export function callRefusal(method: string, headers: Headers, allowed: string | undefined): CallRefusal | null {
   const host = headers.get('host') ?? '';
-  const names = [...LOOPBACK, ...(allowed ?? '').split(',').map((name) => name.trim().toLowerCase())];
-  if (!host || !names.includes(hostName(host)))
+  const set = (allowed ?? '').split(',').map((name) => name.trim().toLowerCase());
+  // A list that ends in a comma allows no nameless host.
+  const names = [...LOOPBACK, ...set.filter(Boolean)];
+  if (!names.includes(hostName(host)))
     return {
       message: 'Bellows does not answer under this name.',
       remedy: 'Open it by the address it printed at its start, or add the name to BELLOWS_ALLOWED_HOSTS.',

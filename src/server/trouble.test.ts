@@ -62,34 +62,46 @@ const through = (queue: RunQueue, id: string) =>
   });
 const statusOf = async (id: string) => (await db.select().from(runs).where(eq(runs.id, id)))[0].status;
 
-/** Overflows, crashes or fails as the id of the run says. */
+/** Overflows, crashes, says nothing or fails as the id of the run says. */
 const RUNNER = `parentPort.on('message', (task) => {
   if (task.outDir.endsWith('/overflow')) { ${OVERFLOW} }
   if (task.outDir.endsWith('/crash')) process.exit(3);
+  if (task.outDir.endsWith('/silent')) return;
   parentPort.postMessage({ type: 'failed', message: 'as told', likely: 'nothing' });
 });`;
 
 describe('a worker in trouble', () => {
-  it('that has no memory left fails its run with that reason, and the next one goes', async () => {
-    pretend('run', RUNNER);
-    const queue = new RunQueue(db);
-    const [first, second] = await Promise.all([
-      through(queue, await newRun('overflow')),
-      through(queue, await newRun('after-overflow')),
-    ]);
-    expect(first.problems?.[0].message).toContain('more memory than it may take');
-    expect(second.problems?.[0].message).toBe('as told');
-    expect(await statusOf('overflow')).toBe('failed');
-  }, 60_000);
+  it.each([
+    ['overflow', 'more memory than it may take'],
+    ['crash', 'stopped before it was done'],
+  ])(
+    'fails its own run with that reason, and the next one goes: %s',
+    async (what, reason) => {
+      pretend('run', RUNNER);
+      const queue = new RunQueue(db);
+      const [first, second] = await Promise.all([
+        through(queue, await newRun(what)),
+        through(queue, await newRun(`after-${what}`)),
+      ]);
+      expect(first.problems?.[0].message).toContain(reason);
+      expect(second.problems?.[0].message).toBe('as told');
+      expect(await statusOf(what)).toBe('failed');
+    },
+    60_000,
+  );
 
-  it('that crashes does so for its own run alone', async () => {
+  it('that says nothing is given up after twenty minutes, and the next run goes', async () => {
+    vi.useFakeTimers({ toFake: ['setInterval', 'clearInterval', 'Date'] });
     const queue = new RunQueue(db);
-    const [first, second] = await Promise.all([
-      through(queue, await newRun('crash')),
-      through(queue, await newRun('after-crash')),
-    ]);
-    expect(first.problems?.[0].message).toContain('stopped before it was done');
-    expect(second.problems?.[0].message).toBe('as told');
+    const silent = through(queue, await newRun('silent'));
+    while ((await statusOf('silent')) !== 'running') await new Promise((r) => setTimeout(r, 10));
+    await new Promise((r) => setTimeout(r, 100));
+    vi.advanceTimersByTime(19 * 60_000);
+    expect(await statusOf('silent')).toBe('running');
+    vi.advanceTimersByTime(2 * 60_000);
+    expect((await silent).problems?.[0].message).toContain('said nothing for 20 minutes');
+    vi.useRealTimers();
+    expect((await through(queue, await newRun('after-silent'))).problems?.[0].message).toBe('as told');
   });
 
   it('that reads a file is told from one that refuses it', async () => {
@@ -139,6 +151,29 @@ describe('imports', () => {
     expect(told.filter((t) => t?.includes('Waiting for other work to end'))).toHaveLength(3);
   });
 
+  it.each([
+    ['take too long', () => vi.advanceTimersByTime(11 * 60_000), 'took too long'],
+    [
+      'make the process grow too much',
+      () => {
+        vi.spyOn(process.memoryUsage, 'rss').mockReturnValue(8 * 2 ** 30);
+        vi.advanceTimersByTime(1000);
+      },
+      'more memory than it may take',
+    ],
+  ])('that %s are stopped', async (_what, pass, reason) => {
+    vi.useFakeTimers({ toFake: ['setInterval', 'clearInterval', 'Date'] });
+    pretend('import', 'setInterval(() => {}, 1000);');
+    const hangs = workInWorker('import', {}, () => {}, new AbortController().signal);
+    const ended = expect(hangs).rejects.toThrow(reason);
+    await new Promise((r) => setTimeout(r, 50));
+    pass();
+    await ended;
+    vi.mocked(process.memoryUsage.rss).mockRestore?.();
+    vi.useRealTimers();
+    pretend('import', "setTimeout(() => parentPort.postMessage({ type: 'done', at: workerData.k }), 300);");
+  });
+
   it('that are cancelled while they wait do not begin', async () => {
     const abort = new AbortController();
     const held = [0, 1].map((k) => workInWorker('import', { k }, () => {}, new AbortController().signal));
@@ -146,6 +181,23 @@ describe('imports', () => {
     abort.abort();
     await expect(waiting).rejects.toThrow('Cancelled.');
     await Promise.all(held);
+  });
+});
+
+describe('a server that could not start', () => {
+  it('tries again with the next request', async () => {
+    vi.doMock('server-only', () => ({}));
+    vi.doMock('./demo', () => ({ seedDemo: () => Promise.resolve() }));
+    const good = process.env.BELLOWS_DATA;
+    // A file where the folder should be.
+    process.env.BELLOWS_DATA = path.join(home, 'no-folder', 'data');
+    writeFileSync(path.join(home, 'no-folder'), '');
+    const { app } = await import('./app');
+    await expect(app()).rejects.toThrow();
+    process.env.BELLOWS_DATA = good;
+    const started = await app();
+    expect((await started.db.select().from(runs)).length).toBeGreaterThan(0);
+    expect(await app()).toBe(started);
   });
 });
 

@@ -66,10 +66,9 @@ export function readStlSolids(bytes: Uint8Array): NamedSoup[] {
   let name: string | null = null;
   let n = 0;
   // Split by counting the vertices between "solid" and "endsolid", word by word: one pass, whatever the file holds.
-  for (const [, word, rest] of text.matchAll(/^[ \t]*(solid|vertex|endsolid)\b[ \t]*([^\r\n]*)/gim)) {
-    const begins = word.toLowerCase();
-    if (begins === 'vertex') n++;
-    else if (begins === 'solid') name ??= rest.trim();
+  for (const [, word, rest] of text.matchAll(/^[ \t]*(solid|endsolid)\b[ \t]*([^\r\n]*)|\bvertex\b/gim)) {
+    if (!word) n++;
+    else if (word.toLowerCase() === 'solid') name ??= rest.trim();
     else {
       if (n >= 3 && name !== null) solids.push({ name, soup: soup.slice(3 * used, 3 * (used + n)) });
       used += n;

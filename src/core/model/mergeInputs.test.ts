@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { mergeInputs } from './mergeInputs';
+import { mergeInputs, rebased, same } from './mergeInputs';
 import { emptyInputs, type Inputs } from './study';
 
 const gate = (id: string, x = 0) => ({ id, position: [x, 0, 0] as [number, number, number], diameter: 0.002 });
@@ -40,6 +40,29 @@ describe('two changes of one study', () => {
     const profile = { by: 'profile' as const, as: 'pressure' as const, points: [{ at: 0, value: 1e7 }] };
     const timed = { by: 'constant' as const, pressure: null, time: 3 };
     expect(merged(cycle({ packing: profile }), cycle({ packing: timed })).clashes).toEqual(['Cycle']);
+  });
+
+  it('a step done again is on top of what has become since, and wins where both touch', () => {
+    const step = (ours: Partial<Inputs>, theirs: Partial<Inputs>) =>
+      rebased(base, { ...base, ...ours }, { ...base, ...theirs });
+    expect(step({ detail: 'fine' }, { detail: 'quick', resin: 'pp-hollin-h3' })).toEqual({
+      ...base,
+      detail: 'fine',
+      resin: 'pp-hollin-h3',
+    });
+    expect(step({ gates: [gate('G1', 0.004)] }, { gates: [gate('G1', 0.002), gate('G3')] }).gates).toEqual([
+      gate('G1', 0.004),
+      gate('G3'),
+    ]);
+  });
+
+  it('keys in another order say the same', () => {
+    const turned = Object.fromEntries(Object.entries(base).reverse()) as Inputs;
+    expect(same(base, turned)).toBe(true);
+    expect(same(base, { ...turned, detail: 'fine' })).toBe(false);
+    expect(same({ a: undefined }, {})).toBe(true);
+    expect(same([1, { a: NaN }], [1, { a: NaN }])).toBe(true);
+    expect(same([1], { 0: 1 })).toBe(false);
   });
 
   it('what was not there may come from either', () => {

@@ -30,20 +30,32 @@ const NAMES: Record<keyof Inputs, string> = {
  */
 export function mergeInputs(base: Inputs, ours: Inputs, theirs: Inputs): Merged {
   const clashes = new Set<string>();
-  const inputs = merge(base, ours, theirs, (path) => clashes.add(NAMES[path[0] as keyof Inputs] ?? path[0]), []);
+  const clash: Clash = (path, _ours, kept) => {
+    clashes.add(NAMES[path[0] as keyof Inputs] ?? path[0]);
+    return kept;
+  };
+  const inputs = merge(base, ours, theirs, clash, []);
   if (clashes.size) return { inputs: null, clashes: [...clashes] };
   const parsed = inputsSchema.safeParse(inputs);
   if (parsed.success) return { inputs: parsed.data, clashes: null };
   return { inputs: null, clashes: [...new Set(parsed.error.issues.map((i) => NAMES[i.path[0] as keyof Inputs]))] };
 }
 
+/** `theirs` with what `ours` has changed of `base`, also where both touch; `ours` where that is no study. */
+export function rebased(base: Inputs, ours: Inputs, theirs: Inputs): Inputs {
+  const parsed = inputsSchema.safeParse(merge(base, ours, theirs, (_path, own) => own, []));
+  return parsed.success ? parsed.data : ours;
+}
+
 type Table = Record<string, unknown>;
-type Clash = (path: readonly string[]) => void;
+/** What stands where both have changed the same in different ways. */
+type Clash = (path: readonly string[], ours: unknown, theirs: unknown) => unknown;
 
 const isTable = (x: unknown): x is Table => typeof x === 'object' && x !== null && !Array.isArray(x);
 const isList = (x: unknown): x is (Table & { id: string })[] =>
   Array.isArray(x) && x.every((e) => isTable(e) && typeof e.id === 'string');
-const same = (a: unknown, b: unknown): boolean => {
+/** Whether two values say the same, in whatever order their keys were set. */
+export const same = (a: unknown, b: unknown): boolean => {
   if (Object.is(a, b)) return true;
   if (Array.isArray(a) && Array.isArray(b)) return a.length === b.length && a.every((x, k) => same(x, b[k]));
   if (!isTable(a) || !isTable(b)) return false;
@@ -68,8 +80,7 @@ function merge(base: unknown, ours: unknown, theirs: unknown, clash: Clash, path
     }
     return out;
   }
-  clash(path);
-  return theirs;
+  return clash(path, ours, theirs);
 }
 
 /** Theirs in their order, then what we have added; gone is what one of both has taken away and the other left alone. */

@@ -9,7 +9,7 @@ import { vertexAreas } from '../geometry/alignment';
 import { deviation, LARGEST_SHARE, upper } from '../results/shape';
 import { vertexNormals } from '../grid/surfaceMap';
 import { solveElastic } from '../solvers/warp/elastic';
-import type { StrainAt } from '../solvers/warp/elements';
+import type { StrainAt } from '../solvers/warp/solid';
 import { StructureError } from '../solvers/warp/kernel';
 import { edgeOf, nFitted, wallStrains, type WarpInput } from '../solvers/warp/stage';
 import { surfaceDisplacement } from '../solvers/warp/stress';

@@ -9,7 +9,7 @@ import { locate } from '../grid/structureGrid';
 import { checkTets, lostInTets, type TetCheck } from '../grid/tetCheck';
 import { quadratic, stuffed, type TetGrid, type TetMesher } from '../grid/tetGrid';
 import type { StageContext } from '../stage/context';
-import { hooke, lame, LANES, lanesTogether } from '../solvers/warp/elements';
+import { hooke, lame, LANES, lanesTogether } from '../solvers/warp/solid';
 import { wallStrains, type WarpInput, type WarpResult } from '../solvers/warp/stage';
 import { displacementAt, planeStress, SmoothStrain, solidStress } from '../solvers/warp/stress';
 

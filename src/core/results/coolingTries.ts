@@ -180,6 +180,8 @@ function wellTowards(spot: Vec3, cooling: Cooling, mesh: TriangleMesh): Well | n
       const foot = line.from.map((x, d) => x + (k / STATIONS) * (line.to[d] - x)) as Vec3;
       const sign = spot[2] > foot[2] ? 1 : -1;
       for (const bore of BORES) {
+        // No height brings it nearer than it stands beside the place.
+        if (Math.hypot(foot[0] - spot[0], foot[1] - spot[1]) - bore / 2 >= nearest) continue;
         // Another well on the foot has done what can be done.
         if (wells.some((l) => distance(l.from, foot) < l.diameter + bore)) continue;
         const height = Math.min(wellRoom(tree, foot, sign, bore), Math.abs(spot[2] - foot[2]));

@@ -144,34 +144,7 @@ function suggestionsOf(f: PackFacts, inputs: Inputs, settings: FillSettings): Su
         inputs.cycle.packing.by === 'constant' ? inputs.cycle.packing.time : packing,
       ),
     });
-  if (weak && inputs.cycle.packing.by === 'constant') list.push(fallingPacking(inputs, settings, pressure, packing));
   return list;
-}
-
-/** Over the time in which the usual wall freezes: by then the pressure has fallen, to this share of itself. */
-const FALLEN_AFTER = 1.7;
-const FALLEN = 0.5;
-
-/** The same packing until the usual wall has frozen and half of it from soon after: Pa, s after switchover. */
-export function fallingPacking(
-  inputs: Inputs,
-  { freezeTime }: FillSettings,
-  pressure: number,
-  packing: number,
-): Suggestion {
-  const fallen = Math.round(FALLEN * pressure);
-  const points = [
-    { at: 0, value: pressure },
-    { at: Math.min(freezeTime, 0.4 * packing), value: pressure },
-    { at: Math.min(FALLEN_AFTER * freezeTime, 0.7 * packing), value: fallen },
-    { at: packing, value: fallen },
-  ].map(({ at, value }) => ({ at: Number(at.toPrecision(2)), value }));
-  return {
-    id: 'falling-profile',
-    label: 'Falling packing pressure',
-    why: 'What freezes late, near the gate, is then packed less than it is now: the part shrinks more evenly.',
-    inputs: withCycle(inputs, { packing: { by: 'profile', as: 'pressure', points } }),
-  };
 }
 
 export const celsius = (T: number): string => `${formatNumber(fromSi(T, '°C'), 3)} °C`;

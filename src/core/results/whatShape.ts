@@ -8,7 +8,7 @@ import { withCycle, type Answer, type Suggestion } from './answer';
 import { LARGE_FROM } from '../solvers/warp/beyondLinear';
 import { FAR } from '../solvers/warp/buckling';
 import type { CoolFacts } from './coolFacts';
-import { celsius, fallingPacking } from './doesItPackOut';
+import { celsius } from './doesItPackOut';
 import type { PackSummary } from './packFacts';
 import { judge, VERDICT_RULES as RULES, worst, type Verdict } from './rules';
 import { MEASURE_NAMES, type Measured } from './measures';
@@ -240,4 +240,25 @@ function packingTries(
   // The default of amorphous plastics falls early as it is: falling sooner, or from more, draws such a part further out.
   if (pressure === null && settings.resin.structure === 'amorphous') return [];
   return [fallingPacking(inputs, settings, Math.round(held / 1e5) * 1e5, end - start)];
+}
+
+/** Over the time in which the usual wall freezes: by then the pressure has fallen, to this share of itself. */
+const FALLEN_AFTER = 1.7;
+const FALLEN = 0.5;
+
+/** The same packing until the usual wall has frozen and half of it from soon after: Pa, s after switchover. */
+function fallingPacking(inputs: Inputs, { freezeTime }: FillSettings, pressure: number, packing: number): Suggestion {
+  const fallen = Math.round(FALLEN * pressure);
+  const points = [
+    { at: 0, value: pressure },
+    { at: Math.min(freezeTime, 0.4 * packing), value: pressure },
+    { at: Math.min(FALLEN_AFTER * freezeTime, 0.7 * packing), value: fallen },
+    { at: packing, value: fallen },
+  ].map(({ at, value }) => ({ at: Number(at.toPrecision(2)), value }));
+  return {
+    id: 'falling-profile',
+    label: 'Falling packing pressure',
+    why: 'What freezes late, near the gate, is then packed less than it is now, and pulls less on the rest.',
+    inputs: withCycle(inputs, { packing: { by: 'profile', as: 'pressure', points } }),
+  };
 }

@@ -1,7 +1,6 @@
 'use client';
 
 import { CategoryScale, Chart, LinearScale, LineElement, PointElement, type ChartOptions } from 'chart.js';
-import { Plus, X } from 'lucide-react';
 import { useMemo } from 'react';
 import { Line } from 'react-chartjs-2';
 import { cavityPressureOf } from '@/core/material/familyLaw';
@@ -11,9 +10,9 @@ import type { FillSettings } from '@/core/setup/settings';
 import { format, formatNumber, fromSi } from '@/core/units/units';
 import { useColours } from '../ui/useColours';
 import { latestResult, useStudy } from '../study/store';
-import { Button, Choice, SectionTitle } from '../ui/controls';
-import { NumberField } from '../ui/NumberField';
+import { Choice, SectionTitle } from '../ui/controls';
 import { chartStyle, PLAIN_CHART } from '../ui/chartStyle';
+import { PairTable } from '../ui/PairTable';
 import { ParameterField } from '../ui/ParameterField';
 import { CycleNumberField } from './CycleNumberField';
 import type { CycleProps } from './cycleProps';
@@ -127,9 +126,6 @@ function ProfilePoints({
   onChange: (p: Packing) => void;
 }) {
   const { as, points } = profile;
-  const unit = as === 'share' ? '%' : 'MPa';
-  const set = (k: number, patch: Partial<Profile['points'][0]>) =>
-    onChange({ ...profile, points: points.map((p, i) => (i === k ? { ...p, ...patch } : p)) });
   const backwards = firstBackwards(points);
   const change = (next: Profile['as']) => {
     if (next === as) return;
@@ -146,74 +142,26 @@ function ProfilePoints({
     <div>
       <Choice label="Profile in" value={as} options={AS} onChange={change} />
       <ProfileCurve profile={profile} />
-      <table className="num w-full" aria-label="Packing profile">
-        <thead className="text-soft text-[11px]">
-          <tr>
-            <th className="py-1 text-left font-normal">s from switchover</th>
-            <th className="py-1 text-left font-normal">{as === 'share' ? '% of the pressure then' : 'MPa'}</th>
-            <th />
-          </tr>
-        </thead>
-        <tbody>
-          {points.map((point, k) => (
-            <tr key={k} className={backwards === k ? 'bg-problem/10' : ''}>
-              <td className="w-1/2 py-0.5 pr-1">
-                <NumberField
-                  label={`Time of point ${k + 1}`}
-                  hideLabel
-                  unit="s"
-                  value={point.at}
-                  min={0}
-                  max={600}
-                  step={0.5}
-                  onChange={(at) => at !== null && set(k, { at })}
-                />
-              </td>
-              <td className="w-1/2 py-0.5">
-                <NumberField
-                  label={`Pressure of point ${k + 1}`}
-                  hideLabel
-                  unit={unit}
-                  value={point.value}
-                  min={0}
-                  max={as === 'share' ? 3 : 5e8}
-                  step={as === 'share' ? 5 : 2}
-                  onChange={(value) => value !== null && set(k, { value })}
-                />
-              </td>
-              <td>
-                <Button
-                  look="quiet"
-                  className="px-1"
-                  disabled={points.length <= 2}
-                  aria-label={`Remove point ${k + 1}`}
-                  onClick={() => onChange({ ...profile, points: points.filter((_, i) => i !== k) })}
-                >
-                  <X size={13} />
-                </Button>
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <PairTable
+        title="packing profile"
+        columns={[
+          { label: 'Time', head: 's from switchover', unit: 's', min: 0, max: 600, step: 0.5 },
+          as === 'share'
+            ? { label: 'Pressure', head: '% of the pressure then', unit: '%', min: 0, max: 3, step: 5 }
+            : { label: 'Pressure', head: 'MPa', unit: 'MPa', min: 0, max: 5e8, step: 2 },
+        ]}
+        pairs={points.map(({ at, value }) => [at, value] as const)}
+        least={2}
+        most={MOST_POINTS}
+        marked={backwards}
+        next={([at, value]) => [Number((at + 1).toPrecision(4)), value]}
+        onChange={(pairs) => onChange({ ...profile, points: pairs.map(([at, value]) => ({ at, value })) })}
+      />
       {backwards !== null && (
         <p role="alert" className="text-problem mt-1 text-[12px]">
           Point {backwards + 1} lies before point {backwards}: time cannot go back. Two points at one time make a step.
         </p>
       )}
-      <Button
-        className="mt-1.5 w-full"
-        disabled={points.length >= MOST_POINTS}
-        onClick={() => {
-          const last = points[points.length - 1];
-          onChange({
-            ...profile,
-            points: [...points, { at: Number((last.at + 1).toPrecision(4)), value: last.value }],
-          });
-        }}
-      >
-        <Plus size={13} /> Add a point
-      </Button>
     </div>
   );
 }

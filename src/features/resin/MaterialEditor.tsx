@@ -10,7 +10,7 @@ import { ApiError } from '../study/api';
 import { Button, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { useMaterials } from './materials';
-import { CurveTable } from './PairTable';
+import { CurveTable } from './CurveTable';
 import { RelaxationFields } from './RelaxationFields';
 
 /** Every constant of a material, to be looked at or, in a draft, changed. */

@@ -3,7 +3,7 @@ import type { Relaxation } from '@/core/material/relaxation';
 import type { Resin } from '@/core/model/resin';
 import { Button, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
-import { PairTable } from './PairTable';
+import { PairTable } from '../ui/PairTable';
 
 /**
  * How the stress of a resin fades, to be changed: where it has no spectrum of its own, the one of its structure is
@@ -64,8 +64,8 @@ export function RelaxationFields({
         <PairTable
           title="Spectrum"
           columns={[
-            { label: 'time', unit: 's', min: 1e-12, max: 1e15, step: 1 },
-            { label: 'share', unit: '%', min: 0, max: 1, step: 1 },
+            { label: 'Time', unit: 's', min: 1e-12, max: 1e15, step: 1 },
+            { label: 'Share', unit: '%', min: 0, max: 1, step: 1 },
           ]}
           pairs={law.terms.map(({ time, share }) => [time, share] as const)}
           next={([time]) => [10 * time, 0.01]}

@@ -1,4 +1,4 @@
-import { mergeInputs } from '@/core/model/mergeInputs';
+import { mergeInputs, same } from '@/core/model/mergeInputs';
 import type { Inputs } from '@/core/model/study';
 import type { VariantView } from '@/runtime/wire';
 import { api, ApiError } from './api';
@@ -96,7 +96,7 @@ export class Saves<Step> {
     const { name, inputs, version } = pending.kept;
     const shown = this.host.variant(id);
     // The same object where nothing has come in between: what is kept by it stays.
-    const unchanged = shown && JSON.stringify(shown.inputs) === JSON.stringify(inputs);
+    const unchanged = shown && same(shown.inputs, inputs);
     this.host.put(id, { name, version, ...(unchanged ? {} : { inputs }) });
     if (!saved) this.host.takeBack(pending.steps);
   }

@@ -1,6 +1,6 @@
 import { toast } from 'sonner';
 import { create } from 'zustand';
-import { mergeInputs } from '@/core/model/mergeInputs';
+import { rebased, same } from '@/core/model/mergeInputs';
 import { inputKey } from '@/core/model/inputKey';
 import type { Inputs } from '@/core/model/study';
 import { cavities } from '@/core/model/study';
@@ -166,12 +166,11 @@ export const useStudy = create<StudyState>((set, get) => {
     change(label, inputs) {
       const variant = presentVariant(get());
       const before = variant.inputs;
-      if (JSON.stringify(before) === JSON.stringify(inputs)) return;
+      if (same(before, inputs)) return;
       // What another page has changed meanwhile stays, unless the step is about it.
       const apply = async (from: Inputs, to: Inputs, by?: Step) => {
         get().selectVariant(variant.id);
-        const next = mergeInputs(from, to, presentVariant(get()).inputs).inputs ?? to;
-        await saves.save(variant.id, { inputs: next }, by);
+        await saves.save(variant.id, { inputs: rebased(from, to, presentVariant(get()).inputs) }, by);
       };
       const step: Step = {
         label,

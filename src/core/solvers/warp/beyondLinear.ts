@@ -4,7 +4,7 @@ import type { LargeChoice } from '../../model/warpage';
 import type { StageContext } from '../../stage/context';
 import { lowestBuckling } from './buckling';
 import type { BeyondLinear } from './elastic';
-import { LANES, lanesTogether, type Solid, type StrainAt } from './elements';
+import { LANES, lanesTogether, type Solid, type StrainAt } from './solid';
 import { GeometricModel } from './geometric';
 import { largeDeflection } from './largeDeflection';
 

@@ -1,7 +1,7 @@
 import { CholeskyDecomposition, EigenvalueDecomposition, inverse, Matrix } from 'ml-matrix';
 import { fillWithNoise } from '../../numerics/noise';
 import type { StageContext } from '../../stage/context';
-import { LANES } from './elements';
+import { LANES } from './solid';
 import type { LinearSystem } from './linearSystem';
 
 const MOST_ITERATIONS = 80;

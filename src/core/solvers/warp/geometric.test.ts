@@ -6,7 +6,7 @@ import { buildStructureGrid } from '../../grid/structureGrid';
 import { fillWithNoise } from '../../numerics/noise';
 import { plainContext } from '../../stage/context';
 import { solveElastic } from './elastic';
-import { LANES, type StrainAt } from './elements';
+import { LANES, type StrainAt } from './solid';
 import { GeometricModel } from './geometric';
 import { lowest } from './largeDeflection';
 import type { LinearSystem } from './linearSystem';

@@ -1,7 +1,7 @@
 import { NODES_PER_ELEMENT, type StructureGrid } from '../../grid/structureGrid';
 import { cornerOf } from '../../grid/structurePieces';
 import type { StageContext } from '../../stage/context';
-import { COMPONENTS, hooke, lame, LANES, lanesTogether, type Solid, type StrainAt } from './elements';
+import { COMPONENTS, hooke, lame, LANES, lanesTogether, type Solid, type StrainAt } from './solid';
 import { shapeGradients } from './stress';
 
 /** Octants of the points of a body in a cell, about their middle. */

@@ -1,6 +1,6 @@
 import { dot as dotOf } from '../../numerics/csr';
 import type { StageContext } from '../../stage/context';
-import { LANES } from './elements';
+import { LANES } from './solid';
 import type { GeometricModel } from './geometric';
 import type { LinearSystem } from './linearSystem';
 

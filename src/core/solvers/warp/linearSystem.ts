@@ -1,6 +1,6 @@
 import type { StructureGrid } from '../../grid/structureGrid';
 import { NODES_PER_ELEMENT } from '../../grid/structureGrid';
-import { LANES } from './elements';
+import { LANES } from './solid';
 import type { FrontalSolver } from './frontal';
 import type { ElasticKernel } from './kernel';
 import type { TwoLevel } from './twoLevel';

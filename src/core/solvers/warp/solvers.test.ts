@@ -7,7 +7,7 @@ import { bestFit, without } from '../../geometry/alignment';
 import { buildStructureGrid, locate } from '../../grid/structureGrid';
 import { plainContext } from '../../stage/context';
 import { solveElastic, type ElasticInput, type ElasticSolution } from './elastic';
-import { LANES } from './elements';
+import { LANES } from './solid';
 import { FrontalSolver } from './frontal';
 import { ElasticKernel, StructureError } from './kernel';
 import { displacementAt } from './stress';

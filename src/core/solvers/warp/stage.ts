@@ -14,7 +14,7 @@ import type { LargeChoice } from '../../model/warpage';
 import { weightedQuantile } from '../../numerics/weighted';
 import { beyondLinear, type Beyond } from './beyondLinear';
 import { connectedElements, solveElastic, type ElasticSolution, type Support } from './elastic';
-import { LANES, lanesTogether, type Solid, type StrainAt } from './elements';
+import { LANES, lanesTogether, type Solid, type StrainAt } from './solid';
 import { StructureError } from './kernel';
 import {
   below,

@@ -5,7 +5,7 @@ import type { FineGrid } from '../../grid/grid';
 import type { PressureGrid } from '../../grid/pressureGrid';
 import { sideOfNormal } from '../../grid/wallSides';
 import { EDGES, HALF_LAYERS } from '../melt/layers';
-import { LANES } from './elements';
+import { LANES } from './solid';
 import type { FrozenStrain } from '../pack/wallStrain';
 
 /** Load cases: what each of the four lanes of a solution is. Their sum is the whole strain. */

@@ -3,7 +3,8 @@ import type { TriangleMesh, Vec3 } from '../../geometry/mesh';
 import { frameOn } from '../../geometry/vec';
 import { elementsOfNodes, locate, NODES_PER_ELEMENT, nodePlace, type StructureGrid } from '../../grid/structureGrid';
 import { cornerOf } from '../../grid/structurePieces';
-import { COMPONENTS, hooke, lame, LANES, lanesTogether, shape, type Solid } from './elements';
+import { shape } from './elements';
+import { COMPONENTS, hooke, lame, LANES, lanesTogether, type Solid } from './solid';
 import type { ElasticSolution } from './elastic';
 import { ElasticKernel } from './kernel';
 

@@ -2,7 +2,8 @@ import { elementsOfNodes, NODES_PER_ELEMENT, type StructureGrid } from '../../gr
 import { fillWithNoise } from '../../numerics/noise';
 import type { StageContext } from '../../stage/context';
 import { elementCentres } from '../../grid/structureGrid';
-import { LANES, type SystemAddresses } from './elements';
+import type { SystemAddresses } from './elements';
+import { LANES } from './solid';
 import { FrontalSolver } from './frontal';
 import { withoutStiffness, type ElasticKernel } from './kernel';
 

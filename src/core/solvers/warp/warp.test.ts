@@ -14,7 +14,7 @@ import { runPipeline } from '../../pipeline/pipeline';
 import { stresses } from '../../results/shape';
 import { insertSurface, packShotStrain, unpackShotStrain, warpInputOf } from '../../pipeline/shape';
 import { connectedElements, solveElastic } from './elastic';
-import { LANES } from './elements';
+import { LANES } from './solid';
 import { ELASTIC_KERNEL } from './elasticKernel';
 import { runWarp, type WarpResult } from './stage';
 import { displacementAt } from './stress';
