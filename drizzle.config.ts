@@ -1,3 +1,3 @@
 import { defineConfig } from 'drizzle-kit';
 
-export default defineConfig({ dialect: 'sqlite', schema: './src/server/db/schema.ts', out: './drizzle' });
+export default defineConfig({ dialect: 'sqlite', schema: './src/store/db/schema.ts', out: './drizzle' });

@@ -10,8 +10,9 @@ const ROOMS = {
   cad: ['core'],
   viewer: ['core'],
   runtime: ['core', 'cad'],
-  server: ['core', 'cad', 'runtime'],
-  cli: ['core', 'cad', 'runtime'],
+  store: ['core', 'runtime'],
+  server: ['core', 'cad', 'runtime', 'store'],
+  cli: ['core', 'cad', 'runtime', 'store'],
   features: ['core', 'viewer', 'runtime'],
 };
 const ALL = ['app', ...Object.keys(ROOMS)];

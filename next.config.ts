@@ -1,7 +1,7 @@
 import type { NextConfig } from 'next';
 
 const config: NextConfig = {
-  serverExternalPackages: ['@libsql/client', 'libsql', 'manifold-3d', 'occt-import-js'],
+  serverExternalPackages: ['@libsql/client', 'libsql', 'manifold-3d', 'occt-import-js', 'pino'],
   // `npm test` checks the types of everything before it builds.
   typescript: { ignoreBuildErrors: process.env.TYPES_CHECKED === '1' },
   devIndicators: false,

@@ -10,13 +10,17 @@ import { fileURLToPath } from 'node:url';
 const root = fileURLToPath(new URL('..', import.meta.url));
 const port = process.env.PORT ?? '3000';
 const host = process.env.BELLOWS_HOST ?? '127.0.0.1';
-if (!['127.0.0.1', 'localhost', '::1'].includes(host)) {
+const data = process.env.BELLOWS_DATA ? path.resolve(process.env.BELLOWS_DATA) : path.join(root, 'data');
+const loopback = ['127.0.0.1', 'localhost', '::1'].includes(host);
+if (!loopback && !existsSync(path.join(data, 'passphrase.json'))) {
   console.error(
     [
-      `Bellows has no passphrase of its own and does not listen on ${host}, where others could reach it.`,
-      'Let it listen on this machine, and put a reverse proxy with TLS and a passphrase before it:',
-      '  BELLOWS_ALLOWED_HOSTS=the.name.of.the.proxy npm run demo',
-      'The proxy passes the Host header on as it comes. More in docs/reliability.md.',
+      `Others could reach Bellows on ${host}, and no passphrase is set. Set one first:`,
+      '  npx bellows passphrase',
+      'then name what it is reached by:',
+      `  BELLOWS_ALLOWED_HOSTS=the.name BELLOWS_HOST=${host} npm run demo`,
+      'Without TLS the passphrase can be read on the way: put a reverse proxy with TLS before it, let that pass',
+      'Host and X-Forwarded-Proto on, and leave BELLOWS_HOST as it is. More in docs/reliability.md.',
     ].join('\n'),
   );
   process.exit(1);
@@ -56,4 +60,6 @@ server.stdout.on('data', (chunk) => {
   if (String(chunk).includes('Ready')) console.log(`Bellows is open at http://${host}:${port}  (Ctrl C stops it)`);
 });
 server.on('exit', (code) => process.exit(code ?? 0));
-for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal));
+// A terminal sends its own interrupt to both; what is sent to this process alone is passed on.
+process.on('SIGINT', () => {});
+process.on('SIGTERM', () => server.kill('SIGTERM'));

@@ -13,7 +13,7 @@ import { cavities, insertBodies, type Inputs } from '../src/core/model/study';
 import { joined } from '../src/core/geometry/shells';
 import { runPipeline, type PipelineOutcome } from '../src/core/pipeline/pipeline';
 import { plainContext } from '../src/core/stage/context';
-import { openDatabase } from '../src/server/db/client';
+import { openDatabase } from '../src/store/db/client';
 import { seedDemo } from '../src/server/demo';
 import { loadMesh } from '../src/server/geometry';
 import { listProjects, viewProject } from '../src/server/studies';

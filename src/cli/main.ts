@@ -206,6 +206,28 @@ program
     }
   });
 
+// Loaded only when they are asked for: a run needs no database.
+program
+  .command('backup')
+  .argument('<file>', 'archive to write (.tar.gz)')
+  .description('projects, results, surfaces and materials of the data folder as one file')
+  .action(async (file: string) => (await import('./data')).backupTo(file));
+program
+  .command('restore')
+  .argument('<file>', 'archive that backup has written')
+  .description('brings a backup back; one that is not whole changes nothing')
+  .option('--replace', 'in place of the projects that are there')
+  .action(async (file: string, options: { replace?: true }) => (await import('./data')).restoreFrom(file, options));
+program
+  .command('doctor')
+  .description('what is damaged or missing in the data folder; exit code 1 when something is')
+  .action(async () => (await import('./data')).doctor());
+program
+  .command('passphrase')
+  .description('sets the passphrase of the data folder, read from standard input')
+  .option('--remove', 'none is asked for any more')
+  .action(async (options: { remove?: true }) => (await import('./data')).passphrase(options));
+
 try {
   await program.parseAsync();
 } catch (error) {

@@ -33,6 +33,17 @@ export function writeFileAtomic(target: string, content: Uint8Array | string): v
   }
 }
 
+/** As `writeFileAtomic`; where there is no room, a folder of what can be made again gives way. */
+export function writeGivingWay(target: string, content: Uint8Array | string, folder: string): void {
+  try {
+    writeFileAtomic(target, content);
+  } catch (error) {
+    if (!isFull(error)) throw error;
+    rmSync(folder, { recursive: true, force: true });
+    writeFileAtomic(target, content);
+  }
+}
+
 /** What is said of a folder that takes nothing more. */
 export interface StorageProblem {
   message: string;
@@ -53,6 +64,9 @@ function codesOf(error: unknown): string[] {
   }
   return codes;
 }
+
+/** Whether a failure means that there is no room left. */
+export const isFull = (error: unknown): boolean => codesOf(error).some((code) => FULL.test(code));
 
 /** What a failure to write into a folder means to who runs the program; null for failures of another kind. */
 export function storageProblem(error: unknown, folder: string): StorageProblem | null {

@@ -3,10 +3,10 @@ import { existsSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { parentPort, workerData } from 'node:worker_threads';
 import { packMesh, unpackMesh } from '../core/formats/meshBlob';
-import { FormatError } from '../core/formats/formatError';
 import { checkBody } from '../core/pipeline/importPart';
 import { writeFileAtomic } from './files';
 import { performTask } from './geometry';
+import { taskFailure } from './taskFailure';
 import type { GeometryMessage, GeometryWork, NewGeometry } from './protocol';
 
 const { task, meshDir, blobDir } = workerData as GeometryWork;
@@ -34,11 +34,6 @@ try {
   });
   send({ type: 'done', result, made });
 } catch (error) {
-  if (error instanceof FormatError) send({ type: 'failed', message: error.message, remedy: error.remedy });
-  else
-    send({
-      type: 'failed',
-      message: `This could not be done: ${(error as Error).message}`,
-      remedy: 'Mend the body and try again.',
-    });
+  const otherwise = { message: 'This could not be done with these surfaces.', remedy: 'Mend the body and try again.' };
+  send(taskFailure(error, path.dirname(meshDir), otherwise));
 }

@@ -3,11 +3,11 @@ import path from 'node:path';
 import { parentPort, workerData } from 'node:worker_threads';
 import { readFile } from '../cad/readFile';
 import { packMesh } from '../core/formats/meshBlob';
-import { FormatError } from '../core/formats/formatError';
 import { boundsOf } from '../core/geometry/mesh';
 import { checkBody } from '../core/pipeline/importPart';
 import { guessLengthUnit } from '../core/units/units';
 import { writeFileAtomic } from './files';
+import { taskFailure } from './taskFailure';
 import type { ImportedBody } from './wire';
 import type { ImportMessage, ImportTask } from './protocol';
 
@@ -32,11 +32,9 @@ try {
   });
   send({ type: 'done', bodies: out, metresPerUnit, guessedUnit: guessLengthUnit(extent) });
 } catch (error) {
-  if (error instanceof FormatError) send({ type: 'failed', message: error.message, remedy: error.remedy });
-  else
-    send({
-      type: 'failed',
-      message: `The file could not be read: ${(error as Error).message}`,
-      remedy: 'Export the part again, as STEP, 3MF or binary STL.',
-    });
+  const otherwise = {
+    message: 'The file could not be read to its end.',
+    remedy: 'Export the part again, as STEP, 3MF or binary STL.',
+  };
+  send(taskFailure(error, path.resolve(task.outDir, '../..'), otherwise));
 }

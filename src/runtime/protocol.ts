@@ -39,7 +39,8 @@ export type RunMessage =
   | { type: 'filled'; nodes: Int32Array; times: Float32Array }
   | { type: 'done'; manifest: Manifest }
   | { type: 'refused'; problems: Problem[] }
-  | { type: 'failed'; message: string; likely: string }
+  /** `detail`: of a fault of the program, for the log. */
+  | { type: 'failed'; message: string; likely: string; detail?: string }
   | { type: 'cancelled' };
 
 export interface ImportTask {
@@ -60,6 +61,8 @@ export interface TaskFailed {
   type: 'failed';
   message: string;
   remedy: string;
+  /** Of a fault of the program, for the log: what the page is told does not hold it. */
+  detail?: string;
 }
 
 export type ImportMessage =

@@ -14,7 +14,7 @@ import { insertSurface, packShotStrain, type Shape } from '../core/pipeline/shap
 import { AbortError, type StageContext, type StageProgress } from '../core/stage/context';
 import type { SurfaceMap } from '../core/grid/surfaceMap';
 import { formatNumber, fromSi } from '../core/units/units';
-import { storageProblem, writeFileAtomic } from './files';
+import { storageProblem, writeGivingWay } from './files';
 import { phaseFiles } from './phaseStore';
 import { type Manifest } from './manifest';
 import { WARM_UP, type RunMessage, type RunTask } from './protocol';
@@ -78,10 +78,14 @@ function contextOf(task: RunTask, reporter: Reporter): StageContext {
   };
 }
 
+/** A file of the result; stored phases give way to it. */
+const write = (task: RunTask, name: string, content: Uint8Array | string) =>
+  writeGivingWay(path.join(task.outDir, name), content, task.phaseDir);
+
 function writeGrid(task: RunTask, { fine, grid, gridKey }: GridResult, map: SurfaceMap): void {
   const { lattice, cells } = fine;
   const surface = packArrays({ gridKey }, { ...map });
-  writeFileAtomic(path.join(task.outDir, 'surface.bin'), surface);
+  write(task, 'surface.bin', surface);
   const volume = Float32Array.from(cells.volume);
   const arrays = {
     index: cells.index,
@@ -94,7 +98,7 @@ function writeGrid(task: RunTask, { fine, grid, gridKey }: GridResult, map: Surf
     centroid: grid.centroid,
     thickness: grid.thickness,
   };
-  writeFileAtomic(path.join(task.outDir, 'grid.bin'), packArrays({ gridKey, lattice, spacing: grid.spacing }, arrays));
+  write(task, 'grid.bin', packArrays({ gridKey, lattice, spacing: grid.spacing }, arrays));
 }
 
 /** Temperatures of the cells of the block, NaN where there is none, for slices through it. */
@@ -102,17 +106,17 @@ function writeBlock(task: RunTask, { result }: Mould): void {
   const { grid, temperature } = result.field;
   const cells = Float32Array.from(grid.nodeOf, (node) => (node < 0 ? NaN : temperature[node]));
   const [x, y, z] = grid.planes.map((p) => Float32Array.from(p));
-  writeFileAtomic(path.join(task.outDir, 'block.bin'), packArrays({}, { x, y, z, cells }));
+  write(task, 'block.bin', packArrays({}, { x, y, z, cells }));
 }
 
 /** What the strains of the shot are made of, for later work on the shape, and the surfaces of inserts. */
 function writeShape(task: RunTask, { shot, result }: Shape): void {
-  writeFileAtomic(path.join(task.outDir, 'shot.bin'), packShotStrain(shot));
+  write(task, 'shot.bin', packShotStrain(shot));
   const inserts = insertSurface(result);
   if (!inserts) return;
   const { positions, triangles } = inserts;
   const arrays = { positions: Float32Array.from(positions), triangles };
-  writeFileAtomic(path.join(task.outDir, 'inserts.bin'), packArrays({}, arrays));
+  write(task, 'inserts.bin', packArrays({}, arrays));
 }
 
 /** A message with where it is, in the part's own coordinates. */
@@ -139,7 +143,7 @@ async function perform(task: RunTask): Promise<void> {
   }
   reporter.flush();
   for (const { data, id } of outcome.fields) {
-    writeFileAtomic(path.join(task.outDir, `${id}.f32`), new Uint8Array(data.buffer, data.byteOffset, data.byteLength));
+    write(task, `${id}.f32`, new Uint8Array(data.buffer, data.byteOffset, data.byteLength));
   }
   if (outcome.mould) writeBlock(task, outcome.mould);
   if (outcome.shape) writeShape(task, outcome.shape);
@@ -160,7 +164,7 @@ async function perform(task: RunTask): Promise<void> {
     gateIds: outcome.gateIds,
     fields: outcome.fields.map(({ data: _data, ...meta }) => meta),
   };
-  writeFileAtomic(path.join(task.outDir, 'manifest.json'), JSON.stringify(manifest));
+  write(task, 'manifest.json', JSON.stringify(manifest));
   send({ type: 'done', manifest });
 }
 
@@ -181,8 +185,9 @@ parentPort?.on('message', (task: RunTask) => {
       }
       send({
         type: 'failed',
-        message: `The solver stopped with an error: ${(error as Error).message}`,
+        message: 'The solver stopped with an error.',
         likely: 'This is a fault of the program. Try another Detail; the inputs are kept.',
+        detail: String((error as Error)?.stack ?? error),
       });
     });
 });

@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import path from 'node:path';
 import { parentPort, workerData } from 'node:worker_threads';
 import { unpackMesh } from '../core/formats/meshBlob';
 import { joined } from '../core/geometry/shells';
@@ -8,6 +9,7 @@ import { plainContext } from '../core/stage/context';
 import { cycleStudy } from '../core/pipeline/cycleStudy';
 import { secondThreadFrom } from './secondThread';
 import { structureWork } from './structureWork';
+import { taskFailure } from './taskFailure';
 import { fitShrinkage } from '../core/pipeline/fitShrinkage';
 import type { ShrinkageTask, TrialsMessage, TrialsReport, TrialsTask } from './protocol';
 
@@ -45,9 +47,10 @@ try {
   if (outcome.status === 'refused') send({ type: 'failed', message: outcome.message, remedy: outcome.remedy });
   else send({ type: 'done', report: outcome.report });
 } catch (error) {
-  send({
-    type: 'failed',
-    message: `The trials stopped with an error: ${(error as Error).message}`,
+  const folder = 'meshPaths' in task ? path.resolve(task.meshPaths[0], '../..') : '';
+  const otherwise = {
+    message: 'The trials stopped with an error.',
     remedy: 'This is a fault of the program; the study is unchanged.',
-  });
+  };
+  send(taskFailure(error, folder, otherwise));
 }

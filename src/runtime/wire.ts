@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { findingSchema } from '../core/geometry/finding';
 import { meshReportSchema } from '../core/geometry/meshReport';
 import { balanceAskSchema } from '../core/model/balanceAsk';
+import { placementMatrix, reference } from '../core/model/bounded';
 import { coolingAimSchema } from '../core/model/coolingAsk';
 import { geometryTaskSchema } from '../core/model/geometryTask';
 import { MATERIAL_SCHEMAS } from '../core/model/material';
@@ -123,6 +124,46 @@ const structureReportSchema = z.union([
 ]);
 export type StructureReport = z.infer<typeof structureReportSchema>;
 
+/** What the data take up, bytes. Deleted things are among them as long as they can be brought back. */
+export const usageSchema = z.object({
+  folder: z.string(),
+  total: z.number(),
+  limit: z.number(),
+  /** On the disk. */
+  available: z.number(),
+  keptFor_h: z.number(),
+  /** `again`: what is calculated again when it is not there. */
+  parts: z.object({
+    results: z.number(),
+    surfaces: z.number(),
+    again: z.number(),
+    uploads: z.number(),
+    rest: z.number(),
+  }),
+  projects: z.array(
+    z.object({
+      id: z.string(),
+      name: z.string(),
+      deletedAt: date.nullable(),
+      bytes: z.number(),
+      variants: z.array(
+        z.object({ id: z.string(), name: z.string(), version: z.number(), deletedAt: date.nullable() }),
+      ),
+      runs: z.array(
+        z.object({
+          id: z.string(),
+          variant: z.string(),
+          status: runStatusSchema,
+          createdAt: date,
+          deletedAt: date.nullable(),
+          bytes: z.number(),
+        }),
+      ),
+    }),
+  ),
+});
+export type Usage = z.infer<typeof usageSchema>;
+
 const storedMaterialSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('resin'), material: MATERIAL_SCHEMAS.resin }),
   z.object({ kind: z.literal('metal'), material: MATERIAL_SCHEMAS.metal }),
@@ -153,11 +194,17 @@ export const ROUTES = {
   projects: route('GET', '/api/projects', z.array(projectSchema.extend({ nVariants: z.number() })), nothing),
   createProject: route('POST', '/api/projects', projectSchema, z.strictObject({ name: name.max(80) })),
   project: route('GET', '/api/projects/:id', projectViewSchema, nothing),
+  changeProject: route(
+    'PATCH',
+    '/api/projects/:id',
+    projectSchema,
+    z.strictObject({ name: name.max(80).optional(), deleted: z.boolean().optional() }),
+  ),
   branch: route(
     'POST',
     '/api/variants',
     variantSchema,
-    z.strictObject({ parentId: z.string(), name: name.max(60), inputs: inputsSchema.optional() }),
+    z.strictObject({ parentId: reference, name: name.max(60), inputs: inputsSchema.optional() }),
   ),
   changeVariant: route(
     'PATCH',
@@ -171,8 +218,9 @@ export const ROUTES = {
       deleted: z.boolean().optional(),
     }),
   ),
-  startRun: route('POST', '/api/runs', runSchema, z.strictObject({ variantId: z.string() })),
+  startRun: route('POST', '/api/runs', runSchema, z.strictObject({ variantId: reference })),
   run: route('GET', '/api/runs/:id', runSchema, nothing),
+  changeRun: route('PATCH', '/api/runs/:id', runSchema, z.strictObject({ deleted: z.boolean() })),
   cancelRun: route('POST', '/api/runs/:id/cancel', done, z.strictObject({})),
   structure: route(
     'POST',
@@ -184,7 +232,7 @@ export const ROUTES = {
     'POST',
     '/api/imports/:id',
     acceptedImportSchema,
-    z.strictObject({ unit: lengthUnitSchema.nullable(), placement: z.array(z.number()).length(12) }),
+    z.strictObject({ unit: lengthUnitSchema.nullable(), placement: placementMatrix }),
   ),
   geometry: route('POST', '/api/geometry', z.unknown(), geometryTaskSchema),
   balance: route(
@@ -201,6 +249,10 @@ export const ROUTES = {
     z.strictObject({ inputs: inputsSchema, aim: coolingAimSchema }),
   ),
   shrinkage: route('POST', '/api/shrinkage', shrinkageReportSchema, shrinkageAskSchema),
+  signIn: route('POST', '/api/session', done, z.strictObject({ passphrase: z.string().max(2000) })),
+  signOut: route('DELETE', '/api/session', done, nothing),
+  usage: route('GET', '/api/storage', usageSchema, nothing),
+  freeDeleted: route('POST', '/api/storage/free', z.object({ bytes: z.number() }), z.strictObject({})),
   materials: route('GET', '/api/materials', z.array(storedMaterialSchema), nothing),
   saveMaterial: route('PUT', '/api/materials', storedMaterialSchema, storedMaterialSchema),
   deleteMaterial: route('DELETE', '/api/materials/:id', done, nothing),

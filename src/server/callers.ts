@@ -43,6 +43,9 @@ function originHost(origin: string): string {
 /** In which the layout finds the nonce of the answer, for the script of its own. */
 export const NONCE_HEADER = 'x-nonce';
 
+/** Number of a request: in the answer, in the log, and on the page when something has failed. */
+export const REQUEST_ID = 'x-request-id';
+
 /** Headers of every answer, beside the content policy. */
 export const HEADERS: readonly (readonly [string, string])[] = [
   ['x-content-type-options', 'nosniff'],

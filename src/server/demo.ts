@@ -6,10 +6,10 @@ import { freshBodyId, type Body, type Role } from '../core/model/body';
 import { defaultFeed } from '../core/model/feed';
 import { emptyInputs, type Inputs } from '../core/model/study';
 import { scaled } from '../core/pipeline/importPart';
-import type { Database } from './db/client';
-import { projects } from './db/schema';
+import type { Database } from '../store/db/client';
+import { projects } from '../store/db/schema';
 import { loadMesh, saveGeometry } from './geometry';
-import { homeDir } from './paths';
+import { homeDir } from '../store/paths';
 import { createProject } from './studies';
 
 /** Puts the demo projects into an empty database; one that holds any project is left as it is. */

@@ -4,8 +4,8 @@ import { writeStl } from '../core/formats/stl';
 import { joined } from '../core/geometry/shells';
 import { cavities, insertBodies } from '../core/model/study';
 import { studyFileOf } from '../core/model/studyFile';
-import type { Database } from './db/client';
-import { variants } from './db/schema';
+import type { Database } from '../store/db/client';
+import { variants } from '../store/db/schema';
 import { loadMesh } from './geometry';
 import { RequestError } from './requestError';
 

@@ -17,9 +17,9 @@ import { checkBody } from '../core/pipeline/importPart';
 import { writeFileAtomic } from '../runtime/files';
 import type { GeometryMessage, GeometryWork } from '../runtime/protocol';
 import type { GeometryAnswer, GeometryView } from '../runtime/wire';
-import type { Database } from './db/client';
-import { geometries, variants } from './db/schema';
-import { mapsDir, meshDir, meshPath } from './paths';
+import type { Database } from '../store/db/client';
+import { geometries, variants } from '../store/db/schema';
+import { mapsDir, meshDir, meshPath } from '../store/paths';
 import { RequestError } from './requestError';
 import { workInWorker, type Report } from './workers';
 

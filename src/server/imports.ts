@@ -11,9 +11,9 @@ import { scaled } from '../core/pipeline/importPart';
 import { toSi, type LengthUnit } from '../core/units/units';
 import type { ImportMessage, ImportTask } from '../runtime/protocol';
 import type { AcceptedImport, ImportPreview } from '../runtime/wire';
-import type { Database } from './db/client';
+import type { Database } from '../store/db/client';
 import { saveGeometry } from './geometry';
-import { importPath } from './paths';
+import { importPath } from '../store/paths';
 import { RequestError } from './requestError';
 import { workInWorker, type Report } from './workers';
 
@@ -56,7 +56,13 @@ async function store(body: ReadableStream<Uint8Array>, filePath: string): Promis
       else done(null, chunk);
     },
   });
-  await pipeline(Readable.fromWeb(body), limit, createWriteStream(filePath));
+  try {
+    await pipeline(Readable.fromWeb(body), limit, createWriteStream(filePath));
+  } catch (error) {
+    const { code, name } = error as NodeJS.ErrnoException;
+    if (code !== 'ECONNRESET' && code !== 'ERR_STREAM_PREMATURE_CLOSE' && name !== 'ResponseAborted') throw error;
+    throw new RequestError('The upload was cut off before its end.', 'Choose the file again.', 400);
+  }
 }
 
 /**

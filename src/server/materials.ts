@@ -1,7 +1,7 @@
 import { eq } from 'drizzle-orm';
 import type { StoredMaterial } from '../runtime/wire';
-import type { Database } from './db/client';
-import { materials } from './db/schema';
+import type { Database } from '../store/db/client';
+import { materials } from '../store/db/schema';
 import { RequestError } from './requestError';
 
 /** Everything that does not ship with the application, last changed first. */

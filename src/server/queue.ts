@@ -1,13 +1,16 @@
 import { createHash } from 'node:crypto';
+import { rmSync } from 'node:fs';
 import { eq, inArray } from 'drizzle-orm';
 import { cavities, insertBodies } from '../core/model/study';
 import { planOf, RunProgress, type RunPlan } from '../core/pipeline/progress';
 import type { RunMessage, RunTask } from '../runtime/protocol';
 import type { RunEventWire, RunStatus } from '../runtime/wire';
-import type { Database } from './db/client';
-import { runs } from './db/schema';
-import { storageProblem } from '../runtime/files';
-import { dataDir, meshPath, phaseDir, runDir } from './paths';
+import type { Database } from '../store/db/client';
+import { runs } from '../store/db/schema';
+import { isFull, storageProblem } from '../runtime/files';
+import { dataDir, meshPath, phaseDir, runDir } from '../store/paths';
+import { roomLeft } from '../store/usage';
+import { log } from './log';
 import { RunWorker } from './runWorker';
 
 /** What a page hears about a run, in order; `id` lets it pick up after a lost connection. */
@@ -20,6 +23,7 @@ interface Job {
   runId: string;
   events: RunEvent[];
   listeners: Set<(event: RunEvent) => void>;
+  closers: Set<() => void>;
   cancel: SharedArrayBuffer;
   startedAt: number;
   progress: RunProgress;
@@ -29,8 +33,11 @@ interface Job {
 const FORCE_STOP_MS = 900;
 /** Ended jobs stay readable for late listeners; the rest is in the database. */
 const KEPT_JOBS = 20;
-/** Between attempts to write how a run ended. */
+/** Between attempts to write how a run ended, and to start one when there was no room. */
 const RETRY_MS = 5000;
+/** Room that a run wants before it starts, bytes: results of a large part at Detail fine. BELLOWS_SPARE_MB sets it. */
+const SPARE = 300e6;
+const spare = () => (process.env.BELLOWS_SPARE_MB ? Number(process.env.BELLOWS_SPARE_MB) * 1e6 : SPARE);
 const NOTHING_KNOWN: RunPlan = { cools: false, packs: true, shape: true, gridError: true };
 
 /** One run at a time, in the order asked for. */
@@ -42,6 +49,9 @@ export class RunQueue {
   /** How runs ended that could not be written yet. */
   private readonly unwritten = new Map<string, Partial<typeof runs.$inferInsert>>();
   private retry: NodeJS.Timeout | null = null;
+  private wait: NodeJS.Timeout | null = null;
+  /** The process ends: nothing is started any more. */
+  private stopping = false;
 
   constructor(private readonly db: Database) {}
 
@@ -65,6 +75,7 @@ export class RunQueue {
       runId,
       events: [],
       listeners: new Set(),
+      closers: new Set(),
       cancel: new SharedArrayBuffer(4),
       startedAt: 0,
       progress: new RunProgress(NOTHING_KNOWN),
@@ -92,26 +103,88 @@ export class RunQueue {
     }, FORCE_STOP_MS);
   }
 
-  /** Calls back with the events after `afterId` and everything that follows; returns how to stop. */
-  subscribe(runId: string, afterId: number, listener: (event: RunEvent) => void): (() => void) | null {
+  /**
+   * Calls back with the events after `afterId` and everything that follows; returns how to stop, null for a run of an
+   * earlier life. `close` is called when nothing will follow since the process ends.
+   */
+  subscribe(
+    runId: string,
+    afterId: number,
+    listener: (event: RunEvent) => void,
+    close: () => void = () => {},
+  ): (() => void) | null {
     const job = this.jobs.get(runId);
     if (!job) return null;
     job.events.filter((e) => e.id > afterId).forEach(listener);
     job.listeners.add(listener);
-    return () => job.listeners.delete(listener);
+    job.closers.add(close);
+    return () => {
+      job.listeners.delete(listener);
+      job.closers.delete(close);
+    };
+  }
+
+  /** How many runs there are: the one that runs, and those that wait. */
+  get load(): { running: number; waiting: number } {
+    return { running: this.active ? 1 : 0, waiting: this.waiting.length };
+  }
+
+  /**
+   * Before the process ends: the run that is under way goes back to those that wait, so that the next start takes it up.
+   * Who listens is let go.
+   */
+  async stop(): Promise<void> {
+    this.stopping = true;
+    if (this.wait) clearTimeout(this.wait);
+    const job = this.active;
+    await this.worker.terminate();
+    if (job && !job.ended) {
+      job.ended = true;
+      await this.db.update(runs).set({ status: 'queued', startedAt: null }).where(eq(runs.id, job.runId));
+    }
+    await this.writeEnds();
+    if (this.retry) clearTimeout(this.retry);
+    for (const { closers } of this.jobs.values()) closers.forEach((close) => close());
   }
 
   private async next(): Promise<void> {
-    if (this.active || !this.waiting.length) return;
-    const job = this.jobs.get(this.waiting.shift() as string) as Job;
+    if (this.active || this.wait || this.stopping || !this.waiting.length) return;
+    const job = this.jobs.get(this.waiting[0]) as Job;
+    const lacking = this.lackingRoom();
+    if (lacking) return this.waitForRoom(job, lacking);
+    this.waiting.shift();
     this.active = job;
     try {
       await this.start(job);
     } catch (error) {
-      console.error(error);
+      log.error({ error, run: job.runId }, 'run could not start');
       const storage = storageProblem(error, dataDir());
+      if (isFull(error)) {
+        // It has not begun: it waits with the others.
+        this.active = null;
+        this.waiting.unshift(job.runId);
+        return this.waitForRoom(job, storage?.message ?? '');
+      }
       await this.fail(job, storage?.message ?? 'The run could not start.', storage?.remedy ?? 'Try again.');
     }
+  }
+
+  /** Why no run may start; null when there is room, if need be after what can be calculated again has gone. */
+  private lackingRoom(): string | null {
+    if (roomLeft() >= spare()) return null;
+    rmSync(phaseDir(), { recursive: true, force: true });
+    if (roomLeft() >= spare()) return null;
+    return `Waits for room: ${Math.round(spare() / 1e6)} MB are wanted in ${dataDir()}.`;
+  }
+
+  /** Tells why the next run does not start, and looks again after a while. */
+  private waitForRoom(job: Job, message: string): void {
+    this.emit(job, { type: 'progress', share: 0, message, remaining_s: null });
+    this.wait = setTimeout(() => {
+      this.wait = null;
+      void this.next();
+    }, RETRY_MS);
+    this.wait.unref();
   }
 
   private async start(job: Job): Promise<void> {
@@ -158,6 +231,7 @@ export class RunQueue {
       case 'refused':
         return this.end(job, 'failed', { problems: message.problems });
       case 'failed':
+        if (message.detail) log.error({ run: job.runId, detail: message.detail }, 'fault of the solver');
         return this.fail(job, message.message, message.likely);
       case 'done': {
         const { summary, answers, status } = message.manifest;
@@ -191,7 +265,7 @@ export class RunQueue {
         await this.db.update(runs).set(outcome).where(eq(runs.id, runId));
         this.unwritten.delete(runId);
       } catch (error) {
-        console.error(error);
+        log.error({ error, run: runId }, 'end of a run could not be written');
         this.retry = setTimeout(() => void this.writeEnds(), RETRY_MS);
         this.retry.unref();
         return;

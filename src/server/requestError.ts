@@ -6,6 +6,7 @@ export class RequestError extends Error {
     readonly status = 422,
     /** What the page needs to go on from, beside words. */
     readonly now?: unknown,
+    readonly headers?: Record<string, string>,
   ) {
     super(message);
   }

@@ -1,5 +1,6 @@
 import type { Worker } from 'node:worker_threads';
 import { WARM_UP, type RunMessage, type RunTask } from '../runtime/protocol';
+import { log } from './log';
 import { outOfMemory, startWorker } from './workers';
 
 /** A worker that has run is replaced by a fresh one after this long: its memory is worth more by then. */
@@ -82,7 +83,7 @@ export class RunWorker {
       listener?.message(message);
     });
     worker.on('error', (error) => {
-      console.error(error);
+      log.error({ error }, 'run worker');
       lost(
         outOfMemory(error)
           ? 'The solver needs more memory than it may take.'

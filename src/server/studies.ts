@@ -3,8 +3,8 @@ import { desc, eq, inArray, isNull, and } from 'drizzle-orm';
 import { checkInputs } from '../core/pipeline/checkRun';
 import { inputKey } from '../core/model/inputKey';
 import type { Inputs } from '../core/model/study';
-import type { Database } from './db/client';
-import { projects, runs, variants, type ProjectRow, type RunRow, type VariantRow } from './db/schema';
+import type { Database } from '../store/db/client';
+import { projects, runs, variants, type ProjectRow, type RunRow, type VariantRow } from '../store/db/schema';
 import { factsOf } from '../core/pipeline/partFacts';
 import type { GeometryView } from '../runtime/wire';
 import { geometriesOf } from './geometry';
@@ -20,7 +20,7 @@ export interface ProjectView {
 
 export async function createProject(db: Database, name: string, inputs: Inputs): Promise<ProjectRow> {
   const now = new Date();
-  const project: ProjectRow = { id: randomUUID(), name, createdAt: now, changedAt: now };
+  const project: ProjectRow = { id: randomUUID(), name, createdAt: now, changedAt: now, deletedAt: null };
   await db.insert(projects).values(project);
   await insertVariant(db, project.id, null, 'First', inputs);
   return project;
@@ -42,7 +42,7 @@ async function insertVariant(db: Database, projectId: string, parentId: string |
 }
 
 export async function listProjects(db: Database) {
-  const rows = await db.select().from(projects).orderBy(desc(projects.changedAt));
+  const rows = await db.select().from(projects).where(isNull(projects.deletedAt)).orderBy(desc(projects.changedAt));
   const all = await db.select().from(variants).where(isNull(variants.deletedAt));
   return rows.map((project) => {
     const own = all.filter((v) => v.projectId === project.id);
@@ -51,7 +51,10 @@ export async function listProjects(db: Database) {
 }
 
 export async function viewProject(db: Database, id: string): Promise<ProjectView | null> {
-  const [project] = await db.select().from(projects).where(eq(projects.id, id));
+  const [project] = await db
+    .select()
+    .from(projects)
+    .where(and(eq(projects.id, id), isNull(projects.deletedAt)));
   if (!project) return null;
   const own = await db
     .select()
@@ -59,18 +62,43 @@ export async function viewProject(db: Database, id: string): Promise<ProjectView
     .where(and(eq(variants.projectId, id), isNull(variants.deletedAt)));
   own.sort((a, b) => a.createdAt.getTime() - b.createdAt.getTime());
   const ids = own.map((v) => v.id);
-  const ownRuns = ids.length ? await db.select().from(runs).where(inArray(runs.variantId, ids)) : [];
+  const ownRuns = await db
+    .select()
+    .from(runs)
+    .where(and(inArray(runs.variantId, ids), isNull(runs.deletedAt)));
   ownRuns.sort((a, b) => b.createdAt.getTime() - a.createdAt.getTime());
   const bodies = [...own, ...ownRuns].flatMap((v) => v.inputs.bodies);
   return { project, variants: own, runs: ownRuns, geometries: await geometriesOf(db, bodies) };
 }
 
-/** A variant that has not been deleted, or with `deleted` one that has. */
+/** A variant that has not been deleted, nor its project; or with `deleted` one that has. */
 async function requireVariant(db: Database, id: string, deleted = false): Promise<VariantRow> {
-  const [variant] = await db.select().from(variants).where(eq(variants.id, id));
-  if (!variant || (variant.deletedAt && !deleted))
+  const [found] = await db
+    .select()
+    .from(variants)
+    .innerJoin(projects, eq(projects.id, variants.projectId))
+    .where(eq(variants.id, id));
+  const variant = found?.variants;
+  if (!variant || found.projects.deletedAt || (variant.deletedAt && !deleted))
     throw new RequestError('This variant is no longer there.', 'Reload the page.', 404);
   return variant;
+}
+
+const surfacesOf = ({ bodies }: Pick<Inputs, 'bodies'>) =>
+  bodies.flatMap((b) => (b.original ? [b.mesh, b.original] : [b.mesh]));
+
+/** @throws RequestError when inputs name a surface that is not stored, unless what was there before named it too. */
+async function requireSurfaces(db: Database, inputs: Inputs, before: Inputs): Promise<void> {
+  const known = new Set(surfacesOf(before));
+  const fresh = inputs.bodies.filter((b) => surfacesOf({ bodies: [b] }).some((hash) => !known.has(hash)));
+  const stored = new Set((await geometriesOf(db, fresh)).map((g) => g.hash));
+  const lacking = fresh.find((b) => surfacesOf({ bodies: [b] }).some((hash) => !stored.has(hash) && !known.has(hash)));
+  if (!lacking) return;
+  const at = inputs.bodies.indexOf(lacking);
+  throw new RequestError(
+    `bodies.${at}.mesh: the surface of “${lacking.name}” is not stored here.`,
+    'Bring the file in again.',
+  );
 }
 
 export async function branchVariant(
@@ -80,6 +108,7 @@ export async function branchVariant(
   inputs?: Inputs,
 ): Promise<VariantRow> {
   const parent = await requireVariant(db, parentId);
+  if (inputs) await requireSurfaces(db, inputs, parent.inputs);
   await touch(db, parent.projectId);
   return insertVariant(db, parent.projectId, parent.id, name, inputs ?? parent.inputs);
 }
@@ -101,7 +130,10 @@ export async function changeVariant(
   }
   const patch: Partial<VariantRow> = { version: version + 1 };
   if (change.name !== undefined) patch.name = change.name;
-  if (change.inputs !== undefined) patch.inputs = change.inputs;
+  if (change.inputs !== undefined) {
+    await requireSurfaces(db, change.inputs, variant.inputs);
+    patch.inputs = change.inputs;
+  }
   if (change.deleted !== undefined) patch.deletedAt = change.deleted ? new Date() : null;
   // In one statement, so that of two saves of the same version one is stale.
   const changed = await db
@@ -141,6 +173,7 @@ export async function createRun(db: Database, variantId: string): Promise<RunRow
     createdAt: new Date(),
     startedAt: null,
     finishedAt: null,
+    deletedAt: null,
   };
   await db.insert(runs).values(row);
   return row;

@@ -10,9 +10,9 @@ import type { StructureAsk } from '../core/model/structureAsk';
 import type { StructureReport } from '../runtime/wire';
 import type { ShrinkageAsk, ShrinkageReport } from '../core/pipeline/fitShrinkage';
 import type { ShrinkageTask, TrialsMessage, TrialsReport, TrialsTask } from '../runtime/protocol';
-import type { Database } from './db/client';
-import { runs } from './db/schema';
-import { meshPath, runDir } from './paths';
+import type { Database } from '../store/db/client';
+import { runs } from '../store/db/schema';
+import { meshPath, runDir } from '../store/paths';
 import { RequestError } from './requestError';
 import { workInWorker, type Report } from './workers';
 

@@ -1,17 +1,15 @@
-import { mkdirSync, mkdtempSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { eq } from 'drizzle-orm';
-import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
+import { afterAll, afterEach, beforeAll, describe, expect, it, vi } from 'vitest';
 import { emptyInputs } from '../core/model/study';
-import { openDatabase, type Database } from './db/client';
-import { runs, variants } from './db/schema';
+import { openDatabase, type Database } from '../store/db/client';
+import { runs, variants } from '../store/db/schema';
 import { RunQueue, type RunEvent } from './queue';
-import { temporaryName } from '../runtime/files';
-import { importDir, importPath, meshDir, meshPath, runDir, runsDir } from './paths';
+import { phaseDir } from '../store/paths';
 import { createProject } from './studies';
-import { sweep } from './sweep';
 import { workInWorker } from './workers';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
@@ -116,25 +114,76 @@ describe('a worker in trouble', () => {
   }, 60_000);
 });
 
-describe('what an earlier life of the server has left', () => {
-  it('goes, and results stay', async () => {
-    for (const status of ['filled', 'stalled', 'interrupted', 'failed', 'queued'] as const) {
-      const id = await newRun(`swept-${status}`);
-      await db.update(runs).set({ status }).where(eq(runs.id, id));
-      mkdirSync(runDir(id), { recursive: true });
-      writeFileSync(path.join(runDir(id), 'grid.bin'), 'x');
-    }
-    mkdirSync(runDir('of-no-run'), { recursive: true });
-    mkdirSync(importPath('upload'), { recursive: true });
-    mkdirSync(meshDir(), { recursive: true });
-    const mesh = meshPath('0'.repeat(64));
-    writeFileSync(mesh, 'whole');
-    writeFileSync(temporaryName(mesh), 'ha');
-    expect(await sweep(db)).toBe(6);
-    expect(readdirSync(runsDir()).sort()).toEqual(['swept-filled', 'swept-stalled']);
-    expect(readdirSync(meshDir())).toEqual([path.basename(mesh)]);
-    expect(readdirSync(importDir())).toEqual([]);
-    expect(await sweep(db)).toBe(0);
+describe('a queue that lacks room', () => {
+  afterEach(() => {
+    delete process.env.BELLOWS_SPARE_MB;
+    vi.useRealTimers();
+  });
+
+  it('says so, lets go of what can be calculated again, and goes on when there is room', async () => {
+    pretend('run', RUNNER);
+    vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] });
+    mkdirSync(phaseDir(), { recursive: true });
+    writeFileSync(path.join(phaseDir(), 'a.phase'), 'x');
+    // More than any disk has.
+    process.env.BELLOWS_SPARE_MB = '1e15';
+    const queue = new RunQueue(db);
+    const told: string[] = [];
+    const ended = through(queue, await newRun('waits'));
+    queue.subscribe('waits', 0, (event) => event.type === 'progress' && told.push(event.message));
+    expect(told.at(-1)).toMatch(/^Waits for room: .* MB are wanted in .*data/);
+    expect(existsSync(phaseDir())).toBe(false);
+    expect(queue.load).toEqual({ running: 0, waiting: 1 });
+    vi.advanceTimersByTime(6000);
+    expect(await statusOf('waits')).toBe('queued');
+    process.env.BELLOWS_SPARE_MB = '0';
+    vi.advanceTimersByTime(6000);
+    vi.useRealTimers();
+    expect((await ended).problems?.[0].message).toBe('as told');
+  });
+
+  it('keeps a run that met a full disk before it began', async () => {
+    pretend('run', RUNNER);
+    let full = true;
+    const failing = new Proxy(db, {
+      get: (target, key) => {
+        if (key === 'update' && full)
+          return () => {
+            throw Object.assign(new Error('full'), { code: 'SQLITE_FULL' });
+          };
+        const value = Reflect.get(target, key) as unknown;
+        return typeof value === 'function' ? (value as () => void).bind(target) : value;
+      },
+    });
+    vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] });
+    const queue = new RunQueue(failing);
+    const ended = through(queue, await newRun('began-full'));
+    while (queue.load.waiting === 0) await new Promise(setImmediate);
+    full = false;
+    vi.advanceTimersByTime(6000);
+    vi.useRealTimers();
+    expect((await ended).problems?.[0].message).toBe('as told');
+  });
+});
+
+describe('a server that is asked to stop', () => {
+  it('puts the run under way back among those that wait, and lets listeners go', async () => {
+    pretend('run', RUNNER);
+    const queue = new RunQueue(db);
+    let closed = 0;
+    queue.enqueue(await newRun('silent-at-stop/silent'));
+    queue.subscribe(
+      'silent-at-stop/silent',
+      0,
+      () => {},
+      () => void closed++,
+    );
+    while ((await statusOf('silent-at-stop/silent')) !== 'running') await new Promise((r) => setTimeout(r, 10));
+    await queue.stop();
+    expect([await statusOf('silent-at-stop/silent'), closed]).toEqual(['queued', 1]);
+    queue.enqueue(await newRun('too-late'));
+    expect(await statusOf('too-late')).toBe('queued');
+    await db.delete(runs).where(eq(runs.id, 'silent-at-stop/silent'));
   });
 });
 
@@ -207,21 +256,23 @@ describe('a database that takes nothing', () => {
     const queue = new RunQueue(db);
     const id = await newRun('unwritten');
     const real = db.update.bind(db);
-    let full = true;
+    let full = false;
     const update = vi.spyOn(db, 'update').mockImplementation((table) => {
       if (full) throw Object.assign(new Error('disk'), { code: 'SQLITE_FULL' });
+      // From when the run has begun on.
+      full = true;
       return real(table);
     });
     const ended = await through(queue, id);
-    expect(ended.problems?.[0].message).toContain('no room left');
-    expect(await statusOf(id)).toBe('queued');
-    full = false;
+    expect(ended.problems?.[0].message).toBe('as told');
+    expect(await statusOf(id)).toBe('running');
+    update.mockImplementation(real);
     // The next one goes, and what could not be written is.
     const next = await through(queue, await newRun('after-full'));
     expect(next.problems?.[0].message).toBe('as told');
     await vi.advanceTimersByTimeAsync(6000);
     vi.useRealTimers();
-    for (let i = 0; i < 50 && (await statusOf(id)) === 'queued'; i++) await new Promise((r) => setTimeout(r, 20));
+    for (let i = 0; i < 50 && (await statusOf(id)) === 'running'; i++) await new Promise((r) => setTimeout(r, 20));
     expect(await statusOf(id)).toBe('failed');
     update.mockRestore();
   });

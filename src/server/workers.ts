@@ -3,7 +3,8 @@ import { pathToFileURL } from 'node:url';
 import { Worker, type WorkerOptions } from 'node:worker_threads';
 import pLimit, { type LimitFunction } from 'p-limit';
 import type { TaskFailed, TaskProgress } from '../runtime/protocol';
-import { workerPath } from './paths';
+import { workerPath } from '../store/paths';
+import { log } from './log';
 import { RequestError } from './requestError';
 
 type WorkerName = 'run' | 'import' | 'geometry' | 'trials';
@@ -87,13 +88,16 @@ function work<M extends TaskProgress | TaskFailed | { type: 'done' }>(
     signal.addEventListener('abort', stop);
     worker.on('message', (message: M) => {
       if (message.type === 'progress') return report(message.fraction, message.message);
-      if (message.type === 'failed') return refuse(message.message, message.remedy);
+      if (message.type === 'failed') {
+        if (message.detail) log.error({ name, detail: message.detail }, 'fault of a worker');
+        return refuse(message.message, message.remedy);
+      }
       end();
       resolve(message as Done<M>);
     });
     worker.on('error', (error) => {
       if (outOfMemory(error)) return tooMuch();
-      console.error(error);
+      log.error({ error, name }, 'worker');
       refuse('The work stopped before it was done.', 'Try a simpler body.', 500);
     });
     worker.on('exit', () => refuse('The work stopped before it was done.', 'Try again.', 500));

@@ -1,15 +1,18 @@
 import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { z } from 'zod';
 import type { Route } from '@/runtime/wire';
+import { REQUEST_ID } from '@/server/callers';
+import { log } from '@/server/log';
 import { RequestError } from '@/server/requestError';
 import { handle, respond } from './respond';
 
-const logged: unknown[][] = [];
-beforeAll(() => void vi.spyOn(console, 'error').mockImplementation((...what) => void logged.push(what)));
+const logged: unknown[] = [];
+beforeAll(() => void vi.spyOn(log, 'error').mockImplementation((what: unknown) => void logged.push(what)));
 afterAll(() => vi.restoreAllMocks());
 
+const request = () => new Request('http://localhost/api/x', { headers: { [REQUEST_ID]: '1a2b3c4d' } });
 const said = async (error: unknown) => {
-  const response = await respond(() => Promise.reject(error as Error));
+  const response = await respond(request(), () => Promise.reject(error as Error));
   return {
     status: response.status,
     ...((await response.json()) as { message: string; remedy: string; now?: unknown }),
@@ -27,8 +30,8 @@ describe('what a request is told', () => {
     const { status, message, remedy } = await said(secret);
     expect(status).toBe(500);
     expect(`${message} ${remedy}`).not.toMatch(/select|home/);
-    const number = /fault (\w{8})/.exec(message)?.[1];
-    expect(logged.at(-1)).toEqual([`fault ${number}`, secret]);
+    expect(message).toContain('(fault 1a2b3c4d)');
+    expect(logged.at(-1)).toEqual({ id: '1a2b3c4d', error: secret });
   });
 
   it('of a full disk the folder and what to do', async () => {

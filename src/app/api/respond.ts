@@ -3,7 +3,9 @@ import { z } from 'zod';
 import { describeIssues } from '@/core/model/studyFile';
 import type { Route, TaskLine } from '@/runtime/wire';
 import { storageProblem } from '@/runtime/files';
-import { dataDir } from '@/server/paths';
+import { REQUEST_ID } from '@/server/callers';
+import { log } from '@/server/log';
+import { dataDir } from '@/store/paths';
 import { RequestError } from '@/server/requestError';
 import type { Report } from '@/server/workers';
 
@@ -12,37 +14,53 @@ interface Refusal {
   remedy: string;
   status: number;
   now?: unknown;
+  headers?: Record<string, string>;
 }
 
-function refusalOf(error: unknown): Refusal {
+/** Number of a request, under which the log has it; a fault is told with it. */
+const idOf = (request: Request) => request.headers.get(REQUEST_ID) ?? randomUUID().slice(0, 8);
+
+function refusalOf(error: unknown, id: string): Refusal {
   if (error instanceof RequestError) {
-    const { message, remedy, status, now } = error;
-    return { message, remedy, status, now };
+    const { message, remedy, status, now, headers } = error;
+    return { message, remedy, status, now, headers };
   }
   if (error instanceof z.ZodError) return { message: describeIssues(error), remedy: 'Correct the value.', status: 400 };
   if (error instanceof SyntaxError)
     return { message: 'The request holds no valid JSON.', remedy: 'Reload the page.', status: 400 };
-  const fault = randomUUID().slice(0, 8);
-  console.error(`fault ${fault}`, error);
+  log.error({ id, error }, 'fault');
   const storage = storageProblem(error, dataDir());
   if (storage) return { ...storage, status: 507 };
   // What the error says is for the log: it may hold statements and paths.
   return {
-    message: `Something failed on the server (fault ${fault}).`,
+    message: `Something failed on the server (fault ${id}).`,
     remedy: 'Try again; if it stays, the log of the server says more under that number.',
     status: 500,
   };
 }
 
 /** Runs a handler; refusals become JSON with message and remedy, which the page shows as they are. */
-export async function respond(work: () => Promise<unknown>): Promise<Response> {
+export async function respond(request: Request, work: () => Promise<unknown>): Promise<Response> {
+  const begun = performance.now();
+  const id = idOf(request);
+  let response: Response;
   try {
     const result = await work();
-    return result instanceof Response ? result : Response.json(result);
+    response = result instanceof Response ? result : Response.json(result);
   } catch (error) {
-    const { status, ...refusal } = refusalOf(error);
-    return Response.json(refusal, { status });
+    const { status, headers, ...refusal } = refusalOf(error, id);
+    response = Response.json(refusal, { status, headers });
   }
+  tell(request, id, response.status, begun);
+  return response;
+}
+
+/** Changes are told of in the log; what only looks is not, unless the level asks for it. */
+function tell(request: Request, id: string, status: number, begun: number): void {
+  const { method } = request;
+  const facts = { id, method, path: new URL(request.url).pathname, status, ms: Math.round(performance.now() - begun) };
+  if (method === 'GET') log.debug(facts);
+  else log.info(facts);
 }
 
 /**
@@ -51,6 +69,8 @@ export async function respond(work: () => Promise<unknown>): Promise<Response> {
  */
 export function streamed<T>(request: Request, work: (report: Report, signal: AbortSignal) => Promise<T>): Response {
   const abort = new AbortController();
+  const id = idOf(request);
+  const begun = performance.now();
   request.signal.addEventListener('abort', () => abort.abort());
   const encoder = new TextEncoder();
   const stream = new ReadableStream<Uint8Array>({
@@ -64,10 +84,11 @@ export function streamed<T>(request: Request, work: (report: Report, signal: Abo
         send({ type: 'done', result });
       } catch (error) {
         if (!abort.signal.aborted) {
-          const { message, remedy } = refusalOf(error);
+          const { message, remedy } = refusalOf(error, id);
           send({ type: 'failed', message, remedy });
         }
       }
+      tell(request, id, abort.signal.aborted ? 499 : 200, begun);
       if (!abort.signal.aborted) controller.close();
     },
     cancel: () => abort.abort(),
@@ -109,9 +130,12 @@ async function textOf(request: Request): Promise<string> {
 
 /** Handler of a route: gets what was sent, parsed, and what the path names. */
 export const handle =
-  <Sent, Params = object>(route: Route<Sent, unknown>, work: (sent: Sent, params: Params) => Promise<unknown>) =>
+  <Sent, Params = object>(
+    route: Route<Sent, unknown>,
+    work: (sent: Sent, params: Params, request: Request) => Promise<unknown>,
+  ) =>
   (request: Request, { params }: Named<Params>): Promise<Response> =>
-    respond(async () => work(await sentOn(route, request), await params));
+    respond(request, async () => work(await sentOn(route, request), await params, request));
 
 /** Handler of a route whose answer is a stream of lines. */
 export const handleStreamed =

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { reference } from './bounded';
 
 const size = z.number().min(2e-4).max(0.06);
 const sizes = z.array(size).min(1).max(200).nullable();
@@ -14,10 +15,10 @@ export const balanceAskSchema = z.strictObject({
   pressure: z.number().positive().max(5e8).nullable(),
   /** Range of diameters; single branches by key, a fixed one has min = max. */
   bounds,
-  own: z.record(z.string(), bounds),
+  own: z.record(reference, bounds),
   /** Cutter sizes to choose from, m; null takes any. */
   sizes,
   /** The same for single branches, by key. */
-  ownSizes: z.record(z.string(), sizes).optional(),
+  ownSizes: z.record(reference, sizes).optional(),
 });
 export type BalanceAsk = z.infer<typeof balanceAskSchema>;

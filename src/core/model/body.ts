@@ -1,10 +1,8 @@
 import { z } from 'zod';
+import { coordinate, extent, hash, identifier, metres, placementMatrix, reference, title } from './bounded';
 import type { Vec3 } from '../geometry/mesh';
 import { normalised } from '../geometry/vec';
 import { numberSchema, WAY_NUMBERS } from './parameters';
-
-const metres = z.tuple([z.number(), z.number(), z.number()]);
-const hash = z.string().regex(/^[0-9a-f]{64}$/, 'geometry is named by its content hash');
 
 /** What a body is in the tool. */
 export const ROLES = ['cavity', 'second-shot', 'insert', 'runner', 'hot-runner', 'channel', 'left-out'] as const;
@@ -26,22 +24,22 @@ export const standInSchema = z.discriminatedUnion('shape', [
     shape: z.literal('box'),
     centre: metres,
     axes: z.tuple([metres, metres, metres]),
-    size: z.tuple([z.number().positive(), z.number().positive(), z.number().positive()]),
+    size: z.tuple([extent, extent, extent]),
   }),
   z.strictObject({
     shape: z.literal('cylinder'),
     centre: metres,
     axis: metres,
-    diameter: z.number().positive(),
-    length: z.number().positive(),
+    diameter: extent,
+    length: extent,
   }),
-  z.strictObject({ shape: z.literal('sphere'), centre: metres, diameter: z.number().positive() }),
+  z.strictObject({ shape: z.literal('sphere'), centre: metres, diameter: extent }),
 ]);
 export type StandIn = z.infer<typeof standInSchema>;
 
 export const bodySchema = z.strictObject({
-  id: z.string().min(1).max(40),
-  name: z.string().min(1).max(120),
+  id: identifier,
+  name: title(120),
   /** #rrggbb from the file; null has none */
   colour: z
     .string()
@@ -58,11 +56,11 @@ export type Body = z.infer<typeof bodySchema>;
 
 /** Centre line of a solid channel or runner: points with diameters, joined by segments. m */
 export const axisTraceSchema = z.strictObject({
-  id: z.string().min(1).max(40),
-  name: z.string().min(1).max(120),
+  id: identifier,
+  name: title(120),
   /** Body it was made from; the trace outlives it. */
-  body: z.string(),
-  nodes: z.array(z.strictObject({ position: metres, diameter: z.number().positive() })).max(2000),
+  body: reference,
+  nodes: z.array(z.strictObject({ position: metres, diameter: extent })).max(2000),
   /** Pairs of node numbers. */
   segments: z.array(z.tuple([z.number().int().min(0), z.number().int().min(0)])).max(2000),
 });
@@ -71,12 +69,12 @@ export type AxisTrace = z.infer<typeof axisTraceSchema>;
 /** How the part lies in the tool. The opening direction is +z. */
 export const toolSchema = z.strictObject({
   /** Rows of the 3 x 4 matrix that takes file coordinates to where the bodies lie now. */
-  placement: z.array(z.number()).length(12),
+  placement: placementMatrix,
   /** Height of the parting plane along the opening direction, m; null: where the halves meet. */
   partingHeight: numberSchema(WAY_NUMBERS.partingHeight).nullable(),
   /** Way the upper half moves when the tool opens, of any length but 0; absent: +z. */
   opening: z
-    .tuple([z.number(), z.number(), z.number()])
+    .tuple([coordinate, coordinate, coordinate])
     .refine((d) => Number.isFinite(Math.hypot(...d)) && Math.hypot(...d) > 1e-6, {
       message: 'An opening direction is not 0, 0, 0.',
     })

@@ -1,11 +1,12 @@
 import { z } from 'zod';
+import { coordinate, planar } from './bounded';
 
 const pitch = z.number().min(1e-3, 'At least 1 mm.').max(5, 'At most 5 m.');
 
 /** Where copies of the cavities lie in the parting plane. Metres and rad. */
 export const cavityLayoutSchema = z.strictObject({
   /** Middle of the cavity itself when it was laid out: copies are turned and mirrored about it. */
-  middle: z.tuple([z.number(), z.number()]),
+  middle: planar,
   places: z.discriminatedUnion('by', [
     /** Columns along x, rows along y. `facing`: every second one is mirrored, so that gates look at each other. */
     z.strictObject({
@@ -19,13 +20,13 @@ export const cavityLayoutSchema = z.strictObject({
     z.strictObject({
       by: z.literal('circle'),
       count: z.number().int().min(2).max(48),
-      centre: z.tuple([z.number(), z.number()]),
+      centre: planar,
     }),
     /** Each where it is put: mirrored (left to right) and turned about the middle, then moved. */
     z.strictObject({
       by: z.literal('free'),
       copies: z
-        .array(z.strictObject({ x: z.number(), y: z.number(), turn: z.number().min(-7).max(7), mirrored: z.boolean() }))
+        .array(z.strictObject({ x: coordinate, y: coordinate, turn: z.number().min(-7).max(7), mirrored: z.boolean() }))
         .min(1)
         .max(47),
     }),

@@ -1,9 +1,9 @@
 import { z } from 'zod';
+import { distinct, identifier, metres, planar, reference, title } from './bounded';
 import { standInSchema } from './body';
 import { coolantSchema, metalSchema } from './material';
 
-const metres = z.tuple([z.number(), z.number(), z.number()]);
-const id = z.string().min(1).max(40);
+const id = identifier;
 const bore = z.number().min(1e-3, 'A bore is at least 1 mm wide.').max(0.06, 'A bore is at most 60 mm wide.');
 
 /** What a line of the circuit is. A well (baffle, bubbler) stands on a channel with `from` and ends at `to`. */
@@ -47,7 +47,7 @@ export const pumpSchema = z.discriminatedUnion('by', [
 ]);
 
 export const coolantChoiceSchema = z.union([
-  z.string(),
+  reference,
   /** Water with this share of glycol by mass. */
   z.strictObject({ glycol: z.number().min(0).max(0.6) }),
   coolantSchema,
@@ -67,7 +67,7 @@ export const supplySchema = z.strictObject({
 export const circuitEndSchema = z.strictObject({
   at: metres,
   as: z.enum(['inlet', 'outlet', 'plug']),
-  supply: z.string().nullable(),
+  supply: reference.nullable(),
 });
 
 export const FRICTION_LAWS = ['churchill', 'swamee-jain', 'haaland', 'colebrook'] as const;
@@ -75,9 +75,9 @@ export const FRICTION_LAWS = ['churchill', 'swamee-jain', 'haaland', 'colebrook'
 /** A piece of the block made of another metal: a simple solid or one of the bodies. */
 export const mouldInsertSchema = z.strictObject({
   id,
-  name: z.string().min(1).max(80),
-  shape: z.union([standInSchema, z.strictObject({ shape: z.literal('body'), body: z.string() })]),
-  metal: z.union([z.string(), metalSchema]),
+  name: title(80),
+  shape: z.union([standInSchema, z.strictObject({ shape: z.literal('body'), body: reference })]),
+  metal: z.union([reference, metalSchema]),
 });
 
 export const layoutPlanSchema = z.strictObject({
@@ -100,23 +100,21 @@ export const layoutPlanSchema = z.strictObject({
 export const coolingSchema = z.strictObject({
   /** Corners of the block; null: around part and feed with room for the channels. */
   block: z.strictObject({ min: metres, max: metres }).nullable(),
-  steel: z.union([z.string(), metalSchema]),
-  inserts: z.array(mouldInsertSchema).max(40),
+  steel: z.union([reference, metalSchema]),
+  inserts: distinct(z.array(mouldInsertSchema).max(40), 'inserts'),
   ambient: z.strictObject({ temperature: z.number().min(223.15).max(373.15), transfer: z.number().min(0).max(500) }),
   /** Plates of the press on top and bottom; transfer is that of the contact. */
   platens: z.strictObject({ temperature: z.number().min(223.15).max(573.15), transfer: z.number().min(0).max(1e4) }),
-  lines: z.array(coolingLineSchema).max(400),
+  lines: distinct(z.array(coolingLineSchema).max(400), 'lines'),
   ends: z.array(circuitEndSchema).max(200),
-  supplies: z.array(supplySchema).min(1).max(12),
+  supplies: distinct(z.array(supplySchema).min(1).max(12), 'supplies'),
   friction: z.enum(FRICTION_LAWS),
   /** Of the drilled bores, m. */
   roughness: z.number().min(0).max(1e-3),
   /** Which way is down in the press. */
   down: z.enum(['-x', '+x', '-y', '+y', '-z', '+z']),
   /** Spots where ejectors or screws sit: no channel within the radius of their axis along z. */
-  keepOut: z
-    .array(z.strictObject({ at: z.tuple([z.number(), z.number()]), radius: z.number().positive().max(0.5) }))
-    .max(200),
+  keepOut: z.array(z.strictObject({ at: planar, radius: z.number().positive().max(0.5) })).max(200),
   /** Last layout that was generated. */
   plan: layoutPlanSchema.nullable(),
   /** Cycles of the start-up that are followed; null: only the settled mould. */

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { distinct, identifier, metres, planar, reference } from './bounded';
 
 const size = z.number().min(2e-4, 'A section is at least 0.2 mm wide.').max(0.06, 'A section is at most 60 mm wide.');
 
@@ -17,11 +18,9 @@ export const sectionSchema = z.discriminatedUnion('shape', [
  */
 export const feedLayoutSchema = z.enum(['star', 'trunk', 'tree', 'drawn']);
 
-const metres = z.tuple([z.number(), z.number(), z.number()]);
-
 /** A straight runner that was drawn, traced or imported. Lines join where their ends meet. */
 export const runnerLineSchema = z.strictObject({
-  id: z.string().min(1).max(40),
+  id: identifier,
   from: metres,
   to: metres,
   section: sectionSchema,
@@ -36,7 +35,7 @@ export type RunnerLine = z.infer<typeof runnerLineSchema>;
 export const feedSchema = z.strictObject({
   layout: feedLayoutSchema,
   /** Place of the sprue; null: in the middle of the gates. */
-  at: z.tuple([z.number(), z.number()]).nullable(),
+  at: planar.nullable(),
   /** Height (z) of the runners, and whether the nozzle is above it. */
   height: z.number().min(-5).max(5),
   nozzleAbove: z.boolean(),
@@ -49,14 +48,14 @@ export const feedSchema = z.strictObject({
   /** Hot sprue, runners and drops, full of melt at this temperature [K], null: the melt's. Lands stay cold. */
   hot: z.strictObject({ temperature: z.number().min(273.15).max(773.15).nullable() }).nullable(),
   /** The runners, where they are drawn. */
-  lines: z.array(runnerLineSchema).max(400).optional(),
+  lines: distinct(z.array(runnerLineSchema).max(400), 'runners').optional(),
   /** Runners go on past bends and junctions by this much, to catch the cold tip of the melt, m; 0 for none. */
   slug: z.number().min(0).max(0.05).optional(),
   /**
    * Diameters of single branches: round sections instead of the runner's and the drop's. By the gates that
    * hang on them, joined by '+' in the order of the gates.
    */
-  branches: z.record(z.string(), z.strictObject({ diameter: size })),
+  branches: z.record(reference, z.strictObject({ diameter: size })),
 });
 
 export type Feed = z.infer<typeof feedSchema>;

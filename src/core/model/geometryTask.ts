@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { extent, hash, identifier, metres, placementMatrix } from './bounded';
 import { placeSchema } from '../geometry/finding';
 import { vec3Schema } from '../geometry/schemas';
 import { real } from '../numerics/real';
@@ -7,15 +8,13 @@ import { mapNumbersSchema } from '../partmaps/maps';
 import { ruleChangesSchema } from '../partmaps/rules';
 import { axisTraceSchema, standInSchema, toolSchema } from './body';
 
-const metres = z.tuple([z.number(), z.number(), z.number()]);
-const hash = z.string().regex(/^[0-9a-f]{64}$/);
-const ref = z.strictObject({ id: z.string().min(1).max(60), mesh: hash });
+const ref = z.strictObject({ id: identifier, mesh: hash });
 const refs = z.array(ref).min(1).max(4000);
 
 /** Work on surfaces that takes a worker; the answers are in GeometryResults under the same name. SI. */
 export const geometryTaskSchema = z.discriminatedUnion('do', [
   z.strictObject({ do: z.literal('mend'), bodies: refs }),
-  z.strictObject({ do: z.literal('turn'), bodies: refs, matrix: z.array(z.number()).length(12) }),
+  z.strictObject({ do: z.literal('turn'), bodies: refs, matrix: placementMatrix }),
   z.strictObject({
     do: z.literal('fit'),
     body: ref,
@@ -24,18 +23,18 @@ export const geometryTaskSchema = z.discriminatedUnion('do', [
   }),
   z.strictObject({
     do: z.literal('stand-in'),
-    bodies: z.array(z.strictObject({ id: z.string(), standIn: standInSchema })).min(1),
+    bodies: z.array(z.strictObject({ id: identifier, standIn: standInSchema })).min(1),
   }),
   z.strictObject({ do: z.literal('identical'), bodies: refs }),
   z.strictObject({ do: z.literal('overlaps'), bodies: refs }),
   z.strictObject({ do: z.literal('combine'), a: ref, b: ref, how: z.enum(['cut', 'join']) }),
   z.strictObject({ do: z.literal('split'), body: ref }),
-  z.strictObject({ do: z.literal('features'), body: ref, limit: z.number().positive() }),
+  z.strictObject({ do: z.literal('features'), body: ref, limit: extent }),
   z.strictObject({
     do: z.literal('remove-features'),
     body: ref,
-    limit: z.number().positive(),
-    features: z.array(z.number().int()).min(1),
+    limit: extent,
+    features: z.array(z.number().int().min(0)).min(1).max(10_000),
   }),
   z.strictObject({ do: z.literal('trace'), body: ref }),
   z.strictObject({
@@ -43,7 +42,7 @@ export const geometryTaskSchema = z.discriminatedUnion('do', [
     bodies: refs,
     partingHeight: z.number().nullable(),
     opening: toolSchema.shape.opening,
-    gates: z.array(metres),
+    gates: z.array(metres).max(40),
     rules: ruleChangesSchema,
   }),
   z.strictObject({ do: z.literal('openings'), bodies: refs }),

@@ -1,11 +1,11 @@
 import { z } from 'zod';
+import { identifier, metres } from './bounded';
 
-const metres = z.tuple([z.number(), z.number(), z.number()]);
 const size = z.number().min(1e-4, 'At least 0.1 mm.').max(0.3, 'At most 300 mm.');
 
 /** A thin gap through which air leaves the mould. SI. */
 export const ventSchema = z.strictObject({
-  id: z.string().min(1).max(40),
+  id: identifier,
   /** One vent at a place of the part, or all along the parting line. */
   at: z.discriminatedUnion('kind', [
     z.strictObject({ kind: z.literal('place'), position: metres, width: size }),
@@ -20,7 +20,7 @@ export type VentInput = z.infer<typeof ventSchema>;
 
 /** A small volume beside the part that takes up the first, cold melt of a front. */
 export const tabSchema = z.strictObject({
-  id: z.string().min(1).max(40),
+  id: identifier,
   /** On the surface, and the way it goes from there (unit vector). */
   position: metres,
   direction: metres,

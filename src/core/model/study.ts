@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { distinct, identifier, metres, reference } from './bounded';
 import { ruleChangesSchema } from '../partmaps/rules';
 import { axisTraceSchema, bodySchema, toolSchema, UNTURNED, type Body } from './body';
 import { cavityLayoutSchema, copyPlacements } from './cavityLayout';
@@ -14,10 +15,9 @@ import { pinSchema } from './pin';
 import { resinSchema, type Resin } from './resin';
 
 /** Model description of one variant, SI. null means "the default", which follows from resin and part. */
-export const metres = z.tuple([z.number(), z.number(), z.number()]);
 
 export const gateSchema = z.strictObject({
-  id: z.string().min(1).max(40),
+  id: identifier,
   /** On the surface of the part, m. */
   position: metres,
   /** m */
@@ -59,7 +59,7 @@ const cycleNumbers = Object.fromEntries(
 ) as Record<CycleNumber, z.ZodNullable<z.ZodNumber>>;
 
 export const probeSchema = z.strictObject({
-  id: z.string().min(1).max(40),
+  id: identifier,
   /** In or on the part, m. */
   position: metres,
 });
@@ -78,12 +78,12 @@ export const movesSchema = z.strictObject({
 
 export const inputsSchema = z.strictObject({
   /** Everything that was brought in, with its role. */
-  bodies: z.array(bodySchema).max(2000),
+  bodies: distinct(z.array(bodySchema).max(2000), 'bodies'),
   tool: toolSchema,
   /** Design rules changed for this part. */
   rules: ruleChangesSchema,
-  axes: z.array(axisTraceSchema).max(200),
-  gates: z.array(gateSchema).max(40),
+  axes: distinct(z.array(axisTraceSchema).max(200), 'centre lines'),
+  gates: distinct(z.array(gateSchema).max(40), 'gates'),
   /** Copies of the cavities with their gates; absent for one of each. */
   cavities: cavityLayoutSchema.optional(),
   /** Sprue and runners; null: the melt comes straight to the gates. */
@@ -93,14 +93,14 @@ export const inputsSchema = z.strictObject({
   /** What the shape is judged by, what holds the part and what it sticks to; absent for a free part without inserts. */
   warpage: warpageSchema.optional(),
   /** Absent where there are none. */
-  vents: z.array(ventSchema).max(60).optional(),
-  tabs: z.array(tabSchema).max(24).optional(),
-  resin: z.union([z.string(), resinSchema]),
+  vents: distinct(z.array(ventSchema).max(60), 'vents').optional(),
+  tabs: distinct(z.array(tabSchema).max(24), 'tabs').optional(),
+  resin: z.union([reference, resinSchema]),
   cycle: z.strictObject({
     ...cycleNumbers,
     injection: injectionSchema,
     /** null: the smallest press of the library that holds the shot. */
-    machine: z.union([z.string(), machineSchema]).nullable(),
+    machine: z.union([reference, machineSchema]).nullable(),
     switchover: switchoverSchema,
     packing: packingSchema,
     /** Moves of the press one by one, s; they count where `openTime` is null. */
@@ -111,7 +111,7 @@ export const inputsSchema = z.strictObject({
      */
     venting: z.enum(['parting-line', 'vents', 'sealed', 'open']),
   }),
-  probes: z.array(probeSchema).max(24),
+  probes: distinct(z.array(probeSchema).max(24), 'probes'),
   noGate: z.array(noGateSchema).max(3000),
   detail: detailSchema,
   /** The last stage that is calculated; absent for everything up to the shape. */

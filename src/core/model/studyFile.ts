@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { identifier, millimetres, reference, title } from './bounded';
 import { fromSi, tidy, toSi, type LengthUnit, type Unit } from '../units/units';
 import { toolSchema } from './body';
 import { cavityLayoutSchema } from './cavityLayout';
@@ -21,16 +22,7 @@ import {
 } from './parameters';
 import { pinSchema } from './pin';
 import { resinSchema } from './resin';
-import {
-  detailSchema,
-  emptyInputs,
-  metres,
-  movesSchema,
-  type Gate,
-  type Injection,
-  type Inputs,
-  type Probe,
-} from './study';
+import { detailSchema, emptyInputs, movesSchema, type Gate, type Injection, type Inputs, type Probe } from './study';
 
 export const STUDY_FORMAT = 'bellows-study';
 export const STUDY_VERSION = 1;
@@ -46,11 +38,11 @@ const cycleNumbers = Object.fromEntries(
 export const studyFileSchema = z.strictObject({
   format: z.literal(STUDY_FORMAT),
   version: z.literal(STUDY_VERSION),
-  name: z.string().default('Study'),
+  name: z.string().max(200).default('Study'),
   geometry: surfaceFile,
   /** Inserts that `cooling` or `warpage` name by their ids, each with its surface. */
   bodies: z
-    .array(surfaceFile.extend({ id: z.string().min(1).max(40), name: z.string().min(1).max(120) }))
+    .array(surfaceFile.extend({ id: identifier, name: title(120) }))
     .max(200)
     .refine((list) => new Set(list.map((b) => b.id)).size === list.length, 'Every body needs an id of its own.')
     .default([]),
@@ -64,8 +56,8 @@ export const studyFileSchema = z.strictObject({
   gates: z
     .array(
       z.strictObject({
-        id: z.string().min(1).max(40),
-        position_mm: metres,
+        id: identifier,
+        position_mm: millimetres,
         diameter_mm: fileNumberSchema(WAY_NUMBERS.gateDiameter),
         /** Both in SI. */
         form: gateFormSchema.optional(),
@@ -80,7 +72,7 @@ export const studyFileSchema = z.strictObject({
   warpage: warpageSchema.optional(),
   vents: z.array(ventSchema).max(60).optional(),
   tabs: z.array(tabSchema).max(24).optional(),
-  resin: z.union([z.string(), resinSchema]),
+  resin: z.union([reference, resinSchema]),
   cycle: z
     .strictObject({
       ...cycleNumbers,
@@ -93,7 +85,7 @@ export const studyFileSchema = z.strictObject({
           z.strictObject({ stroke_mm: z.array(z.tuple([z.number(), z.number().positive()])).min(1) }),
         ])
         .optional(),
-      machine: z.union([z.string(), machineSchema]).optional(),
+      machine: z.union([reference, machineSchema]).optional(),
       switchover: z
         .union([
           z.literal('automatic'),
@@ -123,7 +115,7 @@ export const studyFileSchema = z.strictObject({
     })
     .default({}),
   probes: z
-    .array(z.strictObject({ id: z.string().min(1).max(40), position_mm: metres }))
+    .array(z.strictObject({ id: identifier, position_mm: millimetres }))
     .max(24)
     .default([]),
   detail: detailSchema.default('normal'),
@@ -333,14 +325,37 @@ function switchoverFile(switchover: Inputs['cycle']['switchover']): Partial<Stud
 export function describeIssues(error: z.ZodError, file?: unknown): string {
   const valueAt = (path: readonly PropertyKey[]) =>
     path.reduce<unknown>((at, key) => (at as Record<PropertyKey, unknown> | undefined)?.[key], file);
-  return error.issues
-    .map(({ path, message }) => {
-      const missing = file !== undefined && path.length > 0 && valueAt(path) === undefined;
-      if (!missing) return `${path.join('.') || 'file'}: ${message}`;
-      const hint = MISSING[path.join('.')];
-      return `${path.join('.')}: is missing${hint ? `; ${hint}` : ''}`;
-    })
-    .join('\n');
+  const issues = error.issues.flatMap((issue) => plainIssues(issue));
+  const told = issues.slice(0, MOST_TOLD).map(({ path, message }) => {
+    const place = path.join('.');
+    const missing = file !== undefined && path.length > 0 && valueAt(path) === undefined;
+    if (!missing) return `${place || 'file'}: ${message}`;
+    const hint = MISSING[place];
+    return `${place}: is missing${hint ? `; ${hint}` : ''}`;
+  });
+  const more = issues.length - told.length;
+  return [...told, ...(more > 0 ? [`and ${more} more`] : [])].join('\n');
+}
+
+/** A crafted file has thousands of faults: the first ones are told. */
+const MOST_TOLD = 8;
+
+interface PlainIssue {
+  path: PropertyKey[];
+  message: string;
+}
+
+/** An issue in terms of fields: of a choice, the faults of the kind that comes nearest to what was given. */
+function plainIssues(issue: z.core.$ZodIssue, before: readonly PropertyKey[] = []): PlainIssue[] {
+  const path = [...before, ...issue.path];
+  if (issue.code !== 'invalid_union') return [{ path, message: issue.message }];
+  if (issue.discriminator !== undefined)
+    return [{ path: [...path, issue.discriminator], message: 'is none of the kinds that there are.' }];
+  // Of another kind altogether: a text where an object is wanted, say.
+  const alike = issue.errors.filter((faults) => !faults.some((f) => f.code === 'invalid_type' && !f.path.length));
+  const nearest = alike.sort((a, b) => a.length - b.length)[0];
+  if (!nearest) return [{ path, message: 'is of a kind that does not fit here.' }];
+  return nearest.flatMap((fault) => plainIssues(fault, path));
 }
 
 /** What to write where something is missing. */

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { distinct, identifier, metres, reference } from './bounded';
 import { A_DAY, numberSchema, WAY_NUMBERS } from './parameters';
 
 /**
@@ -12,12 +13,10 @@ export type HoldChoice = (typeof HOLDS)[number];
 export const LARGE = ['where-it-matters', 'always', 'never'] as const;
 export type LargeChoice = (typeof LARGE)[number];
 
-const metres = z.tuple([z.number(), z.number(), z.number()]);
-
 /** Insert that plastic is moulded onto and sticks to. */
 export const bondedInsertSchema = z.strictObject({
   /** Id of the body. */
-  body: z.string().min(1).max(80),
+  body: reference.min(1),
   /** Pa, -, 1/K */
   young: z.number().min(0).max(2e12),
   poisson: z.number().min(0).lt(0.5),
@@ -26,14 +25,14 @@ export const bondedInsertSchema = z.strictObject({
 
 /** A place that is held while the part cools: in any of the directions x, y and z. */
 export const supportSchema = z.strictObject({
-  id: z.string().min(1).max(40),
+  id: identifier,
   position: metres,
   holds: z.strictObject({ x: z.boolean(), y: z.boolean(), z: z.boolean() }),
 });
 
 /** A dimension that is read off the shape before and after: between places on the surface, or on the faces there. */
 export const measureSchema = z.strictObject({
-  id: z.string().min(1).max(40),
+  id: identifier,
   /** Angle between two faces; face: largest deviation of a face from the drawing. */
   kind: z.enum(['distance', 'angle', 'flatness', 'roundness', 'face']),
   places: z.array(metres).min(1).max(2),
@@ -47,11 +46,11 @@ export const warpageSchema = z.strictObject({
   tolerance: z.number().positive().max(0.1).nullable(),
   /** The tool is cut larger by the mean shrinkage before the shape is compared. */
   toolScaled: z.boolean(),
-  supports: z.array(supportSchema).max(40),
+  supports: distinct(z.array(supportSchema).max(40), 'places that hold'),
   inserts: z.array(bondedInsertSchema).max(40),
   /** Cell size against that of the run's Detail: the structure may have its own. */
   detail: z.enum(['quick', 'normal', 'fine']).nullable(),
-  measures: z.array(measureSchema).max(40).default([]),
+  measures: distinct(z.array(measureSchema).max(40), 'measures').default([]),
   /** The part cools with its cold runners on it. */
   withFeed: z.boolean().default(false),
   /** What keeps walls at their length in the closed mould. */

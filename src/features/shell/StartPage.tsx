@@ -1,14 +1,20 @@
 'use client';
 
 import { formatRelative } from '../ui/relativeTime';
-import { ArrowRight, Plus } from 'lucide-react';
+import { ArrowRight, LogOut, Pencil, Plus, Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
+import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
+import { toast } from 'sonner';
+import type { Usage } from '@/runtime/wire';
 import { api } from '../study/api';
 import { tell } from '../study/store';
+import { formatBytes } from '../ui/bytes';
 import { Button } from '../ui/controls';
 import { BellowsMark } from './BellowsMark';
+import { dataWarning } from './dataWarning';
+import { MENU, MENU_ITEM } from './menuStyle';
 
 interface Project {
   id: string;
@@ -17,7 +23,15 @@ interface Project {
   changedAt: string;
 }
 
-export function StartPage({ projects }: { projects: Project[] }) {
+export function StartPage({
+  projects,
+  room,
+  canSignOut,
+}: {
+  projects: Project[];
+  room: Pick<Usage, 'total' | 'limit' | 'available'>;
+  canSignOut: boolean;
+}) {
   const router = useRouter();
   const [name, setName] = useState('');
   const [busy, setBusy] = useState(false);
@@ -45,20 +59,7 @@ export function StartPage({ projects }: { projects: Project[] }) {
         <h2 className="font-semibold">Projects</h2>
         <ul className="mt-3 divide-y border-y">
           {projects.map((p) => (
-            <li key={p.id}>
-              <Link
-                href={`/project/${p.id}`}
-                className="hover:bg-well group -mx-2 flex items-center gap-3 rounded px-2 py-3"
-              >
-                <span className="min-w-0 flex-1">
-                  <span className="block truncate font-medium">{p.name}</span>
-                  <span className="text-soft" suppressHydrationWarning>
-                    {p.nVariants} {p.nVariants === 1 ? 'variant' : 'variants'}, changed {formatRelative(p.changedAt)}
-                  </span>
-                </span>
-                <ArrowRight size={15} className="text-soft group-hover:text-copper" />
-              </Link>
-            </li>
+            <ProjectRow key={p.id} project={p} onChanged={() => router.refresh()} />
           ))}
           {projects.length === 0 && <li className="text-soft py-3">No project yet. Name the first one below.</li>}
         </ul>
@@ -81,7 +82,94 @@ export function StartPage({ projects }: { projects: Project[] }) {
             <Plus size={14} /> Create
           </Button>
         </form>
+        <div className="text-soft mt-4 flex items-center gap-4 text-[13px]">
+          <Link href="/data" className="hover:text-ink underline decoration-dotted underline-offset-4">
+            Data: {formatBytes(room.total)} of {formatBytes(room.limit)}
+          </Link>
+          {canSignOut && <SignOut />}
+        </div>
+        {dataWarning(room) && (
+          <p role="alert" className="text-problem mt-2 text-[13px]">
+            {dataWarning(room)}
+          </p>
+        )}
       </section>
     </main>
+  );
+}
+
+function SignOut() {
+  const leave = () => api.signOut().then(() => window.location.assign('/login'), tell);
+  return (
+    <button type="button" onClick={() => void leave()} className="hover:text-ink ml-auto flex items-center gap-1.5">
+      <LogOut size={13} /> Sign out
+    </button>
+  );
+}
+
+function ProjectRow({ project, onChanged }: { project: Project; onChanged: () => void }) {
+  const [renaming, setRenaming] = useState(false);
+  const { id, name } = project;
+  const change = (what: { name?: string; deleted?: boolean }) => api.changeProject(id, what).then(onChanged, tell);
+  const remove = async () => {
+    await change({ deleted: true });
+    toast(`“${name}” is deleted.`, { action: { label: 'Undo', onClick: () => void change({ deleted: false }) } });
+  };
+  if (renaming)
+    return (
+      <li className="py-3">
+        <input
+          autoFocus
+          aria-label="Name of the project"
+          defaultValue={name}
+          maxLength={80}
+          className="bg-paper h-8 w-full rounded border px-2"
+          onFocus={(e) => e.currentTarget.select()}
+          onBlur={(e) => {
+            setRenaming(false);
+            const wanted = e.currentTarget.value.trim();
+            if (wanted && wanted !== name) void change({ name: wanted });
+          }}
+          onKeyDown={(e) => {
+            if (e.key === 'Enter') e.currentTarget.blur();
+            if (e.key === 'Escape') setRenaming(false);
+          }}
+        />
+      </li>
+    );
+  return (
+    <li className="flex items-center">
+      <Link
+        href={`/project/${id}`}
+        className="hover:bg-well group -ml-2 flex min-w-0 flex-1 items-center gap-3 rounded px-2 py-3"
+      >
+        <span className="min-w-0 flex-1">
+          <span className="block truncate font-medium">{name}</span>
+          <span className="text-soft" suppressHydrationWarning>
+            {project.nVariants} {project.nVariants === 1 ? 'variant' : 'variants'}, changed{' '}
+            {formatRelative(project.changedAt)}
+          </span>
+        </span>
+        <ArrowRight size={15} className="text-soft group-hover:text-copper" />
+      </Link>
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger
+          aria-label={`Actions of ${name}`}
+          className="text-soft hover:text-ink hover:bg-well -mr-2 rounded px-2 py-3"
+        >
+          ⋯
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content sideOffset={2} align="end" className={MENU}>
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => setTimeout(() => setRenaming(true), 0)}>
+              <Pencil size={13} /> Rename
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void remove()}>
+              <Trash2 size={13} /> Delete
+            </DropdownMenu.Item>
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+    </li>
   );
 }

@@ -34,6 +34,7 @@ import {
 import { useBench } from '../study/bench';
 import { Button } from '../ui/controls';
 import { BellowsMark } from './BellowsMark';
+import { MENU, MENU_ITEM } from './menuStyle';
 
 export function TopBar() {
   const name = useStudy((s) => s.projectName);
@@ -160,9 +161,6 @@ function RenameField({ id, name, onDone }: { id: string; name: string; onDone: (
   );
 }
 
-const ITEM =
-  'data-highlighted:bg-petrol-wash data-disabled:opacity-45 flex h-7 cursor-default items-center gap-2 rounded-sm px-2 outline-none';
-
 function VariantMenu({ id, onRename }: { id: string; onRename: () => void }) {
   const only = useStudy((s) => s.variants.length === 1);
   return (
@@ -174,20 +172,16 @@ function VariantMenu({ id, onRename }: { id: string; onRename: () => void }) {
         ⋯
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          sideOffset={4}
-          align="start"
-          className="bg-sheet z-50 min-w-44 rounded border p-1 shadow-lg"
-        >
-          <DropdownMenu.Item className={ITEM} onSelect={() => setTimeout(onRename, 0)}>
+        <DropdownMenu.Content sideOffset={4} align="start" className={MENU}>
+          <DropdownMenu.Item className={MENU_ITEM} onSelect={() => setTimeout(onRename, 0)}>
             <Pencil size={13} /> Rename
           </DropdownMenu.Item>
-          <DropdownMenu.Item className={ITEM} asChild>
+          <DropdownMenu.Item className={MENU_ITEM} asChild>
             <a href={`/api/variants/${id}/export`} download>
               <Download size={13} /> Export study (.zip)
             </a>
           </DropdownMenu.Item>
-          <DropdownMenu.Item className={ITEM} disabled={only} onSelect={() => useStudy.getState().remove(id)}>
+          <DropdownMenu.Item className={MENU_ITEM} disabled={only} onSelect={() => useStudy.getState().remove(id)}>
             <Trash2 size={13} /> Delete
           </DropdownMenu.Item>
         </DropdownMenu.Content>
@@ -268,7 +262,7 @@ function RunControl() {
   const nWaiting = useStudy((s) => s.runs.filter((r) => r.status === 'queued').length);
   const progress = useLive((s) => (run ? s.progress[run.id] : undefined));
   if (run) {
-    const text = run.status === 'queued' ? 'Waiting for the run before' : (progress?.message ?? 'Starting');
+    const text = progress?.message ?? (run.status === 'queued' ? 'Waiting for the run before' : 'Starting');
     return (
       <div className="flex items-center gap-2.5" role="status">
         <div className="num w-[210px] text-right text-[12px] leading-tight">

@@ -123,11 +123,13 @@ function brokenOff(error: Error): typeof BROKEN_OFF {
 export const api = {
   project: (id: string) => ask(ROUTES.project, undefined, id),
   createProject: (name: string) => ask(ROUTES.createProject, { name }),
+  changeProject: (id: string, change: { name?: string; deleted?: boolean }) => ask(ROUTES.changeProject, change, id),
   branch: (parentId: string, name: string, inputs?: Inputs) => ask(ROUTES.branch, { parentId, name, inputs }),
   changeVariant: (id: string, change: { version: number; name?: string; inputs?: Inputs; deleted?: boolean }) =>
     ask(ROUTES.changeVariant, change, id),
   run: (variantId: string) => ask(ROUTES.startRun, { variantId }),
   runById: (id: string) => ask(ROUTES.run, undefined, id),
+  changeRun: (runId: string, change: { deleted: boolean }) => ask(ROUTES.changeRun, change, runId),
   cancel: (runId: string) => ask(ROUTES.cancelRun, {}, runId),
   upload: (file: File, onProgress: OnProgress, signal: AbortSignal) =>
     stream(`${UPLOAD.path}?name=${encodeURIComponent(file.name)}`, UPLOAD.answer, file, onProgress, signal),
@@ -151,6 +153,10 @@ export const api = {
     streamOn(ROUTES.cooling, { inputs, aim }, onProgress, signal),
   structure: (runId: string, wanted: StructureAsk, onProgress: OnProgress, signal: AbortSignal) =>
     streamOn(ROUTES.structure, { ask: wanted }, onProgress, signal, runId),
+  usage: () => ask(ROUTES.usage),
+  freeDeleted: () => ask(ROUTES.freeDeleted, {}),
+  signIn: (passphrase: string) => ask(ROUTES.signIn, { passphrase }),
+  signOut: () => ask(ROUTES.signOut),
   materials: () => ask(ROUTES.materials),
   saveMaterial: (stored: StoredMaterial) => ask(ROUTES.saveMaterial, stored),
   deleteMaterial: (id: string) => ask(ROUTES.deleteMaterial, undefined, id),

@@ -1,7 +1,7 @@
 import { eq } from 'drizzle-orm';
 import { base64 } from '@/core/formats/vtu';
 import { app } from '@/server/app';
-import { runs } from '@/server/db/schema';
+import { runs } from '@/store/db/schema';
 import type { RunEvent } from '@/server/queue';
 import { notFound, respond } from '../../../respond';
 
@@ -9,7 +9,7 @@ const KEEP_ALIVE_MS = 15_000;
 
 /** Server-sent events of a run; Last-Event-ID picks up where a lost connection left off. */
 export const GET = (request: Request, { params }: { params: Promise<{ id: string }> }) =>
-  respond(async () => {
+  respond(request, async () => {
     const { db, queue } = await app();
     const { id } = await params;
     const [run] = await db.select().from(runs).where(eq(runs.id, id));
@@ -38,7 +38,7 @@ export const GET = (request: Request, { params }: { params: Promise<{ id: string
           if (isFinal(event)) setTimeout(close, 0);
         };
         request.signal.addEventListener('abort', close);
-        stop = queue.subscribe(id, afterId, send);
+        stop = queue.subscribe(id, afterId, send, close);
         // A run of an earlier life of the server: its last word is in the database.
         if (!stop) send({ id: afterId + 1, type: 'status', status: run.status, problems: run.problems ?? undefined });
         timer = setInterval(() => open && controller.enqueue(encoder.encode(': still here\n\n')), KEEP_ALIVE_MS);

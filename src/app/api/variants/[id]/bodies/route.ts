@@ -7,7 +7,7 @@ const query = z.object({ format: z.enum(['stl', '3mf']), ids: z.string().optiona
 
 /** Bodies as a file: ?format=stl|3mf, &ids=B1,B2 for some of them. */
 export const GET = (request: Request, { params }: { params: Promise<{ id: string }> }) =>
-  respond(async () => {
+  respond(request, async () => {
     const { format, ids } = query.parse(Object.fromEntries(new URL(request.url).searchParams));
     const { fileName, bytes } = await exportBodies(
       (await app()).db,

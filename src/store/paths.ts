@@ -1,9 +1,10 @@
 import path from 'node:path';
 
-/** Folder of everything the application keeps; BELLOWS_DATA moves it. */
-export const dataDir = (): string => path.resolve(process.env.BELLOWS_DATA ?? 'data');
 /** Folder of the program: where migrations, samples and worker bundles lie. */
 export const homeDir = (): string => path.resolve(process.env.BELLOWS_HOME ?? '.');
+/** Folder of everything the application keeps; BELLOWS_DATA moves it. */
+export const dataDir = (): string =>
+  process.env.BELLOWS_DATA ? path.resolve(process.env.BELLOWS_DATA) : path.join(homeDir(), 'data');
 
 export const databasePath = () => path.join(dataDir(), 'bellows.db');
 export const meshDir = () => path.join(dataDir(), 'meshes');

@@ -24,6 +24,8 @@ export const projects = sqliteTable('projects', {
   name: text('name').notNull(),
   createdAt: time('created_at').notNull(),
   changedAt: time('changed_at').notNull(),
+  /** What is deleted is kept for a while, so that deleting can be undone: here, in variants and in runs. */
+  deletedAt: time('deleted_at'),
 });
 
 export const variants = sqliteTable('variants', {
@@ -37,7 +39,6 @@ export const variants = sqliteTable('variants', {
   /** Grows with every change: a save names the one it was made on. */
   version: integer('version').notNull().default(1),
   createdAt: time('created_at').notNull(),
-  /** Deleted variants are kept, so that deleting can be undone. */
   deletedAt: time('deleted_at'),
 });
 
@@ -56,6 +57,7 @@ export const runs = sqliteTable('runs', {
   createdAt: time('created_at').notNull(),
   startedAt: time('started_at'),
   finishedAt: time('finished_at'),
+  deletedAt: time('deleted_at'),
 });
 
 /** Materials that were copied, typed in, fitted or imported; the samples ship with the application. */

@@ -1,0 +1,2 @@
+ALTER TABLE `projects` ADD `deleted_at` integer;--> statement-breakpoint
+ALTER TABLE `runs` ADD `deleted_at` integer;
