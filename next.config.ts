@@ -6,6 +6,8 @@ const config: NextConfig = {
   typescript: { ignoreBuildErrors: process.env.TYPES_CHECKED === '1' },
   devIndicators: false,
   poweredByHeader: false,
+  // Pages and server are on one machine, or a proxy between them compresses: here it would only take time from the runs.
+  compress: false,
 };
 
 export default config;

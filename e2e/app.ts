@@ -22,15 +22,26 @@ function freePort(): Promise<number> {
 
 /** The built application on a port and a data folder of its own. */
 export class App {
-  readonly data = mkdtempSync(path.join(os.tmpdir(), 'bellows-data-'));
+  readonly data: string;
   port = 0;
   private process: ChildProcess | null = null;
+
+  /** `data`: its data folder, one of its own unless given. */
+  constructor(data?: string) {
+    this.data = data ?? mkdtempSync(path.join(os.tmpdir(), 'bellows-data-'));
+  }
 
   get url(): string {
     return `http://127.0.0.1:${this.port}`;
   }
 
-  async start(): Promise<void> {
+  /** Of the server's process. */
+  get pid(): number {
+    return this.process?.pid ?? 0;
+  }
+
+  /** Starts the server with settings of its own beside those of a test, and waits until it answers. */
+  async start(settings: Record<string, string> = {}): Promise<void> {
     if (!existsSync(path.join(root, '.next', 'BUILD_ID'))) throw new Error('build first: npm run build');
     this.port ||= await freePort();
     // The server itself, without a wrapper in between: the test kills exactly this process.
@@ -46,12 +57,12 @@ export class App {
       ],
       {
         cwd: root,
-        env: { ...process.env, NODE_ENV: 'production', BELLOWS_DATA: this.data, BELLOWS_HOME: root },
+        env: { ...process.env, NODE_ENV: 'production', BELLOWS_DATA: this.data, BELLOWS_HOME: root, ...settings },
         stdio: 'ignore',
       },
     );
     for (let i = 0; i < 150; i++) {
-      const ok = await fetch(`${this.url}/api/projects`).then(
+      const ok = await fetch(`${this.url}/api/health`).then(
         (r) => r.ok,
         () => false,
       );
@@ -59,6 +70,16 @@ export class App {
       await sleep(200);
     }
     throw new Error('the server did not start');
+  }
+
+  /** Asks the server to end, as the system does at its shutdown, and waits until it has. */
+  async end(): Promise<void> {
+    const child = this.process;
+    if (!child) return;
+    const gone = new Promise((resolve) => child.once('exit', resolve));
+    child.kill('SIGTERM');
+    await gone;
+    this.process = null;
   }
 
   /** Kills the server at once, as a power cut would. */

@@ -1,5 +1,5 @@
 import { NextResponse, type NextRequest } from 'next/server';
-import { callRefusal, contentPolicy, HEADERS, NONCE_HEADER, REQUEST_ID } from './server/callers';
+import { callRefusal, contentPolicy, HEADERS, NONCE_HEADER, originOf, REQUEST_ID } from './server/callers';
 import { isLockedOut, LOCKED } from './server/session';
 import { SESSION_COOKIE } from './store/passphrase';
 
@@ -13,8 +13,9 @@ export function proxy(request: NextRequest): Response {
   const { pathname } = request.nextUrl;
   if (!OPEN.includes(pathname) && isLockedOut(request.cookies.get(SESSION_COOKIE)?.value)) {
     if (pathname.startsWith('/api/')) return Response.json(LOCKED, { status: 401 });
-    // Relative: behind a proxy the server does not know the address it is reached by.
-    return new Response(null, { status: 307, headers: { location: `/login?to=${encodeURIComponent(pathname)}` } });
+    const login = new URL(`${originOf(request.headers)}/login`);
+    login.searchParams.set('to', pathname);
+    return NextResponse.redirect(login);
   }
   const nonce = Buffer.from(crypto.randomUUID()).toString('base64');
   const policy = contentPolicy(nonce, process.env.NODE_ENV !== 'production');

@@ -8,6 +8,9 @@ import { writeFileAtomic } from './files';
 import { performTask } from './geometry';
 import { taskFailure } from './taskFailure';
 import type { GeometryMessage, GeometryWork, NewGeometry } from './protocol';
+import { yieldToServer } from './yieldToServer';
+
+yieldToServer();
 
 const { task, meshDir, blobDir } = workerData as GeometryWork;
 const send = (message: GeometryMessage) => parentPort?.postMessage(message);

@@ -10,6 +10,9 @@ import { writeFileAtomic } from './files';
 import { taskFailure } from './taskFailure';
 import type { ImportedBody } from './wire';
 import type { ImportMessage, ImportTask } from './protocol';
+import { yieldToServer } from './yieldToServer';
+
+yieldToServer();
 
 const task = workerData as ImportTask;
 const send = (message: ImportMessage) => parentPort?.postMessage(message);

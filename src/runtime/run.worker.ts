@@ -20,6 +20,9 @@ import { type Manifest } from './manifest';
 import { WARM_UP, type RunMessage, type RunTask } from './protocol';
 import { secondThreadFrom } from './secondThread';
 import { warmUp } from './warmUp';
+import { yieldToServer } from './yieldToServer';
+
+yieldToServer();
 
 const send = (message: RunMessage) => parentPort?.postMessage(message);
 

@@ -12,6 +12,9 @@ import { structureWork } from './structureWork';
 import { taskFailure } from './taskFailure';
 import { fitShrinkage } from '../core/pipeline/fitShrinkage';
 import type { ShrinkageTask, TrialsMessage, TrialsReport, TrialsTask } from './protocol';
+import { yieldToServer } from './yieldToServer';
+
+yieldToServer();
 
 const task = workerData as TrialsTask | ShrinkageTask;
 const send = (message: TrialsMessage<TrialsReport>) => parentPort?.postMessage(message);

@@ -32,6 +32,14 @@ export function callRefusal(method: string, headers: Headers, allowed: string | 
   return null;
 }
 
+/** Whether a request comes over TLS, as far as the proxy before the server says. */
+export const isOverTls = (headers: Headers): boolean =>
+  headers.get('x-forwarded-proto')?.split(',')[0].trim() === 'https';
+
+/** The address a page is reached by, of a host that is allowed: behind a proxy the server knows no other. */
+export const originOf = (headers: Headers): string =>
+  `${isOverTls(headers) ? 'https' : 'http'}://${headers.get('host')}`;
+
 function originHost(origin: string): string {
   try {
     return new URL(origin).host.toLowerCase();

@@ -250,6 +250,8 @@ export class RunQueue {
     this.unwritten.set(job.runId, { status, finishedAt: new Date(), ...result });
     await this.writeEnds();
     this.emit(job, { type: 'status', status, problems: result.problems ?? undefined });
+    // Who comes late wants to know how it ended; the course of it takes megabytes.
+    job.events = job.events.slice(-1);
     if (this.active === job) this.active = null;
     const old = [...this.jobs.values()].filter((j) => j.ended);
     old.slice(0, Math.max(0, old.length - KEPT_JOBS)).forEach((j) => this.jobs.delete(j.runId));

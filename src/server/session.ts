@@ -1,5 +1,6 @@
 import { isSession, lockOf, newSession, opens, SESSION_COOKIE, SESSION_MS } from '../store/passphrase';
 import { Attempts } from './attempts';
+import { isOverTls } from './callers';
 import { log } from './log';
 import { RequestError } from './requestError';
 
@@ -8,9 +9,6 @@ const holder = globalThis as { bellowsAttempts?: Attempts };
 /** Cookie of a session; `secure` where the page came over TLS. */
 const cookie = (value: string, maxAge_s: number, secure: boolean) =>
   `${SESSION_COOKIE}=${value}; Path=/; HttpOnly; SameSite=Lax; Max-Age=${maxAge_s}${secure ? '; Secure' : ''}`;
-
-/** Whether a request comes over TLS, as far as the proxy before the server says. */
-const overTls = (headers: Headers) => headers.get('x-forwarded-proto')?.split(',')[0].trim() === 'https';
 
 /** Cookie of the session that a passphrase opens. @throws RequestError */
 export function signIn(headers: Headers, passphrase: string): string {
@@ -32,10 +30,10 @@ export function signIn(headers: Headers, passphrase: string): string {
     log.warn('wrong passphrase');
     throw new RequestError('This is not the passphrase.', 'Look for capital letters, then try again.', 401);
   }
-  return cookie(newSession(lock), SESSION_MS / 1000, overTls(headers));
+  return cookie(newSession(lock), SESSION_MS / 1000, isOverTls(headers));
 }
 
-export const signOut = (headers: Headers): string => cookie('', 0, overTls(headers));
+export const signOut = (headers: Headers): string => cookie('', 0, isOverTls(headers));
 
 /** Answer to who has not given the passphrase. */
 export const LOCKED = { message: 'The passphrase is asked for.', remedy: 'Reload the page and give it.' };

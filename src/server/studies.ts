@@ -6,7 +6,7 @@ import type { Inputs } from '../core/model/study';
 import type { Database } from '../store/db/client';
 import { projects, runs, variants, type ProjectRow, type RunRow, type VariantRow } from '../store/db/schema';
 import { factsOf } from '../core/pipeline/partFacts';
-import type { GeometryView } from '../runtime/wire';
+import { hasResults, isUnderWay, type GeometryView } from '../runtime/wire';
 import { geometriesOf } from './geometry';
 import { RequestError } from './requestError';
 
@@ -61,14 +61,34 @@ export async function viewProject(db: Database, id: string): Promise<ProjectView
     .from(variants)
     .where(and(eq(variants.projectId, id), isNull(variants.deletedAt)));
   own.sort((a, b) => a.createdAt.getTime() - b.createdAt.getTime());
-  const ids = own.map((v) => v.id);
-  const ownRuns = await db
-    .select()
-    .from(runs)
-    .where(and(inArray(runs.variantId, ids), isNull(runs.deletedAt)));
-  ownRuns.sort((a, b) => b.createdAt.getTime() - a.createdAt.getTime());
+  const ownRuns = await shownRuns(
+    db,
+    own.map((v) => v.id),
+  );
   const bodies = [...own, ...ownRuns].flatMap((v) => v.inputs.bodies);
   return { project, variants: own, runs: ownRuns, geometries: await geometriesOf(db, bodies) };
+}
+
+/**
+ * Runs that a page shows of variants, newest first: those under way, the last one, and the last one with a result. A run
+ * carries its inputs and answers, so all that there were would make a project slow that has been worked on for long.
+ */
+async function shownRuns(db: Database, variantIds: readonly string[]): Promise<RunRow[]> {
+  const all = await db
+    .select({ id: runs.id, variantId: runs.variantId, status: runs.status })
+    .from(runs)
+    .where(and(inArray(runs.variantId, [...variantIds]), isNull(runs.deletedAt)))
+    .orderBy(desc(runs.createdAt));
+  const ids = variantIds.flatMap((variantId) => {
+    const ofIt = all.filter((r) => r.variantId === variantId);
+    const shown = [ofIt[0], ofIt.find((r) => hasResults(r.status)), ...ofIt.filter((r) => isUnderWay(r.status))];
+    return shown.flatMap((r) => (r ? [r.id] : []));
+  });
+  return db
+    .select()
+    .from(runs)
+    .where(inArray(runs.id, [...new Set(ids)]))
+    .orderBy(desc(runs.createdAt));
 }
 
 /** A variant that has not been deleted, nor its project; or with `deleted` one that has. */

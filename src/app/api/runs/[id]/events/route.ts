@@ -15,7 +15,6 @@ export const GET = (request: Request, { params }: { params: Promise<{ id: string
     const [run] = await db.select().from(runs).where(eq(runs.id, id));
     if (!run) throw notFound('This run');
     const afterId = Number(request.headers.get('last-event-id') ?? 0) || 0;
-    const encoder = new TextEncoder();
     let stop: (() => void) | null = null;
     let timer: NodeJS.Timeout | undefined;
     const stream = new ReadableStream<Uint8Array>({
@@ -34,14 +33,14 @@ export const GET = (request: Request, { params }: { params: Promise<{ id: string
         };
         const send = (event: RunEvent) => {
           if (!open) return;
-          controller.enqueue(encoder.encode(`id: ${event.id}\ndata: ${JSON.stringify(plain(event))}\n\n`));
+          controller.enqueue(lineOf(event));
           if (isFinal(event)) setTimeout(close, 0);
         };
         request.signal.addEventListener('abort', close);
         stop = queue.subscribe(id, afterId, send, close);
         // A run of an earlier life of the server: its last word is in the database.
         if (!stop) send({ id: afterId + 1, type: 'status', status: run.status, problems: run.problems ?? undefined });
-        timer = setInterval(() => open && controller.enqueue(encoder.encode(': still here\n\n')), KEEP_ALIVE_MS);
+        timer = setInterval(() => open && controller.enqueue(STILL_HERE), KEEP_ALIVE_MS);
       },
       cancel() {
         stop?.();
@@ -56,6 +55,22 @@ export const GET = (request: Request, { params }: { params: Promise<{ id: string
       },
     });
   });
+
+const encoder = new TextEncoder();
+const STILL_HERE = encoder.encode(': still here\n\n');
+
+/** Lines of events, made once for all who listen: an event is never changed. */
+const lines = new WeakMap<RunEvent, Uint8Array>();
+
+function lineOf(event: RunEvent): Uint8Array {
+  let line = lines.get(event);
+  if (!line) {
+    line = encoder.encode(`id: ${event.id}\ndata: ${JSON.stringify(plain(event))}\n\n`);
+    lines.set(event, line);
+  }
+  // A copy: a stream may take the memory of what it is given.
+  return line.slice();
+}
 
 const isFinal = (event: RunEvent) => event.type === 'status' && event.status !== 'queued' && event.status !== 'running';
 
