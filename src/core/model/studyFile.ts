@@ -349,8 +349,7 @@ interface PlainIssue {
 function plainIssues(issue: z.core.$ZodIssue, before: readonly PropertyKey[] = []): PlainIssue[] {
   const path = [...before, ...issue.path];
   if (issue.code !== 'invalid_union') return [{ path, message: issue.message }];
-  if (issue.discriminator !== undefined)
-    return [{ path: [...path, issue.discriminator], message: 'is none of the kinds that there are.' }];
+  if (issue.discriminator !== undefined) return [{ path, message: 'is none of the kinds that there are.' }];
   // Of another kind altogether: a text where an object is wanted, say.
   const alike = issue.errors.filter((faults) => !faults.some((f) => f.code === 'invalid_type' && !f.path.length));
   const nearest = alike.sort((a, b) => a.length - b.length)[0];
