@@ -90,6 +90,13 @@ const TAIT = 15;
 const T_MIN = 16;
 const T_STEP = 17;
 const ATMOSPHERE = 18;
+const QUENCH = 19;
+const RATE = 20;
+/** A layer leaves out at most so much of its crystals, and has at most so much more than usual. */
+const MOST_LEFT_OUT: f64 = 0.6;
+const MOST_MORE: f64 = 0.2;
+/** Bytes that are kept of the last step of a layer: free strain, decades, rate, share of crystals left out. */
+const PAST: usize = 32;
 
 /** Natural logarithm of x > 0, 1e-9: the exponent by its bits, the rest by the series of the area tangent. */
 // @ts-ignore: decorator
@@ -161,6 +168,29 @@ export function freeStrain(T: f64, p: f64): f64 {
   return num(FACTOR) * (solidStrain(solid, p) + melt / 3);
 }
 
+/** What crystals that have not grown yet still have to contribute to that. */
+function crystalsLeft(T: f64, p: f64): f64 {
+  const left = read(4, T) * (p > 0 ? exponential(-num(DECAY) * p) : 1);
+  return logarithm(1 + num(CRYSTALS) * left) / 3;
+}
+
+/** The same for layer l, some of whose crystals did not grow since it was cooled fast. */
+function layerStrain(l: i32, T: f64, p: f64): f64 {
+  const strain = freeStrain(T, p);
+  const leftOut = load<f64>(pastOf(l), 24);
+  if (leftOut == 0) return strain;
+  const solid = solidAt(p);
+  if (T >= solid) return strain;
+  return strain + num(FACTOR) * leftOut * (crystalsLeft(solid, p) - crystalsLeft(T, p));
+}
+
+/** Notes how fast layer l turns solid, where it does in this step: from it follows what it leaves out of its crystals. */
+function passing(l: i32, dt: f64, from: f64, to: f64, p0: f64, p1: f64): void {
+  if (num(QUENCH) == 0 || from <= solidAt(p0) || to > solidAt(p1)) return;
+  const decades = logarithm((from - to) / (dt * num(RATE))) / LN10;
+  store<f64>(pastOf(l), max(-MOST_MORE, min(MOST_LEFT_OUT, num(QUENCH) * decades)), 24);
+}
+
 /** exp(-x) of four x >= 0: 2^n of the whole part by its bits, the rest by a polynomial, 2e-7. */
 // @ts-ignore: decorator
 @inline
@@ -203,11 +233,11 @@ export function stresses(column: i32, isApart: i32, out: usize): void {
     set(out, t, stressOf(column * nLayers + t, isApart ? apart : terms, isApart ? freshApart : fresh));
 }
 
-/** Address of what layer l came to in its last step: free strain, decades, rate 10^-decades. */
+/** Address of what layer l came to in its last step: free strain, decades, rate 10^-decades, crystals left out. */
 // @ts-ignore: decorator
 @inline
 function pastOf(l: i32): usize {
-  return past + <usize>(24 * l);
+  return past + PAST * <usize>l;
 }
 
 /** Melt of T [K] under p [Pa] in every layer of a column: where its path begins. */
@@ -218,6 +248,7 @@ export function begin(column: i32, T: f64, p: f64): void {
     store<f64>(was, freeStrain(T, p));
     store<f64>(was, decades, 8);
     store<f64>(was, exponential(-LN10 * decades), 16);
+    store<f64>(was, 0, 24);
   }
 }
 
@@ -233,6 +264,7 @@ export function step(column: i32, second: i32, dt: f64, T0: usize, T1: usize, p0
     const l = column * nLayers + t;
     const from = get(T0, t);
     const to = get(T1, t);
+    passing(l, dt, from, to, p0, p1);
     if (num(RELAXES) == 0) {
       elastic(l, t, second, from, to, p0, p1);
       continue;
@@ -242,11 +274,11 @@ export function step(column: i32, second: i32, dt: f64, T0: usize, T1: usize, p0
     const last = decadesAt(to - num(RISE) * p1);
     if (max(first, last) < gone) {
       setLiquid(l, t, second);
-      store<f64>(was, freeStrain(to, p1));
+      store<f64>(was, layerStrain(l, to, p1));
       store<f64>(was, last, 8);
       store<f64>(was, exponential(-LN10 * last), 16);
     } else if (min(first, last) > lasting) {
-      const now = freeStrain(to, p1);
+      const now = layerStrain(l, to, p1);
       const change = now - load<f64>(was);
       store<f64>(was, now);
       store<f64>(was, last, 8);
@@ -293,7 +325,7 @@ function elastic(l: i32, t: i32, second: i32, from: f64, to: f64, p0: f64, p1: f
   const w = above0 > 0 ? above0 / (above0 - above1) : 0;
   const at = fresh + (<usize>l << 2);
   const before = w > 0 ? 0 : <f64>load<f32>(at);
-  const now = before - (freeStrain(to, p1) - freeStrain(from + w * (to - from), p0 + w * (p1 - p0)));
+  const now = before - (layerStrain(l, to, p1) - layerStrain(l, from + w * (to - from), p0 + w * (p1 - p0)));
   store<f32>(at, <f32>now);
   set(unitFresh, t, 1 - w);
   set(stretched, t, 1 - w);
@@ -372,7 +404,7 @@ function relax(l: i32, t: i32, second: i32, dt: f64, from: f64, to: f64, p0: f64
     const w = piece / pieces;
     const T = from + w * (to - from);
     const p = p0 + w * (p1 - p0);
-    const nextStrain = freeStrain(T, p);
+    const nextStrain = layerStrain(l, T, p);
     const nextDecades = piece == pieces ? last : decadesAt(T - num(RISE) * p);
     rate = fade(at, unit, beside, dt / pieces, nextStrain - strain, 1 / pieces, decades, nextDecades, rate);
     strain = nextStrain;

@@ -257,7 +257,12 @@ export const CORPUS: Specimen[] = [
     'x.obj',
     text('v 0 0 0\nv 9 0 0\nv 0 9 0\nv 0 0 9\nf -4 -2 -3\nf -4 -3 -1\nf -3 -2 -1\nf -2 -4 -1\n'),
   ),
-  refused('OBJ that names a vertex it has not', 'x.obj', text('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 9\n'), /names corner 9 of 3/),
+  refused(
+    'OBJ that names a vertex it has not',
+    'x.obj',
+    text('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 9\n'),
+    /names corner 9 of 3/,
+  ),
   refused('OBJ without faces', 'x.obj', text('v 0 0 0\nv 1 0 0\n'), /not an OBJ/),
   odd(
     '3MF of two bodies',

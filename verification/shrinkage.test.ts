@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { RESINS } from '../src/core/material/library';
 import type { Resin } from '../src/core/model/resin';
 import { fitShrinkage } from '../src/core/pipeline/fitShrinkage';
-import { shrinkagePlate } from '../src/core/pipeline/shrinkagePlate';
+import { shrinkagePlate, type PlateMoulding } from '../src/core/pipeline/shrinkagePlate';
 import { plainContext } from '../src/core/stage/context';
 
 /** Textbook ranges of the shrinkage along the wall of unfilled plastics, shares of the length. */
@@ -25,8 +25,8 @@ const RANGES: Record<string, [number, number]> = {
   TPE: [0.008, 0.02],
   TPU: [0.008, 0.02],
 };
-const usual = { thickness: 0.002, pressure: 5e7, melt: null, mould: null };
-const of = async (resin: Resin, moulding: Partial<typeof usual> = {}) =>
+const usual: PlateMoulding = { thickness: 0.002, pressure: 5e7, melt: null, mould: null };
+const of = async (resin: Resin, moulding: Partial<PlateMoulding> = {}) =>
   (await shrinkagePlate(resin, { ...usual, ...moulding }, plainContext())).along;
 /** One grade a family: those of a family differ in their flow alone. */
 const grade = (family: string) => RESINS.find((r) => r.family === family && !r.filler)!;
@@ -51,6 +51,20 @@ describe('the plate of 2 mm, packed with 50 MPa until its gate froze', () => {
   it.each(['PP', 'POM', 'ABS'])('of %s shrinks more the thicker it is, for its gate freezes early', async (family) => {
     const [thin, thick] = [await of(grade(family)), await of(grade(family), { thickness: 0.003 })];
     expect(thick).toBeGreaterThan(thin + 5e-4);
+  });
+
+  it.each<[string, number]>([
+    // In half of it by crystals, which have time to grow.
+    ['POM', 1e-3],
+    ['PBT', 3e-4],
+    // Against the colder one the gate is open for longer, which takes some of it away.
+    ['PP', 1e-4],
+  ])('of %s shrinks more in a hotter mould', async (family, more) => {
+    const resin = grade(family);
+    const { recommended, max } = resin.mould;
+    const rise = async (r: Resin) => (await of(r, { mould: max })) - (await of(r, { mould: recommended }));
+    expect(await rise(resin)).toBeGreaterThan(more);
+    if (family === 'POM') expect(await rise({ ...resin, quenchLoss: 0 })).toBeLessThan(await rise(resin));
   });
 
   it('goes on shrinking in the room, by less and less', async () => {

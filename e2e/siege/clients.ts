@@ -46,6 +46,13 @@ export async function ask<T>(server: App, path: string, method = 'GET', body?: u
   return (await response.json()) as T;
 }
 
+/** An answer read to its end but not understood: what that costs is the client's. @throws when it is a refusal. */
+async function taken(asked: Promise<Response>): Promise<void> {
+  const response = await asked;
+  await response.arrayBuffer();
+  if (!response.ok) throw new Error(`${response.url}: ${response.status}`);
+}
+
 /** Resident memory of a process, MB. */
 export const memoryOf = (pid: number): number =>
   Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1] ?? 0) / 1000;
@@ -88,7 +95,7 @@ export async function besiege(
   let nRuns = 0;
   let stall = 0;
   let going = true;
-  const over = new AbortController();
+  const streams = new Set<AbortController>();
   const timed = async (into: number[], work: () => Promise<unknown>) => {
     const begun = performance.now();
     try {
@@ -123,9 +130,12 @@ export async function besiege(
         await sleep(50);
         continue;
       }
-      await fetch(`${server.url}/api/runs/${shown}/events`, { signal: over.signal })
+      const stream = new AbortController();
+      streams.add(stream);
+      await fetch(`${server.url}/api/runs/${shown}/events`, { signal: stream.signal })
         .then((response) => response.text())
         .catch(() => '');
+      streams.delete(stream);
       await sleep(50);
     }
   };
@@ -134,7 +144,7 @@ export async function besiege(
     // They come one after the other, as people do.
     await sleep(60 * k);
     for (let n = 0; going; n++) {
-      await timed(polls, () => ask(server, `/api/projects/${variant.projectId}`));
+      await timed(polls, () => taken(fetch(`${server.url}/api/projects/${variant.projectId}`)));
       await sleep(THINK_MS + 7 * k);
       const change = { version: variant.version, inputs: edited(variant.inputs, n) };
       await timed(edits, async () => {
@@ -159,7 +169,7 @@ export async function besiege(
     memory.push(Math.round(memoryOf(server.pid)));
   }
   going = false;
-  over.abort();
+  streams.forEach((stream) => stream.abort());
   await Promise.all(work);
   return {
     nClients,

@@ -59,6 +59,7 @@ const runSchema = z.object({
   createdAt: date,
   startedAt: date.nullable(),
   finishedAt: date.nullable(),
+  deletedAt: date.nullish(),
 });
 export type RunView = z.infer<typeof runSchema>;
 

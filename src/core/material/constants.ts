@@ -97,6 +97,7 @@ const RESIN: { title: string; constants: Constant[] }[] = [
     title: 'Shrinkage along the wall',
     constants: [
       { ...c('crystalShare', 'Share of crystals', '%', [0, 1.5], [0, 1]), optional: 'crystalline' },
+      { ...c('quenchLoss', 'Crystals left out, a decade', '%', [0, 0.3], [0, 0.2]), optional: 'crystalline' },
       { ...raw('shrinkageFactor', 'Over that of pvT', '', [0.2, 5], [0.7, 1.4]), optional: 'always' },
       { ...c('afterShrinkage', 'On in the room, a decade', '%', [0, 0.01], [0, 1e-3]), optional: 'always' },
     ],

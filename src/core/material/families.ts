@@ -36,6 +36,8 @@ export interface Family {
   linearExpansion: number;
   /** Share of the crystals' volume that shrinks along the wall; 0 of amorphous plastics. */
   crystalShare?: number;
+  /** Share of the crystals that a tenfold cooling rate leaves out. */
+  quenchLoss?: number;
 }
 
 const AMORPHOUS = (b6: number, b3: number): Family['pressure'] => [b6, b3, 1.4 * b3, 4.2e-3, 3.4e-3, 0];
@@ -71,6 +73,7 @@ export const FAMILIES = {
     poisson: 0.41,
     linearExpansion: 1.05e-4,
     crystalShare: 0.45,
+    quenchLoss: 0.12,
   },
   'PE-HD': {
     structure: 'semi-crystalline',
@@ -93,6 +96,7 @@ export const FAMILIES = {
     poisson: 0.43,
     linearExpansion: 1.5e-4,
     crystalShare: 0.4,
+    quenchLoss: 0.05,
   },
   'PE-LD': {
     structure: 'semi-crystalline',
@@ -115,6 +119,7 @@ export const FAMILIES = {
     poisson: 0.45,
     linearExpansion: 1.9e-4,
     crystalShare: 0.55,
+    quenchLoss: 0.05,
   },
   PS: {
     structure: 'amorphous',
@@ -305,6 +310,7 @@ export const FAMILIES = {
     poisson: 0.39,
     linearExpansion: 8.5e-5,
     crystalShare: 0.1,
+    quenchLoss: 0.12,
   },
   PA66: {
     structure: 'semi-crystalline',
@@ -327,6 +333,7 @@ export const FAMILIES = {
     poisson: 0.39,
     linearExpansion: 8.5e-5,
     crystalShare: 0.1,
+    quenchLoss: 0.1,
   },
   POM: {
     structure: 'semi-crystalline',
@@ -349,6 +356,7 @@ export const FAMILIES = {
     poisson: 0.38,
     linearExpansion: 1.1e-4,
     crystalShare: 0.75,
+    quenchLoss: 0.06,
   },
   PBT: {
     structure: 'semi-crystalline',
@@ -371,6 +379,7 @@ export const FAMILIES = {
     poisson: 0.39,
     linearExpansion: 9e-5,
     crystalShare: 0.3,
+    quenchLoss: 0.1,
   },
   PPS: {
     structure: 'semi-crystalline',
@@ -393,6 +402,7 @@ export const FAMILIES = {
     poisson: 0.37,
     linearExpansion: 5.2e-5,
     crystalShare: 0.3,
+    quenchLoss: 0.12,
   },
   TPE: {
     structure: 'semi-crystalline',
@@ -415,6 +425,7 @@ export const FAMILIES = {
     poisson: 0.48,
     linearExpansion: 1.5e-4,
     crystalShare: 1,
+    quenchLoss: 0.05,
   },
   TPU: {
     structure: 'semi-crystalline',
@@ -437,6 +448,7 @@ export const FAMILIES = {
     poisson: 0.48,
     linearExpansion: 1.4e-4,
     crystalShare: 0.4,
+    quenchLoss: 0.08,
   },
 } as const satisfies Record<string, Family>;
 

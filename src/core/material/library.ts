@@ -110,6 +110,7 @@ function resinOf({ id, name, supplier, family, flow = 1, filler }: Grade): Resin
     expansion: { along: f.linearExpansion, across: f.linearExpansion },
     filler: null,
     ...(f.crystalShare === undefined ? {} : { crystalShare: f.crystalShare }),
+    ...(f.quenchLoss === undefined ? {} : { quenchLoss: f.quenchLoss }),
   };
   return filler ? compound(plain, ...filler) : plain;
 }

@@ -37,10 +37,11 @@ describe('the solid of a resin', () => {
   });
 
   it('has what its structure says where its data say nothing, and shares by their sum', () => {
-    for (const { crystalShare: _, ...plain } of [RESINS[0], RESINS.find((x) => x.family === 'PC')!]) {
+    for (const { crystalShare: _, quenchLoss: _q, ...plain } of [RESINS[0], RESINS.find((x) => x.family === 'PC')!]) {
       const law = solidLawOf(plain);
       expect(law.relaxation.reference).toBe(plain.transitionTemperature);
       expect(law.crystalShare).toBe(plain.structure === 'amorphous' ? 0 : 0.3);
+      expect(law.quenchLoss).toBe(plain.structure === 'amorphous' ? 0 : 0.08);
       expect(law.shrinkageFactor).toBe(1);
     }
     const halves = { ...solidLawOf(RESINS[0]).relaxation, terms: [1, 3].map((share, k) => ({ share, time: 10 ** k })) };

@@ -118,6 +118,8 @@ export const resinSchema = z.strictObject({
   relaxation: relaxationSchema.optional(),
   /** Share of a third of what crystals take up in volume by which walls shrink along themselves. */
   crystalShare: z.number().min(0).max(1.5).optional(),
+  /** Share of the crystals that a tenfold cooling rate leaves out. */
+  quenchLoss: z.number().min(0).max(0.3).optional(),
   /** Shrinkage along the wall over what pvT gives, from a fit to measured shrinkage; 1 where there is none. */
   shrinkageFactor: z.number().min(0.2).max(5).optional(),
   /** Linear, per decade of time in the room. */

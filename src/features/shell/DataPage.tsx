@@ -12,7 +12,7 @@ import { formatBytes } from '../ui/bytes';
 import { Button } from '../ui/controls';
 import { formatRelative } from '../ui/relativeTime';
 import { BellowsMark } from './BellowsMark';
-import { dataWarning } from './dataWarning';
+import { dataWarning } from '../study/dataWarning';
 
 type ProjectUse = Usage['projects'][number];
 type RunUse = ProjectUse['runs'][number];
@@ -163,8 +163,8 @@ function ProjectRow({ project, busy, change }: { project: ProjectUse; busy: bool
 
 function RunRow({ run, busy, projectId, change }: { run: RunUse; busy: boolean; projectId: string; change: Change }) {
   return (
-    <li className="hover:bg-well flex items-center gap-3 rounded px-1 text-[13px]">
-      <span className="min-w-0 flex-1 truncate">{run.variant}</span>
+    <li className="hover:bg-well flex items-center gap-2 rounded text-[13px]">
+      <span className="min-w-0 flex-1 truncate pl-1">{run.variant}</span>
       <span className="text-soft w-24">{run.status}</span>
       <span className="text-soft w-36" suppressHydrationWarning>
         {formatRelative(run.createdAt)}
@@ -176,7 +176,7 @@ function RunRow({ run, busy, projectId, change }: { run: RunUse; busy: boolean; 
         aria-label={`Delete the run of ${run.variant}, ${run.status}`}
         onClick={() => void change(projectId, () => api.changeRun(run.id, { deleted: true }))}
       >
-        <Trash2 size={13} />
+        <Trash2 size={14} />
       </Button>
     </li>
   );

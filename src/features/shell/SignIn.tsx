@@ -1,6 +1,6 @@
 'use client';
 
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 import { api, type ApiError } from '../study/api';
 import { Button } from '../ui/controls';
 import { BellowsMark } from './BellowsMark';
@@ -10,6 +10,7 @@ export function SignIn({ to }: { to: string }) {
   const [passphrase, setPassphrase] = useState('');
   const [busy, setBusy] = useState(false);
   const [refusal, setRefusal] = useState('');
+  const field = useRef<HTMLInputElement>(null);
   const open = async () => {
     setBusy(true);
     try {
@@ -20,6 +21,7 @@ export function SignIn({ to }: { to: string }) {
       setRefusal(`${message} ${remedy ?? ''}`);
       setPassphrase('');
       setBusy(false);
+      field.current?.focus();
     }
   };
   return (
@@ -39,6 +41,7 @@ export function SignIn({ to }: { to: string }) {
         <div className="mt-2 flex gap-2">
           <input
             id="passphrase"
+            ref={field}
             type="password"
             autoFocus
             autoComplete="current-password"

@@ -13,7 +13,7 @@ import { tell } from '../study/store';
 import { formatBytes } from '../ui/bytes';
 import { Button } from '../ui/controls';
 import { BellowsMark } from './BellowsMark';
-import { dataWarning } from './dataWarning';
+import { dataWarning } from '../study/dataWarning';
 import { MENU, MENU_ITEM } from './menuStyle';
 
 interface Project {

@@ -3,6 +3,7 @@ import { toast } from 'sonner';
 import { create } from 'zustand';
 import { hasResults, isUnderWay, runEventSchema, type RunEventWire } from '@/runtime/wire';
 import { api, understood } from './api';
+import { dataWarning } from './dataWarning';
 import { runUnderWay, tell, useStudy } from './store';
 
 export interface LiveProgress {
@@ -90,6 +91,21 @@ function readEvent(text: string): RunEventWire | null {
   }
 }
 
+let warned = '';
+
+/** Tells, once, that the room for results comes to its end. */
+function warnOfRoom(): void {
+  // Nobody asked for it: where it fails there is nothing to tell.
+  api.usage().then(
+    (usage) => {
+      const warning = dataWarning(usage);
+      if (warning && warning !== warned) toast.warning(warning, { description: 'See Data on the start page.' });
+      warned = warning;
+    },
+    () => {},
+  );
+}
+
 /** Follows one run: the browser reconnects by itself and the server resumes after the last event seen. */
 function follow(runId: string): () => void {
   const source = new EventSource(`/api/runs/${runId}/events`);
@@ -112,6 +128,7 @@ function follow(runId: string): () => void {
         .then((run) => {
           useStudy.getState().putRun(run);
           if (!isUnderWay(run.status)) forgetLive(runId);
+          if (hasResults(run.status)) warnOfRoom();
         })
         .catch(tell);
     }

@@ -14,6 +14,8 @@ export interface FreezingResin {
   relaxation: Relaxation | null;
   /** Share of a third of what crystals take up in volume by which a wall shrinks along itself. */
   crystalShare: number;
+  /** Share of the crystals that do not grow for each decade by which a layer is cooled faster than is usual; 0 where left out. */
+  quenchLoss?: number;
   /** All of that over what pvT gives; 1 where nothing was measured. */
   shrinkageFactor?: number;
   /** Linear strain per decade of time that a part shrinks on by in the room; 0 where nothing is said. */
@@ -63,6 +65,9 @@ export function strainTables({ density, crystalShare }: FreezingResin): Float64A
 /** m3/kg; no melt is read so far below its transition. */
 const LEAST_VOLUME = 1e-6;
 
+/** Cooling rate at which layers in the middle of a moulded wall turn solid, K/s: resins' crystals are told for it. */
+export const USUAL_RATE = 20;
+
 /** Numbers of the law, in the order in which `assembly/walls.ts` reads them. */
 export function strainNumbers({
   density,
@@ -70,6 +75,7 @@ export function strainNumbers({
   expansion,
   relaxation,
   crystalShare,
+  quenchLoss = 0,
   shrinkageFactor = 1,
 }: FreezingResin): Float64Array {
   const m = isPlain(density) ? null : density;
@@ -94,5 +100,7 @@ export function strainNumbers({
     T_MIN,
     T_STEP,
     ATMOSPHERE,
+    m && m.b7 > 0 ? quenchLoss : 0,
+    USUAL_RATE,
   );
 }

@@ -49,7 +49,7 @@ export class RelaxingLayers {
     const vectors = Math.ceil((resin.relaxation?.terms.length ?? 0) / LANES);
     const nTerms = LANES * vectors;
     const tables = strainTables(resin);
-    const bytes = 4 * nLayers * (nColumns * (nTerms + 7) + nSecond * (nTerms + 1)) + 8 * tables.length + SMALL_ROOM;
+    const bytes = 4 * nLayers * (nColumns * (nTerms + 9) + nSecond * (nTerms + 1)) + 8 * tables.length + SMALL_ROOM;
     const memory = new WebAssembly.Memory({ initial: Math.ceil(bytes / PAGE) + 1 });
     compiled ??= new WebAssembly.Module(Uint8Array.from(atob(WALLS_KERNEL), (c) => c.charCodeAt(0)));
     const instance = new WebAssembly.Instance(compiled, { env: { memory } });
@@ -89,7 +89,7 @@ export class RelaxingLayers {
     const tablesAt = put(tables);
     const terms = room(4 * nColumns * nLayers * nTerms);
     const fresh = room(4 * nColumns * nLayers);
-    const past = room(24 * nColumns * nLayers);
+    const past = room(32 * nColumns * nLayers);
     const apart = room(4 * nSecond * nLayers * nTerms);
     const freshApart = room(4 * nSecond * nLayers);
     const words = new Uint32Array(memory.buffer, room(4 * 17), 17);

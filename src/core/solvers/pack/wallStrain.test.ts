@@ -135,6 +135,45 @@ describe('layers of a resin', () => {
     expect(none.freeStrain(340, 5e7)).toBeLessThan(none.freeStrain(340, 0));
   });
 
+  it('leave out crystals by how fast they turn solid, from then on, and nothing jumps as they do', () => {
+    const elastic = { ...resin, relaxation: null, crystalShare: 0.6, quenchLoss: 0.1, shrinkageFactor: 1 };
+    const solid = transitionAt(pp.pvt, ATMOSPHERE);
+    /** Stress of a layer that is held at its length from the melt to the room, at so many K/s. */
+    const cooled = (rate: number, quenchLoss: number) => {
+      const l = new RelaxingLayers(1, 0, new Float64Array(HALF_LAYERS), { ...elastic, quenchLoss });
+      l.begin(0, solid + 10, 0);
+      const course: number[] = [];
+      for (let T = solid + 10; T > ROOM; T -= 5) {
+        l.before.fill(T);
+        l.after.fill(Math.max(ROOM, T - 5));
+        l.step(0, -1, (T - l.after[0]) / rate, 0, 0);
+        course.push(l.stresses(0)[2]);
+      }
+      return course;
+    };
+    const whole = cooled(20, 0);
+    const left = (T: number) =>
+      (pp.pvt.b7 * Math.exp(Math.min(0, pp.pvt.b8 * (T - pp.pvt.b5)))) / (pp.pvt.b1s + pp.pvt.b2s * (T - pp.pvt.b5));
+    const crystals = (Math.log1p(0.6 * left(solid)) - Math.log1p(0.6 * left(ROOM))) / 3;
+    for (const [rate, leftOut] of [
+      [20, 0],
+      [200, 0.1],
+      [2000, 0.2],
+      [2, -0.1],
+      // Bounded: there is no end to how fast a wall cools in its first moment.
+      [2e9, 0.6],
+    ]) {
+      const course = cooled(rate, 0.1);
+      // To the quarter of a kelvin by which the tables round the kink at the transition.
+      const difference = course[course.length - 1] - whole[whole.length - 1];
+      expect(Math.abs(difference + leftOut * crystals)).toBeLessThan(0.005 * crystals);
+      // Just below the transition there is hardly a difference yet.
+      expect(Math.abs(course[2] - whole[2])).toBeLessThan(Math.abs(leftOut) * crystals + 1e-9);
+      const steps = course.map((s, k) => s - (course[k - 1] ?? 0));
+      expect(Math.min(...steps)).toBeGreaterThan(-1e-9);
+    }
+  });
+
   it('fade after a strain as the spectrum says, in one step or in many', () => {
     const one = resin.relaxation!;
     const T = 350;
