@@ -40,7 +40,10 @@ export class App {
     return this.process?.pid ?? 0;
   }
 
-  /** Starts the server with settings of its own beside those of a test, and waits until it answers. */
+  /**
+   * Starts the server with settings of its own, and waits until it answers. Its solvers do not stand back: pages of tests
+   * are drawn by the processor, and runs are waited for.
+   */
   async start(settings: Record<string, string> = {}): Promise<void> {
     if (!existsSync(path.join(root, '.next', 'BUILD_ID'))) throw new Error('build first: npm run build');
     this.port ||= await freePort();
@@ -57,7 +60,14 @@ export class App {
       ],
       {
         cwd: root,
-        env: { ...process.env, NODE_ENV: 'production', BELLOWS_DATA: this.data, BELLOWS_HOME: root, ...settings },
+        env: {
+          ...process.env,
+          NODE_ENV: 'production',
+          BELLOWS_DATA: this.data,
+          BELLOWS_HOME: root,
+          BELLOWS_NICE: '0',
+          ...settings,
+        },
         stdio: 'ignore',
       },
     );

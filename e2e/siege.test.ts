@@ -7,8 +7,9 @@ import { mutate } from './siege/requests';
 import { upload } from './siege/uploads';
 
 /** A fraction of `npm run siege`. */
+const NICE = { BELLOWS_NICE: '5' };
 const server = new App();
-beforeAll(() => server.start());
+beforeAll(() => server.start(NICE));
 afterAll(() => server.stop());
 
 describe('a server under siege', () => {
@@ -50,7 +51,7 @@ describe('a server under siege', () => {
     // Where nothing may be mounted there is nothing to see.
     if (!disks) return context.skip();
     expect(disks).toEqual({
-      waits: 'Waits for room: 5 MB are wanted in DATA.',
+      waits: 'Waits for room: 5 MB are wanted in DATA. Delete runs (page Data), or free some there.',
       after: 'filled',
       met: 'failed: There is no room left for the data of Bellows (DATA).',
       next: 'filled',

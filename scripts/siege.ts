@@ -24,7 +24,7 @@ const row = (what: string, did: string, came: string, good: boolean) => {
 
 async function withServer(work: (server: App) => Promise<void>): Promise<void> {
   const server = new App();
-  await server.start();
+  await server.start({ BELLOWS_NICE: '5' });
   try {
     await work(server);
   } finally {

@@ -1,6 +1,6 @@
 import os from 'node:os';
 
-/** Of the niceness that an ordinary process has. */
+/** Added to the niceness of an ordinary process; BELLOWS_NICE sets it, 0 to 19. */
 const NICER = 5;
 
 /**
@@ -10,8 +10,9 @@ const NICER = 5;
  */
 export function yieldToServer(): void {
   if (process.platform !== 'linux') return;
+  const { BELLOWS_NICE } = process.env;
   try {
-    os.setPriority(0, NICER);
+    os.setPriority(0, BELLOWS_NICE === undefined ? NICER : Number(BELLOWS_NICE));
   } catch {
     // Not allowed here: it works all the same.
   }

@@ -171,10 +171,15 @@ export class RunQueue {
 
   /** Why no run may start; null when there is room, if need be after what can be calculated again has gone. */
   private lackingRoom(): string | null {
-    if (roomLeft() >= spare()) return null;
-    rmSync(phaseDir(), { recursive: true, force: true });
-    if (roomLeft() >= spare()) return null;
-    return `Waits for room: ${Math.round(spare() / 1e6)} MB are wanted in ${dataDir()}.`;
+    try {
+      if (roomLeft() >= spare()) return null;
+      rmSync(phaseDir(), { recursive: true, force: true });
+      if (roomLeft() >= spare()) return null;
+    } catch {
+      // What is wrong with the folder shows when the run begins.
+      return null;
+    }
+    return `Waits for room: ${Math.round(spare() / 1e6)} MB are wanted in ${dataDir()}. Delete runs (page Data), or free some there.`;
   }
 
   /** Tells why the next run does not start, and looks again after a while. */

@@ -1,4 +1,4 @@
-import { inverse, Matrix, solve } from 'ml-matrix';
+import { EigenvalueDecomposition, Matrix, solve } from 'ml-matrix';
 
 export interface Fit {
   parameters: number[];
@@ -17,6 +17,10 @@ export interface Fit {
 const HUBER = 1.5;
 /** Beyond this they do not count at all (bisquare; Beaton & Tukey, Technometrics 16 (1974) 147). */
 const BISQUARE = 4.685;
+/** Eigenvalue of the scaled normal equations (1 where parameters are apart) below which a direction is not fixed. */
+const UNFIXED = 1e-9;
+/** Square of a parameter's part in such a direction from which on it is not fixed either. */
+const TAKES_PART = 1e-6;
 /** Median of |x| of a normal distribution over its spread. */
 const MAD = 0.6745;
 
@@ -125,14 +129,18 @@ function finish(residual: Residual, n: number, p: number[], r: number[], weights
   const scale = normal.map((row, k) => 1 / Math.sqrt(Math.max(row[k], 1e-300)));
   const freedom = Math.max(1, n - p.length);
   const variance = weighted(r, weights) / freedom;
-  let errors = p.map(() => NaN);
-  try {
-    const scaled = new Matrix(normal.map((row, i) => row.map((x, j) => x * scale[i] * scale[j])));
-    const covariance = inverse(scaled);
-    errors = p.map((_, k) => Math.sqrt(Math.max(0, variance * covariance.get(k, k))) * scale[k]);
-  } catch {
-    // Singular: the points do not fix the parameters one by one.
-  }
+  // By directions in which the points fix the parameters well or not at all: an inverse would be noise there.
+  const scaled = new Matrix(normal.map((row, i) => row.map((x, j) => x * scale[i] * scale[j])));
+  const { realEigenvalues, eigenvectorMatrix } = new EigenvalueDecomposition(scaled, { assumeSymmetric: true });
+  const errors = p.map((_, k) => {
+    let sum = 0;
+    realEigenvalues.forEach((value, d) => {
+      const part = eigenvectorMatrix.get(k, d) ** 2;
+      if (value > UNFIXED) sum += part / value;
+      else if (part > TAKES_PART) sum = NaN;
+    });
+    return Math.sqrt(variance * sum) * scale[k];
+  });
   const total = weights.reduce((s, w) => s + w, 0) || 1;
   return { parameters: p, errors, residuals: r, weights, rms: Math.sqrt(weighted(r, weights) / total), iterations };
 }

@@ -266,7 +266,9 @@ function RunControl() {
     return (
       <div className="flex items-center gap-2.5" role="status">
         <div className="num w-[210px] text-right text-[12px] leading-tight">
-          <div className="truncate">{text}</div>
+          <div className="truncate" title={text}>
+            {text}
+          </div>
           <div className="bg-well mt-1 h-1 overflow-hidden rounded">
             <div
               className="bg-copper h-full transition-[width]"
