@@ -1,8 +1,16 @@
-import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, utimesSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
-import { HALF_WRITTEN, storageProblem, temporaryName, writeFileAtomic } from './files';
+import {
+  HALF_WRITTEN,
+  isFull,
+  keepFile,
+  storageProblem,
+  temporaryName,
+  writeFileAtomic,
+  writeGivingWay,
+} from './files';
 
 const folder = mkdtempSync(path.join(tmpdir(), 'bellows-files-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
@@ -30,6 +38,30 @@ describe('a file is there whole or not at all', () => {
     expect(new Set(names).size).toBe(100);
     expect(names.every((name) => HALF_WRITTEN.test(name))).toBe(true);
     expect(HALF_WRITTEN.test('result.f32')).toBe(false);
+  });
+});
+
+describe('content under a name of its own', () => {
+  it('is written once, and marked as in use each time', () => {
+    const target = path.join(folder, 'named');
+    keepFile(target, new TextEncoder().encode('one'));
+    utimesSync(target, new Date(1e12), new Date(1e12));
+    keepFile(target, new TextEncoder().encode('two'));
+    expect(readFileSync(target, 'utf8')).toBe('one');
+    expect(statSync(target).mtimeMs).toBeGreaterThan(1.6e12);
+  });
+
+  it('goes in place of what can be made again where there is no room', () => {
+    const again = path.join(folder, 'again');
+    mkdirSync(again);
+    // Its name is taken by a folder: that is another trouble, and gives nothing away.
+    mkdirSync(path.join(folder, 'folder', 'inside'), { recursive: true });
+    expect(() => writeGivingWay(path.join(folder, 'folder'), 'x', again)).toThrow();
+    expect(existsSync(again)).toBe(true);
+    writeGivingWay(path.join(folder, 'result'), 'whole', again);
+    expect([readFileSync(path.join(folder, 'result'), 'utf8'), existsSync(again)]).toEqual(['whole', true]);
+    expect(isFull(new Error('x', { cause: Object.assign(new Error('y'), { code: 'ENOSPC' }) }))).toBe(true);
+    expect(isFull(Object.assign(new Error('z'), { code: 'EACCES' }))).toBe(false);
   });
 });
 

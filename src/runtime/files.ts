@@ -1,4 +1,14 @@
-import { closeSync, fsyncSync, mkdirSync, openSync, renameSync, rmSync, writeSync } from 'node:fs';
+import {
+  closeSync,
+  existsSync,
+  fsyncSync,
+  mkdirSync,
+  openSync,
+  renameSync,
+  rmSync,
+  utimesSync,
+  writeSync,
+} from 'node:fs';
 import path from 'node:path';
 import { threadId } from 'node:worker_threads';
 
@@ -31,6 +41,13 @@ export function writeFileAtomic(target: string, content: Uint8Array | string): v
     rmSync(temporary, { force: true });
     throw error;
   }
+}
+
+/** Keeps content under a name that it alone has: written once, and marked as in use each time. */
+export function keepFile(target: string, content: Uint8Array): void {
+  const now = new Date();
+  if (existsSync(target)) utimesSync(target, now, now);
+  else writeFileAtomic(target, content);
 }
 
 /** As `writeFileAtomic`; where there is no room, a folder of what can be made again gives way. */

@@ -1,10 +1,10 @@
 import { createHash } from 'node:crypto';
-import { existsSync, readFileSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import { parentPort, workerData } from 'node:worker_threads';
 import { packMesh, unpackMesh } from '../core/formats/meshBlob';
 import { checkBody } from '../core/pipeline/importPart';
-import { writeFileAtomic } from './files';
+import { keepFile, writeFileAtomic } from './files';
 import { performTask } from './geometry';
 import { taskFailure } from './taskFailure';
 import type { GeometryMessage, GeometryWork, NewGeometry } from './protocol';
@@ -23,8 +23,7 @@ try {
       const { report, findings, mesh: checked } = checkBody(mesh);
       const packed = packMesh(checked);
       const hash = createHash('sha256').update(packed).digest('hex');
-      const target = path.join(meshDir, `${hash}.mesh`);
-      if (!existsSync(target)) writeFileAtomic(target, packed);
+      keepFile(path.join(meshDir, `${hash}.mesh`), packed);
       made.push({ hash, report, findings });
       return hash;
     },

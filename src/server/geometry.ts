@@ -14,7 +14,7 @@ import type { GeometryResults, GeometryTask } from '../core/model/geometryTask';
 import type { Body } from '../core/model/body';
 import { placed } from '../core/geometry/placement';
 import { checkBody } from '../core/pipeline/importPart';
-import { writeFileAtomic } from '../runtime/files';
+import { keepFile } from '../runtime/files';
 import type { GeometryMessage, GeometryWork } from '../runtime/protocol';
 import type { GeometryAnswer, GeometryView } from '../runtime/wire';
 import type { Database } from '../store/db/client';
@@ -47,7 +47,7 @@ export async function saveGeometry(db: Database, mesh: TriangleMesh, checked?: C
     : checkBody(mesh);
   const packed = packMesh(ready.mesh);
   const hash = createHash('sha256').update(packed).digest('hex');
-  if (!existsSync(meshPath(hash))) writeFileAtomic(meshPath(hash), packed);
+  keepFile(meshPath(hash), packed);
   const row: GeometryView = { hash, report: ready.report, findings: ready.findings };
   await db
     .insert(geometries)

@@ -65,8 +65,7 @@ export const isWhole = (place: string, hash: string): boolean =>
   createHash('sha256').update(readFileSync(place)).digest('hex') === hash;
 
 /** A folder in the data folder in which a backup or a restore is put together; swept when it is left behind. */
-export const stagingFolder = (what: 'backup' | 'restore'): string =>
-  temporaryName(path.join(dataDir(), what)).replace(`${what}.`, `${what}-`);
+export const stagingFolder = (what: 'backup' | 'restore'): string => temporaryName(path.join(dataDir(), what));
 
 /** A text as SQL has it. */
 export const quoted = (text: string): string => `'${text.replaceAll("'", "''")}'`;

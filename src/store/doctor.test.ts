@@ -59,7 +59,7 @@ describe('a doctor', () => {
   });
 
   it('tells files that belong to nothing, with their size', async () => {
-    const left = path.join(folder, 'backup-1-0-1.tmp');
+    const left = path.join(folder, 'backup.1-0-1.tmp');
     writeFileSync(left, 'x'.repeat(2e6));
     const { utimesSync } = await import('node:fs');
     utimesSync(left, new Date(1e12), new Date(1e12));

@@ -29,6 +29,7 @@ describe('what an earlier life of the server has left', () => {
     const kept = await Promise.all((['filled', 'stalled'] as const).map((s) => aRun(db, variantId, mesh, s)));
     for (const status of ['interrupted', 'failed', 'queued'] as const) await aRun(db, variantId, mesh, status);
     mkdirSync(runDir('of-no-run'), { recursive: true });
+    utimesSync(runDir('of-no-run'), long(0), long(2 * 86.4e6));
     mkdirSync(importPath('upload'), { recursive: true });
     writeFileSync(temporaryName(meshPath(mesh)), 'ha');
     expect((await sweep(db, true)).nFiles).toBe(6);

@@ -82,8 +82,7 @@ export interface Orphans {
 
 export async function orphansOf(db: Database, before: Date, alone: boolean): Promise<Orphans> {
   const rows = await db.select({ id: runs.id, status: runs.status }).from(runs);
-  // While the server is up, a run that is under way and an upload that waits are in use.
-  const kept = new Set(rows.filter((r) => hasResults(r.status) || !alone).map((r) => r.id));
+  const known = new Map(rows.map((r) => [r.id, hasResults(r.status)]));
   const named = await namedSurfaces(db);
   const inFolder = (folder: string, wanted: (name: string, place: string) => boolean) =>
     namesIn(folder)
@@ -94,7 +93,8 @@ export async function orphansOf(db: Database, before: Date, alone: boolean): Pro
   const yesterday = Date.now() - STAGED_KEPT_MS;
   return {
     uploads: inFolder(importDir(), (_, place) => alone || untouched(place, yesterday)),
-    runs: inFolder(runsDir(), (id, place) => !kept.has(id) && (alone || untouched(place, yesterday))),
+    // One without a row may be on its way out of a backup; one under way is in use while the server is up.
+    runs: inFolder(runsDir(), (id, place) => (known.has(id) ? alone && !known.get(id) : untouched(place, yesterday))),
     halves: [
       ...[meshDir(), mapsDir(), phaseDir()].flatMap((folder) =>
         inFolder(folder, (name, place) => HALF_WRITTEN.test(name) && (alone || untouched(place, yesterday))),
@@ -109,7 +109,7 @@ export async function orphansOf(db: Database, before: Date, alone: boolean): Pro
 }
 
 /** Folders and files in which a backup or a restore is put together. */
-export const STAGED = /^(backup|restore)-\d+-\d+-\d+\.tmp(\.db.*)?$/;
+const STAGED = /^(backup|restore)\.\d+-\d+-\d+\.tmp$/;
 
 /**
  * Takes away what an earlier life of the server has left behind and nobody can ask for, what has been deleted long ago,
