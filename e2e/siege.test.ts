@@ -21,9 +21,9 @@ describe('a server under siege', () => {
   });
 
   it('reads or refuses every broken file', async () => {
-    const { nRead, nRefused, faults, growth_MB } = await upload(server, 66, 2);
-    expect(nRead + nRefused).toBe(66);
-    expect(nRefused).toBeGreaterThan(15);
+    const { nRead, nRefused, faults, growth_MB } = await upload(server, 24, 2);
+    expect(nRead + nRefused).toBe(24);
+    expect(nRefused).toBeGreaterThan(6);
     expect(faults).toEqual([]);
     expect(growth_MB).toBeLessThan(1000);
   });
@@ -31,12 +31,12 @@ describe('a server under siege', () => {
   it('answers clients with streams and edits while runs go', async () => {
     const load = await besiege(server, {
       nClients: 10,
-      rounds: 2,
-      seconds: 5,
+      rounds: 1,
+      seconds: 6,
       run: { detail: 'quick', upTo: 'fill' },
     });
     expect(load.nErrors).toBe(0);
-    expect(load.nEdits).toBeGreaterThan(30);
+    expect(load.nEdits).toBeGreaterThan(15);
     expect(load.nRuns).toBeGreaterThan(0);
   });
 

@@ -39,11 +39,11 @@ export async function upload(server: App, n: number, seed: number): Promise<Uplo
     .filter((name) => /\.(stl|3mf|step)$/.test(name))
     .map((name) => ({ name, bytes: new Uint8Array(readFileSync(path.join(samplesDir, name))) }));
   const crafted = [
-    ...CORPUS.map(({ file, bytes }) => ({ name: file, bytes })),
     { name: 'bomb.3mf', bytes: bomb() },
     { name: 'solids.stl', bytes: strToU8('solid a\n'.repeat(200_000)) },
     { name: 'x'.repeat(4000) + '.stl', bytes: strToU8('solid x') },
     { name: '../../bellows.db', bytes: strToU8('x') },
+    ...CORPUS.map(({ file, bytes }) => ({ name: file, bytes })),
   ];
   const damaged = () => {
     const { name, bytes } = samples[Math.floor(random() * samples.length)];
