@@ -32,8 +32,11 @@ function bomb(): Uint8Array {
   return zipSync({ '_rels/.rels': strToU8(rels), '3D/3dmodel.model': strToU8(model) });
 }
 
-/** Uploads files that are broken: cut short, with bits turned, crafted; the same ones for the same seed. */
-export async function upload(server: App, n: number, seed: number): Promise<Uploads> {
+/**
+ * Uploads files that are broken: crafted ones, those of the corpus where asked for, then samples cut short or with bits
+ * turned; the same ones for the same seed.
+ */
+export async function upload(server: App, n: number, seed: number, corpus: boolean): Promise<Uploads> {
   const random = seeded(seed);
   const samples = readdirSync(samplesDir)
     .filter((name) => /\.(stl|3mf|step)$/.test(name))
@@ -43,7 +46,7 @@ export async function upload(server: App, n: number, seed: number): Promise<Uplo
     { name: 'solids.stl', bytes: strToU8('solid a\n'.repeat(200_000)) },
     { name: 'x'.repeat(4000) + '.stl', bytes: strToU8('solid x') },
     { name: '../../bellows.db', bytes: strToU8('x') },
-    ...CORPUS.map(({ file, bytes }) => ({ name: file, bytes })),
+    ...(corpus ? CORPUS.map(({ file, bytes }) => ({ name: file, bytes })) : []),
   ];
   const damaged = () => {
     const { name, bytes } = samples[Math.floor(random() * samples.length)];
