@@ -42,15 +42,19 @@ export class App {
 
   /**
    * Starts the server with settings of its own, and waits until it answers. Its solvers do not stand back: pages of tests
-   * are drawn by the processor, and runs are waited for.
+   * are drawn by the processor, and runs are waited for. `longestFile`: what goes on writing a file beyond that many
+   * blocks of 512 bytes finds no room.
    */
-  async start(settings: Record<string, string> = {}): Promise<void> {
+  async start(settings: Record<string, string> = {}, longestFile?: number): Promise<void> {
     if (!existsSync(path.join(root, '.next', 'BUILD_ID'))) throw new Error('build first: npm run build');
     this.port ||= await freePort();
-    // The server itself, without a wrapper in between: the test kills exactly this process.
+    // The shell becomes the server itself: the test kills exactly this process.
     this.process = spawn(
-      process.execPath,
+      '/bin/sh',
       [
+        '-c',
+        `${longestFile ? `ulimit -f ${longestFile}; ` : ''}exec "$0" "$@"`,
+        process.execPath,
         path.join(root, 'node_modules', 'next', 'dist', 'bin', 'next'),
         'start',
         '--port',
@@ -83,22 +87,17 @@ export class App {
   }
 
   /** Asks the server to end, as the system does at its shutdown, and waits until it has. */
-  async end(): Promise<void> {
-    const child = this.process;
-    if (!child) return;
-    const gone = new Promise((resolve) => child.once('exit', resolve));
-    child.kill('SIGTERM');
-    await gone;
-    this.process = null;
-  }
+  end = (): Promise<void> => this.gone('SIGTERM');
 
   /** Kills the server at once, as a power cut would. */
-  async kill(): Promise<void> {
+  kill = (): Promise<void> => this.gone('SIGKILL');
+
+  private async gone(signal: NodeJS.Signals): Promise<void> {
     const child = this.process;
     if (!child) return;
-    const gone = new Promise((resolve) => child.once('exit', resolve));
-    child.kill('SIGKILL');
-    await gone;
+    const exit = new Promise((resolve) => child.once('exit', resolve));
+    child.kill(signal);
+    await exit;
     this.process = null;
   }
 

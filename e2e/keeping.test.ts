@@ -1,4 +1,4 @@
-import { spawnSync } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -32,12 +32,17 @@ const ended = async (id: string): Promise<RunView> => {
     await sleep(100);
   }
 };
-const bellows = (args: string[], input?: string) =>
-  spawnSync(process.execPath, [path.join(root, 'bin', 'bellows.mjs'), ...args], {
+/** The command line; connections of this process are looked after meanwhile. */
+function bellows(args: string[], input = ''): Promise<{ status: number | null; stdout: string; stderr: string }> {
+  const child = spawn(process.execPath, [path.join(root, 'bin', 'bellows.mjs'), ...args], {
     env: { ...process.env, BELLOWS_DATA: server.data },
-    input,
-    encoding: 'utf8',
   });
+  const said = { stdout: '', stderr: '' };
+  child.stdout.on('data', (text) => (said.stdout += text));
+  child.stderr.on('data', (text) => (said.stderr += text));
+  child.stdin.end(input);
+  return new Promise((resolve) => child.on('close', (status) => resolve({ status, ...said })));
+}
 /** A quick filling of the tray. */
 async function run(): Promise<RunView> {
   const { id, version, inputs } = await trayOf(server);
@@ -103,12 +108,15 @@ describe('the command line beside a running server', () => {
   it('backs up, brings back and finds nothing amiss', async () => {
     const file = path.join(server.data, 'kept.tar.gz');
     const before = await names();
-    expect(bellows(['backup', file]).stdout).toMatch(/5 projects/);
+    expect((await bellows(['backup', file])).stdout).toMatch(/5 projects/);
     await ask(server, '/api/projects', 'POST', { name: 'Later' });
-    expect(bellows(['restore', file])).toMatchObject({ status: 2, stderr: expect.stringMatching(/holds 6 projects/) });
-    expect(bellows(['restore', file, '--replace'])).toMatchObject({ status: 0 });
+    expect(await bellows(['restore', file])).toMatchObject({
+      status: 2,
+      stderr: expect.stringMatching(/holds 6 projects/),
+    });
+    expect(await bellows(['restore', file, '--replace'])).toMatchObject({ status: 0 });
     expect(await names()).toEqual(before);
-    const doctor = bellows(['doctor']);
+    const doctor = await bellows(['doctor']);
     expect([doctor.status, doctor.stdout]).toEqual([0, expect.stringMatching(/The database is whole/)]);
   });
 });
@@ -126,8 +134,8 @@ describe('a server that is asked to end', () => {
 
 describe('a passphrase', () => {
   it('is asked for on every page and route, opens, and can be taken away', async () => {
-    expect(bellows(['passphrase'], 'short\n').status).toBe(2);
-    expect(bellows(['passphrase'], 'nine bees on a tray\n').status).toBe(0);
+    expect((await bellows(['passphrase'], 'short\n')).status).toBe(2);
+    expect((await bellows(['passphrase'], 'nine bees on a tray\n')).status).toBe(0);
     const shut = await Promise.all(
       ['/api/projects', '/api/storage', '/'].map((at) => fetch(server.url + at, { redirect: 'manual' })),
     );
@@ -153,7 +161,7 @@ describe('a passphrase', () => {
     await page.goto(server.url, { waitUntil: 'networkidle2' });
     await press(page, 'Sign out');
     await page.waitForSelector('#passphrase');
-    expect(bellows(['passphrase', '--remove']).status).toBe(0);
+    expect((await bellows(['passphrase', '--remove'])).status).toBe(0);
     expect((await fetch(`${server.url}/api/projects`)).status).toBe(200);
   });
 });

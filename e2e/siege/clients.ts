@@ -168,6 +168,8 @@ export async function besiege(
     await sleep(1000 * seconds);
     memory.push(Math.round(memoryOf(server.pid)));
   }
+  // On a slow machine the first run may still be under way.
+  while (!nRuns) await sleep(100);
   going = false;
   streams.forEach((stream) => stream.abort());
   await Promise.all(work);

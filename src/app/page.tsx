@@ -2,17 +2,15 @@ import { StartPage } from '@/features/shell/StartPage';
 import { app } from '@/server/app';
 import { hasPassphrase } from '@/server/session';
 import { listProjects } from '@/server/studies';
-import { usageOf } from '@/store/usage';
+import { roomOf } from '@/store/usage';
 
 export const dynamic = 'force-dynamic';
 
 export default async function Page() {
-  const { db } = await app();
-  const projects = await listProjects(db);
-  const { total, limit, available } = await usageOf(db);
+  const projects = await listProjects((await app()).db);
   return (
     <StartPage
-      room={{ total, limit, available }}
+      room={roomOf()}
       canSignOut={hasPassphrase()}
       projects={projects.map((p) => ({
         id: p.id,

@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, readdirSync, utimesSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { eq } from 'drizzle-orm';
 import { afterEach, beforeEach, describe, expect, it } from 'vitest';
@@ -8,11 +8,12 @@ import { geometries, projects, runs, variants } from './db/schema';
 import { DELETED_KEPT_MS, freeDeleted, SURFACE_KEPT_MS, sweep } from './housekeeping';
 import { importDir, importPath, mapsDir, meshDir, meshPath, runDir, runsDir } from './paths';
 import { aProject, aRun, aSurface, freshData } from './testData';
-import { usageOf } from './usage';
+import { canKeep, roomOf, usageOf } from './usage';
 
 let db: Database;
+let folder: string;
 let end: () => void;
-beforeEach(async () => void ({ db, end } = await freshData()));
+beforeEach(async () => void ({ db, folder, end } = await freshData()));
 afterEach(() => end());
 
 const rowsOf = async () => ({
@@ -117,6 +118,12 @@ describe('surfaces', () => {
 });
 
 describe('the account of room', () => {
+  it('says whether anything can be kept', () => {
+    expect(canKeep()).toBe(true);
+    rmSync(folder, { recursive: true });
+    expect(canKeep()).toBe(false);
+  });
+
   it('tells by project what it takes up, deleted things too', async () => {
     const mesh = await aSurface(db, 'surface');
     const { id, variantId } = await aProject(db, 'One', mesh);
@@ -132,5 +139,6 @@ describe('the account of room', () => {
     expect(project.bytes).toBe(7 + usage.parts.results);
     expect(project.runs[0].deletedAt).not.toBeNull();
     expect(Object.values(usage.parts).reduce((a, b) => a + b)).toBe(usage.total);
+    expect(roomOf().total).toBe(usage.total);
   });
 });

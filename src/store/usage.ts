@@ -1,9 +1,10 @@
-import { statfsSync } from 'node:fs';
+import { accessSync, constants, statfsSync } from 'node:fs';
+import path from 'node:path';
 import { inArray } from 'drizzle-orm';
 import { isUnderWay, type Usage } from '../runtime/wire';
 import type { Database } from './db/client';
 import { projects, runs, variants } from './db/schema';
-import { bytesOf, DELETED_KEPT_MS } from './housekeeping';
+import { bytesOf, DELETED_KEPT_MS, namesIn } from './housekeeping';
 import { dataDir, importDir, mapsDir, meshDir, meshPath, phaseDir, runDir, runsDir } from './paths';
 
 /** What the data may take up before the page warns, bytes. BELLOWS_DATA_LIMIT_GB sets it. */
@@ -16,14 +17,35 @@ export function roomLeft(): number {
   return bavail * bsize;
 }
 
+/** The room in short: what the data take up, what they may, what is left on the disk, bytes. */
+export const roomOf = (): Pick<Usage, 'total' | 'limit' | 'available'> => ({
+  total: bytesOf(dataDir()),
+  limit: dataLimit(),
+  available: roomLeft(),
+});
+
+/** Whether anything can be kept in the data folder now. */
+export function canKeep(): boolean {
+  try {
+    accessSync(dataDir(), constants.W_OK);
+    return roomLeft() > 0;
+  } catch {
+    return false;
+  }
+}
+
 /** How much the data take up, in all and by project. Surfaces that projects share count for each of them. */
 export async function usageOf(db: Database): Promise<Usage> {
-  const total = bytesOf(dataDir());
+  const results = new Map(namesIn(runsDir()).map((id) => [id, bytesOf(runDir(id))]));
+  const sumOf = (all: Iterable<number>) => [...all].reduce((a, b) => a + b, 0);
+  const folders = [runsDir(), meshDir(), phaseDir(), mapsDir(), importDir()].map((folder) => path.basename(folder));
+  const others = namesIn(dataDir()).filter((name) => !folders.includes(name));
   const parts = {
-    results: bytesOf(runsDir()),
+    results: sumOf(results.values()),
     surfaces: bytesOf(meshDir()),
     again: bytesOf(phaseDir()) + bytesOf(mapsDir()),
     uploads: bytesOf(importDir()),
+    rest: sumOf(others.map((name) => bytesOf(path.join(dataDir(), name)))),
   };
   const allProjects = await db.select().from(projects);
   const allVariants = await db.select().from(variants);
@@ -43,11 +65,11 @@ export async function usageOf(db: Database): Promise<Usage> {
   };
   return {
     folder: dataDir(),
-    total,
+    total: sumOf(Object.values(parts)),
     limit: dataLimit(),
     available: roomLeft(),
     keptFor_h: DELETED_KEPT_MS / 3_600_000,
-    parts: { ...parts, rest: Math.max(0, total - Object.values(parts).reduce((a, b) => a + b)) },
+    parts,
     projects: allProjects.map((project) => {
       const own = allVariants.filter((v) => v.projectId === project.id);
       const named = new Set(own.flatMap((v) => v.inputs.bodies.flatMap((b) => [b.mesh, b.original ?? b.mesh])));
@@ -60,7 +82,7 @@ export async function usageOf(db: Database): Promise<Usage> {
           status: r.status,
           createdAt: r.createdAt.toISOString(),
           deletedAt: r.deletedAt?.toISOString() ?? null,
-          bytes: isUnderWay(r.status) ? 0 : bytesOf(runDir(r.id)),
+          bytes: results.get(r.id) ?? 0,
         }));
       return {
         id: project.id,

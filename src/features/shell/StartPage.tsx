@@ -15,6 +15,7 @@ import { Button } from '../ui/controls';
 import { BellowsMark } from './BellowsMark';
 import { dataWarning } from '../study/dataWarning';
 import { MENU, MENU_ITEM } from './menuStyle';
+import { RenameField } from './RenameField';
 
 interface Project {
   id: string;
@@ -118,22 +119,16 @@ function ProjectRow({ project, onChanged }: { project: Project; onChanged: () =>
   if (renaming)
     return (
       <li className="py-3">
-        <input
-          autoFocus
-          aria-label="Name of the project"
-          defaultValue={name}
-          maxLength={80}
+        <RenameField
+          label="Name of the project"
+          name={name}
+          longest={80}
           className="bg-paper h-8 w-full rounded border px-2"
-          onFocus={(e) => e.currentTarget.select()}
-          onBlur={(e) => {
-            setRenaming(false);
-            const wanted = e.currentTarget.value.trim();
+          onName={(typed) => {
+            const wanted = typed.trim();
             if (wanted && wanted !== name) void change({ name: wanted });
           }}
-          onKeyDown={(e) => {
-            if (e.key === 'Enter') e.currentTarget.blur();
-            if (e.key === 'Escape') setRenaming(false);
-          }}
+          onDone={() => setRenaming(false)}
         />
       </li>
     );

@@ -35,6 +35,7 @@ import { useBench } from '../study/bench';
 import { Button } from '../ui/controls';
 import { BellowsMark } from './BellowsMark';
 import { MENU, MENU_ITEM } from './menuStyle';
+import { RenameField } from './RenameField';
 
 export function TopBar() {
   const name = useStudy((s) => s.projectName);
@@ -94,7 +95,15 @@ function Variants() {
       <div className="flex min-w-0 gap-1 overflow-x-auto py-1 [scrollbar-width:none]">
         {variants.map((v, i) =>
           renaming === v.id ? (
-            <RenameField key={v.id} id={v.id} name={v.name} onDone={() => setRenaming(null)} />
+            <RenameField
+              key={v.id}
+              label="Name of the variant"
+              name={v.name}
+              longest={60}
+              className="bg-sheet h-7 w-36 rounded-full border px-2.5"
+              onName={(name) => useStudy.getState().rename(v.id, name)}
+              onDone={() => setRenaming(null)}
+            />
           ) : (
             <div
               key={v.id}
@@ -138,27 +147,6 @@ function StateMark({ state }: { state: string }) {
     failed: 'border-2 border-problem',
   }[state];
   return <span className={`size-2 shrink-0 rounded-full ${look}`} />;
-}
-
-function RenameField({ id, name, onDone }: { id: string; name: string; onDone: () => void }) {
-  return (
-    <input
-      autoFocus
-      aria-label="Name of the variant"
-      defaultValue={name}
-      maxLength={60}
-      className="bg-sheet h-7 w-36 rounded-full border px-2.5"
-      onFocus={(e) => e.currentTarget.select()}
-      onBlur={(e) => {
-        useStudy.getState().rename(id, e.currentTarget.value);
-        onDone();
-      }}
-      onKeyDown={(e) => {
-        if (e.key === 'Enter') e.currentTarget.blur();
-        if (e.key === 'Escape') onDone();
-      }}
-    />
-  );
 }
 
 function VariantMenu({ id, onRename }: { id: string; onRename: () => void }) {

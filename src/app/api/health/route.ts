@@ -1,5 +1,5 @@
 import { app } from '@/server/app';
-import { roomLeft, dataLimit } from '@/store/usage';
+import { canKeep, dataLimit, roomLeft } from '@/store/usage';
 import { respond } from '../respond';
 
 /** For who watches over the server: 200 while it can keep data, 503 when it can not. Nothing of the data is in it. */
@@ -8,6 +8,7 @@ export const GET = (request: Request) =>
     try {
       const { db, queue } = await app();
       await db.$client.execute('SELECT 1');
+      if (!canKeep()) throw new Error('nothing can be kept');
       return {
         status: 'ok',
         uptime_s: Math.round(process.uptime()),
