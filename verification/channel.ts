@@ -6,11 +6,11 @@ import { stressForm } from '../src/core/material/stressForm';
 import type { ViscosityModel } from '../src/core/material/viscosity';
 import { Carrier } from '../src/core/solvers/melt/carrier';
 import { Columns, type Thermal, type WallSide } from '../src/core/solvers/melt/columns';
-import { BackedHeat } from '../src/core/solvers/melt/backedHeat';
+import { Behind } from '../src/core/solvers/melt/behind';
 import { Heat } from '../src/core/solvers/melt/heat';
-import { EDGES, HALF_LAYERS } from '../src/core/solvers/melt/layers';
 import type { Gating } from '../src/core/solvers/melt/gating';
 import { FlowSolver } from '../src/core/solvers/melt/pressure';
+import { behindSpec } from '../src/core/solvers/melt/stacks';
 import { box } from './shapes';
 
 export interface ChannelCase {
@@ -179,7 +179,7 @@ export function coolingPlate(
   };
 }
 
-/** A plate of fresh melt on a moulded plate: a column of the real grid with a backing, conduction only. */
+/** A plate of fresh melt on a moulded plate: a column of the real grid with a body behind it, conduction only. */
 export function backedPlate(
   melt: Thermal & { thickness: number; start: number },
   backing: Thermal & { thickness: number; start: number },
@@ -191,30 +191,41 @@ export function backedPlate(
   const fine = buildFineGrid(mesh, latticeFor(mesh, 'normal'));
   const grid = buildPressureGrid(fine);
   const sideOf = Uint8Array.from({ length: 2 * grid.n }, (_, i) => i % 2);
-  const sides = walls.map((temperature) => ({ temperature, transfer: 1e9 }));
+  const sides = [
+    { temperature: walls[0], transfer: 1e9 },
+    { temperature: backing.start, transfer: 1e9, behind: 0 },
+  ];
   const columns = new Columns(grid, stressForm({ kind: 'newtonian', eta: 100 }), melt, { sides, sideOf }, melt.start);
-  const heat = new BackedHeat(grid, columns, melt, melt.start, walls[0], { ...backing, contact });
+  const slab = { material: backing, thickness: backing.thickness, joint: contact, plastic: true };
+  const spec = behindSpec([
+    { slabs: [{ ...slab, temperature: () => backing.start }], far: { temperature: walls[1], transfer: 1e9 } },
+  ]);
+  const behind = new Behind(spec);
+  const heat = new Heat(grid, columns, melt, melt.start, walls[0], behind);
   let node = 0;
   let nearest = Infinity;
   for (let i = 0; i < grid.n; i++) {
     const d = Math.hypot(grid.position[3 * i] - width / 2, grid.position[3 * i + 1], grid.position[3 * i + 2]);
     if (d < nearest) [nearest, node] = [d, i];
   }
-  const at = node * columns.nLayers;
-  columns.temperature.fill(backing.start, at + HALF_LAYERS, at + 2 * HALF_LAYERS);
-  const mean = (half: number) => {
-    let sum = 0;
-    for (let l = 0; l < HALF_LAYERS; l++) {
-      const t = half === 0 ? HALF_LAYERS - 1 - l : HALF_LAYERS + l;
-      sum += (EDGES[l + 1] - EDGES[l]) * columns.temperature[at + t];
-    }
-    return sum;
+  let [taken, flux] = [0, 0];
+  const joint = (): [number, number] => {
+    const surface = columns.surfaceTemperature(node, 1);
+    return [surface, behind.faceTemperature(0, flux)];
   };
+  const at = node * columns.nLayers;
+  const { thickness } = spec.layer;
   return {
-    rest: (dt: number) => heat.rest(dt, [node], grid.volume),
-    meanMelt: () => mean(0),
-    meanBacking: () => mean(1),
-    joint: () => heat.jointTemperatures(node),
-    hottest: () => Math.max(heat.jointTemperatures(node)[0], ...columns.temperature.subarray(at, at + HALF_LAYERS)),
+    rest: (dt: number) => {
+      heat.rest(dt, [node], grid.volume);
+      flux = (behind.memory.taken[0] - taken) / dt;
+      taken = behind.memory.taken[0];
+    },
+    meanMelt: () => columns.meanTemperature(node),
+    meanBacking: () => behind.memory.temperature.reduce((s, T, j) => s + T * thickness[j], 0) / backing.thickness,
+    joint,
+    hottest: () => Math.max(joint()[0], ...columns.temperature.subarray(at, at + columns.nLayers)),
+    /** Heat that the backing has more than at its start, and what has gone through it, J/m2; from the melt. */
+    heat: () => ({ gained: behind.gained(0), passedOn: behind.memory.passedOn[0], taken: behind.memory.taken[0] }),
   };
 }

@@ -7,6 +7,8 @@ import { CENTRES, HALF_LAYERS, LN_CENTRES, sectionShape, type ColumnShape, type 
 export interface WallSide {
   temperature: number;
   transfer: number;
+  /** Stack of bodies behind it, which sets both from step to step: see `Behind`. Absent: the mould. */
+  behind?: number;
 }
 
 /** Conditions at the walls, and which of them each node has: first and second wall, length 2n. */

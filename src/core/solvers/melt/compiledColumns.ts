@@ -1,5 +1,6 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
 import { LN_STRESS_MIN, LN_STRESS_STEP, T_MIN, T_STEP, type StressForm } from '../../material/stressForm';
+import type { Behind } from './behind';
 import { Columns, halvesOf, STEPS_TO_CENTRE, TABLE_END, type Thermal, type Walls } from './columns';
 import { COLUMNS_KERNEL } from './columnsKernel';
 import { Num, Shape, Tait, Word } from './columnsLayout';
@@ -131,6 +132,8 @@ export class CompiledColumns extends Columns {
   readonly pinned: Uint8Array;
   /** After a full node: heat made by shear over the capacity [K m3/s] and flow from gates [m3/s]. */
   readonly out: Float64Array;
+  /** Conductances of the edges of the column that was solved last, 1/s. */
+  readonly conduction: Float64Array;
   private readonly room: KernelMemory;
 
   /** `components`: values a layer that will be asked for by `layered`. */
@@ -141,6 +144,7 @@ export class CompiledColumns extends Columns {
     this.linkFlow = memory.floats(grid.linkFrom.length);
     this.pinned = memory.bytes(grid.n);
     this.out = memory.floats(2);
+    this.conduction = memory.floats(this.nLayers + 1);
     const { tables } = thermal;
     const work = () => memory.floats(this.nLayers + 1).byteOffset;
     const words: Record<keyof typeof Word, number> = {
@@ -168,7 +172,7 @@ export class CompiledColumns extends Columns {
       pinned: this.pinned.byteOffset,
       inflow: work(),
       inflowHeat: work(),
-      conduction: work(),
+      conduction: this.conduction.byteOffset,
       eliminated: work(),
       out: this.out.byteOffset,
       made: work(),
@@ -265,8 +269,13 @@ export class CompiledHeat extends Heat {
     thermal: Thermal,
     meltTemperature: number,
     reference: number,
+    behind: Behind | null = null,
   ) {
-    super(grid, compiled, thermal, meltTemperature, reference);
+    super(grid, compiled, thermal, meltTemperature, reference, behind);
+  }
+
+  protected override wallEdge(half: number): number {
+    return this.compiled.conduction[half === 0 ? 0 : this.compiled.nLayers];
   }
 
   override followHeat(change: number): void {

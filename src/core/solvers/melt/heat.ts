@@ -1,4 +1,5 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
+import { fluxToWall, type Behind } from './behind';
 import type { Columns, Thermal } from './columns';
 import { CENTRES, HALF_LAYERS } from './layers';
 import type { FlowSolver } from './pressure';
@@ -23,6 +24,8 @@ const HEAT_CHANGE = 0.1;
 const INVERSIONS = 30;
 /** From here on nothing is followed: one pass a step. */
 export const NOT_FOLLOWED = 1000;
+
+const NONE: number[] = [];
 
 /**
  * Heat in every column: rho c (dT/dt + u.grad T) = d/dz (k dT/dz) + shear heating, finite volumes in
@@ -58,6 +61,8 @@ export class Heat {
     protected readonly thermal: Thermal,
     protected readonly meltTemperature: number,
     private readonly reference: number,
+    /** Bodies behind walls; null: the mould, everywhere. */
+    readonly behind: Behind | null = null,
   ) {
     const { nLayers } = columns;
     const work = () => new Float64Array(nLayers + 1);
@@ -147,7 +152,35 @@ export class Heat {
   node(i: number, dt: number, solver: FlowSolver, pinned: Uint8Array): void {
     if (this.grid.ducts?.joint[i]) this.passOn(i, solver, pinned);
     else this.columns.layFlow(i);
+    this.meetBehind(i, dt);
     this.fullNode(i, dt, solver, pinned);
+    this.takeBehind(i, dt, 1);
+  }
+
+  /** Sets what lies behind the walls of node i against the column, for a step of `dt` s. */
+  private meetBehind(i: number, dt: number): void {
+    if (!this.behind) return;
+    for (let h = 0; h < 2; h++) {
+      const side = this.columns.side(i, h);
+      if (side.behind !== undefined) this.behind.meet(side.behind, dt, side);
+    }
+  }
+
+  /** Carries on what the column gave in the step; `share` of the node holds melt. */
+  private takeBehind(i: number, dt: number, share: number): void {
+    const { behind, columns } = this;
+    if (!behind) return;
+    for (let h = 0; h < 2; h++) {
+      const side = columns.side(i, h);
+      if (side.behind === undefined) continue;
+      const flux = fluxToWall(columns, i, h, this.wallEdge(h), this.capacity);
+      behind.take(side.behind, dt, flux, share);
+    }
+  }
+
+  /** Conductance of the column's edge at the wall of a half, in the step just made, 1/s. */
+  protected wallEdge(half: number): number {
+    return this.conduction[half === 0 ? 0 : this.columns.nLayers];
   }
 
   /** Through a joint of the feed the layers go on as they come. */
@@ -425,7 +458,9 @@ export class Heat {
     const share = after > 0 ? gained / after : 0;
     for (let t = 0; t < columns.nLayers; t++)
       columns.temperature[at + t] += share * (arriving - columns.temperature[at + t]);
+    this.meetBehind(i, dt);
     this.atRest(i, after, dt);
+    this.takeBehind(i, dt, Math.min(1, after / this.grid.volume[i]));
   }
 
   /** Step of a column that holds `volume` m3 and nothing flows through; adds to the balance. */
@@ -457,7 +492,9 @@ export class Heat {
     const { rested, between } = this;
     for (let t = 0; t < nLayers; t++) rested[t] = temperature[at + t];
     const before = this.balance.lost;
-    this.atRest(i, volume, gamma * dt);
+    const behind = this.stacksOf(i);
+    for (const stack of behind) this.behind!.keep(stack);
+    this.stillNode(i, volume, gamma * dt);
     // Second stage starts from what the first one's losses leave after (1 - gamma) dt.
     for (let t = 0; t < nLayers; t++) {
       between[t] = this.changed(rested[t], temperature[at + t], (1 - gamma) / gamma);
@@ -465,13 +502,27 @@ export class Heat {
       // Beyond what the tables know: the step is long enough for one stage to end where it has to.
       this.balance.lost = before;
       for (let l = 0; l < nLayers; l++) temperature[at + l] = rested[l];
-      this.atRest(i, volume, dt);
+      for (const stack of behind) this.behind!.goOn(stack, 0);
+      this.stillNode(i, volume, dt);
       return;
     }
     const firstLoss = this.balance.lost - before;
     for (let t = 0; t < nLayers; t++) temperature[at + t] = between[t];
-    this.atRest(i, volume, gamma * dt);
+    for (const stack of behind) this.behind!.goOn(stack, (1 - gamma) / gamma);
+    this.stillNode(i, volume, gamma * dt);
     this.balance.lost += ((1 - 2 * gamma) / gamma) * firstLoss;
+  }
+
+  private stillNode(i: number, volume: number, dt: number): void {
+    this.meetBehind(i, dt);
+    this.atRest(i, volume, dt);
+    this.takeBehind(i, dt, 1);
+  }
+
+  /** What lies behind the walls of a node. */
+  private stacksOf(i: number): number[] {
+    if (!this.behind) return NONE;
+    return [0, 1].flatMap((h) => this.columns.side(i, h).behind ?? []);
   }
 
   /** Temperature after `times` the heat that goes with a change from T0 to T1; NaN beyond the tables. */

@@ -191,7 +191,7 @@ export class PackedMelt {
     const { columns, solver, heat, cavity } = this;
     const kept = [columns.temperature, columns.wallStress, columns.sideOf, this.mass, this.massBefore, this.loose];
     const copies = kept.map((values) => values.slice());
-    const putBack = [solver.mark(), cavity.pins.mark()];
+    const putBack = [solver.mark(), cavity.pins.mark(), heat.behind?.mark() ?? (() => {})];
     const balance = { ...heat.balance };
     const density = this.storage.density.slice();
     const { flowTime, massIn, massError, quiet } = this;
@@ -411,7 +411,11 @@ export class PackedMelt {
   private setContact(i: number, offset: number): void {
     if (this.input.detachedTransfer === null) return;
     const { sideOf } = this.columns;
-    for (let h = 0; h < 2; h++) sideOf[2 * i + h] = (sideOf[2 * i + h] % this.nSides) + offset;
+    for (let h = 0; h < 2; h++) {
+      // Plastic shrinks onto an insert, and is fused to plastic.
+      if (this.columns.side(i, h).behind !== undefined) continue;
+      sideOf[2 * i + h] = (sideOf[2 * i + h] % this.nSides) + offset;
+    }
   }
 
   /** Share of a node's volume that its plastic, free of pressure, does not fill. */

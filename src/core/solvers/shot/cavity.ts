@@ -2,6 +2,7 @@ import type { PressureGrid } from '../../grid/pressureGrid';
 import { sectionFlow } from '../../material/sectionFlow';
 import { stressForm } from '../../material/stressForm';
 import type { ViscosityModel } from '../../material/viscosity';
+import { Behind, type BehindSpec } from '../melt/behind';
 import type { Columns, Thermal, WallSide } from '../melt/columns';
 import { CompiledColumns, CompiledHeat } from '../melt/compiledColumns';
 import type { FrontState } from '../melt/front';
@@ -18,6 +19,8 @@ export interface MeltHeat extends Thermal {
   sides: WallSide[];
   /** Entry of `sides` for first and second wall of each node (2 per node). */
   sideOf: Uint8Array | Int32Array;
+  /** What lies behind sides that say so; absent: the mould, everywhere. */
+  behind?: BehindSpec;
   /** K; below it the melt does not flow. 0 switches the limit off. */
   noFlowTemperature: number;
   /** K; below it the melt counts as frozen. */
@@ -74,7 +77,8 @@ export class Cavity {
       const form = stressForm(spec.viscosity, heat.noFlowTemperature);
       const columns = new CompiledColumns(grid, form, heat, walls, spec.meltTemperature, components);
       const reference = Math.min(...heat.sides.map((s) => s.temperature));
-      this.heat = new CompiledHeat(grid, columns, heat, spec.meltTemperature, reference);
+      const behind = heat.behind ? new Behind(heat.behind, start.walls.behind ?? undefined) : null;
+      this.heat = new CompiledHeat(grid, columns, heat, spec.meltTemperature, reference, behind);
       Object.assign(this.heat.balance, start.heat);
       this.columns = columns;
       this.rheology = withEntry(columns, spec);
@@ -112,8 +116,12 @@ export class Cavity {
       link: own(solver.memory.link),
       star: own(solver.memory.star),
       walls: columns
-        ? { sides: columns.sides.map((s) => ({ ...s })), sideOf: Int32Array.from(columns.sideOf) }
-        : { sides: [], sideOf: new Int32Array(0) },
+        ? {
+            sides: columns.sides.map((s) => ({ ...s })),
+            sideOf: Int32Array.from(columns.sideOf),
+            behind: heat?.behind?.copy() ?? null,
+          }
+        : { sides: [], sideOf: new Int32Array(0), behind: null },
       machine: { pressure: solver.inletPressure, flow: solver.inletFlow, pins: pins.places() },
       heat: heat ? { ...heat.balance } : { carriedIn: 0, sheared: 0, lost: 0 },
       front: ahead,

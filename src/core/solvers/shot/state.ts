@@ -1,6 +1,7 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
 import type { WallSide } from '../melt/columns';
 import type { DriveMemory } from '../melt/drive';
+import type { BehindMemory } from '../melt/behind';
 import type { HeatBalance } from '../melt/heat';
 import type { PlacesMemory } from '../melt/lastPlaces';
 import type { AirMemory } from '../melt/trappedAir';
@@ -66,6 +67,8 @@ export interface ShotState {
     sides: WallSide[];
     /** Entry of `sides` for first and second wall of each node, length 2n; 0 where heat is not followed. */
     sideOf: Int32Array;
+    /** Bodies behind them; null: the mould, everywhere. */
+    behind: BehindMemory | null;
   };
   machine: {
     /** At the inlet, Pa and m3/s. */
@@ -120,7 +123,7 @@ export function emptyState(grid: PressureGrid, gating: Gating): ShotState {
       fluidity: new Float64Array(gating.stars.length),
       entryFluidity: new Float64Array(gating.stars.length),
     },
-    walls: { sides: [], sideOf: new Int32Array(0) },
+    walls: { sides: [], sideOf: new Int32Array(0), behind: null },
     machine: { pressure: 0, flow: 0, pins: [] },
     heat: { carriedIn: 0, sheared: 0, lost: 0 },
     front: null,

@@ -1,0 +1,248 @@
+import type { Columns, Thermal, WallSide } from './columns';
+import { CURVE_MIN, CURVE_STEP, tableSlope, tableValue } from './thermalTables';
+
+/**
+ * What lies behind walls that do not end at the mould: layers of inserts and of plastic moulded before, from the melt
+ * outwards. Plain data. A stack is what one side of one node has behind it.
+ *
+ *   start       nStacks + 1   first layer of each stack
+ *   layer       one a layer   thickness [m], number of its material, start temperature [K], and the conductance of the
+ *                             joint [W/(m2 K)] to what lies nearer to the melt; Infinity within a body and where fused
+ *   far         nStacks       what the last layer ends at: temperature [K] and transfer [W/(m2 K)]
+ *   partner     nStacks       stack of the other side of a body between two walls of melt, each with its half of it; -1: none
+ */
+export interface BehindSpec {
+  materials: Thermal[];
+  start: Int32Array;
+  layer: { thickness: Float64Array; material: Uint8Array; temperature: Float64Array; joint: Float64Array };
+  far: { temperature: Float64Array; transfer: Float64Array };
+  partner: Int32Array;
+}
+
+/** What changes of a `BehindSpec` in the course of a shot. */
+export interface BehindMemory {
+  /** K, one a layer. */
+  temperature: Float64Array;
+  /** Heat that has come in from the melt and gone out at the far end since the start, J/m2, one a stack. */
+  taken: Float64Array;
+  passedOn: Float64Array;
+}
+
+export const startOf = ({ layer, far }: BehindSpec): BehindMemory => ({
+  temperature: layer.temperature.slice(),
+  taken: new Float64Array(far.temperature.length),
+  passedOn: new Float64Array(far.temperature.length),
+});
+
+/** Most passes in which a temperature is found from its heat content, and how close, K. */
+const INVERSIONS = 40;
+const CLOSE = 1e-6;
+const NEWTON_PULL = 1e-9;
+
+/**
+ * Heat in the layers behind a wall, implicit together with the column before them. Elimination from the far end leaves,
+ * of the whole stack, one temperature and one conductance at the melt's surface: the column is solved against those as
+ * against any wall, and its flux, known then, is carried through the layers. Heat contents are moved by fluxes, so that
+ * none is lost however the specific heat changes.
+ */
+export class Behind {
+  readonly memory: BehindMemory;
+  /** Heat content of each layer, J/m2; and as it was when its stack was kept. */
+  private readonly content: Float64Array;
+  private readonly before: Float64Array;
+  private readonly kept: Float64Array;
+  /**
+   * Of each layer as it was last met: a, b of T_j = a_j T_(j-1) + b_j, and the conductance of its edge towards the melt;
+   * of each stack what the melt met, and the conductance of the far edge.
+   */
+  private readonly a: Float64Array;
+  private readonly b: Float64Array;
+  private readonly edge: Float64Array;
+  private readonly outer: Float64Array;
+  private readonly met: Float64Array;
+
+  constructor(
+    private readonly spec: BehindSpec,
+    memory: BehindMemory = startOf(spec),
+  ) {
+    this.memory = { ...memory, temperature: memory.temperature.slice() };
+    this.memory.taken = memory.taken.slice();
+    this.memory.passedOn = memory.passedOn.slice();
+    this.content = this.memory.temperature.map((T, j) => this.contentAt(j, T));
+    const perLayer = () => new Float64Array(this.content.length);
+    [this.a, this.b, this.edge, this.before] = [perLayer(), perLayer(), perLayer(), perLayer()];
+    const nStacks = spec.partner.length;
+    this.outer = new Float64Array(nStacks);
+    this.met = new Float64Array(2 * nStacks);
+    this.kept = new Float64Array(2 * nStacks);
+  }
+
+  /** Sets `side` to what the stack is to the melt over a step of `dt` s. */
+  meet(stack: number, dt: number, side: WallSide): void {
+    const { start, far, partner, layer } = this.spec;
+    const { temperature } = this.memory;
+    const { a, b, edge, outer } = this;
+    const [first, last] = [start[stack], start[stack + 1] - 1];
+    const other = partner[stack];
+    const beyond = other >= 0 ? this.halfResistance(start[other + 1] - 1) : 1 / far.transfer[stack];
+    outer[stack] = 1 / (this.halfResistance(last) + beyond);
+    // What lies beyond has its own temperature: a = 0, b = that.
+    let after = outer[stack];
+    let [aNext, bNext] = [0, this.beyond(stack)];
+    for (let j = last; j >= first; j--) {
+      edge[j] = this.conductanceBefore(j, j === first);
+      const held = (this.capacity(j) * layer.thickness[j]) / dt;
+      const rest = held + after * (1 - aNext);
+      const known = held * temperature[j] + after * bNext;
+      if (j === first) {
+        side.temperature = known / rest;
+        side.transfer = (edge[j] * rest) / (edge[j] + rest);
+      }
+      aNext = a[j] = edge[j] / (rest + edge[j]);
+      bNext = b[j] = known / (rest + edge[j]);
+      after = edge[j];
+    }
+    this.met[2 * stack] = side.temperature;
+    this.met[2 * stack + 1] = side.transfer;
+  }
+
+  /**
+   * Carries the flux [W/m2] that the column gave over `dt` s through the stack as it was met; `share` of the stack's face
+   * has melt before it.
+   */
+  take(stack: number, dt: number, flux: number, share: number): void {
+    const { start } = this.spec;
+    const { temperature, taken, passedOn } = this.memory;
+    const { a, b, edge, outer, content, met } = this;
+    const [first, last] = [start[stack], start[stack + 1] - 1];
+    const beyond = this.beyond(stack);
+    let T = a[first] * (met[2 * stack] + flux / met[2 * stack + 1]) + b[first];
+    let arriving = flux;
+    for (let j = first; j <= last; j++) {
+      const next = j < last ? a[j + 1] * T + b[j + 1] : beyond;
+      const leaving = (j < last ? edge[j + 1] : outer[stack]) * (T - next);
+      content[j] += share * dt * (arriving - leaving);
+      T = next;
+      arriving = leaving;
+    }
+    for (let j = first; j <= last; j++) temperature[j] = this.temperatureOf(j, content[j], temperature[j]);
+    taken[stack] += share * dt * flux;
+    passedOn[stack] += share * dt * arriving;
+  }
+
+  private beyond(stack: number): number {
+    const { start, far, partner } = this.spec;
+    const other = partner[stack];
+    return other >= 0 ? this.memory.temperature[start[other + 1] - 1] : far.temperature[stack];
+  }
+
+  /** Temperature [K] at the face of the stack, on its own side of the joint, with a flux [W/m2] coming in. */
+  faceTemperature(stack: number, flux: number): number {
+    const first = this.spec.start[stack];
+    return this.memory.temperature[first] + flux * this.halfResistance(first);
+  }
+
+  /** Heat in a stack more than at its start, J/m2. */
+  gained(stack: number): number {
+    const { start, layer } = this.spec;
+    let sum = 0;
+    for (let j = start[stack]; j < start[stack + 1]; j++)
+      sum += this.content[j] - this.contentAt(j, layer.temperature[j]);
+    return sum;
+  }
+
+  /** Keeps the stack as it is, for `goOn`. */
+  keep(stack: number): void {
+    const { start } = this.spec;
+    for (let j = start[stack]; j < start[stack + 1]; j++) this.before[j] = this.content[j];
+    this.kept[2 * stack] = this.memory.taken[stack];
+    this.kept[2 * stack + 1] = this.memory.passedOn[stack];
+  }
+
+  /** Goes on by `times` what has changed since `keep`; 0 takes it back. */
+  goOn(stack: number, times: number): void {
+    const { start } = this.spec;
+    const { temperature, taken, passedOn } = this.memory;
+    const { content, before, kept } = this;
+    for (let j = start[stack]; j < start[stack + 1]; j++) {
+      content[j] = before[j] + times * (content[j] - before[j]);
+      temperature[j] = this.temperatureOf(j, content[j], temperature[j]);
+    }
+    taken[stack] = kept[2 * stack] + times * (taken[stack] - kept[2 * stack]);
+    passedOn[stack] = kept[2 * stack + 1] + times * (passedOn[stack] - kept[2 * stack + 1]);
+  }
+
+  copy(): BehindMemory {
+    const { temperature, taken, passedOn } = this.memory;
+    return { temperature: temperature.slice(), taken: taken.slice(), passedOn: passedOn.slice() };
+  }
+
+  /** Everything, kept; the returned function puts it back. */
+  mark(): () => void {
+    const { memory, content } = this;
+    const arrays = [memory.temperature, memory.taken, memory.passedOn, content];
+    const copies = arrays.map((values) => values.slice());
+    return () => arrays.forEach((values, k) => values.set(copies[k]));
+  }
+
+  private materialOf(j: number): Thermal {
+    return this.spec.materials[this.spec.layer.material[j]];
+  }
+
+  private conductivity(j: number): number {
+    const { conductivity, tables } = this.materialOf(j);
+    return tables ? conductivity * tableValue(tables.conduct, this.memory.temperature[j]) : conductivity;
+  }
+
+  /** J/(m3 K) */
+  private capacity(j: number): number {
+    const { density, specificHeat, tables } = this.materialOf(j);
+    return density * specificHeat * (tables ? tableSlope(tables.heat, this.memory.temperature[j]) : 1);
+  }
+
+  private halfResistance(j: number): number {
+    return this.spec.layer.thickness[j] / (2 * this.conductivity(j));
+  }
+
+  private conductanceBefore(j: number, outermost: boolean): number {
+    const joint = 1 / this.spec.layer.joint[j];
+    return 1 / (joint + this.halfResistance(j) + (outermost ? 0 : this.halfResistance(j - 1)));
+  }
+
+  /** Heat content of layer j at a temperature [K], J/m2. */
+  private contentAt(j: number, T: number): number {
+    const { density, specificHeat, tables } = this.materialOf(j);
+    return density * specificHeat * this.spec.layer.thickness[j] * (tables ? tableValue(tables.heat, T) : T);
+  }
+
+  private temperatureOf(j: number, content: number, guess: number): number {
+    const { density, specificHeat, tables } = this.materialOf(j);
+    const wanted = content / (density * specificHeat * this.spec.layer.thickness[j]);
+    if (!tables) return wanted;
+    const { heat } = tables;
+    let [low, high] = [CURVE_MIN, CURVE_MIN + (heat.length - 1.1) * CURVE_STEP];
+    let T = guess;
+    for (let k = 0; k < INVERSIONS; k++) {
+      if (!(T > low && T < high)) T = (low + high) / 2;
+      const off = tableValue(heat, T) - wanted;
+      if (Math.abs(off) < CLOSE) break;
+      if (off > 0) high = T;
+      else low = T;
+      T -= off / Math.max(tableSlope(heat, T), NEWTON_PULL);
+    }
+    return T;
+  }
+}
+
+/** Flux [W/m2] that a column gives to the wall of its half `h`, with the conductance of its last edge, 1/s. */
+export function fluxToWall(columns: Columns, node: number, half: number, edge: number, capacity: number): number {
+  const { nLayers } = columns;
+  const last = half === 0 ? 0 : nLayers - 1;
+  const T = columns.temperature[node * nLayers + last];
+  const perArea = (edge * capacity * columns.reach[node]) / columns.layersOf(node).edgeFactor[half === 0 ? 0 : nLayers];
+  return perArea * (T - columns.side(node, half).temperature);
+}
+
+/** Area [m2] of the wall of half `half` of a node of `volume` m3: the flux through it is per that. */
+export const wallArea = (columns: Columns, node: number, half: number, volume: number): number =>
+  (volume * columns.layersOf(node).edgeFactor[half === 0 ? 0 : columns.nLayers]) / columns.reach[node];
