@@ -4,13 +4,15 @@ import type { Vec3 } from '../geometry/mesh';
 import { normalised } from '../geometry/vec';
 import { numberSchema, WAY_NUMBERS } from './parameters';
 
+/** Shots that a tool makes a part in, at most. */
+export const MOST_SHOTS = 3;
+
 /** What a body is in the tool. */
-export const ROLES = ['cavity', 'second-shot', 'insert', 'runner', 'hot-runner', 'channel', 'left-out'] as const;
+export const ROLES = ['cavity', 'insert', 'runner', 'hot-runner', 'channel', 'left-out'] as const;
 export type Role = (typeof ROLES)[number];
 
 export const ROLE_LABELS: Record<Role, string> = {
   cavity: 'Cavity',
-  'second-shot': 'Second-shot cavity',
   insert: 'Insert',
   runner: 'Runner body',
   'hot-runner': 'Hot-runner body',
@@ -46,6 +48,8 @@ export const bodySchema = z.strictObject({
     .regex(/^#[0-9a-f]{6}$/i)
     .nullable(),
   role: z.enum(ROLES),
+  /** Shot that fills a cavity; absent: the first. */
+  shot: z.number().int().min(2).max(MOST_SHOTS).optional(),
   /** Content hash of the surface, m. */
   mesh: hash,
   /** The surface a stand-in replaces; null when the body is itself. */
@@ -53,6 +57,9 @@ export const bodySchema = z.strictObject({
   standIn: standInSchema.nullable(),
 });
 export type Body = z.infer<typeof bodySchema>;
+
+/** Number of the shot that fills a body, from 1; 0 for one that is no cavity. */
+export const shotOf = ({ role, shot }: Pick<Body, 'role' | 'shot'>): number => (role === 'cavity' ? (shot ?? 1) : 0);
 
 /** Centre line of a solid channel or runner: points with diameters, joined by segments. m */
 export const axisTraceSchema = z.strictObject({

@@ -1,4 +1,6 @@
-import { geometryKey, type Inputs } from './study';
+import { shotOf } from './body';
+import { insertChoice, wholeOf } from './shots';
+import { geometryKey, type Inputs, type ShotInputs } from './study';
 import { warpageOf } from './warpage';
 
 /** JSON with the keys of every object in order: what was set first makes no other text. */
@@ -10,7 +12,7 @@ const textOf = (value: unknown): string =>
   );
 
 /** Branches are kept by the names of their gates; a name changes no number. */
-function feedKey({ feed, gates }: Inputs) {
+function feedKey({ feed, gates }: Pick<ShotInputs, 'feed' | 'gates'>) {
   if (!feed) return null;
   const { branches, ...rest } = feed;
   const numbers = new Map(gates.map((g, k) => [g.id, k]));
@@ -26,10 +28,34 @@ function feedKey({ feed, gates }: Inputs) {
 
 /** Tolerances and measures judge a shape, they do not change it. */
 const shapeKey = (inputs: Pick<Inputs, 'warpage'>): string => {
-  const { toolScaled, supports, inserts, detail, withFeed } = warpageOf(inputs);
-  return textOf([toolScaled, supports, inserts, detail, withFeed]);
+  const { toolScaled, supports, detail, withFeed } = warpageOf(inputs);
+  return textOf([toolScaled, supports, detail, withFeed]);
 };
 const UNTOUCHED = shapeKey({});
+
+/** Inserts by their surfaces. */
+const insertKey = (inputs: Inputs) =>
+  inputs.bodies.flatMap((b) => {
+    if (b.role !== 'insert') return [];
+    const { id: _, ...choice } = insertChoice(inputs, b.id);
+    return [[b.mesh, choice]];
+  });
+
+/** Shots after the first, each with the surfaces that it fills. */
+const laterKey = ({ bodies, later = [] }: Inputs) =>
+  later.map(({ transfer, ...shot }, k) => [
+    bodies.flatMap((b) => (shotOf(b) === k + 2 ? [b.mesh] : [])),
+    gateKey(shot),
+    shot.resin,
+    shot.cycle,
+    transfer,
+    shot.gates.length ? feedKey(shot) : null,
+    shot.vents ?? [],
+    shot.tabs ?? [],
+  ]);
+
+const gateKey = ({ gates }: Pick<ShotInputs, 'gates'>) =>
+  gates.map((g) => [...g.position, g.diameter, ...(g.pin ? [g.pin] : []), ...(g.form ? [g.form] : [])]);
 
 /** Stations at which inputs are set. */
 export const INPUT_STATIONS = ['part', 'resin', 'feed', 'cooling', 'cycle'] as const;
@@ -38,7 +64,14 @@ export const INPUT_STATIONS = ['part', 'resin', 'feed', 'cooling', 'cycle'] as c
 export const stationKey = (inputs: Inputs, station: (typeof INPUT_STATIONS)[number]): string =>
   textOf(
     {
-      part: () => [geometryKey(inputs), inputs.detail, inputs.tool.partingHeight, inputs.tool.opening],
+      part: () => [
+        geometryKey(inputs),
+        inputs.detail,
+        inputs.tool.partingHeight,
+        inputs.tool.opening,
+        insertKey(inputs),
+        laterKey(wholeOf(inputs)),
+      ],
       resin: () => inputs.resin,
       feed: () => [
         inputs.gates.map(({ id: _, ...gate }) => gate),
@@ -56,10 +89,12 @@ export const stationKey = (inputs: Inputs, station: (typeof INPUT_STATIONS)[numb
  * in order without their names, everything else that a run reads. Probes only read. A run is out of
  * date when its key differs from its variant's.
  */
-export function inputKey(inputs: Inputs): string {
+export function inputKey(study: Inputs): string {
+  const inputs = wholeOf(study);
+  const inserts = insertKey(inputs);
   return textOf([
     geometryKey(inputs),
-    inputs.gates.map((g) => [...g.position, g.diameter, ...(g.pin ? [g.pin] : []), ...(g.form ? [g.form] : [])]),
+    gateKey(inputs),
     inputs.resin,
     inputs.cycle,
     inputs.tool.partingHeight,
@@ -72,5 +107,7 @@ export function inputKey(inputs: Inputs): string {
     ...(inputs.vents?.length ? [inputs.vents] : []),
     ...(inputs.tabs?.length ? [inputs.tabs] : []),
     ...(inputs.tool.opening ? [{ opening: inputs.tool.opening }] : []),
+    ...(inserts.length ? [{ inserts }] : []),
+    ...(inputs.later ? [{ later: laterKey(inputs) }] : []),
   ]);
 }

@@ -22,6 +22,9 @@ const NAMES: Record<keyof Inputs, string> = {
   noGate: 'Places without gates',
   detail: 'Detail',
   upTo: 'Calculate',
+  inserts: 'Inserts',
+  later: 'Later shots',
+  shot: 'Shot',
 };
 
 /**

@@ -1,11 +1,12 @@
 import { z } from 'zod';
 import { distinct, identifier, metres, reference } from './bounded';
 import { ruleChangesSchema } from '../partmaps/rules';
-import { axisTraceSchema, bodySchema, toolSchema, UNTURNED, type Body } from './body';
+import { axisTraceSchema, bodySchema, MOST_SHOTS, shotOf, toolSchema, UNTURNED, type Body } from './body';
 import { cavityLayoutSchema, copyPlacements } from './cavityLayout';
 import { coolingSchema } from './cooling';
 import { feedSchema } from './feed';
 import { gateFormSchema } from './gateForm';
+import { insertSchema } from './insert';
 import { machineSchema } from './machine';
 import { tabSchema, ventSchema } from './outlet';
 import { warpageSchema } from './warpage';
@@ -76,6 +77,50 @@ export const movesSchema = z.strictObject({
   closing: z.number().min(0).max(200),
 });
 
+const cycleSchema = z.strictObject({
+  ...cycleNumbers,
+  injection: injectionSchema,
+  /** null: the smallest press of the library that holds the shot. */
+  machine: z.union([reference, machineSchema]).nullable(),
+  switchover: switchoverSchema,
+  packing: packingSchema,
+  /** Moves of the press one by one, s; they count where `openTime` is null. */
+  moves: movesSchema.optional(),
+  /**
+   * Air gets out freely all along the parting line (and through the vents), only through the vents, nowhere, or
+   * everywhere: as if the steel let it through.
+   */
+  venting: z.enum(['parting-line', 'vents', 'sealed', 'open']),
+});
+
+/** What every shot has its own of. */
+const ofShot = {
+  gates: distinct(z.array(gateSchema).max(40), 'gates'),
+  /** Sprue and runners; null: the melt comes straight to the gates. */
+  feed: feedSchema.nullable(),
+  /** Absent where there are none. */
+  vents: distinct(z.array(ventSchema).max(60), 'vents').optional(),
+  tabs: distinct(z.array(tabSchema).max(24), 'tabs').optional(),
+  resin: z.union([reference, resinSchema]),
+  cycle: cycleSchema,
+};
+export const shotSchema = z.strictObject(ofShot);
+export type ShotInputs = z.infer<typeof shotSchema>;
+
+/** From the opening of the mould after one shot to its closing for the next. */
+export const transferSchema = z.strictObject({
+  /** s */
+  time: z.number().min(0).max(600),
+  /** Where the part lies meanwhile: on the lower half of the mould, or free in the air. */
+  on: z.enum(['lower-half', 'air']),
+});
+export type Transfer = z.infer<typeof transferSchema>;
+export const DEFAULT_TRANSFER: Transfer = { time: 4, on: 'lower-half' };
+
+/** A shot that is made over what earlier ones have left. */
+export const laterShotSchema = shotSchema.extend({ transfer: transferSchema });
+export type LaterShot = z.infer<typeof laterShotSchema>;
+
 export const inputsSchema = z.strictObject({
   /** Everything that was brought in, with its role. */
   bodies: distinct(z.array(bodySchema).max(2000), 'bodies'),
@@ -83,34 +128,23 @@ export const inputsSchema = z.strictObject({
   /** Design rules changed for this part. */
   rules: ruleChangesSchema,
   axes: distinct(z.array(axisTraceSchema).max(200), 'centre lines'),
-  gates: distinct(z.array(gateSchema).max(40), 'gates'),
+  ...ofShot,
   /** Copies of the cavities with their gates; absent for one of each. */
   cavities: cavityLayoutSchema.optional(),
-  /** Sprue and runners; null: the melt comes straight to the gates. */
-  feed: feedSchema.nullable(),
   /** Mould block and circuits; absent: the mould has the temperature that is set, everywhere. */
   cooling: coolingSchema.optional(),
-  /** What the shape is judged by, what holds the part and what it sticks to; absent for a free part without inserts. */
+  /** What the shape is judged by and what holds the part; absent for a free part. */
   warpage: warpageSchema.optional(),
-  /** Absent where there are none. */
-  vents: distinct(z.array(ventSchema).max(60), 'vents').optional(),
-  tabs: distinct(z.array(tabSchema).max(24), 'tabs').optional(),
-  resin: z.union([reference, resinSchema]),
-  cycle: z.strictObject({
-    ...cycleNumbers,
-    injection: injectionSchema,
-    /** null: the smallest press of the library that holds the shot. */
-    machine: z.union([reference, machineSchema]).nullable(),
-    switchover: switchoverSchema,
-    packing: packingSchema,
-    /** Moves of the press one by one, s; they count where `openTime` is null. */
-    moves: movesSchema.optional(),
-    /**
-     * Air gets out freely all along the parting line (and through the vents), only through the vents, nowhere, or
-     * everywhere: as if the steel let it through.
-     */
-    venting: z.enum(['parting-line', 'vents', 'sealed', 'open']),
-  }),
+  /** Bodies with the role of an insert, each with its settings; one without has the default ones. */
+  inserts: distinct(z.array(insertSchema).max(40), 'inserts').optional(),
+  /** Shots after the first, each with what it has its own of; absent for a part of one shot. */
+  later: z
+    .array(laterShotSchema)
+    .min(1)
+    .max(MOST_SHOTS - 1)
+    .optional(),
+  /** Set while these are looked at as those of a later shot (see `asShot`): which one, and what the first has its own of. */
+  shot: z.strictObject({ number: z.number().int().min(2).max(MOST_SHOTS), first: shotSchema }).optional(),
   probes: distinct(z.array(probeSchema).max(24), 'probes'),
   noGate: z.array(noGateSchema).max(3000),
   detail: detailSchema,
@@ -126,8 +160,9 @@ export type NoGate = z.infer<typeof noGateSchema>;
 
 export const DEFAULT_GATE_DIAMETER = 2e-3;
 
-/** Surfaces the melt fills, in order. */
-export const cavities = (inputs: Inputs): Body[] => inputs.bodies.filter((b) => b.role === 'cavity');
+/** Surfaces the melt of the shot fills, in order. */
+export const cavities = ({ bodies, shot }: Pick<Inputs, 'bodies' | 'shot'>): Body[] =>
+  bodies.filter((b) => shotOf(b) === (shot?.number ?? 1));
 
 /** The same in a mould of the set temperature: for trials in which the filling alone counts. */
 export function inSetMould(inputs: Inputs): Inputs {
@@ -135,12 +170,16 @@ export function inSetMould(inputs: Inputs): Inputs {
   return rest;
 }
 
-/** Bodies that pieces of the mould are made of, and inserts that the plastic sticks to. */
-export const insertBodies = ({ bodies, cooling, warpage }: Inputs): Body[] =>
+/** Bodies that are laid into the mould and moulded onto: inserts that are no pieces of the mould itself. */
+export const mouldedInserts = ({ bodies, cooling }: Pick<Inputs, 'bodies' | 'cooling'>): Body[] =>
   bodies.filter(
-    (b) =>
-      cooling?.inserts.some(({ shape }) => shape.shape === 'body' && shape.body === b.id) ||
-      warpage?.inserts.some(({ body }) => body === b.id),
+    (b) => b.role === 'insert' && !cooling?.inserts.some(({ shape }) => shape.shape === 'body' && shape.body === b.id),
+  );
+
+/** Bodies that melt is moulded onto or that pieces of the mould are made of: what a run reads besides its cavities. */
+export const insertBodies = ({ bodies, cooling }: Inputs): Body[] =>
+  bodies.filter(
+    (b) => b.role === 'insert' || cooling?.inserts.some(({ shape }) => shape.shape === 'body' && shape.body === b.id),
   );
 
 /** Names the geometry a run fills: equal for equal cavities in equal places; null when there is none. */

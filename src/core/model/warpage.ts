@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { distinct, identifier, metres, reference } from './bounded';
+import { distinct, identifier, metres } from './bounded';
 import { A_DAY, numberSchema, WAY_NUMBERS } from './parameters';
 
 /**
@@ -12,16 +12,6 @@ export type HoldChoice = (typeof HOLDS)[number];
 /** Whether deflections count that are large beside the wall: where they matter, always, never. */
 export const LARGE = ['where-it-matters', 'always', 'never'] as const;
 export type LargeChoice = (typeof LARGE)[number];
-
-/** Insert that plastic is moulded onto and sticks to. */
-export const bondedInsertSchema = z.strictObject({
-  /** Id of the body. */
-  body: reference.min(1),
-  /** Pa, -, 1/K */
-  young: z.number().min(0).max(2e12),
-  poisson: z.number().min(0).lt(0.5),
-  expansion: z.number().min(-1e-4).max(1e-3),
-});
 
 /** A place that is held while the part cools: in any of the directions x, y and z. */
 export const supportSchema = z.strictObject({
@@ -47,7 +37,6 @@ export const warpageSchema = z.strictObject({
   /** The tool is cut larger by the mean shrinkage before the shape is compared. */
   toolScaled: z.boolean(),
   supports: distinct(z.array(supportSchema).max(40), 'places that hold'),
-  inserts: z.array(bondedInsertSchema).max(40),
   /** Cell size against that of the run's Detail: the structure may have its own. */
   detail: z.enum(['quick', 'normal', 'fine']).nullable(),
   measures: distinct(z.array(measureSchema).max(40), 'measures').default([]),
@@ -64,13 +53,11 @@ export const warpageSchema = z.strictObject({
 export type Warpage = z.infer<typeof warpageSchema>;
 export type Support = z.infer<typeof supportSchema>;
 export type Measure = z.infer<typeof measureSchema>;
-export type BondedInsert = z.infer<typeof bondedInsertSchema>;
 
 export const DEFAULT_WARPAGE: Warpage = {
   tolerance: null,
   toolScaled: true,
   supports: [],
-  inserts: [],
   detail: null,
   measures: [],
   withFeed: false,

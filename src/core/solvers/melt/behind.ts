@@ -1,6 +1,17 @@
 import type { Columns, Thermal, WallSide } from './columns';
 import { CURVE_MIN, CURVE_STEP, tableSlope, tableValue } from './thermalTables';
 
+/** Material of a body behind a wall, and what is asked of plastic there: when it softens, and how fast it then heals. */
+export interface BehindMaterial extends Thermal {
+  /** K; absent: it does not soften. */
+  softens?: number;
+  /**
+   * 1 / (time in which chains cross a face) at CURVE_MIN + i CURVE_STEP, 1/s, and the stress [Pa] by which it is the
+   * fluidity; absent where nobody asks.
+   */
+  healing?: { rate: Float64Array; stress: number };
+}
+
 /**
  * What lies behind walls that do not end at the mould: layers of inserts and of plastic moulded before, from the melt
  * outwards. Plain data. A stack is what one side of one node has behind it.
@@ -12,7 +23,7 @@ import { CURVE_MIN, CURVE_STEP, tableSlope, tableValue } from './thermalTables';
  *   partner     nStacks       stack of the other side of a body between two walls of melt, each with its half of it; -1: none
  */
 export interface BehindSpec {
-  materials: Thermal[];
+  materials: BehindMaterial[];
   start: Int32Array;
   layer: { thickness: Float64Array; material: Uint8Array; temperature: Float64Array; joint: Float64Array };
   far: { temperature: Float64Array; transfer: Float64Array };
@@ -26,13 +37,32 @@ export interface BehindMemory {
   /** Heat that has come in from the melt and gone out at the far end since the start, J/m2, one a stack. */
   taken: Float64Array;
   passedOn: Float64Array;
+  /** Hottest that the face has been, K. */
+  peak: Float64Array;
+  /** Deepest that the first body has been soft, m, and how long its face has been, s. */
+  softDepth: Float64Array;
+  softFor: Float64Array;
+  /** Time above softening over the time in which chains cross the face, summed; and how far its skin was dragged, m. */
+  healing: Float64Array;
+  dragged: Float64Array;
 }
 
-export const startOf = ({ layer, far }: BehindSpec): BehindMemory => ({
-  temperature: layer.temperature.slice(),
-  taken: new Float64Array(far.temperature.length),
-  passedOn: new Float64Array(far.temperature.length),
-});
+export function startOf({ layer, partner, start }: BehindSpec): BehindMemory {
+  const perStack = () => new Float64Array(partner.length);
+  return {
+    temperature: layer.temperature.slice(),
+    taken: perStack(),
+    passedOn: perStack(),
+    peak: Float64Array.from(partner, (_, s) => layer.temperature[start[s]]),
+    softDepth: perStack(),
+    softFor: perStack(),
+    healing: perStack(),
+    dragged: perStack(),
+  };
+}
+
+export const copyOf = (memory: BehindMemory): BehindMemory =>
+  Object.fromEntries(Object.entries(memory).map(([key, values]) => [key, values.slice()])) as unknown as BehindMemory;
 
 /** Most passes in which a temperature is found from its heat content, and how close, K. */
 const INVERSIONS = 40;
@@ -65,9 +95,7 @@ export class Behind {
     private readonly spec: BehindSpec,
     memory: BehindMemory = startOf(spec),
   ) {
-    this.memory = { ...memory, temperature: memory.temperature.slice() };
-    this.memory.taken = memory.taken.slice();
-    this.memory.passedOn = memory.passedOn.slice();
+    this.memory = copyOf(memory);
     this.content = this.memory.temperature.map((T, j) => this.contentAt(j, T));
     const perLayer = () => new Float64Array(this.content.length);
     [this.a, this.b, this.edge, this.before] = [perLayer(), perLayer(), perLayer(), perLayer()];
@@ -172,20 +200,48 @@ export class Behind {
     passedOn[stack] = kept[2 * stack + 1] + times * (passedOn[stack] - kept[2 * stack + 1]);
   }
 
-  copy(): BehindMemory {
-    const { temperature, taken, passedOn } = this.memory;
-    return { temperature: temperature.slice(), taken: taken.slice(), passedOn: passedOn.slice() };
-  }
-
   /** Everything, kept; the returned function puts it back. */
   mark(): () => void {
-    const { memory, content } = this;
-    const arrays = [memory.temperature, memory.taken, memory.passedOn, content];
+    const arrays = [...Object.values(this.memory), this.content] as Float64Array[];
     const copies = arrays.map((values) => values.slice());
     return () => arrays.forEach((values, k) => values.set(copies[k]));
   }
 
-  private materialOf(j: number): Thermal {
+  /**
+   * What a step of `dt` s has done to the face of a stack: a flux [W/m2] came in and melt ran over it with a shear stress
+   * [Pa].
+   */
+  look(stack: number, dt: number, flux: number, stress: number): void {
+    const { memory, spec } = this;
+    const [first, end] = [spec.start[stack], spec.start[stack + 1]];
+    const face = this.faceTemperature(stack, flux);
+    if (face > memory.peak[stack]) memory.peak[stack] = face;
+    const { softens, healing } = this.materialOf(first);
+    if (softens === undefined || face < softens) return;
+    memory.softFor[stack] += dt;
+    const { thickness, material } = spec.layer;
+    const body = material[first];
+    let [depth, slip] = [0, 0];
+    let [before, T] = [face, face];
+    for (let j = first; j < end && material[j] === body; j++) {
+      T = memory.temperature[j];
+      if (T < softens) {
+        // Between the last place that is soft and the middle of this layer.
+        const apart = thickness[j] / 2 + (j > first ? thickness[j - 1] / 2 : 0);
+        depth += apart * ((before - softens) / Math.max(before - T, 1e-9)) - (j > first ? thickness[j - 1] / 2 : 0);
+        break;
+      }
+      depth += thickness[j];
+      if (healing) slip += (thickness[j] * tableValue(healing.rate, T)) / healing.stress;
+      before = T;
+    }
+    memory.softDepth[stack] = Math.max(memory.softDepth[stack], depth);
+    if (!healing) return;
+    memory.healing[stack] += dt * tableValue(healing.rate, face);
+    memory.dragged[stack] += dt * stress * slip;
+  }
+
+  private materialOf(j: number): BehindMaterial {
     return this.spec.materials[this.spec.layer.material[j]];
   }
 

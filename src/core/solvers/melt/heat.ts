@@ -155,6 +155,7 @@ export class Heat {
     this.meetBehind(i, dt);
     this.fullNode(i, dt, solver, pinned);
     this.takeBehind(i, dt, 1);
+    this.lookBehind(i, dt, this.columns.wallStress[i]);
   }
 
   /** Sets what lies behind the walls of node i against the column, for a step of `dt` s. */
@@ -173,8 +174,18 @@ export class Heat {
     for (let h = 0; h < 2; h++) {
       const side = columns.side(i, h);
       if (side.behind === undefined) continue;
-      const flux = fluxToWall(columns, i, h, this.wallEdge(h), this.capacity);
-      behind.take(side.behind, dt, flux, share);
+      this.wallFlux[h] = fluxToWall(columns, i, h, this.wallEdge(h), this.capacity);
+      behind.take(side.behind, dt, this.wallFlux[h], share);
+    }
+  }
+  private readonly wallFlux = [0, 0];
+
+  /** What came to pass at the faces of bodies behind node i in a step; `stress` of what flows over them, Pa. */
+  private lookBehind(i: number, dt: number, stress: number): void {
+    if (!this.behind) return;
+    for (let h = 0; h < 2; h++) {
+      const stack = this.columns.side(i, h).behind;
+      if (stack !== undefined) this.behind.look(stack, dt, this.wallFlux[h], stress);
     }
   }
 
@@ -461,6 +472,7 @@ export class Heat {
     this.meetBehind(i, dt);
     this.atRest(i, after, dt);
     this.takeBehind(i, dt, Math.min(1, after / this.grid.volume[i]));
+    this.lookBehind(i, dt, 0);
   }
 
   /** Step of a column that holds `volume` m3 and nothing flows through; adds to the balance. */
@@ -504,6 +516,7 @@ export class Heat {
       for (let l = 0; l < nLayers; l++) temperature[at + l] = rested[l];
       for (const stack of behind) this.behind!.goOn(stack, 0);
       this.stillNode(i, volume, dt);
+      this.lookBehind(i, dt, 0);
       return;
     }
     const firstLoss = this.balance.lost - before;
@@ -511,6 +524,7 @@ export class Heat {
     for (const stack of behind) this.behind!.goOn(stack, (1 - gamma) / gamma);
     this.stillNode(i, volume, gamma * dt);
     this.balance.lost += ((1 - 2 * gamma) / gamma) * firstLoss;
+    this.lookBehind(i, dt, 0);
   }
 
   private stillNode(i: number, volume: number, dt: number): void {

@@ -1,10 +1,9 @@
-import type { BehindSpec } from './behind';
-import type { Thermal } from './columns';
+import type { BehindMaterial, BehindSpec } from './behind';
 import { layerEdges } from './layers';
 
 /** A body behind a wall, or half of it. */
 export interface Slab {
-  material: Thermal;
+  material: BehindMaterial;
   /** m */
   thickness: number;
   /** To what lies nearer to the melt, W/(m2 K); Infinity where it is fused. */
@@ -31,9 +30,9 @@ const slabEdges = (n: number, first: number): Float64Array => {
 const PLASTIC = slabEdges(12, 0.012);
 const METAL = slabEdges(6, 0.06);
 
-/** Stacks as the solver takes them; slabs of one material are to share the very same `Thermal`. */
+/** Stacks as the solver takes them; slabs of one material are to share the very same object. */
 export function behindSpec(stacks: readonly Stack[]): BehindSpec {
-  const materials: Thermal[] = [];
+  const materials: BehindMaterial[] = [];
   const start = new Int32Array(stacks.length + 1);
   const edgesOf = (slab: Slab) => (slab.plastic ? PLASTIC : METAL);
   stacks.forEach(({ slabs }, s) => {

@@ -2,7 +2,7 @@ import type { PressureGrid } from '../../grid/pressureGrid';
 import { sectionFlow } from '../../material/sectionFlow';
 import { stressForm } from '../../material/stressForm';
 import type { ViscosityModel } from '../../material/viscosity';
-import { Behind, type BehindSpec } from '../melt/behind';
+import { Behind, copyOf, type BehindSpec } from '../melt/behind';
 import type { Columns, Thermal, WallSide } from '../melt/columns';
 import { CompiledColumns, CompiledHeat } from '../melt/compiledColumns';
 import type { FrontState } from '../melt/front';
@@ -119,7 +119,7 @@ export class Cavity {
         ? {
             sides: columns.sides.map((s) => ({ ...s })),
             sideOf: Int32Array.from(columns.sideOf),
-            behind: heat?.behind?.copy() ?? null,
+            behind: heat?.behind ? copyOf(heat.behind.memory) : null,
           }
         : { sides: [], sideOf: new Int32Array(0), behind: null },
       machine: { pressure: solver.inletPressure, flow: solver.inletFlow, pins: pins.places() },
