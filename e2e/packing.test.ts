@@ -314,11 +314,6 @@ describe('packing', () => {
     await saved((v) => present(v).gates.length === 1);
     await page.keyboard.press('Escape');
     await leave();
-    await page.keyboard.press('5');
-    await press(page, 'Inserts in the plastic');
-    await press(page, 'Bond “Bar”');
-    await saved((v) => present(v).warpage?.inserts.length === 1);
-    await leave();
     await chord(page, 'Control', 'Enter');
     await seeText(page, 'Result up to date', 120_000);
     await page.keyboard.press('6');

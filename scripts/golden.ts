@@ -9,7 +9,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { defaultFeed } from '../src/core/model/feed';
 import { defaultTab, defaultVent } from '../src/core/model/outlet';
-import { cavities, insertBodies, type Inputs } from '../src/core/model/study';
+import { cavities, otherBodies, type Inputs } from '../src/core/model/study';
 import { joined } from '../src/core/geometry/shells';
 import { runPipeline, type PipelineOutcome } from '../src/core/pipeline/pipeline';
 import { plainContext } from '../src/core/stage/context';
@@ -145,7 +145,7 @@ try {
   for (const [name, inputs] of await studies()) {
     if (only && !name.includes(only)) continue;
     const mesh = joined(cavities(inputs).map((b) => loadMesh(b.mesh)));
-    const bodies = new Map(insertBodies(inputs).map((b) => [b.id, loadMesh(b.mesh)]));
+    const bodies = new Map(otherBodies(inputs).map((b) => [b.id, loadMesh(b.mesh)]));
     const outcome = await runPipeline(mesh, 'golden', inputs, plainContext(), { bodies, gridError: false });
     const now = keptOf(outcome);
     if (what === 'write') {

@@ -8,7 +8,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { box } from '../../verification/shapes';
 import { writeStl } from '../core/formats/stl';
 import { mapVertices } from '../core/geometry/mesh';
-import { warpageOf } from '../core/model/warpage';
+import { DEFAULT_INSERT } from '../core/model/insert';
 import { viscosity } from '../core/material/viscosity';
 import { RESINS, resinById } from '../core/material/library';
 import type { studyFileSchema } from '../core/model/studyFile';
@@ -109,7 +109,7 @@ describe('bellows run', () => {
   it('inserts that the study names stick to the plastic, from files of their own', () => {
     const bar = mapVertices(box(0.05, 0.006, 0.002), ([x, y, z]) => [x + 0.005, y, z - 0.002]);
     writeFileSync(path.join(folder, 'bar.stl'), writeStl(bar));
-    const warpage = { ...warpageOf({}), inserts: [{ body: 'B7', young: 2e11, poisson: 0.3, expansion: 1.2e-5 }] };
+    const inserts = [{ ...DEFAULT_INSERT, id: 'B7' }];
     const bodies = [{ id: 'B7', name: 'Bar', path: 'bar.stl', unit: 'mm' }];
     const largest = (patch: object) => {
       const { status, stderr } = runStudy({ stages: ['fill', 'pack', 'warp'], ...patch }, 'insert.json');
@@ -117,8 +117,8 @@ describe('bellows run', () => {
       return JSON.parse(readFileSync(path.join(folder, 'out/summary.json'), 'utf8')).shape.largest_m as number;
     };
     // Steel on one side holds what the plastic would shrink: the plate bends.
-    expect(largest({ warpage, bodies })).toBeGreaterThan(3 * largest({}));
-    const { status, stderr } = runStudy({ warpage, stages: ['fill', 'pack', 'warp'] }, 'lost.json');
+    expect(largest({ inserts, bodies })).toBeGreaterThan(3 * largest({}));
+    const { status, stderr } = runStudy({ inserts, stages: ['fill', 'pack', 'warp'] }, 'lost.json');
     expect([status, stderr]).toEqual([2, expect.stringContaining('none of the bodies')]);
   });
 

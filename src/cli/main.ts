@@ -8,13 +8,13 @@ import { write3mf } from '../core/formats/threemf';
 import { writeVtu } from '../core/formats/vtu';
 import { RESINS, resinById } from '../core/material/library';
 import { viscosity } from '../core/material/viscosity';
-import { describeIssues, studyFileSchema } from '../core/model/studyFile';
+import { describeIssues, studyFileSchema, takenOver, type StudyFile } from '../core/model/studyFile';
 import { mendBody } from '../cad/mendBody';
 import { readFile } from '../cad/readFile';
 import type { TriangleMesh } from '../core/geometry/mesh';
 import { joined } from '../core/geometry/shells';
 import { checkBody, scaled } from '../core/pipeline/importPart';
-import { runPipeline } from '../core/pipeline/pipeline';
+import { runPipeline, type ShotOutcome } from '../core/pipeline/pipeline';
 import { SOLVER_VERSION } from '../core/setup/version';
 import { plainContext, type StageProgress } from '../core/stage/context';
 import { format, formatNumber } from '../core/units/units';
@@ -36,7 +36,7 @@ async function run(studyPath: string, options: { out: string; structure?: true }
   } catch (error) {
     throw new UsageError(`${studyPath} is no valid JSON: ${(error as Error).message}`);
   }
-  const parsed = studyFileSchema.safeParse(json);
+  const parsed = studyFileSchema.safeParse(takenOver(json));
   if (!parsed.success) throw new UsageError(`${studyPath} is no valid study:\n${describeIssues(parsed.error, json)}`);
   const study = parsed.data;
   const { inputs, mesh, key, bodies } = await readGeometry(study, path.dirname(studyPath));
@@ -48,13 +48,39 @@ async function run(studyPath: string, options: { out: string; structure?: true }
     throw new UsageError(outcome.problems.map((p) => `${p.message} ${p.remedy}`).join('\n'));
   if (outcome.status === 'failed') throw new Error(`${outcome.message} ${outcome.likely}`);
   mkdirSync(options.out, { recursive: true });
-  // A result that breaks its own bounds is written to be looked at, never under the name of one.
-  const mark = outcome.breaches.length ? 'failed-checks.' : '';
+  const shots = [outcome, ...outcome.later];
+  const names = shots.flatMap((shot, k) => writeShot(shot, study, options.out, shots.length > 1 ? k + 1 : null));
+  if (options.structure) {
+    if (!outcome.shape) throw new UsageError('There is no shape to write: the answers say why.');
+    if (shots.length > 1) throw new UsageError('Files of the structure are made of parts of one shot only.');
+    const { elastic } = outcome.settings.resin;
+    const files = await shapeFiles(outcome.shape, study.name, { ...elastic }, contextOfRun());
+    const mark = markOf(outcome);
+    for (const [name, content] of Object.entries(files)) writeFileSync(path.join(options.out, mark + name), content);
+    names.push(...Object.keys(files).map((n) => mark + n));
+  }
+  console.log(`Results in ${options.out}: ${names.join(', ')}`);
+  const wanted = 1 + (study.later?.length ?? 0);
+  if (shots.length < wanted)
+    console.error(`Shot ${shots.length} did not come to its end: those after it were not calculated.`);
+  const breaches = shots.flatMap((s) => s.breaches);
+  for (const b of breaches) console.error(`${b.message} ${b.remedy}`);
+  if (breaches.length) console.error('The result fails its own checks: take no number from it.');
+  if (breaches.length || shots.length < wanted) process.exitCode = 1;
+}
+
+/** A result that breaks its own bounds is written to be looked at, never under the name of one. */
+const markOf = ({ breaches }: ShotOutcome): string => (breaches.length ? 'failed-checks.' : '');
+
+/** Writes and tells what a shot came to; `number` null for the only one. Returns the names of its files. */
+function writeShot(outcome: ShotOutcome, study: StudyFile, out: string, number: number | null): string[] {
+  const mark = `${markOf(outcome)}${number && number > 1 ? `shot-${number}.` : ''}`;
   const write = (name: string, content: string | Uint8Array) =>
-    writeFileSync(path.join(options.out, `${mark}${name}`), content);
+    writeFileSync(path.join(out, `${mark}${name}`), content);
   const { gateShares, ...scalars } = outcome.summary;
   const summary = {
     study: study.name,
+    ...(number ? { shot: number } : {}),
     solver: SOLVER_VERSION,
     detail: study.detail,
     failedChecks: outcome.breaches,
@@ -65,24 +91,13 @@ async function run(studyPath: string, options: { out: string; structure?: true }
   write('history.csv', historyCsv(outcome.history, outcome.gateIds));
   write('findings.json', `${JSON.stringify({ ...outcome.findings, gridError: outcome.gridError }, null, 2)}\n`);
   write('fields.vtu', writeVtu(outcome.gridResult.fine, outcome.gridResult.grid, outcome.fields));
+  if (number) console.log(`Shot ${number}`);
   for (const answer of outcome.answers) {
     console.log(`${answer.question} ${answer.verdict.toUpperCase()}: ${answer.headline}`);
     console.log(`  ${answer.key.label}: ${answer.key.value} (${answer.key.note})`);
     for (const reason of answer.why) console.log(`  ${reason}`);
   }
-  const names = ['summary.json', 'findings.json', 'history.csv', 'fields.vtu'];
-  if (options.structure) {
-    if (!outcome.shape) throw new UsageError('There is no shape to write: the answers say why.');
-    const { elastic } = outcome.settings.resin;
-    const files = await shapeFiles(outcome.shape, study.name, { ...elastic }, contextOfRun());
-    for (const [name, content] of Object.entries(files)) write(name, content);
-    names.push(...Object.keys(files));
-  }
-  console.log(`Results in ${options.out}: ${names.map((n) => mark + n).join(', ')}`);
-  if (!mark) return;
-  for (const b of outcome.breaches) console.error(`${b.message} ${b.remedy}`);
-  console.error('The result fails its own checks: take no number from it.');
-  process.exitCode = 1;
+  return ['summary.json', 'findings.json', 'history.csv', 'fields.vtu'].map((n) => mark + n);
 }
 
 async function check(file: string): Promise<void> {

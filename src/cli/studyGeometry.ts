@@ -17,7 +17,7 @@ export interface StudyGeometry {
   /** Surface of the cavities, m, and the key that names it. */
   mesh: TriangleMesh;
   key: string;
-  /** Surfaces of the inserts by their ids. */
+  /** Surfaces of inserts and of what later shots fill, by their ids. */
   bodies: Map<string, TriangleMesh>;
 }
 
@@ -35,12 +35,12 @@ async function surfaceOf(folder: string, { path: file, unit }: StudyFile['geomet
 export async function readGeometry(study: StudyFile, folder: string): Promise<StudyGeometry> {
   const { mesh, hash } = await surfaceOf(folder, study.geometry);
   const bodies = new Map<string, TriangleMesh>();
-  const inserts: Body[] = [];
-  for (const { id, name, ...file } of study.bodies) {
-    const insert = await surfaceOf(folder, file);
-    bodies.set(id, insert.mesh);
-    inserts.push({ ...cavityBody(insert.hash, name), id, role: 'insert' });
+  const others: Body[] = [];
+  for (const { id, name, shot, ...file } of study.bodies) {
+    const other = await surfaceOf(folder, file);
+    bodies.set(id, other.mesh);
+    others.push({ ...cavityBody(other.hash, name), id, ...(shot ? { shot } : { role: 'insert' as const }) });
   }
-  const part = { ...cavityBody(hash), id: freshBodyId(inserts) };
-  return { inputs: { ...inputsOf(study), bodies: [part, ...inserts] }, mesh, key: hash, bodies };
+  const part = { ...cavityBody(hash), id: freshBodyId(others) };
+  return { inputs: { ...inputsOf(study), bodies: [part, ...others] }, mesh, key: hash, bodies };
 }

@@ -31,6 +31,11 @@ export const manifestSchema = z.object({
     .object({ time: z.array(real), mass: z.array(real), solidShare: z.array(real), highestPressure: z.array(real) })
     .nullish(),
   gateIds: z.array(z.string()),
+  /** Of shots after the first, whose own manifests lie beside this one: see `fileOfShot`. */
+  later: z.array(z.object({ summary: summarySchema, answers: z.array(answerSchema) })).optional(),
   fields: z.array(fieldMetaSchema),
 });
 export type Manifest = z.infer<typeof manifestSchema>;
+
+/** Name of a file of a result, of a shot from 1 on: those of later shots lie beside those of the first. */
+export const fileOfShot = (name: string, shot: number): string => (shot > 1 ? `s${shot}-${name}` : name);

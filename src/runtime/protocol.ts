@@ -22,7 +22,7 @@ export const WARM_UP = 'warm-up';
 export interface RunTask {
   /** Surfaces of the cavities, filled together. */
   meshPaths: string[];
-  /** Surfaces of the bodies that are inserts of the mould, by the id of the body. */
+  /** Surfaces of inserts, of pieces of the mould and of what later shots fill, by the id of the body. */
   bodyPaths: Record<string, string>;
   geometryKey: string;
   inputs: Inputs;
@@ -33,9 +33,9 @@ export interface RunTask {
 }
 
 export type RunMessage =
-  | { type: 'progress'; stage: StageName; fraction: number; message: string }
-  /** The drawing surface and grid are on disk. */
-  | { type: 'grid' }
+  | { type: 'progress'; stage: StageName; fraction: number; message: string; shot?: number }
+  /** The drawing surface and grid of a shot are on disk; what is filled from here on is of that. */
+  | { type: 'grid'; shot: number }
   | { type: 'filled'; nodes: Int32Array; times: Float32Array }
   | { type: 'done'; manifest: Manifest }
   | { type: 'refused'; problems: Problem[] }

@@ -7,7 +7,7 @@ import type { Vec3 } from '../core/geometry/mesh';
 import { joined } from '../core/geometry/shells';
 import { inputKey } from '../core/model/inputKey';
 import type { GridResult } from '../core/setup/grids';
-import { runPipeline } from '../core/pipeline/pipeline';
+import { runPipeline, type ShotOutcome } from '../core/pipeline/pipeline';
 import { SOLVER_VERSION } from '../core/setup/version';
 import type { Mould } from '../core/setup/mould';
 import { insertSurface, packShotStrain, type Shape } from '../core/pipeline/shape';
@@ -16,7 +16,7 @@ import type { SurfaceMap } from '../core/grid/surfaceMap';
 import { formatNumber, fromSi } from '../core/units/units';
 import { storageProblem, writeGivingWay } from './files';
 import { phaseFiles } from './phaseStore';
-import { type Manifest } from './manifest';
+import { fileOfShot, type Manifest } from './manifest';
 import { WARM_UP, type RunMessage, type RunTask } from './protocol';
 import { secondThreadFrom } from './secondThread';
 import { warmUp } from './warmUp';
@@ -40,7 +40,8 @@ class Reporter {
     const now = performance.now();
     if (now - this.last < 120 && progress.fraction > 0 && progress.fraction < 1) return;
     this.last = now;
-    send({ type: 'progress', stage: progress.stage, fraction: progress.fraction, message: progress.message });
+    const { stage, fraction, message, shot } = progress;
+    send({ type: 'progress', stage, fraction, message, shot });
     this.flush();
   };
 
@@ -81,14 +82,17 @@ function contextOf(task: RunTask, reporter: Reporter): StageContext {
   };
 }
 
-/** A file of the result; stored phases give way to it. */
-const write = (task: RunTask, name: string, content: Uint8Array | string) =>
-  writeGivingWay(path.join(task.outDir, name), content, task.phaseDir);
+/** Writes files of the result of a shot; stored phases give way to them. */
+type Write = (name: string, content: Uint8Array | string) => void;
+const writerOf =
+  (task: RunTask, shot: number): Write =>
+  (name, content) =>
+    writeGivingWay(path.join(task.outDir, fileOfShot(name, shot)), content, task.phaseDir);
 
-function writeGrid(task: RunTask, { fine, grid, gridKey }: GridResult, map: SurfaceMap): void {
+function writeGrid(write: Write, { fine, grid, gridKey }: GridResult, map: SurfaceMap): void {
   const { lattice, cells } = fine;
   const surface = packArrays({ gridKey }, { ...map });
-  write(task, 'surface.bin', surface);
+  write('surface.bin', surface);
   const volume = Float32Array.from(cells.volume);
   const arrays = {
     index: cells.index,
@@ -101,25 +105,25 @@ function writeGrid(task: RunTask, { fine, grid, gridKey }: GridResult, map: Surf
     centroid: grid.centroid,
     thickness: grid.thickness,
   };
-  write(task, 'grid.bin', packArrays({ gridKey, lattice, spacing: grid.spacing }, arrays));
+  write('grid.bin', packArrays({ gridKey, lattice, spacing: grid.spacing }, arrays));
 }
 
 /** Temperatures of the cells of the block, NaN where there is none, for slices through it. */
-function writeBlock(task: RunTask, { result }: Mould): void {
+function writeBlock(write: Write, { result }: Mould): void {
   const { grid, temperature } = result.field;
   const cells = Float32Array.from(grid.nodeOf, (node) => (node < 0 ? NaN : temperature[node]));
   const [x, y, z] = grid.planes.map((p) => Float32Array.from(p));
-  write(task, 'block.bin', packArrays({}, { x, y, z, cells }));
+  write('block.bin', packArrays({}, { x, y, z, cells }));
 }
 
 /** What the strains of the shot are made of, for later work on the shape, and the surfaces of inserts. */
-function writeShape(task: RunTask, { shot, result }: Shape): void {
-  write(task, 'shot.bin', packShotStrain(shot));
+function writeShape(write: Write, { shot, result }: Shape): void {
+  write('shot.bin', packShotStrain(shot));
   const inserts = insertSurface(result);
   if (!inserts) return;
   const { positions, triangles } = inserts;
   const arrays = { positions: Float32Array.from(positions), triangles };
-  write(task, 'inserts.bin', packArrays({}, arrays));
+  write('inserts.bin', packArrays({}, arrays));
 }
 
 /** A message with where it is, in the part's own coordinates. */
@@ -134,9 +138,10 @@ async function perform(task: RunTask): Promise<void> {
   const outcome = await runPipeline(mesh, task.geometryKey, task.inputs, ctx, {
     bodies,
     store: phaseFiles(task.phaseDir),
-    onGrid: (result, map) => {
-      writeGrid(task, result, map());
-      send({ type: 'grid' });
+    onGrid: (result, map, shot) => {
+      reporter.flush();
+      writeGrid(writerOf(task, shot), result, map());
+      send({ type: 'grid', shot });
     },
   });
   if (outcome.status === 'refused') return send({ type: 'refused', problems: outcome.problems });
@@ -145,11 +150,22 @@ async function perform(task: RunTask): Promise<void> {
     return send({ type: 'failed', message: withPlace(message, place), likely });
   }
   reporter.flush();
+  const later = outcome.later.map((shot, k) => writeShot(task, shot, k + 2));
+  const manifest = { ...writeShot(task, outcome, 1), ...(later.length ? { later: later.map(ownAnswers) } : {}) };
+  writerOf(task, 1)('manifest.json', JSON.stringify(manifest));
+  send({ type: 'done', manifest });
+}
+
+const ownAnswers = ({ summary, answers }: Manifest) => ({ summary, answers });
+
+/** Writes what a shot came to; the manifest of the first is left to the caller, who knows of the others. */
+function writeShot(task: RunTask, outcome: ShotOutcome, shot: number): Manifest {
+  const write = writerOf(task, shot);
   for (const { data, id } of outcome.fields) {
-    write(task, `${id}.f32`, new Uint8Array(data.buffer, data.byteOffset, data.byteLength));
+    write(`${id}.f32`, new Uint8Array(data.buffer, data.byteOffset, data.byteLength));
   }
-  if (outcome.mould) writeBlock(task, outcome.mould);
-  if (outcome.shape) writeShape(task, outcome.shape);
+  if (outcome.mould) writeBlock(write, outcome.mould);
+  if (outcome.shape) writeShape(write, outcome.shape);
   const manifest: Manifest = {
     solverVersion: SOLVER_VERSION,
     inputKey: inputKey(task.inputs),
@@ -167,8 +183,8 @@ async function perform(task: RunTask): Promise<void> {
     gateIds: outcome.gateIds,
     fields: outcome.fields.map(({ data: _data, ...meta }) => meta),
   };
-  write(task, 'manifest.json', JSON.stringify(manifest));
-  send({ type: 'done', manifest });
+  if (shot > 1) write('manifest.json', JSON.stringify(manifest));
+  return manifest;
 }
 
 // One task after the other: the host sends the next one when it has heard how the last one ended.

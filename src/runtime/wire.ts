@@ -56,6 +56,11 @@ const runSchema = z.object({
   // What an earlier version has written in a way that is no longer known is not there: a new run tells it anew.
   summary: summarySchema.nullable().catch(null),
   answers: z.array(answerSchema).nullable().catch(null),
+  /** Of the shots after the first; missing or null where there is but one. */
+  later: z
+    .array(z.object({ summary: summarySchema, answers: z.array(answerSchema) }))
+    .nullish()
+    .catch(null),
   createdAt: date,
   startedAt: date.nullable(),
   finishedAt: date.nullable(),
@@ -288,7 +293,7 @@ export const runEventSchema = z.discriminatedUnion('type', [
     message: z.string(),
     remaining_s: real.nullable(),
   }),
-  z.object({ id: z.number(), type: z.literal('grid') }),
+  z.object({ id: z.number(), type: z.literal('grid'), shot: z.number() }),
   z.object({ id: z.number(), type: z.literal('filled'), nodes: z.base64(), times: z.base64() }),
 ]);
 export type RunEventWire = z.infer<typeof runEventSchema>;

@@ -2,7 +2,7 @@ import { eq } from 'drizzle-orm';
 import { strToU8, zipSync } from 'fflate';
 import { writeStl } from '../core/formats/stl';
 import { joined } from '../core/geometry/shells';
-import { cavities, insertBodies } from '../core/model/study';
+import { cavities, otherBodies } from '../core/model/study';
 import { studyFileOf } from '../core/model/studyFile';
 import type { Database } from '../store/db/client';
 import { variants } from '../store/db/schema';
@@ -26,8 +26,14 @@ export async function exportStudy(
   if (!bodies.length) throw new RequestError('There is no cavity to export.', 'Give a body the role Cavity first.');
   const name = slug(bodies[0].name);
   const stlName = `${name}.stl`;
-  const inserts = insertBodies(variant.inputs).map((b) => ({ body: b, path: `${slug(b.name)}-${slug(b.id)}.stl` }));
-  const files = inserts.map(({ body: { id, name }, path }) => ({ id, name, path, unit: 'mm' as const }));
+  const inserts = otherBodies(variant.inputs).map((b) => ({ body: b, path: `${slug(b.name)}-${slug(b.id)}.stl` }));
+  const files = inserts.map(({ body: { id, name, shot }, path }) => ({
+    id,
+    name,
+    path,
+    unit: 'mm' as const,
+    ...(shot ? { shot } : {}),
+  }));
   const study = studyFileOf(variant.name, variant.inputs, stlName, 'mm', files);
   const bytes = zipSync({
     'study.json': strToU8(`${JSON.stringify(study, null, 2)}\n`),

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { rmSync } from 'node:fs';
 import { eq, inArray } from 'drizzle-orm';
-import { cavities, insertBodies } from '../core/model/study';
+import { cavities, otherBodies } from '../core/model/study';
 import { planOf, RunProgress, type RunPlan } from '../core/pipeline/progress';
 import type { RunMessage, RunTask } from '../runtime/protocol';
 import type { RunEventWire, RunStatus } from '../runtime/wire';
@@ -202,7 +202,7 @@ export class RunQueue {
     const geometryKey = meshes.length === 1 && !copies ? meshes[0] : createHash('sha256').update(named).digest('hex');
     const task: RunTask = {
       meshPaths: meshes.map(meshPath),
-      bodyPaths: Object.fromEntries(insertBodies(run.inputs).map((b) => [b.id, meshPath(b.mesh)])),
+      bodyPaths: Object.fromEntries(otherBodies(run.inputs).map((b) => [b.id, meshPath(b.mesh)])),
       geometryKey,
       inputs: run.inputs,
       outDir: runDir(job.runId),
@@ -220,7 +220,7 @@ export class RunQueue {
   private async receive(job: Job, message: RunMessage): Promise<void> {
     switch (message.type) {
       case 'progress': {
-        const share = job.progress.share(message.stage, message.fraction);
+        const share = job.progress.share(message.stage, message.fraction, message.shot);
         return this.emit(job, {
           type: 'progress',
           share,
@@ -239,8 +239,8 @@ export class RunQueue {
         if (message.detail) log.error({ run: job.runId, detail: message.detail }, 'fault of the solver');
         return this.fail(job, message.message, message.likely);
       case 'done': {
-        const { summary, answers, status } = message.manifest;
-        return this.end(job, status, { summary, answers });
+        const { summary, answers, status, later } = message.manifest;
+        return this.end(job, status, { summary, answers, later: later?.length ? later : null });
       }
     }
   }

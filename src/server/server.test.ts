@@ -18,7 +18,7 @@ import type { GeometryResults } from '../core/model/geometryTask';
 import { openDatabase, type Database } from '../store/db/client';
 import { runs } from '../store/db/schema';
 import { seedDemo } from './demo';
-import { warpageOf } from '../core/model/warpage';
+import { DEFAULT_INSERT } from '../core/model/insert';
 import { exportStudy } from './exportStudy';
 import { exportBodies, runGeometryTask, saveGeometry } from './geometry';
 import { acceptImport, receiveImport } from './imports';
@@ -192,9 +192,8 @@ describe('inserts', () => {
   it('leave with the study that names them', async () => {
     const [part] = inputs.bodies;
     const insert = { ...part, id: 'B2', name: 'Steel bar', role: 'insert' as const };
-    const bonded = { body: 'B2', young: 2e11, poisson: 0.3, expansion: 1.2e-5 };
-    const warpage = { ...warpageOf({}), inserts: [bonded] };
-    const project = await createProject(db, 'Insert', { ...inputs, bodies: [part, insert], warpage });
+    const inserts = [{ ...DEFAULT_INSERT, id: 'B2', temperature: 373.15 }];
+    const project = await createProject(db, 'Insert', { ...inputs, bodies: [part, insert], inserts });
     const id = (await viewProject(db, project.id))?.variants[0].id ?? '';
     const files = unzipSync((await exportStudy(db, id)).bytes);
     const study = studyFileSchema.parse(JSON.parse(new TextDecoder().decode(files['study.json'])));

@@ -1,11 +1,11 @@
 import { randomUUID } from 'node:crypto';
 import { desc, eq, inArray, isNull, and } from 'drizzle-orm';
-import { checkInputs } from '../core/pipeline/checkRun';
 import { inputKey } from '../core/model/inputKey';
 import type { Inputs } from '../core/model/study';
 import type { Database } from '../store/db/client';
 import { projects, runs, variants, type ProjectRow, type RunRow, type VariantRow } from '../store/db/schema';
-import { factsOf } from '../core/pipeline/partFacts';
+import { wholeOf } from '../core/model/shots';
+import { checkAllShots } from '../core/pipeline/partFacts';
 import { hasResults, isUnderWay, type GeometryView } from '../runtime/wire';
 import { geometriesOf } from './geometry';
 import { RequestError } from './requestError';
@@ -130,7 +130,7 @@ export async function branchVariant(
   const parent = await requireVariant(db, parentId);
   if (inputs) await requireSurfaces(db, inputs, parent.inputs);
   await touch(db, parent.projectId);
-  return insertVariant(db, parent.projectId, parent.id, name, inputs ?? parent.inputs);
+  return insertVariant(db, parent.projectId, parent.id, name, wholeOf(inputs ?? parent.inputs));
 }
 
 /** Changes a variant from the version that is named. @throws RequestError with the variant as it is, when it has changed since. */
@@ -152,7 +152,7 @@ export async function changeVariant(
   if (change.name !== undefined) patch.name = change.name;
   if (change.inputs !== undefined) {
     await requireSurfaces(db, change.inputs, variant.inputs);
-    patch.inputs = change.inputs;
+    patch.inputs = wholeOf(change.inputs);
   }
   if (change.deleted !== undefined) patch.deletedAt = change.deleted ? new Date() : null;
   // In one statement, so that of two saves of the same version one is stale.
@@ -179,7 +179,7 @@ const touch = (db: Database, projectId: string) =>
 export async function createRun(db: Database, variantId: string): Promise<RunRow> {
   const variant = await requireVariant(db, variantId);
   const { inputs } = variant;
-  const problems = checkInputs(inputs, factsOf(inputs, await geometriesOf(db, inputs.bodies)));
+  const problems = checkAllShots(inputs, await geometriesOf(db, inputs.bodies));
   if (problems.length) throw new RequestError(problems[0].message, problems[0].remedy);
   const row: RunRow = {
     id: randomUUID(),
@@ -190,6 +190,7 @@ export async function createRun(db: Database, variantId: string): Promise<RunRow
     problems: null,
     summary: null,
     answers: null,
+    later: null,
     createdAt: new Date(),
     startedAt: null,
     finishedAt: null,

@@ -1,11 +1,12 @@
 import { existsSync } from 'node:fs';
 import { eq } from 'drizzle-orm';
 import type { BalanceAsk } from '../core/model/balanceAsk';
-import { cavities, geometryKey, insertBodies, type Inputs } from '../core/model/study';
+import { cavities, geometryKey, otherBodies, type Inputs } from '../core/model/study';
 import type { BalanceReport } from '../core/pipeline/balanceStudy';
 import type { CoolingAim } from '../core/model/coolingAsk';
 import type { CoolingReport } from '../core/pipeline/coolingStudy';
 import type { CycleReport } from '../core/pipeline/cycleStudy';
+import { byItself } from '../core/model/shots';
 import type { StructureAsk } from '../core/model/structureAsk';
 import type { StructureReport } from '../runtime/wire';
 import type { ShrinkageAsk, ShrinkageReport } from '../core/pipeline/fitShrinkage';
@@ -48,17 +49,21 @@ export async function structureOfRun(
 ): Promise<StructureReport> {
   const [run] = await db.select().from(runs).where(eq(runs.id, runId));
   if (!run) throw new RequestError('This run is no longer there.', 'Reload the page.', 404);
-  const bodyPaths = Object.fromEntries(insertBodies(run.inputs).map((b) => [b.id, meshPath(b.mesh)]));
+  const bodyPaths = Object.fromEntries(otherBodies(run.inputs).map((b) => [b.id, meshPath(b.mesh)]));
   return trials(run.inputs, { do: 'structure', ask, runDir: runDir(runId), bodyPaths }, report, signal);
 }
 
-/** In a worker of their own; nothing is stored but what is asked for. */
+/**
+ * In a worker of their own; nothing is stored but what is asked for. Of inputs that are looked at as a later shot, that
+ * shot by itself, with steel all round it.
+ */
 async function trials<R extends TrialsReport>(
-  inputs: Inputs,
+  study: Inputs,
   ask: TrialsTask['ask'],
   report: Report,
   signal: AbortSignal,
 ): Promise<R> {
+  const inputs = byItself(study);
   const key = geometryKey(inputs);
   const meshPaths = cavities(inputs).map((b) => meshPath(b.mesh));
   if (!key) throw new RequestError('No body is a cavity.', 'Give the body to be moulded the role Cavity.', 400);

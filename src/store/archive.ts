@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { z } from 'zod';
+import { fileOfShot } from '../runtime/manifest';
 import { temporaryName } from '../runtime/files';
 import { dataDir } from './paths';
 
@@ -46,8 +47,17 @@ const namedFields = z.object({ fields: z.array(z.object({ id: z.string().regex(/
 /** Files of the result in a folder, and those of them that are not there. */
 export function filesOf(folder: string): { files: string[]; missing: string[] } {
   const there = (name: string) => existsSync(path.join(folder, name));
-  const wanted = [...ALWAYS, ...fieldFiles(path.join(folder, 'manifest.json'))];
-  return { files: [...wanted, ...SOMETIMES].filter(there), missing: wanted.filter((name) => !there(name)) };
+  const ofShot = (shot: number) => {
+    const named = (name: string) => fileOfShot(name, shot);
+    const wanted = [...ALWAYS, ...fieldFiles(path.join(folder, named('manifest.json')))].map(named);
+    return { wanted, files: [...wanted, ...SOMETIMES.map(named)].filter(there) };
+  };
+  // Those of later shots are there with their manifest, or not at all.
+  const shots = [1, 2, 3].filter((shot) => shot === 1 || there(fileOfShot('manifest.json', shot))).map(ofShot);
+  return {
+    files: shots.flatMap((s) => s.files),
+    missing: shots.flatMap((s) => s.wanted).filter((name) => !there(name)),
+  };
 }
 
 function fieldFiles(manifest: string): string[] {

@@ -9,7 +9,7 @@ export const fieldLocationSchema = z.enum(['cell', 'wall', 'segment', 'vertex', 
 export type FieldLocation = z.infer<typeof fieldLocationSchema>;
 
 /** Which list a field stands in; 'drawn' ones are arrows, displacements and tensors that others are made of. */
-export type FieldGroup = 'filling' | 'packing' | 'shape' | 'mould' | 'drawn';
+export type FieldGroup = 'filling' | 'packing' | 'behind' | 'shape' | 'mould' | 'drawn';
 
 /** A result field: all that producers, lists, legends, exports and help need to know of it. */
 export interface FieldEntry {
@@ -259,6 +259,58 @@ export const FIELD_TABLE = {
     },
   ),
   stressAlong: entry('Stress along an axis', PRESSURE, 'shape', 'Pull at the skin along the chosen axis.'),
+  bondPull: entry(
+    'Pull at the bond',
+    PRESSURE,
+    'shape',
+    'Stress square to the face that is bonded to another body, where it pulls: what the bond must hold.',
+    { quantity: 'Pull at the bond to another body' },
+  ),
+  bondShear: entry('Shear at the bond', PRESSURE, 'shape', 'Stress along the face that is bonded to another body.', {
+    quantity: 'Shear stress at the bond to another body',
+  }),
+  facePeak: entry(
+    'Peak temperature of the face',
+    TEMPERATURE,
+    'behind',
+    'Hottest that the face of what lies behind the wall has been: the insert, or plastic moulded before.',
+    { location: 'wall', ...WHOLE },
+  ),
+  softDepth: entry(
+    'Softened skin',
+    LENGTH,
+    'behind',
+    'Deepest that plastic moulded before was above its transition, from its face inwards.',
+    { location: 'wall', quantity: 'Depth of the softened skin' },
+  ),
+  softFor: entry(
+    'Time softened',
+    TIME,
+    'behind',
+    'How long the face of plastic moulded before was above its transition.',
+    { location: 'wall', quantity: 'Time that the face was softened' },
+  ),
+  healed: entry(
+    'Healed share of the bond',
+    SHARE,
+    'behind',
+    'Share of the strength that chains crossing the face would give in plastic of one kind: (time softened over time to relax) to the power 1/4.',
+    { location: 'wall', ...WHOLE },
+  ),
+  wallChange: entry(
+    'Wall beside the moved insert',
+    LENGTH,
+    'behind',
+    'By how much the wall grows where the melt bends an insert away from it; less than 0 where it grows thinner.',
+    { location: 'wall', quantity: 'Change of the wall by the moved insert', ...WHOLE },
+  ),
+  heatTaken: entry(
+    'Heat taken up behind the wall',
+    ['J/m²', 'kJ/m²'],
+    'behind',
+    'Heat that insert or earlier plastic has taken up through the wall until the mould opened.',
+    { location: 'wall', ...WHOLE },
+  ),
   mouldSurface: entry(
     'Mould surface temperature',
     TEMPERATURE,
@@ -285,6 +337,7 @@ export const FIELD_TABLE = {
   'moved-corner': moved('spring-in of corners'),
   'moved-thickness': moved('thinner walls'),
   'moved-insert': moved('inserts'),
+  'moved-shot': moved('other shots'),
   'moved-large': entry(
     'Displacement by large deflections',
     LENGTH,

@@ -1,6 +1,14 @@
-import { shotOf } from './body';
+import { shotOf, type Body } from './body';
 import { DEFAULT_INSERT, type InsertChoice } from './insert';
-import { DEFAULT_TRANSFER, emptyInputs, shotSchema, type Inputs, type LaterShot, type ShotInputs } from './study';
+import {
+  DEFAULT_TRANSFER,
+  emptyInputs,
+  inSetMould,
+  shotSchema,
+  type Inputs,
+  type LaterShot,
+  type ShotInputs,
+} from './study';
 
 /** How many shots a study has. */
 export const nShots = ({ later }: Pick<Inputs, 'later'>): number => 1 + (later?.length ?? 0);
@@ -38,6 +46,18 @@ export function wholeOf(inputs: Inputs): Inputs {
   if (!shot) return inputs;
   const later = rest.later?.map((l, k) => (k + 2 === shot.number ? { ...ownOf(rest), transfer: l.transfer } : l));
   return { ...without(rest), ...shot.first, ...(later ? { later } : {}) };
+}
+
+/** A shot as if it were the only one, its mould of the temperature that is set. The first of several keeps its inserts. */
+export function byItself(inputs: Inputs): Inputs {
+  const { shot, later, ...rest } = inputs;
+  if (!shot && !later) return inputs;
+  const own = shot?.number ?? 1;
+  const bodies = rest.bodies.map((b): Body => {
+    const { shot: _, ...plain } = b;
+    return shotOf(b) && shotOf(b) !== own ? { ...plain, role: 'left-out' } : plain;
+  });
+  return shot ? inSetMould({ ...rest, bodies }) : { ...rest, bodies };
 }
 
 /** What a later shot begins with: nothing that is the first one's but the tool. */

@@ -176,10 +176,13 @@ export const mouldedInserts = ({ bodies, cooling }: Pick<Inputs, 'bodies' | 'coo
     (b) => b.role === 'insert' && !cooling?.inserts.some(({ shape }) => shape.shape === 'body' && shape.body === b.id),
   );
 
-/** Bodies that melt is moulded onto or that pieces of the mould are made of: what a run reads besides its cavities. */
-export const insertBodies = ({ bodies, cooling }: Inputs): Body[] =>
+/** Inserts, pieces of the mould, and what later shots fill: bodies that a run reads besides the cavities of its first shot. */
+export const otherBodies = ({ bodies, cooling }: Inputs): Body[] =>
   bodies.filter(
-    (b) => b.role === 'insert' || cooling?.inserts.some(({ shape }) => shape.shape === 'body' && shape.body === b.id),
+    (b) =>
+      b.role === 'insert' ||
+      shotOf(b) > 1 ||
+      cooling?.inserts.some(({ shape }) => shape.shape === 'body' && shape.body === b.id),
   );
 
 /** Names the geometry a run fills: equal for equal cavities in equal places; null when there is none. */

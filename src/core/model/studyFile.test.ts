@@ -4,10 +4,11 @@ import { z } from 'zod';
 import { random } from '../../../verification/random';
 import { CYCLE_NUMBER_IDS, CYCLE_NUMBERS, toFile, WAY_NUMBERS, type Parameter } from './parameters';
 import { emptyInputs, inputsSchema, type Inputs } from './study';
-import { inputsOf, studyFileOf, studyFileSchema } from './studyFile';
+import { inputsOf, studyFileOf, studyFileSchema, takenOver } from './studyFile';
+import { warpageOf } from './warpage';
 
 /** What is kept with a study and changes no number of a run. */
-const NO_NUMBERS: readonly (keyof Inputs)[] = ['rules', 'axes', 'noGate'];
+const NO_NUMBERS: readonly (keyof Inputs)[] = ['rules', 'axes', 'noGate', 'shot'];
 
 type Draw = () => number;
 
@@ -78,8 +79,13 @@ const numbersOf = (inputs: Inputs) => ({
   tool: { ...inputs.tool, placement: null },
   bodies: null,
   // None and no list are the same.
-  vents: inputs.vents?.length ? inputs.vents : null,
-  tabs: inputs.tabs?.length ? inputs.tabs : null,
+  ...outlets(inputs),
+  later: inputs.later?.map((shot) => ({ ...shot, ...outlets(shot) })) ?? null,
+});
+
+const outlets = ({ vents, tabs }: Pick<Inputs, 'vents' | 'tabs'>) => ({
+  vents: vents?.length ? vents : null,
+  tabs: tabs?.length ? tabs : null,
 });
 
 describe('a study that is exported gives the numbers of the page', () => {
@@ -102,6 +108,23 @@ describe('a study that is exported gives the numbers of the page', () => {
     const file = studyFileOf('x', emptyInputs(), 'part.stl', 'mm');
     expect(studyFileSchema.parse(file)).toBeTruthy();
     for (const key of NO_NUMBERS) expect(keys).toContain(key);
+  });
+});
+
+describe('a study of an earlier version', () => {
+  it('with inserts under what the shape is judged by keeps them, of their elasticity', () => {
+    const file = studyFileOf('x', emptyInputs(), 'part.stl', 'mm');
+    const old = { body: 'B7', young: 2e11, poisson: 0.3, expansion: 1.2e-5 };
+    const warpage = { ...warpageOf({}), inserts: [old] };
+    const read = inputsOf(studyFileSchema.parse(takenOver({ ...file, warpage })));
+    expect(read.warpage).toEqual(warpageOf({}));
+    expect(read.inserts).toMatchObject([
+      { id: 'B7', contact: 'bonded', material: { modulus: 2e11, expansion: 1.2e-5 } },
+    ]);
+    expect(inputsSchema.shape.inserts.safeParse(read.inserts).success).toBe(true);
+    const none = inputsOf(studyFileSchema.parse(takenOver({ ...file, warpage: { ...warpage, inserts: [] } })));
+    expect(none.inserts).toBeUndefined();
+    for (const other of [null, 3, file]) expect(takenOver(other)).toBe(other);
   });
 });
 

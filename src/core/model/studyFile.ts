@@ -1,12 +1,13 @@
 import { z } from 'zod';
 import { identifier, millimetres, reference, title } from './bounded';
 import { fromSi, tidy, toSi, type LengthUnit, type Unit } from '../units/units';
-import { toolSchema } from './body';
+import { bodySchema, MOST_SHOTS, toolSchema } from './body';
 import { cavityLayoutSchema } from './cavityLayout';
 import { coolingSchema } from './cooling';
 import { warpageSchema } from './warpage';
 import { feedSchema } from './feed';
 import { gateFormSchema } from './gateForm';
+import { DEFAULT_INSERT, insertSchema } from './insert';
 import { machineSchema } from './machine';
 import { tabSchema, ventSchema } from './outlet';
 import type { Packing } from './packing';
@@ -22,7 +23,19 @@ import {
 } from './parameters';
 import { pinSchema } from './pin';
 import { resinSchema } from './resin';
-import { detailSchema, emptyInputs, movesSchema, type Gate, type Injection, type Inputs, type Probe } from './study';
+import { wholeOf } from './shots';
+import {
+  DEFAULT_TRANSFER,
+  detailSchema,
+  emptyInputs,
+  movesSchema,
+  transferSchema,
+  type Gate,
+  type Injection,
+  type Inputs,
+  type Probe,
+  type ShotInputs,
+} from './study';
 
 export const STUDY_FORMAT = 'bellows-study';
 export const STUDY_VERSION = 1;
@@ -34,25 +47,8 @@ const cycleNumbers = Object.fromEntries(
   CYCLE_NUMBER_IDS.map((id) => [CYCLE_NUMBERS[id].file.key, fileNumberSchema(CYCLE_NUMBERS[id]).optional()]),
 ) as Record<CycleFileKey, z.ZodOptional<z.ZodNumber>>;
 
-/** The study file: the same description with named units, geometry by relative path. */
-export const studyFileSchema = z.strictObject({
-  format: z.literal(STUDY_FORMAT),
-  version: z.literal(STUDY_VERSION),
-  name: z.string().max(200).default('Study'),
-  geometry: surfaceFile,
-  /** Inserts that `cooling` or `warpage` name by their ids, each with its surface. */
-  bodies: z
-    .array(surfaceFile.extend({ id: identifier, name: title(120) }))
-    .max(200)
-    .refine((list) => new Set(list.map((b) => b.id)).size === list.length, 'Every body needs an id of its own.')
-    .default([]),
-  /** How the tool opens, in the geometry's own axes, so that a part can be turned together with its tool. */
-  tool: z
-    .strictObject({
-      opening: toolSchema.shape.opening,
-      partingHeight_mm: fileNumberSchema(WAY_NUMBERS.partingHeight).optional(),
-    })
-    .optional(),
+/** What every shot has its own of. */
+const ofShot = {
   gates: z
     .array(
       z.strictObject({
@@ -65,11 +61,8 @@ export const studyFileSchema = z.strictObject({
       }),
     )
     .max(40),
-  /** These three in SI, as in the page's own store. */
-  cavities: cavityLayoutSchema.optional(),
+  /** In SI, as in the page's own store, like vents and tabs. */
   feed: feedSchema.optional(),
-  cooling: coolingSchema.optional(),
-  warpage: warpageSchema.optional(),
   vents: z.array(ventSchema).max(60).optional(),
   tabs: z.array(tabSchema).max(24).optional(),
   resin: z.union([reference, resinSchema]),
@@ -114,6 +107,45 @@ export const studyFileSchema = z.strictObject({
       message: 'give packingProfile or packingPressure_MPa and packingTime_s',
     })
     .default({}),
+};
+
+/** The study file: the same description with named units, geometry by relative path. */
+export const studyFileSchema = z.strictObject({
+  format: z.literal(STUDY_FORMAT),
+  version: z.literal(STUDY_VERSION),
+  name: z.string().max(200).default('Study'),
+  geometry: surfaceFile,
+  /** Inserts, pieces of the mould that `cooling` names, and what later shots fill, each with its surface. */
+  bodies: z
+    .array(surfaceFile.extend({ id: identifier, name: title(120), shot: bodySchema.shape.shot }))
+    .max(200)
+    .refine((list) => new Set(list.map((b) => b.id)).size === list.length, 'Every body needs an id of its own.')
+    .default([]),
+  /** How the tool opens, in the geometry's own axes, so that a part can be turned together with its tool. */
+  tool: z
+    .strictObject({
+      opening: toolSchema.shape.opening,
+      partingHeight_mm: fileNumberSchema(WAY_NUMBERS.partingHeight).optional(),
+    })
+    .optional(),
+  ...ofShot,
+  /** These in SI, as in the page's own store. */
+  cavities: cavityLayoutSchema.optional(),
+  cooling: coolingSchema.optional(),
+  warpage: warpageSchema.optional(),
+  inserts: z.array(insertSchema).max(40).optional(),
+  /** Shots after the first, each over what the ones before have left. */
+  later: z
+    .array(
+      z.strictObject({
+        ...ofShot,
+        transfer_s: z.number().min(0).max(600).default(DEFAULT_TRANSFER.time),
+        transferOn: transferSchema.shape.on.default(DEFAULT_TRANSFER.on),
+      }),
+    )
+    .min(1)
+    .max(MOST_SHOTS - 1)
+    .optional(),
   probes: z
     .array(z.strictObject({ id: identifier, position_mm: millimetres }))
     .max(24)
@@ -125,6 +157,36 @@ export const studyFileSchema = z.strictObject({
     .default(['fill', 'pack', 'warp']),
 });
 
+/**
+ * What an earlier version has written, as it is written now: inserts stood under `warpage` then, with their elasticity
+ * alone.
+ */
+export function takenOver(json: unknown): unknown {
+  const file = json as { warpage?: { inserts?: unknown }; inserts?: unknown } | null;
+  if (typeof file !== 'object' || !Array.isArray(file?.warpage?.inserts)) return json;
+  const { inserts, ...warpage } = file.warpage;
+  const old = inserts as { body: string; young: number; poisson: number; expansion: number }[];
+  if (!old.length) return { ...file, warpage };
+  const asNow = old.map(({ body, young, poisson, expansion }) => ({
+    ...DEFAULT_INSERT,
+    id: body,
+    material: { ...PLAIN_STEEL, modulus: young, poisson, expansion },
+  }));
+  return { ...file, warpage, inserts: file.inserts ?? asNow };
+}
+
+/** Of inserts whose heat nobody asked for. */
+const PLAIN_STEEL = {
+  id: 'typed',
+  name: 'Insert',
+  supplier: '',
+  origin: 'typed in',
+  kind: 'metal',
+  density: 7850,
+  specificHeat: 480,
+  conductivity: 48,
+};
+
 function upToOf(stages: readonly string[]): Pick<Inputs, 'upTo'> {
   if (stages.includes('warp')) return {};
   return { upTo: stages.includes('pack') ? 'pack' : 'fill' };
@@ -134,30 +196,52 @@ export type StudyFile = z.infer<typeof studyFileSchema>;
 
 /** Inputs of a study file. The bodies are left to the caller, who reads the geometry. */
 export function inputsOf(file: StudyFile): Inputs {
-  const { cycle } = file;
   const si = (value: number | undefined, unit: Unit) => (value === undefined ? null : toSi(value, unit));
   const empty = emptyInputs();
   return {
     ...empty,
+    ...shotOfFile(file),
     tool: {
       ...empty.tool,
       partingHeight: si(file.tool?.partingHeight_mm, 'mm'),
       ...(file.tool?.opening ? { opening: file.tool.opening } : {}),
     },
-    gates: file.gates.map((g) => ({
+    ...(file.cavities ? { cavities: file.cavities } : {}),
+    ...(file.cooling ? { cooling: file.cooling } : {}),
+    ...(file.warpage ? { warpage: file.warpage } : {}),
+    ...(file.inserts ? { inserts: file.inserts } : {}),
+    ...(file.later
+      ? {
+          later: file.later.map(({ transfer_s, transferOn, ...shot }) => ({
+            ...shotOfFile(shot),
+            transfer: { time: transfer_s, on: transferOn },
+          })),
+        }
+      : {}),
+    probes: file.probes.map((p) => ({
+      id: p.id,
+      position: p.position_mm.map((x) => toSi(x, 'mm')) as Probe['position'],
+    })),
+    detail: file.detail,
+    ...upToOf(file.stages),
+  };
+}
+
+type ShotFile = Pick<StudyFile, keyof typeof ofShot>;
+
+function shotOfFile({ gates, feed, vents, tabs, resin, cycle }: ShotFile): ShotInputs {
+  return {
+    gates: gates.map((g) => ({
       id: g.id,
       position: g.position_mm.map((x) => toSi(x, 'mm')) as Gate['position'],
       diameter: toSi(g.diameter_mm, 'mm'),
       ...(g.form ? { form: g.form } : {}),
       ...(g.pin ? { pin: g.pin } : {}),
     })),
-    ...(file.cavities ? { cavities: file.cavities } : {}),
-    feed: file.feed ?? null,
-    ...(file.cooling ? { cooling: file.cooling } : {}),
-    ...(file.warpage ? { warpage: file.warpage } : {}),
-    ...(file.vents ? { vents: file.vents } : {}),
-    ...(file.tabs ? { tabs: file.tabs } : {}),
-    resin: file.resin,
+    feed: feed ?? null,
+    ...(vents ? { vents } : {}),
+    ...(tabs ? { tabs } : {}),
+    resin,
     cycle: {
       ...numbersOf(cycle),
       injection: injectionOf(cycle),
@@ -167,12 +251,6 @@ export function inputsOf(file: StudyFile): Inputs {
       ...(cycle.moves_s ? { moves: cycle.moves_s } : {}),
       venting: cycle.venting ?? 'parting-line',
     },
-    probes: file.probes.map((p) => ({
-      id: p.id,
-      position: p.position_mm.map((x) => toSi(x, 'mm')) as Probe['position'],
-    })),
-    detail: file.detail,
-    ...upToOf(file.stages),
   };
 }
 
@@ -230,18 +308,17 @@ function switchoverOf(file: StudyFile['cycle']['switchover']): Inputs['cycle']['
   return { by: 'time', time: file.time_s };
 }
 
-/** The study file of a variant whose geometry lies beside it as `path` in `unit`, and the inserts as `bodies` say. */
+/** The study file of a variant whose geometry lies beside it as `path` in `unit`, and the other bodies as `bodies` say. */
 export function studyFileOf(
   name: string,
-  inputs: Inputs,
+  study: Inputs,
   path: string,
   unit: LengthUnit,
   bodies: StudyFile['bodies'] = [],
 ): StudyFile {
-  const { cycle } = inputs;
+  const inputs = wholeOf(study);
   const optional = (key: string, value: number | null, unit: Unit) =>
     value === null ? {} : { [key]: tidy(fromSi(value, unit)) };
-  const place = (p: readonly number[]) => p.map((x) => tidy(fromSi(x, 'mm'))) as Gate['position'];
   return {
     format: STUDY_FORMAT,
     version: STUDY_VERSION,
@@ -256,20 +333,41 @@ export function studyFileOf(
           },
         }
       : {}),
-    gates: inputs.gates.map((g) => ({
+    ...fileOfShot(inputs),
+    ...(inputs.cavities ? { cavities: inputs.cavities } : {}),
+    ...(inputs.cooling ? { cooling: inputs.cooling } : {}),
+    ...(inputs.warpage ? { warpage: inputs.warpage } : {}),
+    ...(inputs.inserts ? { inserts: inputs.inserts } : {}),
+    ...(inputs.later
+      ? {
+          later: inputs.later.map(({ transfer, ...shot }) => ({
+            ...fileOfShot(shot),
+            transfer_s: transfer.time,
+            transferOn: transfer.on,
+          })),
+        }
+      : {}),
+    probes: inputs.probes.map((p) => ({ id: p.id, position_mm: inMillimetres(p.position) })),
+    detail: inputs.detail,
+    stages: inputs.upTo === 'fill' ? ['fill'] : inputs.upTo === 'pack' ? ['fill', 'pack'] : ['fill', 'pack', 'warp'],
+  };
+}
+
+const inMillimetres = (p: readonly number[]) => p.map((x) => tidy(fromSi(x, 'mm'))) as Gate['position'];
+
+function fileOfShot({ gates, feed, vents, tabs, resin, cycle }: ShotInputs): ShotFile {
+  return {
+    gates: gates.map((g) => ({
       id: g.id,
-      position_mm: place(g.position),
+      position_mm: inMillimetres(g.position),
       diameter_mm: tidy(fromSi(g.diameter, 'mm')),
       ...(g.form ? { form: g.form } : {}),
       ...(g.pin ? { pin: g.pin } : {}),
     })),
-    ...(inputs.cavities ? { cavities: inputs.cavities } : {}),
-    ...(inputs.feed ? { feed: inputs.feed } : {}),
-    ...(inputs.cooling ? { cooling: inputs.cooling } : {}),
-    ...(inputs.warpage ? { warpage: inputs.warpage } : {}),
-    ...(inputs.vents?.length ? { vents: inputs.vents } : {}),
-    ...(inputs.tabs?.length ? { tabs: inputs.tabs } : {}),
-    resin: inputs.resin,
+    ...(feed ? { feed } : {}),
+    ...(vents?.length ? { vents } : {}),
+    ...(tabs?.length ? { tabs } : {}),
+    resin,
     cycle: {
       ...numbersFile(cycle),
       ...injectionFile(cycle.injection),
@@ -279,9 +377,6 @@ export function studyFileOf(
       ...(cycle.moves ? { moves_s: cycle.moves } : {}),
       ...(cycle.venting === 'parting-line' ? {} : { venting: cycle.venting }),
     },
-    probes: inputs.probes.map((p) => ({ id: p.id, position_mm: place(p.position) })),
-    detail: inputs.detail,
-    stages: inputs.upTo === 'fill' ? ['fill'] : inputs.upTo === 'pack' ? ['fill', 'pack'] : ['fill', 'pack', 'warp'],
   };
 }
 

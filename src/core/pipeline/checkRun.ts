@@ -160,12 +160,17 @@ function sameSpots(gates: readonly Gate[]): [string, string][] {
 }
 
 /** All problems, gates held against the surface, with the gates' surface points when there is none. */
-export function checkRun(inputs: Inputs, mesh: TriangleMesh): { problems: Problem[]; surfaces: SurfacePoint[] } {
+export function checkRun(
+  inputs: Inputs,
+  mesh: TriangleMesh,
+  /** One of several shots: what holds the whole part is looked at elsewhere. */
+  amongOthers = false,
+): { problems: Problem[]; surfaces: SurfacePoint[] } {
   const part = partSize(mesh);
   const problems = [
     ...checkInputs(inputs, part),
     ...clearanceProblems(inputs, meshWithCopies(mesh, inputs)),
-    ...shapeProblems(inputs, mesh, part.wall),
+    ...(amongOthers ? [] : shapeProblems(inputs, mesh, part.wall)),
   ];
   problems.push(...overlapProblems(mesh, part.wall));
   const surfaces = inputs.gates.map((gate) => {
@@ -189,23 +194,30 @@ const MOST_CELLS = 4e5;
 /** Share of the volume that may lie in overlaps: what rounding of a file makes. */
 const OVERLAP = 1e-6;
 
-/** Where the surface encloses the same space twice: volumes, weight and flow would all be wrong. */
-function overlapProblems(mesh: TriangleMesh, wall: number): Problem[] {
+/** Space that a surface encloses twice, m3, and a place in it; null: none. `wall` says how finely it is looked for, m. */
+export function overlapsIn(mesh: TriangleMesh, wall: number): { volume: number; place: Vec3 } | null {
   let lattice = latticeOver(mesh, wall / 2);
   while (lattice.nx * lattice.ny * lattice.nz > MOST_CELLS) lattice = latticeOver(mesh, 1.5 * lattice.spacing);
   const { doubled } = cutCells(mesh, lattice);
   const { nx, ny, spacing, origin } = lattice;
   const volume = doubled.volume * spacing ** 3;
-  if (!(volume > OVERLAP * Math.abs(measure(mesh).volume))) return [];
+  if (!(volume > 0)) return null;
   const { cell } = doubled;
   const at = [cell % nx, Math.floor(cell / nx) % ny, Math.floor(cell / (nx * ny))];
+  return { volume, place: at.map((i, d) => origin[d] + (i + 0.5) * spacing) as Vec3 };
+}
+
+/** Where the surface encloses the same space twice: volumes, weight and flow would all be wrong. */
+function overlapProblems(mesh: TriangleMesh, wall: number): Problem[] {
+  const found = overlapsIn(mesh, wall);
+  if (!found || !(found.volume > OVERLAP * Math.abs(measure(mesh).volume))) return [];
   return [
     {
       station: 'part',
       target: 'part',
-      message: `Bodies or pieces of the part overlap: at least ${format(volume, 'cm³', 2)} is enclosed twice.`,
+      message: `Bodies or pieces of the part overlap: at least ${format(found.volume, 'cm³', 2)} is enclosed twice.`,
       remedy: 'Join them at the Part station, or leave one out.',
-      place: at.map((i, d) => origin[d] + (i + 0.5) * spacing) as Vec3,
+      place: found.place,
     },
   ];
 }

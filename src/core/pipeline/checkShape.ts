@@ -25,9 +25,9 @@ export function heldMotions(supports: readonly Support[], size: number): { motio
   return { motions: values.filter((v) => v > FREE * Math.max(...values)).length, directions: rows.length };
 }
 
-/** What keeps the shape from being calculated: supports and inserts. `wall` is the nominal wall, m. */
+/** What keeps the shape from being calculated: its supports. `wall` is the nominal wall, m. */
 export function shapeProblems(inputs: Inputs, mesh: TriangleMesh, wall: number): Problem[] {
-  const { supports, inserts } = warpageOf(inputs);
+  const { supports } = warpageOf(inputs);
   const problems: Problem[] = [];
   for (const { id, position } of supports) {
     const { distance } = closestPoint(mesh, position);
@@ -49,22 +49,5 @@ export function shapeProblems(inputs: Inputs, mesh: TriangleMesh, wall: number):
       message: `The supports hold ${motions} of the six motions of the part: it is still free to move or turn.`,
       remedy: 'Hold three places that do not lie on a line, six directions in all, or take the supports away.',
     });
-  for (const { body, young } of inserts) {
-    const name = inputs.bodies.find((b) => b.id === body)?.name;
-    if (!name)
-      problems.push({
-        station: 'part',
-        target: body,
-        message: `The insert “${body}” is none of the bodies.`,
-        remedy: 'Choose a body that is there, or take the insert away.',
-      });
-    else if (!(young > 0))
-      problems.push({
-        station: 'part',
-        target: body,
-        message: `Insert “${name}” has no stiffness.`,
-        remedy: "Give it the Young's modulus of its material, for steel 210 GPa.",
-      });
-  }
   return problems;
 }

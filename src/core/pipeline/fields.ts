@@ -10,7 +10,10 @@ import type { FillResult } from '../solvers/fill/outcome';
 import type { ShotFrames } from '../solvers/shot/frames';
 import type { PackResult } from '../solvers/pack/outcome';
 import { wallDifference } from '../results/coolFacts';
+import { healedShare } from '../results/holdTogether';
+import type { Behinds } from '../setup/behind';
 import type { Mould } from '../setup/mould';
+import type { BehindMemory } from '../solvers/melt/behind';
 import type { GridResult } from '../setup/grids';
 
 /** Everything that is shown on the part: over the whole cycle where it changes with time. */
@@ -96,6 +99,33 @@ export function fieldsOf(
       fields.push(makeField(gateShareId(g), gateShareEntry(gate.id), gridKey, [share]));
     });
   return fields;
+}
+
+/** What inserts and plastic moulded before went through, at both sides of every wall; NaN where the mould is. */
+export function behindFields(
+  { grid, gridKey }: GridResult,
+  { walls, spec }: Behinds,
+  memory: BehindMemory,
+  wallChange: Float32Array,
+): Field[] {
+  const plastic = walls.list.map((_, s) => spec.materials[spec.layer.material[spec.start[s]]].softens !== undefined);
+  const one = (id: KnownField, value: (stack: number) => number) =>
+    makeField(id, FIELD_TABLE[id], gridKey, [
+      Float32Array.from({ length: 2 * grid.n }, (_, k) => (walls.of[k] < 0 ? NaN : value(walls.of[k]))),
+    ]);
+  const ofPlastic = (values: Float64Array) => (s: number) => (plastic[s] ? values[s] : NaN);
+  return [
+    one('facePeak', (s) => memory.peak[s]),
+    one('heatTaken', (s) => memory.taken[s]),
+    ...(wallChange.length ? [makeField('wallChange', FIELD_TABLE.wallChange, gridKey, [wallChange])] : []),
+    ...(plastic.some((is) => is)
+      ? [
+          one('softDepth', ofPlastic(memory.softDepth)),
+          one('softFor', ofPlastic(memory.softFor)),
+          one('healed', ofPlastic(memory.healing.map(healedShare))),
+        ]
+      : []),
+  ];
 }
 
 const linear = (volumetric: number) => 1 - Math.cbrt(1 - volumetric);

@@ -5,6 +5,7 @@ import type { JoinedFeed } from '../solvers/melt/joinFeed';
 import type { FillResult } from '../solvers/fill/outcome';
 import type { PackResult } from '../solvers/pack/outcome';
 import type { ShotFrames } from '../solvers/shot/frames';
+import type { Warmth } from '../solvers/shot/transfer';
 import { onNodes, takenFrom, type Located } from '../solvers/shot/located';
 import type { FeedStrain } from '../solvers/pack/wallStrain';
 
@@ -54,6 +55,14 @@ export function packOnPart(pack: PackResult, joined: JoinedFeed): PackResult {
       feed: feedStrain(frozen.node.mean, joined),
     },
   };
+}
+
+/** Layers of the joined grid on the part's own nodes. */
+export function warmthOnPart({ temperature, behind }: Warmth, { nodeOf, grid }: JoinedFeed): Warmth {
+  const layers = temperature.length / grid.n;
+  const own = new Float64Array(nodeOf.length * layers);
+  nodeOf.forEach((node, i) => own.set(temperature.subarray(node * layers, (node + 1) * layers), i * layers));
+  return { temperature: own, behind };
 }
 
 /** Cold pieces of the feed with the mean strain of their cells. Slices of ducts that serve more cavities have no body. */

@@ -1,73 +1,72 @@
 import type { Field } from '../fields/field';
 import { edgeTable } from '../geometry/edges';
-import type { TriangleMesh, Vec3 } from '../geometry/mesh';
-import { findShells } from '../geometry/shells';
-import type { PressureGrid } from '../grid/pressureGrid';
-import { toolHold } from '../grid/toolHold';
-import { warpageOf } from '../model/warpage';
-import { toolOnGrid } from '../grid/tool';
-import { openingOf } from '../model/body';
-import type { Inputs } from '../model/study';
-import type { Answer } from '../results/answer';
-import { failed, guardFill, guardGrid, guardPack, guardShape } from '../results/guard';
-import type { Breach } from '../results/guardRules';
-import { longestSide } from '../results/shape';
-import type { Findings } from '../results/findings';
-import { summarise, type Summary } from '../results/summary';
+import type { TriangleMesh } from '../geometry/mesh';
+import { findShells, joined } from '../geometry/shells';
 import { surfaceMap, type SurfaceMap } from '../grid/surfaceMap';
+import { asShot, nShots, wholeOf } from '../model/shots';
+import { cavities, inSetMould, type Inputs } from '../model/study';
+import type { Answer } from '../results/answer';
+import type { Findings } from '../results/findings';
+import { failed, guardShape } from '../results/guard';
+import type { Breach } from '../results/guardRules';
+import { doTheyHold } from '../results/holdTogether';
+import { longestSide } from '../results/shape';
+import type { Summary } from '../results/summary';
+import { cooledBy, noShape, whatShape } from '../results/whatShape';
+import type { MouldedBefore } from '../setup/behind';
+import type { GridResult } from '../setup/grids';
+import type { Mould } from '../setup/mould';
+import type { FillSettings } from '../setup/settings';
 import type { FillResult } from '../solvers/fill/outcome';
-import type { ShotHistory } from '../solvers/shot/history';
 import type { PackResult } from '../solvers/pack/outcome';
+import type { ShotHistory } from '../solvers/shot/history';
 import type { WarpInput } from '../solvers/warp/stage';
-import { checkRun, type Problem } from './checkRun';
-import { fieldsOf } from './fields';
-import { makeGrid, type GridResult } from '../setup/grids';
+import type { StageContext } from '../stage/context';
+import { checkShots, type ShotSurfaces } from './checkShots';
+import { behindFields, fieldsOf } from './fields';
+import { gridErrorOf, tellMargins, type GridError } from './gridError';
+import { holdFacts } from './holdFacts';
 import type { PhaseStore } from './process';
 import { planOf, RunProgress } from './progress';
-import { gridErrorOf, tellMargins, type GridError } from './gridError';
-import { resolve } from '../setup/resolve';
-import type { FillSettings } from '../setup/settings';
-import { settleMould, type Mould } from '../setup/mould';
-import { cooledBy, noShape, whatShape } from '../results/whatShape';
-import { shapeOf, shotStrainOf, warpInputOf, type Shape } from './shape';
-import { shoot } from './shot';
-import type { StageContext } from '../stage/context';
+import { earlierPlastic, earlierShape, shapeOf, shotStrainOf, warpInputOf, type OwnShape, type Shape } from './shape';
+import { calculateShot, type NoShotRun, type ShotRun } from './shotRun';
 
-export type PipelineOutcome =
-  | { status: 'refused'; problems: Problem[] }
-  | { status: 'failed'; message: string; likely: string; place?: Vec3 | null }
-  | {
-      status: 'filled' | 'stalled';
-      summary: Summary;
-      answers: Answer[];
-      findings: Findings;
-      /** Bounds that the result breaks. With one broken it is not shown as a result; it is stored so that the cause can be found. */
-      breaches: Breach[];
-      /** How far the key numbers would still move with the grid; null at Detail quick. */
-      gridError: GridError | null;
-      /** Of the whole cycle. */
-      history: ShotHistory;
-      /** Mass and solid share over time; null when the cycle was not calculated beyond the filling. */
-      course: PackResult['course'] | null;
-      /** Gates in the order of the history; with copies that are solved one by one, those of all. */
-      gateIds: string[];
-      fields: Field[];
-      gridResult: GridResult;
-      settings: FillSettings;
-      fill: FillResult;
-      pack: PackResult | null;
-      /** null where the mould has the temperature that is set. */
-      mould: Mould | null;
-      /** null where it was not asked for. */
-      shape: Shape | null;
-      /** Phases that were not run again since nothing that they read has changed. */
-      reused: string[];
-    };
+/** What a run says of one shot. */
+export interface ShotOutcome {
+  status: 'filled' | 'stalled';
+  summary: Summary;
+  answers: Answer[];
+  findings: Findings;
+  /** Bounds that the result breaks. With one broken it is not shown as a result; it is stored so that the cause can be found. */
+  breaches: Breach[];
+  /** How far the key numbers would still move with the grid; null at Detail quick. */
+  gridError: GridError | null;
+  /** Of the whole cycle. */
+  history: ShotHistory;
+  /** Mass and solid share over time; null when the cycle was not calculated beyond the filling. */
+  course: PackResult['course'] | null;
+  /** Gates in the order of the history; with copies that are solved one by one, those of all. */
+  gateIds: string[];
+  fields: Field[];
+  gridResult: GridResult;
+  settings: FillSettings;
+  fill: FillResult;
+  pack: PackResult | null;
+  /** null where the mould has the temperature that is set. */
+  mould: Mould | null;
+  /** That of all shots, with what it says of this one; null where it was not asked for or is none. */
+  shape: Shape | null;
+  /** Phases that were not run again since nothing that they read has changed. */
+  reused: string[];
+}
+
+/** What a run says of the first shot, and of those after it as far as they came. */
+export type PipelineOutcome = NoShotRun | (ShotOutcome & { later: ShotOutcome[] });
 
 export interface PipelineHooks {
-  /** Called once the grid is there, before filling starts. The map is made only when asked for. */
-  onGrid?: (result: GridResult, map: () => SurfaceMap) => void;
-  /** Surfaces of bodies that are no cavities, by their id: inserts of the mould. */
+  /** Called once the grid of a shot (from 1) is there, before its filling starts. The map is made only when asked for. */
+  onGrid?: (result: GridResult, map: () => SurfaceMap, shot: number) => void;
+  /** Surfaces of bodies that the first shot does not fill, by their id: inserts, pieces of the mould, later shots. */
   bodies?: ReadonlyMap<string, TriangleMesh>;
   /** false leaves the shape out. */
   shape?: boolean;
@@ -80,8 +79,8 @@ export interface PipelineHooks {
 }
 
 /**
- * A whole run of one study. `cavity` must be closed and point outwards; `geometryKey`
- * identifies it (content hash), so that fields of different runs can be told apart.
+ * A whole run of one study, all its shots. `cavity`, the surface that the first shot fills, must be closed and point
+ * outwards; `geometryKey` identifies it (content hash), so that fields of different runs can be told apart.
  */
 export async function runPipeline(
   cavity: TriangleMesh,
@@ -90,103 +89,148 @@ export async function runPipeline(
   ctx: StageContext,
   hooks: PipelineHooks = {},
 ): Promise<PipelineOutcome> {
-  const asGiven = checkRun(study, cavity);
-  if (asGiven.problems.length) return { status: 'refused', problems: asGiven.problems };
-  const run = resolve(cavity, study);
-  const { mesh, inputs, settings } = run;
-  // Gates of copies that are solved one by one are held against their surfaces like any.
-  const { problems, surfaces } = mesh === cavity ? asGiven : checkRun(inputs, mesh);
-  if (problems.length) return { status: 'refused', problems };
-  const gridResult = await makeGrid(mesh, geometryKey, inputs, ctx);
-  if ('message' in gridResult) return { status: 'failed', ...gridResult };
-  const { fine, grid } = gridResult;
-  const [unsound] = guardGrid(mesh, fine, grid);
-  if (unsound) return { status: 'failed', message: unsound.message, likely: unsound.remedy, place: unsound.place };
-  hooks.onGrid?.(gridResult, () => surfaceMap(mesh, fine, grid));
-  await ctx.checkpoint();
-  const unequal = !inputs.cooling && settings.mouldTemperature !== settings.lowerMouldTemperature;
-  const tool = toolOnGrid(mesh, fine, grid, toolOf(inputs), unequal);
-  await ctx.checkpoint();
-  let mould: Mould | null = null;
-  if (inputs.cooling) {
-    const settled = await settleMould(run, gridResult, hooks.bodies ?? NONE, ctx);
-    if (settled.status === 'failed') return settled;
-    mould = settled.mould;
+  const whole = wholeOf(study);
+  const bodies = hooks.bodies ?? NONE;
+  const shots = surfacesOf(whole, cavity, geometryKey, bodies);
+  const checked = checkShots(whole, shots, bodies);
+  if (checked.problems.length) return { status: 'refused', problems: checked.problems };
+  const runs: ShotRun[] = [];
+  const before: MouldedBefore[] = [];
+  for (const { mesh, key, number, inputs } of shots) {
+    const run = await calculateShot(
+      {
+        mesh,
+        geometryKey: key,
+        study: number < shots.length ? upToOpening(inputs) : inputs,
+        surfaces: checked.surfaces[number - 1],
+        bodies,
+        before: [...before],
+        transfer: whole.later?.[number - 1]?.transfer ?? null,
+        steps: hooks.steps,
+        store: hooks.store,
+        onGrid: (part, result) => hooks.onGrid?.(result, () => surfaceMap(part, result.fine, result.grid), number),
+      },
+      number > 1 || shots.length > 1 ? inShot(ctx, number, shots.length) : ctx,
+    );
+    if (run.status !== 'done') return run;
+    runs.push(run);
+    if (!run.left) break;
+    before.push(run.left);
   }
-  const walls = mould?.source.wallTemperature ?? null;
-  const packs = inputs.upTo !== 'fill' && warpageOf(inputs).hold === 'tool';
-  const steel = packs ? toolHold(mesh, fine, grid) : null;
-  await ctx.checkpoint();
-  const shot = { ...run, gridResult, tool, surfaces, walls, steel, steps: hooks.steps };
-  let outcome = await shoot(shot, ctx, hooks.store);
-  if (mould && outcome.status !== 'failed' && outcome.pack && settings.coolingTime === null) {
-    const moved = await mould.resettle(outcome.pack.node.ejectableAt, ctx);
-    // The shot has set the length of the cycle, and that the temperature of the mould: where it matters, once more.
-    if (Math.abs(moved) > MOULD_MOVED) outcome = await shoot(shot, ctx, hooks.store);
+  const shape = hooks.shape === false || runs.length < shots.length ? null : await shapeOfAll(runs, ctx);
+  const outcomes = runs.map((run) => outcomeOf(run, shape));
+  const coarser = COARSER[whole.detail];
+  if (coarser && hooks.gridError !== false)
+    await tellErrors(outcomes, cavity, geometryKey, atDetail(whole, coarser), hooks, ctx);
+  const [first, ...later] = outcomes.map((o) => ({ ...o, answers: failed(o.answers, o.breaches) }));
+  return { ...first, later };
+}
+
+/** Every shot with its surface. Bodies that are not there make an empty one: see checkShots. */
+function surfacesOf(
+  whole: Inputs,
+  cavity: TriangleMesh,
+  geometryKey: string,
+  bodies: ReadonlyMap<string, TriangleMesh>,
+): ShotSurfaces[] {
+  return Array.from({ length: nShots(whole) }, (_, k) => {
+    const inputs = k ? inSetMould(asShot(whole, k + 1)) : whole;
+    const own = cavities(inputs);
+    const mesh = k ? joined(own.flatMap((b) => bodies.get(b.id) ?? [])) : cavity;
+    return { number: k + 1, inputs, mesh, key: k ? own.map((b) => b.mesh).join('+') : geometryKey };
+  });
+}
+
+/** A shot with others after it has to come to its opening, whatever is asked of the last. */
+function upToOpening(inputs: Inputs): Inputs {
+  const { upTo: _, ...rest } = inputs;
+  return rest;
+}
+
+/** Reports of one of several shots. */
+const inShot = (ctx: StageContext, number: number, of: number): StageContext => ({
+  ...ctx,
+  checkpoint: () => ctx.checkpoint(),
+  report: (p) => ctx.report({ ...p, shot: number, message: `Shot ${number} of ${of}: ${p.message}` }),
+});
+
+/** The structure of all shots, or why there is none. */
+type ShapeOfAll =
+  { status: 'solved'; shape: Shape; breaches: Breach[] } | { status: 'failed'; message: string; likely: string };
+
+/** null where nobody asks, or the last shot was not followed to the room. */
+async function shapeOfAll(runs: readonly ShotRun[], ctx: StageContext): Promise<ShapeOfAll | null> {
+  const last = runs[runs.length - 1];
+  const { run, gridResult, shot, mould, behind } = last;
+  const strain = shot.pack && !run.inputs.upTo ? shotStrainOf(shot.pack, run.settings, mould) : null;
+  if (!strain || !last.found.summary.pack) return null;
+  const earlier = runs.slice(0, -1).flatMap((r) => earlierPlastic(r) ?? []);
+  const inserts = behind?.inserts ?? runs[0].behind?.inserts ?? [];
+  const input = warpInputOf(run, gridResult, strain, inserts, earlier);
+  const solved = await shapeOf(input, strain, gridResult.gridKey, run.inputs, ctx);
+  if (solved.status === 'failed') return solved;
+  const { shape } = solved;
+  return { ...solved, breaches: guardShape(shape.facts, shape.result, shapeBounds(shape.input)) };
+}
+
+/** What a run says of one of its shots. */
+function outcomeOf(shotRun: ShotRun, all: ShapeOfAll | null): ShotOutcome {
+  const { number, run, gridResult, shot, mould, steel, found, behind } = shotRun;
+  const { summary } = found;
+  const answers = [...found.answers];
+  const breaches = [...shotRun.breaches];
+  let own: OwnShape | null = null;
+  if (all?.status === 'solved') {
+    const { shape } = all;
+    own =
+      shape.input.grid === gridResult.grid
+        ? { ...shape, surface: shape.input.surface }
+        : earlierShape(shape, number, gridResult.gridKey, run.inputs);
+    breaches.push(...all.breaches);
   }
-  if (outcome.status === 'failed') {
-    const { message, likely, node } = outcome;
-    return { status: 'failed', message, likely, place: node >= 0 && node < grid.n ? nodePlace(grid, node) : null };
+  if (behind && shot.behind) {
+    summary.hold = holdFacts(shotRun, behind, shot.behind, own);
+    answers.push(doTheyHold(summary.hold, run.inputs, run.settings));
   }
-  const breaches = [
-    ...guardFill(grid, outcome, settings),
-    ...(outcome.pack ? guardPack(grid, outcome.pack, settings) : []),
-  ];
-  const summary = summarise(run, gridResult, outcome, tool, mould);
-  let shape: Shape | null = null;
-  const packed = summary.summary.pack;
-  const strain =
-    outcome.pack && !inputs.upTo && hooks.shape !== false ? shotStrainOf(outcome.pack, settings, mould) : null;
-  if (strain && packed) {
-    const input = warpInputOf(run, gridResult, strain, hooks.bodies ?? NONE);
-    const solved = await shapeOf(input, strain, gridResult.gridKey, inputs, ctx);
-    if (solved.status === 'solved') {
-      shape = solved.shape;
-      summary.summary.shape = shape.facts;
-      summary.answers.push(
-        whatShape(shape.facts, inputs, settings, packed, cooledBy(summary.summary.cool, summary.answers)),
-      );
-      breaches.push(...guardShape(shape.facts, shape.result, shapeBounds(shape.input)));
-      // The cycle is there all the same.
-    } else summary.answers.push(noShape(solved));
-  }
-  const coarser = COARSER[inputs.detail];
-  const gridError =
-    coarser && hooks.gridError !== false
-      ? await errorAgainst(mesh, geometryKey, atDetail(inputs, coarser), summary.summary, hooks, ctx)
-      : null;
-  const judged = gridError ? tellMargins(summary.answers, gridError, settings, summary.summary) : summary.answers;
+  if (own && summary.pack) {
+    summary.shape = own.facts;
+    const cooled = cooledBy(summary.cool, answers);
+    answers.push(whatShape(own.facts, run.inputs, run.settings, summary.pack, cooled));
+    // The cycle is there all the same.
+  } else if (all?.status === 'failed') answers.push(noShape(all));
   return {
-    status: outcome.status,
-    ...summary,
-    answers: failed(judged, breaches),
+    status: shot.status,
+    summary,
+    answers,
+    findings: found.findings,
     breaches,
-    gridError,
-    history: outcome.pack?.history ?? outcome.result.history,
-    course: outcome.pack?.course ?? null,
-    gateIds: inputs.gates.map((g) => g.id),
+    gridError: null,
+    history: shot.pack?.history ?? shot.result.history,
+    course: shot.pack?.course ?? null,
+    gateIds: run.inputs.gates.map((g) => g.id),
     fields: [
       ...fieldsOf(
         gridResult,
-        outcome.result,
-        outcome.frames,
-        outcome.pack,
-        summary.sinks,
-        inputs,
+        shot.result,
+        shot.frames,
+        shot.pack,
+        found.sinks,
+        run.inputs,
         mould,
         steel,
-        settings.resin,
+        run.settings.resin,
       ),
-      ...(outcome.inFeed ?? []),
-      ...(shape?.fields ?? []),
+      ...(shot.inFeed ?? []),
+      ...(behind && shot.behind ? behindFields(gridResult, behind, shot.behind, shotRun.loads.wallChange) : []),
+      ...(own?.fields ?? []),
     ],
     gridResult,
-    settings,
-    fill: outcome.result,
-    pack: outcome.pack,
+    settings: run.settings,
+    fill: shot.result,
+    pack: shot.pack,
     mould,
-    shape,
-    reused: outcome.reused,
+    shape: all?.status === 'solved' && own ? { ...all.shape, facts: own.facts, fields: own.fields } : null,
+    reused: shot.reused,
   };
 }
 
@@ -197,18 +241,7 @@ function shapeBounds({ part, inserts, plastic }: WarpInput) {
   return { pieces, size: longestSide(part.positions), young: plastic.young };
 }
 
-const toolOf = ({ tool }: Inputs) => ({ opening: openingOf(tool), partingHeight: tool.partingHeight });
-
-const nodePlace = ({ centroid }: PressureGrid, i: number): Vec3 => [
-  centroid[3 * i],
-  centroid[3 * i + 1],
-  centroid[3 * i + 2],
-];
-
 const NONE: ReadonlyMap<string, TriangleMesh> = new Map();
-
-/** K */
-const MOULD_MOVED = 2;
 
 const COARSER: Record<Inputs['detail'], Inputs['detail'] | null> = { quick: null, normal: 'quick', fine: 'normal' };
 
@@ -219,23 +252,23 @@ const atDetail = (inputs: Inputs, detail: Inputs['detail']): Inputs => ({
   ...(inputs.warpage ? { warpage: { ...inputs.warpage, detail: null } } : {}),
 });
 
-/** The same study one Detail coarser, for its key numbers only. null when the coarser grid cannot answer. */
-async function errorAgainst(
+/** The same study one Detail coarser, for its key numbers only: tells each shot how far they would still move. */
+async function tellErrors(
+  outcomes: readonly ShotOutcome[],
   mesh: TriangleMesh,
   geometryKey: string,
   coarser: Inputs,
-  summary: Summary,
   { bodies, store }: PipelineHooks,
   ctx: StageContext,
-): Promise<GridError | null> {
+): Promise<void> {
   const message = `Grid error: the same at Detail ${coarser.detail}`;
-  const run = async (steps: number, shape: boolean, from: number): Promise<Summary | null> => {
+  const run = async (steps: number, shape: boolean, from: number): Promise<(Summary | null)[]> => {
     const progress = new RunProgress({ ...planOf(coarser, false), shape });
     const quiet: StageContext = {
       signal: ctx.signal,
       checkpoint: () => ctx.checkpoint(),
-      report: ({ stage, fraction }) =>
-        ctx.report({ stage: 'grid-error', fraction: from + 0.5 * progress.share(stage, fraction), message }),
+      report: ({ stage, fraction, shot }) =>
+        ctx.report({ stage: 'grid-error', fraction: from + 0.5 * progress.share(stage, fraction, shot), message }),
     };
     const outcome = await runPipeline(mesh, geometryKey, coarser, quiet, {
       gridError: false,
@@ -244,11 +277,22 @@ async function errorAgainst(
       steps,
       shape,
     });
-    const whole = (outcome.status === 'filled' || outcome.status === 'stalled') && !outcome.breaches.length;
-    return whole ? outcome.summary : null;
+    if (outcome.status === 'refused' || outcome.status === 'failed') return [];
+    return [outcome, ...outcome.later].map((o) => (o.breaches.length ? null : o.summary));
   };
-  const plain = await run(1, Boolean(summary.shape), 0);
-  return plain && gridErrorOf(summary, plain, await run(LONG_STEPS, false, 0.5), coarser.detail);
+  const plain = await run(
+    1,
+    outcomes.some((o) => o.summary.shape),
+    0,
+  );
+  if (!plain.length) return;
+  const longer = await run(LONG_STEPS, false, 0.5);
+  outcomes.forEach((outcome, k) => {
+    const coarse = plain[k];
+    if (!coarse) return;
+    outcome.gridError = gridErrorOf(outcome.summary, coarse, longer[k] ?? null, coarser.detail);
+    outcome.answers = tellMargins(outcome.answers, outcome.gridError, outcome.settings, outcome.summary);
+  });
 }
 
 /** Number of steps of the run that shows what their length does. */

@@ -52,6 +52,8 @@ async function shotOf(change: Partial<Inputs> = {}): Promise<ShotInput> {
     ...resolve(mesh, inputs),
     walls: null,
     steel: null,
+    behind: null,
+    transfer: null,
   };
 }
 

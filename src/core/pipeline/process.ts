@@ -4,11 +4,14 @@ import type { Packed } from '../solvers/pack/outcome';
 import type { StageName } from '../stage/context';
 import type { PhaseContext, PhaseFailure } from '../solvers/shot/phase';
 import type { ShotState } from '../solvers/shot/state';
+import type { Warmth } from '../solvers/shot/transfer';
 
 /** What each phase finds beside the state it leaves. A new phase adds its entry here. */
 export interface PhaseFindings {
   fill: FillSoFar;
   pack: Omit<Packed, 'state'>;
+  /** When the mould closes for the next shot. */
+  transfer: Warmth;
 }
 
 /** Where a process has come to: the state, and what the phases up to there have found. */

@@ -17,10 +17,13 @@ export interface RunPlan {
   packs: boolean;
   shape: boolean;
   gridError: boolean;
+  /** 1 where absent. */
+  shots?: number;
 }
 
 /** What a run of these inputs goes through; `gridError` false where nobody asks for it. */
-export const planOf = ({ cooling, upTo, detail }: Inputs, gridError = true): RunPlan => ({
+export const planOf = ({ cooling, upTo, detail, later = [] }: Inputs, gridError = true): RunPlan => ({
+  shots: 1 + later.length,
   cools: cooling !== undefined,
   packs: upTo !== 'fill',
   shape: !upTo,
@@ -36,20 +39,29 @@ const weightsOf = ({ cools, packs, shape, gridError }: RunPlan): Weights => ({
   ...(gridError ? { 'grid-error': 0.2 } : {}),
 });
 
+/** Stages that every shot goes through; the others are those of the whole run. */
+const OF_SHOT: ReadonlySet<StageName> = new Set(['grid', 'cool', 'fill', 'pack']);
+
 /** Way of a whole run. It only grows: a shot that is run again in a mould that has moved takes up no new ground. */
 export class RunProgress {
   private readonly weights: Weights;
   private readonly whole: number;
+  private readonly perShot: number;
+  private readonly shots: number;
   private most = 0;
 
   constructor(plan: RunPlan) {
     this.weights = weightsOf(plan);
-    this.whole = ORDER.reduce((sum, stage) => sum + (this.weights[stage] ?? 0), 0);
+    this.shots = plan.shots ?? 1;
+    const sum = (of: (stage: StageName) => boolean) =>
+      ORDER.filter(of).reduce((s, stage) => s + (this.weights[stage] ?? 0), 0);
+    this.perShot = sum((stage) => OF_SHOT.has(stage));
+    this.whole = this.shots * this.perShot + sum((stage) => !OF_SHOT.has(stage));
   }
 
-  /** Share of the run that is done, 0..1, after a report of a stage. */
-  share(stage: StageName, fraction: number): number {
-    let before = 0;
+  /** Share of the run that is done, 0..1, after a report of a stage, of which shot. */
+  share(stage: StageName, fraction: number, shot = 1): number {
+    let before = (OF_SHOT.has(stage) ? shot - 1 : this.shots - 1) * this.perShot;
     for (const earlier of ORDER) {
       if (earlier === stage) break;
       before += this.weights[earlier] ?? 0;

@@ -12,14 +12,28 @@ import { warpageOf } from '../model/warpage';
 import type { Inputs } from '../model/study';
 import { SURFACE_EDGE } from '../grid/surfaceMap';
 import { principal, shapeFacts, stresses, type ShapeFacts } from '../results/shape';
-import { insertStrain, runWarp, type WarpInput, type WarpResult } from '../solvers/warp/stage';
+import {
+  insertStrain,
+  runWarp,
+  type EarlierWalls,
+  type PlasticResult,
+  type WarpInput,
+  type WarpResult,
+} from '../solvers/warp/stage';
+import type { Solid } from '../solvers/warp/solid';
+import type { LaidInsert } from '../setup/behind';
 import type { PackResult } from '../solvers/pack/outcome';
-import { layerStrainOf, type LayerStrain } from '../solvers/warp/strainField';
+import { layerStrainOf, nodeShrinkage, type LayerStrain } from '../solvers/warp/strainField';
 import type { FeedStrain } from '../solvers/pack/wallStrain';
 import type { Mould } from '../setup/mould';
 import type { GridResult } from '../setup/grids';
 import type { FillSettings } from '../setup/settings';
 import type { StageContext } from '../stage/context';
+import type { PressureGrid } from '../grid/pressureGrid';
+import { ATMOSPHERE, ROOM, specificVolume } from '../material/pvt';
+import type { Resin } from '../model/resin';
+import { layerShares } from '../solvers/melt/layers';
+import type { ShotRun } from './shotRun';
 
 /** The shape of a run: what it says, and what is shown of it. */
 export interface Shape {
@@ -79,14 +93,23 @@ function feedBody({ from, to, area }: FeedStrain): TriangleMesh {
   });
 }
 
+/** Plastic of an earlier shot in the structure. */
+export interface EarlierPlastic {
+  id: string;
+  mesh: TriangleMesh;
+  solid: Solid;
+  walls: EarlierWalls;
+}
+
 /** Everything the structure needs. */
 export function warpInputOf(
   { mesh, inputs, settings }: Pick<Resolved, 'mesh' | 'inputs' | 'settings'>,
   { fine, grid }: GridResult,
   { frozen, volumetric, mouldTemperature }: ShotStrain,
-  bodies: ReadonlyMap<string, TriangleMesh>,
+  inserts: readonly LaidInsert[],
+  earlier: readonly EarlierPlastic[] = [],
 ): WarpInput {
-  const { supports, inserts, detail, withFeed, large } = warpageOf(inputs);
+  const { supports, detail, withFeed, large } = warpageOf(inputs);
   const plastic = plasticSolid(settings.resin);
   return {
     part: mesh,
@@ -96,12 +119,12 @@ export function warpInputOf(
     volumetric,
     plastic,
     inserts: [
-      ...inserts.flatMap(({ body, young, poisson, expansion }) => {
-        const surface = bodies.get(body);
-        if (!surface) return [];
-        const strain = insertStrain(expansion, mouldTemperature);
-        return [{ id: body, mesh: surface, solid: { young, poisson }, strain }];
-      }),
+      ...earlier.map(({ id, mesh, solid, walls }) => ({ id, mesh, solid, strain: walls.already, walls })),
+      ...inserts
+        .filter((i) => i.contact === 'bonded')
+        .map(({ id, mesh, material: { solid, expansion } }) => {
+          return { id, mesh, solid, strain: insertStrain(expansion, mouldTemperature) };
+        }),
       ...(withFeed ? (frozen.feed ?? []) : []).map((piece, k) => ({
         id: `feed ${k + 1}`,
         mesh: feedBody(piece),
@@ -137,25 +160,71 @@ export async function shapeOf(
   return { status: 'solved', shape: { facts, fields: fieldsOfShape(result, gridKey), input, shot, result } };
 }
 
+/** Plastic of an earlier shot for the structure of all of them; null where its layers were not followed. */
+export function earlierPlastic({ number, run, gridResult, shot, mould }: ShotRun): EarlierPlastic | null {
+  const { mesh, settings } = run;
+  const { fine, grid } = gridResult;
+  const strain = shot.pack && shotStrainOf(shot.pack, settings, mould);
+  if (!strain || !shot.left) return null;
+  const { mean } = nodeShrinkage(grid, strain.frozen, strain.volumetric);
+  return {
+    id: shotBody(number),
+    mesh,
+    solid: plasticSolid(settings.resin),
+    walls: {
+      fine,
+      grid,
+      frozen: strain.frozen,
+      volumetric: strain.volumetric,
+      surface: refine(mesh, SURFACE_EDGE * grid.spacing),
+      already: mean - stillToCome(grid, shot.left.temperature, settings.resin),
+    },
+  };
+}
+
+/** Id of the plastic of a shot among the bodies of the structure. */
+export const shotBody = (number: number): string => `shot ${number}`;
+
+/** Mean linear strain from the temperatures of the layers to the room. Soft layers shrink from where they set. */
+function stillToCome(grid: PressureGrid, temperature: Float64Array, { pvt, transitionTemperature }: Resin): number {
+  const layers = temperature.length / grid.n;
+  const shares = layerShares(layers);
+  const room = specificVolume(pvt, ROOM, ATMOSPHERE);
+  let [sum, volume] = [0, 0];
+  for (let i = 0; i < grid.n; i++) {
+    for (let l = 0; l < layers; l++) {
+      const T = Math.min(temperature[i * layers + l], transitionTemperature);
+      sum += grid.volume[i] * shares[l] * (Math.cbrt(room / specificVolume(pvt, T, ATMOSPHERE)) - 1);
+    }
+    volume += grid.volume[i];
+  }
+  return sum / volume;
+}
+
+/** The shape of one shot within that of all of them, and the surface it is known at. */
+export interface OwnShape extends Pick<Shape, 'facts' | 'fields'> {
+  result: PlasticResult;
+  surface: TriangleMesh;
+}
+
+/** The shape of an earlier shot within that of all of them; null where it is none of the structure. */
+export function earlierShape({ result }: Shape, number: number, gridKey: string, inputs: Inputs): OwnShape | null {
+  const own = result.inserts.find((i) => i.id === shotBody(number));
+  if (!own?.plastic) return null;
+  const whole = { ...result, ...own.plastic, inserts: [] };
+  return {
+    facts: shapeFacts(own.surface, whole, warpageOf(inputs)),
+    fields: fieldsOfPlastic(own.plastic, gridKey),
+    result: own.plastic,
+    surface: own.surface,
+  };
+}
+
 function fieldsOfShape(result: WarpResult, gridKey: string): Field[] {
-  const { byCause, inserts, skinStress, coreStress, shrinkage } = result;
+  const inserts = result.inserts.filter((i) => !i.plastic);
   const one = (id: KnownField, values: Float32Array) => makeField(id, FIELD_TABLE[id], gridKey, [values]);
-  const positive = (values: Float32Array) => values.map((v) => -v);
   return [
-    one('displacement', result.displacement),
-    one('moved-shrinkage', byCause.shrinkage),
-    one('moved-cooling', byCause.cooling),
-    one('moved-corner', byCause.corner),
-    one('moved-thickness', byCause.thickness),
-    ...(byCause.large.some((u) => u !== 0) ? [one('moved-large', byCause.large)] : []),
-    ...(byCause.insert.some((u) => u !== 0) ? [one('moved-insert', byCause.insert)] : []),
-    one('skinStress', skinStress),
-    one('vonMises', stresses(skinStress)),
-    one('vonMisesCore', stresses(coreStress)),
-    one('principalStress', principal(skinStress, 'largest')),
-    one('leastPrincipal', principal(skinStress, 'least')),
-    one('shrinkageAlong', positive(shrinkage.inPlane)),
-    one('shrinkageAcross', positive(shrinkage.across)),
+    ...fieldsOfPlastic(result, gridKey),
     ...(inserts.length
       ? [
           one('insertMoved', together(inserts.map((i) => i.displacement))),
@@ -165,9 +234,40 @@ function fieldsOfShape(result: WarpResult, gridKey: string): Field[] {
   ];
 }
 
+function fieldsOfPlastic(
+  { displacement, byCause, skinStress, coreStress, shrinkage, bond }: PlasticResult,
+  gridKey: string,
+): Field[] {
+  const one = (id: KnownField, values: Float32Array) => makeField(id, FIELD_TABLE[id], gridKey, [values]);
+  const positive = (values: Float32Array) => values.map((v) => -v);
+  const known = (values: Float32Array) => values.some((v) => v === v);
+  return [
+    one('displacement', displacement),
+    one('moved-shrinkage', byCause.shrinkage),
+    one('moved-cooling', byCause.cooling),
+    one('moved-corner', byCause.corner),
+    one('moved-thickness', byCause.thickness),
+    ...(byCause.large.some((u) => u !== 0) ? [one('moved-large', byCause.large)] : []),
+    ...(byCause.insert.some((u) => u !== 0) ? [one('moved-insert', byCause.insert)] : []),
+    ...(byCause.shot.some((u) => u !== 0) ? [one('moved-shot', byCause.shot)] : []),
+    one('skinStress', skinStress),
+    one('vonMises', stresses(skinStress)),
+    one('vonMisesCore', stresses(coreStress)),
+    one('principalStress', principal(skinStress, 'largest')),
+    one('leastPrincipal', principal(skinStress, 'least')),
+    one('shrinkageAlong', positive(shrinkage.inPlane)),
+    one('shrinkageAcross', positive(shrinkage.across)),
+    ...(known(bond) ? [one('bondPull', everyOther(bond, 0)), one('bondShear', everyOther(bond, 1))] : []),
+  ];
+}
+
+const everyOther = (pairs: Float32Array, from: 0 | 1) => pairs.filter((_, k) => k % 2 === from);
+
 /** Surfaces of the inserts in one, in the order of their fields; null without inserts. */
-export const insertSurface = ({ inserts }: WarpResult): TriangleMesh | null =>
-  inserts.length ? joined(inserts.map((i) => i.surface)) : null;
+export function insertSurface(result: WarpResult): TriangleMesh | null {
+  const inserts = result.inserts.filter((i) => !i.plastic);
+  return inserts.length ? joined(inserts.map((i) => i.surface)) : null;
+}
 
 function together(parts: readonly Float32Array[]): Float32Array {
   const all = new Float32Array(parts.reduce((n, p) => n + p.length, 0));

@@ -9,9 +9,10 @@ import { pack } from '../solvers/pack/stage';
 import type { ShotHistory } from '../solvers/shot/history';
 import type { PhaseContext, PhaseFailure } from '../solvers/shot/phase';
 import { emptyState } from '../solvers/shot/state';
-import { fillOnPart, packOnPart } from './onPart';
+import { transfer, type TransferInput } from '../solvers/shot/transfer';
+import { fillOnPart, packOnPart, warmthOnPart } from './onPart';
 import { phaseStep, runProcess, type PhaseStore, type ShotPlan, type Stand } from './process';
-import { fillInputOf, packInputOf, placeFeed, type PlacedFeed, type ShotInput } from './shotInput';
+import { fillInputOf, packInputOf, placeFeed, transferInputOf, type PlacedFeed, type ShotInput } from './shotInput';
 import type { StageContext } from '../stage/context';
 import { SOLVER_VERSION } from '../setup/version';
 
@@ -54,6 +55,14 @@ export function shotPlan(shot: ShotInput, { joined, network }: PlacedFeed): Shot
           return { state: next, found: { ...found, pack: packed } };
         },
       }),
+      phaseStep<TransferInput>({
+        name: 'transfer',
+        stage: 'pack',
+        input: ({ found }) => transferInputOf(shot, filling, joined, found.pack?.atOpening ?? null),
+        async run({ state, found }, input, ctx) {
+          return { state, found: { ...found, transfer: await transfer(input, ctx) } };
+        },
+      }),
     ],
   };
 }
@@ -71,12 +80,15 @@ export async function shoot(shot: ShotInput, ctx: StageContext, store?: PhaseSto
   const { frames } = found.pack?.result ?? found.fill.result;
   const filled = fillOnPart(found.fill.result, gridResult.grid, joined);
   const packed = found.pack ? packOnPart(found.pack.result, joined) : null;
+  const { walls } = done.stand.state;
   const whole: Shot = {
     ...found.fill,
     result: filled,
     pack: packed,
     frames: (packed ?? filled).frames,
     reused: done.reused,
+    behind: found.pack?.atOpening?.behind ?? walls.behind,
+    left: found.transfer ? warmthOnPart(found.transfer, joined) : null,
   };
   const copies = nCopies(inputs);
   if (!network) return ofAll(whole, copies);

@@ -10,7 +10,7 @@ import { meltThermal } from '../material/properties';
 import { openingOf } from '../model/body';
 import { CLAMP_SHARE } from '../model/packing';
 import { warpageOf } from '../model/warpage';
-import { nCopies, type Inputs } from '../model/study';
+import { nCopies, type Inputs, type Transfer } from '../model/study';
 import { NOT_FOLLOWED } from '../solvers/melt/heat';
 import { placeGating } from '../solvers/melt/gating';
 import { joinFeed, onJoined, type JoinedFeed } from '../solvers/melt/joinFeed';
@@ -19,8 +19,11 @@ import { thermalTables } from '../solvers/melt/thermalTables';
 import { freezingOf } from '../solvers/pack/freeStrain';
 import { ROOM_AIR } from '../solvers/pack/inAir';
 import type { PackInput } from '../solvers/pack/outcome';
+import type { WallSide } from '../solvers/melt/columns';
 import type { MeltHeat } from '../solvers/shot/cavity';
+import type { TransferInput, Warmth } from '../solvers/shot/transfer';
 import type { GridResult } from '../setup/grids';
+import type { Behinds } from '../setup/behind';
 import type { Resolved } from '../setup/resolve';
 import type { Stand } from './process';
 import type { FillSettings } from '../setup/settings';
@@ -55,6 +58,10 @@ export interface ShotInput extends Resolved {
   walls: Float64Array | null;
   /** What the tool holds of the part; null: nothing, or nobody asks. */
   steel: ToolHold | null;
+  /** Inserts and plastic moulded before, behind its walls; null: the mould, everywhere. */
+  behind: Behinds | null;
+  /** The way to the next mould; null: it is the last shot. */
+  transfer: Transfer | null;
   /** Number of steps in time over the usual. */
   steps?: number;
 }
@@ -72,7 +79,7 @@ export function placeFeed({ gridResult, surfaces, inputs, feed }: ShotInput): Pl
 }
 
 export function fillInputOf(shot: ShotInput, { joined, network }: PlacedFeed): FillInput {
-  const { gridResult, tool, inputs, settings, walls, steps = 1 } = shot;
+  const { gridResult, tool, inputs, settings, walls, behind, steps = 1 } = shot;
   const { fine, grid } = gridResult;
   const vents = inputs.cycle.venting === 'sealed' ? [] : ventsOn(inputs, fine, grid, tool);
   const opening = openingOf(inputs.tool);
@@ -85,7 +92,7 @@ export function fillInputOf(shot: ShotInput, { joined, network }: PlacedFeed): F
     viscosity: settings.resin.viscosity,
     meltTemperature: settings.meltTemperature,
     control: ofOne(withinClamp(settings, projectedArea, nCopies(inputs)), nCopies(inputs)),
-    heat: heatInFeed(heatOf(settings, tool, walls), joined),
+    heat: heatInFeed(heatOf(settings, tool, walls, behind), joined),
     air: {
       state: airAt(settings.mouldTemperature),
       vented: ventedWithTabs(freeAir(inputs, tool, grid.n), joined, network, inputs.tabs ?? []),
@@ -210,19 +217,73 @@ function heatInFeed(heat: MeltHeat, joined: JoinedFeed): MeltHeat {
   return { ...heat, sides, sideOf };
 }
 
-function heatOf(settings: FillSettings, tool: ToolOnGrid, walls: Float64Array | null): MeltHeat {
+/** Mould temperatures at the sides of nodes, K: those that are given (see `ShotInput`), or those of the halves. */
+export const mouldAtSides = (
+  { mouldTemperature, lowerMouldTemperature }: FillSettings,
+  { halfOf }: ToolOnGrid,
+  walls: Float64Array | null,
+): ((side: number) => number) => {
+  if (walls) return (k) => walls[k];
+  return (k) => (halfOf[k] ? lowerMouldTemperature : mouldTemperature);
+};
+
+function heatOf(
+  settings: FillSettings,
+  tool: ToolOnGrid,
+  walls: Float64Array | null,
+  behind: Behinds | null,
+): MeltHeat {
   const { resin, mouldTemperature, lowerMouldTemperature, wallTransfer: transfer } = settings;
   const thermal = meltThermal(resin, settings.meltTemperature);
   // The first side is also that of cold runners.
-  const sides = [{ temperature: mouldTemperature, transfer }];
+  const sides: WallSide[] = [{ temperature: mouldTemperature, transfer }];
   if (walls) for (const temperature of walls) sides.push({ temperature, transfer });
   else if (lowerMouldTemperature !== mouldTemperature) sides.push({ temperature: lowerMouldTemperature, transfer });
+  const sideOf = walls
+    ? Int32Array.from(walls, (_, k) => k + 1)
+    : Int32Array.from(tool.halfOf, (half) => Math.min(half, sides.length - 1));
+  if (behind) {
+    const first = sides.length;
+    const { start, layer } = behind.spec;
+    behind.walls.list.forEach((_, s) => sides.push({ temperature: layer.temperature[start[s]], transfer, behind: s }));
+    behind.walls.of.forEach((s, k) => {
+      if (s >= 0) sideOf[k] = first + s;
+    });
+  }
   return {
     ...thermal,
     tables: thermalTables(resin.specificHeat, resin.conductivity, thermal),
     sides,
-    sideOf: walls ? Int32Array.from(walls, (_, k) => k + 1) : tool.halfOf,
+    sideOf,
+    ...(behind ? { behind: behind.spec } : {}),
     noFlowTemperature: resin.noFlowTemperature,
     transitionTemperature: resin.transitionTemperature,
+  };
+}
+
+/** Of the way to the next mould; null where there is none, or nothing to carry. */
+export function transferInputOf(
+  { transfer, settings, tool }: ShotInput,
+  fill: FillInput,
+  joined: JoinedFeed,
+  from: Warmth | null,
+): TransferInput | null {
+  if (!transfer || !from) return null;
+  const { grid, gating, viscosity, meltTemperature, heat } = fill;
+  const onSteel = new Uint8Array(2 * joined.grid.n);
+  if (transfer.on === 'lower-half')
+    joined.nodeOf.forEach((node, i) => onSteel.set(tool.halfOf.subarray(2 * i, 2 * i + 2), 2 * node));
+  const loose = Math.min(settings.wallTransfer, settings.detachedTransfer ?? settings.wallTransfer);
+  return {
+    grid,
+    gating,
+    viscosity,
+    meltTemperature,
+    heat,
+    from,
+    time: transfer.time,
+    onSteel,
+    steel: { temperature: settings.lowerMouldTemperature, transfer: loose },
+    air: ROOM_AIR,
   };
 }

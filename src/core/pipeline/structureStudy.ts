@@ -5,6 +5,7 @@ import type { Inputs } from '../model/study';
 import type { ShapeFacts } from '../results/shape';
 import { counterWarp, type CounterResult } from './counter';
 import { runWarp } from '../solvers/warp/stage';
+import { laidInserts } from '../setup/behind';
 import { makeGrid } from '../setup/grids';
 import { plasticSolid } from '../material/solid';
 import { warpInputOf, type ShotStrain } from './shape';
@@ -43,7 +44,14 @@ export async function structureStudy(
   if ('message' in grid) return { status: 'refused', message: grid.message, remedy: grid.likely };
   if (grid.grid.n !== stored.shot.frozen.mean.length)
     return { status: 'refused', message: 'The part of this run has changed since.', remedy: 'Run the study again.' };
-  const input = warpInputOf(run, grid, stored.shot, stored.bodies);
+  if (inputs.later)
+    return {
+      status: 'refused',
+      message: 'Files of the structure and counter-warped bodies are made of parts of one shot only.',
+      remedy: 'Look at the shape on the page, or take the deck of one shot by itself.',
+    };
+  const inserts = laidInserts(inputs, stored.bodies, settings.mouldTemperature);
+  const input = warpInputOf(run, grid, stored.shot, inserts);
   const { elastic, expansion } = settings.resin;
   if (ask !== 'counter') {
     ctx.report({ stage: 'warp', fraction: 0.1, message: 'Filling the part with tetrahedra' });

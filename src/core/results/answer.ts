@@ -21,6 +21,7 @@ export const answerSchema = z.object({
     'does-it-pack-out',
     'how-long-to-cool',
     'what-shape',
+    'do-they-hold',
   ]),
   question: z.string(),
   verdict: verdictSchema,

@@ -47,11 +47,11 @@ const UNEVEN_HEATING = 4;
 const KELVIN = 5;
 
 /** Temperatures [K] that a wall's mean can have: coldest mould to melt heated by the pressure spent. */
-function temperatureRange(settings: FillSettings, highestPressure: number): [number, number] {
+function temperatureRange(settings: FillSettings, highestPressure: number, coldest: number): [number, number] {
   const { density, specificHeat } = meltThermal(settings.resin, settings.meltTemperature);
   const heating = (UNEVEN_HEATING * highestPressure) / (density * specificHeat);
   return [
-    Math.min(settings.mouldTemperature, settings.lowerMouldTemperature, settings.meltTemperature) - COLD_WATER,
+    Math.min(settings.mouldTemperature, settings.lowerMouldTemperature, settings.meltTemperature, coldest) - COLD_WATER,
     settings.meltTemperature + heating + KELVIN,
   ];
 }
@@ -59,8 +59,13 @@ function temperatureRange(settings: FillSettings, highestPressure: number): [num
 /** A cooled mould may be colder than the set temperature of its wall, K. */
 const COLD_WATER = 60;
 
-/** Breaches of a filling; `grid` is the one its arrays belong to. */
-export function guardFill(grid: PressureGrid, outcome: FillFound, settings: FillSettings): Breach[] {
+/** Breaches of a filling; `grid` is the one its arrays belong to, `coldest` [K] of what was laid into the mould. */
+export function guardFill(
+  grid: PressureGrid,
+  outcome: FillFound,
+  settings: FillSettings,
+  coldest = Infinity,
+): Breach[] {
   const { result } = outcome;
   const found: Breach[] = [];
   const { frames, history } = result;
@@ -122,7 +127,7 @@ export function guardFill(grid: PressureGrid, outcome: FillFound, settings: Fill
         where < 0 ? null : at(grid, where),
       ),
     );
-  const [low, high] = temperatureRange(settings, given);
+  const [low, high] = temperatureRange(settings, given, coldest);
   for (const frame of frames.node.temperature) {
     const i = frame.findIndex((T) => T < low || T > high);
     if (i < 0) continue;
@@ -255,6 +260,7 @@ const RESTS_ON: Record<Answer['id'], readonly GuardRule['stage'][]> = {
   'does-it-pack-out': ['grid', 'fill', 'pack'],
   'how-long-to-cool': ['grid', 'fill', 'pack'],
   'what-shape': ['grid', 'fill', 'pack', 'shape'],
+  'do-they-hold': ['grid', 'fill', 'pack', 'shape'],
 };
 
 /** Answers in which those that rest on a broken bound are none, whatever they say. */

@@ -6,7 +6,13 @@ import type { Unit } from '../units/units';
 export interface VerdictRule {
   id: string;
   question:
-    'will-it-fill' | 'where-fronts-meet' | 'what-machine' | 'does-it-pack-out' | 'how-long-to-cool' | 'what-shape';
+    | 'will-it-fill'
+    | 'where-fronts-meet'
+    | 'what-machine'
+    | 'does-it-pack-out'
+    | 'how-long-to-cool'
+    | 'what-shape'
+    | 'do-they-hold';
   /** What is looked at. */
   quantity: string;
   watch: number | null;
@@ -290,6 +296,47 @@ export const VERDICT_RULES = {
     unit: '%',
     worse: 'above',
     reason: 'Plastics yield at strains of some percent; a strain above one percent for good invites cracks.',
+  },
+  healedBond: {
+    id: 'healedBond',
+    question: 'do-they-hold',
+    quantity: 'Share of the bonded face that healed by half, plastics of one kind',
+    watch: 0.8,
+    problem: 0.3,
+    unit: '%',
+    worse: 'below',
+    reason: 'Chains must cross a face that both plastics have softened; where they do not, it peels off.',
+  },
+  dragged: {
+    id: 'dragged',
+    question: 'do-they-hold',
+    quantity: 'How far the softened skin was dragged along, over its depth',
+    watch: 0.5,
+    problem: 3,
+    unit: '×',
+    worse: 'above',
+    reason: 'A skin that is dragged farther than it is deep is washed away, and seen through the second shot.',
+  },
+  bondStress: {
+    id: 'bondStress',
+    question: 'do-they-hold',
+    quantity: 'Pull and shear at the bond over the stiffness of the softer side, upper twentieth',
+    watch: 0.02,
+    problem: null,
+    unit: '%',
+    worse: 'above',
+    reason:
+      'What two bodies would like to differ by has to be borne at their face; beyond two hundredths it creeps open.',
+  },
+  insertMoved: {
+    id: 'insertMoved',
+    question: 'do-they-hold',
+    quantity: 'How far the melt bends an insert, over the wall beside it',
+    watch: 0.05,
+    problem: 0.2,
+    unit: '%',
+    worse: 'above',
+    reason: 'A wall that grows a twentieth thinner on one side fills and shrinks otherwise; a fifth shows the insert.',
   },
 } as const satisfies Record<string, VerdictRule>;
 

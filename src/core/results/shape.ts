@@ -17,6 +17,7 @@ export const CAUSE_NAMES = {
   corner: 'Spring-in of corners',
   thickness: 'Thinner walls',
   insert: 'Inserts and feed',
+  shot: 'Other shots',
   large: 'Large deflections',
 } as const;
 export type ShapeCause = keyof typeof CAUSE_NAMES;
@@ -182,7 +183,9 @@ export function shapeFacts(
     skinStress_Pa: stressed.value,
     coreStress_Pa: upper(core, areas, LARGEST_SHARE.stress).value,
     stressPlace_m: stressed.at < 0 ? null : placeOf(positions, stressed.at),
-    insertStress: result.inserts.map(({ id, highest }) => ({ insert: id, stress_Pa: highest })),
+    insertStress: result.inserts
+      .filter((i) => !i.plastic)
+      .map(({ id, highest }) => ({ insert: id, stress_Pa: highest })),
     ...beyondFacts(surface, result, areas, growth),
     unknowns: result.unknowns,
     elements: result.elements,
@@ -209,6 +212,8 @@ function beyondFacts(
   return { bend, buckling, smallLargest_m: upper(sizes, areas, LARGEST_SHARE.deviation).value };
 }
 
+const MAY_BE_MISSING: ReadonlySet<ShapeCause> = new Set(['insert', 'shot', 'large']);
+
 /** Each cause's part along the whole deviation, over the whole: sums to 1 but for what even shrinkage leaves. */
 function sharesOf(
   surface: Surface,
@@ -222,7 +227,7 @@ function sharesOf(
   });
   const total = parts.reduce((s, p) => s + p.along, 0) || 1;
   return parts
-    .filter((p) => (p.cause !== 'insert' && p.cause !== 'large') || p.rms_m > 0)
+    .filter((p) => !MAY_BE_MISSING.has(p.cause) || p.rms_m > 0)
     .map(({ cause, along, rms_m }) => ({ cause, share: along / total, rms_m }));
 }
 

@@ -1,7 +1,9 @@
 import type { Field } from '../fields/field';
 import type { FillFound } from '../solvers/fill/outcome';
 import type { PackResult } from '../solvers/pack/outcome';
+import type { BehindMemory } from '../solvers/melt/behind';
 import type { ShotFrames } from '../solvers/shot/frames';
+import type { Warmth } from '../solvers/shot/transfer';
 import type { FeedFacts } from './feedFacts';
 
 /** Filling and, where it is asked for and the part was filled, packing and cooling: on the part's own nodes. */
@@ -11,6 +13,10 @@ export type Shot = FillFound & {
   frames: ShotFrames;
   feed?: FeedFacts;
   inFeed?: Field[];
+  /** Bodies behind the walls when the mould opens, or at the end of what was calculated; null: the mould alone. */
+  behind: BehindMemory | null;
+  /** What it leaves for the next shot, on the part's own nodes; null where there is none. */
+  left: Warmth | null;
   /** Phases that an earlier run had calculated. */
   reused: string[];
 };

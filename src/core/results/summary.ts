@@ -4,6 +4,7 @@ import { real } from '../numerics/real';
 import { vec3Schema } from '../geometry/schemas';
 import { coolFactsSchema } from './coolFacts';
 import { feedFactsSchema } from './feedFacts';
+import { holdFactsSchema } from './holdTogether';
 import { packSummarySchema } from './packFacts';
 import { shapeFactsSchema } from './shape';
 import { coolFacts } from './coolFacts';
@@ -99,6 +100,8 @@ export const summarySchema = z.object({
   pack: packSummarySchema.optional(),
   /** The shape in the room; absent where it was not calculated. */
   shape: shapeFactsSchema.optional(),
+  /** Faces between shots and inserts; absent where there are none. */
+  hold: holdFactsSchema.optional(),
   /** Sections of the feed; absent where the melt comes straight to the gates. */
   feed: feedFactsSchema.optional(),
 });

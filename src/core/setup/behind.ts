@@ -47,8 +47,10 @@ export interface MouldedBefore {
   number: number;
   mesh: TriangleMesh;
   gridResult: GridResult;
-  /** Its plastic. */
+  /** Its plastic, the family of that, and its stiffness in the room, Pa. */
   material: BehindMaterial;
+  family: string;
+  young: number;
   nLayers: number;
   /** Layers of the part's own nodes when the mould closes again, K, length n * nLayers. */
   temperature: Float64Array;

@@ -10,5 +10,7 @@ export const problemSchema = z.object({
   remedy: z.string(),
   /** Where it is, m; absent where it has no place. */
   place: vec3Schema.optional(),
+  /** Shot whose inputs are meant, from 1; absent where there is but one. */
+  shot: z.number().optional(),
 });
 export type Problem = z.infer<typeof problemSchema>;

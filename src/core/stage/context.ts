@@ -24,6 +24,8 @@ export interface StageProgress {
   /** 0..1 within the stage */
   fraction: number;
   message: string;
+  /** From 1; absent for the only one. */
+  shot?: number;
   /** Nodes whose fill time became known since the last report, with the times [s]. */
   filled?: { nodes: Int32Array; times: Float32Array };
 }

@@ -38,6 +38,9 @@ export type Unit =
   | 'l/min'
   | 'W'
   | 'kJ'
+  | 'kJ/m²'
+  | 'N'
+  | 'N·m'
   | '';
 
 interface Conversion {
@@ -77,6 +80,9 @@ const TABLE: Record<Unit, Conversion> = {
   'l/min': { factor: 1e-3 / 60, offset: 0 },
   W: { factor: 1, offset: 0 },
   kJ: { factor: 1e3, offset: 0 },
+  'kJ/m²': { factor: 1e3, offset: 0 },
+  N: { factor: 1, offset: 0 },
+  'N·m': { factor: 1, offset: 0 },
   'W/(m²·K)': { factor: 1, offset: 0 },
   'mm³': { factor: 1e-9, offset: 0 },
   g: { factor: 1e-3, offset: 0 },

@@ -10,6 +10,7 @@ import { mainView, useView, type Layer } from '../study/view';
 import { Fact, SectionTitle } from '../ui/controls';
 import { ExportPanel } from './ExportPanel';
 import { fieldGroups, fieldInfo } from '../study/fields';
+import { OtherBodies } from './OtherBodies';
 import { ProbeList } from './ProbeList';
 import { ShapePanel } from './ShapePanel';
 
@@ -38,6 +39,7 @@ export function AnswersBench() {
     packed: summary.pack !== undefined,
     mould: summary.cool !== undefined,
     shape: summary.shape !== undefined,
+    behind: data?.manifest?.fields.map((f) => f.id) ?? [],
   });
   return (
     <>
@@ -78,6 +80,7 @@ export function AnswersBench() {
           Still too hot when it opens
         </button>
       )}
+      <OtherBodies />
       {summary.shape && <ShapePanel facts={summary.shape} runId={run.id} />}
       <SectionTitle>Draw over it</SectionTitle>
       <div className="grid grid-cols-2 gap-1">

@@ -8,6 +8,7 @@ import type { StructureAsk } from '@/core/model/structureAsk';
 import { movedSurface, type ShapeFacts } from '@/core/results/shape';
 import { format } from '@/core/units/units';
 import type { StructureReport } from '@/runtime/wire';
+import { blobPath } from '../study/shots';
 import { api } from '../study/api';
 import { queries } from '../study/queries';
 import { fieldQuery, fileMark, useRunData, type ResultPart } from '../study/runData';
@@ -39,7 +40,7 @@ export function CorrectPanel({ facts, runId }: { facts: ShapeFacts; runId: strin
   const work = (ask: StructureAsk) =>
     void start({ runId, ask }, async (onProgress, signal) => {
       const report = await api.structure(runId, ask, onProgress, signal);
-      if ('file' in report) saveFrom(`/api/runs/${runId}/blobs/${report.file}`, fileMark(runId) + report.file);
+      if ('file' in report) saveFrom(blobPath(runId, report.file), fileMark(runId) + report.file);
       else {
         await queries.fetchQuery(fieldQuery(runId, 'counter'));
         const { shape: look } = mainView.getState();

@@ -4,7 +4,7 @@ import { Crosshair, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { MEASURE_NAMES, PLACES, type Measured } from '@/core/results/measures';
 import { warpageOf, type Measure } from '@/core/model/warpage';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { useView } from '../study/view';
 import { Button, SectionTitle, Select } from '../ui/controls';
@@ -22,7 +22,7 @@ const KINDS = (Object.keys(MEASURE_NAMES) as Measure['kind'][]).map((value) => (
 /** Dimensions and faces: as drawn, as moulded, and what they may be off by. */
 export function MeasurePanel({ runId }: { runId: string }) {
   const [kind, setKind] = useState<Measure['kind']>('distance');
-  const warpage = useStudy((s) => presentVariant(s).inputs.warpage);
+  const warpage = useStudy((s) => presentInputs(s).warpage);
   const on = useAim('measure');
   const set = useBench((s) => s.set);
   const facts = useShapeNow(runId);

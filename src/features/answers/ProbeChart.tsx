@@ -19,7 +19,7 @@ import type { RunView } from '@/runtime/wire';
 import { GATE_COLOURS } from '@/viewer/fieldView';
 import { useColours } from '../ui/useColours';
 import { DRAWN, useRunData, type RunData } from '../study/runData';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { useBench } from '../study/bench';
 import { Select } from '../ui/controls';
 import { StripScale } from './stripScale';
@@ -56,7 +56,7 @@ const HISTORIES: readonly Quantity[] = [
 
 /** Histories of the probes, with the transition temperature and the switchover as lines to judge by. */
 export function ProbeChart({ run }: { run: RunView }) {
-  const probes = useStudy((s) => presentVariant(s).inputs.probes);
+  const probes = useStudy((s) => presentInputs(s).probes);
   const set = useBench((s) => s.set);
   const [chosen, setChosen] = useState<Quantity | WallQuantity>('pressure');
   const quantity: Quantity = isThroughWall(chosen) ? 'clampForce' : chosen;

@@ -1,12 +1,12 @@
 import { ChartLine, Crosshair, Trash2 } from 'lucide-react';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { Button, SectionTitle } from '../ui/controls';
 import { deleteProbe } from './probeActions';
 
 /** Probes of the study: placed by a click, kept, and followed over time in the chart. */
 export function ProbeList() {
-  const probes = useStudy((s) => presentVariant(s).inputs.probes);
+  const probes = useStudy((s) => presentInputs(s).probes);
   const { selectedProbe, chart, set } = useBench();
   const placing = useAim('probe') !== null;
   return (

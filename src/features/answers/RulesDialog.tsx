@@ -9,6 +9,7 @@ const QUESTIONS: Record<VerdictRule['question'], string> = {
   'does-it-pack-out': 'Does it pack out?',
   'how-long-to-cool': 'How long must it cool?',
   'what-shape': 'What shape comes out?',
+  'do-they-hold': 'Do they hold together?',
 };
 
 /** The table of thresholds behind the verdicts, each with its reason. */

@@ -8,7 +8,7 @@ import { formatNumber, fromSi, type Unit } from '@/core/units/units';
 import type { RunView } from '@/runtime/wire';
 import { GATE_COLOURS } from '@/viewer/fieldView';
 import { DRAWN, useRunData, type RunData } from '../study/runData';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { usePacedTime } from '../study/view';
 import { chartStyle, PLAIN_CHART, sideLegend } from '../ui/chartStyle';
 
@@ -27,7 +27,7 @@ type Probe = { id: string; position: readonly number[] };
 /** What the layers at the probes have, from wall to wall; a temperature at the instant that is shown. */
 export function WallProfile({ run, quantity }: { run: RunView; quantity: WallQuantity }) {
   const time = usePacedTime(quantity === 'profile');
-  const probes = useStudy((s) => presentVariant(s).inputs.probes);
+  const probes = useStudy((s) => presentInputs(s).probes);
   const data = useRunData(run.id, DRAWN, [quantity, 'thickness']);
   const { unit } = WALL_QUANTITIES.find((q) => q.value === quantity)!;
   const lines = useMemo(

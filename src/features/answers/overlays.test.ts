@@ -89,5 +89,12 @@ describe('the list of fields', () => {
     expect(fieldInfo('of-tomorrow')).toEqual({ label: 'of-tomorrow', unit: '', means: '' }));
 
   it('fields of the shape are all in its group', () =>
-    expect(fieldGroups(1, all).find((g) => g.title === 'The shape')?.ids).toEqual(OF_SHAPE));
+    expect(fieldGroups(1, { ...all, behind: OF_SHAPE }).find((g) => g.title === 'The shape')?.ids).toEqual(OF_SHAPE));
+
+  it('fields where bodies touch are in the list only where there are such', () => {
+    const titles = (behind: string[]) => fieldGroups(1, { ...all, behind }).map((g) => g.title);
+    expect(titles(['softDepth', 'facePeak'])).toContain('Where bodies touch');
+    expect(titles(['pressure'])).not.toContain('Where bodies touch');
+    expect(fieldGroups(1, all).flatMap((g) => g.ids)).not.toContain('bondPull');
+  });
 });

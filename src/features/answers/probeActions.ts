@@ -1,5 +1,5 @@
 import type { NoGate, Probe } from '@/core/model/study';
-import { changeInputs, presentVariant, useStudy } from '../study/store';
+import { changeInputs, presentInputs, useStudy } from '../study/store';
 import { aimOf, useBench } from '../study/bench';
 
 const MOST_PROBES = 24;
@@ -10,7 +10,7 @@ export function freshProbeId(probes: readonly Probe[]): string {
 
 /** Places a probe, m; it stays with the study. */
 export function dropProbe(position: Probe['position']): void {
-  const { inputs } = presentVariant(useStudy.getState());
+  const inputs = presentInputs(useStudy.getState());
   if (inputs.probes.length >= MOST_PROBES) return;
   const id = freshProbeId(inputs.probes);
   changeInputs(`Place probe ${id}`, ({ probes }) => ({ probes: [...probes, { id, position }] }));
@@ -31,7 +31,7 @@ const MOST_STAMPS = 3000;
 export function stampNoGate(position: NoGate['position']): void {
   const brush = aimOf(useBench.getState().aim, 'no-gate');
   if (!brush) return;
-  const { inputs } = presentVariant(useStudy.getState());
+  const inputs = presentInputs(useStudy.getState());
   const before = stroke ?? inputs.noGate;
   const distance = (p: NoGate) => Math.hypot(...p.position.map((x, d) => x - position[d]));
   let next: NoGate[];

@@ -7,7 +7,7 @@ import { checksOf, deviation, type ShapeFacts } from '@/core/results/shape';
 import { cooledBy, whatShape } from '@/core/results/whatShape';
 import type { RunView } from '@/runtime/wire';
 import { useRunData, type ResultPart } from '../study/runData';
-import { presentPart, presentVariant, useStudy } from '../study/store';
+import { presentPart, presentInputs, useStudy } from '../study/store';
 import { growthOf } from '../study/shownShape';
 import { meshOf } from '../study/shapeField';
 
@@ -30,7 +30,7 @@ const DISPLACEMENT = ['displacement'];
  */
 export function useShapeNow(runId: string | null): ShapeFacts | null {
   const facts = useStudy((s) => s.runs.find((r) => r.id === runId)?.summary?.shape ?? null);
-  const warpage = useStudy((s) => presentVariant(s).inputs.warpage);
+  const warpage = useStudy((s) => presentInputs(s).warpage);
   const wanted = facts !== null && warpage !== undefined;
   const data = useRunData(wanted ? runId : null, SURFACE, DISPLACEMENT);
   return useMemo(() => {
@@ -46,7 +46,7 @@ export function useShapeNow(runId: string | null): ShapeFacts | null {
 /** The answers of a run, that on the shape by what it is held against now. */
 export function useAnswersNow(run: RunView | null): Answer[] | null {
   const facts = useShapeNow(run?.id ?? null);
-  const warpage = useStudy((s) => presentVariant(s).inputs.warpage);
+  const warpage = useStudy((s) => presentInputs(s).warpage);
   const size = useStudy(presentPart)?.size;
   return useMemo(() => {
     if (!run?.answers) return null;

@@ -2,7 +2,7 @@ import { METALS } from '@/core/material/others';
 import { FRICTION_LAWS, type Cooling, type FrictionLaw } from '@/core/model/cooling';
 import { DEFAULT_MOVES } from '@/core/setup/settings';
 import { format, formatNumber, fromSi } from '@/core/units/units';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { Button, Choice, Fold, Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { patchCooling, useMouldSpace } from './useCooling';
@@ -18,7 +18,7 @@ export const metalOptions = METALS.map((m) => ({ value: m.id, label: m.name }));
 
 /** The block, what it is made of and what is around it; times in which the press moves. */
 export function BlockFields({ cooling }: { cooling: Cooling }) {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const change = useStudy((s) => s.change);
   const space = useMouldSpace();
   const { block, ambient, platens, startUp } = cooling;

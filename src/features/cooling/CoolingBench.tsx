@@ -3,7 +3,7 @@
 import { Trash2 } from 'lucide-react';
 import { DEFAULT_PLAN, layOutChannels, withLayout } from '@/core/cooling/layout';
 import { defaultCooling } from '@/core/model/cooling';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { Button, SectionTitle } from '../ui/controls';
 import { BlockFields } from './BlockFields';
 import { CoolingCheck } from './CoolingCheck';
@@ -15,7 +15,7 @@ import { SupplyFields } from './SupplyFields';
 import { blockAround, useMouldSpace } from './useCooling';
 
 export function CoolingBench() {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const change = useStudy((s) => s.change);
   const space = useMouldSpace();
   const { cooling } = inputs;

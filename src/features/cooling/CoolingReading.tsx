@@ -2,7 +2,7 @@ import type { LineFacts, LineFlow } from '@/core/solvers/cool/lineResults';
 import type { CoolFacts } from '@/core/results/coolFacts';
 import type { PackSummary } from '@/core/results/packFacts';
 import { format, formatNumber, fromSi, type Unit } from '@/core/units/units';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { useShownRun } from '../study/useShown';
 import { useBench } from '../study/bench';
 import { useView } from '../study/view';
@@ -14,7 +14,7 @@ const REGIME = { still: 'still', laminar: 'laminar', transition: 'in transition'
 
 /** What coolant and mould do: live as the lines are, and settled where a run has them. */
 export function CoolingReading() {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const { run, live, outdated } = useShownRun();
   const network = useNetwork();
   const seeThrough = useView((s) => s.seeThrough);

@@ -4,13 +4,13 @@ import type { CoolingAim } from '@/core/model/coolingAsk';
 import type { CoolingReport } from '@/core/pipeline/coolingStudy';
 import { format } from '@/core/units/units';
 import { api } from '../study/api';
-import { freshName, presentVariant, useStudy } from '../study/store';
+import { freshName, presentInputs, useStudy } from '../study/store';
 import { Button, Choice, Fact } from '../ui/controls';
 import { TrialProgress, useTrials } from '../study/useTrials';
 
 /** Moves the layout for an even mould or a short time. */
 export function EvenPanel() {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const [aim, setAim] = useState<CoolingAim>('even');
   const trials = useTrials<CoolingReport, typeof inputs>();
   const { running, found, problem } = trials;

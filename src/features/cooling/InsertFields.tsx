@@ -1,7 +1,7 @@
 import { Trash2 } from 'lucide-react';
 import { freshLineId } from '@/core/cooling/layout';
 import type { Cooling, MouldInsert } from '@/core/model/cooling';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { useBench } from '../study/bench';
 import { Button, Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
@@ -11,7 +11,7 @@ import { patchCooling, useMouldSpace } from './useCooling';
 
 /** Pieces of another metal in the block. */
 export function InsertFields({ cooling }: { cooling: Cooling }) {
-  const bodies = useStudy((s) => presentVariant(s).inputs.bodies);
+  const bodies = useStudy((s) => presentInputs(s).bodies);
   const space = useMouldSpace();
   const selected = useBench((s) => s.selectedChannel);
   const set = useBench((s) => s.set);

@@ -1,6 +1,6 @@
 import { DEFAULT_PLAN, layOutChannels, withLayout } from '@/core/cooling/layout';
 import type { Cooling, LayoutPlan } from '@/core/model/cooling';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { Choice, Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { EvenPanel } from './EvenPanel';
@@ -14,7 +14,7 @@ const SIDES = [
 
 /** Channels laid out from a few numbers; every change lays them out anew. */
 export function LayoutFields({ cooling }: { cooling: Cooling }) {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const space = useMouldSpace();
   if (!space) return null;
   const plan = cooling.plan ?? DEFAULT_PLAN(space.part);

@@ -6,7 +6,7 @@ import type { Cooling, CoolingLine, LineKind } from '@/core/model/cooling';
 import { hoseLength, isWell } from '@/core/solvers/cool/passages';
 import { formatNumber, fromSi } from '@/core/units/units';
 import { LineImport } from '../feed/LineImport';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { Button, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
@@ -18,7 +18,7 @@ const KIND: Record<LineKind['as'], string> = { channel: 'Channel', baffle: 'Baff
 
 /** Lines of the circuits: drawn, read, traced; wells on them. */
 export function LineFields({ cooling }: { cooling: Cooling }) {
-  const axes = useStudy((s) => presentVariant(s).inputs.axes);
+  const axes = useStudy((s) => presentInputs(s).axes);
   const space = useMouldSpace();
   const drawing = useAim('channel');
   const selected = useBench((s) => s.selectedChannel);

@@ -4,13 +4,13 @@ import { boundsOf, type TriangleMesh } from '@/core/geometry/mesh';
 import { SurfaceTree } from '@/core/geometry/surfaceTree';
 import type { CoolingLine, LineKind } from '@/core/model/cooling';
 import { isWell } from '@/core/solvers/cool/passages';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { aimOf, useBench } from '../study/bench';
 import { changeCooling } from './useCooling';
 
 type Point = [number, number, number];
 
-const coolingNow = () => presentVariant(useStudy.getState()).inputs.cooling;
+const coolingNow = () => presentInputs(useStudy.getState()).cooling;
 
 /** A point clicked while channels are drawn: the first begins one, each further one adds one. */
 export function drawChannelTo(to: Point): void {

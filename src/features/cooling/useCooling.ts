@@ -10,13 +10,13 @@ import type { Inputs } from '@/core/model/study';
 import { meshWithCopies } from '@/core/setup/copies';
 import { feedPlaces } from '@/core/setup/mould';
 import { resolveMachine, resolveResin, resolveSettings } from '@/core/setup/settings';
-import { presentPart, presentVariant, useStudy } from '../study/store';
+import { presentPart, presentInputs, useStudy } from '../study/store';
 import { useCavity } from '../study/meshes';
 
 /** Changes the cooling of the present variant as one undoable step. */
 export function changeCooling(label: string, next: (cooling: Cooling) => Cooling): void {
   const study = useStudy.getState();
-  const { inputs } = presentVariant(study);
+  const inputs = presentInputs(study);
   if (inputs.cooling) study.change(label, { ...inputs, cooling: next(inputs.cooling) });
 }
 
@@ -25,7 +25,7 @@ export const patchCooling = (label: string, patch: Partial<Cooling>): void =>
 
 /** All cavities with their copies and the block around them; null while the surfaces are coming. */
 export function useMouldSpace(): { mesh: TriangleMesh; part: Bounds; block: Bounds } | null {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const { mesh } = useCavity(inputs);
   const whole = useMemo(
     () => (mesh ? meshWithCopies(mesh, { cavities: inputs.cavities }) : null),
@@ -43,7 +43,7 @@ export const blockAround = (inputs: Inputs, part: Bounds): Bounds =>
 
 /** Flows and temperatures of the circuits as they are now, for the heat that is to be expected. */
 export function useNetwork(): AloneResult | null {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const part = useStudy(presentPart);
   const { cooling } = inputs;
   const heat = useMemo(() => {
@@ -63,7 +63,7 @@ function networkOf(cooling: Cooling, heat: number): AloneResult | null {
 
 /** What is wrong or close with circuits and bores. */
 export function useCoolingCheck(): CoolingFinding[] {
-  const cooling = useStudy((s) => presentVariant(s).inputs.cooling);
+  const cooling = useStudy((s) => presentInputs(s).cooling);
   const space = useMouldSpace();
   const mesh = space?.mesh ?? null;
   // The surface stays while lines are changed.

@@ -4,7 +4,7 @@ import type { CycleProps } from './cycleProps';
 import type { Inputs } from '@/core/model/study';
 import { knownOf, resolveMachine, resolveResin, resolveSettings } from '@/core/setup/settings';
 import { format, formatNumber, fromSi } from '@/core/units/units';
-import { latestResult, presentPart, presentVariant, useStudy } from '../study/store';
+import { latestResult, presentPart, presentInputs, useStudy } from '../study/store';
 import { VENTING } from '../feed/OutletFields';
 import { Choice, Fact, SectionTitle, Select } from '../ui/controls';
 import { CycleNumberField } from './CycleNumberField';
@@ -14,6 +14,7 @@ import { PackingFields } from './PackingFields';
 import { ShapeFields } from './ShapeFields';
 import { SuggestPanel } from './SuggestPanel';
 import { SwitchoverFields } from './SwitchoverFields';
+import { TransferFields } from './TransferFields';
 
 /** Assumed where there is no part yet, only to show a plausible hint. */
 const NO_PART = { volume: 5e-5, wall: 2e-3 };
@@ -25,7 +26,7 @@ const UP_TO = [
 ] as const;
 
 export function CycleBench() {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const part = useStudy(presentPart);
   const last = useStudy((s) => latestResult(s)?.inputs.cycle ?? null);
   const change = useStudy((s) => s.change);
@@ -55,6 +56,7 @@ export function CycleBench() {
           change('What is calculated', upTo === 'shape' ? rest : { ...rest, upTo });
         }}
       />
+      <TransferFields inputs={inputs} />
       <SectionTitle>Temperatures</SectionTitle>
       <div className="space-y-1.5">
         <CycleNumberField

@@ -1,14 +1,12 @@
 'use client';
 
 import { Crosshair, Trash2 } from 'lucide-react';
-import { METALS } from '@/core/material/others';
 import { A_DAY, WAY_NUMBERS } from '@/core/model/parameters';
-import { warpageOf, type BondedInsert, type HoldChoice, type LargeChoice, type Support } from '@/core/model/warpage';
+import { warpageOf, type HoldChoice, type LargeChoice, type Support } from '@/core/model/warpage';
 import { heldMotions } from '@/core/pipeline/checkShape';
 import { usualTolerance } from '@/core/results/shape';
-import { formatNumber } from '@/core/units/units';
 import { patchWarpage } from '../study/shapeActions';
-import { presentPart, presentVariant, useStudy } from '../study/store';
+import { presentPart, presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { Button, Choice, Fold, Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
@@ -41,11 +39,11 @@ const LARGE_LOOKS = [
 ] as const;
 const AXES = ['x', 'y', 'z'] as const;
 
-/** What the shape is held against, and what holds the part and lies in it while it cools. */
+/** What the shape is held against, and what holds the part while it cools. */
 export function ShapeFields() {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const part = useStudy(presentPart);
-  const { tolerance, toolScaled, supports, inserts, detail, withFeed, hold, large, after } = warpageOf(inputs);
+  const { tolerance, toolScaled, supports, detail, withFeed, hold, large, after } = warpageOf(inputs);
   const size = part ? Math.max(...part.bounds.max.map((m, d) => m - part.bounds.min[d])) : null;
   const held = supports.reduce((n, s) => n + AXES.filter((a) => s.holds[a]).length, 0);
   return (
@@ -111,9 +109,6 @@ export function ShapeFields() {
         <Fold title="Held while it cools" said={supports.length ? `${held} motions` : 'free'}>
           <Supports supports={supports} size={size} />
         </Fold>
-        <Fold title="Inserts in the plastic" said={inserts.length ? formatNumber(inserts.length, 2) : 'none'}>
-          <Inserts inserts={inserts} />
-        </Fold>
       </div>
     </>
   );
@@ -178,94 +173,6 @@ function Supports({ supports, size }: { supports: readonly Support[]; size: numb
             : 'All six motions are held; more supports bend the part while it cools.'}
         </p>
       )}
-    </>
-  );
-}
-
-function Inserts({ inserts }: { inserts: readonly BondedInsert[] }) {
-  const bodies = useStudy((s) => presentVariant(s).inputs.bodies);
-  const put = (label: string, body: string, next: Partial<BondedInsert> | null) =>
-    patchWarpage(label, (w) => ({
-      inserts: w.inserts.flatMap((i) => (i.body === body ? (next ? [{ ...i, ...next }] : []) : [i])),
-    }));
-  const free = bodies.filter((b) => b.role === 'insert' && !inserts.some((i) => i.body === b.id));
-  const [steel] = METALS;
-  return (
-    <>
-      {free.map((b) => (
-        <Button
-          key={b.id}
-          className="w-full"
-          onClick={() =>
-            patchWarpage(`Bond ${b.name}`, (w) => ({
-              inserts: [
-                ...w.inserts,
-                { body: b.id, young: steel.modulus, poisson: steel.poisson, expansion: steel.expansion },
-              ],
-            }))
-          }
-        >
-          <span className="truncate">Bond “{b.name}”</span>
-        </Button>
-      ))}
-      {!free.length && !inserts.length && (
-        <p className="text-soft text-[12px]">Give a body the role Insert at the Part station to bond it here.</p>
-      )}
-      {inserts.map((insert) => {
-        const name = bodies.find((b) => b.id === insert.body)?.name ?? insert.body;
-        const metal = METALS.find((m) => m.modulus === insert.young && m.expansion === insert.expansion);
-        return (
-          <div key={insert.body} className="space-y-1 border-t pt-1.5">
-            <div className="flex items-center gap-1">
-              <span className="min-w-0 flex-1 truncate font-semibold">{name}</span>
-              <button
-                type="button"
-                className="text-soft hover:text-problem p-1"
-                aria-label={`Leave insert ${name} out`}
-                onClick={() => put(`Leave ${name} out`, insert.body, null)}
-              >
-                <Trash2 size={13} />
-              </button>
-            </div>
-            <Select
-              label={`Metal of ${name}`}
-              value={metal?.id ?? 'own'}
-              options={[
-                ...METALS.map((m) => ({ value: m.id, label: m.name })),
-                ...(metal ? [] : [{ value: 'own', label: 'Own values' }]),
-              ]}
-              onChange={(id) => {
-                const m = METALS.find((o) => o.id === id);
-                if (m)
-                  put(`Metal of ${name}`, insert.body, {
-                    young: m.modulus,
-                    poisson: m.poisson,
-                    expansion: m.expansion,
-                  });
-              }}
-            />
-            <NumberField
-              label="Modulus"
-              unit="GPa"
-              value={insert.young}
-              min={1e6}
-              max={2e12}
-              step={5}
-              onChange={(v) => v !== null && put(`Modulus of ${name}`, insert.body, { young: v })}
-            />
-            <NumberField
-              label="Expansion"
-              unit=""
-              suffix="µm/(m·K)"
-              value={1e6 * insert.expansion}
-              min={-100}
-              max={1000}
-              step={1}
-              onChange={(v) => v !== null && put(`Expansion of ${name}`, insert.body, { expansion: 1e-6 * v })}
-            />
-          </div>
-        );
-      })}
     </>
   );
 }

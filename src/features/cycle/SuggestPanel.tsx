@@ -8,14 +8,14 @@ import type { CycleReport } from '@/core/pipeline/cycleStudy';
 import { format, formatNumber } from '@/core/units/units';
 import { useColours } from '../ui/useColours';
 import { api } from '../study/api';
-import { freshName, presentVariant, useStudy } from '../study/store';
+import { freshName, presentInputs, useStudy } from '../study/store';
 import { Button, Fact, SectionTitle } from '../ui/controls';
 import { chartStyle, PLAIN_CHART } from '../ui/chartStyle';
 import { TrialProgress, useTrials } from '../study/useTrials';
 
 /** A cycle from trials: injection time, packing and cooling, taken over as a variant. */
 export function SuggestPanel() {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const trials = useTrials<CycleReport, typeof inputs>();
   const { running, found, problem } = trials;
   const start = () => trials.start(inputs, (onProgress, signal) => api.cycle(inputs, onProgress, signal));

@@ -8,7 +8,7 @@ import { withCopies } from '@/core/setup/copies';
 import { solvedOnce } from '@/core/setup/feedOf';
 import type { Inputs } from '@/core/model/study';
 import { format, formatNumber, fromSi } from '@/core/units/units';
-import { freshName, presentVariant, useStudy } from '../study/store';
+import { freshName, presentInputs, useStudy } from '../study/store';
 import { useBench } from '../study/bench';
 import { Button, Choice, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
@@ -37,7 +37,7 @@ const canBalance = (inputs: Inputs): boolean =>
 
 /** Diameters that let all cavities fill at the same time: asked for, tried, shown and taken over. */
 export function BalancePanel() {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const { running, report, of, problem } = useBalance();
   const [goal, setGoal] = useState<BalanceAsk['goal']>('balance');
   const [pressure, setPressure] = useState<number | null>(6e7);
@@ -171,7 +171,7 @@ function Proposal({ report, stale }: { report: BalanceReport; stale: boolean }) 
   const { rows, before, after, reached } = report;
   const apply = async (taken: BalanceRow[], name: string) => {
     const study = useStudy.getState();
-    const { inputs } = presentVariant(study);
+    const inputs = presentInputs(study);
     const diameters = Object.fromEntries(taken.map((r) => [r.key, Number(r.after.toPrecision(4))]));
     const made = await study.branch(freshName(study.variants, name), withDiameters(inputs, diameters));
     if (made) useBench.getState().set({ station: 'feed' });

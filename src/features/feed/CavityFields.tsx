@@ -2,7 +2,7 @@ import { Plus, Trash2 } from 'lucide-react';
 import type { CavityLayout } from '@/core/model/cavityLayout';
 import { nCopies } from '@/core/model/study';
 import { solvedOnce } from '@/core/setup/feedOf';
-import { presentPart, presentVariant, useStudy } from '../study/store';
+import { presentPart, presentInputs, useStudy } from '../study/store';
 import { Button, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 
@@ -20,7 +20,7 @@ const BETWEEN = 0.02;
 
 /** How many cavities the tool has, and where. */
 export function CavityFields() {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const part = useStudy(presentPart);
   const change = useStudy((s) => s.change);
   if (!part) return null;

@@ -2,7 +2,7 @@ import { Pencil, Trash2 } from 'lucide-react';
 import { linesOf, polylinesOfTrace } from '@/core/feed/polylines';
 import type { Feed, RunnerLine } from '@/core/model/feed';
 import { fromSi } from '@/core/units/units';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { Button, Row, Select } from '../ui/controls';
 import { LineImport } from './LineImport';
@@ -15,7 +15,7 @@ const mm = (x: number) => (Math.round(fromSi(x, 'mm') * 10) / 10).toFixed(1).rep
 
 /** Runners as lines: drawn in their plane, typed, traced from a body or read from a file. */
 export function DrawnRunners({ feed, update }: { feed: Feed; update: (label: string, patch: Partial<Feed>) => void }) {
-  const axes = useStudy((s) => presentVariant(s).inputs.axes);
+  const axes = useStudy((s) => presentInputs(s).axes);
   const drawing = useAim('runner');
   const selected = useBench((s) => s.selectedLine);
   const set = useBench((s) => s.set);

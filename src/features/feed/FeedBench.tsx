@@ -2,7 +2,7 @@
 
 import { Crosshair } from 'lucide-react';
 import { GATE_KINDS } from '@/core/model/gateForm';
-import { latestResult, presentPart, presentVariant, useStudy } from '../study/store';
+import { latestResult, presentPart, presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { Button, SectionTitle } from '../ui/controls';
 import { formatNumber, fromSi } from '@/core/units/units';
@@ -18,7 +18,7 @@ import { useLooseGates } from './useLooseGates';
 const KIND = Object.fromEntries(GATE_KINDS.map(({ kind, label }) => [kind, label]));
 
 export function FeedBench() {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const part = useStudy(presentPart);
   const result = useStudy(latestResult);
   const placing = useAim('gate') !== null;

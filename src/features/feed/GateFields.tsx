@@ -5,7 +5,7 @@ import { snapToEdge } from '@/core/geometry/snap';
 import { defaultForm, GATE_KINDS, type GateForm, type GateKind } from '@/core/model/gateForm';
 import type { Gate } from '@/core/model/study';
 import { deleteSelectedGate } from './gateActions';
-import { presentPart, presentVariant, useStudy } from '../study/store';
+import { presentPart, presentInputs, useStudy } from '../study/store';
 import { useCavity } from '../study/meshes';
 import { Button, Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
@@ -26,7 +26,7 @@ const ROUND: GateKind[] = ['pin', 'submarine', 'sprue'];
 
 /** Place, kind, dimensions and pin of the chosen gate. */
 export function GateFields({ gate }: { gate: Gate }) {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const part = useStudy(presentPart);
   const change = useStudy((s) => s.change);
   const { mesh } = useCavity(inputs);
@@ -104,7 +104,7 @@ export function GateFields({ gate }: { gate: Gate }) {
 }
 
 function FormFields({ gate, update }: { gate: Gate; update: (label: string, patch: Partial<Gate>) => void }) {
-  const feed = useStudy((s) => presentVariant(s).inputs.feed);
+  const feed = useStudy((s) => presentInputs(s).feed);
   const part = useStudy(presentPart);
   const { form } = gate;
   if (!feed && !form) return null;

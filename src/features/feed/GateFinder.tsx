@@ -3,7 +3,7 @@ import { DEFAULT_GATE_DIAMETER, type Gate } from '@/core/model/study';
 import { freshGateId } from '@/core/results/answer';
 import { format, formatNumber } from '@/core/units/units';
 import { searchGates, stopSearch, usePreview } from '../study/previewWork';
-import { presentPart, presentVariant, useStudy } from '../study/store';
+import { presentPart, presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { mainView } from '../study/view';
 import { Button, SectionTitle } from '../ui/controls';
@@ -11,7 +11,7 @@ import { NumberField } from '../ui/NumberField';
 
 /** Where a single gate would do best: a map over the part, the best three places, and places ruled out. */
 export function GateFinder() {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const part = useStudy(presentPart);
   const change = useStudy((s) => s.change);
   const painting = useAim('no-gate');

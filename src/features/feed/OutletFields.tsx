@@ -3,7 +3,7 @@ import { defaultVent, type Tab, type VentInput } from '@/core/model/outlet';
 import { freshOutletId } from '@/core/results/answer';
 import type { Inputs } from '@/core/model/study';
 import { formatNumber, fromSi } from '@/core/units/units';
-import { presentPart, presentVariant, useStudy } from '../study/store';
+import { presentPart, presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { Button, Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
@@ -18,7 +18,7 @@ export const VENTING: { value: Inputs['cycle']['venting']; label: string; note?:
 
 /** Vents and overflow tabs: how air leaves, and where cold melt may go. */
 export function OutletFields() {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const part = useStudy(presentPart);
   const change = useStudy((s) => s.change);
   const placing = useAim('outlet')?.kind ?? null;

@@ -4,7 +4,7 @@ import { defaultFeed, type Feed, type FeedLayout } from '@/core/model/feed';
 import { nCopies } from '@/core/model/study';
 import type { FeedFacts } from '@/core/results/feedFacts';
 import { format, formatNumber, fromSi } from '@/core/units/units';
-import { latestResult, presentPart, presentVariant, useStudy } from '../study/store';
+import { latestResult, presentPart, presentInputs, useStudy } from '../study/store';
 import { useView } from '../study/view';
 import { Choice, Fact, Fold, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
@@ -27,7 +27,7 @@ const mm = (x: number) => formatNumber(fromSi(x, 'mm'), 3);
 
 /** Sprue, runners, drops and lands: laid out to the gates, cold or hot. */
 export function RunnerFields() {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const part = useStudy(presentPart);
   const result = useStudy(latestResult);
   const change = useStudy((s) => s.change);

@@ -2,7 +2,7 @@ import { freshLineId } from '@/core/feed/polylines';
 import { defaultTab, defaultVent } from '@/core/model/outlet';
 import type { Gate } from '@/core/model/study';
 import { freshOutletId } from '@/core/results/answer';
-import { changeInputs, presentPart, presentVariant, useStudy } from '../study/store';
+import { changeInputs, presentPart, presentInputs, useStudy } from '../study/store';
 import { aimOf, useBench } from '../study/bench';
 
 type Point = [number, number, number];
@@ -12,7 +12,7 @@ const VENT_WIDTH = 0.006;
 
 /** Places a vent or an overflow tab on the part; a tab goes straight out, level. */
 export function placeOutlet(what: 'vent' | 'tab', position: Point, normal: Point): void {
-  const { inputs } = presentVariant(useStudy.getState());
+  const inputs = presentInputs(useStudy.getState());
   if (what === 'vent') {
     const id = freshOutletId('V', inputs.vents ?? []);
     const vent = defaultVent(id, { kind: 'place', position, width: VENT_WIDTH });
@@ -43,7 +43,7 @@ export function pickPinPlace(position: Point): void {
 export function drawTo(to: Point): void {
   const { aim, set } = useBench.getState();
   const drawing = aimOf(aim, 'runner');
-  const { inputs } = presentVariant(useStudy.getState());
+  const inputs = presentInputs(useStudy.getState());
   const { feed } = inputs;
   if (!drawing || !feed) return;
   const { from } = drawing;

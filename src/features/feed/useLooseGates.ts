@@ -3,12 +3,12 @@ import { closestPoint } from '@/core/geometry/closestPoint';
 import { joined } from '@/core/geometry/shells';
 import { cavities } from '@/core/model/study';
 import { OFF_PART } from '@/core/pipeline/checkRun';
-import { presentPart, presentVariant, useStudy } from '../study/store';
+import { presentPart, presentInputs, useStudy } from '../study/store';
 import { useMeshes } from '../study/meshes';
 
 /** Gates whose place on the part is gone; empty while the surfaces are still loading. */
 export function useLooseGates(): ReadonlySet<string> {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const part = useStudy(presentPart);
   const hashes = cavities(inputs).map((b) => b.mesh);
   const meshes = useMeshes(hashes);

@@ -4,14 +4,14 @@ import { Trash2 } from 'lucide-react';
 import { distance } from '@/core/geometry/vec';
 import type { AxisTrace, Body } from '@/core/model/body';
 import { format } from '@/core/units/units';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { mainView } from '../study/view';
 import { SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 
 /** The centre line of a body, point by point: diameters and places can be changed, points taken out. */
 export function AxisTable({ body }: { body: Body }) {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const change = useStudy((s) => s.change);
   const axis = inputs.axes.find((a) => a.body === body.id);
   if (!axis) return null;

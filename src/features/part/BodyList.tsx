@@ -3,8 +3,8 @@
 import { Eye, EyeOff, Blend } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { SEVERITIES } from '@/core/geometry/finding';
-import { ROLE_LABELS, type Body } from '@/core/model/body';
-import { presentVariant, useStudy } from '../study/store';
+import { ROLE_LABELS, shotOf, type Body } from '@/core/model/body';
+import { presentInputs, useStudy } from '../study/store';
 import { useBench } from '../study/bench';
 import { useView } from '../study/view';
 import { colourOf } from './bodyColours';
@@ -13,7 +13,7 @@ import { SEVERITY_LOOK } from './findings';
 
 /** All bodies: click chooses one, Ctrl adds, Shift takes a stretch; the eye shows, fades, hides. */
 export function BodyList() {
-  const bodies = useStudy((s) => presentVariant(s).inputs.bodies);
+  const bodies = useStudy((s) => presentInputs(s).bodies);
   const selected = useBench((s) => s.selectedBodies);
   const choose = (event: React.MouseEvent, body: Body) => {
     const set = useBench.getState().set;
@@ -35,6 +35,8 @@ export function BodyList() {
     </ul>
   );
 }
+
+const roleOf = (body: Body): string => (shotOf(body) > 1 ? `Shot ${shotOf(body)}` : ROLE_LABELS[body.role]);
 
 interface RowProps {
   body: Body;
@@ -84,7 +86,7 @@ function BodyRow({ body, selected, onChoose }: RowProps) {
           aria-pressed={selected}
           onClick={onChoose}
           onDoubleClick={() => setRenaming(true)}
-          title={`${body.name}: ${ROLE_LABELS[body.role]}. Double-click to rename.`}
+          title={`${body.name}: ${roleOf(body)}. Double-click to rename.`}
           className="min-w-0 flex-1 truncate text-left"
         >
           {body.name}
@@ -95,7 +97,7 @@ function BodyRow({ body, selected, onChoose }: RowProps) {
           <Warning.Icon size={13} />
         </span>
       )}
-      <span className="text-soft shrink-0 text-[11.5px]">{body.standIn ? 'stand-in' : ROLE_LABELS[body.role]}</span>
+      <span className="text-soft shrink-0 text-[11.5px]">{body.standIn ? 'stand-in' : roleOf(body)}</span>
       <button
         type="button"
         aria-label={`${next === 'shown' ? 'Show' : next === 'faded' ? 'Fade' : 'Hide'} ${body.name}`}

@@ -2,10 +2,10 @@
 
 import { Bandage, Download, Focus, History, Layers, Scissors, Search, Shapes, Spline, Trash2 } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
-import { ROLE_LABELS, ROLES, type Body, type Role } from '@/core/model/body';
+import { MOST_SHOTS, ROLE_LABELS, ROLES, shotOf, type Body, type Role } from '@/core/model/body';
 import { diagonalOf } from '@/core/geometry/shells';
 import { format, toSi } from '@/core/units/units';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { useBench } from '../study/bench';
 import { Button, Fact, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
@@ -21,16 +21,28 @@ import {
   traceBody,
 } from './bodyActions';
 import { FeaturesPanel } from './FeaturesPanel';
+import { InsertPanel } from './InsertPanel';
 import { OverlapsPanel } from './OverlapsPanel';
 import { StandInPanel } from './StandInPanel';
 import { perform } from './task';
+
+/** What a body can be; a cavity by the shot that fills it. */
+const PARTS = ROLES.flatMap((role) =>
+  role === 'cavity'
+    ? Array.from({ length: MOST_SHOTS }, (_, k) => ({
+        value: `cavity:${k + 1}`,
+        label: k ? `Cavity of shot ${k + 1}` : ROLE_LABELS.cavity,
+      }))
+    : [{ value: `${role}:1`, label: ROLE_LABELS[role] }],
+);
+const partOf = (b: Body) => `${b.role}:${shotOf(b) || 1}`;
 
 type Panel = 'stand-in' | 'features' | 'overlaps' | null;
 
 /** What can be done with the bodies chosen. */
 export function BodyTools() {
   const ids = useBench((s) => s.selectedBodies);
-  const bodies = useStudy((s) => presentVariant(s).inputs.bodies);
+  const bodies = useStudy((s) => presentInputs(s).bodies);
   const variantId = useStudy((s) => s.variantId);
   const chosen = bodies.filter((b) => ids.includes(b.id));
   const [panel, setPanel] = useState<{ of: string; which: Panel }>({ of: '', which: null });
@@ -42,7 +54,8 @@ export function BodyTools() {
     setPanel({ of: key, which: open === which ? null : which });
   };
   const one = chosen.length === 1 ? chosen[0] : null;
-  const roles = [...new Set(chosen.map((b) => b.role))];
+  const parts = [...new Set(chosen.map(partOf))];
+  const inserts = chosen.filter((b) => b.role === 'insert');
   const download = (format: 'stl' | '3mf') =>
     window.location.assign(`/api/variants/${variantId}/bodies?format=${format}&ids=${ids.join()}`);
   return (
@@ -64,11 +77,15 @@ export function BodyTools() {
       </SectionTitle>
       <Select
         label="Role"
-        value={roles.length === 1 ? roles[0] : ''}
-        options={ROLES.map((r) => ({ value: r, label: ROLE_LABELS[r] }))}
-        onChange={(r) => setRole(ids, r as Role)}
+        value={parts.length === 1 ? parts[0] : ''}
+        options={PARTS}
+        onChange={(part) => {
+          const [role, shot] = part.split(':');
+          setRole(ids, role as Role, Number(shot));
+        }}
       />
       {one && <BodyFacts body={one} />}
+      {inserts.length > 0 && inserts.length === chosen.length && <InsertPanel bodies={inserts} />}
       <div className="mt-2 grid grid-cols-2 gap-1.5">
         <Tool icon={<Focus size={14} />} onClick={() => isolateBodies(ids)}>
           Isolate

@@ -10,7 +10,7 @@ import { joinedSize } from '@/core/setup/settings';
 import { formatNumber, fromSi, toSi, type LengthUnit } from '@/core/units/units';
 import type { AcceptedImport, ImportPreview } from '@/runtime/wire';
 import { api, ApiError } from '../study/api';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { useBench } from '../study/bench';
 import { mainView } from '../study/view';
 import { Button, Choice, Select } from '../ui/controls';
@@ -197,7 +197,7 @@ interface ConfirmProps {
 }
 
 function Confirm({ previews, onAgain, onDone }: ConfirmProps) {
-  const existing = useStudy((s) => presentVariant(s).inputs.bodies);
+  const existing = useStudy((s) => presentInputs(s).bodies);
   const unitless = previews.filter((p) => p.metresPerUnit === null);
   const names = previews.flatMap((p) => p.bodies.map((b) => b.name.toLowerCase()));
   const sameName = existing.find((b) => names.includes(b.name.toLowerCase()));
@@ -311,7 +311,7 @@ async function bringIn(
   target: string,
 ): Promise<void> {
   const study = useStudy.getState();
-  const { inputs } = presentVariant(study);
+  const inputs = presentInputs(study);
   // A newer version comes in file coordinates: it is put where the old one lies.
   const placement = how === 'new' ? [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0] : inputs.tool.placement;
   const arrivals: AcceptedImport['bodies'] = [];

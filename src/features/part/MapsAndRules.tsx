@@ -9,7 +9,7 @@ import { DESIGN_RULES, RULE_IDS } from '@/core/partmaps/rules';
 import { solidDensity } from '@/core/material/properties';
 import { resolveResin } from '@/core/setup/settings';
 import { format } from '@/core/units/units';
-import { presentPart, presentVariant, useStudy } from '../study/store';
+import { presentPart, presentInputs, useStudy } from '../study/store';
 import { mainView, useView } from '../study/view';
 import { Button, Fact, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
@@ -26,7 +26,7 @@ const NOTES: Record<MapId, string> = {
 
 /** Everything a drawing tells before the first run, and the rules it is judged by. */
 export function MapsAndRules() {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const part = useStudy(presentPart);
   const change = useStudy((s) => s.change);
   const map = useView((s) => s.map);

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import type { Vec3 } from '@/core/geometry/mesh';
 import { openingOf } from '@/core/model/body';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { Row, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 
@@ -18,7 +18,7 @@ const AXES = ['X', 'Y', 'Z'] as const;
 
 /** Which way the upper half moves, for a part that is to lie as it was drawn: an axis, or a direction typed in. */
 export function OpeningFields() {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const change = useStudy((s) => s.change);
   const [typing, setTyping] = useState(false);
   const direction = openingOf(inputs.tool);

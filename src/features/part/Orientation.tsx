@@ -7,7 +7,7 @@ import type { Vec3 } from '@/core/geometry/mesh';
 import { openingOf } from '@/core/model/body';
 import { cavities } from '@/core/model/study';
 import { format, toSi } from '@/core/units/units';
-import { presentPart, presentVariant, useStudy } from '../study/store';
+import { presentPart, presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { mainView } from '../study/view';
 import { Button, Choice, SectionTitle } from '../ui/controls';
@@ -26,7 +26,7 @@ const NUMBER = { x: 0, y: 1, z: 2 } as const;
 
 /** How the part lies in the tool. The mould opens upwards, along Z. */
 export function Orientation() {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const part = useStudy(presentPart);
   const change = useStudy((s) => s.change);
   const picking = useAim('face') !== null;

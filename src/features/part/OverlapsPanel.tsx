@@ -4,7 +4,7 @@ import { useState } from 'react';
 import type { Body } from '@/core/model/body';
 import type { GeometryResults } from '@/core/model/geometryTask';
 import { format } from '@/core/units/units';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { mainView } from '../study/view';
 import { Button } from '../ui/controls';
 import { combineBodies } from './bodyActions';
@@ -12,7 +12,7 @@ import { perform } from './task';
 
 /** Bodies that share space, and what to do about each pair. */
 export function OverlapsPanel({ chosen }: { chosen: readonly Body[] }) {
-  const bodies = useStudy((s) => presentVariant(s).inputs.bodies);
+  const bodies = useStudy((s) => presentInputs(s).bodies);
   const [found, setFound] = useState<{ of: string; answer: GeometryResults['overlaps'] } | null>(null);
   const state = bodies.map((b) => b.mesh).join();
   const answer = found?.of === state ? found.answer : null;

@@ -7,7 +7,7 @@ import { geometryKey, type Inputs } from '@/core/model/study';
 import { solidDensity } from '@/core/material/properties';
 import { resolveResin } from '@/core/setup/settings';
 import { format, formatNumber, fromSi } from '@/core/units/units';
-import { latestResult, presentPart, presentVariant, useStudy } from '../study/store';
+import { latestResult, presentPart, presentInputs, useStudy } from '../study/store';
 import { useBench } from '../study/bench';
 import { mainView } from '../study/view';
 import { Button, Choice, Fact, SectionTitle } from '../ui/controls';
@@ -38,7 +38,7 @@ const TABS = [
 type Tab = (typeof TABS)[number]['value'];
 
 export function PartBench() {
-  const bodies = useStudy((s) => presentVariant(s).inputs.bodies);
+  const bodies = useStudy((s) => presentInputs(s).bodies);
   const [tab, setTab] = useState<Tab>('bodies');
   const openImport = () => window.dispatchEvent(new Event('bellows:import'));
   if (!bodies.length)
@@ -86,7 +86,7 @@ export function PartBench() {
 /** The cavities together: what the run will fill. */
 function PartFactsList() {
   const part = useStudy(presentPart);
-  const resin = useStudy((s) => resolveResin(presentVariant(s).inputs));
+  const resin = useStudy((s) => resolveResin(presentInputs(s)));
   if (!part) return null;
   const density = resin && solidDensity(resin);
   return (
@@ -106,7 +106,7 @@ function PartFactsList() {
 
 function DetailChoice() {
   const part = useStudy(presentPart);
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const change = useStudy((s) => s.change);
   const result = useStudy(latestResult);
   const same = result && result.inputs.detail === inputs.detail && geometryKey(result.inputs) === geometryKey(inputs);

@@ -9,7 +9,7 @@ import { SIDE } from '@/core/partmaps/moulding';
 import { format } from '@/core/units/units';
 import { cssColour } from '@/viewer/colour';
 import { Legend } from '../study/Legend';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { mainView, useView } from '../study/view';
 import { SectionTitle } from '../ui/controls';
 import { SEVERITY_LOOK } from './findings';
@@ -23,7 +23,7 @@ interface BodyFinding {
 
 /** What is known of the part before any run: the surface check, the design rules, the legend of the map. */
 export function PartReading() {
-  const bodies = useStudy((s) => presentVariant(s).inputs.bodies);
+  const bodies = useStudy((s) => presentInputs(s).bodies);
   const geometries = useStudy(useShallow((s) => s.geometries));
   const manifest = useMapsManifest();
   const map = useView((s) => s.map);

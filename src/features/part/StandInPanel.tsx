@@ -5,7 +5,7 @@ import type { Vec3 } from '@/core/geometry/mesh';
 import { standInVolume, type StandInShape } from '@/core/model/standIn';
 import type { Body, StandIn } from '@/core/model/body';
 import { format } from '@/core/units/units';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { useBench } from '../study/bench';
 import { Button, Choice, Fact } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
@@ -27,7 +27,7 @@ const AXES = [
 /** Fits a simple solid around a body, lets it be adjusted, and puts it in the body's place. */
 export function StandInPanel({ body, onDone }: { body: Body; onDone: () => void }) {
   const draft = useBench((s) => s.draft);
-  const bodies = useStudy((s) => presentVariant(s).inputs.bodies);
+  const bodies = useStudy((s) => presentInputs(s).bodies);
   const volume = useStudy((s) => s.geometries.find((g) => g.hash === body.mesh)?.report.volume ?? 0);
   const [shape, setShape] = useState<StandInShape>('box');
   const [axis, setAxis] = useState<keyof typeof AXIS_CHOICES>('fit');

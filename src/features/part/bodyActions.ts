@@ -2,28 +2,36 @@ import { toast } from 'sonner';
 import type { Vec3 } from '@/core/geometry/mesh';
 import { movedStandIn } from '@/core/model/standIn';
 import { freshBodyId, type Body, type Role, ROLE_LABELS, type StandIn } from '@/core/model/body';
+import { withShotsOf } from '@/core/model/shots';
 import type { Inputs } from '@/core/model/study';
 import { placed } from '@/core/geometry/placement';
 import { after } from '@/core/geometry/placement';
 import { format } from '@/core/units/units';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { useBench } from '../study/bench';
 import { mainView } from '../study/view';
 import { perform } from './task';
 
 /** What the Part station can do to bodies. Each is one undoable step of the study. */
-const inputsNow = (): Inputs => presentVariant(useStudy.getState()).inputs;
+const inputsNow = (): Inputs => presentInputs(useStudy.getState());
 const change = (label: string, inputs: Inputs) => useStudy.getState().change(label, inputs);
 const refOf = (b: Body) => ({ id: b.id, mesh: b.mesh });
 const named = (bodies: readonly Body[]) => (bodies.length === 1 ? bodies[0].name : `${bodies.length} bodies`);
 
 const withBodies = (inputs: Inputs, map: (b: Body) => Body): Inputs => ({ ...inputs, bodies: inputs.bodies.map(map) });
 
-export function setRole(ids: readonly string[], role: Role): void {
+/** What bodies are; cavities with the shot that fills them, from 1. */
+export function setRole(ids: readonly string[], role: Role, shot = 1): void {
   const inputs = inputsNow();
-  change(`${ROLE_LABELS[role]}: ${named(inputs.bodies.filter((b) => ids.includes(b.id)))}`, {
-    ...withBodies(inputs, (b) => (ids.includes(b.id) ? { ...b, role } : b)),
-  });
+  const as = (b: Body): Body => {
+    const { shot: _, ...plain } = b;
+    return { ...plain, role, ...(role === 'cavity' && shot > 1 ? { shot } : {}) };
+  };
+  const label = role === 'cavity' && shot > 1 ? `Shot ${shot}` : ROLE_LABELS[role];
+  change(
+    `${label}: ${named(inputs.bodies.filter((b) => ids.includes(b.id)))}`,
+    withShotsOf(withBodies(inputs, (b) => (ids.includes(b.id) ? as(b) : b))),
+  );
 }
 
 export function renameBody(id: string, name: string): void {
@@ -38,7 +46,7 @@ export function deleteBodies(ids: readonly string[]): void {
   const inputs = inputsNow();
   const gone = inputs.bodies.filter((b) => ids.includes(b.id));
   if (!gone.length) return;
-  change(`Delete ${named(gone)}`, { ...inputs, bodies: inputs.bodies.filter((b) => !ids.includes(b.id)) });
+  change(`Delete ${named(gone)}`, withShotsOf({ ...inputs, bodies: inputs.bodies.filter((b) => !ids.includes(b.id)) }));
   useBench.getState().set({ selectedBodies: [] });
   toast(`${named(gone)} deleted`, { action: { label: 'Undo', onClick: () => useStudy.getState().undo() } });
 }

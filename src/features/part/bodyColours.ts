@@ -1,9 +1,8 @@
-import type { Body, Role } from '@/core/model/body';
+import { shotOf, type Body, type Role } from '@/core/model/body';
 
 /** Earths and metals of the page's family; the file's own colour goes first. */
 const ROLE_COLOURS: Record<Role, string> = {
   cavity: '#cdc2b1',
-  'second-shot': '#b99a5f',
   insert: '#8b949b',
   runner: '#c48a63',
   'hot-runner': '#a8553a',
@@ -11,4 +10,7 @@ const ROLE_COLOURS: Record<Role, string> = {
   'left-out': '#b7b0a6',
 };
 
-export const colourOf = (body: Body): string => body.colour ?? ROLE_COLOURS[body.role];
+/** Of what the second and third shot fill. */
+const LATER = ['#b99a5f', '#8f8f6a'];
+
+export const colourOf = (body: Body): string => body.colour ?? LATER[shotOf(body) - 2] ?? ROLE_COLOURS[body.role];

@@ -5,7 +5,7 @@ import { cavities, type Inputs } from '@/core/model/study';
 import type { MapId } from '@/core/partmaps/mapKinds';
 import type { DrawMesh } from '@/viewer/PartSurface';
 import { api } from '../study/api';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { create } from 'zustand';
 import { perform } from './task';
 
@@ -28,12 +28,12 @@ export function mapsKey(inputs: Inputs): string {
 }
 
 export function useMapsManifest(): MapsManifest | null {
-  const key = useStudy((s) => mapsKey(presentVariant(s).inputs));
+  const key = useStudy((s) => mapsKey(presentInputs(s)));
   return useManifests((s) => s.manifests[key] ?? null);
 }
 
 export async function computeMaps(): Promise<MapsManifest | null> {
-  const { inputs } = presentVariant(useStudy.getState());
+  const inputs = presentInputs(useStudy.getState());
   const key = mapsKey(inputs);
   const known = useManifests.getState().manifests[key];
   if (known) return known;

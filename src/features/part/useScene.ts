@@ -10,7 +10,7 @@ import type { DrawMesh } from '@/viewer/PartSurface';
 import { nodeFrames, stillFrames } from '@/viewer/frames';
 import { NO_VALUE } from '@/viewer/results';
 import type { FieldView } from '@/viewer/fieldView';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { useJoined, useMeshes } from '../study/meshes';
 import { useBench } from '../study/bench';
 import { useView } from '../study/view';
@@ -48,6 +48,7 @@ export function useScene(inputs: Inputs, result: DrawMesh | null, map: DrawMesh 
   const selected = useBench((s) => s.selectedBodies);
   const bodyView = useView((s) => s.bodyView);
   const draft = useBench((s) => s.draft);
+  const partHidden = useView((s) => s.partHidden);
   const meshes = useMeshes(inputs.bodies.map((b) => b.mesh));
   const atPart = station === 'part';
   const hasCavity = cavities(inputs).length > 0;
@@ -61,12 +62,13 @@ export function useScene(inputs: Inputs, result: DrawMesh | null, map: DrawMesh 
   const single = atPart && !map;
   const bodies = useMemo(() => {
     const list: BodyDraw[] = [];
+    const own = new Set(cavities(inputs).map((b) => b.id));
     for (const body of inputs.bodies) {
       const mesh = meshes.get(body.mesh);
       const how = bodyView[body.id];
       if (!mesh || how === 'hidden') continue;
-      if (!single && (body.role === 'cavity' || (body.role === 'left-out' && !atPart))) continue;
-      const faint = how === 'faded' || !single || draft?.body === body.id;
+      if (!single && (own.has(body.id) || (body.role === 'left-out' && !atPart))) continue;
+      const faint = how === 'faded' || (!single && how !== 'solid') || draft?.body === body.id;
       list.push({
         id: body.id,
         mesh,
@@ -76,7 +78,7 @@ export function useScene(inputs: Inputs, result: DrawMesh | null, map: DrawMesh 
       });
     }
     return list;
-  }, [inputs.bodies, meshes, bodyView, single, atPart, selected, draft?.body]);
+  }, [inputs, meshes, bodyView, single, atPart, selected, draft?.body]);
   // Copies stand around the cavity, unless the result shows them itself.
   const placements = inputs.cavities;
   const ghosts = useMemo(() => {
@@ -100,7 +102,8 @@ export function useScene(inputs: Inputs, result: DrawMesh | null, map: DrawMesh 
     };
   }, [inputs.bodies, meshes, atPart, hasCavity, cavity, placements]);
   const all = useMemo(() => [...bodies, ...ghosts], [bodies, ghosts]);
-  return { surface: single ? null : (map ?? result ?? cavity), bodies: all, outline, frame, plain: single };
+  const surface = single || (partHidden && !atPart) ? null : (map ?? result ?? cavity);
+  return { surface, bodies: all, outline, frame, plain: single };
 }
 
 /** The part map chosen at the Part station, ready for the view. */
@@ -137,7 +140,7 @@ export function useMapView(): { id: MapId; mesh: DrawMesh; view: FieldView } | n
 export function useParting(): number | null {
   const station = useBench((s) => s.station);
   const map = useView((s) => s.map);
-  const set = useStudy((s) => presentVariant(s).inputs.tool.partingHeight);
+  const set = useStudy((s) => presentInputs(s).tool.partingHeight);
   const manifest = useMapsManifest();
   return station === 'part' && map === 'side' ? (set ?? manifest?.parting ?? null) : null;
 }

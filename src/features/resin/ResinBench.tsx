@@ -19,7 +19,7 @@ import type { Resin } from '@/core/model/resin';
 import { describeIssues } from '@/core/model/studyFile';
 import { resolveResin } from '@/core/setup/settings';
 import { formatNumber, fromSi } from '@/core/units/units';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { download } from '../ui/download';
 import { Button, Fact, SectionTitle, Select } from '../ui/controls';
 import { allResins, copyOf, freshId, useMaterials } from './materials';
@@ -36,7 +36,7 @@ interface Filter {
 const NO_FILTER: Filter = { text: '', family: ANY, supplier: ANY, filler: ANY, show: 'all' };
 
 export function ResinBench() {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const change = useStudy((s) => s.change);
   const { own, loaded, failed, load, used } = useMaterials();
   useEffect(() => {

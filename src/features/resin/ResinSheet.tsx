@@ -4,7 +4,7 @@ import { ChartSpline, Download, X } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { resolveResin } from '@/core/setup/settings';
 import type { Resin } from '@/core/model/resin';
-import { presentVariant, useStudy } from '../study/store';
+import { presentInputs, useStudy } from '../study/store';
 import { download } from '../ui/download';
 import { Button, Choice } from '../ui/controls';
 import { CurveChart } from './CurveChart';
@@ -25,7 +25,7 @@ const TABS: { value: SheetTab; label: string }[] = [
 
 /** Lies over the part at the Resin station: curves, constants and fits of the chosen resin. */
 export function ResinSheet() {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const change = useStudy((s) => s.change);
   const { tab, draft, own, compared, open, set } = useMaterials();
   const resin = resolveResin(inputs);

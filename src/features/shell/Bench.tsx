@@ -8,6 +8,7 @@ import { PartBench } from '../part/PartBench';
 import { ResinBench } from '../resin/ResinBench';
 import { problemsOf, useStudy } from '../study/store';
 import { useBench, type Station } from '../study/bench';
+import { ShotSwitch } from './ShotSwitch';
 
 const BENCHES: Record<Station, { title: string; Body: () => React.ReactNode }> = {
   part: { title: 'Part', Body: PartBench },
@@ -30,6 +31,7 @@ export function Bench() {
   return (
     <section aria-label={`${title} bench`} className="bg-sheet h-full overflow-y-auto px-4 py-3.5">
       <h2 className="mb-3 text-[15px] font-semibold">{title}</h2>
+      {station !== 'cooling' && <ShotSwitch />}
       {missing && (
         <div className="border-problem mb-4 border-l-2 pl-2.5" role="alert">
           <p className="text-problem font-medium">{message}</p>

@@ -6,7 +6,7 @@ import { MAP_IDS } from '@/core/partmaps/mapKinds';
 import { MAPS } from '@/core/partmaps/mapKinds';
 import { mendBodies } from '../part/bodyActions';
 import { computeMaps } from '../part/useMaps';
-import { freshName, presentVariant, useStudy } from '../study/store';
+import { freshName, presentInputs, useStudy } from '../study/store';
 import { STATIONS, useBench } from '../study/bench';
 import { mainView, type ViewName } from '../study/view';
 import { toggleTheme } from './TopBar';
@@ -29,7 +29,7 @@ function actions(): Action[] {
     { label: 'Run', keys: 'Ctrl Enter', run: startRunIfPossible },
     { label: 'Cancel the run', run: cancelRun },
     { label: 'Bring in a part', run: () => window.dispatchEvent(new Event('bellows:import')) },
-    { label: 'Mend all bodies', run: () => void mendBodies(presentVariant(study).inputs.bodies) },
+    { label: 'Mend all bodies', run: () => void mendBodies(presentInputs(study).bodies) },
     { label: 'Show all bodies', run: () => view.set({ bodyView: {} }) },
     ...MAP_IDS.map((id) => ({
       label: `Part map: ${MAPS[id].label.toLowerCase()}`,

@@ -1,7 +1,15 @@
 'use client';
 
 import { Box, Droplets, Gauge, MessageCircleQuestionMark, Spline, ThermometerSnowflake } from 'lucide-react';
-import { isOutOfDate, latestResult, presentVariant, problemsOf, useStudy, type StudyState } from '../study/store';
+import {
+  isOutOfDate,
+  latestResult,
+  presentInputs,
+  presentVariant,
+  problemsOf,
+  useStudy,
+  type StudyState,
+} from '../study/store';
 import { STATIONS, useBench, type Station } from '../study/bench';
 import { stationKey } from '@/core/model/inputKey';
 
@@ -25,7 +33,7 @@ function readiness(s: StudyState, station: Station): Readiness {
   const same =
     station === 'answers'
       ? !isOutOfDate(result, variant)
-      : stationKey(variant.inputs, station) === stationKey(result.inputs, station);
+      : stationKey(presentInputs(s), station) === stationKey(result.inputs, station);
   return same ? 'ready' : 'changed';
 }
 

@@ -3,9 +3,8 @@
 import { Box } from 'lucide-react';
 import dynamic from 'next/dynamic';
 import { useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
-import { DEFAULT_GATE_DIAMETER, type Gate } from '@/core/model/study';
+import { DEFAULT_GATE_DIAMETER, mouldedInserts, type Gate } from '@/core/model/study';
 import { freshGateId } from '@/core/results/answer';
-import { warpageOf } from '@/core/model/warpage';
 import { MAPS } from '@/core/partmaps/mapKinds';
 import { format, type Unit } from '@/core/units/units';
 import type { SurfaceHit } from '@/viewer/PartSurface';
@@ -16,8 +15,9 @@ import { useOverlays } from '../answers/useOverlays';
 import { dropProbe, stampNoGate } from '../answers/probeActions';
 import { pickForShape } from '../study/shapeActions';
 import { turnPart, turnTo } from '../part/bodyActions';
+import { holdFace } from '../part/InsertPanel';
 import { useMapView, useParting, useScene } from '../part/useScene';
-import { presentPart, presentVariant, useStudy } from '../study/store';
+import { presentPart, presentInputs, useStudy } from '../study/store';
 import { drawChannelTo } from '../cooling/lineActions';
 import { useBlock } from '../cooling/useBlock';
 import { useChannelPlan, useCoolingMarks } from '../cooling/useCoolingMarks';
@@ -39,7 +39,7 @@ const Viewport = dynamic(() => import('@/viewer/Viewport'), { ssr: false });
 
 /** The part in 3D with what is asked of it: pick, drag, probe. */
 export function Stage() {
-  const inputs = useStudy((s) => presentVariant(s).inputs);
+  const inputs = useStudy((s) => presentInputs(s));
   const { run, live, outdated } = useShownRun();
   const { data, field } = useShownField(run, live);
   const stored = useFieldView(data, field);
@@ -108,7 +108,7 @@ export function Stage() {
     () => featureMarks.map((m) => ({ ...m, position: inMillimetres(m.position), radius: 1000 * m.radius })),
     [featureMarks],
   );
-  const bonded = useMemo(() => new Set(warpageOf(inputs).inserts.map((i) => i.body)), [inputs]);
+  const bonded = useMemo(() => new Set(mouldedInserts(inputs).map((b) => b.id)), [inputs]);
   if (!inputs.bodies.length) return <Empty />;
   if (!scene.outline) return <div className="text-soft grid h-full place-items-center">Loading the part</div>;
 
@@ -138,6 +138,8 @@ export function Stage() {
       case 'support':
       case 'measure':
         return pickForShape(at);
+      case 'insert-face':
+        return holdFace(aim.insert, at);
     }
     if (aim?.for === 'face') {
       set({ aim: null });
@@ -284,7 +286,7 @@ function Empty() {
 
 function addGate(hit: SurfaceHit): void {
   const study = useStudy.getState();
-  const { inputs } = presentVariant(study);
+  const inputs = presentInputs(study);
   const id = freshGateId(inputs.gates);
   const gate: Gate = {
     id,
@@ -331,7 +333,7 @@ function useGateDrag(hover: SurfaceHit | null) {
       setMoved(null);
       if (!target) return;
       const study = useStudy.getState();
-      const { inputs } = presentVariant(study);
+      const inputs = presentInputs(study);
       const position = target.position.map((x) => x / 1000) as Gate['position'];
       study.change(`Move gate ${target.id}`, {
         ...inputs,

@@ -3,7 +3,7 @@ import { deleteProbe } from '../answers/probeActions';
 import { deleteLine } from '../cooling/lineActions';
 import { deleteSelectedGate } from '../feed/gateActions';
 import { deleteBodies, isolateBodies, showBodies } from '../part/bodyActions';
-import { freshName, presentVariant, problemsOf, runUnderWay, useStudy } from '../study/store';
+import { freshName, presentInputs, problemsOf, runUnderWay, useStudy } from '../study/store';
 import { STATIONS, useBench } from '../study/bench';
 import { mainView } from '../study/view';
 
@@ -35,7 +35,7 @@ const cleanField = (target: EventTarget | null) => target instanceof HTMLElement
 function deleteSelectedLine(): void {
   const { selectedLine, set } = useBench.getState();
   const study = useStudy.getState();
-  const { inputs } = presentVariant(study);
+  const inputs = presentInputs(study);
   if (!inputs.feed?.lines) return;
   const lines = inputs.feed.lines.filter((l) => l.id !== selectedLine);
   study.change(`Delete runner ${selectedLine}`, { ...inputs, feed: { ...inputs.feed, lines } });

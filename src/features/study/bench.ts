@@ -25,6 +25,8 @@ export type Aim =
   /** Places on a shape, to lay it onto its drawing, to hold the part while it cools, or to measure. */
   | { for: 'alignment' }
   | { for: 'support' }
+  /** A face of an insert that the tool holds it by. */
+  | { for: 'insert-face'; insert: string }
   | { for: 'measure'; kind: Measure['kind']; places: Point[] };
 
 /** What the page is at: the station, what is chosen there and what waits for a click. */

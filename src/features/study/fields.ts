@@ -20,16 +20,28 @@ export function fieldInfo(id: FieldId, gates: readonly Gate[] = []): FieldInfo {
 /** Fields that are shown in full, or cut at their ends; see FieldEntry. */
 export const rangeRule = (id: FieldId) => fieldEntry(id)?.range ?? 'whole';
 
+/** Fields of faces that are bonded to something. */
+const AT_BONDS: ReadonlySet<FieldId> = new Set(['bondPull', 'bondShear']);
+
 /** Fields of a run in the order of the list, those of the filling and of what follows it. */
 export function fieldGroups(
   nGates: number,
-  { packed, mould, shape }: { packed: boolean; mould: boolean; shape: boolean },
+  {
+    packed,
+    mould,
+    shape,
+    behind = [],
+  }: { packed: boolean; mould: boolean; shape: boolean; behind?: readonly string[] },
 ): { title: string; ids: FieldId[] }[] {
   const shares = nGates > 1 ? Array.from({ length: nGates }, (_, g) => gateShareId(g)) : [];
+  const there = (id: FieldId) => behind.includes(id);
+  const touching = fieldsIn('behind').filter(there);
+  const ofShape = fieldsIn('shape').filter((id) => !AT_BONDS.has(id) || there(id));
   return [
     { title: 'Show on the part', ids: [...fieldsIn('filling'), ...shares] },
     ...(packed ? [{ title: 'After packing and cooling', ids: fieldsIn('packing') }] : []),
-    ...(packed && shape ? [{ title: 'The shape', ids: fieldsIn('shape') }] : []),
+    ...(touching.length ? [{ title: 'Where bodies touch', ids: touching }] : []),
+    ...(packed && shape ? [{ title: 'The shape', ids: ofShape }] : []),
     ...(mould ? [{ title: 'Of the mould', ids: fieldsIn('mould') }] : []),
   ];
 }

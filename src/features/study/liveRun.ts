@@ -4,6 +4,7 @@ import { create } from 'zustand';
 import { hasResults, isUnderWay, runEventSchema, type RunEventWire } from '@/runtime/wire';
 import { api, understood } from './api';
 import { dataWarning } from './dataWarning';
+import { shotRunId } from './shots';
 import { runUnderWay, tell, useStudy } from './store';
 
 export interface LiveProgress {
@@ -23,9 +24,11 @@ interface Live {
   progress: Record<string, LiveProgress>;
   /** Runs whose grid can be read, with their fronts. */
   fronts: Record<string, LiveFront>;
+  /** Shot that a run has come to, from 1. */
+  shots: Record<string, number>;
 }
 
-export const useLive = create<Live>(() => ({ progress: {}, fronts: {} }));
+export const useLive = create<Live>(() => ({ progress: {}, fronts: {}, shots: {} }));
 
 /** Drawing a large part in software takes longer than a message: the page must stay free to cancel. */
 const DRAW_EVERY_MS = 400;
@@ -63,6 +66,9 @@ export function withFilled(
   return { times, end };
 }
 
+/** Id of the shot that a run has come to. */
+export const liveId = (runId: string): string => shotRunId(runId, useLive.getState().shots[runId] ?? 1);
+
 const NO_FRONT: LiveFront = { times: new Float32Array(0), end: 0 };
 
 function bytes(text: string): ArrayBuffer {
@@ -77,8 +83,13 @@ const SAID: Partial<Record<string, string>> = {
 
 /** Lets go of what was known of a run while it was under way: its result takes over. */
 function forgetLive(runId: string): void {
-  const without = <T>({ [runId]: _, ...rest }: Record<string, T>) => rest;
-  useLive.setState(({ progress, fronts }) => ({ progress: without(progress), fronts: without(fronts) }));
+  const without = <T>(all: Record<string, T>) =>
+    Object.fromEntries(Object.entries(all).filter(([id]) => id.split('#')[0] !== runId));
+  useLive.setState(({ progress, fronts, shots }) => ({
+    progress: without(progress),
+    fronts: without(fronts),
+    shots: without(shots),
+  }));
 }
 
 /** An event of a run; one that is not understood is told, and null. */
@@ -113,9 +124,13 @@ function follow(runId: string): () => void {
     const event = readEvent(message.data);
     if (!event) return source.close();
     if (event.type === 'progress') useLive.setState(({ progress }) => ({ progress: { ...progress, [runId]: event } }));
-    else if (event.type === 'grid') useLive.setState(({ fronts }) => ({ fronts: { [runId]: NO_FRONT, ...fronts } }));
+    else if (event.type === 'grid')
+      useLive.setState(({ fronts, shots }) => ({
+        fronts: { [shotRunId(runId, event.shot)]: NO_FRONT, ...fronts },
+        shots: { ...shots, [runId]: event.shot },
+      }));
     else if (event.type === 'filled')
-      addFilled(runId, new Int32Array(bytes(event.nodes)), new Float32Array(bytes(event.times)));
+      addFilled(liveId(runId), new Int32Array(bytes(event.nodes)), new Float32Array(bytes(event.times)));
     else if (event.type === 'status') {
       if (!isUnderWay(event.status)) {
         source.close();

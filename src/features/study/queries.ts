@@ -1,6 +1,7 @@
 import { QueryCache, QueryClient, queryOptions } from '@tanstack/react-query';
 import { unpackMesh } from '@/core/formats/meshBlob';
 import { api } from './api';
+import { blobPath } from './shots';
 import { tell } from './store';
 
 /** Runs whose results stay though nothing shows them, for switching between variants: results are large. */
@@ -28,7 +29,7 @@ export const runKey = (runId: string, name: string) => ['run', runId, name] as c
 export const runBlob = <T>(runId: string, name: string, read: (buffer: ArrayBuffer) => T) =>
   queryOptions({
     queryKey: runKey(runId, name),
-    queryFn: async () => read(await api.binary(`/api/runs/${runId}/blobs/${name}`)),
+    queryFn: async () => read(await api.binary(blobPath(runId, name))),
     // Runs go by how many there are, not by how long ago: see below.
     gcTime: Infinity,
   });

@@ -4,8 +4,9 @@ import { rebased, same } from '@/core/model/mergeInputs';
 import { inputKey } from '@/core/model/inputKey';
 import type { Inputs } from '@/core/model/study';
 import { cavities } from '@/core/model/study';
-import { checkInputs, type PartFacts, type Problem } from '@/core/pipeline/checkRun';
-import { factsOf } from '@/core/pipeline/partFacts';
+import { nShots, wholeOf } from '@/core/model/shots';
+import type { PartFacts, Problem } from '@/core/pipeline/checkRun';
+import { checkAllShots, factsOf } from '@/core/pipeline/partFacts';
 import type { Bounds } from '@/core/geometry/mesh';
 import { SOLVER_VERSION } from '@/core/setup/version';
 import {
@@ -20,6 +21,7 @@ import { api, ApiError } from './api';
 import { announce } from './channel';
 import { useBench } from './bench';
 import { Saves } from './saves';
+import { inputsAs, runAs } from './shots';
 import { mainView } from './view';
 
 /** One undoable step. Both ways talk to the server through the store. */
@@ -37,6 +39,8 @@ export interface StudyState {
   /** Stored surfaces the bodies name, by hash. */
   geometries: GeometryView[];
   variantId: string;
+  /** Shot whose inputs and results are shown, from 1. */
+  shot: number;
   undone: Step[];
   done: Step[];
 
@@ -48,6 +52,7 @@ export interface StudyState {
   undo(): void;
   redo(): void;
   selectVariant(id: string): void;
+  showShot(shot: number): void;
   branch(name: string, inputs?: Inputs): Promise<VariantView | null>;
   rename(id: string, name: string): void;
   remove(id: string): void;
@@ -124,6 +129,7 @@ export const useStudy = create<StudyState>((set, get) => {
     runs: [],
     geometries: [],
     variantId: '',
+    shot: 1,
     undone: [],
     done: [],
 
@@ -137,6 +143,7 @@ export const useStudy = create<StudyState>((set, get) => {
         runs: view.runs,
         geometries: view.geometries,
         variantId,
+        shot: 1,
         done: [],
         undone: [],
       });
@@ -163,9 +170,10 @@ export const useStudy = create<StudyState>((set, get) => {
       });
     },
 
-    change(label, inputs) {
+    change(label, changed) {
       const variant = presentVariant(get());
       const before = variant.inputs;
+      const inputs = wholeOf(changed);
       if (same(before, inputs)) return;
       // What another page has changed meanwhile stays, unless the step is about it.
       const apply = async (from: Inputs, to: Inputs, by?: Step) => {
@@ -184,12 +192,20 @@ export const useStudy = create<StudyState>((set, get) => {
     undo: () => move('done', 'undone', 'undo'),
     redo: () => move('undone', 'done', 'redo'),
 
+    showShot(shot) {
+      // Places and probes that were looked at belong to another body.
+      mainView.getState().set({ place: null, brush: null });
+      useBench.getState().set({ selectedGate: null, aim: null });
+      set({ shot });
+    },
+
     selectVariant(id) {
       localStorage.setItem(lastVariantKey(get().projectId), id);
       set({ variantId: id });
     },
 
-    async branch(name, inputs) {
+    async branch(name, changed) {
+      const inputs = changed && wholeOf(changed);
       try {
         await saves.idle;
         const variant = await api.branch(get().variantId, name, inputs);
@@ -262,10 +278,16 @@ export const presentVariant = (s: StudyState): VariantView => {
   return variant;
 };
 
+/** Number of the shot that is shown: as many as there are. */
+export const shownShot = (s: StudyState): number => Math.min(s.shot, nShots(presentVariant(s).inputs));
+
+/** Inputs of the present variant, looked at as the shot that is shown. */
+export const presentInputs = (s: StudyState): Inputs => inputsAs(presentVariant(s).inputs, shownShot(s));
+
 /** Changes the present variant's inputs by a patch, as one undoable step. */
 export function changeInputs(label: string, patch: (inputs: Inputs) => Partial<Inputs>): void {
   const study = useStudy.getState();
-  const { inputs } = presentVariant(study);
+  const inputs = presentInputs(study);
   study.change(label, { ...inputs, ...patch(inputs) });
 }
 
@@ -280,7 +302,7 @@ export interface PresentPart {
 const kept = new WeakMap<Inputs, { geometries: GeometryView[]; part: PresentPart | null }>();
 
 export const presentPart = (s: StudyState): PresentPart | null => {
-  const { inputs } = presentVariant(s);
+  const inputs = presentInputs(s);
   const known = kept.get(inputs);
   if (known && known.geometries === s.geometries) return known.part;
   const part = partOf(inputs, s.geometries);
@@ -302,9 +324,11 @@ function partOf(inputs: Inputs, geometries: GeometryView[]): PresentPart | null 
 export const runUnderWay = (s: StudyState): RunView | null =>
   s.runs.find((r) => r.variantId === s.variantId && isUnderWay(r.status)) ?? null;
 
-/** Newest run of the present variant with results. */
-export const latestResult = (s: StudyState): RunView | null =>
-  s.runs.find((r) => r.variantId === s.variantId && hasResults(r.status)) ?? null;
+/** Newest run of the present variant with results, looked at as the shot that is shown; null where it did not come to that. */
+export function latestResult(s: StudyState): RunView | null {
+  const run = s.runs.find((r) => r.variantId === s.variantId && hasResults(r.status));
+  return run ? runAs(run, shownShot(s)) : null;
+}
 
 /** Newest run of the present variant, whatever became of it. */
 export const latestRun = (s: StudyState): RunView | null => s.runs.find((r) => r.variantId === s.variantId) ?? null;
@@ -327,8 +351,8 @@ export function outOfDate({ inputs, summary }: RunView, variant: VariantView): O
 
 export const isOutOfDate = (run: RunView, variant: VariantView): boolean => outOfDate(run, variant) !== null;
 
-export const problemsOf = (s: StudyState): Problem[] =>
-  checkInputs(presentVariant(s).inputs, presentPart(s)?.size ?? null);
+/** What keeps the present variant from being run, shot by shot. */
+export const problemsOf = (s: StudyState): Problem[] => checkAllShots(presentVariant(s).inputs, s.geometries);
 
 /** "Second", "Second 2", ...: a name no other variant has. */
 export function freshName(variants: readonly VariantView[], base: string): string {

@@ -9,7 +9,8 @@ import { useShapeField } from './shownShape';
 import { useLive } from './liveRun';
 import { DRAWN, useRunData, type ResultPart, type RunData } from './runData';
 import { liveField, mapToSides, storedField, type ShownField } from './shownField';
-import { latestResult, outOfDate, presentVariant, runUnderWay, useStudy, type OutOfDate } from './store';
+import { inputsAs, shotRunId } from './shots';
+import { latestResult, outOfDate, presentInputs, presentVariant, runUnderWay, useStudy, type OutOfDate } from './store';
 import { useView } from './view';
 
 const LIVE: readonly ResultPart[] = ['surface', 'grid'];
@@ -17,13 +18,19 @@ const NO_FIELD: readonly string[] = [];
 
 /** The run whose results the part shows: one under way first, else the newest of the variant on this part. */
 export function useShownRun(): { run: RunView | null; live: boolean; outdated: OutOfDate } {
-  const underWay = useStudy(runUnderWay);
+  const whole = useStudy(runUnderWay);
+  const liveShot = useLive((s) => (whole && s.shots[whole.id]) ?? 1);
+  // While it is calculated a run is looked at as the shot that it has come to.
+  const underWay = useMemo(
+    () => whole && { ...whole, id: shotRunId(whole.id, liveShot), inputs: inputsAs(whole.inputs, liveShot) },
+    [whole, liveShot],
+  );
+  const inputs = useStudy(presentInputs);
   const result = useStudy(latestResult);
   const variant = useStudy(presentVariant);
   const front = useLive((s) => (underWay ? s.fronts[underWay.id] : undefined));
   const grid = useRunData(underWay && front ? underWay.id : null, LIVE)?.grid;
-  const samePart = (run: RunView | null) =>
-    run && geometryKey(run.inputs) === geometryKey(variant.inputs) ? run : null;
+  const samePart = (run: RunView | null) => (run && geometryKey(run.inputs) === geometryKey(inputs) ? run : null);
   if (underWay?.status === 'running' && grid) return { run: underWay, live: true, outdated: null };
   const run = samePart(result);
   return { run, live: false, outdated: run && outOfDate(run, variant) };

@@ -56,6 +56,9 @@ export interface ShapeLook {
   moving: boolean;
 }
 
+/** How a body is drawn; 'solid' as it is, also around a result. */
+export type BodyLook = 'hidden' | 'faded' | 'solid';
+
 /** How one viewer looks: nothing here changes a result, nothing here is undone. */
 export interface ViewState {
   field: FieldId;
@@ -74,7 +77,9 @@ export interface ViewState {
   /** The part is drawn faintly where its cooling is looked at. */
   seeThrough: boolean;
   /** Bodies not shown as they are. */
-  bodyView: Record<string, 'hidden' | 'faded'>;
+  bodyView: Record<string, BodyLook>;
+  /** The plastic with its result is left away, so that what stands around it is seen. */
+  partHidden: boolean;
   /** Where the eye is and what it looks at, mm; null before something is framed. */
   pose: Pose | null;
   /** Bumped to ask the viewer for a camera move. */
@@ -114,6 +119,7 @@ export function createView(): View {
     feedShown: 'full',
     seeThrough: true,
     bodyView: {},
+    partHidden: false,
     pose: null,
     cameraRequest: { n: 0, view: null, target: null },
     place: null,

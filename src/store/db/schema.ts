@@ -54,6 +54,8 @@ export const runs = sqliteTable('runs', {
   problems: json<Problem[]>('problems'),
   summary: json<Summary>('summary'),
   answers: json<Answer[]>('answers'),
+  /** Of the shots after the first, as far as they came. */
+  later: json<{ summary: Summary; answers: Answer[] }[]>('later'),
   createdAt: time('created_at').notNull(),
   startedAt: time('started_at'),
   finishedAt: time('finished_at'),

@@ -99,6 +99,12 @@ function shapeOf(s: number): SectionShape {
   return shape;
 }
 
+/** Share of a plane wall in each of the layers of its column, half or whole. */
+export function layerShares(nLayers: number): Float64Array {
+  const { half, whole } = sectionShape(2);
+  return nLayers === HALF_LAYERS ? half.share : whole.share;
+}
+
 /** Integral of zeta^power over each layer. */
 function moments(power: number): Float64Array {
   return Float64Array.from(

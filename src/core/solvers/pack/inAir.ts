@@ -23,9 +23,6 @@ const AGEING = 3600;
 /** Steps of relaxation in the cold part. */
 const COLD_STEPS = 8;
 
-/** Temperatures of the columns when the mould opened, before whatever came to pass in it later. */
-export type Opened = Float64Array;
-
 /**
  * Cooling of the part in the air from the opening of the mould on: heat of every column by itself, walls that shorten
  * and bend as they like. The part then lies in the air until it is measured.
@@ -33,7 +30,8 @@ export type Opened = Float64Array;
 export async function coolInAir(
   melt: PackedMelt,
   wall: WallStrain,
-  opened: Opened,
+  /** Temperatures of the columns when the mould opened, before whatever came to pass in it later, K. */
+  opened: Float64Array,
   { temperature, transfer, until }: AirOutside,
   afterShrinkage: number,
   freezeTime: number,

@@ -5,6 +5,7 @@ import type { ShotHistory } from '../shot/history';
 import type { PerNode } from '../shot/located';
 import type { PhaseFailure } from '../shot/phase';
 import type { ShotState } from '../shot/state';
+import type { Warmth } from '../shot/transfer';
 import type { FreezingResin } from './freeStrain';
 import type { AirOutside } from './inAir';
 import type { ToolHold } from '../../grid/toolHold';
@@ -121,5 +122,7 @@ export interface Packed {
   status: 'ejected' | 'hot';
   state: ShotState;
   result: PackResult;
+  /** Layers when the mould opened, on the nodes of the stage; null: it never did. */
+  atOpening: Warmth | null;
 }
 export type PackOutcome = Packed | PhaseFailure;

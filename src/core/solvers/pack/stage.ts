@@ -1,13 +1,15 @@
 import { ROOM } from '../../material/pvt';
 import type { StageContext } from '../../stage/context';
 import type { MachinePhase } from '../melt/drive';
+import { copyOf } from '../melt/behind';
 import { Cavity } from '../shot/cavity';
 import { FrameObserver } from '../shot/frames';
 import { HistoryObserver } from '../shot/history';
 import type { Observer, Phase, PhaseContext, PhaseFailure } from '../shot/phase';
 import type { ShotState } from '../shot/state';
+import type { Warmth } from '../shot/transfer';
 import { A_DAY } from '../../model/parameters';
-import { coolInAir, ROOM_AIR, type Opened } from './inAir';
+import { coolInAir, ROOM_AIR } from './inAir';
 import { WallStrain, type Hold } from './wallStrain';
 import { nozzlePressureAt } from './control';
 import { gateRims, type GateRim } from './gates';
@@ -75,7 +77,7 @@ class PackRun {
   private time: number;
   private dt = 0;
   private opened = false;
-  private atOpening: Opened | null = null;
+  private atOpening: Warmth | null = null;
   private anyFed = true;
   /** When the machine lets go, s; Infinity while it waits for the gates. */
   private letGoAt: number;
@@ -330,7 +332,11 @@ class PackRun {
     const { result } = this;
     this.followWalls(0, true);
     this.wall?.opens();
-    this.atOpening = this.melt.columns.temperature.slice();
+    const { heat, columns } = this.cavity;
+    this.atOpening = {
+      temperature: columns!.temperature.slice(),
+      behind: heat?.behind ? copyOf(heat.behind.memory) : null,
+    };
     const { course, node } = result;
     const { grid, mass, melt, loose } = this.melt;
     this.opened = true;
@@ -370,7 +376,8 @@ class PackRun {
     result.solves = melt.solver.solves;
     result.iterations = melt.solver.iterations;
     await this.coolOutside();
-    return { status: result.ejectableTime === null ? 'hot' : 'ejected', state, result };
+    const { atOpening } = this;
+    return { status: result.ejectableTime === null ? 'hot' : 'ejected', state, result, atOpening };
   }
 
   /** The part after it has left the mould; nothing of what was told of the mould changes. */
@@ -379,7 +386,7 @@ class PackRun {
     if (!wall || !atOpening) return;
     const { outside = { ...ROOM_AIR, until: A_DAY }, freezeTime } = input;
     const after = input.freezing?.afterShrinkage ?? 0;
-    await coolInAir(melt, wall, atOpening, outside, after, freezeTime, () => ctx.checkpoint());
+    await coolInAir(melt, wall, atOpening.temperature, outside, after, freezeTime, () => ctx.checkpoint());
     this.result.frozen = wall.finish();
   }
 }

@@ -3,7 +3,7 @@ import { cross, distance, normalised, sub } from '../../geometry/vec';
 import { elementCentres, locate, NODES_PER_ELEMENT, nodePlace, type StructureGrid } from '../../grid/structureGrid';
 import { UnionFind } from '../../numerics/unionFind';
 import type { StageContext } from '../../stage/context';
-import { ElementMatrices, type Spring } from './elements';
+import { ElementMatrices, shape, type Spring } from './elements';
 import { LANES, lanesTogether, type Solid, type StrainAt } from './solid';
 import type { Jump } from './jumps';
 import { FrontalSolver } from './frontal';
@@ -27,6 +27,12 @@ export interface Support {
   direction: Vec3;
 }
 
+/** A force [N] on a place of the surface, m. */
+export interface PointForce {
+  position: Vec3;
+  force: Vec3;
+}
+
 export interface ElasticInput {
   grid: StructureGrid;
   /** By body; 0 is the plastic. */
@@ -34,6 +40,8 @@ export interface ElasticInput {
   strainAt: StrainAt;
   /** None: free. Every piece that is not held moves as if it were free. */
   supports: readonly Support[];
+  /** From outside, in the first load case; absent: none. What is loaded must be held. */
+  forces?: readonly PointForce[];
   tolerance?: number;
   method?: 'direct' | 'iterative';
 }
@@ -54,8 +62,8 @@ export interface ElasticSolution {
 export type BeyondLinear = (system: LinearSystem, solution: ElasticSolution, loads: Float64Array) => Promise<void>;
 
 /**
- * Small-strain linear elasticity with stress-free strain and no external load: minimises the energy of
- * (strain - stress-free strain) over the cut cells, up to LANES load cases at once.
+ * Small-strain linear elasticity with stress-free strain and forces at places: minimises the energy of
+ * (strain - stress-free strain) less the work of the forces over the cut cells, up to LANES load cases at once.
  */
 export async function solveElastic(
   input: ElasticInput,
@@ -91,6 +99,7 @@ async function solveIn(
     say((0.4 * e) / grid.nElements, `Stiffness of ${grid.nElements.toLocaleString('en-GB')} cells`);
     matrices.add(e, Math.min(e + CHUNK, grid.nElements));
   }
+  addForces(input, kernel.f64(rhs, LANES * unknowns));
   const done = (x: number, iterations: number, residual: number): ElasticSolution => ({
     displacement: kernel.f64(x, LANES * unknowns).slice(),
     jumps: matrices.jumps,
@@ -121,6 +130,20 @@ async function solveIn(
   const solution = done(x, report.iterations, report.residual);
   if (loads) await beyond?.(assembledSystem(kernel, grid, levels), solution, loads);
   return solution;
+}
+
+/** Adds the forces to the loads of the first case, by the shape functions of the cells that they act on. */
+function addForces({ grid, forces = [] }: ElasticInput, loads: Float64Array): void {
+  const local = new Float64Array(3);
+  const share = new Float64Array(NODES_PER_ELEMENT);
+  for (const { position, force } of forces) {
+    const element = locate(grid, ...position, local);
+    if (element < 0) continue;
+    shape(local, share);
+    for (let a = 0; a < NODES_PER_ELEMENT; a++)
+      for (let d = 0; d < 3; d++)
+        loads[LANES * (3 * grid.nodes[NODES_PER_ELEMENT * element + a] + d)] += share[a] * force[d];
+  }
 }
 
 /** Supports as stiff springs at their places. One off the part holds nothing: `pipeline/checkShape` refuses it. */

@@ -8,7 +8,8 @@ import { ROOM } from '../../material/pvt';
 import type { StageContext } from '../../stage/context';
 import { bestFit, vertexAreas, without } from '../../geometry/alignment';
 import { refine } from '../../geometry/refine';
-import { vertexAt } from '../../geometry/vec';
+import { SurfaceTree } from '../../geometry/surfaceTree';
+import { distance, dot, SYMMETRIC, vertexAt } from '../../geometry/vec';
 import { edgeDirections, SURFACE_EDGE, vertexNormals } from '../../grid/surfaceMap';
 import type { LargeChoice } from '../../model/warpage';
 import { weightedQuantile } from '../../numerics/weighted';
@@ -45,6 +46,14 @@ export interface Insert {
   strain: number;
   /** A piece of the feed: it may hang on another piece only, and how fine the cells are is not up to it. */
   feed?: true;
+  /** Plastic of an earlier shot: its walls shrink as they do. `strain` is then what they had in common by the next shot. */
+  walls?: EarlierWalls;
+}
+
+/** Walls of plastic that was there before the part came: it had shrunk by then, and goes on from there. */
+export interface EarlierWalls extends Pick<WarpInput, 'fine' | 'grid' | 'frozen' | 'volumetric' | 'surface'> {
+  /** Even strain that had come to pass when the next shot came over it. */
+  already: number;
 }
 
 export interface WarpInput {
@@ -74,25 +83,35 @@ export interface InsertResult {
   stress: Float32Array;
   /** Largest von Mises stress in it, Pa. */
   highest: number;
+  /** Of plastic of an earlier shot: what its own result says. */
+  plastic: PlasticResult | null;
 }
 
-/** Shape and stress in the room; SI. Vectors have 3, tensors 6 numbers (xx yy zz xy yz xz) a vertex of the surface. */
-export interface WarpResult {
-  /** From the cavity to the room, free of any alignment; held where there are supports. */
+/** Shape and stress of the walls of one plastic; see WarpResult. */
+export interface PlasticResult {
   displacement: Float32Array;
-  /**
-   * The same by cause; they add up to the whole. 'insert' is what inserts do to the even shrinkage, 'thickness' how far
-   * the surface comes nearer to the middle of its wall, which bends nothing; 'large' what large deflections change.
-   */
-  byCause: Record<Cause | 'insert' | 'thickness' | 'large', Float32Array>;
-  /** null where small deflections were enough or nobody asked. */
-  beyond: Beyond | null;
-  /** Mean linear shrinkage along the walls, positive. */
+  byCause: Record<Cause | 'insert' | 'shot' | 'thickness' | 'large', Float32Array>;
   meanShrinkage: number;
   shrinkage: NodeShrinkage;
-  /** Stress at the surface and in the middle of the wall below it, Pa. */
   skinStress: Float32Array;
   coreStress: Float32Array;
+  /** Pull and shear stress between it and what it is bonded to, 2 a vertex, Pa; NaN where nothing is. Empty: nowhere. */
+  bond: Float32Array;
+}
+
+/**
+ * Shape and stress in the room; SI. Vectors have 3, tensors 6 numbers (xx yy zz xy yz xz) a vertex of the surface.
+ *
+ *   displacement   from the cavity to the room, free of any alignment; held where there are supports
+ *   byCause        the same by cause; they add up to the whole. 'insert' is what inserts do to the even shrinkage, 'shot'
+ *                  what plastic of other shots does to it, 'thickness' how far the surface comes nearer to the middle of
+ *                  its wall, which bends nothing; 'large' what large deflections change
+ *   meanShrinkage  linear along the walls, positive
+ *   skinStress     at the surface; coreStress in the middle of the wall below it, Pa
+ */
+export interface WarpResult extends PlasticResult {
+  /** null where small deflections were enough or nobody asked. */
+  beyond: Beyond | null;
   inserts: InsertResult[];
   unknowns: number;
   elements: number;
@@ -107,11 +126,16 @@ export interface WarpResult {
 export type WarpOutcome =
   { status: 'solved'; result: WarpResult } | { status: 'failed'; message: string; likely: string };
 
-/** Strains of a shot: by node, by place in the wall, and by place for the structure (inserts included). */
-export interface WallStrains {
+/** Strains of the walls of a plastic: by node and by place in the wall. */
+interface OwnStrains {
   shrinkage: NodeShrinkage;
   places: WallPlaces;
   strains: PlasticStrain;
+}
+
+/** Strains of a shot, of earlier ones by their number among the inserts, and by place for the structure. */
+export interface WallStrains extends OwnStrains {
+  earlier: (OwnStrains | undefined)[];
   at: StrainAt;
 }
 
@@ -123,18 +147,30 @@ export function wallStrains({
   volumetric,
   inserts,
 }: Pick<WarpInput, 'part' | 'fine' | 'grid' | 'frozen' | 'volumetric' | 'inserts'>): WallStrains {
-  const shrinkage = nodeShrinkage(grid, frozen, volumetric);
-  const places = new WallPlaces(fine, grid, frozen.nLayers, part);
-  const strains = new PlasticStrain(places, frozen, shrinkage);
+  const own = strainsOf(part, { fine, grid, frozen, volumetric });
+  const earlier = inserts.map(({ mesh, walls }) => walls && strainsOf(mesh, walls));
   const at: StrainAt = (x, y, z, body, out) => {
     if (body === 0) {
-      strains.at(x, y, z, out);
+      own.strains.at(x, y, z, out);
+      return;
+    }
+    const { strain, walls } = inserts[body - 1];
+    const other = earlier[body - 1];
+    if (other && walls) {
+      other.strains.at(x, y, z, out);
+      for (let k = 0; k < 3; k++) out[LANES * k] -= walls.already;
       return;
     }
     out.fill(0);
-    for (let k = 0; k < 3; k++) out[LANES * k] = inserts[body - 1].strain;
+    for (let k = 0; k < 3; k++) out[LANES * k] = strain;
   };
-  return { shrinkage, places, strains, at };
+  return { ...own, earlier, at };
+}
+
+function strainsOf(mesh: TriangleMesh, { fine, grid, frozen, volumetric }: Omit<EarlierWalls, 'already' | 'surface'>) {
+  const shrinkage = nodeShrinkage(grid, frozen, volumetric);
+  const places = new WallPlaces(fine, grid, frozen.nLayers, mesh);
+  return { shrinkage, places, strains: new PlasticStrain(places, frozen, shrinkage) };
 }
 
 /** Shrinkage strains of the walls, balance of the structure, shape and stress of the free part in the room. */
@@ -151,7 +187,8 @@ export async function runWarp(input: WarpInput, ctx: StageContext): Promise<Warp
       message: `Insert “${apart}” does not touch the plastic.`,
       likely: 'Move it so that it lies against the part, or give its body another role at the Part station.',
     };
-  const { shrinkage, places, strains, at: strainAt } = wallStrains(input);
+  const walls = wallStrains(input);
+  const { shrinkage, at: strainAt } = walls;
   const solids = [plastic, ...inserts.map((i) => i.solid)];
   let solution: ElasticSolution;
   let beyond: Beyond | null = null;
@@ -172,29 +209,37 @@ export async function runWarp(input: WarpInput, ctx: StageContext): Promise<Warp
       message: 'The shape of the part has no finite solution.',
       likely: 'Look at the elastic constants of the resin and of inserts: stiffness must be above 0.',
     };
+  const byInserts = await insertsAlone(input, structure, solids, shrinkage.mean, ctx);
+  const own = plasticResult({ ...input, mesh: input.part, body: 0, solid: plastic, already: 0 }, walls, {
+    structure,
+    solution,
+    byInserts,
+    inserts,
+  });
   const normals = vertexNormals(input.surface);
-  const small = shapeOf(input, structure, solution, normals, shrinkage.mean, places);
-  const nValues = small.base.length;
-  const displacement = new Float32Array(nValues);
-  for (const cause of [...CAUSES, 'insert', 'thickness'] as const)
-    for (let k = 0; k < nValues; k++) displacement[k] += small[cause][k];
-  const change = large ? changeBy(large, displacement, input, structure, normals) : new Float32Array(nValues);
-  for (let k = 0; k < nValues; k++) displacement[k] += change[k];
-  const byCause = { ...small, large: change };
+  const change = large ? changeBy(large, own.displacement, input, structure, normals) : own.byCause.large;
+  for (let k = 0; k < change.length; k++) own.displacement[k] += change[k];
+  own.byCause.large = change;
   await ctx.checkpoint();
-  const stress = stressOf(input, structure, solution, normals, strains);
   return {
     status: 'solved',
     result: {
-      displacement,
-      byCause,
+      ...own,
       beyond,
-      meanShrinkage: -shrinkage.mean,
-      shrinkage,
-      ...stress,
-      inserts: inserts.flatMap((insert, k) =>
-        insert.feed ? [] : [insertOf(insert, k + 1, structure, solution, SURFACE_EDGE * input.grid.spacing)],
-      ),
+      inserts: inserts.flatMap((insert, k) => {
+        if (insert.feed) return [];
+        const shown = insertOf(insert, k + 1, structure, solution, SURFACE_EDGE * input.grid.spacing, strainAt);
+        const earlier = walls.earlier[k];
+        if (!earlier || !insert.walls) return [shown];
+        const { mesh, solid } = insert;
+        const plastic = plasticResult({ ...insert.walls, mesh, body: k + 1, solid }, earlier, {
+          structure,
+          solution,
+          byInserts,
+          inserts: [...inserts, { id: '', mesh: input.part, solid: input.plastic, strain: 0 }],
+        });
+        return [{ ...shown, plastic }];
+      }),
       unknowns: solution.unknowns,
       elements: structure.nElements,
       iterations: solution.iterations,
@@ -250,24 +295,79 @@ function looseInsert(structure: StructureGrid, inserts: readonly Insert[]): stri
   return loose < 0 ? null : inserts[loose].id;
 }
 
+/** A plastic of the structure whose result is wanted. */
+interface Wanted extends Omit<EarlierWalls, 'frozen' | 'volumetric' | 'fine'> {
+  mesh: TriangleMesh;
+  /** Its number in the structure. */
+  body: number;
+  solid: Solid;
+}
+
+/** The balance, and what bodies it was made with. */
+interface Solved {
+  structure: StructureGrid;
+  solution: ElasticSolution;
+  /** Displacement by inserts alone where there is plastic of earlier shots as well. */
+  byInserts: Float64Array | null;
+  inserts: readonly Insert[];
+}
+
+/**
+ * Displacement by inserts alone, without the plastic of earlier shots: needed to tell the two apart where there are both;
+ * else null.
+ */
+async function insertsAlone(
+  { inserts, supports }: WarpInput,
+  grid: StructureGrid,
+  solids: readonly Solid[],
+  mean: number,
+  ctx: StageContext,
+): Promise<Float64Array | null> {
+  if (!inserts.some((i) => i.walls) || inserts.every((i) => i.walls)) return null;
+  const strainAt: StrainAt = (_x, _y, _z, body, out) => {
+    out.fill(0);
+    if (body === 0 || inserts[body - 1].walls) return;
+    for (let k = 0; k < 3; k++) out[LANES * k] = inserts[body - 1].strain - mean;
+  };
+  return (await solveElastic({ grid, solids, strainAt, supports }, ctx)).displacement;
+}
+
+function plasticResult(wanted: Wanted, own: OwnStrains, solved: Solved): PlasticResult {
+  const { shrinkage, strains } = own;
+  const normals = vertexNormals(wanted.surface);
+  const causes = shapeOf(wanted, own, solved, normals);
+  const nValues = wanted.surface.positions.length;
+  const displacement = new Float32Array(nValues);
+  for (const values of Object.values(causes)) for (let k = 0; k < nValues; k++) displacement[k] += values[k];
+  return {
+    displacement,
+    byCause: { ...causes, large: new Float32Array(nValues) },
+    meanShrinkage: -shrinkage.mean,
+    shrinkage,
+    ...stressOf(wanted, solved, normals, strains),
+  };
+}
+
 /** Displacement of the surface's vertices by cause, 3 a vertex. */
 function shapeOf(
-  { surface, inserts, grid }: WarpInput,
-  structure: StructureGrid,
-  solution: ElasticSolution,
+  { surface, grid, already }: Wanted,
+  { shrinkage, places }: OwnStrains,
+  { structure, solution, byInserts, inserts }: Solved,
   normals: Float64Array,
-  mean: number,
-  places: WallPlaces,
-): Omit<WarpResult['byCause'], 'large'> {
+): Omit<PlasticResult['byCause'], 'large'> {
   const n = surface.positions.length;
   const lanes = CAUSES.map(() => new Float32Array(n));
   const insert = new Float32Array(n);
+  const shot = new Float32Array(n);
   const thickness = new Float32Array(n);
   const corner = CAUSES.indexOf('corner');
   const local = new Float64Array(3);
   const u = new Float64Array(3 * LANES);
   const { positions } = surface;
-  const origin = evenMotion(structure, solution, mean);
+  const origin = evenMotion(structure, solution, shrinkage.mean);
+  const before = evenMotion(structure, solution, already);
+  const still = evenMotion(structure, solution, 0);
+  const ofShots = inserts.some((i) => i.walls);
   for (let v = 0; v < n; v += 3) {
     const inside = below(structure, positions, normals, v / 3);
     const element = locate(structure, ...inside, local);
@@ -276,6 +376,15 @@ function shapeOf(
     lanes.forEach((lane, l) => {
       for (let d = 0; d < 3; d++) lane[v + d] = u[LANES * d + l];
     });
+    const place = vertexAt(positions, v / 3);
+    if (already) {
+      const [a, b] = [before(place), still(place)];
+      for (let d = 0; d < 3; d++) lanes[0][v + d] += a[d] - b[d];
+    }
+    if (byInserts) {
+      displacementAt(structure, byInserts, element, local, u);
+      for (let d = 0; d < 3; d++) insert[v + d] = u[LANES * d];
+    }
     if (places.find(...inside)) {
       const half = grid.thickness[places.node] / 2;
       const middle = locate(structure, ...below(structure, positions, normals, v / 3, half), local);
@@ -288,14 +397,16 @@ function shapeOf(
       }
     }
     if (!inserts.length) continue;
-    // Even shrinkage alone moves the part by mean x and a rigid motion; the rest is the inserts' doing.
-    const even = origin(vertexAt(positions, v / 3));
+    // Even shrinkage alone moves the part by mean x and a rigid motion; the rest is the doing of what it is tied to.
+    const even = origin(place);
     for (let d = 0; d < 3; d++) {
-      insert[v + d] = lanes[0][v + d] - even[d];
+      const tied = lanes[0][v + d] - even[d];
+      if (ofShots) shot[v + d] = tied - insert[v + d];
+      else insert[v + d] = tied;
       lanes[0][v + d] = even[d];
     }
   }
-  return { base: lanes[0], cooling: lanes[1], shrinkage: lanes[2], corner: lanes[corner], insert, thickness };
+  return { base: lanes[0], cooling: lanes[1], shrinkage: lanes[2], corner: lanes[corner], insert, shot, thickness };
 }
 
 /** What large deflections change at the surface, laid onto the small ones where nothing holds the part. */
@@ -325,31 +436,41 @@ function evenMotion(structure: StructureGrid, solution: ElasticSolution, mean: n
   return (p) => p.map((x, d) => shift[d] + mean * (x - centre[d])) as Vec3;
 }
 
+/** Surfaces closer than this share of the spacing of the nodes are one. */
+const TOUCHING = 0.05;
+
 /**
  * Stress at the surface and in the middle of the wall: smoothed strain less that of the layer there. Faces bear none:
- * it is plane, on sharp edges it lies along them, and at corners there is none.
+ * it is plane, on sharp edges it lies along them, and at corners there is none. And what faces that are bonded to
+ * another body bear.
  */
 function stressOf(
-  { surface, plastic, grid }: WarpInput,
-  structure: StructureGrid,
-  solution: ElasticSolution,
+  { surface, solid, grid, body, already }: Wanted,
+  { structure, solution, inserts }: Solved,
   normals: Float64Array,
   strains: PlasticStrain,
-): Pick<WarpResult, 'skinStress' | 'coreStress'> {
+): Pick<PlasticResult, 'skinStress' | 'coreStress' | 'bond'> {
   const n = surface.positions.length / 3;
-  const smooth = new SmoothStrain(structure, solution, 0);
+  const smooth = new SmoothStrain(structure, solution, body);
   const skinStress = new Float32Array(6 * n).fill(NaN);
   const coreStress = new Float32Array(6 * n).fill(NaN);
+  // Both sides of a bond bear the same: it is read where the plastic came last, which is mostly the softer one.
+  const others = body ? [] : inserts.filter((i) => !i.feed).map((i) => new SurfaceTree(i.mesh));
+  const bond = new Float32Array(others.length ? 2 * n : 0).fill(NaN);
+  const bonded: Bonded[] = [];
   const free = new Float64Array(6 * LANES);
   const strain = new Float64Array(6);
   const stress = new Float64Array(6);
   const edges = edgeDirections(surface, normals);
+  const less = () => {
+    for (let k = 0; k < 6; k++) strain[k] -= lanesTogether(free, k) - (k < 3 ? already : 0);
+  };
   const put = (v: number, normal: Vec3, p: Vec3, out: Float32Array, edge: Vec3 | null = null) => {
     if (!smooth.at(p, strain)) return -1;
     const node = strains.at(...p, free, true);
-    for (let k = 0; k < 6; k++) strain[k] -= lanesTogether(free, k);
-    if (edge) lineStress(strain, edge, plastic, stress);
-    else planeStress(strain, normal, plastic, stress);
+    less();
+    if (edge) lineStress(strain, edge, solid, stress);
+    else planeStress(strain, normal, solid, stress);
     out.set(stress, 6 * v);
     return node;
   };
@@ -357,39 +478,117 @@ function stressOf(
     const normal = vertexAt(normals, v);
     const edge = edges[3 * v] === edges[3 * v] ? vertexAt(edges, v) : null;
     const at = (depth?: number) => below(structure, surface.positions, normals, v, depth);
+    const place = vertexAt(surface.positions, v);
     const node = put(v, normal, at(), skinStress, edge);
-    if (node >= 0) put(v, normal, at(grid.thickness[node] / 2), coreStress);
+    if (node < 0) continue;
+    if (
+      !edge &&
+      others.some((tree) => tree.closest(...place, TOUCHING * grid.spacing) >= 0) &&
+      smooth.at(at(), strain)
+    ) {
+      // Layers shrink across the wall as they like: what the face bears is that of the wall, not of its skin.
+      strains.at(...at(), free);
+      less();
+      solidStress(strain, solid, stress);
+      bonded.push({ v, reach: grid.thickness[node], ...traction(stress, normal) });
+    }
+    put(v, normal, at(grid.thickness[node] / 2), coreStress);
   }
-  return { skinStress, coreStress };
+  spreadBond(bonded, surface, bond);
+  return { skinStress, coreStress, bond };
+}
+
+/** What the face bears at a vertex off its edges, Pa, and the length that it is a mean over, m. */
+interface Bonded {
+  v: number;
+  reach: number;
+  pull: number;
+  along: Vec3;
+}
+
+/** Pull and shear of a stress on a face. */
+function traction(stress: ArrayLike<number>, normal: Vec3): Pick<Bonded, 'pull' | 'along'> {
+  const t: Vec3 = [0, 0, 0];
+  SYMMETRIC.forEach(([a, b], k) => {
+    t[a] += stress[k] * normal[b];
+    if (a !== b) t[b] += stress[k] * normal[a];
+  });
+  const pull = dot(t, normal);
+  return { pull, along: t.map((x, d) => x - pull * normal[d]) as Vec3 };
+}
+
+/**
+ * Means over a wall's thickness around: at the edge of a bond the stress itself has no bound, and what soft plastic that
+ * hardly yields in volume bears square to it is rough from point to point.
+ */
+function spreadBond(bonded: readonly Bonded[], { positions, triangles }: TriangleMesh, out: Float32Array): void {
+  if (!bonded.length) return;
+  const areas = vertexAreas(positions, triangles);
+  const cell = Math.max(...bonded.map((b) => b.reach));
+  const key = (p: Vec3) => p.map((x) => Math.floor(x / cell));
+  const cells = new Map<string, Bonded[]>();
+  for (const b of bonded) {
+    const name = key(vertexAt(positions, b.v)).join();
+    (cells.get(name) ?? cells.set(name, []).get(name)!).push(b);
+  }
+  for (const { v, reach } of bonded) {
+    const p = vertexAt(positions, v);
+    const [i, j, k] = key(p);
+    let [pull, area] = [0, 0];
+    const along: Vec3 = [0, 0, 0];
+    for (let n = 0; n < 27; n++) {
+      const there = cells.get([i + (n % 3) - 1, j + (Math.floor(n / 3) % 3) - 1, k + Math.floor(n / 9) - 1].join());
+      for (const b of there ?? []) {
+        if (distance(p, vertexAt(positions, b.v)) > reach) continue;
+        area += areas[b.v];
+        pull += areas[b.v] * b.pull;
+        for (let d = 0; d < 3; d++) along[d] += areas[b.v] * b.along[d];
+      }
+    }
+    out[2 * v] = Math.max(0, pull / area);
+    out[2 * v + 1] = Math.hypot(...along) / area;
+  }
 }
 
 /** Shape and stress of an insert, body number `body` of the structure, at the vertices of its surface. */
 function insertOf(
-  { id, mesh, solid, strain: free }: Insert,
+  { id, mesh, solid, walls }: Insert,
   body: number,
   structure: StructureGrid,
   solution: ElasticSolution,
   edge: number,
+  strainAt: StrainAt,
 ): InsertResult {
-  const surface = refine(mesh, edge);
+  const surface = walls?.surface ?? refine(mesh, edge);
   const smooth = new SmoothStrain(structure, solution, body);
   const normals = vertexNormals(surface);
   const displacement = surfaceDisplacement(structure, solution.displacement, surface, normals);
   const n = surface.positions.length / 3;
   const stress = new Float32Array(6 * n).fill(NaN);
   const strain = new Float64Array(6);
+  const free = new Float64Array(6 * LANES);
   const tensor = new Float64Array(6);
   for (let v = 0; v < n; v++) {
-    if (!smooth.at(below(structure, surface.positions, normals, v), strain)) continue;
-    for (let k = 0; k < 3; k++) strain[k] -= free;
+    const at = below(structure, surface.positions, normals, v);
+    if (!smooth.at(at, strain)) continue;
+    strainAt(...at, body, free);
+    for (let k = 0; k < 6; k++) strain[k] -= lanesTogether(free, k);
     solidStress(strain, solid, tensor);
     stress.set(tensor, 6 * v);
   }
-  return { id, surface, displacement, stress, highest: highestIn(structure, smooth, body, solid, free) };
+  const highest = highestIn(structure, smooth, body, solid, strainAt);
+  return { id, surface, displacement, stress, highest, plastic: null };
 }
 
-function highestIn(structure: StructureGrid, smooth: SmoothStrain, body: number, solid: Solid, free: number): number {
+function highestIn(
+  structure: StructureGrid,
+  smooth: SmoothStrain,
+  body: number,
+  solid: Solid,
+  strainAt: StrainAt,
+): number {
   const strain = new Float64Array(6);
+  const free = new Float64Array(6 * LANES);
   const stress = new Float64Array(6);
   const { lattice, pointStart, local } = structure;
   let most = 0;
@@ -399,7 +598,8 @@ function highestIn(structure: StructureGrid, smooth: SmoothStrain, body: number,
       if (structure.body[p] !== body) continue;
       const at = corner.map((c, d) => lattice.origin[d] + lattice.edges[d] * (c + (local[3 * p + d] + 1) / 2)) as Vec3;
       if (!smooth.at(at, strain)) continue;
-      for (let k = 0; k < 3; k++) strain[k] -= free;
+      strainAt(...at, body, free);
+      for (let k = 0; k < 6; k++) strain[k] -= lanesTogether(free, k);
       solidStress(strain, solid, stress);
       most = Math.max(most, vonMises(stress));
     }

@@ -1,13 +1,14 @@
 import { describe, expect, it } from 'vitest';
 import { box } from '../../../../verification/shapes';
 import { joined } from '../../geometry/shells';
-import { mapVertices, type Vec3 } from '../../geometry/mesh';
+import { mapVertices, type TriangleMesh, type Vec3 } from '../../geometry/mesh';
 import { buildStructureGrid, locate } from '../../grid/structureGrid';
 import { structureLattice } from '../../grid/structureLattice';
 import { plainContext } from '../../stage/context';
 import { defaultFeed } from '../../model/feed';
 import { inputKey } from '../../model/inputKey';
 import { emptyInputs, type Inputs } from '../../model/study';
+import { DEFAULT_INSERT } from '../../model/insert';
 import { DEFAULT_WARPAGE } from '../../model/warpage';
 import { heldMotions } from '../../pipeline/checkShape';
 import { runPipeline } from '../../pipeline/pipeline';
@@ -202,7 +203,7 @@ describe('the shape of a moulded plate', () => {
       { mesh: plate, inputs: study, settings: outcome.settings },
       outcome.gridResult,
       again,
-      new Map(),
+      [],
     );
     const held = await runWarp(onFeed, plainContext());
     if (held.status !== 'solved') throw new Error(held.message);
@@ -223,11 +224,8 @@ describe('the shape of a moulded plate', () => {
       {
         ...inputs,
         bodies: [...inputs.bodies, body],
-        warpage: {
-          ...DEFAULT_WARPAGE,
-          large: 'never' as const,
-          inserts: [{ body: 'B2', young: 2.1e11, poisson: 0.3, expansion: 1.2e-5 }],
-        },
+        warpage: { ...DEFAULT_WARPAGE, large: 'never' as const },
+        inserts: [{ ...DEFAULT_INSERT, id: 'B2' }],
       },
       plainContext(),
       { bodies: new Map([['B2', steel]]) },
@@ -280,34 +278,26 @@ describe('the shape of a moulded plate', () => {
     expect(insertSurface(result)!.positions).toHaveLength(displacement.length);
   });
 
-  it('says when an insert does not touch the plastic, or has no stiffness', async () => {
+  it('says when an insert does not touch the plastic, or is of nothing that is known', async () => {
     const far = mapVertices(box(0.01, 0.01, 0.002), ([x, y, z]) => [x + 0.02, y, z + 0.02]);
     // Half a millimetre off, in the same cells as the plastic.
     const near = mapVertices(far, ([x, y, z]) => [x, y, z - 0.0175]);
     const body = { ...inputs.bodies[0], id: 'B2', name: 'Blade', role: 'insert' as const };
-    const insert = { body: 'B2', young: 2.1e11, poisson: 0.3, expansion: 1.2e-5 };
-    const run = (young: number, mesh = far) =>
+    const run = (mesh: TriangleMesh, material = 'steel-hw-c') =>
       runPipeline(
         plate,
         'plate',
-        {
-          ...inputs,
-          bodies: [...inputs.bodies, body],
-          warpage: { ...DEFAULT_WARPAGE, inserts: [{ ...insert, young }] },
-        },
+        { ...inputs, bodies: [...inputs.bodies, body], inserts: [{ ...DEFAULT_INSERT, id: 'B2', material }] },
         plainContext(),
         { bodies: new Map([['B2', mesh]]) },
       );
-    for (const mesh of [far, near]) {
-      const apart = await run(2.1e11, mesh);
-      // The cycle is kept; the answer says what is wrong.
-      if (apart.status !== 'filled') throw new Error(apart.status);
-      expect(apart.pack).not.toBeNull();
-      expect(apart.answers.at(-1)).toMatchObject({ id: 'what-shape', verdict: 'problem' });
-      expect(apart.answers.at(-1)?.headline).toMatch(/does not touch the plastic/);
-    }
-    const soft = await run(0);
-    expect(soft.status === 'refused' ? soft.problems[0].message : '').toMatch(/has no stiffness/);
+    const refusal = async (...given: Parameters<typeof run>) => {
+      const outcome = await run(...given);
+      return outcome.status === 'refused' ? outcome.problems[0].message : outcome.status;
+    };
+    expect(await refusal(far)).toMatch(/touches nothing of the plastic/);
+    expect(await refusal(near)).toMatch(/there is a gap of 0.50 mm/);
+    expect(await refusal(far, 'unobtainium')).toMatch(/is not in the library/);
   });
 
   it('is out of date when supports or the last stage change, not when it is judged otherwise', () => {
