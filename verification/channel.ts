@@ -198,7 +198,7 @@ export function backedPlate(
   const columns = new Columns(grid, stressForm({ kind: 'newtonian', eta: 100 }), melt, { sides, sideOf }, melt.start);
   const slab = { material: backing, thickness: backing.thickness, joint: contact, plastic: true };
   const spec = behindSpec([
-    { slabs: [{ ...slab, temperature: () => backing.start }], far: { temperature: walls[1], transfer: 1e9 } },
+    { slabs: [{ ...slab, temperature: () => backing.start }], far: { temperature: walls[1], transfer: 1e9 }, area: 1 },
   ]);
   const behind = new Behind(spec);
   const heat = new Heat(grid, columns, melt, melt.start, walls[0], behind);

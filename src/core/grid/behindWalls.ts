@@ -3,8 +3,7 @@ import { SurfaceTree } from '../geometry/surfaceTree';
 import { add, vertexAt } from '../geometry/vec';
 import type { FineGrid } from './grid';
 import type { PressureGrid } from './pressureGrid';
-import { PointMapper } from './surfaceMap';
-import { sideOfNormal, wallSides, type WallSides } from './wallSides';
+import { wallSides, type WallSides } from './wallSides';
 
 /** A length [m] of a body on the way out of a wall: which body, and where the way enters it. */
 export interface Passage {
@@ -56,7 +55,7 @@ export function behindWalls(
   const gap = Math.max(LEAST_GAP, GAP * fine.lattice.spacing);
   const solids = bodies.map((body) => ({ tree: new SurfaceTree(body), box: boundsOf(body.positions) }));
   const own = new SurfaceTree(mesh);
-  const mapper = new PointMapper(fine, grid);
+  const lookers = sidesOfFacets(walls);
   const bodyOf = new Int16Array(surface.n).fill(-1);
   const depth = new Float32Array(surface.n);
   const seen: (Beyond | null)[] = Array.from({ length: surface.n }, (_, f) => {
@@ -68,7 +67,7 @@ export function behindWalls(
     return {
       passages: beyond.passages,
       direction,
-      melt: beyond.end ? wallAt(beyond.end, direction, mapper, grid) : null,
+      melt: (beyond.end && lookers.get(surface.tree.closest(...beyond.end))) || null,
     };
   });
   const of = new Int32Array(2 * grid.n).fill(-1);
@@ -113,10 +112,17 @@ function lookOut(
   return { passages, end: null };
 }
 
-/** Node and side of the wall that a way out of another wall of the same part ends at. */
-function wallAt(end: Vec3, direction: Vec3, mapper: PointMapper, grid: PressureGrid): Beyond['melt'] {
-  const node = mapper.nodeAt(...add(end, direction, 0.1 * grid.spacing));
-  return node < 0 ? null : { node, side: sideOfNormal(-direction[0], -direction[1], -direction[2]) };
+/** Node and side that look at each facet most. */
+function sidesOfFacets({ start, facet, weight }: WallSides): Map<number, NonNullable<Beyond['melt']>> {
+  const most = new Map<number, number>();
+  const found = new Map<number, NonNullable<Beyond['melt']>>();
+  for (let k = 0; k + 1 < start.length; k++)
+    for (let i = start[k]; i < start[k + 1]; i++) {
+      if (weight[i] <= (most.get(facet[i]) ?? 0)) continue;
+      most.set(facet[i], weight[i]);
+      found.set(facet[i], { node: k >> 1, side: (k & 1) as 0 | 1 });
+    }
+  return found;
 }
 
 /** What most of the facets of a side see; thicknesses are their mean. */

@@ -146,6 +146,11 @@ function solveWalls(mesh: TriangleMesh, lattice: Lattice, cells: FineCells, idOf
 
 /** Largest slope of mobility over kappa that is believed; a round tube has 1/3. */
 const MAX_ROUNDNESS = 0.4;
+/**
+ * Centres that lie alike between two walls have one and the same kappa: below this variance over the mean square what is
+ * left of it says nothing of the section, which is then taken for a slab.
+ */
+const TELLING = 2e-3;
 /** Share of c mean(kappa) taken off the mean mobility for a cut cell whose centre lies outside. */
 const OUTSIDE_SHARE = 0.55;
 
@@ -189,7 +194,7 @@ function mobilities(lattice: Lattice, cells: FineCells, idOf: Int32Array, cut: C
       continue;
     }
     const variance = sumKK - (sumKappa * sumKappa) / n;
-    const slope = variance > 1e-9 * sumKK ? (sumKKappa - (sumK * sumKappa) / n) / variance : 0;
+    const slope = variance > TELLING * sumKK ? (sumKKappa - (sumK * sumKappa) / n) / variance : 0;
     const roundness = Math.min(MAX_ROUNDNESS, Math.max(0, slope));
     cells.roundness[c] = roundness;
     if (!cells.inside[c])

@@ -4,7 +4,7 @@ import { faceFacts, type HoldFacts } from '../results/holdTogether';
 import { LARGEST_SHARE, upper } from '../results/shape';
 import { vertexAreas } from '../geometry/alignment';
 import type { BehindMemory } from '../solvers/melt/behind';
-import type { Behinds } from '../setup/behind';
+import { wallArea, type Behinds } from '../setup/behind';
 import type { PlasticResult } from '../solvers/warp/stage';
 import type { TriangleMesh } from '../geometry/mesh';
 import type { ShotRun } from './shotRun';
@@ -22,8 +22,7 @@ export function holdFacts(
     faces: faceFacts({
       behind,
       memory,
-      // V / S of a section is its wall gap: half of the surface is either side's.
-      areaOf: (side) => grid.volume[side >> 1] / (2 * grid.wallGap[side >> 1]),
+      areaOf: (side) => wallArea(grid, side),
       placeOf: (side) => vertexAt(grid.centroid, side >> 1),
       family: resin.family,
     }),

@@ -22,11 +22,14 @@ export interface InsertLoads {
 
 /** An insert reaches out of the plastic where its surface is farther from it than this share of its wall. */
 const OUT = 0.02;
+/** Once so much of its face has a wall frozen by this share before it, plastic holds the insert, not melt. */
+const HOLDS_IT = 0.1;
+const SKIN = 0.5;
 /** Places that hold lie so many to the insert's own wall. */
 const PER_WALL = 4;
 
 /**
- * The melt's pressure on every insert, frame by frame; and, at the moment at which it pushes hardest to one side, how far
+ * The melt's pressure on every insert, frame by frame until the plastic around it is solid; and, at the moment at which it pushes hardest to one side, how far
  * it bends between the faces that hold it: those that are picked, or where it reaches into the mould or into plastic
  * that is solid.
  */
@@ -54,6 +57,10 @@ export async function insertLoads(
     const { min, max } = boundsOf(insert.mesh.positions);
     const middle = scale(add(min, max), 0.5);
     const size = Math.hypot(...sub(max, min));
+    const areas = facets.map((f) => surface.areas[f]);
+    const solidShare = (t: number): number =>
+      facets.reduce((s, _, k) => s + (frames.node.frozen[t][nodes[k]] > SKIN ? areas[k] : 0), 0) /
+      areas.reduce((s, a) => s + a, 0);
     const forcesAt = (t: number): PointForce[] =>
       facets.flatMap((f, k) => {
         const p = nodes[k] < 0 ? NaN : frames.node.pressure[t][nodes[k]];
@@ -65,7 +72,10 @@ export async function insertLoads(
           },
         ];
       });
-    const course = frames.times.map((time, t) => ({ time, ...resultant(forcesAt(t), middle) }));
+    const course = frames.times
+      .map((time, t) => ({ time, ...resultant(forcesAt(t), middle) }))
+      .filter((_, t) => solidShare(t) < HOLDS_IT);
+    if (!course.length) continue;
     const hardest = course.reduce((most, c, t) => (push(c, size) > push(course[most], size) ? t : most), 0);
     const { force, moment, time } = course[hardest];
     await ctx.checkpoint();

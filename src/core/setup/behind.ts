@@ -1,6 +1,7 @@
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import { add } from '../geometry/vec';
 import { behindWalls, type BehindWalls, type Beyond, type Passage } from '../grid/behindWalls';
+import type { PressureGrid } from '../grid/pressureGrid';
 import { PointMapper } from '../grid/surfaceMap';
 import { sideOfNormal } from '../grid/wallSides';
 import type { Contact } from '../model/insert';
@@ -117,11 +118,16 @@ export function behindsOf(
     return {
       slabs,
       far: { temperature: mouldAt(sideOf[s]), transfer: melt ? 0 : contact },
+      area: wallArea(gridResult.grid, sideOf[s]),
       ...(partners[s] === null ? {} : { partner: partners[s] }),
     };
   });
   return { walls, spec: behindSpec(stacks), inserts, before };
 }
+
+/** Area [m2] of the wall of a side (2 node + side): V / S of a section is its wall gap, and half of the surface is either side's. */
+export const wallArea = ({ volume, wallGap }: PressureGrid, side: number): number =>
+  volume[side >> 1] / (2 * wallGap[side >> 1]);
 
 /** Stack on the other side of the last body, where another wall of the same melt is; null: none. */
 function partnerOf({ of, list }: BehindWalls, s: number, { melt, passages }: Beyond): number | null {

@@ -20,7 +20,10 @@ export interface BehindMaterial extends Thermal {
  *   layer       one a layer   thickness [m], number of its material, start temperature [K], and the conductance of the
  *                             joint [W/(m2 K)] to what lies nearer to the melt; Infinity within a body and where fused
  *   far         nStacks       what the last layer ends at: temperature [K] and transfer [W/(m2 K)]
- *   partner     nStacks       stack of the other side of a body between two walls of melt, each with its half of it; -1: none
+ *   partner     nStacks       stack of the other side of a body between two walls of melt, each with its half of it; -1: none.
+ *                             Such a half ends at nothing (far transfer 0), and gives its partner what it is warmer
+ *   area        nStacks       of the wall before it, m2
+ *   shared      nStacks       first layer of the body that a stack shares with its partner
  */
 export interface BehindSpec {
   materials: BehindMaterial[];
@@ -28,13 +31,15 @@ export interface BehindSpec {
   layer: { thickness: Float64Array; material: Uint8Array; temperature: Float64Array; joint: Float64Array };
   far: { temperature: Float64Array; transfer: Float64Array };
   partner: Int32Array;
+  area: Float64Array;
+  shared: Int32Array;
 }
 
 /** What changes of a `BehindSpec` in the course of a shot. */
 export interface BehindMemory {
   /** K, one a layer. */
   temperature: Float64Array;
-  /** Heat that has come in from the melt and gone out at the far end since the start, J/m2, one a stack. */
+  /** Heat that has come in from the melt, and gone out at the far end or across the middle, since the start, J/m2, one a stack. */
   taken: Float64Array;
   passedOn: Float64Array;
   /** Hottest that the face has been, K. */
@@ -107,16 +112,14 @@ export class Behind {
 
   /** Sets `side` to what the stack is to the melt over a step of `dt` s. */
   meet(stack: number, dt: number, side: WallSide): void {
-    const { start, far, partner, layer } = this.spec;
+    const { start, far, layer } = this.spec;
     const { temperature } = this.memory;
     const { a, b, edge, outer } = this;
     const [first, last] = [start[stack], start[stack + 1] - 1];
-    const other = partner[stack];
-    const beyond = other >= 0 ? this.halfResistance(start[other + 1] - 1) : 1 / far.transfer[stack];
-    outer[stack] = 1 / (this.halfResistance(last) + beyond);
+    outer[stack] = 1 / (this.halfResistance(last) + 1 / far.transfer[stack]);
     // What lies beyond has its own temperature: a = 0, b = that.
     let after = outer[stack];
-    let [aNext, bNext] = [0, this.beyond(stack)];
+    let [aNext, bNext] = [0, far.temperature[stack]];
     for (let j = last; j >= first; j--) {
       edge[j] = this.conductanceBefore(j, j === first);
       const held = (this.capacity(j) * layer.thickness[j]) / dt;
@@ -143,7 +146,7 @@ export class Behind {
     const { temperature, taken, passedOn } = this.memory;
     const { a, b, edge, outer, content, met } = this;
     const [first, last] = [start[stack], start[stack + 1] - 1];
-    const beyond = this.beyond(stack);
+    const beyond = this.spec.far.temperature[stack];
     let T = a[first] * (met[2 * stack] + flux / met[2 * stack + 1]) + b[first];
     let arriving = flux;
     for (let j = first; j <= last; j++) {
@@ -158,10 +161,48 @@ export class Behind {
     passedOn[stack] += share * dt * arriving;
   }
 
-  private beyond(stack: number): number {
-    const { start, far, partner } = this.spec;
-    const other = partner[stack];
-    return other >= 0 ? this.memory.temperature[start[other + 1] - 1] : far.temperature[stack];
+  /**
+   * What bodies between two walls of melt carry across their middle in `dt` s: of every pair of halves the warmer one gives
+   * to the other, towards their common temperature. As much arrives as goes, whatever their areas are.
+   */
+  exchange(dt: number): void {
+    const { partner, area } = this.spec;
+    for (let s = 0; s < partner.length; s++) {
+      const p = partner[s];
+      if (p < 0) continue;
+      const [own, other] = [this.half(s), this.half(p)];
+      const [C, D] = [area[s] * own.capacity, area[p] * other.capacity];
+      const both = (C * D) / (C + D);
+      // Each of a pair speaks once: half of the conductance for either.
+      const G = (0.5 * Math.min(area[s], area[p])) / (own.resistance + other.resistance);
+      const moved = both * (1 - Math.exp((-dt * G) / both)) * (own.temperature - other.temperature);
+      this.shift(s, -moved / area[s], own.capacity);
+      this.shift(p, moved / area[p], other.capacity);
+    }
+  }
+
+  /** Heat capacity [J/(m2 K)], mean temperature [K] and resistance from there to its end [m2 K/W] of a shared body's half. */
+  private half(stack: number): { capacity: number; temperature: number; resistance: number } {
+    const { shared, start, layer } = this.spec;
+    let [capacity, content, resistance] = [0, 0, 0];
+    for (let j = shared[stack]; j < start[stack + 1]; j++) {
+      const c = this.capacity(j) * layer.thickness[j];
+      capacity += c;
+      content += c * this.memory.temperature[j];
+      resistance += this.halfResistance(j);
+    }
+    return { capacity, temperature: content / capacity, resistance };
+  }
+
+  /** Adds heat [J/m2] to the shared body of a stack, as its layers can take it. */
+  private shift(stack: number, heat: number, capacity: number): void {
+    const { shared, start, layer } = this.spec;
+    const { temperature } = this.memory;
+    for (let j = shared[stack]; j < start[stack + 1]; j++) {
+      this.content[j] += (heat * this.capacity(j) * layer.thickness[j]) / capacity;
+      temperature[j] = this.temperatureOf(j, this.content[j], temperature[j]);
+    }
+    this.memory.passedOn[stack] -= heat;
   }
 
   /** Temperature [K] at the face of the stack, on its own side of the joint, with a flux [W/m2] coming in. */

@@ -217,6 +217,7 @@ export class Heat {
   /** Conduction only, for melt at rest in `held`. Second order in time: two stages, L-stable (SDIRK2). */
   rest(dt: number, nodes: ArrayLike<number>, held: ArrayLike<number>): void {
     for (let k = 0; k < nodes.length; k++) this.restNode(nodes[k], dt, held[nodes[k]]);
+    this.behind?.exchange(dt);
   }
 
   /** Step of a full node; adds to the balance. */
@@ -460,6 +461,7 @@ export class Heat {
       else spilled.push(i);
     }
     for (const i of spilled) this.frontNode(i, dt, this.meanAround(i, after), before[i], after[i]);
+    this.behind?.exchange(dt);
   }
 
   private frontNode(i: number, dt: number, arriving: number, before: number, after: number): void {

@@ -20,6 +20,8 @@ export interface Stack {
   far: { temperature: number; transfer: number };
   /** Number of the stack that has the other half of the last slab; absent: none. */
   partner?: number;
+  /** Of the wall before it, m2. */
+  area: number;
 }
 
 /** Edges of the layers of a slab over its thickness: thin at both faces, where temperatures change first. */
@@ -67,5 +69,7 @@ export function behindSpec(stacks: readonly Stack[]): BehindSpec {
       transfer: Float64Array.from(stacks, (s) => s.far.transfer),
     },
     partner: Int32Array.from(stacks, (s) => s.partner ?? -1),
+    area: Float64Array.from(stacks, (s) => s.area),
+    shared: Int32Array.from(stacks, ({ slabs }, s) => start[s + 1] - edgesOf(slabs[slabs.length - 1]).length + 1),
   };
 }
