@@ -4,6 +4,7 @@ import { readFile } from '../cad/readFile';
 import { trayCooling } from '../core/cooling/sample';
 import { freshBodyId, type Body, type Role } from '../core/model/body';
 import { defaultFeed } from '../core/model/feed';
+import { freshShot } from '../core/model/shots';
 import { emptyInputs, type Inputs } from '../core/model/study';
 import { scaled } from '../core/pipeline/importPart';
 import type { Database } from '../store/db/client';
@@ -22,6 +23,8 @@ export async function seedDemo(db: Database): Promise<void> {
   await createProject(db, 'Frame spacer pair', family(pair));
   const slider = await inputsOf(db, 'entrance-slider.stl', () => 'cavity');
   await createProject(db, 'Entrance slider', inSequence(slider));
+  const tool = await inputsOf(db, 'hive-tool-handle.3mf', (name) => (name === 'Blade' ? 'insert' : 'cavity'));
+  await createProject(db, 'Hive tool handle', overBlade(tool));
   const tray = await inputsOf(db, 'feeder-tray.stl', () => 'cavity');
   await createProject(db, 'Tray mould', inMould(tray));
   const bodies = tray.bodies.map((b) => ({ ...b, name: 'Feeder tray' }));
@@ -40,6 +43,19 @@ function inMould(tray: Inputs): Inputs {
     bodies: [{ ...body, name: 'Feeder tray' }],
     gates: [{ id: 'G1', position: [0.004, 0.003, 0], diameter: 0.0025 }],
     cooling: trayCooling(loadMesh(body.mesh)),
+    detail: 'quick',
+  };
+}
+
+/** A core of polyamide on a steel blade, and a soft grip over the core as a second shot. */
+function overBlade(tool: Inputs): Inputs {
+  const gate = (position: [number, number, number]) => ({ id: 'G1', position, diameter: 0.002 });
+  return {
+    ...tool,
+    bodies: tool.bodies.map((b) => (b.name === 'Grip' ? { ...b, shot: 2 } : b)),
+    gates: [gate([0.094, 0, 0.008])],
+    resin: 'pa6-lowan-n30',
+    later: [{ ...freshShot(), gates: [gate([0.048, 0, 0.0165])] }],
     detail: 'quick',
   };
 }
