@@ -70,8 +70,9 @@ export function BodySurface({ body, uniforms, section, select, onHover, onPick }
         transparent: !solid,
         depthWrite: solid,
         polygonOffset: true,
-        polygonOffsetFactor: 1,
-        polygonOffsetUnits: 1,
+        // Faint bodies stand behind the faces of the part that they touch.
+        polygonOffsetFactor: solid ? 1 : 3,
+        polygonOffsetUnits: solid ? 1 : 3,
       }),
     [uniforms, solid],
   );

@@ -291,6 +291,7 @@ function useUniforms(
       uniforms.uRange.value.set(...field.range);
       uniforms.uBrush.value.set(...(field.brush ?? [-NO_VALUE, NO_VALUE]));
     }
+    uniforms.uBare.value = field?.bare ?? false;
     uniforms.uIso.value = field ? isochrones : 0;
     uniforms.uClipOn.value = cut !== null;
     if (cut) uniforms.uPlane.value.copy(cut);

@@ -34,6 +34,8 @@ export interface FieldView {
   deformed?: Deformed | null;
   /** Inserts that carry values of their own; with `alone` the part stands faintly around them. */
   inserts?: { mesh: DrawMesh; values: Float32Array; offset: Float32Array; alone: boolean } | null;
+  /** Faces without a value are left away, so that those of the inside are seen. */
+  bare?: boolean;
   /** Values through the wall, for the section. */
   profile?: NodeFrames | null;
 }

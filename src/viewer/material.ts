@@ -11,6 +11,8 @@ export interface FieldUniforms {
   uBrush: THREE.IUniform<THREE.Vector2>;
   uTime: THREE.IUniform<number>;
   uFront: THREE.IUniform<boolean>;
+  /** Nothing is drawn where the field has no value. */
+  uBare: THREE.IUniform<boolean>;
   /** Time between isochrones, s; 0 draws none. */
   uIso: THREE.IUniform<number>;
   /** Offsets of the vertices are drawn so many times as large. */
@@ -34,6 +36,7 @@ export function fieldUniforms(): FieldUniforms {
     uBrush: { value: new THREE.Vector2(-NO_VALUE, NO_VALUE) },
     uTime: { value: 1e20 },
     uFront: { value: false },
+    uBare: { value: false },
     uIso: { value: 0 },
     uDeform: { value: 0 },
     uClipOn: { value: false },
@@ -81,7 +84,7 @@ float lightOn(vec3 seen) {
 
 const FRAGMENT = /* glsl */ `
 ${LIGHT}
-uniform bool uField, uFront, uClipOn, uCap;
+uniform bool uField, uFront, uClipOn, uCap, uBare;
 uniform vec2 uRange, uBrush;
 uniform float uTime, uIso;
 uniform vec4 uPlane;
@@ -93,6 +96,7 @@ void main() {
   if (uClipOn && !uCap && dot(uPlane.xyz, vPlace) + uPlane.w > 0.0) discard;
   float lit = lightOn(vView);
   bool filled = uField && vValue < 1e29 && vTime <= uTime;
+  if (uBare && !uCap && !filled) discard;
   vec3 base = uClay;
   if (filled) {
     if (vValue < uBrush.x || vValue > uBrush.y) discard;

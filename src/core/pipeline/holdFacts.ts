@@ -1,10 +1,12 @@
-import { vertexAt } from '../geometry/vec';
+import { distance, vertexAt } from '../geometry/vec';
+import { diffusivity, meltThermal } from '../material/properties';
 import { plasticSolid } from '../material/solid';
 import { faceFacts, type HoldFacts } from '../results/holdTogether';
 import { LARGEST_SHARE, upper } from '../results/shape';
 import { vertexAreas } from '../geometry/alignment';
 import type { BehindMemory } from '../solvers/melt/behind';
-import { wallArea, type Behinds } from '../setup/behind';
+import { bodyBehind, wallArea, type Behinds } from '../setup/behind';
+import { format } from '../units/units';
 import type { PlasticResult } from '../solvers/warp/stage';
 import type { TriangleMesh } from '../geometry/mesh';
 import type { ShotRun } from './shotRun';
@@ -43,4 +45,35 @@ function bondOf(bond: Float32Array, { positions, triangles }: TriangleMesh) {
       5 * LARGEST_SHARE.stress,
     ).value;
   return { bondPull_Pa: of(0), bondShear_Pa: of(1) };
+}
+
+/**
+ * What the slowest place to cool lies over, and how soon it would be ready between steel: a plate of its wall from melt to
+ * ejection (one term of its series, to the mean of the wall). null where it lies between steel.
+ */
+export function slowestOver(
+  { run: { settings }, gridResult: { grid }, shot, found: { answers } }: ShotRun,
+  { walls, inserts, before }: Behinds,
+): string | null {
+  const place = answers.find((a) => a.id === 'how-long-to-cool')?.where?.position;
+  if (!place || !shot.pack) return null;
+  let [node, nearest] = [0, Infinity];
+  for (let i = 0; i < grid.n; i++) {
+    const away = distance(place, vertexAt(grid.centroid, i));
+    if (away < nearest) [node, nearest] = [i, away];
+  }
+  const stack = Math.max(walls.of[2 * node], walls.of[2 * node + 1]);
+  const ready = shot.pack.node.ejectableAt[node];
+  if (stack < 0 || ready !== ready) return null;
+  const what = bodyBehind({ inserts, before }, walls.list[stack].passages[0].body);
+  const { resin, meltTemperature: melt, mouldTemperature: mould } = settings;
+  const thermal = meltThermal(resin, melt);
+  const alone =
+    (grid.thickness[node] ** 2 / (Math.PI ** 2 * diffusivity(thermal))) *
+    Math.log(((8 / Math.PI ** 2) * (melt - mould)) / (resin.ejectionTemperature - mould));
+  const over = what.insert ? `“${what.insert.name}”` : `shot ${what.before!.number}`;
+  return (
+    `It lies over ${over} and needs ${format(ready, 's', 2)}; with steel all round it a wall of ` +
+    `${format(grid.thickness[node], 'mm', 2)} would need about ${format(alone, 's', 2)}.`
+  );
 }

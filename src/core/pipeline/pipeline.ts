@@ -25,7 +25,7 @@ import type { StageContext } from '../stage/context';
 import { checkShots, type ShotSurfaces } from './checkShots';
 import { behindFields, fieldsOf } from './fields';
 import { gridErrorOf, tellMargins, type GridError } from './gridError';
-import { holdFacts } from './holdFacts';
+import { holdFacts, slowestOver } from './holdFacts';
 import type { PhaseStore } from './process';
 import { planOf, RunProgress } from './progress';
 import { earlierPlastic, earlierShape, shapeOf, shotStrainOf, warpInputOf, type OwnShape, type Shape } from './shape';
@@ -177,7 +177,8 @@ async function shapeOfAll(runs: readonly ShotRun[], ctx: StageContext): Promise<
 function outcomeOf(shotRun: ShotRun, all: ShapeOfAll | null): ShotOutcome {
   const { number, run, gridResult, shot, mould, steel, found, behind } = shotRun;
   const { summary } = found;
-  const answers = [...found.answers];
+  const slow = behind && slowestOver(shotRun, behind);
+  const answers = found.answers.map((a) => (a.id === 'how-long-to-cool' && slow ? { ...a, why: [slow, ...a.why] } : a));
   const breaches = [...shotRun.breaches];
   let own: OwnShape | null = null;
   if (all?.status === 'solved') {

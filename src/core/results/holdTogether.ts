@@ -101,11 +101,13 @@ export function faceFacts({ behind, memory, areaOf, placeOf, family }: Faced): F
     const { insert, before } = bodyBehind(behind, body);
     const total = own.reduce((s, f) => s + f.area, 0);
     const mean = (of: (stack: number) => number) => own.reduce((s, f) => s + f.area * of(f.stack), 0) / total;
-    const most = (of: (stack: number) => number) =>
+    const softShare = mean((s) => (memory.softDepth[s] > 0 ? 1 : 0));
+    // Of a face of which less than that was softened, a twentieth of what was.
+    const most = (of: (stack: number) => number, within = 1) =>
       upper(
         own.map((f) => of(f.stack)),
         own.map((f) => f.area),
-        MOST,
+        MOST * within,
       );
     const { spec } = behind;
     const softens = spec.materials[spec.layer.material[spec.start[own[0].stack]]].softens ?? null;
@@ -118,9 +120,9 @@ export function faceFacts({ behind, memory, areaOf, placeOf, family }: Faced): F
       area_m2: total,
       peak_K: { mean: mean((s) => memory.peak[s]), high: most((s) => memory.peak[s]).value },
       softens_K: softens,
-      softShare: mean((s) => (memory.softDepth[s] > 0 ? 1 : 0)),
-      softDepth_m: most((s) => memory.softDepth[s]).value,
-      softFor_s: most((s) => memory.softFor[s]).value,
+      softShare,
+      softDepth_m: most((s) => memory.softDepth[s], softShare).value,
+      softFor_s: most((s) => memory.softFor[s], softShare).value,
       healedShare: mean((s) => (healedShare(memory.healing[s]) >= HALF_HEALED ? 1 : 0)),
       healed: mean((s) => healedShare(memory.healing[s])),
       dragged: worstDrag.value,
@@ -220,7 +222,7 @@ function faceReasons(f: FaceFacts): string[] {
 }
 
 function loadReason(l: InsertLoad): string {
-  const force = `The melt pushes “${l.name}” with up to ${format(Math.hypot(...l.force_N), 'N', 3)} to one side, ${format(l.time_s, 's', 2)} after the start`;
+  const force = `The melt pushes “${l.name}” with up to ${format(Math.hypot(...l.force_N), 'N', 3)} in all, ${format(l.time_s, 's', 2)} after the start`;
   if (l.held === 'nothing') return `${force}; nothing holds it: it goes where it is pushed.`;
   const by = l.held === 'faces' ? 'between the faces that hold it' : 'between where it reaches out of the melt';
   return (

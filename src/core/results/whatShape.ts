@@ -84,8 +84,11 @@ const stressShare = (facts: ShapeFacts, { resin }: FillSettings) => facts.skinSt
 
 const dominant = (facts: ShapeFacts) => facts.causes.reduce((a, b) => (b.share > a.share ? b : a));
 
+const causeName = (facts: ShapeFacts): string => CAUSE_NAMES[dominant(facts).cause];
+
 function headlineOf(facts: ShapeFacts, share: number, verdict: Verdict): string {
-  if (share > 1) return `${CAUSE_NAMES[dominant(facts).cause]} takes the part out of its tolerance.`;
+  if (share > 1)
+    return `${causeName(facts)} ${/s$| and /.test(causeName(facts)) ? 'take' : 'takes'} the part out of its tolerance.`;
   if (judge(RULES.deviation, share) !== 'good') return 'The shape is within its tolerance, but barely.';
   if (judge(RULES.buckling, facts.buckling ?? Infinity) !== 'good') return 'It is near buckling by its own shrinkage.';
   return verdict === 'good' ? 'The shape stays within its tolerance.' : 'The shape is good, the stress in it is high.';
@@ -105,7 +108,7 @@ function reasons(facts: ShapeFacts, settings: FillSettings, inputs: Inputs): str
   list.push(...beyondReasons(facts));
   for (const m of facts.measures ?? []) list.push(measureReason(m));
   for (const { insert, stress_Pa } of facts.insertStress)
-    list.push(`Insert ${insert} is stressed by up to ${format(stress_Pa, 'MPa', 2)}.`);
+    list.push(`“${nameOf(inputs, insert)}” is stressed by up to ${format(stress_Pa, 'MPa', 2)}.`);
   const corrected = correctionOf(settings.resin);
   if (corrected) list.push(corrected);
   const held = warpageOf(inputs).supports.reduce(
@@ -122,6 +125,8 @@ function reasons(facts: ShapeFacts, settings: FillSettings, inputs: Inputs): str
     );
   return list;
 }
+
+const nameOf = ({ bodies }: Inputs, id: string): string => bodies.find((b) => b.id === id)?.name ?? id;
 
 /** Whether what was measured of the resin's shrinkage is in the result; null where nothing was. */
 function correctionOf({ shrinkageFactor: factor, measuredShrinkage: measured }: Resin): string | null {

@@ -5,18 +5,22 @@ import { useMemo } from 'react';
 import { format, formatNumber } from '@/core/units/units';
 import type { Manifest } from '@/runtime/manifest';
 import { MANIFEST, useRunData } from '../study/runData';
+import { wholeResult, useStudy } from '../study/store';
 import { useShownRun } from '../study/useShown';
 import { useBench } from '../study/bench';
 import { useView } from '../study/view';
 import { Button } from '../ui/controls';
 import { ShotTraces } from './ShotTraces';
 import { StartUpTraces } from './StartUpTraces';
+import { ShotOverview } from './ShotOverview';
 import { StripScale } from './stripScale';
 import { usePlayback } from './usePlayback';
 
 /** The cycle's time axis: traces at the gate, flags, and the play head that drives the part. */
 export function ShotStrip() {
   const { run, live } = useShownRun();
+  const newest = useStudy(wholeResult);
+  const whole = live ? null : newest;
   const manifest = useRunData(live ? null : (run?.id ?? null), MANIFEST)?.manifest ?? null;
   const scale = useMemo(() => new StripScale(manifest), [manifest]);
   const { end } = scale;
@@ -25,18 +29,26 @@ export function ShotStrip() {
   const cool = manifest?.summary.cool;
   const startUp = cool?.startUp ?? null;
   return (
-    <section aria-label="Shot strip" className="bg-sheet flex border-t">
+    <section
+      aria-label="Shot strip"
+      className={`bg-sheet flex border-t ${whole?.later?.length ? 'h-[136px]' : 'h-[112px]'}`}
+    >
       <Transport end={end} enabled={manifest !== null} cooling={coolingShare(manifest)} startUp={startUp !== null} />
-      <div className="relative min-w-0 flex-1">
-        {manifest && startUp && cool && startUpShown ? (
-          <StartUpTraces startUp={startUp} settled={cool.surface_K.mean} />
-        ) : manifest ? (
-          <ShotTraces manifest={manifest} scale={scale} />
-        ) : (
-          <p className="text-soft grid h-full place-items-center text-[12px]">
-            {live ? 'Traces appear when the run is done.' : 'The time axis of the shot appears with the first result.'}
-          </p>
-        )}
+      <div className="flex min-w-0 flex-1 flex-col">
+        <ShotOverview run={whole} />
+        <div className="relative min-h-0 flex-1">
+          {manifest && startUp && cool && startUpShown ? (
+            <StartUpTraces startUp={startUp} settled={cool.surface_K.mean} />
+          ) : manifest ? (
+            <ShotTraces manifest={manifest} scale={scale} />
+          ) : (
+            <p className="text-soft grid h-full place-items-center text-[12px]">
+              {live
+                ? 'Traces appear when the run is done.'
+                : 'The time axis of the shot appears with the first result.'}
+            </p>
+          )}
+        </div>
       </div>
     </section>
   );

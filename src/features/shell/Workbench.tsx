@@ -81,7 +81,7 @@ function Page() {
           </Panel>
           <Handle />
           <Panel id="stage" minSize={320}>
-            <div className="grid h-full min-w-0 grid-rows-[1fr_112px]">
+            <div className="grid h-full min-w-0 grid-rows-[1fr_auto]">
               <div className="relative min-h-0">
                 <Stage />
                 <Fold side="left" panel={bench} />

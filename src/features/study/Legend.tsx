@@ -11,6 +11,9 @@ const BINS = 36;
 const HEIGHT = 208;
 const TICKS = 5;
 
+/** A tick that is nothing beside the range is 0. */
+const tick = (value: number, span: number): number => (Math.abs(value) < 0.01 * span ? 0 : value);
+
 interface Props {
   label: string;
   unit: Unit;
@@ -69,7 +72,7 @@ export function Legend({ label, unit, range, values, weights, weightName, times,
               className="absolute right-2 translate-y-1/2 leading-none"
               style={{ bottom: `${(100 * i) / (TICKS - 1)}%` }}
             >
-              {formatNumber(fromSi(low + (span * i) / (TICKS - 1), unit), 3)}
+              {formatNumber(fromSi(tick(low + (span * i) / (TICKS - 1), span), unit), 3)}
             </span>
           ))}
         </div>

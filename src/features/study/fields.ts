@@ -23,6 +23,9 @@ export const rangeRule = (id: FieldId) => fieldEntry(id)?.range ?? 'whole';
 /** Fields of faces that are bonded to something. */
 const AT_BONDS: ReadonlySet<FieldId> = new Set(['bondPull', 'bondShear']);
 
+/** Whether a field is known on faces that touch another body alone. */
+export const onSomeFaces = (id: FieldId): boolean => AT_BONDS.has(id) || fieldEntry(id)?.group === 'behind';
+
 /** Fields of a run in the order of the list, those of the filling and of what follows it. */
 export function fieldGroups(
   nGates: number,

@@ -95,7 +95,8 @@ function wallField(
 ): ShownField {
   const nodeValues = Float32Array.from(
     { length: grid.nNodes },
-    (_, i) => (wallValues[2 * i] + wallValues[2 * i + 1]) / 2,
+    // Where one side alone has a value it is that.
+    (_, i) => meanOf(wallValues[2 * i], wallValues[2 * i + 1]),
   );
   const weights = Float32Array.from(wallValues, (_, k) => grid.nodeVolume[k >> 1]);
   const range = weightedRange(wallValues, weights, 0.003);
@@ -110,6 +111,8 @@ function wallField(
     profile: null,
   };
 }
+
+const meanOf = (a: number, b: number): number => (a !== a ? b : b !== b ? a : (a + b) / 2);
 
 /** The map of a surface to the sides of the walls its points lie on. */
 const sided = new WeakMap<SurfaceMap, PointMap>();

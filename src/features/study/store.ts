@@ -326,9 +326,13 @@ export const runUnderWay = (s: StudyState): RunView | null =>
 
 /** Newest run of the present variant with results, looked at as the shot that is shown; null where it did not come to that. */
 export function latestResult(s: StudyState): RunView | null {
-  const run = s.runs.find((r) => r.variantId === s.variantId && hasResults(r.status));
-  return run ? runAs(run, shownShot(s)) : null;
+  const run = wholeResult(s);
+  return run && runAs(run, shownShot(s));
 }
+
+/** The same with all its shots. */
+export const wholeResult = (s: StudyState): RunView | null =>
+  s.runs.find((r) => r.variantId === s.variantId && hasResults(r.status)) ?? null;
 
 /** Newest run of the present variant, whatever became of it. */
 export const latestRun = (s: StudyState): RunView | null => s.runs.find((r) => r.variantId === s.variantId) ?? null;

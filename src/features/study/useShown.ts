@@ -4,7 +4,7 @@ import type { RunView } from '@/runtime/wire';
 import { nodeFrames, onPoints, stillFrames } from '@/viewer/frames';
 import { NO_VALUE, valuesAt } from '@/viewer/results';
 import type { FieldView } from '@/viewer/fieldView';
-import { OF_SHAPE } from './fields';
+import { OF_SHAPE, onSomeFaces } from './fields';
 import { useShapeField } from './shownShape';
 import { useLive } from './liveRun';
 import { DRAWN, useRunData, type ResultPart, type RunData } from './runData';
@@ -83,6 +83,7 @@ export function useFieldView(data: RunData | null, field: ShownField | null): Fi
       grid: data?.grid ?? null,
       range: field.range,
       profile: field.profile,
+      bare: onSomeFaces(field.id),
       deformed,
       brush: field.live ? null : brush,
       end: field.end,

@@ -111,7 +111,7 @@ export function Select({
         <Radix.Content
           position="popper"
           sideOffset={3}
-          className="bg-sheet z-50 min-w-(--radix-select-trigger-width) rounded border p-1 shadow-lg"
+          className="bg-sheet z-50 max-h-[min(24rem,var(--radix-select-content-available-height))] min-w-(--radix-select-trigger-width) overflow-hidden rounded border p-1 shadow-lg"
         >
           <Radix.Viewport>
             {options.map((o) => (
