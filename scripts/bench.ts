@@ -20,7 +20,8 @@ import { buildFineGrid } from '../src/core/grid/grid';
 import { latticeFor, type Detail } from '../src/core/grid/lattice';
 import { buildPressureGrid } from '../src/core/grid/pressureGrid';
 import { defaultFeed } from '../src/core/model/feed';
-import { emptyInputs, type Inputs } from '../src/core/model/study';
+import { freshShot } from '../src/core/model/shots';
+import { cavityBody, emptyInputs, type Inputs } from '../src/core/model/study';
 import { settleMould } from '../src/core/setup/mould';
 import { runPipeline } from '../src/core/pipeline/pipeline';
 import { buildStructureGrid } from '../src/core/grid/structureGrid';
@@ -192,6 +193,55 @@ for (const detail of details) {
     }
     const added = `${(100 * (ratios.sort((a, b) => a - b)[3] - 1)).toFixed(0)} %`;
     console.table([{ filling: 'Feeder tray, two gates, quick', feed: hot ? 'hot' : 'cold', added, iterations: its }]);
+  }
+}
+
+/** The tool handle: steel blade, core, and a grip over the core as a second shot, to the shape of both. */
+{
+  const file = 'hive-tool-handle.3mf';
+  const { bodies } = await readFile(file, readFileSync(new URL(`../samples/${file}`, import.meta.url)));
+  const surfaces = new Map(
+    bodies.map((b) => [b.name, { ...b.mesh, positions: b.mesh.positions.map((x) => x / 1000) }] as const),
+  );
+  const gate = (position: [number, number, number]) => ({ id: 'G1', position, diameter: 0.002 });
+  for (const detail of details.filter((d) => d !== 'fine')) {
+    const inputs: Inputs = {
+      ...emptyInputs('core'),
+      bodies: [
+        cavityBody('core', 'Core'),
+        { ...cavityBody('grip', 'Grip'), id: 'Grip', shot: 2 },
+        { ...cavityBody('blade', 'Blade'), id: 'Blade', role: 'insert' },
+      ],
+      resin: 'pa6-lowan-n30',
+      gates: [gate([0.094, 0, 0.008])],
+      later: [{ ...freshShot(), gates: [gate([0.048, 0, 0.0165])] }],
+      detail,
+    };
+    const at: Record<string, number> = {};
+    const context = plainContext(
+      ({ stage, shot }) => (at[`${stage}${shot ?? ''}`] ??= performance.now()),
+      undefined,
+      secondThread,
+    );
+    const outcome = await runPipeline(surfaces.get('Core')!, 'handle', inputs, context, {
+      bodies: surfaces,
+      gridError: false,
+    });
+    if (outcome.status !== 'filled') throw new Error(outcome.status);
+    const seconds = (from: string, to: string) => ((at[to] - at[from]) / 1000).toFixed(1);
+    const ended = performance.now();
+    console.table([
+      {
+        handle: detail,
+        nodes: [outcome, ...outcome.later].map((o) => o.gridResult.grid.n).join(', '),
+        's first shot': seconds('grid1', 'grid2'),
+        's second shot': seconds('grid2', 'warp'),
+        's shape': ((ended - at.warp) / 1000).toFixed(1),
+        'shape cells': outcome.shape?.facts.elements ?? 0,
+        'heat error %': [outcome, ...outcome.later].map((o) => (100 * (o.pack?.heatError ?? 0)).toFixed(2)).join(', '),
+        MB: Math.round(process.memoryUsage().rss / 1e6),
+      },
+    ]);
   }
 }
 

@@ -12,7 +12,9 @@ describe('the table of fields', () => {
     expect(label && quantity).toBeTruthy();
     // One unit of the values is a number in the one that is shown: pascals in MPa, never in mm.
     expect(Number.isFinite(fromSi(1, unit))).toBe(true);
-    expect({ 'J/m²': ['kJ/m²'], s: ['s'], Pa: ['MPa'], K: ['°C', 'K'], m: ['mm', 'µm'], '': ['%'] }[si] ?? [unit]).toContain(unit);
+    expect(
+      { 'J/m²': ['kJ/m²'], s: ['s'], Pa: ['MPa'], K: ['°C', 'K'], m: ['mm', 'µm'], '': ['%'] }[si] ?? [unit],
+    ).toContain(unit);
   });
 
   it('has every field in one list, and no two of one name in a list', () => {

@@ -269,6 +269,13 @@ export const FIELD_TABLE = {
   bondShear: entry('Shear at the bond', PRESSURE, 'shape', 'Stress along the face that is bonded to another body.', {
     quantity: 'Shear stress at the bond to another body',
   }),
+  faceTemperature: entry(
+    'Temperature of the face',
+    TEMPERATURE,
+    'behind',
+    'Where the melt meets an insert or plastic moulded before, over time.',
+    { location: 'cell', ...MOVING, ...WHOLE },
+  ),
   facePeak: entry(
     'Peak temperature of the face',
     TEMPERATURE,

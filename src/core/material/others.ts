@@ -1,14 +1,16 @@
 import type { Coolant, Gas, Metal } from '../model/material';
 
 const C = (celsius: number) => celsius + 273.15;
+const DUNWICK = 'Dunwick Ceramics';
 const metal = (
   id: string,
   name: string,
   [density, specificHeat, conductivity, modulus, poisson, expansion]: [number, number, number, number, number, number],
+  supplier = 'Hartwick Toolsteels',
 ): Metal => ({
   id,
   name,
-  supplier: 'Hartwick Toolsteels',
+  supplier,
   origin: 'sample',
   kind: 'metal',
   density,
@@ -18,6 +20,14 @@ const metal = (
   poisson,
   expansion: expansion * 1e-6,
 });
+
+/** Ceramics and glass that inserts are made of: values typical of their kind. */
+export const CERAMICS: readonly Metal[] = [
+  metal('ceramic-dw-a', 'Alumina DW A, dense', [3850, 880, 27, 370, 0.22, 8.1], DUNWICK),
+  metal('ceramic-dw-z', 'Zirconia DW Z, toughened', [6050, 470, 2.6, 205, 0.31, 10.4], DUNWICK),
+  metal('ceramic-dw-f', 'Ferrite DW F, for magnets', [4900, 750, 4, 150, 0.28, 10], DUNWICK),
+  metal('glass-dw-b', 'Borosilicate glass DW B', [2230, 830, 1.15, 63, 0.2, 3.3], DUNWICK),
+];
 
 /** Metals that moulds and inserts are made of: values typical of their kind. */
 export const METALS: readonly Metal[] = [
@@ -83,4 +93,6 @@ export const COOLANTS: readonly Coolant[] = [
 ];
 
 export const metalById = (id: string): Metal | undefined => METALS.find((m) => m.id === id);
+/** Metal or ceramic of the library. */
+export const solidById = (id: string): Metal | undefined => metalById(id) ?? CERAMICS.find((m) => m.id === id);
 export const coolantById = (id: string): Coolant | undefined => COOLANTS.find((c) => c.id === id);

@@ -107,6 +107,7 @@ export function behindFields(
   { walls, spec }: Behinds,
   memory: BehindMemory,
   wallChange: Float32Array,
+  frames: ShotFrames,
 ): Field[] {
   const plastic = walls.list.map((_, s) => spec.materials[spec.layer.material[spec.start[s]]].softens !== undefined);
   const one = (id: KnownField, value: (stack: number) => number) =>
@@ -115,6 +116,9 @@ export function behindFields(
     ]);
   const ofPlastic = (values: Float64Array) => (s: number) => (plastic[s] ? values[s] : NaN);
   return [
+    ...(frames.node.face.length
+      ? [makeField('faceTemperature', FIELD_TABLE.faceTemperature, gridKey, frames.node.face, frames.times)]
+      : []),
     one('facePeak', (s) => memory.peak[s]),
     one('heatTaken', (s) => memory.taken[s]),
     ...(wallChange.length ? [makeField('wallChange', FIELD_TABLE.wallChange, gridKey, [wallChange])] : []),

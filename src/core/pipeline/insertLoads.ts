@@ -89,6 +89,7 @@ export async function insertLoads(
       id: insert.id,
       name: insert.name,
       material: insert.material.name,
+      contact: insert.contact,
       time_s: time,
       force_N: force,
       moment_Nm: moment,

@@ -222,7 +222,9 @@ function outcomeOf(shotRun: ShotRun, all: ShapeOfAll | null): ShotOutcome {
         run.settings.resin,
       ),
       ...(shot.inFeed ?? []),
-      ...(behind && shot.behind ? behindFields(gridResult, behind, shot.behind, shotRun.loads.wallChange) : []),
+      ...(behind && shot.behind
+        ? behindFields(gridResult, behind, shot.behind, shotRun.loads.wallChange, shot.frames)
+        : []),
       ...(own?.fields ?? []),
     ],
     gridResult,

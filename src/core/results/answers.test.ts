@@ -195,6 +195,7 @@ const load: InsertLoad = {
   id: 'B2',
   name: 'Blade',
   material: 'Steel',
+  contact: 'bonded',
   time_s: 0.5,
   force_N: [0, 0, 200],
   moment_Nm: [0.1, 0, 0],

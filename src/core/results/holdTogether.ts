@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { vec3Schema } from '../geometry/schemas';
 import type { Vec3 } from '../geometry/mesh';
 import { real } from '../numerics/real';
+import { CONTACTS } from '../model/insert';
 import type { Inputs } from '../model/study';
 import type { BehindMemory } from '../solvers/melt/behind';
 import { bodyBehind, type Behinds } from '../setup/behind';
@@ -17,6 +18,7 @@ export const insertLoadSchema = z.object({
   id: z.string(),
   name: z.string(),
   material: z.string(),
+  contact: z.enum(CONTACTS),
   /** When it pushes hardest to one side: force and moment about the middle of the insert. */
   time_s: real,
   force_N: vec3Schema,
@@ -223,11 +225,12 @@ function faceReasons(f: FaceFacts): string[] {
 
 function loadReason(l: InsertLoad): string {
   const force = `The melt pushes “${l.name}” with up to ${format(Math.hypot(...l.force_N), 'N', 3)} in all, ${format(l.time_s, 's', 2)} after the start`;
-  if (l.held === 'nothing') return `${force}; nothing holds it: it goes where it is pushed.`;
+  const sliding = l.contact === 'sliding' ? ' Plastic slides along it: for the shape it is left out.' : '';
+  if (l.held === 'nothing') return `${force}; nothing holds it: it goes where it is pushed.${sliding}`;
   const by = l.held === 'faces' ? 'between the faces that hold it' : 'between where it reaches out of the melt';
   return (
     `${force}; it bends by ${format(l.moved_m ?? 0, 'mm', 2)} ${by}, ` +
-    `and the wall of ${format(l.wall_m, 'mm', 2)} beside it grows ${format(l.thinner_m ?? 0, 'mm', 2)} thinner.`
+    `and the wall of ${format(l.wall_m, 'mm', 2)} beside it grows ${format(l.thinner_m ?? 0, 'mm', 2)} thinner.${sliding}`
   );
 }
 

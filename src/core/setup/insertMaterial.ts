@@ -1,4 +1,4 @@
-import { metalById } from '../material/others';
+import { solidById } from '../material/others';
 import { resinById } from '../material/library';
 import { meltThermal, solidDensity } from '../material/properties';
 import { plasticSolid } from '../material/solid';
@@ -21,7 +21,7 @@ export interface InsertMaterial {
 
 /** Material of an insert; undefined where the library has none of that name. */
 export function insertMaterial(choice: InsertChoice['material']): InsertMaterial | undefined {
-  const metal = typeof choice === 'string' ? metalById(choice) : choice;
+  const metal = typeof choice === 'string' ? solidById(choice) : choice;
   if (metal) {
     const { name, conductivity, density, specificHeat, modulus, poisson, expansion } = metal;
     const thermal = { conductivity, density, specificHeat };

@@ -18,7 +18,7 @@ import type { Manifest } from '@/runtime/manifest';
 import type { RunView } from '@/runtime/wire';
 import { GATE_COLOURS } from '@/viewer/fieldView';
 import { useColours } from '../ui/useColours';
-import { DRAWN, useRunData, type RunData } from '../study/runData';
+import { DRAWN, MANIFEST, useRunData, type RunData } from '../study/runData';
 import { presentInputs, useStudy } from '../study/store';
 import { useBench } from '../study/bench';
 import { Select } from '../ui/controls';
@@ -33,6 +33,7 @@ const QUANTITIES = [
   { value: 'pressure', label: 'Pressure', unit: 'MPa' },
   { value: 'temperature', label: 'Temperature', unit: '°C' },
   { value: 'frozen', label: 'Frozen share', unit: '%' },
+  { value: 'faceTemperature', label: 'Temperature of the face', unit: '°C' },
   { value: 'clampForce', label: 'Clamp force', unit: 'kN' },
   { value: 'mass', label: 'Mass in the cavities', unit: 'g' },
   { value: 'solidShare', label: 'Solid share', unit: '%' },
@@ -64,7 +65,9 @@ export function ProbeChart({ run }: { run: RunView }) {
     ...(HISTORIES.includes(quantity) ? [] : [quantity]),
     ...(quantity === 'pressure' ? ['holdReach'] : []),
   ];
-  const data = useRunData(run.id, DRAWN, ['fillTime', ...fields]);
+  const manifest = useRunData(run.id, MANIFEST)?.manifest;
+  const there = (id: string) => id !== 'faceTemperature' || Boolean(manifest?.fields.some((f) => f.id === id));
+  const data = useRunData(run.id, DRAWN, ['fillTime', ...fields.filter(there)]);
   const colours = useColours();
   const unit = QUANTITIES.find((q) => q.value === quantity)!.unit;
   const shownUnit = ALL.find((q) => q.value === chosen)!.unit;
@@ -103,7 +106,12 @@ export function ProbeChart({ run }: { run: RunView }) {
     >
       <header className="flex items-center gap-3">
         <div className="w-64 shrink-0">
-          <Select label="Quantity" value={chosen} options={ALL} onChange={(v) => setChosen(v as Quantity)} />
+          <Select
+            label="Quantity"
+            value={chosen}
+            options={ALL.filter((q) => there(q.value))}
+            onChange={(v) => setChosen(v as Quantity)}
+          />
         </div>
         <span className="text-soft text-[12px] whitespace-nowrap">{shownUnit}</span>
         <button

@@ -2,7 +2,7 @@
 
 import { Crosshair, GitBranch, Trash2 } from 'lucide-react';
 import { RESINS } from '@/core/material/library';
-import { METALS } from '@/core/material/others';
+import { CERAMICS, METALS } from '@/core/material/others';
 import type { Contact, InsertChoice } from '@/core/model/insert';
 import { insertChoice } from '@/core/model/shots';
 import type { Body } from '@/core/model/body';
@@ -59,7 +59,7 @@ export function InsertPanel({ bodies }: { bodies: readonly Body[] }) {
           value={same('material') ? id : ''}
           options={[
             ...(id === OWN ? [{ value: OWN, label: 'Own values' }] : []),
-            ...METALS.map((m) => ({ value: m.id, label: m.name })),
+            ...[...METALS, ...CERAMICS].map((m) => ({ value: m.id, label: m.name })),
             ...RESINS.map((r) => ({ value: r.id, label: `${r.family} ${r.name}` })),
           ]}
           onChange={(value) => value !== OWN && put(`Material of ${named}`, ids, { material: value })}

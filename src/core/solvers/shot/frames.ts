@@ -25,6 +25,8 @@ export interface ShotFrames {
     velocity: PerNode[];
     /** Temperatures through the wall, K: PROFILE_PLACES per half, first half reversed. */
     profile: PerNode[];
+    /** Where melt meets an insert or plastic moulded before, K; NaN elsewhere. Empty where there is no such face. */
+    face: PerNode[];
   };
 }
 
@@ -33,7 +35,7 @@ export const emptyFrames = (): ShotFrames => ({
   velocityTimes: [],
   profileTimes: [],
   profileEvery: 0,
-  node: { pressure: [], temperature: [], frozen: [], velocity: [], profile: [] },
+  node: { pressure: [], temperature: [], frozen: [], velocity: [], profile: [], face: [] },
 });
 
 /** The same frames in lists of their own. */
@@ -48,6 +50,7 @@ const copied = ({ times, velocityTimes, profileTimes, profileEvery, node }: Shot
     frozen: node.frozen.slice(),
     velocity: node.velocity.slice(),
     profile: node.profile.slice(),
+    face: node.face.slice(),
   },
 });
 
@@ -104,6 +107,7 @@ export class FrameObserver implements Observer {
     frames.node.pressure.push(pressure);
     frames.node.temperature.push(temperature);
     frames.node.frozen.push(frozen);
+    if (columns && cavity.heat?.behind) frames.node.face.push(facesOf(columns, full));
     if (!velocity) return;
     frames.velocityTimes.push(time);
     frames.node.velocity.push(velocity);
@@ -131,4 +135,16 @@ export class FrameObserver implements Observer {
     frames.profileTimes.push(time);
     frames.node.profile.push(profile);
   }
+}
+
+/** Temperature where each node meets a body behind its walls, K: the hotter one of two. */
+function facesOf(columns: Columns, full: Uint8Array): PerNode {
+  const face = perNode(full.length);
+  for (let i = 0; i < full.length; i++)
+    for (let h = 0; h < 2; h++) {
+      if (!full[i] || columns.side(i, h).behind === undefined) continue;
+      const T = columns.surfaceTemperature(i, h);
+      if (!(T <= face[i])) face[i] = T;
+    }
+  return face;
 }
