@@ -83,20 +83,6 @@ await page.$$eval('h2, h3', (all) => {
     all.find((h) => h.textContent?.includes(title))?.scrollIntoView({ block: 'start' });
 });
 await shot('shape');
-await press(page, 'Fill time');
-await page.keyboard.press('p');
-for (const [x, y] of [
-  [640, 300],
-  [880, 440],
-]) {
-  await page.mouse.move(x, y);
-  await sleep(300);
-  await page.mouse.click(x, y);
-  await sleep(300);
-}
-await page.keyboard.press('Escape');
-await shot('probes');
-await press(page, 'Close the chart');
 await press(page, 'Temperature through the wall');
 await seeShown(page, 'profile');
 await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
@@ -108,29 +94,32 @@ await shot('section');
 await page.mouse.move(640, 650);
 await page.keyboard.press('s');
 await page.keyboard.press('f');
-await press(page, 'Fill time');
-await press(page, 'Branch a new variant');
-await seeText(page, 'Variant');
-await page.keyboard.press('5');
-await typeInto(page, 'Pressure limit', '2');
-await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
-await press(page, 'Run');
-await seeText(page, 'Short shot', 150_000);
+await page.goto(server.url, { waitUntil: 'networkidle2' });
+await press(page, 'Hive tool handle');
+await seeShown(page, 'clay');
+await press(page, 'Blade');
+await shot('shots');
+await page.keyboard.press('6');
+await chord(page, 'Control', 'Enter');
+await seeShown(page, 'fillTime', 120_000);
+await press(page, 'Shot 2');
+await seeShown(page, 'fillTime');
+await press(page, 'Light or dark page');
+await scrub(0.22);
+await shot('second-front-dark');
 await press(page, 'Light or dark page');
 await page.keyboard.press('End');
-await shot('short-shot-dark');
-await page.goto(server.url, { waitUntil: 'networkidle2' });
-await press(page, 'Hive monitor');
-await seeShown(page, 'clay');
-await press(page, 'Light or dark page');
-await press(page, 'Capacitor 3');
-await press(page, 'Isolate');
-await press(page, 'Isolate');
-await press(page, 'Stand-in');
-await press(page, 'Cylinder');
-await press(page, 'Find copies of this body');
-await seeText(page, '5 copies found');
-await shot('assembly');
+await press(page, 'Weld lines');
+await press(page, 'Air, hesitation');
+await press(page, 'Peak temperature of the face');
+await seeShown(page, 'facePeak');
+await page.$$eval('h2, h3', (all) =>
+  all.find((h) => h.textContent?.includes('Do they hold together'))?.scrollIntoView({ block: 'start' }),
+);
+await press(page, 'Do they hold together?', 'h3, h2, button');
+await shot('face');
+await press(page, 'Weld lines');
+await press(page, 'Air, hesitation');
 const open = async (project: string) => {
   await page.goto(server.url, { waitUntil: 'networkidle2' });
   await press(page, project);

@@ -1,11 +1,14 @@
 import { describe, expect, it } from 'vitest';
-import { weld, mapVertices, type TriangleMesh, type Vec3 } from '../src/core/geometry/mesh';
+import { blockOf } from '../src/core/cooling/block';
+import { DEFAULT_PLAN, layOutChannels, withLayout } from '../src/core/cooling/layout';
+import { boundsOf, weld, mapVertices, type TriangleMesh, type Vec3 } from '../src/core/geometry/mesh';
 import { refine } from '../src/core/geometry/refine';
 import { joined } from '../src/core/geometry/shells';
 import { buildFineGrid } from '../src/core/grid/grid';
 import { latticeFor } from '../src/core/grid/lattice';
 import { buildPressureGrid } from '../src/core/grid/pressureGrid';
 import { stressForm } from '../src/core/material/stressForm';
+import { defaultCooling } from '../src/core/model/cooling';
 import { DEFAULT_INSERT } from '../src/core/model/insert';
 import { freshShot } from '../src/core/model/shots';
 import { cavityBody, emptyInputs, type Inputs } from '../src/core/model/study';
@@ -324,5 +327,78 @@ describe('an insert between two gates', () => {
     expect(uneven.moved_m!).toBeGreaterThan(5 * even.moved_m!);
     expect(uneven.force_N[2]).toBeLessThan(0);
     expect(uneven.thinner_m!).toBeGreaterThan(0.5 * uneven.moved_m!);
+  });
+});
+
+it('a third shot lies over the second, and that over the first as the second has warmed it', async () => {
+  const still = (v: Vec3) => v;
+  const [first, second, third] = [-0.002, 0, 0.002].map((z) => plate(0.04, 0.015, z, z + 0.002, still));
+  const later = [0.0012, 0.0032].map((z) => ({ ...freshShot(), resin, gates: [gateAt(still, [0, 0, z])] }));
+  const outcome = await run(
+    first,
+    {
+      bodies: [cavityBody('first'), ...[2, 3].map((shot) => ({ ...cavityBody(`${shot}`), id: `B${shot}`, shot }))],
+      resin: 'pa66-lowan-s40',
+      gates: [gateAt(still, [0, 0, -0.0012])],
+      later,
+    },
+    new Map([
+      ['B2', second],
+      ['B3', third],
+    ]),
+  );
+  const [over, top] = outcome.later.map((o) => o.summary);
+  expect([over, top].map((s) => s.hold!.faces.map((f) => f.body))).toEqual([['shot 1'], ['shot 2']]);
+  // Two layers of plastic let less through than one.
+  expect(top.pack!.ejectableTime_s!).toBeGreaterThan(over.pack!.ejectableTime_s!);
+  expect(Math.max(...outcome.later.map((o) => o.pack!.heatError))).toBeLessThan(0.005);
+});
+
+describe('steel behind one wall', () => {
+  const still = (v: Vec3) => v;
+  const part = plate(0.06, 0.03, 0, 0.002, still);
+  const steel = plate(0.06, 0.03, -0.006, 0, still);
+  const bodies = [cavityBody('part'), insertBody()];
+  const gates = [gateAt(still, [0.03, 0, 0.002])];
+  const laidIn = new Map([['B2', steel]]);
+
+  it('cools alike as a piece of the mould and as an insert whose face is as warm over the cycle', async () => {
+    const bounds = boundsOf(part.positions);
+    const plan = { ...DEFAULT_PLAN(bounds), distance: 0.018 };
+    const fresh = defaultCooling();
+    const channels = layOutChannels(plan, part, bounds, blockOf(fresh, bounds), fresh.supplies[0].id);
+    const metal = 'steel-hw-30';
+    const piece = { id: 'M1', name: 'Plate', shape: { shape: 'body' as const, body: 'B2' }, metal };
+    const cooling = { ...withLayout(fresh, plan, channels), inserts: [piece] };
+    const grid = await run(part, { bodies, gates, cooling }, laidIn);
+    const walls = grid.mould!.source.wallTemperature;
+    const meanOf = (side: number) => walls.reduce((s, T, k) => (k % 2 === side ? s + T : s), 0) / (walls.length / 2);
+    const [upper, lower] = [meanOf(0), meanOf(1)];
+    const column = (temperature: number) =>
+      run(
+        part,
+        {
+          bodies,
+          gates,
+          cycle: { ...emptyInputs().cycle, mouldTemperature: upper, lowerMouldTemperature: lower },
+          inserts: [{ ...DEFAULT_INSERT, id: 'B2', material: metal, temperature }],
+        },
+        laidIn,
+      );
+    // What the face is warmer over the cycle than the steel was at its start.
+    const first = await column(lower);
+    const face = first.fields.find((f) => f.id === 'faceTemperature')!;
+    const n = face.data.length / face.frames;
+    const risen = face.times.map((_, t) => {
+      const there = [...face.data.subarray(t * n, (t + 1) * n)].filter((T) => T === T);
+      return there.length ? there.reduce((s, T) => s + T - lower, 0) / there.length : 0;
+    });
+    const { openTime_s, cycleTime_s } = first.summary.pack!;
+    let sum = 0;
+    for (let t = 1; t < risen.length && face.times[t] <= openTime_s; t++)
+      sum += ((risen[t] + risen[t - 1]) / 2) * (face.times[t] - face.times[t - 1]);
+    const even = await column(lower - sum / cycleTime_s);
+    const [a, b] = [grid, even].map((o) => o.summary.pack!.ejectableTime_s!);
+    expect(Math.abs(b / a - 1)).toBeLessThan(0.03);
   });
 });

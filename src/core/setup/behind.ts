@@ -94,16 +94,14 @@ export function behindsOf(
   const partners = walls.list.map((beyond, s) => partnerOf(walls, s, beyond));
   const { wallTransfer, detachedTransfer } = settings;
   const stacks = walls.list.map((beyond, s): Stack => {
-    const { passages, direction, melt } = beyond;
+    const { passages, melt } = beyond;
     const slabs = passages.map((passage, k): Slab => {
       const what = bodyBehind({ inserts, before }, passage.body);
       // Fresh melt wets plastic and fuses with it; whatever meets metal meets it as it meets the mould.
       const fused =
         what.before !== undefined && (k === 0 || bodyBehind({ inserts, before }, passages[k - 1].body).before);
       const half = melt && k === passages.length - 1 ? 0.5 : 1;
-      const temperature = what.insert
-        ? insertStart(what.insert, beyond, k, profiles, inserts.length)
-        : profiles[passage.body - inserts.length].through(passage, direction);
+      const temperature = startOf(what, beyond, k, profiles, inserts.length);
       return {
         material: what.insert?.material.thermal ?? what.before!.material,
         plastic: what.insert?.material.plastic ?? true,
@@ -139,20 +137,24 @@ function partnerOf({ of, list }: BehindWalls, s: number, { melt, passages }: Bey
 }
 
 /**
- * Start temperature of an insert: as it was laid in, or as an earlier shot has warmed it. Behind earlier plastic it is that
- * of the stack there, elsewhere the mean over all stacks of it.
+ * Start temperatures [K] through a body, by the share of the way: behind plastic of an earlier shot those that it has had
+ * behind it; of plastic itself those of its own layers; of an insert the mean of what earlier shots have warmed it to, or
+ * that with which it was laid in.
  */
-function insertStart(
-  insert: LaidInsert,
+function startOf(
+  { insert }: ReturnType<typeof bodyBehind>,
   { passages, direction }: Beyond,
   k: number,
   profiles: readonly Profiles[],
   nInserts: number,
 ): (share: number) => number {
   const { body } = passages[k];
-  const nearer = passages[k - 1];
-  const behind = nearer && profiles[nearer.body - nInserts]?.insertBehind(nearer, direction, body);
-  const warmed = behind ?? profiles.map((p) => p.insertMean(body)).findLast((T) => T !== null) ?? insert.temperature;
+  for (const nearer of passages.slice(0, k).toReversed()) {
+    const known = profiles[nearer.body - nInserts]?.behindIt(nearer, direction, body);
+    if (known) return known;
+  }
+  if (!insert) return profiles[body - nInserts].through(passages[k], direction);
+  const warmed = profiles.map((p) => p.insertMean(body)).findLast((T) => T !== null) ?? insert.temperature;
   return () => warmed;
 }
 
@@ -189,15 +191,37 @@ class Profiles {
     };
   }
 
-  /** Mean temperature [K] of an insert behind the wall that a way comes through; null where there is none of it. */
-  insertBehind(nearer: Passage, direction: Vec3, body: number): number | null {
+  /** Temperatures [K] through a body that lay behind the wall that a way comes through; null where it did not. */
+  behindIt(nearer: Passage, direction: Vec3, body: number): ((share: number) => number) | null {
     const { behind } = this.before;
     const node = behind ? this.nodeOf(nearer, direction) : -1;
     if (!behind || node < 0) return null;
-    const stack = [0, 1]
-      .map((h) => behind.walls.of[2 * node + h])
-      .find((s) => s >= 0 && behind.walls.list[s].passages.some((p) => p.body === body));
-    return stack === undefined ? null : this.stackMean(stack);
+    for (let h = 0; h < 2; h++) {
+      const s = behind.walls.of[2 * node + h];
+      const found = s < 0 ? null : this.slabOf(s, body);
+      if (found) return found;
+    }
+    return null;
+  }
+
+  /** Temperatures through one body of a stack, by the share of the way; null where it has none of it. */
+  private slabOf(s: number, body: number): ((share: number) => number) | null {
+    const { walls, spec, memory } = this.before.behind!;
+    const { passages, melt } = walls.list[s];
+    const k = passages.findIndex((p) => p.body === body);
+    if (k < 0) return null;
+    const shared = melt !== null && k === passages.length - 1;
+    const from = passages.slice(0, k).reduce((sum, p) => sum + p.length, 0);
+    const length = passages[k].length * (shared ? 0.5 : 1);
+    return (share) => {
+      // Of a body between two walls each has half: the other half mirrors it.
+      const part = !shared ? share : share <= 0.5 ? 2 * share : 2 * (1 - share);
+      const depth = from + part * length;
+      let j = spec.start[s];
+      for (let at = spec.layer.thickness[j]; at < depth && j + 1 < spec.start[s + 1]; at += spec.layer.thickness[j])
+        j++;
+      return memory.temperature[j];
+    };
   }
 
   /** Mean temperature [K] of an insert over all walls it lay behind; null where it lay behind none. */
