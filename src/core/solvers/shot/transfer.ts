@@ -33,19 +33,19 @@ export async function transfer(input: TransferInput, ctx: PhaseContext): Promise
   const { grid, gating, from, time, onSteel, steel, air } = input;
   const { heat } = input;
   if (!heat) throw new Error('a transfer needs a shot with heat');
-  const sides = [...heat.sides, air, steel];
-  const sideOf = Int32Array.from(heat.sideOf, (side, k) =>
-    heat.sides[side].behind !== undefined ? side : sides.length - (onSteel[k] ? 1 : 2),
-  );
+  // Air is there twice, for either side of a wall: columns go from wall to wall whatever lies at both.
+  const sides = [...heat.sides, air, air, steel];
+  const sideOf = Int32Array.from(heat.sideOf, (side, k) => {
+    if (heat.sides[side].behind !== undefined) return side;
+    return onSteel[k] ? sides.length - 1 : sides.length - 3 + (k % 2);
+  });
   const start = emptyState(grid, gating);
   start.walls.behind = from.behind;
   const cavity = new Cavity({ ...input, heat: { ...heat, sides, sideOf } }, start);
   if (!cavity.columns || !cavity.heat) throw new Error('a transfer needs a shot with heat');
   const { columns } = cavity;
-  if (columns.temperature.length !== from.temperature.length)
-    // Columns from wall to wall where halves did before: air and steel differ.
-    mirror(from.temperature, columns.temperature, grid.n);
-  else columns.temperature.set(from.temperature);
+  if (columns.temperature.length === from.temperature.length) columns.temperature.set(from.temperature);
+  else mirror(from.temperature, columns.temperature, grid.n);
   const nodes = Int32Array.from({ length: grid.n }, (_, i) => i);
   let dt = (time * (GROWTH - 1)) / (GROWTH ** STEPS - 1);
   for (let t = 0; t < time - 1e-9; t += dt, dt *= GROWTH) {
