@@ -5,7 +5,7 @@ import { format, formatNumber, fromSi, type Unit } from '@/core/units/units';
 import type { GridError, KeyNumber } from '@/core/pipeline/gridError';
 import type { Summary as RunSummary } from '@/core/results/summary';
 import { MANIFEST, useRunData } from '../study/runData';
-import { latestResult, useStudy } from '../study/store';
+import { latestResult, useStudy, wholeResult } from '../study/store';
 import { mainView, useView, type Layer } from '../study/view';
 import { Fact, SectionTitle } from '../ui/controls';
 import { ExportPanel } from './ExportPanel';
@@ -26,13 +26,20 @@ const LAYERS: { id: Layer; label: string; hint: string }[] = [
 /** Which field the part shows, what is drawn over it, probes, and the numbers of the run. */
 export function AnswersBench() {
   const run = useStudy(latestResult);
+  const whole = useStudy((s) => wholeResult(s) !== null);
   const field = useView((s) => s.field);
   const layers = useView((s) => s.layers);
   const set = useView((s) => s.set);
   const data = useRunData(run?.id ?? null, MANIFEST);
   const summary = run?.summary;
   if (!run || !summary)
-    return <p className="text-soft">No result yet. Press Run; the front shows while it is computed.</p>;
+    return (
+      <p className="text-soft">
+        {whole
+          ? 'The run did not come to this shot: the one before it did not come to its end.'
+          : 'No result yet. Press Run; the front shows while it is computed.'}
+      </p>
+    );
   const { gates } = run.inputs;
   const reused = reusedWords(data?.manifest?.reused ?? []);
   const groups = fieldGroups(gates.length, {
