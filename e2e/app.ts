@@ -135,7 +135,10 @@ export async function openPage(browser: Browser, url: string): Promise<{ page: P
   await page.setViewport({ width: 1280, height: 800 });
   const errors: string[] = [];
   page.on('pageerror', (error) => errors.push(String(error)));
-  page.on('console', (message) => message.type() === 'error' && errors.push(message.text()));
+  page.on(
+    'console',
+    (message) => message.type() === 'error' && errors.push(`${message.text()} ${message.location().url ?? ''}`.trim()),
+  );
   await page.goto(url, { waitUntil: 'networkidle2' });
   return { page, errors };
 }

@@ -108,11 +108,11 @@ describe('the command line beside a running server', () => {
   it('backs up, brings back and finds nothing amiss', async () => {
     const file = path.join(server.data, 'kept.tar.gz');
     const before = await names();
-    expect((await bellows(['backup', file])).stdout).toMatch(/5 projects/);
+    expect((await bellows(['backup', file])).stdout).toContain(`${before.length} projects`);
     await ask(server, '/api/projects', 'POST', { name: 'Later' });
     expect(await bellows(['restore', file])).toMatchObject({
       status: 2,
-      stderr: expect.stringMatching(/holds 6 projects/),
+      stderr: expect.stringContaining(`holds ${before.length + 1} projects`),
     });
     expect(await bellows(['restore', file, '--replace'])).toMatchObject({ status: 0 });
     expect(await names()).toEqual(before);

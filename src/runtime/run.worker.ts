@@ -166,6 +166,11 @@ function writeShot(task: RunTask, outcome: ShotOutcome, shot: number): Manifest 
   }
   if (outcome.mould) writeBlock(write, outcome.mould);
   if (outcome.shape) writeShape(write, outcome.shape);
+  if (outcome.movedInserts) {
+    const { surface, displacement } = outcome.movedInserts;
+    const arrays = { positions: Float32Array.from(surface.positions), triangles: surface.triangles, displacement };
+    write('moved.bin', packArrays({}, arrays));
+  }
   const manifest: Manifest = {
     solverVersion: SOLVER_VERSION,
     inputKey: inputKey(task.inputs),

@@ -37,6 +37,7 @@ const SOMETIMES = [
   'block.bin',
   'shot.bin',
   'inserts.bin',
+  'moved.bin',
   'structure.inp',
   'structure.vtu',
   'counter.f32',

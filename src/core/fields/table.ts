@@ -308,7 +308,7 @@ export const FIELD_TABLE = {
     'Wall beside the moved insert',
     LENGTH,
     'behind',
-    'By how much the wall grows where the melt bends an insert away from it; less than 0 where it grows thinner.',
+    'By how much the wall grows where the melt bends an insert away from it; less than 0 where it grows thinner. The insert is drawn moved, as much larger as the shape is.',
     { location: 'wall', quantity: 'Change of the wall by the moved insert', ...WHOLE },
   ),
   heatTaken: entry(

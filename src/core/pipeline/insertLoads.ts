@@ -1,5 +1,6 @@
 import { closestPoint } from '../geometry/closestPoint';
 import { boundsOf, type TriangleMesh, type Vec3 } from '../geometry/mesh';
+import { joined } from '../geometry/shells';
 import { SurfaceTree } from '../geometry/surfaceTree';
 import { add, cross, dot, scale, sub, vertexAt } from '../geometry/vec';
 import type { Detail } from '../grid/lattice';
@@ -18,6 +19,8 @@ export interface InsertLoads {
   loads: InsertLoad[];
   /** By how much the wall grows on either side of a node, m, length 2n; NaN beside no insert that is held. Empty: none is. */
   wallChange: Float32Array;
+  /** Surfaces of the inserts that are held in one, and how far each vertex moves, 3 each, m; null: none is. */
+  moved: Bent | null;
 }
 
 /** An insert reaches out of the plastic where its surface is farther from it than this share of its wall. */
@@ -50,6 +53,7 @@ export async function insertLoads(
     mapper.nodeAt(...add(vertexAt(surface.centroids, f), vertexAt(surface.normals, f), -0.25 * grid.spacing));
   const change = new Map<number, number>();
   const loads: InsertLoad[] = [];
+  const moved: Bent[] = [];
   for (const [b, insert] of inserts.entries()) {
     const facets = facetsOf[b];
     if (!facets.length) continue;
@@ -81,6 +85,7 @@ export async function insertLoads(
     await ctx.checkpoint();
     const held = heldPoints(insert, mesh);
     const bent = held.length ? await bentBy(insert, held, forcesAt(hardest), detail, ctx) : null;
+    if (bent) moved.push(bent);
     if (bent)
       for (const f of facets)
         change.set(f, alongWall(bent, vertexAt(surface.centroids, f), vertexAt(surface.normals, f)));
@@ -102,7 +107,16 @@ export async function insertLoads(
       course: course.map((c) => ({ time_s: c.time, force_N: Math.hypot(...c.force) })),
     });
   }
-  return { loads, wallChange: change.size ? ofSides(change, walls.walls, grid.n) : new Float32Array(0) };
+  return {
+    loads,
+    wallChange: change.size ? ofSides(change, walls.walls, grid.n) : new Float32Array(0),
+    moved: moved.length
+      ? {
+          surface: joined(moved.map((b) => b.surface)),
+          displacement: Float32Array.from(moved.flatMap((b) => [...b.displacement])),
+        }
+      : null,
+  };
 }
 
 interface Resultant {

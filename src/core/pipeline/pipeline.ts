@@ -20,6 +20,7 @@ import type { FillSettings } from '../setup/settings';
 import type { FillResult } from '../solvers/fill/outcome';
 import type { PackResult } from '../solvers/pack/outcome';
 import type { ShotHistory } from '../solvers/shot/history';
+import type { Bent } from '../solvers/warp/bentInsert';
 import type { WarpInput } from '../solvers/warp/stage';
 import type { StageContext } from '../stage/context';
 import { checkShots, type ShotSurfaces } from './checkShots';
@@ -56,6 +57,8 @@ export interface ShotOutcome {
   mould: Mould | null;
   /** That of all shots, with what it says of this one; null where it was not asked for or is none. */
   shape: Shape | null;
+  /** Inserts as the melt has bent them, at most; null where there are none that are held. */
+  movedInserts: Bent | null;
   /** Phases that were not run again since nothing that they read has changed. */
   reused: string[];
 }
@@ -233,6 +236,7 @@ function outcomeOf(shotRun: ShotRun, all: ShapeOfAll | null): ShotOutcome {
     pack: shot.pack,
     mould,
     shape: all?.status === 'solved' && own ? { ...all.shape, facts: own.facts, fields: own.fields } : null,
+    movedInserts: shotRun.loads.moved,
     reused: shot.reused,
   };
 }

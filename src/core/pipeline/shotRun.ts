@@ -118,7 +118,7 @@ export async function calculateShot(input: ShotRunInput, ctx: StageContext): Pro
   }
   const loads = behind
     ? await insertLoads(behind, mesh, gridResult, shot.frames, inputs.detail, ctx)
-    : { loads: [], wallChange: new Float32Array(0) };
+    : { loads: [], wallChange: new Float32Array(0), moved: null };
   const coldest = Math.min(...inserts.map((i) => i.temperature), Infinity);
   return {
     status: 'done',

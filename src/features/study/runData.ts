@@ -18,6 +18,8 @@ export interface RunData {
   block: BlockCells | null;
   /** Surfaces of inserts in one, m. */
   inserts: DrawMesh | null;
+  /** Inserts as the melt bends them: 3 offsets a vertex, m. */
+  moved: { mesh: DrawMesh; offset: Float32Array } | null;
   fields: ReadonlyMap<FieldId, Float32Array>;
 }
 
@@ -40,12 +42,21 @@ const PARTS = {
       return { positions, triangles: triangles as unknown as Uint32Array };
     },
   ],
+  moved: [
+    'moved.bin',
+    (buffer) => {
+      const { positions, triangles, displacement } = unpackArrays(buffer).arrays as Record<string, Float32Array>;
+      return { mesh: { positions, triangles: triangles as unknown as Uint32Array }, offset: displacement };
+    },
+  ],
 } as const satisfies {
   [P in Exclude<keyof RunData, 'fields'>]: readonly [string, (buffer: ArrayBuffer) => NonNullable<RunData[P]>];
 };
 export type ResultPart = keyof typeof PARTS;
 
 export const MANIFEST: readonly ResultPart[] = ['manifest'];
+/** The same with inserts moved. */
+export const DRAWN_MOVED: readonly ResultPart[] = ['surface', 'grid', 'manifest', 'moved'];
 /** What a field is drawn with. */
 export const DRAWN: readonly ResultPart[] = ['surface', 'grid', 'manifest'];
 
@@ -93,6 +104,7 @@ const NOTHING_YET: RunData = {
   manifest: null,
   block: null,
   inserts: null,
+  moved: null,
   fields: new Map(),
 };
 

@@ -28,6 +28,7 @@ function runOf(...fields: [FieldMeta, Float32Array][]): RunData {
     fields: new Map(all.map(([m, values]) => [m.id, values])),
     block: null,
     inserts: null,
+    moved: null,
   };
 }
 

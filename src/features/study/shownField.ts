@@ -69,7 +69,10 @@ export function storedField(data: RunData, id: FieldId, feedSeen: boolean): Show
   if (!manifest || !grid || !meta || !values || !nodeTimes) return null;
   const end = manifest.history.time.at(-1) ?? 0;
   const drawn = timesToDraw(nodeTimes, end);
-  if (meta.location === 'wall') return wallField(id, values, grid, drawn, end);
+  if (meta.location === 'wall') {
+    const field = wallField(id, values, grid, drawn, end);
+    return id === 'wallChange' && data.moved ? { ...field, inserts: movedInserts(data.moved) } : field;
+  }
   const all = nodeFrames(id === 'fillTime' ? drawn : values, grid.nNodes, meta.times, meta.components);
   const nodes = meta.components > 1 ? atWall(all, grid.nNodes) : id === 'pressure' ? overAir(all) : all;
   // One scale for part and feed: the pressure falls from the nozzle on.
@@ -83,6 +86,12 @@ export function storedField(data: RunData, id: FieldId, feedSeen: boolean): Show
         : [Math.min(0, meta.range[0]), Math.max(meta.range[1], inFeed?.range[1] ?? 0)];
   const profile = meta.components > 1 ? all : null;
   return { id, nodes, nodeTimes: drawn, range, end, live: false, profile };
+}
+
+/** Inserts where the melt pushes them to, coloured by how far. */
+function movedInserts({ mesh, offset }: NonNullable<RunData['moved']>): ShownInserts {
+  const far = (_: unknown, v: number) => Math.hypot(offset[3 * v], offset[3 * v + 1], offset[3 * v + 2]);
+  return { mesh, values: Float32Array.from({ length: offset.length / 3 }, far), offset, alone: false };
 }
 
 /** A field of both sides of the walls: nodes get the mean of theirs. */

@@ -7,7 +7,7 @@ import type { FieldView } from '@/viewer/fieldView';
 import { OF_SHAPE, onSomeFaces } from './fields';
 import { useShapeField } from './shownShape';
 import { useLive } from './liveRun';
-import { DRAWN, useRunData, type ResultPart, type RunData } from './runData';
+import { DRAWN, DRAWN_MOVED, useRunData, type ResultPart, type RunData } from './runData';
 import { liveField, mapToSides, storedField, type ShownField } from './shownField';
 import { inputsAs, shotRunId } from './shots';
 import { latestResult, outOfDate, presentInputs, presentVariant, runUnderWay, useStudy, type OutOfDate } from './store';
@@ -41,7 +41,11 @@ export function useShownField(run: RunView | null, live: boolean): { data: RunDa
   const feedSeen = useView((s) => s.feedShown === 'full' || s.feedShown === 'alone');
   const front = useLive((s) => (run && live ? s.fronts[run.id] : undefined));
   const isShape = OF_SHAPE.includes(id);
-  const data = useRunData(run?.id ?? null, live ? LIVE : DRAWN, live || isShape ? NO_FIELD : ['fillTime', id]);
+  const data = useRunData(
+    run?.id ?? null,
+    live ? LIVE : id === 'wallChange' ? DRAWN_MOVED : DRAWN,
+    live || isShape ? NO_FIELD : ['fillTime', id],
+  );
   const ofShape = useShapeField(live ? null : run, id);
   const field = useMemo(() => {
     if (!data?.grid) return null;
@@ -70,10 +74,13 @@ export function useFieldView(data: RunData | null, field: ShownField | null): Fi
         : onPoints(surface, field.nodes, n);
     return { times, values };
   }, [surface, field]);
-  const deformed = useMemo(
-    () => (field?.atVertices ? { offset: field.atVertices.offset, scale, moving } : null),
-    [field, scale, moving],
-  );
+  const deformed = useMemo(() => {
+    if (field?.atVertices) return { offset: field.atVertices.offset, scale, moving };
+    // Inserts move, the part stays.
+    return field?.inserts && surface
+      ? { offset: new Float32Array(surface.positions.length), scale, moving: false }
+      : null;
+  }, [field, surface, scale, moving]);
   return useMemo(() => {
     if (!perVertex || !field) return null;
     return {
