@@ -108,6 +108,7 @@ await press(page, 'Light or dark page');
 await scrub(0.22);
 await shot('second-front-dark');
 await press(page, 'Light or dark page');
+await page.focus('[aria-label="Play head"]');
 await page.keyboard.press('End');
 await press(page, 'Weld lines');
 await press(page, 'Air, hesitation');

@@ -71,8 +71,8 @@ export function BodySurface({ body, uniforms, section, select, onHover, onPick }
         depthWrite: solid,
         polygonOffset: true,
         // Faint bodies stand behind the faces of the part that they touch.
-        polygonOffsetFactor: solid ? 1 : 3,
-        polygonOffsetUnits: solid ? 1 : 3,
+        polygonOffsetFactor: solid ? 1 : 8,
+        polygonOffsetUnits: solid ? 1 : 8,
       }),
     [uniforms, solid],
   );

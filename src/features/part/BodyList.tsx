@@ -27,24 +27,34 @@ export function BodyList() {
       return set({ selectedBodies: on ? selected.filter((id) => id !== body.id) : [...selected, body.id] });
     set({ selectedBodies: on && selected.length === 1 ? [] : [body.id], draft: null, marks: [] });
   };
+  const severalShots = bodies.some((b) => shotOf(b) > 1);
   return (
     <ul aria-label="Bodies" className="-mx-2 max-h-64 overflow-y-auto border-y py-1">
       {bodies.map((body) => (
-        <BodyRow key={body.id} body={body} selected={selected.includes(body.id)} onChoose={(e) => choose(e, body)} />
+        <BodyRow
+          key={body.id}
+          body={body}
+          role={roleOf(body, severalShots)}
+          selected={selected.includes(body.id)}
+          onChoose={(e) => choose(e, body)}
+        />
       ))}
     </ul>
   );
 }
 
-const roleOf = (body: Body): string => (shotOf(body) > 1 ? `Shot ${shotOf(body)}` : ROLE_LABELS[body.role]);
+/** What the body is; where there are several shots, what is moulded is told by its shot. */
+const roleOf = (body: Body, severalShots: boolean): string =>
+  severalShots && shotOf(body) ? `Shot ${shotOf(body)}` : ROLE_LABELS[body.role];
 
 interface RowProps {
   body: Body;
+  role: string;
   selected: boolean;
   onChoose: (event: React.MouseEvent) => void;
 }
 
-function BodyRow({ body, selected, onChoose }: RowProps) {
+function BodyRow({ body, role, selected, onChoose }: RowProps) {
   const how = useView((s) => s.bodyView[body.id]);
   const worst = useStudy((s) => {
     const findings = s.geometries.find((g) => g.hash === body.mesh)?.findings ?? [];
@@ -86,7 +96,7 @@ function BodyRow({ body, selected, onChoose }: RowProps) {
           aria-pressed={selected}
           onClick={onChoose}
           onDoubleClick={() => setRenaming(true)}
-          title={`${body.name}: ${roleOf(body)}. Double-click to rename.`}
+          title={`${body.name}: ${role}. Double-click to rename.`}
           className="min-w-0 flex-1 truncate text-left"
         >
           {body.name}
@@ -97,7 +107,7 @@ function BodyRow({ body, selected, onChoose }: RowProps) {
           <Warning.Icon size={13} />
         </span>
       )}
-      <span className="text-soft shrink-0 text-[11.5px]">{body.standIn ? 'stand-in' : roleOf(body)}</span>
+      <span className="text-soft shrink-0 text-[11.5px]">{body.standIn ? 'stand-in' : role}</span>
       <button
         type="button"
         aria-label={`${next === 'shown' ? 'Show' : next === 'faded' ? 'Fade' : 'Hide'} ${body.name}`}
