@@ -3,7 +3,7 @@
  * folder of their own. Build first.
  */
 import { fileURLToPath } from 'node:url';
-import { App, chord, openBrowser, openPage, press, seeShown, seeText, sleep, typeInto } from '../e2e/app';
+import { App, chord, openBrowser, openPage, press, seeShown, seeText, sleep } from '../e2e/app';
 
 const folder = fileURLToPath(new URL('../docs/screenshots/', import.meta.url));
 const server = new App();
