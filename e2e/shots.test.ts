@@ -127,6 +127,11 @@ describe('a handle of steel, a core and a grip over it, from a bare project', ()
     await page.click('[aria-label="Shots on one clock"] button');
     await page.waitForSelector('[aria-label="Shot"] [data-state="on"]');
     await seeText(page, 'Wall beside the moved insert');
+    await press(page, 'Chart');
+    await press(page, 'Quantity');
+    await press(page, 'Force on inserts');
+    await page.waitForSelector('canvas[aria-label="Histories at the probes"]');
+    await press(page, 'Close the chart');
     expect(errors).toEqual([]);
   });
 

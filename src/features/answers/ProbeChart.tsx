@@ -35,6 +35,7 @@ const QUANTITIES = [
   { value: 'frozen', label: 'Frozen share', unit: '%' },
   { value: 'faceTemperature', label: 'Temperature of the face', unit: '°C' },
   { value: 'clampForce', label: 'Clamp force', unit: 'kN' },
+  { value: 'insertForce', label: 'Force on inserts', unit: 'N' },
   { value: 'mass', label: 'Mass in the cavities', unit: 'g' },
   { value: 'solidShare', label: 'Solid share', unit: '%' },
   { value: 'gatePressure', label: 'Gate pressure', unit: 'MPa' },
@@ -47,6 +48,7 @@ const ALL = [...QUANTITIES, ...WALL_QUANTITIES];
 /** Read from the history of the run, not from a field at the probes. */
 const HISTORIES: readonly Quantity[] = [
   'clampForce',
+  'insertForce',
   'mass',
   'solidShare',
   'gatePressure',
@@ -66,7 +68,10 @@ export function ProbeChart({ run }: { run: RunView }) {
     ...(quantity === 'pressure' ? ['holdReach'] : []),
   ];
   const manifest = useRunData(run.id, MANIFEST)?.manifest;
-  const there = (id: string) => id !== 'faceTemperature' || Boolean(manifest?.fields.some((f) => f.id === id));
+  const there = (id: string) =>
+    id === 'faceTemperature'
+      ? Boolean(manifest?.fields.some((f) => f.id === id))
+      : id !== 'insertForce' || Boolean(manifest?.summary.hold?.loads.length);
   const data = useRunData(run.id, DRAWN, ['fillTime', ...fields.filter(there)]);
   const colours = useColours();
   const unit = QUANTITIES.find((q) => q.value === quantity)!.unit;
@@ -158,6 +163,11 @@ function seriesOf(
     if (!clampForce) return [];
     return [{ label: 'Clamp force', points: time.map((x, i) => ({ x, y: fromSi(clampForce[i], unit) })) }];
   }
+  if (quantity === 'insertForce')
+    return (manifest.summary.hold?.loads ?? []).map(({ name, course }) => ({
+      label: name,
+      points: course.map((c) => ({ x: c.time_s, y: fromSi(c.force_N, unit) })),
+    }));
   if (quantity === 'mass' || quantity === 'solidShare') {
     const { course } = manifest;
     if (!course) return [];
