@@ -123,13 +123,9 @@ export function packInputOf(
   const switched = found.fill.result.switchedAt ?? { time: state.time, pressure: state.machine.pressure };
   const part = new Uint8Array(joined.grid.n);
   for (const node of joined.nodeOf) part[node] = 1;
-  const { grid, gating, viscosity, meltTemperature, heat, pins, nGates, projectedArea, hot = [] } = fill;
+  const { pins, nGates, projectedArea, hot = [] } = fill;
   return {
-    grid,
-    gating,
-    viscosity,
-    meltTemperature,
-    heat,
+    ...meltOf(fill),
     pins,
     nGates,
     projectedArea,
@@ -261,6 +257,15 @@ function heatOf(
   };
 }
 
+/** Grid and melt, which later phases take over from the filling. */
+const meltOf = ({ grid, gating, viscosity, meltTemperature, heat }: FillInput) => ({
+  grid,
+  gating,
+  viscosity,
+  meltTemperature,
+  heat,
+});
+
 /** Of the way to the next mould; null where there is none, or nothing to carry. */
 export function transferInputOf(
   { transfer, settings, tool }: ShotInput,
@@ -269,17 +274,12 @@ export function transferInputOf(
   from: Warmth | null,
 ): TransferInput | null {
   if (!transfer || !from) return null;
-  const { grid, gating, viscosity, meltTemperature, heat } = fill;
   const onSteel = new Uint8Array(2 * joined.grid.n);
   if (transfer.on === 'lower-half')
     joined.nodeOf.forEach((node, i) => onSteel.set(tool.halfOf.subarray(2 * i, 2 * i + 2), 2 * node));
   const loose = Math.min(settings.wallTransfer, settings.detachedTransfer ?? settings.wallTransfer);
   return {
-    grid,
-    gating,
-    viscosity,
-    meltTemperature,
-    heat,
+    ...meltOf(fill),
     from,
     time: transfer.time,
     onSteel,

@@ -1,14 +1,12 @@
 import { viscosity } from '../material/viscosity';
 import type { Resin } from '../model/resin';
 import type { BehindMaterial } from '../solvers/melt/behind';
-import { CURVE_MIN, CURVE_STEP } from '../solvers/melt/thermalTables';
+import { CURVE_MIN, CURVE_SIZE, CURVE_STEP } from '../solvers/melt/thermalTables';
 
 /** Shear rate [1/s] at which a melt has its zero-shear viscosity. */
 const AT_REST = 1e-6;
 /** Stress [Pa] at which a melt begins to thin where its model does not say: that of most plastics is near it. */
 const USUAL_STRESS = 3e4;
-/** Temperatures of the table, K above CURVE_MIN. */
-const SIZE = 751;
 
 /**
  * How fast chains cross the face of a softened plastic: over the time that its melt takes to relax, zero-shear viscosity
@@ -17,7 +15,7 @@ const SIZE = 751;
  */
 export function healingOf(resin: Resin): BehindMaterial['healing'] {
   const stress = thinningStress(resin);
-  const rate = Float64Array.from({ length: SIZE }, (_, i) => {
+  const rate = Float64Array.from({ length: CURVE_SIZE }, (_, i) => {
     const T = CURVE_MIN + i * CURVE_STEP;
     if (T < resin.transitionTemperature) return 0;
     const rate = stress / viscosity(resin.viscosity, T, 0, AT_REST);

@@ -4,7 +4,7 @@ import { meltThermal } from '../../material/properties';
 import { healingOf } from '../../setup/healing';
 import { Behind, type BehindMaterial } from './behind';
 import { behindSpec, type Slab, type Stack } from './stacks';
-import { thermalTables } from './thermalTables';
+import { tableValue, temperatureFor, thermalTables } from './thermalTables';
 
 const steel: BehindMaterial = { conductivity: 48, density: 7850, specificHeat: 480 };
 const pa = resinById('pa6-lowan-n30')!;
@@ -145,5 +145,19 @@ describe('bodies behind a wall', () => {
     const again = new Behind(spec, behind.memory);
     for (const b of [behind, again]) heatUp(b, [0], 500, 2000, 0.3, 10);
     again.memory.temperature.forEach((T, j) => expect(Math.abs(T - behind.memory.temperature[j])).toBeLessThan(1e-6));
+  });
+});
+
+describe('temperature of a heat content', () => {
+  const { heat } = thermalTables(pa.specificHeat, pa.conductivity, thermal);
+
+  it.each([200, 331.4, 493, 556.7])('%f K is found again, from far guesses too', (T) => {
+    for (const guess of [150, T, 899, NaN])
+      expect(temperatureFor(heat, tableValue(heat, T), guess, 1e-9)).toBeCloseTo(T, 6);
+  });
+
+  it('is none beyond the tables', () => {
+    expect(temperatureFor(heat, heat[0] - 1, 300, 1e-6)).toBeNaN();
+    expect(temperatureFor(heat, 2 * heat.at(-1)!, 300, 1e-6)).toBeNaN();
   });
 });

@@ -1,5 +1,5 @@
 import type { Columns, Thermal, WallSide } from './columns';
-import { CURVE_MIN, CURVE_STEP, tableSlope, tableValue } from './thermalTables';
+import { tableSlope, tableValue, temperatureFor } from './thermalTables';
 
 /** Material of a body behind a wall, and what is asked of plastic there: when it softens, and how fast it then heals. */
 export interface BehindMaterial extends Thermal {
@@ -70,9 +70,7 @@ export const copyOf = (memory: BehindMemory): BehindMemory =>
   Object.fromEntries(Object.entries(memory).map(([key, values]) => [key, values.slice()])) as unknown as BehindMemory;
 
 /** Most passes in which a temperature is found from its heat content, and how close, K. */
-const INVERSIONS = 40;
 const CLOSE = 1e-6;
-const NEWTON_PULL = 1e-9;
 
 /**
  * Heat in the layers behind a wall, implicit together with the column before them. Elimination from the far end leaves,
@@ -315,19 +313,7 @@ export class Behind {
   private temperatureOf(j: number, content: number, guess: number): number {
     const { density, specificHeat, tables } = this.materialOf(j);
     const wanted = content / (density * specificHeat * this.spec.layer.thickness[j]);
-    if (!tables) return wanted;
-    const { heat } = tables;
-    let [low, high] = [CURVE_MIN, CURVE_MIN + (heat.length - 1.1) * CURVE_STEP];
-    let T = guess;
-    for (let k = 0; k < INVERSIONS; k++) {
-      if (!(T > low && T < high)) T = (low + high) / 2;
-      const off = tableValue(heat, T) - wanted;
-      if (Math.abs(off) < CLOSE) break;
-      if (off > 0) high = T;
-      else low = T;
-      T -= off / Math.max(tableSlope(heat, T), NEWTON_PULL);
-    }
-    return T;
+    return tables ? temperatureFor(tables.heat, wanted, guess, CLOSE) : wanted;
   }
 }
 
@@ -339,7 +325,3 @@ export function fluxToWall(columns: Columns, node: number, half: number, edge: n
   const perArea = (edge * capacity * columns.reach[node]) / columns.layersOf(node).edgeFactor[half === 0 ? 0 : nLayers];
   return perArea * (T - columns.side(node, half).temperature);
 }
-
-/** Area [m2] of the wall of half `half` of a node of `volume` m3: the flux through it is per that. */
-export const wallArea = (columns: Columns, node: number, half: number, volume: number): number =>
-  (volume * columns.layersOf(node).edgeFactor[half === 0 ? 0 : columns.nLayers]) / columns.reach[node];

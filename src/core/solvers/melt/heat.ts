@@ -3,7 +3,7 @@ import { fluxToWall, type Behind } from './behind';
 import type { Columns, Thermal } from './columns';
 import { CENTRES, HALF_LAYERS } from './layers';
 import type { FlowSolver } from './pressure';
-import { CURVE_MIN, CURVE_STEP, tableSlope, tableValue } from './thermalTables';
+import { tableSlope, tableValue, temperatureFor } from './thermalTables';
 
 /** Where the heat of the melt went, J, all counted above `reference`. */
 export interface HeatBalance {
@@ -20,8 +20,6 @@ const LEAST_CHANGE = 1e-3;
 /** Most passes of a step in which the specific heat follows the temperature, and the change that is let be. */
 const HEAT_PASSES = 8;
 const HEAT_CHANGE = 0.1;
-/** Most steps in which a temperature is found from its heat content. */
-const INVERSIONS = 30;
 /** From here on nothing is followed: one pass a step. */
 export const NOT_FOLLOWED = 1000;
 
@@ -544,21 +542,10 @@ export class Heat {
   /** Temperature after `times` the heat that goes with a change from T0 to T1; NaN beyond the tables. */
   private changed(T0: number, T1: number, times: number): number {
     const { tables } = this.thermal;
-    let T = T0 + times * (T1 - T0);
-    if (!tables) return T;
+    const even = T0 + times * (T1 - T0);
+    if (!tables) return even;
     const { heat } = tables;
     const first = tableValue(heat, T0);
-    const wanted = first + times * (tableValue(heat, T1) - first);
-    let [low, high] = [CURVE_MIN, CURVE_MIN + (heat.length - 1.1) * CURVE_STEP];
-    if (!(wanted > tableValue(heat, low)) || !(wanted < tableValue(heat, high))) return NaN;
-    for (let k = 0; k < INVERSIONS; k++) {
-      if (!(T > low && T < high)) T = (low + high) / 2;
-      const off = tableValue(heat, T) - wanted;
-      if (Math.abs(off) < LEAST_CHANGE / 10) return T;
-      if (off > 0) high = T;
-      else low = T;
-      T -= off / tableSlope(heat, T);
-    }
-    return T;
+    return temperatureFor(heat, first + times * (tableValue(heat, T1) - first), even, LEAST_CHANGE / 10);
   }
 }

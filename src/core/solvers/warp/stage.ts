@@ -7,12 +7,13 @@ import type { Detail } from '../../grid/lattice';
 import { ROOM } from '../../material/pvt';
 import type { StageContext } from '../../stage/context';
 import { bestFit, vertexAreas, without } from '../../geometry/alignment';
-import { refine } from '../../geometry/refine';
 import { SurfaceTree } from '../../geometry/surfaceTree';
-import { distance, dot, SYMMETRIC, vertexAt } from '../../geometry/vec';
+import { vertexAt } from '../../geometry/vec';
 import { edgeDirections, SURFACE_EDGE, vertexNormals } from '../../grid/surfaceMap';
 import type { LargeChoice } from '../../model/warpage';
 import { weightedQuantile } from '../../numerics/weighted';
+import { spreadBond, traction, type Bonded } from './bond';
+import { insertOf } from './insertStress';
 import { beyondLinear, type Beyond } from './beyondLinear';
 import { connectedElements, solveElastic, type ElasticSolution, type Support } from './elastic';
 import { LANES, lanesTogether, type Solid, type StrainAt } from './solid';
@@ -25,7 +26,6 @@ import {
   SmoothStrain,
   solidStress,
   surfaceDisplacement,
-  vonMises,
 } from './stress';
 import {
   CAUSES,
@@ -496,113 +496,4 @@ function stressOf(
   }
   spreadBond(bonded, surface, bond);
   return { skinStress, coreStress, bond };
-}
-
-/** What the face bears at a vertex off its edges, Pa, and the length that it is a mean over, m. */
-interface Bonded {
-  v: number;
-  reach: number;
-  pull: number;
-  along: Vec3;
-}
-
-/** Pull and shear of a stress on a face. */
-function traction(stress: ArrayLike<number>, normal: Vec3): Pick<Bonded, 'pull' | 'along'> {
-  const t: Vec3 = [0, 0, 0];
-  SYMMETRIC.forEach(([a, b], k) => {
-    t[a] += stress[k] * normal[b];
-    if (a !== b) t[b] += stress[k] * normal[a];
-  });
-  const pull = dot(t, normal);
-  return { pull, along: t.map((x, d) => x - pull * normal[d]) as Vec3 };
-}
-
-/**
- * Means over a wall's thickness around: at the edge of a bond the stress itself has no bound, and what soft plastic that
- * hardly yields in volume bears square to it is rough from point to point.
- */
-function spreadBond(bonded: readonly Bonded[], { positions, triangles }: TriangleMesh, out: Float32Array): void {
-  if (!bonded.length) return;
-  const areas = vertexAreas(positions, triangles);
-  const cell = Math.max(...bonded.map((b) => b.reach));
-  const key = (p: Vec3) => p.map((x) => Math.floor(x / cell));
-  const cells = new Map<string, Bonded[]>();
-  for (const b of bonded) {
-    const name = key(vertexAt(positions, b.v)).join();
-    (cells.get(name) ?? cells.set(name, []).get(name)!).push(b);
-  }
-  for (const { v, reach } of bonded) {
-    const p = vertexAt(positions, v);
-    const [i, j, k] = key(p);
-    let [pull, area] = [0, 0];
-    const along: Vec3 = [0, 0, 0];
-    for (let n = 0; n < 27; n++) {
-      const there = cells.get([i + (n % 3) - 1, j + (Math.floor(n / 3) % 3) - 1, k + Math.floor(n / 9) - 1].join());
-      for (const b of there ?? []) {
-        if (distance(p, vertexAt(positions, b.v)) > reach) continue;
-        area += areas[b.v];
-        pull += areas[b.v] * b.pull;
-        for (let d = 0; d < 3; d++) along[d] += areas[b.v] * b.along[d];
-      }
-    }
-    out[2 * v] = Math.max(0, pull / area);
-    out[2 * v + 1] = Math.hypot(...along) / area;
-  }
-}
-
-/** Shape and stress of an insert, body number `body` of the structure, at the vertices of its surface. */
-function insertOf(
-  { id, mesh, solid, walls }: Insert,
-  body: number,
-  structure: StructureGrid,
-  solution: ElasticSolution,
-  edge: number,
-  strainAt: StrainAt,
-): InsertResult {
-  const surface = walls?.surface ?? refine(mesh, edge);
-  const smooth = new SmoothStrain(structure, solution, body);
-  const normals = vertexNormals(surface);
-  const displacement = surfaceDisplacement(structure, solution.displacement, surface, normals);
-  const n = surface.positions.length / 3;
-  const stress = new Float32Array(6 * n).fill(NaN);
-  const strain = new Float64Array(6);
-  const free = new Float64Array(6 * LANES);
-  const tensor = new Float64Array(6);
-  for (let v = 0; v < n; v++) {
-    const at = below(structure, surface.positions, normals, v);
-    if (!smooth.at(at, strain)) continue;
-    strainAt(...at, body, free);
-    for (let k = 0; k < 6; k++) strain[k] -= lanesTogether(free, k);
-    solidStress(strain, solid, tensor);
-    stress.set(tensor, 6 * v);
-  }
-  const highest = highestIn(structure, smooth, body, solid, strainAt);
-  return { id, surface, displacement, stress, highest, plastic: null };
-}
-
-function highestIn(
-  structure: StructureGrid,
-  smooth: SmoothStrain,
-  body: number,
-  solid: Solid,
-  strainAt: StrainAt,
-): number {
-  const strain = new Float64Array(6);
-  const free = new Float64Array(6 * LANES);
-  const stress = new Float64Array(6);
-  const { lattice, pointStart, local } = structure;
-  let most = 0;
-  for (let e = 0; e < structure.nElements; e++) {
-    const corner = cornerOf(structure.cellOf[e], lattice);
-    for (let p = pointStart[e]; p < pointStart[e + 1]; p += 3) {
-      if (structure.body[p] !== body) continue;
-      const at = corner.map((c, d) => lattice.origin[d] + lattice.edges[d] * (c + (local[3 * p + d] + 1) / 2)) as Vec3;
-      if (!smooth.at(at, strain)) continue;
-      strainAt(...at, body, free);
-      for (let k = 0; k < 6; k++) strain[k] -= lanesTogether(free, k);
-      solidStress(strain, solid, stress);
-      most = Math.max(most, vonMises(stress));
-    }
-  }
-  return most;
 }
