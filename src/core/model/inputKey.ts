@@ -1,4 +1,5 @@
 import { shotOf } from './body';
+import type { CoreChoice } from './core';
 import { insertChoice, wholeOf } from './shots';
 import { geometryKey, type Inputs, type ShotInputs } from './study';
 import { warpageOf } from './warpage';
@@ -52,10 +53,14 @@ const laterKey = ({ bodies, later = [] }: Inputs) =>
     shot.gates.length ? feedKey(shot) : null,
     shot.vents ?? [],
     shot.tabs ?? [],
+    ...(shot.core ? [coreKey(shot.core)] : []),
   ]);
 
 const gateKey = ({ gates }: Pick<ShotInputs, 'gates'>) =>
   gates.map((g) => [...g.position, g.diameter, ...(g.pin ? [g.pin] : []), ...(g.form ? [g.form] : [])]);
+
+/** Needles by their places. */
+const coreKey = ({ needles, ...core }: CoreChoice) => ({ ...core, needles: needles.map((n) => n.position) });
 
 /** Stations at which inputs are set. */
 export const INPUT_STATIONS = ['part', 'resin', 'feed', 'cooling', 'cycle'] as const;
@@ -80,7 +85,7 @@ export const stationKey = (inputs: Inputs, station: (typeof INPUT_STATIONS)[numb
         inputs.tabs?.length ? inputs.tabs : null,
       ],
       cooling: () => inputs.cooling ?? null,
-      cycle: () => [inputs.cycle, inputs.upTo, shapeKey(inputs)],
+      cycle: () => [inputs.cycle, inputs.upTo, shapeKey(inputs), inputs.core ? coreKey(inputs.core) : null],
     }[station](),
   );
 
@@ -106,6 +111,7 @@ export function inputKey(study: Inputs): string {
     ...(inputs.upTo ? [inputs.upTo] : []),
     ...(inputs.vents?.length ? [inputs.vents] : []),
     ...(inputs.tabs?.length ? [inputs.tabs] : []),
+    ...(inputs.core ? [{ core: coreKey(inputs.core) }] : []),
     ...(inputs.tool.opening ? [{ opening: inputs.tool.opening }] : []),
     ...(inserts.length ? [{ inserts }] : []),
     ...(inputs.later ? [{ later: laterKey(inputs) }] : []),

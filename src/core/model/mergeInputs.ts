@@ -23,6 +23,7 @@ const NAMES: Record<keyof Inputs, string> = {
   detail: 'Detail',
   upTo: 'Calculate',
   inserts: 'Inserts',
+  core: 'Core',
   later: 'Later shots',
   shot: 'Shot',
 };

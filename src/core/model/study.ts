@@ -4,6 +4,7 @@ import { ruleChangesSchema } from '../partmaps/rules';
 import { axisTraceSchema, bodySchema, MOST_SHOTS, shotOf, toolSchema, UNTURNED, type Body } from './body';
 import { cavityLayoutSchema, copyPlacements } from './cavityLayout';
 import { coolingSchema } from './cooling';
+import { coreSchema } from './core';
 import { feedSchema } from './feed';
 import { gateFormSchema } from './gateForm';
 import { insertSchema } from './insert';
@@ -103,6 +104,8 @@ const ofShot = {
   tabs: distinct(z.array(tabSchema).max(24), 'tabs').optional(),
   resin: z.union([reference, resinSchema]),
   cycle: cycleSchema,
+  /** A fluid in the core of the melt; absent: none. */
+  core: coreSchema.optional(),
 };
 export const shotSchema = z.strictObject(ofShot);
 export type ShotInputs = z.infer<typeof shotSchema>;

@@ -4,6 +4,7 @@ import { fromSi, tidy, toSi, type LengthUnit, type Unit } from '../units/units';
 import { bodySchema, MOST_SHOTS, toolSchema } from './body';
 import { cavityLayoutSchema } from './cavityLayout';
 import { coolingSchema } from './cooling';
+import { coreSchema } from './core';
 import { warpageSchema } from './warpage';
 import { feedSchema } from './feed';
 import { gateFormSchema } from './gateForm';
@@ -61,10 +62,11 @@ const ofShot = {
       }),
     )
     .max(40),
-  /** In SI, as in the page's own store, like vents and tabs. */
+  /** In SI, as in the page's own store, like vents, tabs and core. */
   feed: feedSchema.optional(),
   vents: z.array(ventSchema).max(60).optional(),
   tabs: z.array(tabSchema).max(24).optional(),
+  core: coreSchema.optional(),
   resin: z.union([reference, resinSchema]),
   cycle: z
     .strictObject({
@@ -229,7 +231,7 @@ export function inputsOf(file: StudyFile): Inputs {
 
 type ShotFile = Pick<StudyFile, keyof typeof ofShot>;
 
-function shotOfFile({ gates, feed, vents, tabs, resin, cycle }: ShotFile): ShotInputs {
+function shotOfFile({ gates, feed, vents, tabs, core, resin, cycle }: ShotFile): ShotInputs {
   return {
     gates: gates.map((g) => ({
       id: g.id,
@@ -241,6 +243,7 @@ function shotOfFile({ gates, feed, vents, tabs, resin, cycle }: ShotFile): ShotI
     feed: feed ?? null,
     ...(vents ? { vents } : {}),
     ...(tabs ? { tabs } : {}),
+    ...(core ? { core } : {}),
     resin,
     cycle: {
       ...numbersOf(cycle),
@@ -355,7 +358,7 @@ export function studyFileOf(
 
 const inMillimetres = (p: readonly number[]) => p.map((x) => tidy(fromSi(x, 'mm'))) as Gate['position'];
 
-function fileOfShot({ gates, feed, vents, tabs, resin, cycle }: ShotInputs): ShotFile {
+function fileOfShot({ gates, feed, vents, tabs, core, resin, cycle }: ShotInputs): ShotFile {
   return {
     gates: gates.map((g) => ({
       id: g.id,
@@ -367,6 +370,7 @@ function fileOfShot({ gates, feed, vents, tabs, resin, cycle }: ShotInputs): Sho
     ...(feed ? { feed } : {}),
     ...(vents?.length ? { vents } : {}),
     ...(tabs?.length ? { tabs } : {}),
+    ...(core ? { core } : {}),
     resin,
     cycle: {
       ...numbersFile(cycle),

@@ -35,6 +35,7 @@ export function fillOnPart(result: FillResult, grid: PressureGrid, joined: Joine
     ...result,
     node: { ...nodesOnPart(result.node, joined), held },
     frames: framesOnPart(result.frames, joined),
+    brokenThrough: result.brokenThrough && { ...result.brokenThrough, node: partNode[result.brokenThrough.node] },
     traps: result.traps.flatMap((t) => (partNode[t.node] >= 0 ? [{ ...t, node: partNode[t.node] }] : [])),
     cavityVolume: result.cavityVolume - cold,
     // Without a feed all that came in is in the part.

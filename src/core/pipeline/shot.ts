@@ -12,7 +12,7 @@ import { emptyState } from '../solvers/shot/state';
 import { transfer, type TransferInput } from '../solvers/shot/transfer';
 import { fillOnPart, packOnPart, warmthOnPart } from './onPart';
 import { phaseStep, runProcess, type PhaseStore, type ShotPlan, type Stand } from './process';
-import { fillInputOf, packInputOf, placeFeed, transferInputOf, type PlacedFeed, type ShotInput } from './shotInput';
+import { coreInputOf, fillInputOf, packInputOf, placeFeed, transferInputOf, type PlacedFeed, type ShotInput } from './shotInput';
 import type { StageContext } from '../stage/context';
 import { SOLVER_VERSION } from '../setup/version';
 
@@ -41,7 +41,13 @@ export function shotPlan(shot: ShotInput, { joined, network }: PlacedFeed): Shot
       phaseStep<FillInput>({
         name: 'fill-up',
         stage: 'fill',
-        input: ({ found }) => (found.fill?.status === 'switched' ? filling : null),
+        input: ({ found }) => (found.fill?.status === 'switched' && !shot.settings.core ? filling : null),
+        run: fillUp,
+      }),
+      phaseStep<FillInput>({
+        name: 'core',
+        stage: 'fill',
+        input: (stand) => (stand.found.fill?.status === 'switched' ? coreInputOf(shot, filling, joined, stand) : null),
         run: fillUp,
       }),
       phaseStep<PackInput>({

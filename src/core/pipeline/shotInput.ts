@@ -12,6 +12,7 @@ import { CLAMP_SHARE } from '../model/packing';
 import { warpageOf } from '../model/warpage';
 import { nCopies, type Inputs, type Transfer } from '../model/study';
 import { NOT_FOLLOWED } from '../solvers/melt/heat';
+import type { Switchover } from '../solvers/melt/drive';
 import { placeGating } from '../solvers/melt/gating';
 import { joinFeed, onJoined, type JoinedFeed } from '../solvers/melt/joinFeed';
 import type { FillInput } from '../solvers/fill/outcome';
@@ -27,7 +28,7 @@ import type { Behinds } from '../setup/behind';
 import type { Resolved } from '../setup/resolve';
 import type { Stand } from './process';
 import type { FillSettings } from '../setup/settings';
-import { gateSites, pinsOf, tabSites, ventedWithTabs, ventsOn } from '../setup/sites';
+import { gateSites, meltEnd, needlesOn, pinsOf, tabSites, ventedWithTabs, ventsOn } from '../setup/sites';
 
 /** Steps over the whole volume: the front should cross about one node per step. */
 const STEPS: Record<Inputs['detail'], number> = { quick: 32, normal: 80, fine: 120 };
@@ -91,7 +92,10 @@ export function fillInputOf(shot: ShotInput, { joined, network }: PlacedFeed): F
     nGates: inputs.gates.length,
     viscosity: settings.resin.viscosity,
     meltTemperature: settings.meltTemperature,
-    control: ofOne(withinClamp(settings, projectedArea, nCopies(inputs)), nCopies(inputs)),
+    control: withCore(
+      ofOne(withinClamp(settings, projectedArea, nCopies(inputs)), nCopies(inputs)),
+      meltEnd(inputs, fine, grid, joined),
+    ),
     heat: heatInFeed(heatOf(settings, tool, walls, behind), joined),
     air: {
       state: airAt(settings.mouldTemperature),
@@ -109,13 +113,38 @@ export function fillInputOf(shot: ShotInput, { joined, network }: PlacedFeed): F
   };
 }
 
+/** The machine ends the melt where a fluid follows in its core. */
+const withCore = (control: FillSettings['control'], switchover: Switchover | null): FillSettings['control'] =>
+  switchover ? { ...control, switchover, packing: null } : control;
+
+/** Of the filling by a fluid in the core, from where the melt has ended; null where there is none. */
+export function coreInputOf(
+  { settings: { core }, inputs, gridResult: { fine, grid } }: ShotInput,
+  fill: FillInput,
+  joined: JoinedFeed,
+  { found, state }: Stand,
+): FillInput | null {
+  if (!core || !found.fill || found.fill.status === 'stalled') return null;
+  return {
+    ...fill,
+    core: {
+      needles: needlesOn(inputs, fine, grid, joined),
+      from: (found.fill.result.switchedAt?.time ?? state.time) + core.delay,
+      control: core.control,
+      fluid: core.fluid,
+      surfaceTension: 0,
+    },
+  };
+}
+
 /** Of packing after a filling; null when it is not asked for or there is nothing to pack. */
 export function packInputOf(
   shot: ShotInput,
   fill: FillInput,
   joined: JoinedFeed,
-  { found, state }: Stand,
+  stand: Stand,
 ): PackInput | null {
+  const { found, state } = stand;
   const { inputs, settings, steel, steps = 1 } = shot;
   if (inputs.upTo === 'fill' || found.fill?.status !== 'filled') return null;
   const { packing, resin, coolingTime, pressureLimit } = settings;
@@ -124,8 +153,10 @@ export function packInputOf(
   const part = new Uint8Array(joined.grid.n);
   for (const node of joined.nodeOf) part[node] = 1;
   const { pins, nGates, projectedArea, hot = [] } = fill;
+  const core = coreInputOf(shot, fill, joined, stand)?.core;
   return {
     ...meltOf(fill),
+    ...(core ? { core } : {}),
     pins,
     nGates,
     projectedArea,

@@ -149,7 +149,8 @@ export function summarise(
     ...history.nozzlePressure.filter((_, i) => history.shareFilled[i] <= BEFORE_ENDS),
   );
   const gateLoss = Math.max(0, ...history.gateLoss.filter((_, i) => history.shareFilled[i] <= cut).flat());
-  const shareFilled = result.injectedVolume / (unreachableVolume > 0 ? partVolume : result.cavityVolume);
+  const occupied = result.injectedVolume + result.coreVolume;
+  const shareFilled = occupied / (unreachableVolume > 0 ? partVolume : result.cavityVolume);
   const thinNode = fine.thin.length ? grid.nodeOfCell[fine.thin[Math.floor(fine.thin.length / 2)]] : -1;
   const facts: FillFacts = {
     status: outcome.status,
@@ -163,7 +164,7 @@ export function summarise(
     injectionTime: settings.injectionTime,
     freezeTime: settings.freezeTime,
     shareFilled,
-    emptyVolume: Math.max(0, result.cavityVolume + unreachableVolume - result.injectedVolume),
+    emptyVolume: Math.max(0, result.cavityVolume + unreachableVolume - occupied),
     unreachableVolume,
     lastPlace,
     lastSurface: closestPoint(mesh, lastPlace).point,

@@ -1,5 +1,6 @@
 import type { Gate, Inputs } from '../model/study';
 import type { FillSettings } from '../setup/settings';
+import type { StallReason } from '../solvers/fill/outcome';
 import { format, formatNumber, fromSi } from '../units/units';
 import type { Vec3 } from '../geometry/mesh';
 import { freshGateId, withCycle, type Answer, type Suggestion } from './answer';
@@ -9,7 +10,7 @@ import { judge, VERDICT_RULES as RULES, worst, type Verdict } from './rules';
 /** The numbers the verdict rests on. SI. */
 export interface FillFacts {
   status: 'filled' | 'stalled';
-  stallReason: 'time' | 'flow' | null;
+  stallReason: StallReason | null;
   pressureNeeded: number;
   /** The same when 95 % is in, before the ends close one after the other. */
   pressureBeforeEnds: number;
@@ -150,9 +151,12 @@ function reasonsOf(facts: FillFacts, settings: FillSettings): string[] {
     );
   if (facts.status === 'stalled')
     reasons.push(
-      facts.stallReason === 'flow'
-        ? 'The skin has closed the way: the flow fell below 0.2 % of the set rate.'
-        : `The front still crept after ${format(facts.fillTime, 's', 2)}, long past the freezing of the nominal wall.`,
+      {
+        flow: 'The skin has closed the way: the flow fell below 0.2 % of the set rate.',
+        core: 'What is in the core does not push the melt any further: its pressure is too low, or comes too late.',
+        'blow-through': `The fluid in the core broke through the front after ${format(facts.fillTime, 's', 2)}: it no longer pushes.`,
+        time: `The front still crept after ${format(facts.fillTime, 's', 2)}, long past the freezing of the nominal wall.`,
+      }[facts.stallReason ?? 'time'],
     );
   if (isCold(facts))
     reasons.push(

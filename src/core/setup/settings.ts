@@ -12,6 +12,9 @@ import type { Resin } from '../model/resin';
 import { nCopies, type Injection, type Inputs } from '../model/study';
 import { allGates, allTabs } from './copies';
 import type { Packing } from '../model/packing';
+import { fluidById } from '../material/coreFluids';
+import type { CoreChoice } from '../model/core';
+import type { CoreControl, CoreFluid } from '../solvers/core/fluid';
 import type { PackingProfile } from '../solvers/pack/control';
 import { CYCLE_NUMBERS, type CycleNumber, type Known } from '../model/parameters';
 import { flowRateAt, type MachineControl } from '../solvers/melt/drive';
@@ -62,6 +65,14 @@ export interface FillSettings {
   detachedTransfer: number;
   /** Time in which the middle of the nominal wall falls to the no-flow temperature. */
   freezeTime: number;
+  /** Fluid in the core of the melt; null: none. */
+  core: CoreSettings | null;
+}
+
+export interface CoreSettings {
+  fluid: CoreFluid & { name: string };
+  control: CoreControl;
+  delay: number;
 }
 
 /** K */
@@ -174,7 +185,46 @@ export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
     openTime: set('openTime'),
     detachedTransfer: set('detachedTransfer'),
     freezeTime: freeze,
+    core: inputs.core ? coreOf(inputs.core, freeze) : null,
   };
+}
+
+/** Share of the time the nominal wall takes to freeze for which a core is held: its skin is a third of the wall. */
+const CORE_HOLD = 0.33;
+/** Between the valve of a source and the melt, m3. */
+const CORE_LINE = 1e-5;
+
+/** What the needle is told, with its defaults. */
+export function coreOf({ fluid, temperature, drive, delay }: CoreChoice, freeze: number): CoreSettings {
+  const entry = fluidById(fluid);
+  if (!entry) throw new Error(`unknown fluid ${fluid}`);
+  const hold = 'hold' in drive ? (drive.hold ?? Number((CORE_HOLD * freeze).toPrecision(2))) : 0;
+  const control = (): CoreControl => {
+    switch (drive.by) {
+      case 'pressure': {
+        const { pressure: value, rise, release } = drive;
+        const points = [
+          { at: 0, value: 0 },
+          { at: rise, value },
+          { at: rise + hold, value },
+          { at: rise + hold + release, value: 0 },
+        ];
+        return { by: 'pressure', points: hold > 0 ? points : points.filter((_, k) => k !== 2) };
+      }
+      case 'profile':
+        return { by: 'pressure', points: drive.points.map(({ at, pressure: value }) => ({ at, value })) };
+      case 'volume': {
+        const { volume: value, over, most } = drive;
+        const points = [
+          { at: 0, value: 0 },
+          { at: over, value },
+          { at: over + Math.max(hold, 1e-3), value },
+        ];
+        return { by: 'volume', points, line: CORE_LINE, most };
+      }
+    }
+  };
+  return { fluid: { ...entry, temperature: temperature ?? entry.temperature }, control: control(), delay };
 }
 
 /** Set flow rates against injected volume. A profile holds each rate from its place to the next. */

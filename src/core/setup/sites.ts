@@ -11,6 +11,7 @@ import type { Tab } from '../model/outlet';
 import { movesOf, type PinEvent } from '../model/pin';
 import type { Inputs } from '../model/study';
 import { nearestCell } from '../grid/nearestCell';
+import type { Switchover } from '../solvers/melt/drive';
 import type { GateSite } from '../solvers/melt/star';
 import { onJoined, type JoinedFeed } from '../solvers/melt/joinFeed';
 import type { PinTrigger, ValvePin } from '../solvers/melt/pins';
@@ -79,6 +80,20 @@ function levelAlong(normal: Vec3, opening: Vec3): Vec3 {
   if (Math.hypot(...level) > 0.1) return normalised(level);
   const [x, y, z] = opening;
   return z < -0.999 ? [1, 0, 0] : [1 - (x * x) / (1 + z), (-x * y) / (1 + z), -x];
+}
+
+/** Nodes of the joined grid that the needles of the core open into; through the nozzle: where the melt came in. */
+export function needlesOn({ core }: Inputs, fine: FineGrid, grid: PressureGrid, joined: JoinedFeed): number[] {
+  if (!core) return [];
+  if (core.through === 'nozzle') return [...new Set(joined.gating.attached.map((a) => a.node))];
+  return core.needles.map(({ position }) => joined.nodeOf[grid.nodeOfCell[nearestCell(fine, position)]]);
+}
+
+/** When the melt ends before a fluid is let into its core. */
+export function meltEnd({ core }: Inputs, fine: FineGrid, grid: PressureGrid, joined: JoinedFeed): Switchover | null {
+  if (!core) return null;
+  if (core.melt.by !== 'front') return core.melt;
+  return { by: 'front', node: joined.nodeOf[grid.nodeOfCell[nearestCell(fine, core.melt.position)]] };
 }
 
 /** Pins shut the last piece of feed before their gate. */

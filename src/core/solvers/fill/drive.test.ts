@@ -93,7 +93,7 @@ describe('the machine', () => {
       packing: { as: 'pressure', value: 4e7 },
     };
     const drive = new MachineDrive(control, 1e-5);
-    expect(drive.follow(0.97e-5, 1, 1e7, FLOW)).toBe(true);
+    expect(drive.follow(0.97e-5, 1, 1e7, FLOW, new Uint8Array(0))).toBe(true);
     expect(drive.packingPressure).toBe(4e7);
     expect(drive.wanted(0.98e-5)).toEqual({ pressure: 1e7 });
     expect(drive.corrected(0.98e-5, 1e7, 0.5 * FLOW)).toBeNull();
@@ -101,7 +101,7 @@ describe('the machine', () => {
     expect(drive.corrected(0.99e-5, 4e7, 0.04 * FLOW)).toBeNull();
     // Switched over early, the whole pressure does the rest.
     const early = new MachineDrive({ ...control, switchover: { by: 'share', share: 0.6 } }, 1e-5);
-    early.follow(0.6e-5, 1, 1e7, FLOW);
+    early.follow(0.6e-5, 1, 1e7, FLOW, new Uint8Array(0));
     expect(early.wanted(0.7e-5)).toEqual({ pressure: 4e7 });
   });
 

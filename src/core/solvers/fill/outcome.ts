@@ -64,8 +64,12 @@ export interface FillResult {
   /** Volume that can be reached from the gates, and the melt in it, m3. */
   cavityVolume: number;
   injectedVolume: number;
+  /** Fluid in its core when it ended, m3. */
+  coreVolume: number;
   /** |held - injected| / cavity */
   massError: number;
+  /** Where and when a fluid in the core came out of the melt into what was still empty; null: it did not. */
+  brokenThrough: { node: number; time: number } | null;
   /** Time at which the flow rate first had to fall below the set one; null when it never did. */
   limitReachedAt: number | null;
   /** With the pressure that the machine holds from then on, Pa; NaN while that is not set. */
@@ -79,9 +83,15 @@ export interface FillResult {
   iterations: number;
 }
 
+/**
+ * Why a filling ends short: time is up, the melt stands, the fluid in its core has come through the front, or does not
+ * push it any further.
+ */
+export type StallReason = 'time' | 'flow' | 'blow-through' | 'core';
+
 /** How a filling that came to an end came to it, and what was found. */
 export type FillFound =
-  { status: 'filled'; result: FillResult } | { status: 'stalled'; result: FillResult; reason: 'time' | 'flow' };
+  { status: 'filled'; result: FillResult } | { status: 'stalled'; result: FillResult; reason: StallReason };
 /** The same, or that it goes on after switchover. */
 export type FillSoFar = FillFound | { status: 'switched'; result: FillResult };
 export type Filled = FillSoFar & { state: ShotState };

@@ -38,7 +38,12 @@ export interface Moment {
  * Flow field and fluidities that belong together, at the machine's setting and within what it can. Returns whether they
  * settled.
  */
-export function settleFlow(solver: FlowSolver, drive: MachineDrive, moment: Moment, following: Following): boolean {
+export function settleFlow(
+  solver: FlowSolver,
+  drive: Pick<MachineDrive, 'wanted' | 'corrected' | 'settled'>,
+  moment: Moment,
+  following: Following,
+): boolean {
   const { active, air, injected, time, first } = moment;
   const { fluidityTolerance = FLUIDITY_TOLERANCE, tolerance = SOLVER_TOLERANCE } = following;
   const passes = first ? FIRST_PASSES : (following.passes ?? MAX_PICARD);

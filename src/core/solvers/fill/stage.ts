@@ -1,17 +1,18 @@
 import type { StageContext } from '../../stage/context';
+import type { Core } from '../core/core';
 import { Cavity } from '../shot/cavity';
 import { FrameObserver } from '../shot/frames';
 import { HistoryObserver } from '../shot/history';
 import { onNodes, type PerNode } from '../shot/located';
 import type { Observer, Phase, PhaseContext, PhaseFailure } from '../shot/phase';
 import { emptyState, type FrontMemory, type ShotState } from '../shot/state';
-import { MachineDrive, type MachinePhase } from '../melt/drive';
+import { MachineDrive, SHUT, type MachinePhase } from '../melt/drive';
 import { frontInflow, FrontStep } from '../melt/front';
 import { FrontTrace } from './frontTrace';
 import { LastPlaces } from '../melt/lastPlaces';
 import { downstream, reachableFrom } from '../melt/order';
 import { GateShares } from './gateShares';
-import type { Filled, FillInput, FillOutcome, FillResult } from './outcome';
+import type { Filled, FillInput, FillOutcome, FillResult, StallReason } from './outcome';
 import { Peaks } from './peaks';
 import { settleFlow } from './settleFlow';
 import { TrappedAir } from '../melt/trappedAir';
@@ -27,6 +28,8 @@ const N_FRAMES = 24;
 const STALL_FLOW = 2e-3;
 /** Longest step as a share of the time limit: a creeping front is followed in time, not in volume. */
 const LONGEST_STEP = 0.01;
+/** Steps of the delay before a fluid is let into the core, and of a ramp of its pressure. */
+const WAITING_STEPS = 12;
 /** Air that stays in the corners of a filled cavity, as a share of it. */
 const FULL = 1 - 1e-9;
 
@@ -70,7 +73,8 @@ class FillRun {
   private readonly observers: readonly Observer[];
   private readonly peaks: Peaks;
   private readonly trace: FrontTrace;
-  private readonly fullBefore: Uint8Array;
+  /** 1 for nodes that melt flows in, or a fluid in its core. */
+  private readonly withMelt: Uint8Array;
   private readonly heldBefore: Float64Array;
   /** Pressure on the mould, Pa. */
   private readonly onTool: Float64Array;
@@ -80,7 +84,9 @@ class FillRun {
   private injected: number;
   private steps: number;
   private unsettled: number;
-  private ended: 'filled' | 'switched' | 'time' | 'flow' = 'filled';
+  private ended: 'filled' | 'switched' | StallReason = 'filled';
+  /** Where the fluid in the core met the air, if it did. */
+  private brokenAt = -1;
   private reported: number[] = [];
 
   constructor(
@@ -121,7 +127,7 @@ class FillRun {
     const underGate = new Uint8Array(grid.n);
     for (const { links } of gating.stars) for (const { node } of links) underGate[node] = 1;
     this.trace = new FrontTrace(grid, underGate, before?.node);
-    this.fullBefore = new Uint8Array(grid.n);
+    this.withMelt = new Uint8Array(grid.n);
     this.heldBefore = new Float64Array(grid.n);
     this.onTool = new Float64Array(grid.n);
     this.pinned = Uint8Array.from(gating.gateOfNode, (g) => (g >= 0 ? 1 : 0));
@@ -178,8 +184,10 @@ class FillRun {
   /** One solve and one advance of the front. Returns an outcome only on failure. */
   step(): PhaseFailure | null {
     const { grid } = this.input;
-    const { front, solver, pins } = this.cavity;
+    const { front, solver, pins, core } = this.cavity;
     const { drive } = this;
+    if (core && this.time < core.input.from - 1e-9) return this.wait(core.input.from);
+    core?.letIn(front.full, solver.linkFlow);
     pins.follow({
       time: this.time,
       shareFilled: this.injected / this.volume,
@@ -188,7 +196,7 @@ class FillRun {
     });
     this.solveFlow();
     const before = drive.phase;
-    if (drive.follow(this.injected, this.time, solver.inletPressure, solver.inletFlow)) {
+    if (!core && drive.follow(this.injected, this.time, solver.inletPressure, solver.inletFlow, front.full)) {
       this.look({ machine: before, frame: 0 });
       // What the machine does from here on is the next phase's.
       if (!this.input.control.packing) return this.switchOver();
@@ -197,24 +205,55 @@ class FillRun {
     if (!Number.isFinite(solver.inletPressure) || !Number.isFinite(solver.inletFlow))
       return this.broken(solver.pressure);
     this.look();
-    const total = frontInflow(grid, { full: this.lastPlaces.active }, solver, this.inflow);
+    const pushed = core ? core.takeFlow(this.lastPlaces.active, solver.linkFlow) : solver.inletFlow;
+    this.withMelt.set(this.lastPlaces.active);
+    for (const i of core?.nodes ?? []) this.withMelt[i] = 1;
+    const total = frontInflow(grid, { full: this.withMelt }, solver, this.inflow);
     // No number is not "no flow".
     if (!Number.isFinite(total)) return this.broken(this.inflow);
     this.lastPlaces.share(front.full, front.held, this.inflow);
     const still = STALL_FLOW * drive.setFlow(this.injected);
-    if (!(total > 0) || solver.inletFlow < still) return this.endOfFlow();
-    const { volume, dt } = this.stepSize(solver.inletFlow);
-    this.fullBefore.set(this.lastPlaces.active);
+    if (!(total > 0) || pushed < still) {
+      // What pushes may yet press harder.
+      if (core && this.time < core.releasedAt - 1e-9 && core.nextTurn(this.time) < core.releasedAt)
+        return this.wait(core.nextTurn(this.time));
+      return this.endOfFlow();
+    }
+    const { volume, dt } = this.stepSize(pushed);
     this.heldBefore.set(front.held);
     const step = new FrontStep(grid, front);
     step.advance(this.inflow, total, volume, this.time, dt);
-    this.injected += volume - step.left;
+    if (!core) this.injected += volume - step.left;
     this.afterStep(step.filled, dt);
+    core?.advance(volume - step.left, this.time, dt, this.withMelt, front.held, solver.linkFlow);
     this.time += (dt * (volume - step.left)) / volume;
     this.steps++;
-    if (this.injected >= this.volume * FULL) return this.finish();
+    this.brokenAt = core?.brokenThrough(front.full) ?? -1;
+    if (this.occupied >= this.volume * FULL) return this.finish();
+    if (this.brokenAt >= 0) return this.stall('blow-through');
     if (this.time > this.input.timeLimit) return this.stall('time');
     return null;
+  }
+
+  /** Melt and what is in its core, m3. */
+  private get occupied(): number {
+    return this.injected + (this.cavity.core?.volume ?? 0);
+  }
+
+  /** Nothing moves until a moment [s]; the melt cools. */
+  private wait(until: number): null {
+    const { heat, front, core, solver } = this.cavity;
+    const { timeLimit, core: input } = this.input;
+    const end = Math.min(until, timeLimit);
+    const dt = Math.min(end - this.time, Math.max((end - (input?.from ?? 0)) / WAITING_STEPS, timeLimit / 300));
+    solver.scaleFlows(0);
+    const hollow = core?.nodes ?? [];
+    const solid = [...front.held.keys()].filter((i) => front.held[i] > 0 && !core?.touches(i));
+    heat?.rest(dt, solid, front.held);
+    heat?.restHollow(dt, hollow);
+    this.time += dt;
+    this.look();
+    return this.time > timeLimit - 1e-9 ? this.stall('time') : null;
   }
 
   private switchOver(): null {
@@ -236,7 +275,8 @@ class FillRun {
   /** No flow left: air that stays pressed into a corner is told as a trap, anything more is a short shot. */
   private endOfFlow(): null {
     const trapped = this.air ? this.air.traps.reduce((s, t) => s + this.emptyAround(t.node), 0) : 0;
-    return this.injected + trapped >= this.volume * (1 - 1e-3) ? this.finish() : this.stall('flow');
+    if (this.occupied + trapped >= this.volume * (1 - 1e-3)) return this.finish();
+    return this.stall(this.cavity.core ? 'core' : 'flow');
   }
 
   private emptyAround(node: number): number {
@@ -245,21 +285,23 @@ class FillRun {
 
   /** Heat, origin and air follow the melt that has moved in this step. */
   private afterStep(filled: number[], dt: number): void {
-    const { heldBefore, fullBefore, pinned } = this;
-    const { solver, front, columns, carrier } = this.cavity;
+    const { heldBefore, withMelt, pinned } = this;
+    const { solver, front, columns, carrier, core, heat } = this.cavity;
     const { grid, meltTemperature } = this.input;
-    const order = downstream(grid, fullBefore, pinned, solver.pressure);
-    carrier.advance(dt, solver, fullBefore, order, pinned, heldBefore, front.held);
+    const { active } = this.lastPlaces;
+    const order = downstream(grid, active, pinned, solver.pressure);
+    carrier.advance(dt, solver, withMelt, order, pinned, heldBefore, front.held);
+    if (core) heat?.restHollow(dt, core.nodes);
     this.trace.pass(filled, solver.linkFlow, (i) => columns?.middleTemperature(i) ?? meltTemperature);
     this.enter(filled);
     this.air?.update(front.held, front.full, this.time + dt, dt, solver.pressure);
-    this.peaks.look(solver, columns, fullBefore, pinned);
+    this.peaks.look(solver, columns, active, pinned);
   }
 
   /** Flow field and fluidities for the present front at the machine's setting, and what follows from it. */
   private solveFlow(): void {
     const { drive, time, injected, pinned } = this;
-    const { front, solver, columns } = this.cavity;
+    const { front, solver, columns, core } = this.cavity;
     if (columns) {
       for (let i = 0; i < front.full.length; i++)
         if (front.full[i] && !pinned[i]) columns.prepare(i, Math.max(0, solver.pressure[i]));
@@ -267,10 +309,15 @@ class FillRun {
     }
     this.lastPlaces.update(front.full);
     const { active } = this.lastPlaces;
-    const air = this.air ? this.lastPlaces.airAround(this.air.pressure, front.full) : this.noAir;
+    let air = this.air ? this.lastPlaces.airAround(this.air.pressure, front.full) : this.noAir;
     solver.placeFront(front.held, front.full);
+    if (core) {
+      air = air.slice();
+      core.bound(active, air, core.pressureAt(time));
+      solver.placeFrontAt(core);
+    }
     const moment = { active, air, injected, time, first: this.steps === 0 };
-    if (!settleFlow(solver, drive, moment, this.input)) this.unsettled++;
+    if (!settleFlow(solver, core ? SHUT : drive, moment, this.input)) this.unsettled++;
   }
 
   /** The front moves by at most about one node, the whole takes at least nSteps, and no step is overlong. */
@@ -279,8 +326,11 @@ class FillRun {
     let atFront = 0;
     for (let i = 0; i < grid.n; i++) if (this.inflow[i] > 0) atFront += grid.volume[i];
     const { wide, end, endAt } = this.input.advance ?? ADVANCE;
-    const advance = this.injected < endAt * this.volume ? wide : end;
-    const limit = this.drive.stepLimit(this.injected, this.time);
+    const advance = this.occupied < endAt * this.volume ? wide : end;
+    const { core } = this.cavity;
+    const limit = core
+      ? { volume: Math.max(advance * core.atFront, 1e-4 * this.volume), time: this.rampStep(core) }
+      : this.drive.stepLimit(this.injected, this.time);
     const longest = Math.min(
       limit.time,
       this.cavity.pins.stepLimit(this.time),
@@ -289,11 +339,19 @@ class FillRun {
     const volume = Math.min(
       this.volume / nSteps,
       Math.max(advance * atFront, 1e-4 * this.volume),
-      this.volume - this.injected,
+      this.volume - this.occupied,
       limit.volume,
       flow * longest,
     );
     return { volume, dt: volume / flow };
+  }
+
+  /** The pressure of what is in the core is followed as it turns. */
+  private rampStep(core: Core): number {
+    const turn = core.nextTurn(this.time);
+    const left = turn - this.time;
+    const steep = Math.abs(core.pressureAt(turn - 1e-9) - core.pressureAt(this.time)) > 1e-3 * core.pressureAt(this.time);
+    return steep ? Math.max(left / WAITING_STEPS, 1e-3 * left, 1e-5) : left;
   }
 
   /** A node that has just become full starts with the fluidity of the flow that filled it. */
@@ -329,7 +387,7 @@ class FillRun {
     const nodes = Int32Array.from(this.reported);
     const times = Float32Array.from(this.reported, (i) => this.cavity.front.fillTime[i]);
     this.reported = [];
-    const share = Math.min(1, this.injected / this.volume);
+    const share = Math.min(1, this.occupied / this.volume);
     return {
       stage: 'fill' as const,
       fraction: share,
@@ -342,10 +400,10 @@ class FillRun {
   private look(own: { machine?: MachinePhase; frame?: number; last?: boolean } = {}): void {
     const { cavity, drive, onTool } = this;
     const { solver, front } = cavity;
-    const shareFilled = this.injected / this.volume;
+    const shareFilled = this.occupied / this.volume;
     onTool.set(solver.pressure);
     solver.addFrontPressure(this.lastPlaces.active, onTool);
-    const { machine = drive.phase, frame = shareFilled * (this.input.nFrames ?? N_FRAMES), last = false } = own;
+    const { machine = cavity.core ? 'core' : drive.phase, frame = shareFilled * (this.input.nFrames ?? N_FRAMES), last = false } = own;
     for (const observer of this.observers)
       observer.look({
         time: this.time,
@@ -362,7 +420,7 @@ class FillRun {
       });
   }
 
-  private stall(reason: 'time' | 'flow'): null {
+  private stall(reason: StallReason): null {
     this.ended = reason;
     return this.finish();
   }
@@ -415,7 +473,9 @@ class FillRun {
       traps: this.air?.found() ?? [],
       cavityVolume: this.volume,
       injectedVolume: this.injected,
+      coreVolume: cavity.core?.volume ?? 0,
       massError: Math.abs(held - this.hotVolume - this.injected) / this.volume,
+      brokenThrough: this.brokenAt < 0 ? null : { node: this.brokenAt, time: this.time },
       limitReachedAt: drive.limitReachedAt,
       switchedAt: drive.switchedAt && { ...drive.switchedAt, packing: drive.packingPressure },
       pins: (this.input.pins ?? []).map(({ gate }, k) => ({ gate, movedAt: pins.movedAt[k].slice() })),

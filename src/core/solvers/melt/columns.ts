@@ -1,5 +1,6 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
 import { LN_STRESS_MIN, LN_STRESS_STEP, zeroFluidityAt, type StressForm } from '../../material/stressForm';
+import type { Hollow } from '../core/hollow';
 import type { ThermalTables } from './thermalTables';
 import { CENTRES, HALF_LAYERS, LN_CENTRES, sectionShape, type ColumnShape, type SectionShape } from './layers';
 
@@ -63,6 +64,8 @@ export class Columns {
   readonly sideOf: Uint8Array | Int32Array;
   /** Half the wall [m]: the length that goes with zeta = 1. Length n. */
   readonly reach: Float64Array;
+  /** Sections with a fluid in their core; null: all are full of melt. */
+  hollow: Hollow | null = null;
   protected readonly shapes: SectionShape[];
   /** 1 / zero-shear viscosity of every layer, 1/(Pa s). Length n * nLayers. */
   protected readonly zeroFluidity: Float64Array;
@@ -163,7 +166,7 @@ export class Columns {
     return this.place[0];
   }
 
-  /** Temperatures [K] at `places` (see `placesBetween`) of a half, into `out` from `at` on with the given stride. */
+  /** Temperatures [K] at `places` (see `placesBetween`) of a half, into `out` from `at` on with the given stride; NaN in a hollow core. */
   profileInto(
     node: number,
     half: number,
@@ -173,8 +176,13 @@ export class Columns {
     stride: number,
   ): void {
     const base = node * this.nLayers;
+    const core = this.coreTo(node);
     for (let k = 0; k < places.length; k++) {
-      const { l, weight } = places[k];
+      const { l, weight, zeta } = places[k];
+      if (zeta < core) {
+        out[at + k * stride] = NaN;
+        continue;
+      }
       const T0 = l === 0 ? this.middleTemperature(node) : this.temperature[base + this.layerAt(half, l - 1)];
       const T1 =
         l === HALF_LAYERS ? this.surfaceTemperature(node, half) : this.temperature[base + this.layerAt(half, l)];
@@ -182,12 +190,26 @@ export class Columns {
     }
   }
 
-  /** Mean temperature [K] of a node's section. */
+  /** Mean temperature [K] of the plastic in a node's section. */
   meanTemperature(node: number): number {
     const { share } = this.layersOf(node);
-    let sum = 0;
-    for (let t = 0; t < this.nLayers; t++) sum += share[t] * this.temperature[node * this.nLayers + t];
-    return sum;
+    const plastic = this.isHollow(node) ? this.hollow!.plastic(node) : null;
+    let [sum, whole] = [0, 0];
+    for (let t = 0; t < this.nLayers; t++) {
+      const w = plastic ? share[t] * plastic[t] : share[t];
+      sum += w * this.temperature[node * this.nLayers + t];
+      whole += w;
+    }
+    return plastic ? sum / whole : sum;
+  }
+
+  isHollow(node: number): boolean {
+    return this.hollow !== null && this.hollow.share[node] > 0;
+  }
+
+  /** Place of the core's face through the wall, 0 .. 1, where the fluid has passed; 0 elsewhere. */
+  coreTo(node: number): number {
+    return this.hollow && this.hollow.share[node] >= 0.5 ? this.hollow.place[node] : 0;
   }
 
   /** Temperature [K] of the melt that leaves the node: mean by flow. */
@@ -199,10 +221,11 @@ export class Columns {
   }
 
   /**
-   * Share of the wall's thickness that is colder than `limit` [K], from the walls inwards; layers are
-   * cut where the temperature between their centres passes the limit.
+   * Share of the wall's thickness, that of the skin where it is hollow, that is colder than `limit` [K], from the walls
+   * inwards; layers are cut where the temperature between their centres passes the limit.
    */
   colderShare(node: number, limit: number): number {
+    const skin = 1 - this.coreTo(node);
     let sum = 0;
     for (let h = 0; h < this.nHalves; h++) {
       let outer = this.surfaceTemperature(node, h);
@@ -218,7 +241,7 @@ export class Columns {
         outer = T;
         place = CENTRES[l];
       }
-      sum += l < 0 ? 1 : 1 - place;
+      sum += l < 0 ? 1 : Math.min(1, (1 - place) / skin);
     }
     return sum / this.nHalves;
   }
@@ -355,6 +378,7 @@ export class Columns {
 
 /** A place through half the wall: `weight` of the way from the centre of layer l - 1 (or the middle) to that of l (or the wall). */
 export interface PlaceBetween {
+  zeta: number;
   l: number;
   weight: number;
 }
@@ -365,7 +389,7 @@ export function placesBetween(places: readonly number[]): PlaceBetween[] {
     while (l < HALF_LAYERS && CENTRES[l] < zeta) l++;
     const from = l === 0 ? 0 : CENTRES[l - 1];
     const to = l === HALF_LAYERS ? 1 : CENTRES[l];
-    return { l, weight: (zeta - from) / (to - from) };
+    return { zeta, l, weight: (zeta - from) / (to - from) };
   });
 }
 

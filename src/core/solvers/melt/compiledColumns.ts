@@ -274,7 +274,8 @@ export class CompiledHeat extends Heat {
     super(grid, compiled, thermal, meltTemperature, reference, behind);
   }
 
-  protected override wallEdge(half: number): number {
+  protected override wallEdge(half: number, node: number): number {
+    if (this.compiled.isHollow(node)) return super.wallEdge(half, node);
     return this.compiled.conduction[half === 0 ? 0 : this.compiled.nLayers];
   }
 
@@ -316,6 +317,7 @@ export class CompiledHeat extends Heat {
 
   protected override atRest(i: number, volume: number, dt: number): void {
     const { compiled } = this;
+    if (compiled.isHollow(i)) return super.atRest(i, volume, dt);
     const scale = this.walls(i);
     const loss = compiled.kernel.restingNode(
       i,

@@ -18,10 +18,12 @@ export type Switchover =
   | { by: 'automatic' }
   | { by: 'share'; share: number }
   | { by: 'pressure'; pressure: number }
-  | { by: 'time'; time: number };
+  | { by: 'time'; time: number }
+  /** When the melt has come to a node. */
+  | { by: 'front'; node: number };
 
-/** The last two belong to what follows the filling. */
-export const machinePhaseSchema = z.enum(['injection', 'limited', 'packing', 'cooling', 'open']);
+/** `core`: the nozzle is shut, and a fluid in the core pushes; the last two belong to what follows the filling. */
+export const machinePhaseSchema = z.enum(['injection', 'limited', 'packing', 'core', 'cooling', 'open']);
 export type MachinePhase = z.infer<typeof machinePhaseSchema>;
 
 /** Automatic switchover: at this share filled, */
@@ -120,8 +122,11 @@ export class MachineDrive implements DriveMemory {
     if (this.phase === 'limited' && q < this.setFlow(injected) * (1 - LEAST_SLOWING)) this.limitReachedAt ??= time;
   }
 
-  /** Switches over when it is time, and says whether it did; `p` and `q` are what the inlet has now. */
-  follow(injected: number, time: number, p: number, q: number): boolean {
+  /**
+   * Switches over when it is time, and says whether it did; `p` and `q` are what the inlet has now, `full` the nodes
+   * that melt has come to.
+   */
+  follow(injected: number, time: number, p: number, q: number, full: Uint8Array): boolean {
     if (this.phase === 'packing') return false;
     const share = injected / this.volume;
     const { switchover } = this.control;
@@ -131,7 +136,8 @@ export class MachineDrive implements DriveMemory {
           (share >= NEAR_THE_END && this.phase === 'limited' && q < AUTOMATIC_FLOW * this.setFlow(injected)))) ||
       (switchover.by === 'share' && share >= switchover.share - 1e-9) ||
       (switchover.by === 'pressure' && p >= switchover.pressure) ||
-      (switchover.by === 'time' && time >= switchover.time - 1e-9);
+      (switchover.by === 'time' && time >= switchover.time - 1e-9) ||
+      (switchover.by === 'front' && full[switchover.node] === 1);
     if (!due) return false;
     this.phase = 'packing';
     this.switchedAt = { time, share, pressure: p };
@@ -151,6 +157,13 @@ export class MachineDrive implements DriveMemory {
     };
   }
 }
+
+/** A nozzle that is shut: gates may pass melt to each other through what lies before them, no more. */
+export const SHUT: Pick<MachineDrive, 'wanted' | 'corrected' | 'settled'> = {
+  wanted: () => ({ flow: 0 }),
+  corrected: () => null,
+  settled: () => {},
+};
 
 /** A machine that pushes at one rate [m3/s] up to a pressure [Pa], to the end. */
 export const constantFlow = (flowRate: number, pressureLimit = Infinity): MachineControl => ({

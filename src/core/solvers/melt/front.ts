@@ -4,6 +4,7 @@ import type { PressureGrid } from '../../grid/pressureGrid';
 export interface FrontState {
   /** Melt in the node. Length n. */
   held: Float64Array;
+  /** 1 where it is full; 2 where nothing can go and nothing comes from. */
   full: Uint8Array;
   /** Time at which the node was half full; NaN before. */
   fillTime: Float64Array;
@@ -145,7 +146,7 @@ function nodesAtFront(grid: PressureGrid, state: FrontState): number[] {
   for (let i = 0; i < grid.n; i++) {
     if (state.full[i]) continue;
     for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++) {
-      if (state.full[grid.rowNode[k]]) {
+      if (state.full[grid.rowNode[k]] === 1) {
         front.push(i);
         break;
       }

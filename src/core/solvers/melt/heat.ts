@@ -48,6 +48,9 @@ export class Heat {
   /** Specific heat of each layer over the reference: 1 unless the melt's tables say otherwise. */
   private readonly relative: Float64Array;
   private readonly start: Float64Array;
+  /** Capacities of a hollow column, and what the fluid in its core takes up in each layer, 1/s. */
+  private readonly left: Float64Array;
+  private readonly exchange: Float64Array;
   /** Temperatures before a step at rest, and between its two stages, K. */
   private readonly rested: Float64Array;
   private readonly between: Float64Array;
@@ -68,6 +71,8 @@ export class Heat {
     this.inflow = work();
     this.inflowHeat = work();
     this.conduction = work();
+    this.left = new Float64Array(nLayers);
+    this.exchange = work();
     this.rested = work();
     this.between = work();
     this.made = work();
@@ -95,7 +100,8 @@ export class Heat {
     this.carrying ??= new Float64Array(grid.n).fill(1);
     for (let i = 0; i < grid.n; i++) {
       if (!(mass[i] > 0)) continue;
-      this.filling[i] = mass[i] / (grid.volume[i] * thermal.density);
+      const plastic = this.columns.isHollow(i) ? this.capacities(i).reduce((s, w) => s + w, 0) : 1;
+      this.filling[i] = mass[i] / (grid.volume[i] * plastic * thermal.density);
       this.carrying[i] = flowing[i] / thermal.density;
     }
   }
@@ -136,9 +142,11 @@ export class Heat {
         sum += held[i] * (columns.meanTemperature(i) - this.reference);
         continue;
       }
-      const { share } = columns.layersOf(i);
+      const share = this.capacities(i);
+      const whole = columns.isHollow(i) ? share.reduce((s, w) => s + w, 0) : 1;
       const at = i * columns.nLayers;
-      for (let t = 0; t < columns.nLayers; t++) sum += held[i] * share[t] * this.content(columns.temperature[at + t]);
+      for (let t = 0; t < columns.nLayers; t++)
+        sum += ((held[i] * share[t]) / whole) * this.content(columns.temperature[at + t]);
     }
     return sum * this.capacity;
   }
@@ -172,7 +180,7 @@ export class Heat {
     for (let h = 0; h < 2; h++) {
       const side = columns.side(i, h);
       if (side.behind === undefined) continue;
-      this.wallFlux[h] = fluxToWall(columns, i, h, this.wallEdge(h), this.capacity);
+      this.wallFlux[h] = fluxToWall(columns, i, h, this.wallEdge(h, i), this.capacity);
       behind.take(side.behind, dt, this.wallFlux[h], share);
     }
   }
@@ -188,7 +196,7 @@ export class Heat {
   }
 
   /** Conductance of the column's edge at the wall of a half, in the step just made, 1/s. */
-  protected wallEdge(half: number): number {
+  protected wallEdge(half: number, _node: number): number {
     return this.conduction[half === 0 ? 0 : this.columns.nLayers];
   }
 
@@ -210,6 +218,11 @@ export class Heat {
     }
     if (enter > 0) for (let t = 0; t < nLayers; t++) flowShare[at + t] /= enter;
     else columns.layFlow(i);
+  }
+
+  /** A step of hollow sections: whatever flows past, flows through none of them. */
+  restHollow(dt: number, nodes: readonly number[]): void {
+    for (const i of nodes) this.stillNode(i, this.grid.volume[i], dt);
   }
 
   /** Conduction only, for melt at rest in `held`. Second order in time: two stages, L-stable (SDIRK2). */
@@ -290,9 +303,14 @@ export class Heat {
     if (nHalves === 2) conduction[0] /= inside + thermal.conductivity / (columns.side(i, 0).transfer * reach);
   }
 
-  /** Heat capacity of each layer over that of the whole column. */
+  /** Heat capacity of each layer over that of the whole column, without a core; what is gone in a hollow one is missing. */
   protected capacities(i: number): Float64Array {
-    return this.columns.layersOf(i).share;
+    const { columns, left } = this;
+    const { share } = columns.layersOf(i);
+    if (!columns.isHollow(i)) return share;
+    const plastic = columns.hollow!.plastic(i);
+    for (let t = 0; t < columns.nLayers; t++) left[t] = share[t] * plastic[t];
+    return left;
   }
 
   /**
@@ -365,6 +383,7 @@ export class Heat {
     const flows = enter > 0 || leave > 0;
     // What stays is spread over the whole section, what goes on takes the layers of the flow.
     const stays = enter - leave;
+    const core = columns.hollow?.inner.temperature ?? 0;
     let below = volume * conduction[0];
     // The walls are boundary values. A half column has no flux through the middle.
     let value = nHalves === 2 ? below * columns.side(i, 0).temperature : 0;
@@ -378,8 +397,9 @@ export class Heat {
       const storage = perStep * share[t] * filling * relative[t];
       arriving *= c;
       lower -= arriving;
-      let diagonal = storage + below + above + arriving;
-      let right = value + storage * temperature[at + t];
+      const taken = volume * this.exchange[t];
+      let diagonal = storage + below + above + arriving + taken;
+      let right = value + storage * temperature[at + t] + taken * core;
       let upper = -above;
       let leaving = 0;
       if (flows) {
@@ -413,7 +433,7 @@ export class Heat {
     this.balance.lost += dt * volume * this.capacity * this.lossRate(i);
   }
 
-  /** Heat to both walls per volume and capacity, K/s, at the present temperatures. Needs `setConduction`. */
+  /** Heat to both walls and to a fluid in the core, per volume and capacity, K/s, at the present temperatures. Needs `setConduction`. */
   private lossRate(i: number): number {
     const { columns, conduction } = this;
     const { nLayers, nHalves, temperature } = columns;
@@ -421,6 +441,9 @@ export class Heat {
     const last = nLayers - 1;
     let rate = conduction[nLayers] * (temperature[at + last] - columns.side(i, nHalves - 1).temperature);
     if (nHalves === 2) rate += conduction[0] * (temperature[at] - columns.side(i, 0).temperature);
+    if (!columns.isHollow(i)) return rate;
+    const { inner } = columns.hollow!;
+    for (let t = 0; t < nLayers; t++) rate += this.exchange[t] * (temperature[at + t] - inner.temperature);
     return rate;
   }
 
@@ -478,8 +501,20 @@ export class Heat {
   /** Step of a column that holds `volume` m3 and nothing flows through; adds to the balance. */
   protected atRest(i: number, volume: number, dt: number): void {
     this.setConduction(i);
+    if (this.columns.isHollow(i)) this.openCore(i);
     this.solveColumn(i, volume, dt);
     this.countLoss(i, volume, dt);
+    if (!this.columns.isHollow(i)) return;
+    this.exchange.fill(0);
+    this.columns.hollow!.follow(i, this.columns.temperature);
+  }
+
+  /** Nothing is conducted in the fluid of a core; what it takes up, it takes up at the skin's inner face. */
+  private openCore(i: number): void {
+    const hollow = this.columns.hollow!;
+    hollow.openEdges(i, this.conduction);
+    const rate = hollow.exchange(i, this.columns.reach[i], this.thermal.conductivity, this.capacity);
+    for (const t of hollow.faces(i)) this.exchange[t] = rate;
   }
 
   private meanAround(i: number, after: Float64Array): number {

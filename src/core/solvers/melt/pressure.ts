@@ -56,6 +56,13 @@ export class FlowSolver {
   inletFlow = 0;
   iterations = 0;
   solves = 0;
+  /**
+   * Pressure that each node's is counted from while it is solved for, Pa; null: none. The tolerance goes by the right-hand
+   * side: where all of the melt has nearly the pressure of a boundary, what flows is lost in it unless that is nothing.
+   */
+  datum: Float64Array | null = null;
+  /** The same for the inlet. */
+  inletDatum = 0;
 
   /** Share of each node that holds melt, as the front stood at the last `placeFront`; 0.5 before. Length n. */
   private readonly frontShare: Float64Array;
@@ -127,6 +134,11 @@ export class FlowSolver {
   placeFront(held: Float64Array, full: Uint8Array): void {
     const { frontShare, grid } = this;
     for (let i = 0; i < grid.n; i++) frontShare[i] = full[i] || !(grid.volume[i] > 0) ? 1 : held[i] / grid.volume[i];
+  }
+
+  /** The same for nodes with a fluid in their core: the way of a link is to where it stands. */
+  placeFrontAt(core: { standInto(share: Float64Array): void }): void {
+    core.standInto(this.frontShare);
   }
 
   /**
@@ -290,6 +302,7 @@ export class FlowSolver {
     storage: Storage | null,
   ): void {
     const { grid, gating, unknown, nodeOfUnknown, pressure, conductance, rowStart, rowSplit, columns, values } = this;
+    const { datum, inletDatum } = this;
     const diagonal = this.diagonal.subarray(0, n);
     const b = this.right.subarray(0, n).fill(0);
     const x = this.solution.subarray(0, n);
@@ -297,7 +310,7 @@ export class FlowSolver {
     let first = 0;
     if ('flow' in drive) {
       nnz = this.inletRow(diagonal, b, drive.flow);
-      x[0] = this.inletPressure;
+      x[0] = this.inletPressure - inletDatum;
       first = 1;
     }
     const attached = this.attachedConductances(storage?.density);
@@ -305,7 +318,8 @@ export class FlowSolver {
       const i = nodeOfUnknown[u];
       let diag = attached.get(i) ?? 0;
       rowSplit[u] = nnz;
-      x[u] = pressure[i];
+      const own = datum ? datum[i] : 0;
+      x[u] = pressure[i] - own;
       let inletSum = diag;
       const inletSlot = first ? nnz++ : -1;
       const firstSlot = nnz;
@@ -323,9 +337,11 @@ export class FlowSolver {
           }
           // The grid's rows ascend, so the lower entries come first.
           if (j < i) rowSplit[u] = nnz;
-        } else b[u] += c * pressure[j];
+          if (datum) b[u] += c * (datum[j] - own);
+        } else b[u] += c * (pressure[j] - own);
       }
       if (first && inletSum > 0) {
+        if (datum) b[u] += inletSum * (inletDatum - own);
         columns[inletSlot] = 0;
         values[inletSlot] = -inletSum;
         rowSplit[u] = Math.max(rowSplit[u], inletSlot + 1);
@@ -337,10 +353,10 @@ export class FlowSolver {
         }
         nnz--;
         rowSplit[u] = Math.max(inletSlot, rowSplit[u] - 1);
-      } else b[u] += inletSum * this.inletPressure;
+      } else b[u] += inletSum * (this.inletPressure - own);
       if (storage) {
         diag += storage.diagonal[i];
-        b[u] += storage.right[i];
+        b[u] += storage.right[i] - storage.diagonal[i] * own;
       }
       diagonal[u] = diag;
       rowStart[u + 1] = nnz;
@@ -349,8 +365,11 @@ export class FlowSolver {
     const A = { n, rowStart, rowSplit, columns, values, diagonal };
     if (!sameRegion) this.multigrid.setMatrix(A);
     this.iterations += this.multigrid.solve(A, b, x, tolerance).iterations;
-    if (first) this.inletPressure = x[0];
-    for (let u = first; u < n; u++) pressure[nodeOfUnknown[u]] = x[u];
+    if (first) this.inletPressure = x[0] + inletDatum;
+    for (let u = first; u < n; u++) {
+      const i = nodeOfUnknown[u];
+      pressure[i] = datum ? x[u] + datum[i] : x[u];
+    }
   }
 
   /** Row of the inlet: what flows through the rims is the set flow. Returns the number of entries. */
@@ -362,8 +381,11 @@ export class FlowSolver {
     const add = (outer: number, c: number) => {
       if (!(c > 0)) return;
       diagonal[0] += c;
-      if (unknown[outer] > 0) sums.set(unknown[outer], (sums.get(unknown[outer]) ?? 0) + c);
-      else b[0] += c * pressure[outer];
+      if (unknown[outer] > 0) {
+        sums.set(unknown[outer], (sums.get(unknown[outer]) ?? 0) + c);
+        if (this.datum) b[0] += c * (this.datum[outer] - this.inletDatum);
+      }
+      else b[0] += c * (pressure[outer] - this.inletDatum);
     };
     for (const { link, outer } of this.pinnedLinks) add(outer, conductance[link]);
     for (const [node, c] of this.attachedConductances()) add(node, c);

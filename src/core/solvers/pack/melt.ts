@@ -67,12 +67,21 @@ export class MeltDensity {
     }
     for (let k = 0; k < nodes.length; k++) slopes[nodes[k]] = Math.max(0, pressure[nodes[k]]) + ATMOSPHERE;
     compiled.kernel.sectionDensities(list.byteOffset, nodes.length, densities.byteOffset, slopes.byteOffset);
+    const { hollow } = this.columns;
+    if (!hollow) return;
+    for (const i of nodes) {
+      if (!(hollow.share[i] > 0)) continue;
+      this.look(i, Math.max(0, pressure[i]));
+      densities[i] = this.density;
+      slopes[i] = this.slope;
+    }
   }
 
   /** Sets `density` and `slope` to those of a node at pressure p [Pa above the atmosphere]. */
   look(node: number, p: number): void {
-    const { compiled, model } = this;
-    if (compiled) {
+    const { compiled, model, columns } = this;
+    const plastic = columns.isHollow(node) ? columns.hollow!.plastic(node) : null;
+    if (compiled && !plastic) {
       this.density = compiled.kernel.sectionDensity(node, p + ATMOSPHERE);
       this.slope = compiled.out[0];
       return;
@@ -81,14 +90,18 @@ export class MeltDensity {
       densityInto(model, 0, p, this);
       return;
     }
-    const { nLayers, temperature } = this.columns;
-    const { share } = this.columns.layersOf(node);
-    [this.density, this.slope] = [0, 0];
+    const { nLayers, temperature } = columns;
+    const { share } = columns.layersOf(node);
+    let [density, slope, whole] = [0, 0, 0];
     for (let t = 0; t < nLayers; t++) {
       densityInto(model, temperature[node * nLayers + t], p + ATMOSPHERE, this.point);
-      this.density += share[t] * this.point.density;
-      this.slope += share[t] * this.point.slope;
+      const w = plastic ? share[t] * plastic[t] : share[t];
+      density += w * this.point.density;
+      slope += w * this.point.slope;
+      whole += w;
     }
+    this.density = density / whole;
+    this.slope = slope / whole;
   }
 
   /** Of melt of one temperature, kg/m3. */

@@ -6,6 +6,7 @@ import type { FlowSolver, Storage } from '../melt/pressure';
 import { MeltDensity } from './melt';
 import type { Cavity } from '../shot/cavity';
 import type { PackInput } from './outcome';
+import { PackedCore } from './packedCore';
 
 /**
  * Passes of density and pressure in a step, and the mass left over at which they end, over all of it. What is
@@ -46,6 +47,10 @@ export class PackedMelt {
   readonly solver: FlowSolver;
   /** Mass of every node, kg: from the flows. */
   readonly mass: Float64Array;
+  /** Volume that the plastic of every node has, m3: all of it where it is not hollow. */
+  readonly room: Float64Array;
+  /** null where no fluid is in the core. */
+  readonly core: PackedCore | null = null;
   /** 1 where the plastic has no pressure and stands off the wall. */
   readonly loose: Uint8Array;
   /** 1 where the middle of the wall still flows; set by whoever looks. */
@@ -72,6 +77,8 @@ export class PackedMelt {
   /** What the densities of the last step give more or less than the masses, over all. */
   private net = 0;
   private worn = true;
+  /** Nodes that the fluid had come to when the multigrid hierarchy was made. */
+  private inCore = 0;
   private usual = 0;
   readonly columns: Columns;
   private readonly heat: Heat;
@@ -97,6 +104,7 @@ export class PackedMelt {
     this.heat = heat;
     this.storage = { density: new Float64Array(n), diagonal: new Float64Array(n), right: new Float64Array(n) };
     this.mass = new Float64Array(n);
+    this.room = grid.volume;
     this.inflow = new Float64Array(n);
     this.loose = new Uint8Array(n);
     this.open = new Uint8Array(n);
@@ -112,6 +120,10 @@ export class PackedMelt {
       (l) => this.pinned[grid.linkFrom[l]] !== this.pinned[grid.linkTo[l]],
     );
     this.noAir = new Float64Array(n);
+    if (cavity.core) {
+      this.room = grid.volume.slice();
+      this.core = new PackedCore(cavity.core, this.full, grid, this.room);
+    }
     this.nSides = columns.sides.length;
     if (input.detachedTransfer !== null)
       columns.sides.push(...columns.sides.map((s) => looser(s, input.detachedTransfer as number)));
@@ -119,7 +131,7 @@ export class PackedMelt {
     for (let i = 0; i < n; i++) {
       if (this.pinned[i]) this.melt.look(i, Math.max(0, solver.pressure[i]));
       this.storage.density[i] = this.pinned[i] ? this.melt.density : this.density[i];
-      this.mass[i] = this.full[i] ? this.storage.density[i] * grid.volume[i] : 0;
+      this.mass[i] = this.full[i] ? this.storage.density[i] * this.room[i] : 0;
     }
     this.setFlowing();
     heat.followHeat(HEAT_CHANGE);
@@ -151,14 +163,20 @@ export class PackedMelt {
     heat.setMass(this.massBefore, this.storage.density);
     if (this.flowTime === 0) return heat.rest(dt, this.all, grid.volume);
     this.letOut(dt);
-    const order = downstream(grid, full, pinned, solver.pressure);
+    const order = downstream(grid, this.active, pinned, solver.pressure);
     this.cavity.carrier.advance(dt, solver, full, order, pinned, grid.volume, grid.volume);
+    if (this.core) heat.restHollow(dt, this.core.core.nodes);
   }
 
   /** Heat of every column over a step in which nothing flows any more. */
   lie(dt: number): void {
     this.heat.setMass(this.mass, this.storage.density);
     this.heat.rest(dt, this.all, this.grid.volume);
+  }
+
+  /** Nodes whose pressure is solved for (1). */
+  private get active(): Uint8Array {
+    return this.core?.active ?? this.full;
   }
 
   /** Density of what flows in every node: melt of the core, not of the skin. */
@@ -191,7 +209,7 @@ export class PackedMelt {
     const { columns, solver, heat, cavity } = this;
     const kept = [columns.temperature, columns.wallStress, columns.sideOf, this.mass, this.massBefore, this.loose];
     const copies = kept.map((values) => values.slice());
-    const putBack = [solver.mark(), cavity.pins.mark(), heat.behind?.mark() ?? (() => {})];
+    const putBack = [solver.mark(), cavity.pins.mark(), heat.behind?.mark() ?? none, this.core?.mark() ?? none];
     const balance = { ...heat.balance };
     const density = this.storage.density.slice();
     const { flowTime, massIn, massError, quiet } = this;
@@ -211,9 +229,10 @@ export class PackedMelt {
   press(dt: number, nozzle: number, time: number, small = false): boolean {
     const { solver, mass, full, cavity } = this;
     cavity.pins.follow({ time, shareFilled: 1, nozzlePressure: nozzle, full });
-    solver.inletPressure = nozzle;
+    const inCore = this.core ? this.pressCore(time) : 0;
+    if (!this.core) solver.inletPressure = nozzle;
     // Cooling only takes more of what has no pressure left.
-    this.quiet = nozzle === 0 && this.free.every((i) => this.loose[i] === 1);
+    this.quiet = nozzle === 0 && inCore === 0 && this.free.every((i) => this.loose[i] === 1);
     this.massBefore.set(mass);
     this.flowTime = this.quiet || !this.anyOpen ? 0 : dt;
     if (this.quiet) return true;
@@ -221,11 +240,33 @@ export class PackedMelt {
     this.setFlowing();
     if (this.anyOpen && !this.flow(dt, nozzle, small ? JUMP_TOLERANCE : MASS_TOLERANCE)) return false;
     if (!this.anyOpen) this.holdMass();
+    if (this.core && this.anyOpen) this.core.follow(time, dt, solver, mass, this.inflow, this.density);
+    else this.core?.shrink(mass, this.density, inCore > 0);
     const gain = this.pinnedGain(nozzle);
     if (this.anyOpen) this.massIn += gain;
     for (const i of this.free)
-      if (this.loose[i] && mass[i] > this.density[i] * this.grid.volume[i] * (1 + 1e-9)) this.attach(i);
+      if (this.loose[i] && !this.touched(i) && mass[i] > this.density[i] * this.room[i] * (1 + 1e-9)) this.attach(i);
     return true;
+  }
+
+  /** Whether the fluid in the core has come to a node: its pressure is that of the fluid. */
+  private touched(i: number): boolean {
+    return this.core !== null && this.core.core.touches(i);
+  }
+
+  /** The fluid's pressure at a time [s], Pa, on all it has come to: against the wall, or off it where there is none. */
+  private pressCore(time: number): number {
+    const { core, solver, loose } = this;
+    if (!core) return 0;
+    const p = core.bound(time, solver);
+    const nodes = core.core.nodes;
+    if (nodes.length !== this.inCore) this.worn = true;
+    this.inCore = nodes.length;
+    for (const i of nodes) {
+      if (p > 0 && loose[i]) this.attach(i);
+      else if (!(p > 0) && !loose[i]) this.release(i);
+    }
+    return p;
   }
 
   /** Density and its slope of a node at its present temperature and pressure. */
@@ -236,11 +277,12 @@ export class PackedMelt {
   }
 
   private flow(dt: number, nozzle: number, tolerance: number): boolean {
-    const { solver, mass, storage, inflow, full, columns } = this;
+    const { solver, mass, storage, inflow, columns } = this;
     for (const i of this.all) columns.prepare(i, Math.max(0, solver.pressure[i]));
-    solver.updateFluidity(full, 1);
+    solver.updateFluidity(this.active, 1);
     solver.close(this.open);
     for (let pass = 1; pass <= PASSES; pass++) {
+      this.core?.count(solver, this.loose);
       this.setStorage(dt);
       this.solve(storage, nozzle);
       const fromGates = solver.massFlows(storage, inflow);
@@ -288,7 +330,9 @@ export class PackedMelt {
     const { solver } = this;
     const before = solver.iterations;
     const fresh = this.worn;
-    solver.solve(this.full, this.noAir, { pressure: nozzle }, SOLVER_TOLERANCE, !fresh, storage);
+    // While a fluid pushes from inside, the nozzle is shut.
+    const drive = this.core ? { flow: 0 } : { pressure: nozzle };
+    solver.solve(this.active, this.core?.air ?? this.noAir, drive, SOLVER_TOLERANCE, !fresh, storage);
     const taken = solver.iterations - before;
     if (fresh) this.usual = taken;
     this.worn = taken > this.usual + PATIENCE;
@@ -296,17 +340,17 @@ export class PackedMelt {
 
   /** Nothing flows: the pressure of every node follows from its mass alone. */
   private holdMass(): void {
-    const { solver, mass, grid } = this;
+    const { solver, mass, room } = this;
     for (const i of this.free) {
-      if (this.loose[i]) continue;
+      if (this.loose[i] || this.touched(i)) continue;
       let change = Infinity;
       for (let pass = 0; pass < HOLD_PASSES && !this.loose[i] && Math.abs(change) >= 1; pass++) {
-        change = (mass[i] / grid.volume[i] - this.density[i]) / this.slope[i];
+        change = (mass[i] / room[i] - this.density[i]) / this.slope[i];
         solver.pressure[i] += change;
         if (solver.pressure[i] < 0) this.release(i);
         this.weigh(i);
       }
-      if (!this.loose[i] && !(Math.abs(change) < 1)) this.bisect(i, mass[i] / grid.volume[i]);
+      if (!this.loose[i] && !(Math.abs(change) < 1)) this.bisect(i, mass[i] / room[i]);
     }
   }
 
@@ -357,7 +401,7 @@ export class PackedMelt {
     let [left, released] = [0, 0];
     for (const i of this.free) {
       if (!Number.isFinite(solver.pressure[i])) return this.fail(i);
-      if (loose[i] || solver.pressure[i] >= 0) continue;
+      if (loose[i] || solver.pressure[i] >= 0 || this.touched(i)) continue;
       this.release(i);
       released += mass[i];
     }
@@ -367,7 +411,8 @@ export class PackedMelt {
     let most = 0;
     const joint = (JOINT_SHARE * this.startMass) / this.free.length;
     for (const i of this.free) {
-      const holds = density[i] * grid.volume[i];
+      if (this.touched(i)) continue;
+      const holds = density[i] * this.room[i];
       const over = mass[i] + dt * inflow[i] - holds;
       const scale = grid.ducts?.joint[i] ? Math.max(joint, holds) : holds;
       if (loose[i]) {
@@ -421,9 +466,11 @@ export class PackedMelt {
   /** Share of a node's volume that its plastic, free of pressure, does not fill. */
   missing(i: number): number {
     this.melt.look(i, 0);
-    return Math.max(0, 1 - this.mass[i] / (this.melt.density * this.grid.volume[i]));
+    return Math.max(0, 1 - this.mass[i] / (this.melt.density * this.room[i]));
   }
 }
+
+const none = () => {};
 
 const looser = (side: WallSide, transfer: number): WallSide => ({
   ...side,

@@ -13,6 +13,8 @@ export class Reach {
   constructor(
     private readonly grid: PressureGrid,
     private readonly gating: Gating,
+    /** Where else pressure comes from: nodes of a fluid in the core. */
+    private readonly sources: () => readonly number[] = () => [],
   ) {
     this.fed = new Uint8Array(grid.n);
     this.queue = new Int32Array(grid.n);
@@ -30,6 +32,7 @@ export class Reach {
     };
     for (let i = 0; i < grid.n; i++) if (gating.gateOfNode[i] >= 0) take(i);
     for (const { node } of gating.attached) take(node);
+    for (const node of this.sources()) take(node);
     for (let q = 0; q < n; q++) {
       const i = queue[q];
       for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++) {

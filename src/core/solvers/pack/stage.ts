@@ -71,7 +71,6 @@ class PackRun {
   private readonly frames: FrameObserver;
   private readonly observers: readonly Observer[];
   private readonly result: PackResult;
-  private readonly partVolume: number;
   private readonly wall: WallStrain | null;
   private readonly startTime: number;
   private time: number;
@@ -92,12 +91,13 @@ class PackRun {
     this.cavity = new Cavity(input, state);
     this.melt = new PackedMelt(input, this.cavity);
     const { gating } = this.cavity;
-    this.reach = new Reach(grid, gating);
+    const { core } = this.cavity;
+    this.reach = new Reach(grid, gating, core ? () => core.nodes : undefined);
     this.part = input.part ?? new Uint8Array(grid.n).fill(1);
     this.rims = gateRims(grid, gating).slice(0, nGates);
     this.startTime = this.time = state.time;
     const { end, untilFrozen } = input.control.profile;
-    this.letGoAt = untilFrozen ? Infinity : input.switchedAt + end;
+    this.letGoAt = core ? core.releasedAt : untilFrozen ? Infinity : input.switchedAt + end;
     this.history = new HistoryObserver(grid, gating, nGates, input.projectedArea, before?.history);
     const { nHalves } = this.melt.columns;
     this.frames = new FrameObserver(grid, nHalves, transitionTemperature, nFrames, before?.frames);
@@ -106,7 +106,6 @@ class PackRun {
     const { freezing, steel, meltTemperature } = input;
     const { columns, all } = this.melt;
     this.wall = freezing ? new WallStrain(columns, freezing, all, grid.n, meltTemperature, steel) : null;
-    this.partVolume = grid.volume.reduce((s, v, i) => s + (this.part[i] ? v : 0), 0);
   }
 
   start(): void {
@@ -137,6 +136,8 @@ class PackRun {
     for (const corner of control.profile.points) if (corner.at > since + 1e-9) dt = Math.min(dt, corner.at - since);
     for (const moment of [this.letGoAt, this.opened ? null : this.opensAt, heldUntil])
       if (moment !== null && moment > this.time + 1e-9) dt = Math.min(dt, moment - this.time);
+    const { core } = this.cavity;
+    if (core) dt = Math.min(dt, Math.max(core.nextTurn(this.time) - this.time, 1e-9));
     return Math.min(dt, this.cavity.pins.stepLimit(this.time));
   }
 
@@ -180,6 +181,7 @@ class PackRun {
 
   /** Pressure at the nozzle now. */
   private nozzlePressure(): number {
+    if (this.cavity.core) return 0;
     return this.hasLetGo() ? 0 : nozzlePressureAt(this.input.control, this.time - this.input.switchedAt);
   }
 
@@ -242,16 +244,17 @@ class PackRun {
   private record(): void {
     const { part, input, melt } = this;
     const { course } = this.result;
-    const { solver, grid, columns, pinned, full } = melt;
-    let [solid, highest] = [0, 0];
+    const { solver, grid, columns, pinned, full, room } = melt;
+    let [solid, whole, highest] = [0, 0, 0];
     for (let i = 0; i < grid.n; i++) {
       if (!part[i] || !full[i]) continue;
-      solid += grid.volume[i] * (pinned[i] ? 1 : columns.colderShare(i, input.ejectionTemperature));
+      solid += room[i] * (pinned[i] ? 1 : columns.colderShare(i, input.ejectionTemperature));
+      whole += room[i];
       if (solver.pressure[i] > highest && !pinned[i]) highest = solver.pressure[i];
     }
     course.time.push(this.time);
     course.mass.push(this.partMass());
-    course.solidShare.push(solid / this.partVolume);
+    course.solidShare.push(solid / whole);
     course.highestPressure.push(highest);
   }
 
@@ -278,14 +281,13 @@ class PackRun {
 
   private finishWhenDue(): void {
     const { input, result, part, melt } = this;
-    const { grid } = melt;
     const { course } = result;
     const { ejectableAt } = result.node;
     let [able, all] = [0, 0];
     for (const i of melt.all) {
       if (!part[i]) continue;
-      all += grid.volume[i];
-      if (ejectableAt[i] === ejectableAt[i]) able += grid.volume[i];
+      all += melt.room[i];
+      if (ejectableAt[i] === ejectableAt[i]) able += melt.room[i];
     }
     const solid = course.solidShare[course.solidShare.length - 1];
     if (result.ejectableTime === null && solid >= input.solidShare)
@@ -338,7 +340,7 @@ class PackRun {
       behind: heat?.behind ? copyOf(heat.behind.memory) : null,
     };
     const { course, node } = result;
-    const { grid, mass, melt, loose } = this.melt;
+    const { mass, melt, loose, room: space } = this.melt;
     this.opened = true;
     result.openTime = this.time;
     result.packingEnd = this.letGoAt;
@@ -346,7 +348,7 @@ class PackRun {
     result.pressureAtOpening = course.highestPressure[course.highestPressure.length - 1];
     const room = melt.at(ROOM, 0);
     for (const i of this.melt.all) {
-      const inCavity = mass[i] / grid.volume[i];
+      const inCavity = mass[i] / space[i];
       node.density[i] = inCavity;
       node.shrinkage[i] = 1 - inCavity / room;
       melt.look(i, 0);

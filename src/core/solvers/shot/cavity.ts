@@ -2,6 +2,7 @@ import type { PressureGrid } from '../../grid/pressureGrid';
 import { sectionFlow } from '../../material/sectionFlow';
 import { stressForm } from '../../material/stressForm';
 import type { ViscosityModel } from '../../material/viscosity';
+import { Core, type CoreInput } from '../core/core';
 import { Behind, copyOf, type BehindSpec } from '../melt/behind';
 import type { Columns, Thermal, WallSide } from '../melt/columns';
 import { CompiledColumns, CompiledHeat } from '../melt/compiledColumns';
@@ -36,6 +37,8 @@ export interface CavitySpec {
   heat: MeltHeat | null;
   /** Valve pins of a feed. */
   pins?: ValvePin[];
+  /** A fluid that is let into the core of the melt; absent: none. Needs heat. */
+  core?: CoreInput;
 }
 
 /**
@@ -52,6 +55,8 @@ export class Cavity {
   readonly solver: FlowSolver;
   readonly pins: ValvePins;
   readonly front: FrontState;
+  /** Fluid in the core of the melt; null where none is let in. */
+  readonly core: Core | null = null;
   /** Moves what the melt carries. */
   readonly carrier: Carrier;
 
@@ -83,6 +88,7 @@ export class Cavity {
       this.columns = columns;
       this.rheology = withEntry(columns, spec);
       if (nLayers) take(columns.memory, start);
+      if (spec.core) this.core = new Core(grid, columns, spec.core, heat.noFlowTemperature, start.core);
     } else this.rheology = isothermal(grid, spec);
     this.solver = new FlowSolver(grid, this.gating, this.rheology);
     take(this.solver.memory, start);
@@ -100,7 +106,7 @@ export class Cavity {
 
   /** What it holds now, in arrays of its own. */
   state(time: number, ahead: FrontMemory | null = null): ShotState {
-    const { columns, solver, front, heat, pins } = this;
+    const { columns, solver, front, heat, pins, core } = this;
     const own = <T extends Record<string, Float64Array | Uint8Array>>(values: T): T =>
       Object.fromEntries(Object.entries(values).map(([key, v]) => [key, v.slice()])) as unknown as T;
     const none = new Float64Array(0);
@@ -124,6 +130,7 @@ export class Cavity {
         : { sides: [], sideOf: new Int32Array(0), behind: null },
       machine: { pressure: solver.inletPressure, flow: solver.inletFlow, pins: pins.places() },
       heat: heat ? { ...heat.balance } : { carriedIn: 0, sheared: 0, lost: 0 },
+      core: core && own({ ...core.memory }),
       front: ahead,
     };
   }

@@ -11,6 +11,8 @@ export interface ShotFrames {
   times: number[];
   /** Velocities have times of their own: those at which melt flows in. */
   velocityTimes: number[];
+  /** Those at which there is a fluid in the core. */
+  coreTimes: number[];
   /** Profiles are kept at fewer times: with every so many frames; 0 before there are any. */
   profileTimes: number[];
   profileEvery: number;
@@ -27,22 +29,26 @@ export interface ShotFrames {
     profile: PerNode[];
     /** Where melt meets an insert or plastic moulded before, K; NaN elsewhere. Empty where there is no such face. */
     face: PerNode[];
+    /** Share of the section that a fluid fills. Empty where there is none. */
+    core: PerNode[];
   };
 }
 
 export const emptyFrames = (): ShotFrames => ({
   times: [],
   velocityTimes: [],
+  coreTimes: [],
   profileTimes: [],
   profileEvery: 0,
-  node: { pressure: [], temperature: [], frozen: [], velocity: [], profile: [], face: [] },
+  node: { pressure: [], temperature: [], frozen: [], velocity: [], profile: [], face: [], core: [] },
 });
 
 /** The same frames in lists of their own. */
-const copied = ({ times, velocityTimes, profileTimes, profileEvery, node }: ShotFrames): ShotFrames => ({
+const copied = ({ times, velocityTimes, coreTimes, profileTimes, profileEvery, node }: ShotFrames): ShotFrames => ({
   profileEvery,
   times: times.slice(),
   velocityTimes: velocityTimes.slice(),
+  coreTimes: coreTimes.slice(),
   profileTimes: profileTimes.slice(),
   node: {
     pressure: node.pressure.slice(),
@@ -51,6 +57,7 @@ const copied = ({ times, velocityTimes, profileTimes, profileEvery, node }: Shot
     velocity: node.velocity.slice(),
     profile: node.profile.slice(),
     face: node.face.slice(),
+    core: node.core.slice(),
   },
 });
 
@@ -108,6 +115,10 @@ export class FrameObserver implements Observer {
     frames.node.temperature.push(temperature);
     frames.node.frozen.push(frozen);
     if (columns && cavity.heat?.behind) frames.node.face.push(facesOf(columns, full));
+    if (cavity.core) {
+      frames.coreTimes.push(time);
+      frames.node.core.push(cavity.core.shares(full));
+    }
     if (!velocity) return;
     frames.velocityTimes.push(time);
     frames.node.velocity.push(velocity);

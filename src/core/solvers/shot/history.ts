@@ -24,6 +24,9 @@ export const shotHistorySchema = z.object({
   gatePressure: z.array(z.array(real)),
   /** What each gate takes of it for itself, the entry of its near field, Pa. */
   gateLoss: z.array(z.array(real)),
+  /** Pressure of a fluid in the core [Pa] and its volume [m3]; absent in runs of before there was one. */
+  corePressure: z.array(real).default([]),
+  coreVolume: z.array(real).default([]),
 });
 export type ShotHistory = z.infer<typeof shotHistorySchema>;
 
@@ -38,6 +41,8 @@ export const emptyHistory = (): ShotHistory => ({
   gateFlow: [],
   gatePressure: [],
   gateLoss: [],
+  corePressure: [],
+  coreVolume: [],
 });
 
 const copied = (history: ShotHistory): ShotHistory =>
@@ -72,6 +77,8 @@ export class HistoryObserver implements Observer {
     history.gateFlow.push(Array.from(solver.gateInflow(nGates)));
     history.shareFilled.push(shareFilled);
     history.phase.push(machine);
+    history.corePressure.push(cavity.core?.pressureAt(time) ?? 0);
+    history.coreVolume.push(cavity.core?.volume ?? 0);
     let force = 0;
     if (this.projectedArea)
       for (let i = 0; i < this.grid.n; i++) force += this.projectedArea[i] * Math.max(0, onTool[i]);

@@ -1,6 +1,7 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
 import type { WallSide } from '../melt/columns';
 import type { DriveMemory } from '../melt/drive';
+import type { CoreMemory } from '../core/core';
 import type { BehindMemory } from '../melt/behind';
 import type { HeatBalance } from '../melt/heat';
 import type { PlacesMemory } from '../melt/lastPlaces';
@@ -79,6 +80,8 @@ export interface ShotState {
   };
   /** Heat that has come and gone, J. */
   heat: HeatBalance;
+  /** Fluid in the core of the melt; null: none. */
+  core: CoreMemory | null;
   /** While the cavity is not full: the front and what lies ahead of it. */
   front: FrontMemory | null;
 }
@@ -126,12 +129,13 @@ export function emptyState(grid: PressureGrid, gating: Gating): ShotState {
     walls: { sides: [], sideOf: new Int32Array(0), behind: null },
     machine: { pressure: 0, flow: 0, pins: [] },
     heat: { carriedIn: 0, sheared: 0, lost: 0 },
+    core: null,
     front: null,
   };
 }
 
 /** @throws Error when a state does not lie on the grid. */
-export function checkState({ node, layer, link, star, nLayers }: ShotState, grid: PressureGrid, gating: Gating): void {
+export function checkState({ node, layer, link, star, core, nLayers }: ShotState, grid: PressureGrid, gating: Gating): void {
   const heated = nLayers > 0;
   const OF_HEAT = new Set(['wallStress', 'peakRate', 'neutral']);
   const wanted: [string, ArrayLike<number>, number][] = [
@@ -141,6 +145,7 @@ export function checkState({ node, layer, link, star, nLayers }: ShotState, grid
       OF_HEAT.has(k) && !heated ? 0 : grid.n,
     ]),
     ...Object.entries(layer).map(([k, v]): [string, ArrayLike<number>, number] => [`layer.${k}`, v, grid.n * nLayers]),
+    ...Object.entries(core ?? {}).map(([k, v]): [string, ArrayLike<number>, number] => [`core.${k}`, v, grid.n]),
     ['link.flow', link.flow, grid.linkFrom.length],
     ...Object.entries(star).map(([k, v]): [string, ArrayLike<number>, number] => [`star.${k}`, v, gating.stars.length]),
   ];
