@@ -1,4 +1,5 @@
 import { FLAT, limitOf, TILTED, type Kind, type Lie, type Measured, type ReferenceCase, type Row } from './cases';
+import * as cores from './cores';
 import * as formulas from './formulas';
 import * as grid from './onGrid';
 import * as moulds from './moulds';
@@ -40,6 +41,8 @@ export function kindOf(c: ReferenceCase): { run: Kind; turns: boolean } | null {
       return plain(asks(c, 'residual_stress') ? walls.solidifying : formulas.thermoelastic);
     case 15:
       return plain(formulas.airPocket);
+    case 16:
+      return has(c, 'prefill') ? turned(cores.shortShot) : plain(cores.films);
     case 17:
       return turned(grid.discForce);
     case 18:

@@ -9,7 +9,7 @@ export const fieldLocationSchema = z.enum(['cell', 'wall', 'segment', 'vertex', 
 export type FieldLocation = z.infer<typeof fieldLocationSchema>;
 
 /** Which list a field stands in; 'drawn' ones are arrows, displacements and tensors that others are made of. */
-export type FieldGroup = 'filling' | 'packing' | 'behind' | 'shape' | 'mould' | 'drawn';
+export type FieldGroup = 'filling' | 'packing' | 'behind' | 'core' | 'shape' | 'mould' | 'drawn';
 
 /** A result field: all that producers, lists, legends, exports and help need to know of it. */
 export interface FieldEntry {
@@ -317,6 +317,30 @@ export const FIELD_TABLE = {
     'behind',
     'Heat that insert or earlier plastic has taken up through the wall until the mould opened.',
     { location: 'wall', ...WHOLE },
+  ),
+  coreShare: entry(
+    'Core share',
+    SHARE,
+    'core',
+    'Share of the section that the fluid in the core fills; the rest is skin.',
+    { location: 'cell', ...MOVING },
+  ),
+  skinLeft: entry(
+    'Skin left',
+    LENGTH,
+    'core',
+    'Thickness of the plastic between the core and the wall when the mould opens: half the wall where it is solid.',
+    { location: 'cell', ...CUT },
+  ),
+  coreTime: entry(
+    'Core comes',
+    TIME,
+    'core',
+    'When the fluid in the core had come: half of what it takes of the place.',
+    {
+      location: 'cell',
+      ...WHOLE,
+    },
   ),
   mouldSurface: entry(
     'Mould surface temperature',

@@ -11,6 +11,8 @@ import type { ShotFrames } from '../solvers/shot/frames';
 import type { PackResult } from '../solvers/pack/outcome';
 import { wallDifference } from '../results/coolFacts';
 import { healedShare } from '../results/holdTogether';
+import { skinOf } from '../results/coreFacts';
+import type { CoreFound } from '../results/shotFound';
 import type { Behinds } from '../setup/behind';
 import type { Mould } from '../setup/mould';
 import type { BehindMemory } from '../solvers/melt/behind';
@@ -27,6 +29,7 @@ export function fieldsOf(
   mould: Mould | null,
   steel: ToolHold | null,
   resin: Resin,
+  core: CoreFound | null = null,
 ): Field[] {
   const { times } = frames;
   const halves = Math.max(1, result.nHalves);
@@ -82,6 +85,17 @@ export function fieldsOf(
           return d < 3 ? share[2 * i] * along[3 * i + d] : share[2 * i + 1];
         }),
       ),
+    );
+  }
+  if (core) {
+    const share = (i: number) => core.node.volume[i] / grid.volume[i];
+    fields.push(
+      overTime('coreShare', frames.node.core, frames.coreTimes),
+      one(
+        'skinLeft',
+        Float32Array.from({ length: grid.n }, (_, i) => skinOf(grid, i, share(i))),
+      ),
+      one('coreTime', core.node.time),
     );
   }
   if (sinks) fields.push(one('sinkDepth', sinks.depth), one('voidRisk', sinks.voids));

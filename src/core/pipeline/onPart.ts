@@ -2,6 +2,10 @@ import type { FeedCell } from '../feed/network';
 import { add, distance } from '../geometry/vec';
 import type { PressureGrid } from '../grid/pressureGrid';
 import type { JoinedFeed } from '../solvers/melt/joinFeed';
+import { releasedAt } from '../solvers/core/fluid';
+import type { CoreInput } from '../solvers/core/core';
+import type { CoreFound } from '../results/shotFound';
+import type { ShotState } from '../solvers/shot/state';
 import type { FillResult } from '../solvers/fill/outcome';
 import type { PackResult } from '../solvers/pack/outcome';
 import type { ShotFrames } from '../solvers/shot/frames';
@@ -55,6 +59,20 @@ export function packOnPart(pack: PackResult, joined: JoinedFeed): PackResult {
       node: nodesOnPart(frozen.node, joined),
       feed: feedStrain(frozen.node.mean, joined),
     },
+  };
+}
+
+/** Fluid in the core at the end of a shot, on the part's own nodes; null: none. */
+export function coreOnPart(state: ShotState, core: CoreInput | null, joined: JoinedFeed): CoreFound | null {
+  if (!core || !state.core) return null;
+  const { n } = joined.grid;
+  const { volume, time } = state.core;
+  const part = new Map([...joined.nodeOf].map((node, i) => [node, i]));
+  return {
+    node: nodesOnPart({ volume: onNodes(volume, n), time: onNodes(time, n) }, joined),
+    needles: core.needles.flatMap((i) => part.get(i) ?? []),
+    from: core.from,
+    releasedAt: core.from + releasedAt(core.control),
   };
 }
 

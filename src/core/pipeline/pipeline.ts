@@ -165,7 +165,10 @@ type ShapeOfAll =
 async function shapeOfAll(runs: readonly ShotRun[], ctx: StageContext): Promise<ShapeOfAll | null> {
   const last = runs[runs.length - 1];
   const { run, gridResult, shot, mould, behind } = last;
-  const strain = shot.pack && !run.inputs.upTo ? shotStrainOf(shot.pack, run.settings, mould) : null;
+  const strain =
+    shot.pack && !run.inputs.upTo
+      ? shotStrainOf(shot.pack, run.settings, mould, shot.core && { found: shot.core, grid: gridResult.grid })
+      : null;
   if (!strain || !last.found.summary.pack) return null;
   const earlier = runs.slice(0, -1).flatMap((r) => earlierPlastic(r) ?? []);
   const inserts = behind?.inserts ?? runs[0].behind?.inserts ?? [];
@@ -223,6 +226,7 @@ function outcomeOf(shotRun: ShotRun, all: ShapeOfAll | null): ShotOutcome {
         mould,
         steel,
         run.settings.resin,
+        shot.core,
       ),
       ...(shot.inFeed ?? []),
       ...(behind && shot.behind

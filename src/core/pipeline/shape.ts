@@ -11,6 +11,8 @@ import { joined } from '../geometry/shells';
 import { warpageOf } from '../model/warpage';
 import type { Inputs } from '../model/study';
 import { SURFACE_EDGE } from '../grid/surfaceMap';
+import { corePlace } from '../results/coreFacts';
+import type { CoreFound } from '../results/shotFound';
 import { principal, shapeFacts, stresses, type ShapeFacts } from '../results/shape';
 import {
   insertStrain,
@@ -53,6 +55,8 @@ export interface ShotStrain {
   volumetric: Float32Array;
   /** Mean temperature of the mould, K. */
   mouldTemperature: number;
+  /** Place of the face of a core through the wall of every node (0 .. 1); null: the part is solid. */
+  core: Float32Array | null;
 }
 
 /** Of a shot that packed; null where its layers were not followed. */
@@ -60,15 +64,36 @@ export function shotStrainOf(
   { frozen, node }: Pick<PackResult, 'frozen' | 'node'>,
   settings: FillSettings,
   mould: Mould | null,
+  core: { found: CoreFound; grid: PressureGrid } | null = null,
 ): ShotStrain | null {
   const mouldTemperature = mould ? meanOf(mould.source.wallTemperature) : settings.mouldTemperature;
-  return frozen && { frozen: layerStrainOf(frozen), volumetric: node.shrinkage, mouldTemperature };
+  return (
+    frozen && {
+      frozen: layerStrainOf(frozen),
+      volumetric: node.shrinkage,
+      mouldTemperature,
+      core: core && facesOf(core),
+    }
+  );
 }
 
+const facesOf = ({ found, grid }: { found: CoreFound; grid: PressureGrid }) =>
+  Float32Array.from(found.node.volume, (v, i) => corePlace(grid, i, v / grid.volume[i]));
+
 /** A shot's strain as bytes, and back. */
-export const packShotStrain = ({ frozen, volumetric, mouldTemperature }: ShotStrain): Uint8Array => {
+export const packShotStrain = ({ frozen, volumetric, mouldTemperature, core }: ShotStrain): Uint8Array => {
   const { nLayers, inPlane, mean, uneven, heldAlong, feed } = frozen;
-  return packArrays({ nLayers, mouldTemperature, feed }, { inPlane, mean, uneven, heldAlong, volumetric });
+  return packArrays(
+    { nLayers, mouldTemperature, feed },
+    {
+      inPlane,
+      mean,
+      uneven,
+      heldAlong,
+      volumetric,
+      ...(core ? { core } : {}),
+    },
+  );
 };
 
 export function unpackShotStrain(buffer: ArrayBuffer): ShotStrain {
@@ -76,8 +101,8 @@ export function unpackShotStrain(buffer: ArrayBuffer): ShotStrain {
   const { nLayers, mouldTemperature, feed } = meta as Pick<LayerStrain, 'nLayers' | 'feed'> & {
     mouldTemperature: number;
   };
-  const { inPlane, mean, uneven, heldAlong, volumetric } = arrays as Record<string, Float32Array>;
-  return { frozen: { nLayers, inPlane, mean, uneven, heldAlong, feed }, volumetric, mouldTemperature };
+  const { inPlane, mean, uneven, heldAlong, volumetric, core = null } = arrays as Record<string, Float32Array>;
+  return { frozen: { nLayers, inPlane, mean, uneven, heldAlong, feed }, volumetric, mouldTemperature, core };
 }
 
 /** A piece of the feed as a round bar of its section, let into what it ends at by half its radius. */
@@ -105,7 +130,7 @@ export interface EarlierPlastic {
 export function warpInputOf(
   { mesh, inputs, settings }: Pick<Resolved, 'mesh' | 'inputs' | 'settings'>,
   { fine, grid }: GridResult,
-  { frozen, volumetric, mouldTemperature }: ShotStrain,
+  { frozen, volumetric, mouldTemperature, core }: ShotStrain,
   inserts: readonly LaidInsert[],
   earlier: readonly EarlierPlastic[] = [],
 ): WarpInput {
@@ -117,6 +142,7 @@ export function warpInputOf(
     grid,
     frozen,
     volumetric,
+    ...(core ? { core } : {}),
     plastic,
     inserts: [
       ...earlier.map(({ id, mesh, solid, walls }) => ({ id, mesh, solid, strain: walls.already, walls })),

@@ -10,9 +10,17 @@ import type { ShotHistory } from '../solvers/shot/history';
 import type { PhaseContext, PhaseFailure } from '../solvers/shot/phase';
 import { emptyState } from '../solvers/shot/state';
 import { transfer, type TransferInput } from '../solvers/shot/transfer';
-import { fillOnPart, packOnPart, warmthOnPart } from './onPart';
+import { coreOnPart, fillOnPart, packOnPart, warmthOnPart } from './onPart';
 import { phaseStep, runProcess, type PhaseStore, type ShotPlan, type Stand } from './process';
-import { coreInputOf, fillInputOf, packInputOf, placeFeed, transferInputOf, type PlacedFeed, type ShotInput } from './shotInput';
+import {
+  coreInputOf,
+  fillInputOf,
+  packInputOf,
+  placeFeed,
+  transferInputOf,
+  type PlacedFeed,
+  type ShotInput,
+} from './shotInput';
 import type { StageContext } from '../stage/context';
 import { SOLVER_VERSION } from '../setup/version';
 
@@ -94,6 +102,11 @@ export async function shoot(shot: ShotInput, ctx: StageContext, store?: PhaseSto
     frames: (packed ?? filled).frames,
     reused: done.reused,
     behind: found.pack?.atOpening?.behind ?? walls.behind,
+    core: coreOnPart(
+      done.stand.state,
+      coreInputOf(shot, fillInputOf(shot, placed), joined, done.stand)?.core ?? null,
+      joined,
+    ),
     left: found.transfer ? warmthOnPart(found.transfer, joined) : null,
   };
   const copies = nCopies(inputs);

@@ -124,7 +124,7 @@ export function coreInputOf(
   joined: JoinedFeed,
   { found, state }: Stand,
 ): FillInput | null {
-  if (!core || !found.fill || found.fill.status === 'stalled') return null;
+  if (!core || !found.fill) return null;
   return {
     ...fill,
     core: {
@@ -138,12 +138,7 @@ export function coreInputOf(
 }
 
 /** Of packing after a filling; null when it is not asked for or there is nothing to pack. */
-export function packInputOf(
-  shot: ShotInput,
-  fill: FillInput,
-  joined: JoinedFeed,
-  stand: Stand,
-): PackInput | null {
+export function packInputOf(shot: ShotInput, fill: FillInput, joined: JoinedFeed, stand: Stand): PackInput | null {
   const { found, state } = stand;
   const { inputs, settings, steel, steps = 1 } = shot;
   if (inputs.upTo === 'fill' || found.fill?.status !== 'filled') return null;

@@ -22,6 +22,7 @@ export const answerSchema = z.object({
     'how-long-to-cool',
     'what-shape',
     'do-they-hold',
+    'does-core-come-right',
   ]),
   question: z.string(),
   verdict: verdictSchema,

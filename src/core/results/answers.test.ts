@@ -239,7 +239,9 @@ const asked = {
     whereFrontsMeet({ weldLines: [], airTraps: [], ...found }, inputs, settings),
 };
 
-type Judged = Exclude<keyof typeof VERDICT_RULES, 'weldAngle' | 'speedJump' | 'shareFilled'>;
+/** Those of the core are held in a test of their own. */
+type OfCore = 'solidEnd' | 'thinSkin' | 'fingered';
+type Judged = Exclude<keyof typeof VERDICT_RULES, 'weldAngle' | 'speedJump' | 'shareFilled' | OfCore>;
 
 /** The answer where what a rule looks at has a value and all else is good. */
 const AT: Record<Judged, (value: number) => Answer> = {

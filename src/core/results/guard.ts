@@ -116,7 +116,8 @@ export function guardFill(
   for (const frame of frames.node.pressure)
     for (let i = 0; i < grid.n; i++) if (frame[i] > highest) [highest, where] = [frame[i], i];
   const given = Math.max(0, ...history.nozzlePressure);
-  const most = Math.min(settings.pressureLimit, given * (1 + 1e-6));
+  const inCore = Math.max(0, ...history.corePressure);
+  const most = Math.max(inCore, Math.min(settings.pressureLimit, given * (1 + 1e-6)));
   const over = Math.max(highest / Math.max(most, 1e5), given / settings.pressureLimit);
   if (over > GUARD_RULES.fillPressure.limit)
     found.push(
@@ -163,7 +164,7 @@ export function guardPack(grid: PressureGrid, pack: PackResult, settings: FillSe
         null,
       ),
     );
-  const given = Math.max(1e6, ...history.nozzlePressure);
+  const given = Math.max(1e6, ...history.nozzlePressure, ...history.corePressure);
   const highest = Math.max(0, ...course.highestPressure);
   if (highest / given > GUARD_RULES.packPressure.limit)
     found.push(
@@ -261,6 +262,7 @@ const RESTS_ON: Record<Answer['id'], readonly GuardRule['stage'][]> = {
   'how-long-to-cool': ['grid', 'fill', 'pack'],
   'what-shape': ['grid', 'fill', 'pack', 'shape'],
   'do-they-hold': ['grid', 'fill', 'pack', 'shape'],
+  'does-core-come-right': ['grid', 'fill', 'pack'],
 };
 
 /** Answers in which those that rest on a broken bound are none, whatever they say. */

@@ -12,7 +12,8 @@ export interface VerdictRule {
     | 'does-it-pack-out'
     | 'how-long-to-cool'
     | 'what-shape'
-    | 'do-they-hold';
+    | 'do-they-hold'
+    | 'does-core-come-right';
   /** What is looked at. */
   quantity: string;
   watch: number | null;
@@ -316,6 +317,36 @@ export const VERDICT_RULES = {
     unit: '×',
     worse: 'above',
     reason: 'A skin that is dragged farther than it is deep is washed away, and seen through the second shot.',
+  },
+  solidEnd: {
+    id: 'solidEnd',
+    question: 'does-core-come-right',
+    quantity: 'Share of the part that is as thick as the walls around the core and has none',
+    watch: 0.1,
+    problem: 0.35,
+    unit: '%',
+    worse: 'above',
+    reason: 'Where the core does not come the wall sinks, and the mould stays shut, as without one.',
+  },
+  thinSkin: {
+    id: 'thinSkin',
+    question: 'does-core-come-right',
+    quantity: 'Thinnest skin around the core over half the wall (a twentieth is thinner)',
+    watch: 0.15,
+    problem: 0.08,
+    unit: '%',
+    worse: 'below',
+    reason: 'A skin of a few layers follows every unevenness of flow and temperature, and breaks where it is loaded.',
+  },
+  fingered: {
+    id: 'fingered',
+    question: 'does-core-come-right',
+    quantity: 'Share of the core in walls thinner than half of that at the needle',
+    watch: 0.02,
+    problem: 0.1,
+    unit: '%',
+    worse: 'above',
+    reason: 'Fingers of the core weaken thin walls where nobody looks for them, and take the pressure off the channel.',
   },
   bondStress: {
     id: 'bondStress',

@@ -2,9 +2,25 @@ import type { Field } from '../fields/field';
 import type { FillFound } from '../solvers/fill/outcome';
 import type { PackResult } from '../solvers/pack/outcome';
 import type { BehindMemory } from '../solvers/melt/behind';
+import type { PerNode } from '../solvers/shot/located';
 import type { ShotFrames } from '../solvers/shot/frames';
 import type { Warmth } from '../solvers/shot/transfer';
 import type { FeedFacts } from './feedFacts';
+
+/** Fluid in the core when the mould opens, or at the end of a shot that did not fill, on the part's own nodes. */
+export interface CoreFound {
+  node: {
+    /** Of the fluid, m3. */
+    volume: PerNode<Float64Array>;
+    /** When it came, s; NaN where it did not. */
+    time: PerNode<Float64Array>;
+  };
+  /** Nodes that it comes in at: those of the part. */
+  needles: number[];
+  /** When it was let in and out, s. */
+  from: number;
+  releasedAt: number;
+}
 
 /** Filling and, where it is asked for and the part was filled, packing and cooling: on the part's own nodes. */
 export type Shot = FillFound & {
@@ -17,6 +33,8 @@ export type Shot = FillFound & {
   behind: BehindMemory | null;
   /** What it leaves for the next shot, on the part's own nodes; null where there is none. */
   left: Warmth | null;
+  /** null where no fluid was let into the core. */
+  core: CoreFound | null;
   /** Phases that an earlier run had calculated. */
   reused: string[];
 };

@@ -2,6 +2,8 @@ import { z } from 'zod';
 import type { Resolved } from '../setup/resolve';
 import { real } from '../numerics/real';
 import { vec3Schema } from '../geometry/schemas';
+import { coreFacts, coreFactsSchema } from './coreFacts';
+import { doesTheCoreComeRight } from './coreRight';
 import { coolFactsSchema } from './coolFacts';
 import { feedFactsSchema } from './feedFacts';
 import { holdFactsSchema } from './holdTogether';
@@ -102,6 +104,8 @@ export const summarySchema = z.object({
   shape: shapeFactsSchema.optional(),
   /** Faces between shots and inserts; absent where there are none. */
   hold: holdFactsSchema.optional(),
+  /** Fluid in the core; absent where none is let in. */
+  core: coreFactsSchema.optional(),
   /** Sections of the feed; absent where the melt comes straight to the gates. */
   feed: feedFactsSchema.optional(),
 });
@@ -193,6 +197,8 @@ export function summarise(
   };
   const summary = summaryOf(facts, gridResult, result, inputs, settings, needs, findings, outcome.feed);
   if (pack && packed) summary.pack = packSummary(packed, pack);
+  const core = outcome.core && coreFacts(grid, outcome, outcome.core, settings);
+  if (core) summary.core = core;
   if (mould) summary.cool = coolFacts(mould, grid, openingOf(inputs.tool));
   return {
     summary,
@@ -204,6 +210,7 @@ export function summarise(
       ...(packed
         ? [doesItPackOut(packed, inputs, settings), howLongToCool(packed, inputs, settings, summary.cool ?? null, mesh)]
         : []),
+      ...(core ? [doesTheCoreComeRight(core, facts.stallReason, inputs, settings)] : []),
     ],
     findings,
   };

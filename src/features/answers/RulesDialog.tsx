@@ -10,6 +10,7 @@ const QUESTIONS: Record<VerdictRule['question'], string> = {
   'how-long-to-cool': 'How long must it cool?',
   'what-shape': 'What shape comes out?',
   'do-they-hold': 'Do they hold together?',
+  'does-core-come-right': 'Does the core come out right?',
 };
 
 /** The table of thresholds behind the verdicts, each with its reason. */

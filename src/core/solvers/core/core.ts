@@ -43,6 +43,8 @@ const emptyCore = (n: number): CoreMemory => ({
 
 /** Length over which melt shears in the plane of the wall beside the front, over the wall's thickness: 4 / (2 pi). */
 const SHEARED = 0.64;
+/** Passes in which film and speed of a bubble agree. */
+const FILM_PASSES = 6;
 /** Nodes further ahead than this many links are not reached in one step. */
 const AHEAD = 4;
 
@@ -149,12 +151,15 @@ export class Core {
     if (frozen > 1 - 1e-9) return 1;
     let most = 0;
     for (let t = 0; t < columns.nLayers; t++) most = Math.max(most, columns.velocityShareOf(i, t));
-    let film = filmShare(most * (1 - frozen), s);
+    const viscous = filmShare(most * (1 - frozen), s);
+    let film = viscous;
     const { surfaceTension } = this.input;
     if (surfaceTension > 0) {
-      const speed = Math.hypot(...meanVelocity(grid, linkFlow, i)) / ((1 - film) * (1 - frozen));
       const viscosity = columns.wallStress[i] / Math.max(1e-12, columns.peakRate[i]);
-      film *= capillaryFactor((viscosity * speed) / surfaceTension, s);
+      const ahead = Math.hypot(...meanVelocity(grid, linkFlow, i)) / (1 - frozen);
+      // The bubble is the slower the thinner the film.
+      for (let pass = 0; pass < FILM_PASSES; pass++)
+        film = viscous * capillaryFactor((viscosity * ahead) / (1 - film) / surfaceTension, s);
     }
     return 1 - (1 - frozen) * (1 - film);
   }
@@ -321,7 +326,8 @@ export class Core {
       return;
     }
     memory.volume[i] = Math.min(grid.volume[i], volume);
-    if (memory.done[i] || memory.volume[i] > memory.room[i]) memory.room[i] = Math.max(1e-9 * grid.volume[i], memory.volume[i]);
+    if (memory.done[i] || memory.volume[i] > memory.room[i])
+      memory.room[i] = Math.max(1e-9 * grid.volume[i], memory.volume[i]);
     this.open(i);
   }
 

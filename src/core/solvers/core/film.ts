@@ -81,3 +81,6 @@ export function capillaryFactor(Ca: number, s: number): number {
   const round = Math.min(1, Math.max(0, s - S_SLIT));
   return (1 - round) * slit + round * tube;
 }
+
+/** Share of the section that stays of a power-law melt of one temperature. */
+export const filmOfPowerLaw = (n: number, s: number): number => filmShare(1 / (1 - peakedOf(n, s)), s);

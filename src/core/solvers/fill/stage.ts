@@ -350,7 +350,8 @@ class FillRun {
   private rampStep(core: Core): number {
     const turn = core.nextTurn(this.time);
     const left = turn - this.time;
-    const steep = Math.abs(core.pressureAt(turn - 1e-9) - core.pressureAt(this.time)) > 1e-3 * core.pressureAt(this.time);
+    const steep =
+      Math.abs(core.pressureAt(turn - 1e-9) - core.pressureAt(this.time)) > 1e-3 * core.pressureAt(this.time);
     return steep ? Math.max(left / WAITING_STEPS, 1e-3 * left, 1e-5) : left;
   }
 
@@ -403,7 +404,11 @@ class FillRun {
     const shareFilled = this.occupied / this.volume;
     onTool.set(solver.pressure);
     solver.addFrontPressure(this.lastPlaces.active, onTool);
-    const { machine = cavity.core ? 'core' : drive.phase, frame = shareFilled * (this.input.nFrames ?? N_FRAMES), last = false } = own;
+    const {
+      machine = cavity.core ? 'core' : drive.phase,
+      frame = shareFilled * (this.input.nFrames ?? N_FRAMES),
+      last = false,
+    } = own;
     for (const observer of this.observers)
       observer.look({
         time: this.time,

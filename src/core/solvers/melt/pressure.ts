@@ -384,8 +384,7 @@ export class FlowSolver {
       if (unknown[outer] > 0) {
         sums.set(unknown[outer], (sums.get(unknown[outer]) ?? 0) + c);
         if (this.datum) b[0] += c * (this.datum[outer] - this.inletDatum);
-      }
-      else b[0] += c * (pressure[outer] - this.inletDatum);
+      } else b[0] += c * (pressure[outer] - this.inletDatum);
     };
     for (const { link, outer } of this.pinnedLinks) add(outer, conductance[link]);
     for (const [node, c] of this.attachedConductances()) add(node, c);

@@ -10,7 +10,8 @@ import type { ShotState } from '../shot/state';
 import type { Warmth } from '../shot/transfer';
 import { A_DAY } from '../../model/parameters';
 import { coolInAir, ROOM_AIR } from './inAir';
-import { WallStrain, type Hold } from './wallStrain';
+import type { Columns } from '../melt/columns';
+import { WallStrain, type Hold, type LayeredWall } from './wallStrain';
 import { nozzlePressureAt } from './control';
 import { gateRims, type GateRim } from './gates';
 import type { Packed, PackInput, PackOutcome, PackResult } from './outcome';
@@ -60,6 +61,25 @@ export const pack: Phase<PackInput, Packed> = async (state, input, ctx) => {
 export const runPack = (state: ShotState, input: PackInput, ctx: StageContext): Promise<PackOutcome> =>
   pack(state, input, ctx);
 
+/** Layers of the columns by what of them is plastic: a hollow wall is its skin. */
+function plasticLayers(columns: Columns): LayeredWall {
+  const { nLayers, temperature } = columns;
+  const own = new Float64Array(nLayers);
+  return {
+    nLayers,
+    temperature,
+    layersOf(node) {
+      const layers = columns.layersOf(node);
+      if (!columns.isHollow(node)) return layers;
+      const plastic = columns.hollow!.plastic(node);
+      let whole = 0;
+      for (let t = 0; t < nLayers; t++) whole += own[t] = layers.share[t] * plastic[t];
+      for (let t = 0; t < nLayers; t++) own[t] /= whole;
+      return { share: own };
+    },
+  };
+}
+
 class PackRun {
   done = false;
   private readonly cavity: Cavity;
@@ -105,7 +125,7 @@ class PackRun {
     this.result = emptyResult(grid.n, nGates, this.history.history, this.frames.frames);
     const { freezing, steel, meltTemperature } = input;
     const { columns, all } = this.melt;
-    this.wall = freezing ? new WallStrain(columns, freezing, all, grid.n, meltTemperature, steel) : null;
+    this.wall = freezing ? new WallStrain(plasticLayers(columns), freezing, all, grid.n, meltTemperature, steel) : null;
   }
 
   start(): void {

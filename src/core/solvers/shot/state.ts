@@ -135,7 +135,11 @@ export function emptyState(grid: PressureGrid, gating: Gating): ShotState {
 }
 
 /** @throws Error when a state does not lie on the grid. */
-export function checkState({ node, layer, link, star, core, nLayers }: ShotState, grid: PressureGrid, gating: Gating): void {
+export function checkState(
+  { node, layer, link, star, core, nLayers }: ShotState,
+  grid: PressureGrid,
+  gating: Gating,
+): void {
   const heated = nLayers > 0;
   const OF_HEAT = new Set(['wallStress', 'peakRate', 'neutral']);
   const wanted: [string, ArrayLike<number>, number][] = [

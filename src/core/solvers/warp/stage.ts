@@ -13,6 +13,7 @@ import { edgeDirections, SURFACE_EDGE, vertexNormals } from '../../grid/surfaceM
 import type { LargeChoice } from '../../model/warpage';
 import { weightedQuantile } from '../../numerics/weighted';
 import { spreadBond, traction, type Bonded } from './bond';
+import { hollowedOut } from './hollowStructure';
 import { insertOf } from './insertStress';
 import { beyondLinear, type Beyond } from './beyondLinear';
 import { connectedElements, solveElastic, type ElasticSolution, type Support } from './elastic';
@@ -63,6 +64,8 @@ export interface WarpInput {
   frozen: LayerStrain;
   /** Volumetric shrinkage of every node against the cavity. */
   volumetric: ArrayLike<number>;
+  /** Place of the face of a core through the wall of every node (0 .. 1); absent: the part is solid. */
+  core?: ArrayLike<number>;
   plastic: Solid;
   inserts: readonly Insert[];
   supports: readonly Support[];
@@ -179,8 +182,8 @@ export async function runWarp(input: WarpInput, ctx: StageContext): Promise<Warp
   ctx.report({ stage: 'warp', fraction: 0, message: 'Cutting the structure into cells' });
   await ctx.checkpoint();
   const bodies = [input.part, ...inserts.map((i) => i.mesh)];
-  const structure = buildStructureGrid(bodies, edgeOf(input), nFitted(input));
-  const apart = looseInsert(structure, inserts);
+  const solid = buildStructureGrid(bodies, edgeOf(input), nFitted(input));
+  const apart = looseInsert(solid, inserts);
   if (apart)
     return {
       status: 'failed',
@@ -189,6 +192,7 @@ export async function runWarp(input: WarpInput, ctx: StageContext): Promise<Warp
     };
   const walls = wallStrains(input);
   const { shrinkage, at: strainAt } = walls;
+  const structure = input.core ? hollowedOut(solid, walls.places, input.core) : solid;
   const solids = [plastic, ...inserts.map((i) => i.solid)];
   let solution: ElasticSolution;
   let beyond: Beyond | null = null;
