@@ -47,6 +47,26 @@ function surface(m: Manifold): TriangleMesh {
   return weld(soup).mesh;
 }
 
+/** Surface of where a function of a place [m] is above 0, in a box, of facets of about an edge [m]. */
+export async function levelSet(
+  value: (p: Vec3) => number,
+  { min, max }: { min: Vec3; max: Vec3 },
+  edge: number,
+): Promise<TriangleMesh> {
+  const { Manifold } = await kernel();
+  const inMm = (p: Vec3) => p.map((x) => MM * x) as Vec3;
+  const made = Manifold.levelSet(
+    (p) => MM * value([p[0] / MM, p[1] / MM, p[2] / MM]),
+    { min: inMm(min), max: inMm(max) },
+    MM * edge,
+  );
+  try {
+    return surface(made);
+  } finally {
+    made.delete();
+  }
+}
+
 /** Overlapping pieces of one surface joined into one skin; null when it is not closed or needs nothing. */
 export async function joinShells(mesh: TriangleMesh): Promise<TriangleMesh | null> {
   const shells = findShells(mesh, edgeTable(mesh));

@@ -10,6 +10,7 @@ import type { GridResult } from '../core/setup/grids';
 import { runPipeline, type ShotOutcome } from '../core/pipeline/pipeline';
 import { SOLVER_VERSION } from '../core/setup/version';
 import type { Mould } from '../core/setup/mould';
+import { coreBody } from '../cad/coreBody';
 import { insertSurface, packShotStrain, type Shape } from '../core/pipeline/shape';
 import { AbortError, type StageContext, type StageProgress } from '../core/stage/context';
 import type { SurfaceMap } from '../core/grid/surfaceMap';
@@ -126,6 +127,20 @@ function writeShape(write: Write, { shot, result }: Shape): void {
   write('inserts.bin', packArrays({}, arrays));
 }
 
+const drawnPart = ({ positions, triangles }: SurfaceMap) => ({ positions: Float64Array.from(positions), triangles });
+
+/** The core as a body, with when the fluid came to each of its vertices. */
+async function writeCore(
+  write: Write,
+  { core, gridResult }: ShotOutcome,
+  surface: SurfaceMap | undefined,
+): Promise<void> {
+  const body = core && surface && (await coreBody(drawnPart(surface), gridResult, core));
+  if (!body) return;
+  const { positions, triangles, times, shares } = body;
+  write('core.bin', packArrays({}, { positions: Float32Array.from(positions), triangles, times, shares }));
+}
+
 /** A message with where it is, in the part's own coordinates. */
 const withPlace = (message: string, place: Vec3 | null | undefined) =>
   place ? `${message} Place: ${place.map((x) => formatNumber(fromSi(x, 'mm'), 4)).join(', ')} mm.` : message;
@@ -134,13 +149,15 @@ async function perform(task: RunTask): Promise<void> {
   const reporter = new Reporter();
   const ctx = contextOf(task, reporter);
   const mesh = joined(task.meshPaths.map((file) => unpackMesh(readFileSync(file))));
+  const surfaces = new Map<number, SurfaceMap>();
   const bodies = new Map(Object.entries(task.bodyPaths).map(([id, file]) => [id, unpackMesh(readFileSync(file))]));
   const outcome = await runPipeline(mesh, task.geometryKey, task.inputs, ctx, {
     bodies,
     store: phaseFiles(task.phaseDir),
     onGrid: (result, map, shot) => {
       reporter.flush();
-      writeGrid(writerOf(task, shot), result, map());
+      surfaces.set(shot, map());
+      writeGrid(writerOf(task, shot), result, surfaces.get(shot)!);
       send({ type: 'grid', shot });
     },
   });
@@ -150,6 +167,8 @@ async function perform(task: RunTask): Promise<void> {
     return send({ type: 'failed', message: withPlace(message, place), likely });
   }
   reporter.flush();
+  for (const [k, shot] of [outcome, ...outcome.later].entries())
+    await writeCore(writerOf(task, k + 1), shot, surfaces.get(k + 1));
   const later = outcome.later.map((shot, k) => writeShot(task, shot, k + 2));
   const manifest = { ...writeShot(task, outcome, 1), ...(later.length ? { later: later.map(ownAnswers) } : {}) };
   writerOf(task, 1)('manifest.json', JSON.stringify(manifest));

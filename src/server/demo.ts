@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import { readFile } from '../cad/readFile';
 import { trayCooling } from '../core/cooling/sample';
+import { defaultCore } from '../core/model/core';
 import { freshBodyId, type Body, type Role } from '../core/model/body';
 import { defaultFeed } from '../core/model/feed';
 import { freshShot } from '../core/model/shots';
@@ -25,6 +26,8 @@ export async function seedDemo(db: Database): Promise<void> {
   await createProject(db, 'Entrance slider', inSequence(slider));
   const tool = await inputsOf(db, 'hive-tool-handle.3mf', (name) => (name === 'Blade' ? 'insert' : 'cavity'));
   await createProject(db, 'Hive tool handle', overBlade(tool));
+  const grip = await inputsOf(db, 'smoker-grip.stl', () => 'cavity');
+  await createProject(db, 'Smoker grip', hollow(grip));
   const tray = await inputsOf(db, 'feeder-tray.stl', () => 'cavity');
   await createProject(db, 'Tray mould', inMould(tray));
   const bodies = tray.bodies.map((b) => ({ ...b, name: 'Feeder tray' }));
@@ -57,6 +60,23 @@ function overBlade(tool: Inputs): Inputs {
     resin: 'pa6-lowan-n30',
     later: [{ ...freshShot(), gates: [gate([0.048, 0, 0.0165])] }],
     detail: 'quick',
+  };
+}
+
+/** A thick handle that nitrogen pushes hollow from the end that the melt comes in at. */
+function hollow(grip: Inputs): Inputs {
+  return {
+    ...grip,
+    bodies: grip.bodies.map((b) => ({ ...b, name: 'Smoker grip' })),
+    gates: [{ id: 'G1', position: [0, 0, 0.003], diameter: 0.003 }],
+    cycle: { ...grip.cycle, injection: { by: 'time', time: 5 } },
+    core: {
+      ...defaultCore(),
+      needles: [{ id: 'N1', position: [0, 0, -0.004] }],
+      melt: { by: 'share', share: 0.75 },
+      delay: 1,
+      drive: { by: 'pressure', pressure: 4e6, rise: 4, hold: 120, release: 2 },
+    },
   };
 }
 

@@ -9,6 +9,8 @@ export interface GateMark {
   position: [number, number, number];
   diameter: number;
   selected: boolean;
+  /** Of a needle for a fluid in the core; absent: a gate's. */
+  as?: 'needle';
 }
 
 interface Props {
@@ -50,7 +52,7 @@ interface MarkerProps {
 
 function GateMarker({ gate, normal, size, colour, onGrab }: MarkerProps) {
   const turn = useMemo(() => new THREE.Quaternion().setFromUnitVectors(UP, normal), [normal]);
-  const drop = useMemo(() => dropGeometry(size), [size]);
+  const drop = useMemo(() => (gate.as === 'needle' ? needleGeometry(size) : dropGeometry(size)), [gate.as, size]);
   const grab = (event: ThreeEvent<PointerEvent>) => {
     event.stopPropagation();
     onGrab(gate.id);
@@ -89,6 +91,22 @@ function dropGeometry(size: number): THREE.BufferGeometry {
     );
   }
   return new THREE.LatheGeometry(profile, 24);
+}
+
+/** A hollow needle with a collar, its slanted tip let into the surface. */
+function needleGeometry(size: number): THREE.BufferGeometry {
+  const outline: [number, number][] = [
+    [0, -0.16],
+    [0.05, -0.06],
+    [0.05, 0.52],
+    [0.17, 0.56],
+    [0.17, 0.66],
+    [0.08, 0.7],
+    [0.08, 1],
+    [0, 1],
+  ];
+  const profile = outline.map(([r, z]) => new THREE.Vector2(r * size, z * size));
+  return new THREE.LatheGeometry(profile, 20);
 }
 
 /** Outward normal of the surface nearest to a point. */

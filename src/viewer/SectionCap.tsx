@@ -5,6 +5,7 @@ import type { MeshBVH } from 'three-mesh-bvh';
 import { WEIGHTS, type PointMap } from '@/core/grid/surfaceMap';
 import { PROFILE_PLACES } from '@/core/solvers/melt/profilePlaces';
 import { onPoints, type Head, type NodeFrames, type ValueFrames } from './frames';
+import type { CoreDraw } from './fieldView';
 import type { FieldUniforms } from './material';
 import { NO_VALUE, valuesAt, type ViewGrid } from './results';
 import { useFieldMaterial, useFrames } from './useFrames';
@@ -26,24 +27,26 @@ interface Props {
   nodeTimes: Float32Array | null;
   /** Values through the wall at each node: the cap then shows the profile. */
   profile: NodeFrames | null;
+  /** Fluid in the core: there the cut is open. */
+  core: CoreDraw | null;
   head: Head;
   /** Surface of the part, mm, to know how far a point is from the wall. */
   surface: THREE.BufferGeometry | null;
 }
 
 /** The cut face: a lattice of points in the plane, coloured through the grid, shown where the solid is cut. */
-export function SectionCap({ box, plane, uniforms, grid, nodes, nodeTimes, profile, surface, head }: Props) {
+export function SectionCap({ box, plane, uniforms, grid, nodes, nodeTimes, profile, core, surface, head }: Props) {
   const invalidate = useThree((s) => s.invalidate);
   const renderer = useThree((s) => s.gl);
   // A dragged plane must not wait for its cap: steps in between are skipped.
   const { x, y, z, w } = useDeferredValue(plane);
-  const across = profile ? ACROSS_PROFILE : ACROSS;
+  const across = profile || core ? ACROSS_PROFILE : ACROSS;
   const geometry = useMemo(
     () => planeGeometry(box, new THREE.Vector4(x, y, z, w), grid, across),
     [box, x, y, z, w, grid, across],
   );
   const map = useMemo(() => (grid ? capMap(geometry, grid) : null), [geometry, grid]);
-  const layered = profile !== null;
+  const layered = profile !== null || core !== null;
   const depths = useMemo(
     () => (layered && grid && map && surface ? wallPlaces(geometry, surface, grid, map) : null),
     [geometry, surface, grid, map, layered],
@@ -64,6 +67,21 @@ export function SectionCap({ box, plane, uniforms, grid, nodes, nodeTimes, profi
     geometry.setAttribute('aTime', new THREE.BufferAttribute(times, 1));
     invalidate();
   }, [geometry, map, n, nodeTimes, invalidate]);
+
+  useEffect(() => {
+    const inCore = new Float32Array(n).fill(-1);
+    const coreTimes = new Float32Array(n).fill(NO_VALUE);
+    if (map && grid && core && depths) {
+      valuesAt(map, core.nodeTimes, coreTimes);
+      // Place of the core's face through the wall, less that of the point: above 0 inside the core.
+      const faces = core.skin.map((skin, i) => (skin === skin ? 1 - (2 * skin) / grid.thickness[i] : 0));
+      valuesAt(map, faces, inCore);
+      for (let p = 0; p < n; p++) inCore[p] = inCore[p] < NO_VALUE / 2 ? inCore[p] - Math.abs(depths[p]) : -1;
+    }
+    geometry.setAttribute('aCore', new THREE.BufferAttribute(inCore, 1));
+    geometry.setAttribute('aCoreTime', new THREE.BufferAttribute(coreTimes, 1));
+    invalidate();
+  }, [geometry, map, grid, n, core, depths, invalidate]);
 
   useEffect(() => () => geometry.dispose(), [geometry]);
 

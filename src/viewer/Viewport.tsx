@@ -4,6 +4,7 @@ import { Canvas, useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import { BlockSlice, type BlockCells } from './BlockSlice';
+import { CoreSurface } from './CoreSurface';
 import { CoolingLayer, type CoolingMarks } from './CoolingLayer';
 import { DrawLayer, type DrawPlan } from './DrawLayer';
 import { FeedDucts, type DuctMark, type FeedValues } from './FeedDucts';
@@ -102,7 +103,9 @@ function Scene(props: ViewportProps) {
   // Inserts lie there from the start.
   const always = useMemo(() => (insertMesh ? new Float32Array(insertMesh.positions.length / 3) : null), [insertMesh]);
   const insertValues = useMemo(() => inserts && stillFrames(inserts.values), [inserts]);
-  const faint = props.faint || inserts?.alone === true;
+  const core = field?.core ?? null;
+  // The core that a field colours is seen through the part.
+  const faint = props.faint || inserts?.alone === true || (core?.values ?? null) !== null;
   // Gates stand on what is drawn.
   const ground = useMemo(() => geometry ?? geometryOf(outline), [geometry, outline]);
   const { min, max } = props.frame;
@@ -149,7 +152,10 @@ function Scene(props: ViewportProps) {
           onPick={props.onPick}
         />
       )}
-      {geometry && !props.feed?.alone && !faint && (
+      {core && (core.values !== null || cut !== null) && (
+        <CoreSurface core={core} uniforms={uniforms} head={head} onHover={props.onHover} onPick={props.onPick} />
+      )}
+      {geometry && !props.feed?.alone && (!faint || cut !== null) && (
         <PartSurface
           geometry={geometry}
           uniforms={uniforms}
@@ -162,7 +168,7 @@ function Scene(props: ViewportProps) {
           onPick={props.onPick}
         />
       )}
-      {faint && geometry && <Ghost geometry={geometry} colour={colours.clay} />}
+      {faint && geometry && !cut && <Ghost geometry={geometry} colour={colours.clay} />}
       {props.cooling && (
         <CoolingLayer
           marks={props.cooling}
@@ -219,6 +225,7 @@ function Scene(props: ViewportProps) {
           nodes={field?.nodes ?? null}
           nodeTimes={field?.nodeTimes ?? null}
           profile={field?.profile ?? null}
+          core={core}
           surface={geometry}
           head={head}
         />

@@ -34,10 +34,24 @@ export interface FieldView {
   deformed?: Deformed | null;
   /** Inserts that carry values of their own; with `alone` the part stands faintly around them. */
   inserts?: { mesh: DrawMesh; values: Float32Array; offset: Float32Array; alone: boolean } | null;
+  /** Fluid in the core; null where there is none. */
+  core?: CoreDraw | null;
   /** Faces without a value are left away, so that those of the inside are seen. */
   bare?: boolean;
   /** Values through the wall, for the section. */
   profile?: NodeFrames | null;
+}
+
+/** The core as it is drawn: a body that grows, and what of a cut wall is hollow. */
+export interface CoreDraw {
+  mesh: DrawMesh;
+  /** When the fluid came to each vertex, s. */
+  times: Float32Array;
+  /** Values of the shown field at its vertices, inside a faint part; null: in the colour of the fluid. */
+  values: Float32Array | null;
+  /** Of every node: plastic between core and wall, m, and when the fluid came, s; NaN where it did not. */
+  skin: Float32Array;
+  nodeTimes: Float32Array;
 }
 
 /** What is drawn over the field. */

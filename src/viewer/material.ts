@@ -53,6 +53,10 @@ ${FRAME_VALUE}
 #ifdef RINGS
 attribute float ring;
 #endif
+#ifdef CAP
+attribute float aCore, aCoreTime;
+varying float vCore, vCoreTime;
+#endif
 attribute float aTime;
 attribute vec3 aOffset;
 uniform float uDeform;
@@ -65,6 +69,10 @@ void main() {
   vValue = frameValue(int(ring));
 #else
   vValue = frameValue(gl_VertexID);
+#endif
+#ifdef CAP
+  vCore = aCore;
+  vCoreTime = aCoreTime;
 #endif
   vTime = aTime;
   vPlace = position + uDeform * aOffset;
@@ -92,7 +100,14 @@ uniform vec3 uClay, uAccent;
 uniform sampler2D uMap;
 varying float vValue, vTime;
 varying vec3 vPlace, vView;
+#ifdef CAP
+varying float vCore, vCoreTime;
+#endif
 void main() {
+#ifdef CAP
+  // Where a fluid has come into the core the cut is open.
+  if (vCore > 0.0 && vCoreTime <= uTime) discard;
+#endif
   if (uClipOn && !uCap && dot(uPlane.xyz, vPlace) + uPlane.w > 0.0) discard;
   float lit = lightOn(vView);
   bool filled = uField && vValue < 1e29 && vTime <= uTime;
@@ -131,7 +146,7 @@ export function surfaceMaterial(uniforms: FieldUniforms, frames: FrameTexture, d
   const cap = drawn === 'cap';
   return new THREE.ShaderMaterial({
     uniforms: { ...uniforms, ...frames.uniforms, uCap: { value: cap } },
-    defines: drawn === 'rings' ? { RINGS: '' } : {},
+    defines: drawn === 'rings' ? { RINGS: '' } : cap ? { CAP: '' } : {},
     vertexShader: VERTEX,
     fragmentShader: FRAGMENT,
     side: THREE.DoubleSide,

@@ -8,6 +8,7 @@ import type { Finding } from '../geometry/finding';
 import { firstBackwards } from '../model/packing';
 import { cavities, type Gate, type Inputs } from '../model/study';
 import { format, formatNumber, fromSi } from '../units/units';
+import { coreProblems, needleProblems } from './checkCore';
 import { clearanceProblems, coolingProblems } from './checkCooling';
 import { checkFeed } from './checkFeed';
 import { shapeProblems } from './checkShape';
@@ -58,7 +59,7 @@ export function checkInputs(inputs: Inputs, part: PartSize | PartFacts | null): 
   sameSpots(inputs.gates).forEach(([a, b]) =>
     add('feed', b, `Gates ${a} and ${b} sit on the same spot.`, 'Move or delete one of them.'),
   );
-  problems.push(...checkFeed(inputs), ...coolingProblems(inputs));
+  problems.push(...checkFeed(inputs), ...coreProblems(inputs), ...coolingProblems(inputs));
   const machine = part ? resolveMachine(inputs, part) : undefined;
   if (part && !machine)
     add(
@@ -185,6 +186,7 @@ export function checkRun(
       });
     return surface;
   });
+  problems.push(...needleProblems(inputs, mesh, part));
   if (!problems.length) problems.push(...looseGateProblems(inputs, mesh, surfaces));
   return { problems, surfaces };
 }

@@ -12,6 +12,7 @@ import type { Problem } from '../setup/problem';
 import { partSize, resolveSettings } from '../setup/settings';
 import { meltThermal } from '../material/properties';
 import { format } from '../units/units';
+import { needlesOnInserts } from './checkCore';
 import { checkRun, overlapsIn } from './checkRun';
 import { shapeProblems } from './checkShape';
 
@@ -62,6 +63,7 @@ export function checkShots(
   const wall = Math.min(...shots.map((s) => partSize(s.mesh).wall));
   const inserts = mouldedInserts(whole);
   problems.push(...insertProblems(whole, shots, bodies));
+  for (const { inputs } of shots) problems.push(...needlesOnInserts(inputs, bodies));
   if (several || inserts.length) {
     problems.push(...copyProblems(whole));
     const all = [

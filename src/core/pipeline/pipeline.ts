@@ -11,6 +11,7 @@ import { failed, guardShape } from '../results/guard';
 import type { Breach } from '../results/guardRules';
 import { doTheyHold } from '../results/holdTogether';
 import { longestSide } from '../results/shape';
+import type { CoreFound } from '../results/shotFound';
 import type { Summary } from '../results/summary';
 import { cooledBy, noShape, whatShape } from '../results/whatShape';
 import type { MouldedBefore } from '../setup/behind';
@@ -57,6 +58,8 @@ export interface ShotOutcome {
   mould: Mould | null;
   /** That of all shots, with what it says of this one; null where it was not asked for or is none. */
   shape: Shape | null;
+  /** Fluid in the core; null where there is none. */
+  core: CoreFound | null;
   /** Inserts as the melt has bent them, at most; null where there are none that are held. */
   movedInserts: Bent | null;
   /** Phases that were not run again since nothing that they read has changed. */
@@ -240,6 +243,7 @@ function outcomeOf(shotRun: ShotRun, all: ShapeOfAll | null): ShotOutcome {
     pack: shot.pack,
     mould,
     shape: all?.status === 'solved' && own ? { ...all.shape, facts: own.facts, fields: own.fields } : null,
+    core: shot.core,
     movedInserts: shotRun.loads.moved,
     reused: shot.reused,
   };

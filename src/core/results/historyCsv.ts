@@ -10,6 +10,8 @@ export function historyCsv(history: ShotHistory, gateIds: string[]): string {
     'shareFilled',
     'clampForce_kN',
     'phase',
+    'corePressure_MPa',
+    'coreVolume_cm3',
     ...gateIds.map((g) => `flow_${g}_cm3_s`),
   ];
   const rows = history.time.map((t, i) =>
@@ -21,6 +23,8 @@ export function historyCsv(history: ShotHistory, gateIds: string[]): string {
       history.shareFilled[i],
       history.clampForce[i] / 1e3,
       history.phase[i],
+      (history.corePressure[i] ?? 0) / 1e6,
+      (history.coreVolume[i] ?? 0) * 1e6,
       ...history.gateFlow[i].map((q) => q * 1e6),
     ]
       .map((x) => (typeof x === 'number' ? Number(x.toPrecision(9)) : x))

@@ -1,6 +1,7 @@
 import { flipped, type TriangleMesh, type Vec3 } from '../geometry/mesh';
 import { joined } from '../geometry/shells';
 import { copyPlacements, mirrors, type Placement } from '../model/cavityLayout';
+import type { Needle } from '../model/core';
 import type { Tab, VentInput } from '../model/outlet';
 import type { Gate, Inputs } from '../model/study';
 import { placed } from '../geometry/placement';
@@ -43,6 +44,15 @@ export function allTabs({ tabs = [], cavities }: Inputs): Tab[] {
   return [...tabs, ...copyPlacements(cavities).flatMap((m, k) => tabs.map((t) => placedTab(t, m, k + 1)))];
 }
 
+/** Needles of the cavity itself, then those of every copy. */
+function allNeedles({ core, cavities }: Inputs): Needle[] {
+  if (!core || !cavities) return core?.needles ?? [];
+  const moved = copyPlacements(cavities).flatMap((m, k) =>
+    core.needles.map((n) => ({ id: `${n.id}.${k + 2}`, position: placed(m, n.position) as Needle['position'] })),
+  );
+  return [...core.needles, ...moved];
+}
+
 function allVents({ vents = [], cavities }: Inputs): VentInput[] {
   if (!cavities) return vents;
   const moved = copyPlacements(cavities).flatMap((m, k) =>
@@ -71,5 +81,6 @@ export function withCopies(inputs: Inputs): Inputs {
   if (!inputs.cavities) return inputs;
   const { cavities: _, ...rest } = inputs;
   const outlets = { vents: allVents(inputs), tabs: allTabs(inputs) };
-  return { ...rest, gates: allGates(inputs), ...outlets };
+  const core = inputs.core && { core: { ...inputs.core, needles: allNeedles(inputs) } };
+  return { ...rest, gates: allGates(inputs), ...outlets, ...core };
 }

@@ -46,6 +46,7 @@ export function AnswersBench() {
     packed: summary.pack !== undefined,
     mould: summary.cool !== undefined,
     shape: summary.shape !== undefined,
+    core: summary.core !== undefined,
     behind: data?.manifest?.fields.map((f) => f.id) ?? [],
   });
   return (

@@ -21,6 +21,7 @@ export function ShotTraces({ manifest, scale }: { manifest: Manifest; scale: Str
   const [area, setArea] = useState<Area | null>(null);
   const { history } = manifest;
   const withFeed = manifest.summary.feed !== undefined;
+  const withCore = manifest.summary.core !== undefined;
   const data = useMemo(() => {
     const x = history.time.map((t) => scale.placeOf(t));
     return {
@@ -42,6 +43,17 @@ export function ShotTraces({ manifest, scale }: { manifest: Manifest; scale: Str
               },
             ]
           : []),
+        ...(withCore
+          ? [
+              {
+                label: 'Pressure in the core',
+                data: x.map((at, i) => ({ x: at, y: history.corePressure[i] / 1e6 })),
+                borderColor: colours.ink,
+                borderDash: [6, 2, 1.5, 2],
+                yAxisID: 'y',
+              },
+            ]
+          : []),
         {
           label: 'Flow rate',
           data: x.map((at, i) => ({ x: at, y: history.flowRate[i] * 1e6 })),
@@ -51,7 +63,7 @@ export function ShotTraces({ manifest, scale }: { manifest: Manifest; scale: Str
         },
       ],
     };
-  }, [history, colours, withFeed, scale]);
+  }, [history, colours, withFeed, withCore, scale]);
   const flags = useMemo(() => flagsOf(manifest, scale), [manifest, scale]);
   const options = useMemo(() => chartOptions(scale, colours), [scale, colours]);
   const measure = useMemo<Plugin<'line'>>(
@@ -85,6 +97,7 @@ export function ShotTraces({ manifest, scale }: { manifest: Manifest; scale: Str
         <span className="text-copper">
           {withFeed ? '— nozzle and ┈ gate pressure, MPa' : '— nozzle and gate pressure, MPa'}
         </span>
+        {withCore && <span className="text-ink">–· in the core, MPa</span>}
         <span className="text-petrol">┄ flow rate, cm³/s</span>
       </div>
       {below && scale.phases.length > 1 && <Phases area={below} scale={scale} />}

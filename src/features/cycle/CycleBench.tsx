@@ -7,6 +7,7 @@ import { format, formatNumber, fromSi } from '@/core/units/units';
 import { latestResult, presentPart, presentInputs, useStudy } from '../study/store';
 import { VENTING } from '../feed/OutletFields';
 import { Choice, Fact, SectionTitle, Select } from '../ui/controls';
+import { CoreFields } from './CoreFields';
 import { CycleNumberField } from './CycleNumberField';
 import { InjectionFields } from './InjectionFields';
 import { MachineFields } from './MachineFields';
@@ -28,7 +29,9 @@ const UP_TO = [
 export function CycleBench() {
   const inputs = useStudy((s) => presentInputs(s));
   const part = useStudy(presentPart);
-  const last = useStudy((s) => latestResult(s)?.inputs.cycle ?? null);
+  const lastInputs = useStudy((s) => latestResult(s)?.inputs ?? null);
+  const last = lastInputs?.cycle ?? null;
+  const lastCore = lastInputs ? (lastInputs.core ?? null) : undefined;
   const change = useStudy((s) => s.change);
   const { cycle } = inputs;
   const size = part?.size ?? NO_PART;
@@ -80,6 +83,7 @@ export function CycleBench() {
       <InjectionFields {...block} inputs={known} size={size} />
       <SwitchoverFields {...block} settings={settings} />
       <PackingFields {...block} settings={settings} />
+      <CoreFields inputs={inputs} settings={settings} last={lastCore} />
       <SuggestPanel />
       {!inputs.upTo && <ShapeFields />}
       <SectionTitle>Air leaves at</SectionTitle>

@@ -11,6 +11,7 @@ import { BalancePanel } from './BalancePanel';
 import { CavityFields } from './CavityFields';
 import { FeedCheck } from './FeedCheck';
 import { GateFields } from './GateFields';
+import { NeedleFields } from './NeedleFields';
 import { OutletFields } from './OutletFields';
 import { RunnerFields } from './RunnerFields';
 import { useLooseGates } from './useLooseGates';
@@ -77,6 +78,7 @@ export function FeedBench() {
       <RunnerFields />
       <BalancePanel />
       <OutletFields />
+      <NeedleFields />
       <PreviewSwitch />
       <GateFinder />
     </>

@@ -22,6 +22,7 @@ import { drawChannelTo } from '../cooling/lineActions';
 import { useBlock } from '../cooling/useBlock';
 import { useChannelPlan, useCoolingMarks } from '../cooling/useCoolingMarks';
 import { drawTo, pickPinPlace, placeOutlet } from '../feed/placeActions';
+import { moveNeedle, needlesOf, pickMeltPlace, placeNeedle } from '../feed/needleActions';
 import { useDrawPlan, useFeedMarks, useOutletMarks } from '../feed/useFeedMarks';
 import { PreviewNote, useCoarse } from '../feed/useCoarse';
 import { useFeedResult } from '../feed/useFeedResult';
@@ -42,8 +43,8 @@ export function Stage() {
   const inputs = useStudy((s) => presentInputs(s));
   const { run, live, outdated } = useShownRun();
   const { data, field } = useShownField(run, live);
-  const stored = useFieldView(data, field);
-  const { station, aim, selectedGate, draft } = useBench();
+  const stored = useFieldView(run, data, field);
+  const { station, aim, selectedGate, selectedNeedle, draft } = useBench();
   const section = useView((s) => s.section);
   const place = useView((s) => s.place);
   const cameraRequest = useView((s) => s.cameraRequest);
@@ -60,16 +61,24 @@ export function Stage() {
   const markReady = useCallback(() => setReady(true), []);
   const { dragging, moved, grab } = useGateDrag(hover);
   const brushing = useRef(false);
-  const marks = useMemo(
-    () =>
-      inputs.gates.map((g) => ({
-        id: g.id,
-        position: moved && moved.id === g.id ? moved.position : inMillimetres(g.position),
-        diameter: 1000 * g.diameter,
-        selected: g.id === selectedGate,
-      })),
-    [inputs.gates, moved, selectedGate],
-  );
+  const marks = useMemo(() => {
+    const placeOf = (x: { id: string; position: readonly number[] }) =>
+      moved?.id === x.id ? moved.position : inMillimetres(x.position);
+    const gates = inputs.gates.map((g) => ({
+      id: g.id,
+      position: placeOf(g),
+      diameter: 1000 * g.diameter,
+      selected: g.id === selectedGate,
+    }));
+    const needles = needlesOf(inputs).map((x) => ({
+      id: x.id,
+      position: placeOf(x),
+      diameter: 1.5,
+      selected: x.id === selectedNeedle,
+      as: 'needle' as const,
+    }));
+    return [...gates, ...needles];
+  }, [inputs, moved, selectedGate, selectedNeedle]);
   const ducts = useFeedMarks(inputs, moved);
   const inFeed = useFeedResult(live ? null : run);
   const runnerPlan = useDrawPlan(inputs);
@@ -130,6 +139,8 @@ export function Stage() {
         return pickPinPlace(at);
       case 'outlet':
         return placeOutlet(aim.kind, at, hit.normal.toArray());
+      case 'core':
+        return aim.what === 'needle' ? placeNeedle(at) : pickMeltPlace(at);
       case 'gate':
         return addGate(hit);
       case 'probe':
@@ -148,7 +159,7 @@ export function Stage() {
       const centre = box.min.map((m, d) => (m + box.max[d]) / 2) as [number, number, number];
       return void turnPart('Put a face down', turnTo(hit.normal.toArray(), -1, centre));
     }
-    if (station !== 'part' || !hit.body) return set({ selectedGate: null });
+    if (station !== 'part' || !hit.body) return set({ selectedGate: null, selectedNeedle: null });
     const on = selectedBodies.includes(hit.body);
     if (add)
       set({ selectedBodies: on ? selectedBodies.filter((id) => id !== hit.body) : [...selectedBodies, hit.body] });
@@ -316,7 +327,7 @@ function withBlock(frame: { min: readonly number[]; max: readonly number[] }, ma
   };
 }
 
-/** Dragging a gate over the surface: it follows the pointer, and one step is recorded when it is let go. */
+/** Dragging a gate or a needle over the surface: it follows the pointer, and one step is recorded when it is let go. */
 function useGateDrag(hover: SurfaceHit | null) {
   const [dragging, setDragging] = useState<string | null>(null);
   const [moved, setMoved] = useState<{ id: string; position: [number, number, number] } | null>(null);
@@ -335,6 +346,7 @@ function useGateDrag(hover: SurfaceHit | null) {
       const study = useStudy.getState();
       const inputs = presentInputs(study);
       const position = target.position.map((x) => x / 1000) as Gate['position'];
+      if (needlesOf(inputs).some((x) => x.id === target.id)) return moveNeedle(target.id, position);
       study.change(`Move gate ${target.id}`, {
         ...inputs,
         gates: inputs.gates.map((g) => (g.id === target.id ? { ...g, position } : g)),
@@ -344,7 +356,8 @@ function useGateDrag(hover: SurfaceHit | null) {
     return () => window.removeEventListener('pointerup', drop);
   }, [dragging]);
   const grab = (id: string) => {
-    useBench.getState().set({ selectedGate: id, station: 'feed' });
+    const needle = needlesOf(presentInputs(useStudy.getState())).some((x) => x.id === id);
+    useBench.getState().set({ ...(needle ? { selectedNeedle: id } : { selectedGate: id }), station: 'feed' });
     setDragging(id);
   };
   return { dragging, moved, grab };

@@ -14,6 +14,8 @@ export type Aim =
   /** The face turned down. */
   | { for: 'face' }
   | { for: 'outlet'; kind: 'vent' | 'tab' }
+  /** A needle, or the place at which the front ends the melt. */
+  | { for: 'core'; what: 'needle' | 'melt' }
   /** The place at which the front opens (or closes) this gate's pin. */
   | { for: 'pin'; gate: string; move: 'open' | 'close' }
   /** Discs where no gate may sit: radius of the brush. */
@@ -39,6 +41,7 @@ export interface BenchState {
   /** The line of a circuit, or the insert of the mould, that is looked at. */
   selectedChannel: string | null;
   selectedOutlet: string | null;
+  selectedNeedle: string | null;
   selectedProbe: string | null;
   /** A stand-in being adjusted, before it is used. */
   draft: { body: string; standIn: StandIn } | null;
@@ -64,6 +67,7 @@ export const useBench = create<BenchState>((set) => ({
   selectedLine: null,
   selectedChannel: null,
   selectedOutlet: null,
+  selectedNeedle: null,
   selectedProbe: null,
   draft: null,
   marks: [],

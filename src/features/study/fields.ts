@@ -34,7 +34,8 @@ export function fieldGroups(
     mould,
     shape,
     behind = [],
-  }: { packed: boolean; mould: boolean; shape: boolean; behind?: readonly string[] },
+    core = false,
+  }: { packed: boolean; mould: boolean; shape: boolean; behind?: readonly string[]; core?: boolean },
 ): { title: string; ids: FieldId[] }[] {
   const shares = nGates > 1 ? Array.from({ length: nGates }, (_, g) => gateShareId(g)) : [];
   const there = (id: FieldId) => behind.includes(id);
@@ -43,6 +44,7 @@ export function fieldGroups(
   return [
     { title: 'Show on the part', ids: [...fieldsIn('filling'), ...shares] },
     ...(packed ? [{ title: 'After packing and cooling', ids: fieldsIn('packing') }] : []),
+    ...(core ? [{ title: 'The core', ids: fieldsIn('core') }] : []),
     ...(touching.length ? [{ title: 'Where bodies touch', ids: touching }] : []),
     ...(packed && shape ? [{ title: 'The shape', ids: ofShape }] : []),
     ...(mould ? [{ title: 'Of the mould', ids: fieldsIn('mould') }] : []),

@@ -20,6 +20,8 @@ export interface RunData {
   inserts: DrawMesh | null;
   /** Inserts as the melt bends them: 3 offsets a vertex, m. */
   moved: { mesh: DrawMesh; offset: Float32Array } | null;
+  /** Fluid in the core as a body: when it came to each vertex, s, and its share of the section there. */
+  core: { mesh: DrawMesh; times: Float32Array; shares: Float32Array } | null;
   fields: ReadonlyMap<FieldId, Float32Array>;
 }
 
@@ -49,6 +51,13 @@ const PARTS = {
       return { mesh: { positions, triangles: triangles as unknown as Uint32Array }, offset: displacement };
     },
   ],
+  core: [
+    'core.bin',
+    (buffer) => {
+      const { positions, triangles, times, shares } = unpackArrays(buffer).arrays as Record<string, Float32Array>;
+      return { mesh: { positions, triangles: triangles as unknown as Uint32Array }, times, shares };
+    },
+  ],
 } as const satisfies {
   [P in Exclude<keyof RunData, 'fields'>]: readonly [string, (buffer: ArrayBuffer) => NonNullable<RunData[P]>];
 };
@@ -57,6 +66,9 @@ export type ResultPart = keyof typeof PARTS;
 export const MANIFEST: readonly ResultPart[] = ['manifest'];
 /** The same with inserts moved. */
 export const DRAWN_MOVED: readonly ResultPart[] = ['surface', 'grid', 'manifest', 'moved'];
+/** A fluid in the core, with what a section needs of it. */
+export const CORE: readonly ResultPart[] = ['core', 'grid'];
+export const CORE_FIELDS: readonly FieldId[] = ['skinLeft', 'coreTime'];
 /** What a field is drawn with. */
 export const DRAWN: readonly ResultPart[] = ['surface', 'grid', 'manifest'];
 
@@ -105,6 +117,7 @@ const NOTHING_YET: RunData = {
   block: null,
   inserts: null,
   moved: null,
+  core: null,
   fields: new Map(),
 };
 

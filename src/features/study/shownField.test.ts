@@ -29,6 +29,7 @@ function runOf(...fields: [FieldMeta, Float32Array][]): RunData {
     block: null,
     inserts: null,
     moved: null,
+    core: null,
   };
 }
 

@@ -3,11 +3,11 @@ import { geometryKey } from '@/core/model/study';
 import type { RunView } from '@/runtime/wire';
 import { nodeFrames, onPoints, stillFrames } from '@/viewer/frames';
 import { NO_VALUE, valuesAt } from '@/viewer/results';
-import type { FieldView } from '@/viewer/fieldView';
+import type { CoreDraw, FieldView } from '@/viewer/fieldView';
 import { OF_SHAPE, onSomeFaces } from './fields';
 import { useShapeField } from './shownShape';
 import { useLive } from './liveRun';
-import { DRAWN, DRAWN_MOVED, useRunData, type ResultPart, type RunData } from './runData';
+import { CORE, CORE_FIELDS, DRAWN, DRAWN_MOVED, useRunData, type ResultPart, type RunData } from './runData';
 import { liveField, mapToSides, storedField, type ShownField } from './shownField';
 import { inputsAs, shotRunId } from './shots';
 import { latestResult, outOfDate, presentInputs, presentVariant, runUnderWay, useStudy, type OutOfDate } from './store';
@@ -55,14 +55,25 @@ export function useShownField(run: RunView | null, live: boolean): { data: RunDa
   return { data, field };
 }
 
+/** The core, in the colours of a field that is its own. */
+function coreDrawn({ core, fields }: RunData, id: string): CoreDraw | null {
+  const [skin, nodeTimes] = CORE_FIELDS.map((f) => fields.get(f));
+  if (!core || !skin || !nodeTimes) return null;
+  const values = id === 'coreShare' ? core.shares : id === 'coreTime' ? core.times : null;
+  return { mesh: core.mesh, times: core.times, values, skin, nodeTimes };
+}
+
 const drawn = (values: Float32Array): Float32Array => values.map((v) => (v === v ? v : NO_VALUE));
 
 /** What the viewer needs, per vertex. */
-export function useFieldView(data: RunData | null, field: ShownField | null): FieldView | null {
+export function useFieldView(run: RunView | null, data: RunData | null, field: ShownField | null): FieldView | null {
   const brush = useView((s) => s.brush);
   const scale = useView((s) => s.shape.scale);
   const moving = useView((s) => s.shape.moving);
   const surface = data?.surface ?? null;
+  const hollow = data?.manifest?.summary.core !== undefined && !field?.live;
+  const ofCore = useRunData(hollow ? (run?.id ?? null) : null, CORE, CORE_FIELDS);
+  const core = useMemo(() => (ofCore && field ? coreDrawn(ofCore, field.id) : null), [ofCore, field]);
   const perVertex = useMemo(() => {
     if (!surface || !field) return null;
     const n = surface.positions.length / 3;
@@ -91,11 +102,12 @@ export function useFieldView(data: RunData | null, field: ShownField | null): Fi
       range: field.range,
       profile: field.profile,
       bare: onSomeFaces(field.id),
+      core,
       deformed,
       brush: field.live ? null : brush,
       end: field.end,
       still: field.live ? 'front' : null,
       inserts: field.inserts && { ...field.inserts, values: drawn(field.inserts.values) },
     };
-  }, [perVertex, field, data, brush, deformed]);
+  }, [perVertex, field, data, brush, deformed, core]);
 }

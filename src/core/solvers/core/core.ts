@@ -362,7 +362,9 @@ export class Core {
   private open(i: number): void {
     const { memory, grid, hollow, columns } = this;
     if (!(memory.room[i] > 0)) return;
-    hollow.set(i, memory.room[i] / grid.volume[i], memory.done[i] ? 1 : memory.volume[i] / memory.room[i]);
+    // Plastic that shrinks later does so all through its skin: what is a layer of it stays one.
+    const core = Math.max(1e-6, 1 - memory.film[i]);
+    hollow.set(i, core, memory.done[i] ? 1 : memory.volume[i] / (core * grid.volume[i]));
     columns.flowShare.set(hollow.ofCore(i).subarray(0, columns.nLayers), i * columns.nLayers);
   }
 

@@ -1,0 +1,281 @@
+import { Crosshair } from 'lucide-react';
+import { useMemo } from 'react';
+import { CORE_FLUIDS, fluidById } from '@/core/material/coreFluids';
+import { defaultCore, type CoreChoice } from '@/core/model/core';
+import { WAY_NUMBERS } from '@/core/model/parameters';
+import type { Inputs } from '@/core/model/study';
+import { skinEstimate } from '@/core/results/coreEstimate';
+import { coreOf, type FillSettings } from '@/core/setup/settings';
+import { releasedAt } from '@/core/solvers/core/fluid';
+import { format, formatNumber } from '@/core/units/units';
+import { coreNotes } from '@/core/pipeline/checkCore';
+import { useCavity } from '../study/meshes';
+import { presentPart, useStudy } from '../study/store';
+import { changeCore, removeCore } from '../feed/needleActions';
+import { useAim, useBench } from '../study/bench';
+import { Button, Choice, Fact, Row, SectionTitle, Select } from '../ui/controls';
+import { NumberField } from '../ui/NumberField';
+import { ParameterField } from '../ui/ParameterField';
+import { PairTable } from '../ui/PairTable';
+
+const FLUIDS = [{ value: 'none', label: 'None' }, ...CORE_FLUIDS.map((f) => ({ value: f.id, label: f.name }))];
+const MELT: { value: CoreChoice['melt']['by']; label: string }[] = [
+  { value: 'share', label: 'Share' },
+  { value: 'time', label: 'Time' },
+  { value: 'front', label: 'Front' },
+];
+const DRIVES: { value: CoreChoice['drive']['by']; label: string }[] = [
+  { value: 'pressure', label: 'Pressure' },
+  { value: 'profile', label: 'Profile' },
+  { value: 'volume', label: 'Volume' },
+];
+
+/** What pushes the melt from inside, and when; `last` is that of the newest result, null: without, undefined: no result. */
+export function CoreFields({
+  inputs,
+  settings,
+  last,
+}: {
+  inputs: Inputs;
+  settings: FillSettings;
+  last: CoreChoice | null | undefined;
+}) {
+  const { core } = inputs;
+  const marked = (key: keyof CoreChoice) =>
+    last !== undefined && JSON.stringify(last?.[key]) !== JSON.stringify(core?.[key]);
+  return (
+    <>
+      <SectionTitle>Fluid in the core</SectionTitle>
+      <Row label="Fluid">
+        <Select
+          label="Fluid in the core"
+          value={core?.fluid ?? 'none'}
+          options={FLUIDS}
+          onChange={(fluid) =>
+            fluid === 'none'
+              ? removeCore()
+              : changeCore('Fluid in the core', () => ({ fluid: fluid as CoreChoice['fluid'], temperature: null }))
+          }
+        />
+      </Row>
+      {core && (
+        <div className="mt-1.5 space-y-1.5">
+          <NumberField
+            label="Temperature"
+            unit="°C"
+            value={core.temperature}
+            fallback={fluidById(core.fluid)?.temperature}
+            min={250}
+            max={480}
+            step={5}
+            marked={marked('temperature')}
+            onChange={(temperature) => changeCore('Temperature of the fluid', () => ({ temperature }))}
+          />
+          <Melt core={core} settings={settings} marked={marked('melt')} />
+          <ParameterField
+            of={WAY_NUMBERS.coreDelay}
+            value={core.delay}
+            marked={marked('delay')}
+            onChange={(delay) => delay !== null && changeCore('Delay of the core', () => ({ delay }))}
+          />
+          <Drive core={core} settings={settings} marked={marked('drive')} />
+          <Estimate inputs={inputs} core={core} settings={settings} />
+        </div>
+      )}
+    </>
+  );
+}
+
+interface Block {
+  core: CoreChoice;
+  settings: FillSettings;
+  marked: boolean;
+}
+
+/** When the melt ends and the nozzle shuts. */
+function Melt({ core: { melt }, settings, marked }: Block) {
+  const aiming = useAim('core')?.what === 'melt';
+  const set = useBench((s) => s.set);
+  const put = (next: CoreChoice['melt']) => changeCore('End of the melt', () => ({ melt: next }));
+  const start = {
+    share: { by: 'share', share: 0.8 },
+    time: { by: 'time', time: Number((0.8 * settings.injectionTime).toPrecision(2)) },
+  } as const;
+  return (
+    <>
+      <Row label="Melt ends by">
+        <Choice
+          label="Melt ends by"
+          value={melt.by}
+          options={MELT}
+          onChange={(by) => (by === 'front' ? set({ aim: { for: 'core', what: 'melt' } }) : put(start[by]))}
+        />
+      </Row>
+      {melt.by === 'share' && (
+        <ParameterField
+          of={WAY_NUMBERS.coreShare}
+          value={melt.share}
+          marked={marked}
+          onChange={(share) => share !== null && put({ by: 'share', share })}
+        />
+      )}
+      {melt.by === 'time' && (
+        <ParameterField
+          of={WAY_NUMBERS.switchoverTime}
+          value={melt.time}
+          marked={marked}
+          onChange={(time) => time !== null && put({ by: 'time', time })}
+        />
+      )}
+      {(melt.by === 'front' || aiming) && (
+        <Button
+          className="w-full"
+          aria-pressed={aiming}
+          onClick={() => set({ aim: aiming ? null : { for: 'core', what: 'melt' } })}
+        >
+          <Crosshair size={13} /> {aiming ? 'Click where the front has to be' : 'Another place of the front'}
+        </Button>
+      )}
+    </>
+  );
+}
+
+/** Pressure or volume of the fluid over time. */
+function Drive({ core: { drive }, settings, marked }: Block) {
+  const put = (next: CoreChoice['drive']) => changeCore('What drives the core', () => ({ drive: next }));
+  const plain = defaultCore().drive;
+  const hold = holdOf(settings);
+  const choose = (by: CoreChoice['drive']['by']) => {
+    if (by === 'profile') {
+      const points = profilePoints(drive, settings);
+      return put({ by, points });
+    }
+    if (by === 'volume') return put({ by, volume: 5e-4, over: 1, hold: null, most: 3e7 });
+    put(plain);
+  };
+  return (
+    <>
+      <Row label="Driven by">
+        <Choice label="Driven by" value={drive.by} options={DRIVES} onChange={choose} />
+      </Row>
+      {drive.by === 'pressure' && (
+        <>
+          <ParameterField
+            of={WAY_NUMBERS.corePressure}
+            value={drive.pressure}
+            marked={marked}
+            onChange={(pressure) => pressure !== null && put({ ...drive, pressure })}
+          />
+          <ParameterField
+            of={WAY_NUMBERS.coreRise}
+            value={drive.rise}
+            marked={marked}
+            onChange={(rise) => rise !== null && put({ ...drive, rise })}
+          />
+          <ParameterField
+            of={WAY_NUMBERS.coreHold}
+            value={drive.hold}
+            fallback={hold}
+            marked={marked}
+            onChange={(next) => put({ ...drive, hold: next })}
+          />
+          <ParameterField
+            of={WAY_NUMBERS.coreRelease}
+            value={drive.release}
+            marked={marked}
+            onChange={(release) => release !== null && put({ ...drive, release })}
+          />
+        </>
+      )}
+      {drive.by === 'profile' && (
+        <PairTable
+          title="core pressure"
+          columns={[
+            { label: 'Time', head: 's from its start', unit: 's', min: 0, max: 600, step: 0.5 },
+            { label: 'Pressure', head: 'MPa', unit: 'MPa', min: 0, max: 1e8, step: 1 },
+          ]}
+          pairs={drive.points.map(({ at, pressure }) => [at, pressure] as const)}
+          least={2}
+          most={20}
+          next={([at, pressure]) => [Number((at + 1).toPrecision(4)), pressure]}
+          onChange={(pairs) => put({ by: 'profile', points: inOrder(pairs) })}
+        />
+      )}
+      {drive.by === 'volume' && (
+        <>
+          <ParameterField
+            of={WAY_NUMBERS.coreVolume}
+            value={drive.volume}
+            marked={marked}
+            onChange={(volume) => volume !== null && put({ ...drive, volume })}
+          />
+          <ParameterField
+            of={{ ...WAY_NUMBERS.coreRise, label: 'Pushed in over' }}
+            value={drive.over}
+            marked={marked}
+            onChange={(over) => over !== null && put({ ...drive, over })}
+          />
+          <ParameterField
+            of={WAY_NUMBERS.coreHold}
+            value={drive.hold}
+            fallback={hold}
+            marked={marked}
+            onChange={(next) => put({ ...drive, hold: next })}
+          />
+          <ParameterField
+            of={{ ...WAY_NUMBERS.corePressure, label: 'Source presses up to' }}
+            value={drive.most}
+            marked={marked}
+            onChange={(most) => most !== null && put({ ...drive, most })}
+          />
+        </>
+      )}
+    </>
+  );
+}
+
+/** Points as a profile takes them: from nothing on, each later than the one before. */
+function inOrder(pairs: readonly (readonly [number, number])[]) {
+  const points: { at: number; pressure: number }[] = [];
+  for (const [at, pressure] of pairs) {
+    const last = points.at(-1);
+    points.push({ at: last ? Math.max(at, last.at + 0.01) : 0, pressure });
+  }
+  return points;
+}
+
+/** How long a core is held where nothing is set, s. */
+function holdOf({ freezeTime }: FillSettings): number {
+  const { control } = coreOf(defaultCore(), freezeTime);
+  return control.points[2].at - control.points[1].at;
+}
+
+/** What a pressure that is held comes to as points; from another drive, those of the default. */
+function profilePoints(drive: CoreChoice['drive'], { freezeTime }: FillSettings) {
+  const core = drive.by === 'pressure' ? { ...defaultCore(), drive } : defaultCore();
+  return coreOf(core, freezeTime).control.points.map(({ at, value }) => ({ at, pressure: value }));
+}
+
+/** What the film of the resin, and the needles, say before a run. */
+function Estimate({ inputs, core, settings }: { inputs: Inputs; core: CoreChoice; settings: FillSettings }) {
+  const { slit, round } = skinEstimate(settings.resin);
+  const percent = (x: number) => `${formatNumber(100 * x, 2)} %`;
+  const { control } = coreOf(core, settings.freezeTime);
+  const { mesh } = useCavity(inputs);
+  const wall = useStudy(presentPart)?.size.wall;
+  const notes = useMemo(() => coreNotes(inputs, settings, mesh, wall ?? 0), [inputs, settings, mesh, wall]);
+  return (
+    <>
+      <dl className="num grid grid-cols-[1fr_auto] gap-y-1">
+        <Fact label="Skin of what flows, at least" value={`${percent(slit)} to ${percent(round)}`} />
+        <Fact label="Let out after" value={format(core.delay + releasedAt(control), 's', 3)} />
+      </dl>
+      <p className="text-soft text-[12px]">Of a wide wall and of a round section; what freezes first is on top.</p>
+      {notes.map((note) => (
+        <p key={note} className="text-watch text-[12px]">
+          {note}
+        </p>
+      ))}
+    </>
+  );
+}

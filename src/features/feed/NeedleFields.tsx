@@ -1,0 +1,111 @@
+import { Crosshair, Trash2 } from 'lucide-react';
+import { fluidById } from '@/core/material/coreFluids';
+import type { CoreChoice, Needle } from '@/core/model/core';
+import { formatNumber, fromSi } from '@/core/units/units';
+import { presentInputs, presentPart, useStudy } from '../study/store';
+import { useAim, useBench } from '../study/bench';
+import { Button, Choice, SectionTitle } from '../ui/controls';
+import { NumberField } from '../ui/NumberField';
+import { changeCore, deleteNeedle, moveNeedle } from './needleActions';
+
+const THROUGH: { value: CoreChoice['through']; label: string }[] = [
+  { value: 'needles', label: 'Needles' },
+  { value: 'nozzle', label: 'Nozzle' },
+];
+const AXES = ['X', 'Y', 'Z'] as const;
+const mm = (x: number) => formatNumber(fromSi(x, 'mm'), 3);
+
+/** Where a fluid comes into the core of the melt. What and when is set with the cycle. */
+export function NeedleFields() {
+  const core = useStudy((s) => presentInputs(s).core);
+  const part = useStudy(presentPart);
+  const selected = useBench((s) => s.selectedNeedle);
+  const placing = useAim('core')?.what === 'needle';
+  const set = useBench((s) => s.set);
+  const needle = core?.needles.find((n) => n.id === selected);
+  return (
+    <>
+      <SectionTitle>Fluid in the core</SectionTitle>
+      {core && (
+        <Choice
+          label="Comes in through"
+          value={core.through}
+          options={THROUGH}
+          onChange={(through) => changeCore('Where the fluid comes in', () => ({ through }))}
+        />
+      )}
+      {core?.through !== 'nozzle' && (
+        <Button
+          className={`mt-1.5 w-full ${placing ? 'border-petrol! bg-petrol-wash!' : ''}`}
+          aria-pressed={placing}
+          disabled={!part}
+          onClick={() => set({ aim: placing ? null : { for: 'core', what: 'needle' } })}
+        >
+          <Crosshair size={13} /> {placing ? 'Click on the part, Esc when done' : 'Place needle'}
+        </Button>
+      )}
+      {core?.through === 'needles' && core.needles.length > 0 && (
+        <ul className="mt-1.5 divide-y border-y" aria-label="Needles">
+          {core.needles.map((n) => (
+            <li key={n.id}>
+              <button
+                type="button"
+                aria-pressed={n.id === selected}
+                onClick={() => set({ selectedNeedle: n.id === selected ? null : n.id })}
+                className={`num -mx-2 flex w-[calc(100%+1rem)] items-baseline gap-2 rounded px-2 py-1.5 text-left ${n.id === selected ? 'bg-petrol-wash' : 'hover:bg-well'}`}
+              >
+                <span className="w-8 font-semibold">{n.id}</span>
+                <span className="text-soft flex-1">{n.position.map(mm).join(', ')} mm</span>
+              </button>
+            </li>
+          ))}
+        </ul>
+      )}
+      {core?.through === 'needles' && needle && <NeedleForm needle={needle} />}
+      <p className="text-soft mt-1.5 text-[12px]">
+        {core
+          ? `${fluidById(core.fluid)?.name}, as the Cycle station says.`
+          : 'Gas or water that pushes the melt from inside and leaves it hollow. A needle begins it.'}
+      </p>
+    </>
+  );
+}
+
+function NeedleForm({ needle }: { needle: Needle }) {
+  const bounds = useStudy(presentPart)?.bounds;
+  return (
+    <>
+      <SectionTitle
+        aside={
+          <button
+            type="button"
+            aria-label={`Delete needle ${needle.id}`}
+            className="text-soft hover:text-problem"
+            onClick={() => deleteNeedle(needle.id)}
+          >
+            <Trash2 size={14} />
+          </button>
+        }
+      >
+        Needle {needle.id}
+      </SectionTitle>
+      <div className="space-y-1.5">
+        {AXES.map((axis, d) => (
+          <NumberField
+            key={axis}
+            label={axis}
+            unit="mm"
+            value={needle.position[d]}
+            min={bounds ? bounds.min[d] - 0.01 : -10}
+            max={bounds ? bounds.max[d] + 0.01 : 10}
+            step={1}
+            onChange={(v) =>
+              v !== null &&
+              moveNeedle(needle.id, needle.position.map((x, i) => (i === d ? v : x)) as Needle['position'])
+            }
+          />
+        ))}
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,52 @@
+import { defaultCore, type CoreChoice, type Needle } from '@/core/model/core';
+import type { Inputs } from '@/core/model/study';
+import { changeInputs, presentInputs, useStudy } from '../study/store';
+import { useBench } from '../study/bench';
+
+type Point = [number, number, number];
+
+/** Needles that are in use: none where the fluid comes the way of the melt. */
+export const needlesOf = ({ core }: Pick<Inputs, 'core'>): readonly Needle[] =>
+  core?.through === 'needles' ? core.needles : [];
+
+/** A free name of a needle. */
+export function freshNeedleId(taken: readonly Needle[]): string {
+  for (let n = taken.length + 1; ; n++) if (!taken.some((t) => t.id === `N${n}`)) return `N${n}`;
+}
+
+/** Changes the core; where there is none yet, from the default one. */
+export const changeCore = (label: string, patch: (core: CoreChoice) => Partial<CoreChoice>): void =>
+  changeInputs(label, ({ core = defaultCore() }) => ({ core: { ...core, ...patch(core) } }));
+
+/** The melt alone again. */
+export function removeCore(): void {
+  const study = useStudy.getState();
+  const { core: _, ...rest } = presentInputs(study);
+  study.change('No fluid in the core', rest);
+  useBench.getState().set({ selectedNeedle: null });
+}
+
+export function placeNeedle(position: Point): void {
+  let id = '';
+  changeCore('Place needle', ({ needles }) => {
+    id = freshNeedleId(needles);
+    return { through: 'needles', needles: [...needles, { id, position }] };
+  });
+  useBench.getState().set({ selectedNeedle: id });
+}
+
+export const moveNeedle = (id: string, position: Point): void =>
+  changeCore(`Move needle ${id}`, ({ needles }) => ({
+    needles: needles.map((n) => (n.id === id ? { ...n, position } : n)),
+  }));
+
+export function deleteNeedle(id: string): void {
+  changeCore(`Delete needle ${id}`, ({ needles }) => ({ needles: needles.filter((n) => n.id !== id) }));
+  useBench.getState().set({ selectedNeedle: null });
+}
+
+/** The place where the front has to arrive for the melt to end. */
+export function pickMeltPlace(position: Point): void {
+  changeCore('Where the melt ends', () => ({ melt: { by: 'front', position } }));
+  useBench.getState().set({ aim: null });
+}
