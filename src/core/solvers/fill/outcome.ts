@@ -15,6 +15,8 @@ export interface FillInput extends CavitySpec {
   /** What was found up to the state, where it is not that of an empty cavity. */
   before?: FillResult;
   control: MachineControl;
+  /** The machine injects on, whatever it had switched over to: another melt follows. */
+  injectsOn?: boolean;
   /** Air ahead of the front, and nodes (1) where it gets out; null leaves it out. */
   air: { state: AirState; vented: Uint8Array; vents?: NodeVent[] } | null;
   /** Area of each node seen along the opening direction, m2; null leaves the clamp force out. */

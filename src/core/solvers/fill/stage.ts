@@ -110,7 +110,7 @@ class FillRun {
     this.hotVolume = this.fillHot(!front);
     this.volume = this.reachable.reduce((s, v) => s + v, 0);
     if (air) this.air = new TrappedAir(grid, air.vented, air.state, this.reachable, air.vents, front?.air);
-    this.drive = new MachineDrive(input.control, this.volume, front?.drive);
+    this.drive = new MachineDrive(input.control, this.volume, input.injectsOn ? undefined : front?.drive);
     if (components) {
       const { columns, layers, carrier } = this.cavity;
       const values = columns?.layered(nGates) ?? new Float64Array(grid.n * layers.nLayers * nGates);

@@ -31,6 +31,15 @@ export interface Thermal {
   tables?: ThermalTables;
 }
 
+/** A second melt in the layers of the first. */
+export interface SecondMelt {
+  form: StressForm;
+  /** Share of each layer that is of it. Length n * nLayers. */
+  share: Float64Array;
+  /** 1 / zero-shear viscosity where it is, 1/(Pa s). Length n * nLayers. */
+  zeroFluidity: Float64Array;
+}
+
 /** Newton's error falls with the square: after a step in ln(stress) this small it is below 1e-3. */
 const NEWTON_STEP = 0.03;
 
@@ -64,6 +73,8 @@ export class Columns {
   readonly sideOf: Uint8Array | Int32Array;
   /** Half the wall [m]: the length that goes with zeta = 1. Length n. */
   readonly reach: Float64Array;
+  /** null where there is one melt. */
+  second: SecondMelt | null = null;
   /** Sections with a fluid in their core; null: all are full of melt. */
   hollow: Hollow | null = null;
   protected readonly shapes: SectionShape[];
@@ -248,9 +259,11 @@ export class Columns {
 
   /** Zero-shear fluidities of a node's layers at the present temperatures and pressure p [Pa]. */
   prepare(node: number, p: number): void {
-    const { temperature, zeroFluidity, form } = this;
-    for (let at = node * this.nLayers, end = at + this.nLayers; at < end; at++)
+    const { temperature, zeroFluidity, form, second } = this;
+    for (let at = node * this.nLayers, end = at + this.nLayers; at < end; at++) {
       zeroFluidity[at] = zeroFluidityAt(form, temperature[at], p);
+      if (second) second.zeroFluidity[at] = zeroFluidityAt(second.form, temperature[at], p);
+    }
   }
 
   /**
@@ -278,24 +291,18 @@ export class Columns {
 
   /** M and dM/dln(stress) at a wall stress, half columns: the fluidity of a layer is that of its centre. */
   private flowOf(node: number, lnStress: number): { sum: number; slope: number } {
-    const { zeroFluidity } = this;
-    const { table } = this.form;
     const { stress, s } = this.shapes[node];
     const at = node * HALF_LAYERS;
     const offset = (lnStress - LN_STRESS_MIN) / LN_STRESS_STEP;
     let sum = 0;
     let slope = 0;
     for (let l = 0; l < HALF_LAYERS; l++) {
-      const x = Math.min(TABLE_END, Math.max(0, offset + STEPS_TO_CENTRE[l]));
-      const i = x | 0;
-      const g = table[i];
-      const dg = table[i + 1] - g;
-      const w = stress[l] * zeroFluidity[at + l];
-      sum += w * (g + (x - i) * dg);
-      slope += w * dg;
+      const { f, df } = this.layerFluidity(at + l, offset + STEPS_TO_CENTRE[l]);
+      sum += stress[l] * f;
+      slope += stress[l] * df;
     }
     this.sums.sum = (s + 1) * sum;
-    this.sums.slope = ((s + 1) * slope) / LN_STRESS_STEP;
+    this.sums.slope = (s + 1) * slope;
     return this.sums;
   }
 
@@ -307,13 +314,13 @@ export class Columns {
     for (let h = 0; h < 2; h++) {
       const sign = h === 0 ? -1 : 1;
       for (let l = 0; l < HALF_LAYERS; l++) {
-        const a = this.zeroFluidity[node * this.nLayers + this.layerAt(h, l)];
-        const { g, dg } = this.relative(lnStress + lnArm(CENTRES[l] - sign * neutral));
-        const w = a * (stress[l] - sign * neutral * lever[l]);
-        sum += w * g;
-        slope += w * dg;
-        moment += sign * first[l] * a * g;
-        total += one[l] * a * g;
+        const place = (lnStress + lnArm(CENTRES[l] - sign * neutral) - LN_STRESS_MIN) / LN_STRESS_STEP;
+        const { f, df } = this.layerFluidity(node * this.nLayers + this.layerAt(h, l), place);
+        const w = stress[l] - sign * neutral * lever[l];
+        sum += w * f;
+        slope += w * df;
+        moment += sign * first[l] * f;
+        total += one[l] * f;
       }
     }
     if (total > 0) this.neutral[node] = Math.max(-0.9, Math.min(0.9, moment / total));
@@ -322,17 +329,29 @@ export class Columns {
     return this.sums;
   }
 
-  private readonly point = { g: 0, dg: 0 };
+  private readonly point = { f: 0, df: 0 };
 
-  /** Relative fluidity and its slope against ln(stress). */
-  private relative(lnStress: number): { g: number; dg: number } {
-    const { table } = this.form;
-    const x = Math.min(TABLE_END, Math.max(0, (lnStress - LN_STRESS_MIN) / LN_STRESS_STEP));
+  /**
+   * Fluidity [1/(Pa s)] of a layer and its slope against ln(stress), at a place of the stress tables. Two melts in one
+   * layer lie on each other: both bear its stress, and their rates of shear add up by their shares.
+   */
+  private layerFluidity(layer: number, place: number): { f: number; df: number } {
+    const { second, point } = this;
+    const x = Math.min(TABLE_END, Math.max(0, place));
     const i = x | 0;
+    const { table } = this.form;
+    const own = this.zeroFluidity[layer];
     const dg = table[i + 1] - table[i];
-    this.point.g = table[i] + (x - i) * dg;
-    this.point.dg = dg / LN_STRESS_STEP;
-    return this.point;
+    point.f = own * (table[i] + (x - i) * dg);
+    point.df = (own * dg) / LN_STRESS_STEP;
+    if (!second) return point;
+    const share = second.share[layer];
+    const other = second.zeroFluidity[layer];
+    const beside = second.form.table;
+    const dh = beside[i + 1] - beside[i];
+    point.f += share * (other * (beside[i] + (x - i) * dh) - point.f);
+    point.df += share * ((other * dh) / LN_STRESS_STEP - point.df);
+    return point;
   }
 
   /**
@@ -340,8 +359,7 @@ export class Columns {
    * u(zeta) is the shear rate integrated from the wall; the flow of a layer is taken by parts.
    */
   layFlow(node: number): void {
-    const { nLayers, nHalves, layerFlow, flowShare, shearHeat, zeroFluidity } = this;
-    const { table } = this.form;
+    const { nLayers, nHalves, layerFlow, flowShare, shearHeat } = this;
     const { s, one, first, below, lever, stress, inner } = this.shapes[node];
     const lnStress = Math.log(Math.max(this.wallStress[node], 1e-6));
     const offset = (lnStress - LN_STRESS_MIN) / LN_STRESS_STEP;
@@ -354,9 +372,7 @@ export class Columns {
       let velocity = 0;
       for (let l = HALF_LAYERS - 1; l >= 0; l--, t -= step) {
         const steps = z === 0 ? STEPS_TO_CENTRE[l] : lnArm(CENTRES[l] - z) / LN_STRESS_STEP;
-        const x = Math.min(TABLE_END, Math.max(0, offset + steps));
-        const i = x | 0;
-        const fluidity = zeroFluidity[node * nLayers + t] * (table[i] + (x - i) * (table[i + 1] - table[i]));
+        const fluidity = this.layerFluidity(node * nLayers + t, offset + steps).f;
         const rate = Math.abs(CENTRES[l] - z) * fluidity;
         this.layerRate[node * nLayers + t] = rate;
         if (rate > peak) peak = rate;

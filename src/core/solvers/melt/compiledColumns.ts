@@ -1,7 +1,7 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
 import { LN_STRESS_MIN, LN_STRESS_STEP, T_MIN, T_STEP, type StressForm } from '../../material/stressForm';
 import type { Behind } from './behind';
-import { Columns, halvesOf, STEPS_TO_CENTRE, TABLE_END, type Thermal, type Walls } from './columns';
+import { Columns, halvesOf, STEPS_TO_CENTRE, TABLE_END, type SecondMelt, type Thermal, type Walls } from './columns';
 import { COLUMNS_KERNEL } from './columnsKernel';
 import { Num, Shape, Tait, Word } from './columnsLayout';
 import { Heat } from './heat';
@@ -136,6 +136,13 @@ export class CompiledColumns extends Columns {
   readonly conduction: Float64Array;
   private readonly room: KernelMemory;
 
+  /** Lets a second melt into the layers, with its share in each of them: room for one component. */
+  letSecond(form: StressForm): SecondMelt {
+    const n = this.grid.n * this.nLayers;
+    this.second = { form, share: this.layered(1), zeroFluidity: new Float64Array(n) };
+    return this.second;
+  }
+
   /** `components`: values a layer that will be asked for by `layered`. */
   constructor(grid: PressureGrid, form: StressForm, thermal: Thermal, walls: Walls, initial: number, components = 0) {
     const memory = new KernelMemory(bytesFor(grid, form, halvesOf(walls), components));
@@ -244,15 +251,19 @@ export class CompiledColumns extends Columns {
     });
   }
 
+  // The kernel knows one melt.
   override prepare(node: number, p: number): void {
+    if (this.second) return super.prepare(node, p);
     this.kernel.prepare(node, p);
   }
 
   override fluidityAt(node: number, apparentShearRate: number, _pressure: number, start: number): number {
+    if (this.second) return super.fluidityAt(node, apparentShearRate, _pressure, start);
     return this.kernel.fluidityAt(node, apparentShearRate, start);
   }
 
   override layFlow(node: number): void {
+    if (this.second) return super.layFlow(node);
     this.kernel.layFlow(node);
   }
 }

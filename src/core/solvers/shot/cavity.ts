@@ -7,7 +7,8 @@ import { Behind, copyOf, type BehindSpec } from '../melt/behind';
 import type { Columns, Thermal, WallSide } from '../melt/columns';
 import { CompiledColumns, CompiledHeat } from '../melt/compiledColumns';
 import type { FrontState } from '../melt/front';
-import { Carrier, oneLayer, type FlowingLayers } from '../melt/carrier';
+import type { DensityModel } from '../../material/pvt';
+import { Carrier, oneLayer, type Carried, type FlowingLayers } from '../melt/carrier';
 import type { Heat } from '../melt/heat';
 import type { Gating } from '../melt/gating';
 import { ValvePins, type ValvePin } from '../melt/pins';
@@ -37,8 +38,20 @@ export interface CavitySpec {
   heat: MeltHeat | null;
   /** Valve pins of a feed. */
   pins?: ValvePin[];
+  /** A second melt that follows the first into its core; absent: there is one melt. Needs heat. */
+  second?: SecondMeltInput;
   /** A fluid that is let into the core of the melt; absent: none. Needs heat. */
   core?: CoreInput;
+}
+
+/** What there is to know of a second melt. SI. */
+export interface SecondMeltInput {
+  viscosity: ViscosityModel;
+  noFlowTemperature: number;
+  density: DensityModel;
+  /** Fresh melt is of it: `viscosity` and `meltTemperature` of the cavity are then its own, `first` that of the first. */
+  enters: boolean;
+  first: ViscosityModel;
 }
 
 /**
@@ -79,8 +92,14 @@ export class Cavity {
       const walls = nLayers
         ? { sides: start.walls.sides.map((s) => ({ ...s })), sideOf: start.walls.sideOf.slice() }
         : { sides: heat.sides.map((s) => ({ ...s })), sideOf: heat.sideOf.slice() };
-      const form = stressForm(spec.viscosity, heat.noFlowTemperature);
-      const columns = new CompiledColumns(grid, form, heat, walls, spec.meltTemperature, components);
+      const { second } = spec;
+      const form = stressForm(second?.first ?? spec.viscosity, heat.noFlowTemperature);
+      const room = components + (second ? 1 : 0);
+      const columns = new CompiledColumns(grid, form, heat, walls, spec.meltTemperature, room);
+      if (second) {
+        const { share } = columns.letSecond(stressForm(second.viscosity, second.noFlowTemperature));
+        if (start.layer.second.length) share.set(start.layer.second);
+      }
       const reference = Math.min(...heat.sides.map((s) => s.temperature));
       const behind = heat.behind ? new Behind(heat.behind, start.walls.behind ?? undefined) : null;
       this.heat = new CompiledHeat(grid, columns, heat, spec.meltTemperature, reference, behind);
@@ -95,6 +114,8 @@ export class Cavity {
     this.solver.inletPressure = start.machine.pressure;
     this.solver.inletFlow = start.machine.flow;
     this.carrier = new Carrier(grid, this.layers, this.gating, this.heat, this.columns);
+    const second = this.columns?.second;
+    if (second) this.carrier.follow(secondShare(second.share, spec.second?.enters === true));
     this.pins = new ValvePins(spec.pins ?? [], this.gating.linkFactor, start.machine.pins);
   }
 
@@ -118,7 +139,7 @@ export class Cavity {
       time,
       nLayers: columns?.nLayers ?? 0,
       node: own({ ...front, ...solver.memory.node, ...inColumns.node }),
-      layer: own(inColumns.layer),
+      layer: { ...own(inColumns.layer), second: columns?.second?.share.slice() ?? none },
       link: own(solver.memory.link),
       star: own(solver.memory.star),
       walls: columns
@@ -135,6 +156,14 @@ export class Cavity {
     };
   }
 }
+
+/** Share of a second melt in the layers: all of what comes in, or nothing. */
+const secondShare = (values: Float64Array, enters: boolean): Carried => ({
+  name: 'second melt',
+  components: 1,
+  values,
+  freshOf: () => [enters ? 1 : 0],
+});
 
 type Groups = Record<string, Record<string, Float64Array>>;
 

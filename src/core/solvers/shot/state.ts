@@ -54,6 +54,8 @@ export interface ShotState {
     shearHeat: Float64Array;
     /** 1 / zero-shear viscosity, 1/(Pa s). */
     zeroFluidity: Float64Array;
+    /** Share of a second melt; length 0 where there is one melt. */
+    second: Float64Array;
   };
   link: {
     /** m3/s, from -> to. */
@@ -120,7 +122,7 @@ export function emptyState(grid: PressureGrid, gating: Gating): ShotState {
       peakRate: none(),
       neutral: none(),
     },
-    layer: { temperature: none(), flowShare: none(), shearHeat: none(), zeroFluidity: none() },
+    layer: { temperature: none(), flowShare: none(), shearHeat: none(), zeroFluidity: none(), second: none() },
     link: { flow: new Float64Array(grid.linkFrom.length) },
     star: {
       fluidity: new Float64Array(gating.stars.length),
@@ -148,7 +150,11 @@ export function checkState(
       v,
       OF_HEAT.has(k) && !heated ? 0 : grid.n,
     ]),
-    ...Object.entries(layer).map(([k, v]): [string, ArrayLike<number>, number] => [`layer.${k}`, v, grid.n * nLayers]),
+    ...Object.entries(layer).map(([k, v]): [string, ArrayLike<number>, number] => [
+      `layer.${k}`,
+      v,
+      k === 'second' && !v.length ? 0 : grid.n * nLayers,
+    ]),
     ...Object.entries(core ?? {}).map(([k, v]): [string, ArrayLike<number>, number] => [`core.${k}`, v, grid.n]),
     ['link.flow', link.flow, grid.linkFrom.length],
     ...Object.entries(star).map(([k, v]): [string, ArrayLike<number>, number] => [`star.${k}`, v, gating.stars.length]),
