@@ -48,7 +48,9 @@ export async function coreBody(
     if (!(skin === skin)) return -grid.spacing;
     // Next to nothing hollow there: no body, whatever the skin of half a wall would say.
     if (!(mean(p, shares) > LEAST_SHARE)) return -skin;
-    return tree.closest(p[0], p[1], p[2]) < 0 ? -skin : tree.distance - skin;
+    if (tree.closest(...p) < 0) return -skin;
+    const depth = tree.distance;
+    return depth > skin && !tree.inside(...p) ? -depth : depth - skin;
   };
   const corners = hollow.flatMap((i) => [grid.centroid[3 * i], grid.centroid[3 * i + 1], grid.centroid[3 * i + 2]]);
   const box = boundsOf(corners);

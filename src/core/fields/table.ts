@@ -339,7 +339,7 @@ export const FIELD_TABLE = {
     'When the fluid in the core had come: half of what it takes of the place.',
     {
       location: 'cell',
-      ...WHOLE,
+      ...CUT,
     },
   ),
   mouldSurface: entry(

@@ -269,7 +269,7 @@ export const WAY_NUMBERS = {
     phase: 'pack',
   }),
   coreShare: parameter({
-    label: 'Melt',
+    label: 'Melt up to',
     named: 'Melt before the core',
     means: 'share of the cavity at which the melt ends and the nozzle shuts',
     unit: '%',

@@ -20,9 +20,9 @@ import { PairTable } from '../ui/PairTable';
 
 const FLUIDS = [{ value: 'none', label: 'None' }, ...CORE_FLUIDS.map((f) => ({ value: f.id, label: f.name }))];
 const MELT: { value: CoreChoice['melt']['by']; label: string }[] = [
-  { value: 'share', label: 'Share' },
-  { value: 'time', label: 'Time' },
-  { value: 'front', label: 'Front' },
+  { value: 'share', label: 'At a share' },
+  { value: 'time', label: 'At a time' },
+  { value: 'front', label: 'By its front' },
 ];
 const DRIVES: { value: CoreChoice['drive']['by']; label: string }[] = [
   { value: 'pressure', label: 'Pressure' },
@@ -103,14 +103,13 @@ function Melt({ core: { melt }, settings, marked }: Block) {
   } as const;
   return (
     <>
-      <Row label="Melt ends by">
-        <Choice
-          label="Melt ends by"
-          value={melt.by}
-          options={MELT}
-          onChange={(by) => (by === 'front' ? set({ aim: { for: 'core', what: 'melt' } }) : put(start[by]))}
-        />
-      </Row>
+      <p className="text-soft pt-1 text-[12px]">The melt ends</p>
+      <Choice
+        label="The melt ends"
+        value={melt.by}
+        options={MELT}
+        onChange={(by) => (by === 'front' ? set({ aim: { for: 'core', what: 'melt' } }) : put(start[by]))}
+      />
       {melt.by === 'share' && (
         <ParameterField
           of={WAY_NUMBERS.coreShare}
@@ -155,9 +154,8 @@ function Drive({ core: { drive }, settings, marked }: Block) {
   };
   return (
     <>
-      <Row label="Driven by">
-        <Choice label="Driven by" value={drive.by} options={DRIVES} onChange={choose} />
-      </Row>
+      <p className="text-soft pt-1 text-[12px]">The fluid is driven by</p>
+      <Choice label="The fluid is driven by" value={drive.by} options={DRIVES} onChange={choose} />
       {drive.by === 'pressure' && (
         <>
           <ParameterField

@@ -7,6 +7,7 @@ import { format, formatNumber, fromSi } from '@/core/units/units';
 import { latestResult, presentPart, presentInputs, useStudy } from '../study/store';
 import { VENTING } from '../feed/OutletFields';
 import { Choice, Fact, SectionTitle, Select } from '../ui/controls';
+import { CoolingTimeFields } from './CoolingTimeFields';
 import { CoreFields } from './CoreFields';
 import { CycleNumberField } from './CycleNumberField';
 import { InjectionFields } from './InjectionFields';
@@ -81,10 +82,11 @@ export function CycleBench() {
       </div>
       <MachineFields {...block} settings={settings} volume={part?.size.volume ?? null} />
       <InjectionFields {...block} inputs={known} size={size} />
-      <SwitchoverFields {...block} settings={settings} />
-      <PackingFields {...block} settings={settings} />
       <CoreFields inputs={inputs} settings={settings} last={lastCore} />
-      <SuggestPanel />
+      {!inputs.core && <SwitchoverFields {...block} settings={settings} />}
+      {!inputs.core && <PackingFields {...block} settings={settings} />}
+      <CoolingTimeFields {...block} />
+      {!inputs.core && <SuggestPanel />}
       {!inputs.upTo && <ShapeFields />}
       <SectionTitle>Air leaves at</SectionTitle>
       <Select

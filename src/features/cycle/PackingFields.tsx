@@ -14,7 +14,6 @@ import { Choice, SectionTitle } from '../ui/controls';
 import { chartStyle, PLAIN_CHART } from '../ui/chartStyle';
 import { PairTable } from '../ui/PairTable';
 import { ParameterField } from '../ui/ParameterField';
-import { CycleNumberField } from './CycleNumberField';
 import type { CycleProps } from './cycleProps';
 
 Chart.register(LineElement, PointElement, LinearScale, CategoryScale);
@@ -98,18 +97,6 @@ export function PackingFields({ settings, ...block }: CycleProps & { settings: F
             : `the gate froze ${format(last.lastGateFrozenAt_s, 's', 2)} after the start of the shot.`}
         </p>
       )}
-      <SectionTitle>Cooling</SectionTitle>
-      <div className="space-y-1.5">
-        <CycleNumberField
-          {...block}
-          id="coolingTime"
-          emptyHint="until ejectable"
-          note={block.cycle.coolingTime === 0 ? 'The mould opens as soon as packing ends.' : null}
-        />
-        <CycleNumberField {...block} id="solidShare" />
-        <CycleNumberField {...block} id="openTime" />
-        <CycleNumberField {...block} id="detachedTransfer" />
-      </div>
     </>
   );
 }
