@@ -20,6 +20,7 @@ import { buildFineGrid } from '../src/core/grid/grid';
 import { latticeFor, type Detail } from '../src/core/grid/lattice';
 import { buildPressureGrid } from '../src/core/grid/pressureGrid';
 import { defaultFeed } from '../src/core/model/feed';
+import { defaultCore } from '../src/core/model/core';
 import { freshShot } from '../src/core/model/shots';
 import { cavityBody, emptyInputs, type Inputs } from '../src/core/model/study';
 import { settleMould } from '../src/core/setup/mould';
@@ -161,6 +162,41 @@ for (const detail of details) {
       'surface °C': `${low} … ${mean} … ${high}`,
       'network ms': (performance.now() - t).toFixed(1),
       'of it': `${alone?.coolant.stretches.length} stretches`,
+    },
+  ]);
+}
+
+/** The Smoker grip with gas in its core, from the surface to the opening of the mould, and beside it without. */
+for (const detail of details) {
+  const handle = readStl(readFileSync(new URL('../samples/smoker-grip.stl', import.meta.url)));
+  const { mesh: grip } = weld(Float64Array.from(handle, (x) => x / 1000));
+  const solid: Inputs = {
+    ...emptyInputs('smoker-grip'),
+    gates: [{ id: 'G1', position: [0, 0, 0.003], diameter: 0.003 }],
+    detail,
+    upTo: 'pack',
+  };
+  const hollow: Inputs = {
+    ...solid,
+    core: { ...defaultCore(), needles: [{ id: 'N1', position: [0, 0, -0.004] }], melt: { by: 'share', share: 0.75 } },
+  };
+  const timed = async (inputs: Inputs) => {
+    const t = performance.now();
+    const outcome = await runPipeline(grip, 'bench', inputs, plainContext(), { gridError: false });
+    if (outcome.status === 'failed' || outcome.status === 'refused') throw new Error(outcome.status);
+    return { seconds: since(t), outcome };
+  };
+  const [plain, core] = [await timed(solid), await timed(hollow)];
+  console.table([
+    {
+      core: detail,
+      nodes: core.outcome.gridResult.grid.n,
+      'solid s': plain.seconds,
+      'hollow s': core.seconds,
+      steps: core.outcome.fill.steps + (core.outcome.pack?.steps ?? 0),
+      'core cm3': (1e6 * (core.outcome.summary.core?.volume_m3 ?? 0)).toFixed(2),
+      'heat error %': (100 * (core.outcome.pack?.heatError ?? 0)).toFixed(2),
+      MB: Math.round(process.memoryUsage().rss / 1e6),
     },
   ]);
 }

@@ -53,15 +53,6 @@ await page.keyboard.press('3');
 await press(page, 'G1');
 await shot('feed');
 await page.keyboard.press('Escape');
-await page.keyboard.press('5');
-await page.$$eval('[aria-label="Packing"] button, [aria-label="Packing"] [role="radio"]', (all) =>
-  (all.find((b) => b.textContent?.includes('Profile')) as HTMLElement).click(),
-);
-await press(page, 'Add a point');
-await page.$$eval('button', (all) =>
-  all.find((b) => b.textContent?.includes('Add a point'))?.scrollIntoView({ block: 'center' }),
-);
-await shot('packing-profile');
 await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
 await chord(page, 'Control', 'z');
 await chord(page, 'Control', 'z');
@@ -121,6 +112,24 @@ await press(page, 'Do they hold together?', 'h3, h2, button');
 await shot('face');
 await press(page, 'Weld lines');
 await press(page, 'Air, hesitation');
+await page.goto(server.url, { waitUntil: 'networkidle2' });
+await press(page, 'Smoker grip');
+await seeShown(page, 'clay');
+await page.keyboard.press('6');
+await chord(page, 'Control', 'Enter');
+await seeShown(page, 'fillTime', 120_000);
+await page.focus('[aria-label="Play head"]');
+await page.keyboard.press('End');
+await press(page, 'Skin left');
+await seeShown(page, 'skinLeft');
+await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+await page.keyboard.press('s');
+await page.$$eval('h2, h3', (all) =>
+  all.find((h) => h.textContent?.includes('Does the core'))?.scrollIntoView({ block: 'start' }),
+);
+await press(page, 'Does the core come out right?', 'h3, h2, button');
+await shot('core');
+await page.keyboard.press('s');
 const open = async (project: string) => {
   await page.goto(server.url, { waitUntil: 'networkidle2' });
   await press(page, project);

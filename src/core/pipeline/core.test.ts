@@ -1,0 +1,178 @@
+import { readFileSync } from 'node:fs';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { random } from '../../../verification/random';
+import { readStl } from '../formats/stl';
+import { weld, type TriangleMesh } from '../geometry/mesh';
+import { defaultCore, type CoreChoice } from '../model/core';
+import { cavityBody, emptyInputs, type Inputs } from '../model/study';
+import { plainContext } from '../stage/context';
+import { coreNotes, coreProblems } from './checkCore';
+import { runPipeline, type ShotOutcome } from './pipeline';
+import { resolve } from '../setup/resolve';
+import { checkShots } from './checkShots';
+import { box } from '../../../verification/shapes';
+
+const soup = readStl(readFileSync(new URL('../../../samples/smoker-grip.stl', import.meta.url)));
+const { mesh } = weld(Float64Array.from(soup, (x) => x / 1000));
+
+const grip = (core: Partial<CoreChoice>, more: Partial<Inputs> = {}): Inputs => ({
+  ...emptyInputs('grip'),
+  detail: 'quick',
+  upTo: 'pack',
+  gates: [{ id: 'G1', position: [0, 0, 0.003], diameter: 0.003 }],
+  cycle: { ...emptyInputs().cycle, injection: { by: 'time', time: 5 } },
+  core: {
+    ...defaultCore(),
+    needles: [{ id: 'N1', position: [0, 0, -0.004] }],
+    delay: 1,
+    drive: { by: 'pressure', pressure: 4e6, rise: 4, hold: 60, release: 2 },
+    ...core,
+  },
+  ...more,
+});
+
+async function run(core: Partial<CoreChoice>, part: TriangleMesh = mesh): Promise<ShotOutcome> {
+  const outcome = await runPipeline(part, 'grip', grip(core), plainContext(), { gridError: false });
+  if (outcome.status === 'failed' || outcome.status === 'refused') throw new Error(JSON.stringify(outcome));
+  return outcome;
+}
+const melt = (share: number) => ({ melt: { by: 'share', share } as const });
+
+describe('a thick handle that gas pushes hollow', () => {
+  let much: ShotOutcome;
+  let some: ShotOutcome;
+  let late: ShotOutcome;
+  let little: ShotOutcome;
+  beforeAll(async () => {
+    [much, some, late, little] = [
+      await run(melt(0.9)),
+      await run(melt(0.72)),
+      await run({ ...melt(0.72), delay: 6 }),
+      await run(melt(0.5)),
+    ];
+  });
+  const core = (o: ShotOutcome) => o.summary.core!;
+
+  it('much melt leaves its end solid, less none of it, and too little is broken through', () => {
+    expect([much, some, little].map((o) => o.status)).toEqual(['filled', 'filled', 'stalled']);
+    expect(core(much).solidShare).toBeGreaterThan(2 * core(some).solidShare);
+    expect(core(much).length_m).toBeLessThan(core(some).length_m);
+    expect([core(much).broken, core(some).broken]).toEqual([null, null]);
+    expect(core(little).broken!.time_s).toBeGreaterThan(core(little).from_s);
+    const right = (o: ShotOutcome) => o.answers.find((a) => a.id === 'does-core-come-right')!;
+    expect([right(much).verdict, right(little).verdict]).toEqual(['problem', 'problem']);
+    // What is tried from either side lies between them.
+    const tried = (o: ShotOutcome) =>
+      right(o).try.flatMap(({ inputs: { core } }) => (core?.melt.by === 'share' ? core.melt.share : []))[0];
+    for (const share of [tried(much), tried(little)]) {
+      expect(share).toBeGreaterThan(0.55);
+      expect(share).toBeLessThan(0.88);
+    }
+  });
+
+  it('a later core leaves a thicker skin', () => {
+    expect(core(late).skin_m.low).toBeGreaterThan(1.01 * core(some).skin_m.low);
+  });
+
+  it('breaks no bound of its own: mass, heat, pressure, shrinkage', () => {
+    for (const o of [much, some, late, little]) {
+      expect(o.breaches).toEqual([]);
+      expect(o.fill.massError).toBeLessThan(1e-9);
+    }
+    for (const o of [much, some, late]) {
+      expect(o.pack!.massError).toBeLessThan(1e-5);
+      // What is hollow is lighter, and colder sooner.
+      expect(core(o).saved_kg / (o.pack!.mass + core(o).saved_kg)).toBeCloseTo(core(o).share, 1);
+    }
+    expect(some.pack!.mass).toBeLessThan(0.85 * much.pack!.mass);
+    expect(some.pack!.ejectableTime!).toBeLessThan(much.pack!.ejectableTime!);
+  });
+
+  it('keeps the history and the fields of the core', () => {
+    const { history, fields } = some;
+    expect(Math.max(...history.corePressure)).toBeCloseTo(4e6, 0);
+    expect(history.coreVolume.at(-1)).toBe(core(some).volume_m3);
+    expect(history.phase).toContain('core');
+    expect(['coreShare', 'skinLeft', 'coreTime'].every((id) => fields.some((f) => f.id === id))).toBe(true);
+  });
+
+  it('water cools it from inside', async () => {
+    const wet = await run({ ...melt(0.72), fluid: 'water' });
+    expect(wet.breaches).toEqual([]);
+    expect(wet.pack!.ejectableTime!).toBeLessThan(0.8 * some.pack!.ejectableTime!);
+  });
+});
+
+describe('what can not be run', () => {
+  const told = (core: Partial<CoreChoice>, more: Partial<Inputs> = {}) =>
+    coreProblems(grip(core, more)).map((p) => p.message);
+
+  it.each([
+    ['no needle', { needles: [] }, 'No needle'],
+    ['nothing to displace', melt(1), 'nothing to displace'],
+    [
+      'a pressure no higher than the air',
+      { drive: { by: 'pressure', pressure: 5e4, rise: 1, hold: 1, release: 1 } },
+      'no more than the cavity has',
+    ],
+    [
+      'a profile without any',
+      {
+        drive: {
+          by: 'profile',
+          points: [
+            { at: 0, pressure: 0 },
+            { at: 1, pressure: 0 },
+          ],
+        },
+      },
+      'no more than',
+    ],
+  ] as [string, Partial<CoreChoice>, string][])('%s', (_, core, message) => {
+    expect(told(core).join()).toContain(message);
+    expect(told({})).toEqual([]);
+  });
+
+  it('a needle off the part, and one on an insert', async () => {
+    const off = await runPipeline(
+      mesh,
+      'grip',
+      grip({ needles: [{ id: 'N1', position: [0, 0.05, 0] }] }),
+      plainContext(),
+    );
+    expect(off).toMatchObject({ status: 'refused', problems: [{ target: 'N1', station: 'feed' }] });
+    const plate = box(0.06, 0.03, 0.004);
+    const bodies = new Map([
+      [
+        'B2',
+        {
+          ...box(0.02, 0.01, 0.002),
+          positions: box(0.02, 0.01, 0.002).positions.map((x, k) => (k % 3 === 2 ? x + 0.003 : x)),
+        },
+      ],
+    ]);
+    const study = grip(
+      { needles: [{ id: 'N1', position: [0.01, 0, 0.002] }] },
+      {
+        gates: [{ id: 'G1', position: [0, 0, 0], diameter: 0.002 }],
+        bodies: [cavityBody('plate'), { ...cavityBody('steel'), id: 'B2', role: 'insert' }],
+      },
+    );
+    const { problems } = checkShots(study, [{ number: 1, inputs: study, mesh: plate, key: 'plate' }], bodies);
+    expect(problems.map((p) => p.message).join()).toContain('sits on the insert');
+  });
+
+  it('notes tell what is likely, and keep from nothing', () => {
+    const notes = (core: Partial<CoreChoice>) => {
+      const study = grip(core);
+      const { settings } = resolve(mesh, study);
+      return coreNotes(study, settings, mesh, 0.012).join();
+    };
+    expect(notes(melt(0.3))).toContain('likely to break through');
+    expect(notes(melt(0.97))).toContain('a short core only');
+    expect(notes({ delay: 119 })).toContain('frozen before the fluid');
+    expect(notes(melt(0.75))).toBe('');
+    const draw = random(1);
+    expect(notes(melt(0.1 + 0.2 * draw()))).not.toMatch(/NaN|undefined/);
+  });
+});
