@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { Vec3 } from '../src/core/geometry/mesh';
+import { mapVertices, type Vec3 } from '../src/core/geometry/mesh';
 import { buildFineGrid } from '../src/core/grid/grid';
 import { latticeFor } from '../src/core/grid/lattice';
 import { buildPressureGrid } from '../src/core/grid/pressureGrid';
@@ -9,6 +9,13 @@ import type { ViscosityModel } from '../src/core/material/viscosity';
 import { capillaryFactor, filmShare, filmThickness } from '../src/core/solvers/core/film';
 import { Hollow } from '../src/core/solvers/core/hollow';
 import { CompiledColumns, CompiledHeat } from '../src/core/solvers/melt/compiledColumns';
+import type { FillInput } from '../src/core/solvers/fill/outcome';
+import { fill } from '../src/core/solvers/fill/stage';
+import { constantFlow } from '../src/core/solvers/melt/drive';
+import { noGating } from '../src/core/solvers/melt/gating';
+import { sectionShape } from '../src/core/solvers/melt/layers';
+import { emptyState } from '../src/core/solvers/shot/state';
+import { plainContext } from '../src/core/stage/context';
 import { shootCore, steady, type CoreCase } from './coreRun';
 import reference from './reference/core.json';
 import { box, rod } from './shapes';
@@ -244,5 +251,88 @@ describe('a hollow wall', () => {
     const [got, expected] = [cooled(place, inner, time), skin(place, inner, time)];
     expect(Math.abs(got - expected)).toBeLessThan(0.025 * (hot - wall));
     expect(got).toBeLessThan(cooled(place, { ...inner, transfer: 0 }, time) - 5);
+  });
+});
+
+describe('a second melt of the same viscosity in a slit', () => {
+  it.each(turns)('keeps to the exact profile, and all of both, %s', async (_, turn) => {
+    const [length, width, gap] = [0.12, 0.03, 0.003];
+    const mesh = mapVertices(box(length, width, gap), turn);
+    const grid = buildPressureGrid(buildFineGrid(mesh, latticeFor(mesh, 'normal')));
+    const [along, across] = [turn([1, 0, 0]), turn([0, 1, 0])];
+    const on = (axis: Vec3, at: ArrayLike<number>, i: number) => axis.reduce((s, x, d) => s + x * at[3 * i + d], 0);
+    // The first row of nodes is the inlet.
+    const gateOfNode = Int16Array.from({ length: grid.n }, (_, i) =>
+      on(along, grid.position, i) < grid.spacing ? 0 : -1,
+    );
+    const gating = { ...noGating(grid), gateOfNode };
+    const viscosity = { kind: 'newtonian', eta: 500 } as const;
+    const Q = (length * width * gap) / 2;
+    const heat = {
+      conductivity: 0.2,
+      density: 900,
+      specificHeat: 2200,
+      sides: [{ temperature: 500, transfer: 1e4 }],
+      sideOf: new Uint8Array(2 * grid.n),
+      noFlowTemperature: 0,
+      transitionTemperature: 0,
+    };
+    const until = (share: number) => ({
+      ...constantFlow(Q),
+      switchover: { by: 'share' as const, share },
+      packing: null,
+    });
+    const input: FillInput = {
+      grid,
+      gating,
+      nGates: 1,
+      viscosity,
+      meltTemperature: 500,
+      control: until(0.5),
+      heat,
+      air: null,
+      projectedArea: null,
+      timeLimit: 1e5,
+      tolerance: 1e-9,
+    };
+    const first = await fill(emptyState(grid, gating), input, plainContext());
+    if (first.status !== 'switched') throw new Error(first.status);
+    const density = { kind: 'plain', density: 900, compressibility: 0 } as never;
+    const second = { viscosity, noFlowTemperature: 0, density, enters: true, first: viscosity };
+    const advance = { wide: 0.5, end: 0.5, endAt: 0.9 };
+    const then: FillInput = { ...input, second, injectsOn: true, before: first.result, control: until(0.8), advance };
+    const after = await fill(first.state, then, plainContext());
+    if (after.status !== 'switched') throw new Error(after.status);
+    const { state } = after;
+    const t = state.time - first.state.time;
+    const partOf = (i: number) => {
+      const { share } = sectionShape(grid.shape[i]).half;
+      return share.reduce((s, w, l) => s + w * state.layer.second[i * state.nLayers + l], 0);
+    };
+    const free = [...gateOfNode.keys()].filter((i) => gateOfNode[i] < 0);
+    const held = free.reduce((s, i) => s + partOf(i) * state.node.held[i], 0);
+    expect(Math.abs(held / (Q * t) - 1)).toBeLessThan(1e-5);
+    // Between the sides of a wide duct the middle runs faster than the mean by their drag.
+    const U = Q / (width * gap * (1 - (0.63 * gap) / width));
+    const face =
+      Math.max(...[...gateOfNode.keys()].filter((i) => gateOfNode[i] >= 0).map((i) => on(along, grid.position, i))) +
+      grid.spacing / 2;
+    const rows = Array.from({ length: 13 }, (_, k) => {
+      const [from, to] = [k, k + 1].map((x) => (x * 1.5 * U * t) / 12);
+      const own = free.filter((i) => {
+        const x = on(along, grid.centroid, i) - face;
+        return x >= from && x < to && Math.abs(on(across, grid.centroid, i)) < width / 5;
+      });
+      const whole = own.reduce((s, i) => s + grid.volume[i], 0);
+      const x = own.reduce((s, i) => s + grid.volume[i] * (on(along, grid.centroid, i) - face), 0) / whole;
+      return { x, share: own.reduce((s, i) => s + grid.volume[i] * partOf(i), 0) / whole };
+    });
+    // x / t = U f'(phi), f = (3 phi - phi^3) / 2; the tip itself is two nodes wide.
+    const off = rows.map(({ x, share }) => Math.abs(share - Math.sqrt(Math.max(0, 1 - x / (1.5 * U * t)))));
+    expect(Math.max(...off.slice(0, 9))).toBeLessThan(0.03);
+    expect(Math.sqrt(off.reduce((s, e) => s + e * e, 0) / off.length)).toBeLessThan(0.04);
+    const tip = rows.findIndex((r) => r.share < 0.15);
+    expect(tip).toBeGreaterThanOrEqual(11);
+    expect(tip).toBeLessThanOrEqual(13);
   });
 });

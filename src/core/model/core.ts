@@ -1,6 +1,7 @@
 import { z } from 'zod';
-import { distinct, identifier, metres } from './bounded';
+import { distinct, identifier, metres, reference } from './bounded';
 import { numberSchema, WAY_NUMBERS } from './parameters';
+import { resinSchema } from './resin';
 
 /** A needle that brings a fluid into the core of the melt: a place on the surface, like a gate's. */
 export const needleSchema = z.strictObject({
@@ -14,9 +15,18 @@ const pressure = numberSchema(WAY_NUMBERS.corePressure);
 
 /** A fluid that is let into the core of the melt, and how. SI; times of the fluid since it was let in. */
 export const coreSchema = z.strictObject({
-  fluid: z.enum(['nitrogen', 'air', 'water']),
+  /** `melt`: a second one, which follows the first through the nozzle. */
+  fluid: z.enum(['nitrogen', 'air', 'water', 'melt']),
   /** K; null: as the library has it. */
   temperature: z.number().min(250).max(480).nullable(),
+  /** What the second melt is; absent: the resin of the first at its temperature. Read for `melt` alone. */
+  second: z
+    .strictObject({
+      resin: z.union([reference, resinSchema]),
+      /** K; null: the resin's recommended one. */
+      meltTemperature: z.number().min(273.15).max(773.15).nullable(),
+    })
+    .optional(),
   /** Through needles in the part, or the way that the melt came. */
   through: z.enum(['needles', 'nozzle']),
   needles: distinct(z.array(needleSchema).max(12), 'needles'),

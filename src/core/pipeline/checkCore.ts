@@ -1,6 +1,7 @@
 import { closestPoint } from '../geometry/closestPoint';
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import { SurfaceTree } from '../geometry/surfaceTree';
+import { resinById } from '../material/library';
 import { ATMOSPHERE } from '../material/air';
 import { insertChoice } from '../model/shots';
 import { mouldedInserts, type Inputs } from '../model/study';
@@ -18,6 +19,16 @@ const THIN = 0.6;
 /** What of a fluid in the core can not be run, by the inputs alone. */
 export function coreProblems({ core, tabs }: Inputs): Problem[] {
   if (!core) return [];
+  const named = core.fluid === 'melt' && typeof core.second?.resin === 'string' ? core.second.resin : null;
+  if (named !== null && !resinById(named))
+    return [
+      {
+        station: 'cycle',
+        target: 'core',
+        message: `The second resin "${named}" is not in the library.`,
+        remedy: 'Choose a resin from the list.',
+      },
+    ];
   const problem = (station: Problem['station'], target: string, message: string, remedy: string): Problem => ({
     station,
     target,
@@ -25,7 +36,7 @@ export function coreProblems({ core, tabs }: Inputs): Problem[] {
     remedy,
   });
   const found: Problem[] = [];
-  if (core.through === 'needles' && !core.needles.length)
+  if (core.fluid !== 'melt' && core.through === 'needles' && !core.needles.length)
     found.push(
       problem(
         'feed',
@@ -43,6 +54,7 @@ export function coreProblems({ core, tabs }: Inputs): Problem[] {
         'End the melt earlier, or give the part an overflow tab that takes up what is displaced.',
       ),
     );
+  if (core.fluid === 'melt') return found;
   const { drive } = core;
   const most =
     drive.by === 'pressure'
@@ -64,7 +76,7 @@ export function coreProblems({ core, tabs }: Inputs): Problem[] {
 
 /** Needles that are not where the part is. */
 export function needleProblems({ core }: Inputs, mesh: TriangleMesh, { wall }: PartSize): Problem[] {
-  if (core?.through !== 'needles') return [];
+  if (core?.through !== 'needles' || core.fluid === 'melt') return [];
   return core.needles.flatMap(({ id, position }): Problem[] => {
     const { distance } = closestPoint(mesh, position);
     if (distance <= OFF_PART * wall) return [];
@@ -83,7 +95,7 @@ export function needleProblems({ core }: Inputs, mesh: TriangleMesh, { wall }: P
 /** Needles that open into an insert. */
 export function needlesOnInserts(inputs: Inputs, bodies: ReadonlyMap<string, TriangleMesh>): Problem[] {
   const { core } = inputs;
-  if (core?.through !== 'needles') return [];
+  if (core?.through !== 'needles' || core.fluid === 'melt') return [];
   return mouldedInserts(inputs).flatMap(({ id: body, name }) => {
     const mesh = bodies.get(body);
     if (!mesh || !insertChoice(inputs, body)) return [];
@@ -104,7 +116,7 @@ export function needlesOnInserts(inputs: Inputs, bodies: ReadonlyMap<string, Tri
 
 /** What is worth a look before a run and does not keep from one. */
 export function coreNotes({ core }: Inputs, settings: FillSettings, mesh: TriangleMesh | null, wall: number): string[] {
-  if (!core) return [];
+  if (!core || core.fluid === 'melt') return [];
   const notes: string[] = [];
   const { slit, round } = skinEstimate(settings.resin);
   const percent = (x: number) => `${formatNumber(100 * x, 2)} %`;

@@ -103,6 +103,49 @@ describe('a thick handle that gas pushes hollow', () => {
   });
 });
 
+describe('a second melt in the core', () => {
+  const second: Partial<CoreChoice> = { fluid: 'melt', needles: [] };
+
+  it('follows the first, is packed with it, and keeps to its own share of the part', async () => {
+    const o = await run({ ...second, ...melt(0.7), second: { resin: 'abs-corran-220', meltTemperature: null } });
+    expect([o.status, o.breaches]).toEqual(['filled', []]);
+    const facts = o.summary.core!;
+    expect([facts.melt, facts.fluid, facts.broken]).toEqual([true, 'Corran 220', null]);
+    // What was injected of it, and what packing brought in.
+    const cavity = o.fill.cavityVolume;
+    const atFull = o.history.coreVolume[o.fill.history.time.length - 1] / cavity;
+    expect(Math.abs(atFull - 0.3)).toBeLessThan(0.01);
+    expect(facts.share).toBeGreaterThan(atFull);
+    expect(facts.share).toBeLessThan(atFull + 0.15);
+    // Heavier than polypropylene alone, and no hole in its structure.
+    expect(o.pack!.mass / cavity).toBeGreaterThan(900);
+    expect(o.fields.some((f) => f.id === 'coreShare')).toBe(true);
+  });
+
+  it('of the same resin and temperature changes nothing of filling and weight', async () => {
+    const { core: _, ...plain } = grip({});
+    const one = await runPipeline(mesh, 'grip', plain, plainContext(), { gridError: false });
+    if (one.status !== 'filled') throw new Error(one.status);
+    const two = await run({ ...second, ...melt(0.6) });
+    expect(Math.abs(two.summary.fillTime_s / one.summary.fillTime_s - 1)).toBeLessThan(0.01);
+    expect(Math.abs(two.summary.pressureNeeded_Pa / one.summary.pressureNeeded_Pa - 1)).toBeLessThan(0.03);
+    expect(Math.abs(two.pack!.mass / one.pack!.mass - 1)).toBeLessThan(0.002);
+  });
+
+  it('comes to the front where there is too little of the first, and says so', async () => {
+    const o = await run({ ...second, ...melt(0.3) });
+    expect(o.status).toBe('filled');
+    expect(o.summary.core!.broken!.time_s).toBeLessThan(o.summary.fillTime_s);
+    const answer = o.answers.find((a) => a.id === 'does-core-come-right')!;
+    expect([answer.verdict, answer.try[0].inputs.core?.melt]).toEqual(['problem', { by: 'share', share: 0.65 }]);
+  });
+
+  it('of a resin that is not there is refused', () => {
+    const problems = coreProblems(grip({ ...second, second: { resin: 'none', meltTemperature: null } }));
+    expect(problems.map((p) => p.message)).toEqual(['The second resin "none" is not in the library.']);
+  });
+});
+
 describe('what can not be run', () => {
   const told = (core: Partial<CoreChoice>, more: Partial<Inputs> = {}) =>
     coreProblems(grip(core, more)).map((p) => p.message);

@@ -5,6 +5,8 @@ import type { JoinedFeed } from '../solvers/melt/joinFeed';
 import { releasedAt } from '../solvers/core/fluid';
 import type { CoreInput } from '../solvers/core/core';
 import type { CoreFound } from '../results/shotFound';
+import { HALF_LAYERS, sectionShape } from '../solvers/melt/layers';
+import type { Stand } from './process';
 import type { ShotState } from '../solvers/shot/state';
 import type { FillResult } from '../solvers/fill/outcome';
 import type { PackResult } from '../solvers/pack/outcome';
@@ -63,7 +65,8 @@ export function packOnPart(pack: PackResult, joined: JoinedFeed): PackResult {
 }
 
 /** Fluid in the core at the end of a shot, on the part's own nodes; null: none. */
-export function coreOnPart(state: ShotState, core: CoreInput | null, joined: JoinedFeed): CoreFound | null {
+export function coreOnPart({ state, found }: Stand, core: CoreInput | null, joined: JoinedFeed): CoreFound | null {
+  if (state.layer.second.length) return secondOnPart(state, found.fill?.result ?? null, joined);
   if (!core || !state.core) return null;
   const { n } = joined.grid;
   const { volume, time } = state.core;
@@ -73,6 +76,36 @@ export function coreOnPart(state: ShotState, core: CoreInput | null, joined: Joi
     needles: core.needles.flatMap((i) => part.get(i) ?? []),
     from: core.from,
     releasedAt: core.from + releasedAt(core.control),
+  };
+}
+
+/** Share of a second melt from which it counts as come. */
+const COME = 0.05;
+
+/** The same of a second melt, from its share of the layers and of the frames of the filling. */
+function secondOnPart(state: ShotState, fill: FillResult | null, joined: JoinedFeed): CoreFound {
+  const { grid, gating } = joined;
+  const { second } = state.layer;
+  const halves = state.nLayers > HALF_LAYERS ? 'whole' : 'half';
+  const volume = Float64Array.from({ length: grid.n }, (_, i) => {
+    const { share } = sectionShape(grid.shape[i])[halves];
+    let sum = 0;
+    for (let t = 0; t < state.nLayers; t++) sum += share[t] * second[i * state.nLayers + t];
+    return sum * grid.volume[i];
+  });
+  const { coreTimes = [], node } = fill?.frames ?? {};
+  const time = Float64Array.from({ length: grid.n }, (_, i) => {
+    const k = node?.core.findIndex((share) => share[i] > COME) ?? -1;
+    return k >= 0 ? coreTimes[k] : volume[i] > COME * grid.volume[i] ? state.time : NaN;
+  });
+  const part = new Map([...joined.nodeOf].map((n, i) => [n, i]));
+  // Where it comes into the part: at the gates.
+  const entries = [...new Set([...gating.attached.map((a) => a.node), ...(gating.rims ?? []).map((r) => r.outer)])];
+  return {
+    node: nodesOnPart({ volume: onNodes(volume, grid.n), time: onNodes(time, grid.n) }, joined),
+    needles: entries.flatMap((i) => part.get(i) ?? []),
+    from: coreTimes[0] ?? state.time,
+    releasedAt: NaN,
   };
 }
 

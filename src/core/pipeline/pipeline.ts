@@ -170,7 +170,12 @@ async function shapeOfAll(runs: readonly ShotRun[], ctx: StageContext): Promise<
   const { run, gridResult, shot, mould, behind } = last;
   const strain =
     shot.pack && !run.inputs.upTo
-      ? shotStrainOf(shot.pack, run.settings, mould, shot.core && { found: shot.core, grid: gridResult.grid })
+      ? shotStrainOf(
+          shot.pack,
+          run.settings,
+          mould,
+          shot.core && !run.settings.second ? { found: shot.core, grid: gridResult.grid } : null,
+        )
       : null;
   if (!strain || !last.found.summary.pack) return null;
   const earlier = runs.slice(0, -1).flatMap((r) => earlierPlastic(r) ?? []);

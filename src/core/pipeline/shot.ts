@@ -14,6 +14,7 @@ import { coreOnPart, fillOnPart, packOnPart, warmthOnPart } from './onPart';
 import { phaseStep, runProcess, type PhaseStore, type ShotPlan, type Stand } from './process';
 import {
   coreInputOf,
+  secondInputOf,
   fillInputOf,
   packInputOf,
   placeFeed,
@@ -37,6 +38,7 @@ async function fillUp({ state, found }: Stand, input: FillInput, ctx: PhaseConte
  */
 export function shotPlan(shot: ShotInput, { joined, network }: PlacedFeed): ShotPlan {
   const filling = fillInputOf(shot, { joined, network });
+  const following = secondInputOf(shot, filling);
   return {
     phases: [
       phaseStep<FillInput>({
@@ -47,9 +49,19 @@ export function shotPlan(shot: ShotInput, { joined, network }: PlacedFeed): Shot
         run: fillUp,
       }),
       phaseStep<FillInput>({
+        name: 'second',
+        stage: 'fill',
+        input: ({ found }) =>
+          found.fill?.status === 'switched' && following
+            ? { ...following, injectsOn: true, control: { ...following.control, packing: null } }
+            : null,
+        run: fillUp,
+      }),
+      phaseStep<FillInput>({
         name: 'fill-up',
         stage: 'fill',
-        input: ({ found }) => (found.fill?.status === 'switched' && !shot.settings.core ? filling : null),
+        input: ({ found }) =>
+          found.fill?.status === 'switched' && !shot.settings.core ? (following ?? filling) : null,
         run: fillUp,
       }),
       phaseStep<FillInput>({
@@ -61,7 +73,7 @@ export function shotPlan(shot: ShotInput, { joined, network }: PlacedFeed): Shot
       phaseStep<PackInput>({
         name: 'pack',
         stage: 'pack',
-        input: (stand) => packInputOf(shot, filling, joined, stand),
+        input: (stand) => packInputOf(shot, following ?? filling, joined, stand),
         async run({ state, found }, input, ctx) {
           const outcome = await pack(state, { ...input, before: found.fill?.result }, ctx);
           if (outcome.status === 'failed') return outcome;
@@ -103,7 +115,7 @@ export async function shoot(shot: ShotInput, ctx: StageContext, store?: PhaseSto
     reused: done.reused,
     behind: found.pack?.atOpening?.behind ?? walls.behind,
     core: coreOnPart(
-      done.stand.state,
+      done.stand,
       coreInputOf(shot, fillInputOf(shot, placed), joined, done.stand)?.core ?? null,
       joined,
     ),

@@ -117,6 +117,24 @@ export function fillInputOf(shot: ShotInput, { joined, network }: PlacedFeed): F
 const withCore = (control: FillSettings['control'], switchover: Switchover | null): FillSettings['control'] =>
   switchover ? { ...control, switchover, packing: null } : control;
 
+/** Of the filling by a second melt that follows the first; null where there is none. */
+export function secondInputOf({ settings, inputs, gridResult }: ShotInput, fill: FillInput): FillInput | null {
+  const { second } = settings;
+  if (!second) return null;
+  const { viscosity, noFlowTemperature, pvt } = second.resin;
+  const control = ofOne(
+    withinClamp(settings, fill.projectedArea ?? new Float64Array(gridResult.grid.n), nCopies(inputs)),
+    nCopies(inputs),
+  );
+  return {
+    ...fill,
+    control,
+    viscosity,
+    meltTemperature: second.meltTemperature,
+    second: { viscosity, noFlowTemperature, density: pvt, enters: true, first: fill.viscosity },
+  };
+}
+
 /** Of the filling by a fluid in the core, from where the melt has ended; null where there is none. */
 export function coreInputOf(
   { settings: { core }, inputs, gridResult: { fine, grid } }: ShotInput,
@@ -284,12 +302,13 @@ function heatOf(
 }
 
 /** Grid and melt, which later phases take over from the filling. */
-const meltOf = ({ grid, gating, viscosity, meltTemperature, heat }: FillInput) => ({
+const meltOf = ({ grid, gating, viscosity, meltTemperature, heat, second }: FillInput) => ({
   grid,
   gating,
   viscosity,
   meltTemperature,
   heat,
+  ...(second ? { second } : {}),
 });
 
 /** Of the way to the next mould; null where there is none, or nothing to carry. */

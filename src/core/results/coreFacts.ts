@@ -12,12 +12,15 @@ import type { CoreFound, Shot } from './shotFound';
 /** What came of a fluid in the core of the melt. SI. */
 export const coreFactsSchema = z.object({
   fluid: z.string(),
+  /** A second melt: the core is plastic. */
+  melt: z.boolean().default(false),
   /** Share of the cavity that the melt had filled when it ended, and when. */
   meltShare: real,
   meltEnded_s: real,
   /** When the fluid was let in, and let out again. */
   from_s: real,
-  released_s: real,
+  /** null: it stays. */
+  released_s: real.nullable(),
   /** Of the core when the mould opens, or at the end of a shot that did not fill; and of the cavity. */
   volume_m3: real,
   share: real,
@@ -104,16 +107,18 @@ export function coreFacts(grid: PressureGrid, shot: Shot, found: CoreFound, sett
     solid[0] ?? -1,
   );
   return {
-    fluid: settings.core?.fluid.name ?? '',
-    meltShare: result.injectedVolume / result.cavityVolume,
-    meltEnded_s: result.switchedAt?.time ?? 0,
+    fluid: settings.core?.fluid.name ?? settings.second?.resin.name ?? '',
+    melt: settings.second !== null,
+    meltShare:
+      result.switchedAt && !settings.second ? result.injectedVolume / result.cavityVolume : 1 - volume / cavity,
+    meltEnded_s: settings.second ? found.from : (result.switchedAt?.time ?? 0),
     from_s: found.from,
-    released_s: found.releasedAt,
+    released_s: Number.isFinite(found.releasedAt) ? found.releasedAt : null,
     volume_m3: volume,
     share: volume / cavity,
     peakPressure_Pa: peak,
     mass_kg: settings.core ? coreMass(settings.core.fluid, peak, history.coreVolume[atPeak] ?? 0) : 0,
-    saved_kg: volume * plastic,
+    saved_kg: settings.second ? NaN : volume * plastic,
     length_m: away.get(tip) ?? 0,
     tip_m: tip < 0 ? null : placeOf(grid, tip),
     skin_m: { low, mean: hollow.length ? weightedMean(skins, volumes(hollow)) : NaN, high: quantile(1 - TWENTIETH) },

@@ -16,6 +16,7 @@ const settings = resolveSettings(inputs, { volume: 4e-5, wall: 0.01 });
 
 const good: CoreFacts = {
   fluid: 'Nitrogen',
+  melt: false,
   meltShare: 0.8,
   meltEnded_s: 4,
   from_s: 4.5,

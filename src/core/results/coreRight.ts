@@ -28,12 +28,12 @@ export function doesTheCoreComeRight(
       label: 'Length of the core',
       value: format(facts.length_m, 'mm', 3),
       note: Number.isFinite(skin_m.mean)
-        ? `skin ${format(skin_m.low, 'mm', 2)} to ${format(skin_m.high, 'mm', 2)}; ${percent(facts.share)} of the part is hollow`
+        ? `skin ${format(skin_m.low, 'mm', 2)} to ${format(skin_m.high, 'mm', 2)}; ${percent(facts.share)} of the part is ${facts.melt ? facts.fluid : 'hollow'}`
         : 'nothing is hollow',
     },
     where: broken
       ? { label: 'Where it breaks through', position: broken.place_m, field: 'coreShare' }
-      : judge(RULES.thinSkin, facts.thinnestShare) !== 'good' && thinnest_m
+      : !facts.melt && judge(RULES.thinSkin, facts.thinnestShare) !== 'good' && thinnest_m
         ? { label: 'Thinnest skin', position: thinnest_m, field: 'skinLeft' }
         : judge(RULES.fingered, facts.fingered) !== 'good' && finger_m
           ? { label: 'Core in a thin wall', position: finger_m, field: 'coreShare' }
@@ -51,26 +51,29 @@ function verdictOf(f: CoreFacts, stall: FillFacts['stallReason']): Verdict {
   if (f.broken || stall) return 'problem';
   return worst([
     judge(RULES.solidEnd, f.solidShare),
-    judge(RULES.thinSkin, f.thinnestShare),
+    // At the gate a second melt washes the first off to its frozen skin: that is no fault.
+    f.melt ? 'good' : judge(RULES.thinSkin, f.thinnestShare),
     judge(RULES.fingered, f.fingered),
   ]);
 }
 
 function headlineOf(f: CoreFacts, stall: FillFacts['stallReason'], verdict: Verdict): string {
+  if (f.broken && f.melt) return 'The second melt comes to the front: from there on it lies at the surface.';
   if (f.broken) return `The ${f.fluid.toLowerCase()} breaks through the front before the part is full.`;
   if (stall) return 'The core does not push the melt to the end of the part.';
   if (!(f.volume_m3 > 0)) return 'No core comes about: there was nothing to displace.';
-  if (judge(RULES.thinSkin, f.thinnestShare) !== 'good') return 'The skin around the core is thin.';
+  if (!f.melt && judge(RULES.thinSkin, f.thinnestShare) !== 'good') return 'The skin around the core is thin.';
   if (judge(RULES.fingered, f.fingered) !== 'good') return 'The core turns into thin walls.';
   if (judge(RULES.solidEnd, f.solidShare) !== 'good') return 'The core stops short: an end stays solid.';
   return verdict === 'good' ? 'The core runs where it should, with an even skin.' : 'The core comes, with differences.';
 }
 
 function reasonsOf(f: CoreFacts, { resin }: FillSettings): string[] {
+  if (f.melt) return reasonsOfMelt(f);
   const { slit, round } = skinEstimate(resin);
   const reasons = [
     `The melt ends at ${percent(f.meltShare)} of the cavity after ${format(f.meltEnded_s, 's', 3)}; ${f.fluid.toLowerCase()} comes in ` +
-      `at ${format(f.from_s, 's', 3)}, presses with up to ${format(f.peakPressure_Pa, 'MPa', 3)} and is let out at ${format(f.released_s, 's', 3)}.`,
+      `at ${format(f.from_s, 's', 3)}, presses with up to ${format(f.peakPressure_Pa, 'MPa', 3)} and is let out at ${format(f.released_s ?? NaN, 's', 3)}.`,
   ];
   if (f.volume_m3 > 0)
     reasons.push(
@@ -95,6 +98,21 @@ function reasonsOf(f: CoreFacts, { resin }: FillSettings): string[] {
     reasons.push(
       `${percent(f.fingered)} of the core has gone into walls thinner than half of that at the needle: they were still soft when it came.`,
     );
+  return reasons;
+}
+
+function reasonsOfMelt(f: CoreFacts): string[] {
+  const reasons = [
+    `${f.fluid} follows from ${format(f.from_s, 's', 3)} on and makes up ${percent(f.share)} of the part, ${format(f.volume_m3, 'cm³', 3)}; ` +
+      `its tip has come ${format(f.length_m, 'mm', 3)} from the gate.`,
+  ];
+  if (f.broken)
+    reasons.push(
+      `After ${format(f.broken.time_s, 's', 3)} its tip has caught up with the front: in the middle of a wall melt runs half as fast again as on average, ` +
+        'and what comes to the front is laid on the wall.',
+    );
+  if (judge(RULES.solidEnd, f.solidShare) !== 'good')
+    reasons.push(`${percent(f.solidShare)} of the part is as thick as the walls around the core and has none.`);
   return reasons;
 }
 
@@ -131,6 +149,13 @@ function triesFor(
       'Less melt leaves more for the core to push: it reaches further.',
     );
   }
+  if (f.melt && f.broken) tries.length = 0;
+  if (f.melt && f.broken)
+    melt(
+      core.melt.by === 'share' ? (1 + core.melt.share) / 2 : 0.85,
+      'more-first',
+      'More of the first melt keeps the front ahead of the second.',
+    );
   if (stall === 'core' && core.drive.by === 'pressure')
     change(
       'higher-pressure',
@@ -142,6 +167,7 @@ function triesFor(
     );
   if (stall === 'core' && core.delay > 0)
     change('sooner', 'No delay', 'The melt is still hot where it has to go on.', { delay: 0 });
+  if (f.melt) return tries;
   const later = Number((core.delay + 0.05 * settings.freezeTime).toPrecision(2));
   if (!stall && judge(RULES.thinSkin, f.thinnestShare) !== 'good')
     change(

@@ -67,6 +67,13 @@ export interface FillSettings {
   freezeTime: number;
   /** Fluid in the core of the melt; null: none. */
   core: CoreSettings | null;
+  /** A second melt that follows the first; null: none. */
+  second: SecondSettings | null;
+}
+
+export interface SecondSettings {
+  resin: Resin;
+  meltTemperature: number;
 }
 
 export interface CoreSettings {
@@ -185,7 +192,8 @@ export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
     openTime: set('openTime'),
     detachedTransfer: set('detachedTransfer'),
     freezeTime: freeze,
-    core: inputs.core ? coreOf(inputs.core, freeze) : null,
+    core: inputs.core && inputs.core.fluid !== 'melt' ? coreOf(inputs.core, freeze) : null,
+    second: inputs.core?.fluid === 'melt' ? secondOf(inputs.core, resin, meltTemperature) : null,
   };
 }
 
@@ -193,6 +201,14 @@ export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
 const CORE_HOLD = 0.33;
 /** Between the valve of a source and the melt, m3. */
 const CORE_LINE = 1e-5;
+
+/** The second melt, which is that of the first where none is named. */
+function secondOf({ second }: CoreChoice, first: Resin, meltTemperature: number): SecondSettings {
+  if (!second) return { resin: first, meltTemperature };
+  const resin = typeof second.resin === 'string' ? resinById(second.resin) : second.resin;
+  if (!resin) throw new Error(`unknown resin ${String(second.resin)}`);
+  return { resin, meltTemperature: second.meltTemperature ?? resin.melt.recommended };
+}
 
 /** What the needle is told, with its defaults. */
 export function coreOf({ fluid, temperature, drive, delay }: CoreChoice, freeze: number): CoreSettings {

@@ -2,6 +2,7 @@ import { Crosshair } from 'lucide-react';
 import { useMemo } from 'react';
 import { CORE_FLUIDS, fluidById } from '@/core/material/coreFluids';
 import { defaultCore, type CoreChoice } from '@/core/model/core';
+import { RESINS } from '@/core/material/library';
 import { WAY_NUMBERS } from '@/core/model/parameters';
 import type { Inputs } from '@/core/model/study';
 import { skinEstimate } from '@/core/results/coreEstimate';
@@ -18,7 +19,11 @@ import { NumberField } from '../ui/NumberField';
 import { ParameterField } from '../ui/ParameterField';
 import { PairTable } from '../ui/PairTable';
 
-const FLUIDS = [{ value: 'none', label: 'None' }, ...CORE_FLUIDS.map((f) => ({ value: f.id, label: f.name }))];
+const FLUIDS = [
+  { value: 'none', label: 'None' },
+  ...CORE_FLUIDS.map((f) => ({ value: f.id, label: f.name })),
+  { value: 'melt', label: 'Second melt' },
+];
 const MELT: { value: CoreChoice['melt']['by']; label: string }[] = [
   { value: 'share', label: 'At a share' },
   { value: 'time', label: 'At a time' },
@@ -60,26 +65,33 @@ export function CoreFields({
       </Row>
       {core && (
         <div className="mt-1.5 space-y-1.5">
-          <NumberField
-            label="Temperature"
-            unit="°C"
-            value={core.temperature}
-            fallback={fluidById(core.fluid)?.temperature}
-            min={250}
-            max={480}
-            step={5}
-            marked={marked('temperature')}
-            onChange={(temperature) => changeCore('Temperature of the fluid', () => ({ temperature }))}
-          />
+          {core.fluid === 'melt' && <SecondResin core={core} settings={settings} marked={marked('second')} />}
+          {core.fluid !== 'melt' && (
+            <NumberField
+              label="Temperature"
+              unit="°C"
+              value={core.temperature}
+              fallback={fluidById(core.fluid)?.temperature}
+              min={250}
+              max={480}
+              step={5}
+              marked={marked('temperature')}
+              onChange={(temperature) => changeCore('Temperature of the fluid', () => ({ temperature }))}
+            />
+          )}
           <Melt core={core} settings={settings} marked={marked('melt')} />
-          <ParameterField
-            of={WAY_NUMBERS.coreDelay}
-            value={core.delay}
-            marked={marked('delay')}
-            onChange={(delay) => delay !== null && changeCore('Delay of the core', () => ({ delay }))}
-          />
-          <Drive core={core} settings={settings} marked={marked('drive')} />
-          <Estimate inputs={inputs} core={core} settings={settings} />
+          {core.fluid !== 'melt' && (
+            <>
+              <ParameterField
+                of={WAY_NUMBERS.coreDelay}
+                value={core.delay}
+                marked={marked('delay')}
+                onChange={(delay) => delay !== null && changeCore('Delay of the core', () => ({ delay }))}
+              />
+              <Drive core={core} settings={settings} marked={marked('drive')} />
+              <Estimate inputs={inputs} core={core} settings={settings} />
+            </>
+          )}
         </div>
       )}
     </>
@@ -90,6 +102,39 @@ interface Block {
   core: CoreChoice;
   settings: FillSettings;
   marked: boolean;
+}
+
+/** What follows the first melt: any resin, through the same nozzle. */
+function SecondResin({ core: { second }, settings, marked }: Block) {
+  const options = RESINS.map((r) => ({ value: r.id, label: `${r.family} ${r.name}` }));
+  const now = settings.second;
+  const put = (next: Partial<NonNullable<CoreChoice['second']>>) =>
+    changeCore('Second melt', () => ({
+      second: { resin: settings.resin.id, meltTemperature: null, ...second, ...next },
+    }));
+  return (
+    <>
+      <Row label="Resin">
+        <Select
+          label="Resin of the second melt"
+          value={now?.resin.id ?? settings.resin.id}
+          options={options}
+          onChange={(id) => put({ resin: id })}
+        />
+      </Row>
+      <NumberField
+        label="Second melt"
+        unit="°C"
+        value={second?.meltTemperature ?? null}
+        fallback={now?.resin.melt.recommended}
+        min={273.15}
+        max={773.15}
+        step={5}
+        marked={marked}
+        onChange={(meltTemperature) => put({ meltTemperature })}
+      />
+    </>
+  );
 }
 
 /** When the melt ends and the nozzle shuts. */

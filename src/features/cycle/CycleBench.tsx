@@ -48,6 +48,8 @@ export function CycleBench() {
     marked: (...keys) => last !== null && keys.some((k) => JSON.stringify(last[k]) !== JSON.stringify(cycle[k])),
   };
   const { update } = block;
+  // While a fluid pushes the nozzle is shut; a second melt is packed like the first.
+  const alone = !inputs.core || inputs.core.fluid === 'melt';
   return (
     <>
       <SectionTitle>Calculate</SectionTitle>
@@ -83,8 +85,8 @@ export function CycleBench() {
       <MachineFields {...block} settings={settings} volume={part?.size.volume ?? null} />
       <InjectionFields {...block} inputs={known} size={size} />
       <CoreFields inputs={inputs} settings={settings} last={lastCore} />
-      {!inputs.core && <SwitchoverFields {...block} settings={settings} />}
-      {!inputs.core && <PackingFields {...block} settings={settings} />}
+      {alone && <SwitchoverFields {...block} settings={settings} />}
+      {alone && <PackingFields {...block} settings={settings} />}
       <CoolingTimeFields {...block} />
       {!inputs.core && <SuggestPanel />}
       {!inputs.upTo && <ShapeFields />}

@@ -23,6 +23,7 @@ export function NeedleFields() {
   const placing = useAim('core')?.what === 'needle';
   const set = useBench((s) => s.set);
   const needle = core?.needles.find((n) => n.id === selected);
+  if (core?.fluid === 'melt') return null;
   return (
     <>
       <SectionTitle>Fluid in the core</SectionTitle>

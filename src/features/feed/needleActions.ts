@@ -7,7 +7,7 @@ type Point = [number, number, number];
 
 /** Needles that are in use: none where the fluid comes the way of the melt. */
 export const needlesOf = ({ core }: Pick<Inputs, 'core'>): readonly Needle[] =>
-  core?.through === 'needles' ? core.needles : [];
+  core?.through === 'needles' && core.fluid !== 'melt' ? core.needles : [];
 
 /** A free name of a needle. */
 export function freshNeedleId(taken: readonly Needle[]): string {

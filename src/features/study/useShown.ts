@@ -56,11 +56,12 @@ export function useShownField(run: RunView | null, live: boolean): { data: RunDa
 }
 
 /** The core, in the colours of a field that is its own. */
-function coreDrawn({ core, fields }: RunData, id: string): CoreDraw | null {
+function coreDrawn({ core, fields }: RunData, id: string, melt: boolean): CoreDraw | null {
   const [skin, nodeTimes] = CORE_FIELDS.map((f) => fields.get(f));
   if (!core || !skin || !nodeTimes) return null;
   const values = id === 'coreShare' ? core.shares : id === 'coreTime' ? core.times : null;
-  return { mesh: core.mesh, times: core.times, values, skin, nodeTimes };
+  // A second melt leaves nothing hollow.
+  return { mesh: core.mesh, times: core.times, values, skin: melt ? skin.map(() => NaN) : skin, nodeTimes };
 }
 
 const drawn = (values: Float32Array): Float32Array => values.map((v) => (v === v ? v : NO_VALUE));
@@ -73,7 +74,8 @@ export function useFieldView(run: RunView | null, data: RunData | null, field: S
   const surface = data?.surface ?? null;
   const hollow = data?.manifest?.summary.core !== undefined && !field?.live;
   const ofCore = useRunData(hollow ? (run?.id ?? null) : null, CORE, CORE_FIELDS);
-  const core = useMemo(() => (ofCore && field ? coreDrawn(ofCore, field.id) : null), [ofCore, field]);
+  const melt = data?.manifest?.summary.core?.melt === true;
+  const core = useMemo(() => (ofCore && field ? coreDrawn(ofCore, field.id, melt) : null), [ofCore, field, melt]);
   const perVertex = useMemo(() => {
     if (!surface || !field) return null;
     const n = surface.positions.length / 3;

@@ -2,7 +2,6 @@ import type { PressureGrid } from '../../grid/pressureGrid';
 import type { Columns } from '../melt/columns';
 import { FrontStep } from '../melt/front';
 import { meanVelocity } from '../melt/velocity';
-import { perNode, type PerNode } from '../shot/located';
 import { capillaryFactor, filmShare } from './film';
 import { coreMass, corePressure, releasedAt, type CoreControl, type CoreFluid } from './fluid';
 import { Hollow } from './hollow';
@@ -97,14 +96,6 @@ export class Core {
   /** Of the fluid in all nodes, m3. */
   get volume(): number {
     return this.memory.volume.reduce((s, v) => s + v, 0);
-  }
-
-  /** Share of the section of every node that it fills; NaN where there is no melt (`full`). */
-  shares(full: Uint8Array): PerNode {
-    const { grid, memory } = this;
-    const share = perNode(grid.n);
-    for (let i = 0; i < grid.n; i++) if (full[i]) share[i] = memory.volume[i] / grid.volume[i];
-    return share;
   }
 
   /** Pressure of the fluid, Pa above the atmosphere. */

@@ -28,6 +28,8 @@ const N_FRAMES = 24;
 const STALL_FLOW = 2e-3;
 /** Longest step as a share of the time limit: a creeping front is followed in time, not in volume. */
 const LONGEST_STEP = 0.01;
+/** Share of a second melt at the front from which it counts as broken through. */
+const AT_FRONT = 0.5;
 /** Steps of the delay before a fluid is let into the core, and of a ramp of its pressure. */
 const WAITING_STEPS = 12;
 /** Air that stays in the corners of a filled cavity, as a share of it. */
@@ -87,6 +89,8 @@ class FillRun {
   private ended: 'filled' | 'switched' | StallReason = 'filled';
   /** Where the fluid in the core met the air, if it did. */
   private brokenAt = -1;
+  /** Where and when a second melt came to the front, if it did. */
+  private secondAt: FillResult['brokenThrough'] = null;
   private reported: number[] = [];
 
   constructor(
@@ -292,10 +296,19 @@ class FillRun {
     const order = downstream(grid, active, pinned, solver.pressure);
     carrier.advance(dt, solver, withMelt, order, pinned, heldBefore, front.held);
     if (core) heat?.restHollow(dt, core.nodes);
+    this.lookForSecond(filled, dt);
     this.trace.pass(filled, solver.linkFlow, (i) => columns?.middleTemperature(i) ?? meltTemperature);
     this.enter(filled);
     this.air?.update(front.held, front.full, this.time + dt, dt, solver.pressure);
     this.peaks.look(solver, columns, active, pinned);
+  }
+
+  /** Where a second melt has come to the front it lies at the skin from there on: the first time is told. */
+  private lookForSecond(filled: readonly number[], dt: number): void {
+    const { cavity } = this;
+    if (!cavity.columns?.second || this.secondAt) return;
+    const node = filled.find((i) => cavity.coreShare(i) > AT_FRONT);
+    if (node !== undefined) this.secondAt = { node, time: this.time + dt };
   }
 
   /** Flow field and fluidities for the present front at the machine's setting, and what follows from it. */
@@ -480,7 +493,8 @@ class FillRun {
       injectedVolume: this.injected,
       coreVolume: cavity.core?.volume ?? 0,
       massError: Math.abs(held - this.hotVolume - this.injected) / this.volume,
-      brokenThrough: this.brokenAt < 0 ? null : { node: this.brokenAt, time: this.time },
+      brokenThrough:
+        this.brokenAt < 0 ? (before?.brokenThrough ?? this.secondAt) : { node: this.brokenAt, time: this.time },
       limitReachedAt: drive.limitReachedAt,
       switchedAt: drive.switchedAt && { ...drive.switchedAt, packing: drive.packingPressure },
       pins: (this.input.pins ?? []).map(({ gate }, k) => ({ gate, movedAt: pins.movedAt[k].slice() })),

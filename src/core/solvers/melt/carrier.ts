@@ -3,6 +3,7 @@ import type { CompiledColumns } from './compiledColumns';
 import type { Heat } from './heat';
 import type { Gating } from './gating';
 import type { FlowSolver } from './pressure';
+import { Sharpener } from './sharpener';
 
 /** Layers that melt flows in: a column's, or one alone where the melt has one temperature. */
 export interface FlowingLayers {
@@ -28,6 +29,8 @@ export interface Carried {
   freshOf(gate: number): ArrayLike<number>;
   /** Gate whose fresh melt a node holds whatever comes to it, -1 for none; absent where there are no such nodes. */
   sourceAt?(node: number): number;
+  /** Its faces stay sharp along the stream: see `Sharpener`. */
+  sharp?: boolean;
   /** What becomes of it in a node over a step, after it has been carried there; absent for what only goes along. */
   change?(node: number, dt: number): void;
 }
@@ -44,6 +47,7 @@ export class Carrier {
   private readonly eliminated: Float64Array;
   private right: Float64Array = new Float64Array(0);
   private fresh: Float64Array = new Float64Array(0);
+  private sharpener: Sharpener | null = null;
   /** Links from the inlet straight into each node: their numbers in its list. */
   private readonly attachedTo = new Map<number, number[]>();
 
@@ -88,10 +92,13 @@ export class Carrier {
   ): void {
     const { heat, carried } = this;
     heat?.begin(solver, pinned);
+    for (const field of carried)
+      if (field.sharp) (this.sharpener ??= new Sharpener(this.grid, this.layers)).begin(field);
     for (const i of order) {
       heat?.node(i, dt, solver, pinned);
       for (const field of carried) this.node(field, i, dt, solver, pinned);
     }
+    for (const field of carried) if (field.sharp) this.sharpener?.sharpen(field, dt, solver, order);
     heat?.front(dt, solver, full, pinned, before, after);
     for (const field of carried) this.front(field, dt, solver, full, before, after);
   }

@@ -30,9 +30,11 @@ export class MeltDensity {
     private readonly columns: Columns,
     /** Nodes that `lookAll` goes over. */
     private readonly nodes: Int32Array,
+    /** Of a second melt in the layers; null: there is one melt. */
+    private readonly other: DensityModel | null = null,
   ) {
     const { n } = columns.grid;
-    if (isPlain(model) || !(columns instanceof CompiledColumns)) {
+    if (isPlain(model) || other || !(columns instanceof CompiledColumns)) {
       this.list = nodes;
       this.densities = new Float64Array(n);
       this.slopes = new Float64Array(n);
@@ -94,7 +96,7 @@ export class MeltDensity {
     const { share } = columns.layersOf(node);
     let [density, slope, whole] = [0, 0, 0];
     for (let t = 0; t < nLayers; t++) {
-      densityInto(model, temperature[node * nLayers + t], p + ATMOSPHERE, this.point);
+      this.layer(node * nLayers + t, temperature[node * nLayers + t], p + ATMOSPHERE);
       const w = plastic ? share[t] * plastic[t] : share[t];
       density += w * this.point.density;
       slope += w * this.point.slope;
@@ -102,6 +104,30 @@ export class MeltDensity {
     }
     this.density = density / whole;
     this.slope = slope / whole;
+  }
+
+  /** Of the plastic of a node at a temperature [K] and pressure [Pa above the atmosphere], kg/m3: of both melts by their shares. */
+  of(node: number, T: number, p: number): number {
+    const { other, columns } = this;
+    const own = this.at(T, p);
+    if (!other || !columns.second) return own;
+    const { share } = columns.layersOf(node);
+    let part = 0;
+    for (let t = 0; t < columns.nLayers; t++) part += share[t] * columns.second.share[node * columns.nLayers + t];
+    densityInto(other, T, isPlain(other) ? p : p + ATMOSPHERE, this.point);
+    return own + part * (this.point.density - own);
+  }
+
+  /** Density of a layer and its slope into `point`: of both melts, whose volumes add up. */
+  private layer(at: number, T: number, p: number): void {
+    const { point, other, columns, model } = this;
+    densityInto(model, T, p, point);
+    const share = other ? (columns.second?.share[at] ?? 0) : 0;
+    if (!other || !(share > 0)) return;
+    const { density, slope } = point;
+    densityInto(other, T, p, point);
+    point.density = density + share * (point.density - density);
+    point.slope = slope + share * (point.slope - slope);
   }
 
   /** Of melt of one temperature, kg/m3. */

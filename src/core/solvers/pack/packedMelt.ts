@@ -113,7 +113,7 @@ export class PackedMelt {
     const kept = new Set(input.hot ?? []);
     this.free = Int32Array.from([...this.full.keys()].filter((i) => this.full[i] && !this.pinned[i]));
     this.all = this.free.filter((i) => !kept.has(i));
-    this.melt = new MeltDensity(input.density, columns, this.free);
+    this.melt = new MeltDensity(input.density, columns, this.free, input.second?.density ?? null);
     this.density = this.melt.densities;
     this.slope = this.melt.slopes;
     this.gateLinks = [...grid.linkFrom.keys()].filter(

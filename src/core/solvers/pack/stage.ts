@@ -366,11 +366,10 @@ class PackRun {
     result.packingEnd = this.letGoAt;
     result.mass = this.partMass();
     result.pressureAtOpening = course.highestPressure[course.highestPressure.length - 1];
-    const room = melt.at(ROOM, 0);
     for (const i of this.melt.all) {
       const inCavity = mass[i] / space[i];
       node.density[i] = inCavity;
-      node.shrinkage[i] = 1 - inCavity / room;
+      node.shrinkage[i] = 1 - inCavity / melt.of(i, ROOM, 0);
       melt.look(i, 0);
       node.shrinkageAtEjection[i] = 1 - inCavity / melt.density;
       if (node.frozenAt[i] !== node.frozenAt[i]) node.unfed[i] = loose[i] ? this.melt.missing(i) : 0;

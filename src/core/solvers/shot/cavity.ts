@@ -125,6 +125,25 @@ export class Cavity {
   }
   private one: FlowingLayers | null = null;
 
+  /** What follows the first melt in its core, fluid or second melt: share of each node's section, of a node. */
+  coreShare(i: number): number {
+    const { core, columns, grid } = this;
+    if (core) return core.memory.volume[i] / grid.volume[i];
+    const second = columns?.second;
+    if (!second) return 0;
+    const { share } = columns.layersOf(i);
+    let sum = 0;
+    for (let t = 0; t < columns.nLayers; t++) sum += share[t] * second.share[i * columns.nLayers + t];
+    return sum;
+  }
+
+  /** The same of all nodes, m3. */
+  get coreVolume(): number {
+    if (this.core) return this.core.volume;
+    if (!this.columns?.second) return 0;
+    return this.front.held.reduce((s, v, i) => s + (v > 0 ? v * this.coreShare(i) : 0), 0);
+  }
+
   /** What it holds now, in arrays of its own. */
   state(time: number, ahead: FrontMemory | null = null): ShotState {
     const { columns, solver, front, heat, pins, core } = this;
@@ -162,6 +181,7 @@ const secondShare = (values: Float64Array, enters: boolean): Carried => ({
   name: 'second melt',
   components: 1,
   values,
+  sharp: true,
   freshOf: () => [enters ? 1 : 0],
 });
 

@@ -115,9 +115,11 @@ export class FrameObserver implements Observer {
     frames.node.temperature.push(temperature);
     frames.node.frozen.push(frozen);
     if (columns && cavity.heat?.behind) frames.node.face.push(facesOf(columns, full));
-    if (cavity.core) {
+    if (cavity.core || columns?.second) {
+      const share = perNode(n);
+      for (let i = 0; i < n; i++) if (full[i]) share[i] = cavity.coreShare(i);
       frames.coreTimes.push(time);
-      frames.node.core.push(cavity.core.shares(full));
+      frames.node.core.push(share);
     }
     if (!velocity) return;
     frames.velocityTimes.push(time);

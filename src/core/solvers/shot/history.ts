@@ -78,7 +78,7 @@ export class HistoryObserver implements Observer {
     history.shareFilled.push(shareFilled);
     history.phase.push(machine);
     history.corePressure.push(cavity.core?.pressureAt(time) ?? 0);
-    history.coreVolume.push(cavity.core?.volume ?? 0);
+    history.coreVolume.push(cavity.coreVolume);
     let force = 0;
     if (this.projectedArea)
       for (let i = 0; i < this.grid.n; i++) force += this.projectedArea[i] * Math.max(0, onTool[i]);
