@@ -26,7 +26,10 @@ export async function coreBody(
   if (!hollow.length) return null;
   const mapper = new PointMapper(fine, grid);
   const shares = Float32Array.from(volume, (v, i) => v / grid.volume[i]);
-  const skins = Float32Array.from(shares, (share, i) => skinOf(grid, i, share));
+  // Next to no skin would let the body stand out of the part by what its facets miss.
+  const skins = Float32Array.from(shares, (share, i) =>
+    Math.max(LEAST_SKIN * grid.thickness[i], skinOf(grid, i, share)),
+  );
   const tree = new SurfaceTree(part);
   const nodes = new Int32Array(WEIGHTS);
   const weights = new Uint8Array(WEIGHTS);
@@ -73,3 +76,4 @@ export async function coreBody(
 }
 
 const LEAST_SHARE = 0.03;
+const LEAST_SKIN = 0.04;

@@ -66,7 +66,8 @@ export function packOnPart(pack: PackResult, joined: JoinedFeed): PackResult {
 
 /** Fluid in the core at the end of a shot, on the part's own nodes; null: none. */
 export function coreOnPart({ state, found }: Stand, core: CoreInput | null, joined: JoinedFeed): CoreFound | null {
-  if (state.layer.second.length) return secondOnPart(state, found.fill?.result ?? null, joined);
+  const frames = (found.pack ?? found.fill)?.result.frames;
+  if (state.layer.second.length) return secondOnPart(state, frames ?? null, joined);
   if (!core || !state.core) return null;
   const { n } = joined.grid;
   const { volume, time } = state.core;
@@ -82,8 +83,8 @@ export function coreOnPart({ state, found }: Stand, core: CoreInput | null, join
 /** Share of a second melt from which it counts as come. */
 const COME = 0.05;
 
-/** The same of a second melt, from its share of the layers and of the frames of the filling. */
-function secondOnPart(state: ShotState, fill: FillResult | null, joined: JoinedFeed): CoreFound {
+/** The same of a second melt, from its share of the layers and over the frames. */
+function secondOnPart(state: ShotState, frames: ShotFrames | null, joined: JoinedFeed): CoreFound {
   const { grid, gating } = joined;
   const { second } = state.layer;
   const halves = state.nLayers > HALF_LAYERS ? 'whole' : 'half';
@@ -93,10 +94,10 @@ function secondOnPart(state: ShotState, fill: FillResult | null, joined: JoinedF
     for (let t = 0; t < state.nLayers; t++) sum += share[t] * second[i * state.nLayers + t];
     return sum * grid.volume[i];
   });
-  const { coreTimes = [], node } = fill?.frames ?? {};
+  const { coreTimes = [], node } = frames ?? {};
   const time = Float64Array.from({ length: grid.n }, (_, i) => {
     const k = node?.core.findIndex((share) => share[i] > COME) ?? -1;
-    return k >= 0 ? coreTimes[k] : volume[i] > COME * grid.volume[i] ? state.time : NaN;
+    return k >= 0 ? coreTimes[k] : NaN;
   });
   const part = new Map([...joined.nodeOf].map((n, i) => [n, i]));
   // Where it comes into the part: at the gates.

@@ -21,7 +21,7 @@ export function ShotTraces({ manifest, scale }: { manifest: Manifest; scale: Str
   const [area, setArea] = useState<Area | null>(null);
   const { history } = manifest;
   const withFeed = manifest.summary.feed !== undefined;
-  const withCore = manifest.summary.core !== undefined;
+  const withCore = manifest.summary.core?.melt === false;
   const data = useMemo(() => {
     const x = history.time.map((t) => scale.placeOf(t));
     return {

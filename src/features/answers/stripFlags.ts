@@ -11,8 +11,9 @@ export interface Flag {
 export function flagsOf(manifest: Manifest, scale: StripScale): Flag[] {
   const flags: Flag[] = [];
   const { limitReachedAt_s, switchoverTime_s, fillTime_s, pack, core } = manifest.summary;
-  if (switchoverTime_s != null) flags.push({ time: switchoverTime_s, label: core ? 'melt ends' : 'switchover' });
-  if (core) flags.push({ time: core.from_s, label: 'core' });
+  if (switchoverTime_s != null)
+    flags.push({ time: switchoverTime_s, label: core && !core.melt ? 'melt ends' : 'switchover' });
+  if (core) flags.push({ time: core.from_s, label: core.melt ? 'second melt' : 'core' });
   if (limitReachedAt_s !== null) flags.push({ time: limitReachedAt_s, label: 'pressure limit' });
   flags.push({
     time: pack ? fillTime_s : scale.end,
