@@ -28,6 +28,8 @@ export const tabSchema = z.strictObject({
   size: z.strictObject({ length: size, width: size, thickness: size }),
   /** Air gets out at its end. */
   vented: z.boolean(),
+  /** A valve keeps the melt out until a fluid is let into its core; absent: it is open from the start. */
+  opens: z.literal('core').optional(),
 });
 export type Tab = z.infer<typeof tabSchema>;
 

@@ -45,13 +45,13 @@ export function coreProblems({ core, tabs }: Inputs): Problem[] {
         'Choose "Place needle" at the Feed station and click on the part, or let it come through the nozzle.',
       ),
     );
-  if (core.melt.by === 'share' && core.melt.share > NOTHING_LEFT && !tabs?.length)
+  if (core.melt.by === 'share' && core.melt.share > NOTHING_LEFT && !tabs?.some((t) => t.opens === 'core'))
     found.push(
       problem(
         'cycle',
         'core',
         `Melt to ${formatNumber(100 * core.melt.share, 3)} % leaves the fluid nothing to displace.`,
-        'End the melt earlier, or give the part an overflow tab that takes up what is displaced.',
+        'End the melt earlier, or give the part an overflow tab whose valve opens for what is displaced.',
       ),
     );
   if (core.fluid === 'melt') return found;

@@ -4,6 +4,7 @@ import { random } from '../../../verification/random';
 import { readStl } from '../formats/stl';
 import { weld, type TriangleMesh } from '../geometry/mesh';
 import { defaultCore, type CoreChoice } from '../model/core';
+import { defaultTab } from '../model/outlet';
 import { cavityBody, emptyInputs, type Inputs } from '../model/study';
 import { plainContext } from '../stage/context';
 import { coreNotes, coreProblems } from './checkCore';
@@ -94,6 +95,21 @@ describe('a thick handle that gas pushes hollow', () => {
     expect(history.coreVolume.at(-1)).toBe(core(some).volume_m3);
     expect(history.phase).toContain('core');
     expect(['coreShare', 'skinLeft', 'coreTime'].every((id) => fields.some((f) => f.id === id))).toBe(true);
+  });
+
+  it('an overflow tab with a valve takes up what the gas displaces of a full cavity', async () => {
+    const size = { length: 0.04, width: 0.02, thickness: 0.012 };
+    const tab = { ...defaultTab('T1', [0.118, 0, 0], [1, 0, 0], 0.004), size, opens: 'core' as const };
+    const study = grip(melt(1), { tabs: [{ ...tab, land: { length: 2e-3, width: 8e-3, thickness: 5e-3 } }] });
+    expect(coreProblems(study)).toEqual([]);
+    const o = await runPipeline(mesh, 'grip', study, plainContext(), { gridError: false });
+    if (o.status === 'failed' || o.status === 'refused') throw new Error(JSON.stringify(o));
+    expect([o.status, o.breaches]).toEqual(['filled', []]);
+    expect(o.summary.shareFilled).toBeCloseTo(1, 3);
+    // As much as the tab holds, and what the plastic has shrunk by.
+    expect(core(o).meltShare).toBeGreaterThan(0.99);
+    expect(o.fill.coreVolume).toBeGreaterThan(0.8 * size.length * size.width * size.thickness);
+    expect(core(o).length_m).toBeGreaterThan(0.06);
   });
 
   it('water cools it from inside', async () => {

@@ -11,6 +11,7 @@ import type { ShotState } from '../solvers/shot/state';
 import type { FillResult } from '../solvers/fill/outcome';
 import type { PackResult } from '../solvers/pack/outcome';
 import type { ShotFrames } from '../solvers/shot/frames';
+import type { ShotHistory } from '../solvers/shot/history';
 import type { Warmth } from '../solvers/shot/transfer';
 import { onNodes, takenFrom, type Located } from '../solvers/shot/located';
 import type { FeedStrain } from '../solvers/pack/wallStrain';
@@ -34,16 +35,19 @@ export function fillOnPart(result: FillResult, grid: PressureGrid, joined: Joine
     }),
     grid.n,
   );
+  const onPart = nodesOnPart(result.node, joined);
+  const { core } = onPart;
   const partNode = new Int32Array(joined.grid.n).fill(-1);
   for (let i = nodeOf.length - 1; i >= 0; i--) partNode[nodeOf[i]] = i;
   const cold = joined.cells.reduce((s, { cell, node }) => s + (cell.hot === null ? joined.grid.volume[node] : 0), 0);
   return {
     ...result,
-    node: { ...nodesOnPart(result.node, joined), held },
+    node: { ...onPart, held },
     frames: framesOnPart(result.frames, joined),
     brokenThrough: result.brokenThrough && { ...result.brokenThrough, node: partNode[result.brokenThrough.node] },
     traps: result.traps.flatMap((t) => (partNode[t.node] >= 0 ? [{ ...t, node: partNode[t.node] }] : [])),
     cavityVolume: result.cavityVolume - cold,
+    coreVolume: joined.cells.length ? core.reduce((s, v) => s + v, 0) : result.coreVolume,
     // Without a feed all that came in is in the part.
     injectedVolume: joined.cells.length ? held.reduce((s, v) => s + v, 0) : result.injectedVolume,
   };
@@ -66,8 +70,8 @@ export function packOnPart(pack: PackResult, joined: JoinedFeed): PackResult {
 
 /** Fluid in the core at the end of a shot, on the part's own nodes; null: none. */
 export function coreOnPart({ state, found }: Stand, core: CoreInput | null, joined: JoinedFeed): CoreFound | null {
-  const frames = (found.pack ?? found.fill)?.result.frames;
-  if (state.layer.second.length) return secondOnPart(state, frames ?? null, joined);
+  const shot = (found.pack ?? found.fill)?.result ?? null;
+  if (state.layer.second.length) return secondOnPart(state, shot, joined);
   if (!core || !state.core) return null;
   const { n } = joined.grid;
   const { volume, time } = state.core;
@@ -80,11 +84,21 @@ export function coreOnPart({ state, found }: Stand, core: CoreInput | null, join
   };
 }
 
+/** The last time at which there was nothing in the core yet, s. */
+function lastWithout(history: ShotHistory | undefined): number | undefined {
+  const first = history?.coreVolume.findIndex((v) => v > 0) ?? -1;
+  return history?.time[Math.max(0, first - 1)];
+}
+
 /** Share of a second melt from which it counts as come. */
 const COME = 0.05;
 
 /** The same of a second melt, from its share of the layers and over the frames. */
-function secondOnPart(state: ShotState, frames: ShotFrames | null, joined: JoinedFeed): CoreFound {
+function secondOnPart(
+  state: ShotState,
+  shot: { frames: ShotFrames; history: ShotHistory } | null,
+  joined: JoinedFeed,
+): CoreFound {
   const { grid, gating } = joined;
   const { second } = state.layer;
   const halves = state.nLayers > HALF_LAYERS ? 'whole' : 'half';
@@ -94,7 +108,7 @@ function secondOnPart(state: ShotState, frames: ShotFrames | null, joined: Joine
     for (let t = 0; t < state.nLayers; t++) sum += share[t] * second[i * state.nLayers + t];
     return sum * grid.volume[i];
   });
-  const { coreTimes = [], node } = frames ?? {};
+  const { coreTimes = [], node } = shot?.frames ?? {};
   const time = Float64Array.from({ length: grid.n }, (_, i) => {
     const k = node?.core.findIndex((share) => share[i] > COME) ?? -1;
     return k >= 0 ? coreTimes[k] : NaN;
@@ -105,7 +119,7 @@ function secondOnPart(state: ShotState, frames: ShotFrames | null, joined: Joine
   return {
     node: nodesOnPart({ volume: onNodes(volume, grid.n), time: onNodes(time, grid.n) }, joined),
     needles: entries.flatMap((i) => part.get(i) ?? []),
-    from: coreTimes[0] ?? state.time,
+    from: lastWithout(shot?.history) ?? state.time,
     releasedAt: NaN,
   };
 }

@@ -23,6 +23,7 @@ import {
   type ShotInput,
 } from './shotInput';
 import type { StageContext } from '../stage/context';
+import { withTabsShut } from '../setup/sites';
 import { SOLVER_VERSION } from '../setup/version';
 
 async function fillUp({ state, found }: Stand, input: FillInput, ctx: PhaseContext): Promise<Stand | PhaseFailure> {
@@ -45,7 +46,11 @@ export function shotPlan(shot: ShotInput, { joined, network }: PlacedFeed): Shot
         name: 'fill',
         stage: 'fill',
         // Nothing of packing is read before it begins.
-        input: () => ({ ...filling, control: { ...filling.control, packing: null } }),
+        input: () => ({
+          ...filling,
+          gating: withTabsShut(shot.inputs, filling.gating),
+          control: { ...filling.control, packing: null },
+        }),
         run: fillUp,
       }),
       phaseStep<FillInput>({

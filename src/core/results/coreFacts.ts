@@ -7,6 +7,7 @@ import { real } from '../numerics/real';
 import { coreMass } from '../solvers/core/fluid';
 import { sectionShape } from '../solvers/melt/layers';
 import type { FillSettings } from '../setup/settings';
+import type { ShotHistory } from '../solvers/shot/history';
 import type { CoreFound, Shot } from './shotFound';
 
 /** What came of a fluid in the core of the melt. SI. */
@@ -109,8 +110,7 @@ export function coreFacts(grid: PressureGrid, shot: Shot, found: CoreFound, sett
   return {
     fluid: settings.core?.fluid.name ?? settings.second?.resin.name ?? '',
     melt: settings.second !== null,
-    meltShare:
-      result.switchedAt && !settings.second ? result.injectedVolume / result.cavityVolume : 1 - volume / cavity,
+    meltShare: settings.second ? shareAt(history, found.from) : (result.switchedAt?.share ?? 1),
     meltEnded_s: settings.second ? found.from : (result.switchedAt?.time ?? 0),
     from_s: found.from,
     released_s: Number.isFinite(found.releasedAt) ? found.releasedAt : null,
@@ -133,6 +133,12 @@ export function coreFacts(grid: PressureGrid, shot: Shot, found: CoreFound, sett
       time_s: result.brokenThrough.time,
     },
   };
+}
+
+/** Share filled at a time of the shot. */
+function shareAt({ time, shareFilled }: ShotHistory, at: number): number {
+  const k = time.findIndex((t) => t >= at);
+  return shareFilled[k < 0 ? shareFilled.length - 1 : k] ?? 1;
 }
 
 const distanceTo = (grid: PressureGrid, i: number, j: number): number =>

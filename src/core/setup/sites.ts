@@ -11,6 +11,7 @@ import type { Tab } from '../model/outlet';
 import { movesOf, type PinEvent } from '../model/pin';
 import type { Inputs } from '../model/study';
 import { nearestCell } from '../grid/nearestCell';
+import type { Gating } from '../solvers/melt/gating';
 import type { Switchover } from '../solvers/melt/drive';
 import type { GateSite } from '../solvers/melt/star';
 import { onJoined, type JoinedFeed } from '../solvers/melt/joinFeed';
@@ -92,8 +93,20 @@ export function needlesOn({ core }: Inputs, fine: FineGrid, grid: PressureGrid, 
 /** When the melt ends before a fluid is let into its core. */
 export function meltEnd({ core }: Inputs, fine: FineGrid, grid: PressureGrid, joined: JoinedFeed): Switchover | null {
   if (!core) return null;
+  if (core.melt.by === 'share') return { by: 'share', share: Math.min(ALMOST_FULL, core.melt.share) };
   if (core.melt.by !== 'front') return core.melt;
   return { by: 'front', node: joined.nodeOf[grid.nodeOfCell[nearestCell(fine, core.melt.position)]] };
+}
+
+/** A melt that ends no sooner leaves the fluid a cavity that is full: the last drop stays out. */
+const ALMOST_FULL = 0.995;
+
+/** The gating with the mouths of the tabs shut that wait for a fluid in the core. */
+export function withTabsShut({ tabs = [], gates, core }: Inputs, gating: Gating): Gating {
+  if (!core || !tabs.some((t) => t.opens === 'core')) return gating;
+  const linkFactor = gating.linkFactor.slice();
+  for (const { link, star } of gating.rims ?? []) if (tabs[star - gates.length]?.opens === 'core') linkFactor[link] = 0;
+  return { ...gating, linkFactor };
 }
 
 /** Pins shut the last piece of feed before their gate. */

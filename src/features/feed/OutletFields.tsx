@@ -248,6 +248,18 @@ function TabForm({ tab, onChange }: { tab: Tab; onChange: (label: string, next: 
           />
           Air gets out at its end
         </label>
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            className="accent-petrol"
+            checked={tab.opens === 'core'}
+            onChange={(e) => {
+              const { opens: _, ...rest } = tab;
+              onChange(`Valve of tab ${tab.id}`, e.target.checked ? { ...rest, opens: 'core' } : rest);
+            }}
+          />
+          A valve opens it for the fluid in the core
+        </label>
       </div>
     </>
   );

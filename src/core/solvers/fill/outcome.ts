@@ -53,8 +53,9 @@ export interface FillResult {
     frontDirection: PerNode;
     /** Share of each gate in the melt at the end; one a gate. */
     gateShare: PerNode;
-    /** Melt, m3. */
+    /** Melt, and a fluid in its core, m3. */
     held: PerNode<Float64Array>;
+    core: PerNode<Float64Array>;
   };
   frames: ShotFrames;
   history: ShotHistory;

@@ -483,6 +483,7 @@ class FillRun {
         frontDirection: trace.direction,
         gateShare: this.gateShareOfNodes(state.node.held),
         held: onNodes(state.node.held, grid.n),
+        core: onNodes(state.core?.volume ?? new Float64Array(grid.n), grid.n),
       },
       frames: this.frames.frames,
       history: this.history.history,

@@ -28,7 +28,7 @@ export function downstream(
   return order;
 }
 
-/** Volume of every node that hangs together with a gate, 0 for the rest. */
+/** Volume of every node that hangs together with a gate by links that are not shut, 0 for the rest. */
 export function reachableFrom(grid: PressureGrid, gating: Gating): Float64Array {
   const volume = new Float64Array(grid.n);
   const seen = new Uint8Array(grid.n);
@@ -40,7 +40,7 @@ export function reachableFrom(grid: PressureGrid, gating: Gating): Float64Array 
     volume[i] = grid.volume[i];
     for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++) {
       const j = grid.rowNode[k];
-      if (seen[j]) continue;
+      if (seen[j] || gating.linkFactor[grid.rowLink[k]] === 0) continue;
       seen[j] = 1;
       queue.push(j);
     }
