@@ -2,6 +2,7 @@ import type { ShotHistory } from '../solvers/shot/history';
 
 /** History of a fill as CSV: one row per step, units in the column names. */
 export function historyCsv(history: ShotHistory, gateIds: string[]): string {
+  const cored = history.coreVolume.some((v) => v > 0);
   const head = [
     'time_s',
     'pressure_MPa',
@@ -10,8 +11,7 @@ export function historyCsv(history: ShotHistory, gateIds: string[]): string {
     'shareFilled',
     'clampForce_kN',
     'phase',
-    'corePressure_MPa',
-    'coreVolume_cm3',
+    ...(cored ? ['corePressure_MPa', 'coreVolume_cm3'] : []),
     ...gateIds.map((g) => `flow_${g}_cm3_s`),
   ];
   const rows = history.time.map((t, i) =>
@@ -23,8 +23,7 @@ export function historyCsv(history: ShotHistory, gateIds: string[]): string {
       history.shareFilled[i],
       history.clampForce[i] / 1e3,
       history.phase[i],
-      (history.corePressure[i] ?? 0) / 1e6,
-      (history.coreVolume[i] ?? 0) * 1e6,
+      ...(cored ? [history.corePressure[i] / 1e6, history.coreVolume[i] * 1e6] : []),
       ...history.gateFlow[i].map((q) => q * 1e6),
     ]
       .map((x) => (typeof x === 'number' ? Number(x.toPrecision(9)) : x))

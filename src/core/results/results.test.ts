@@ -16,6 +16,8 @@ const inputs: Inputs = {
   ...emptyInputs('plate'),
   gates: [{ id: 'G1', position: [0.004, 0, 0.001], diameter: 0.002 }],
   detail: 'quick',
+  // What is asked of here is told by the filling.
+  upTo: 'fill',
 };
 const run = async (patch: Partial<Inputs> = {}) => {
   const outcome = await runPipeline(mesh, 'plate', { ...inputs, ...patch }, plainContext());

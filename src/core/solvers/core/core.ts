@@ -3,7 +3,7 @@ import type { Columns } from '../melt/columns';
 import { FrontStep } from '../melt/front';
 import { meanVelocity } from '../melt/velocity';
 import { capillaryFactor, filmShare } from './film';
-import { coreMass, corePressure, releasedAt, type CoreControl, type CoreFluid } from './fluid';
+import { corePressure, releasedAt, type CoreControl, type CoreFluid } from './fluid';
 import { Hollow } from './hollow';
 
 /** A fluid that is let into the core of the melt. SI. */
@@ -102,11 +102,6 @@ export class Core {
   pressureAt(time: number): number {
     const { control, fluid, from } = this.input;
     return corePressure(control, fluid, time - from, this.volume);
-  }
-
-  /** Mass of the fluid, kg. */
-  massAt(time: number): number {
-    return coreMass(this.input.fluid, this.pressureAt(time), this.volume);
   }
 
   /** The next time after `time` at which the pressure turns, s. */

@@ -365,7 +365,7 @@ class FillRun {
     const left = turn - this.time;
     const steep =
       Math.abs(core.pressureAt(turn - 1e-9) - core.pressureAt(this.time)) > 1e-3 * core.pressureAt(this.time);
-    return steep ? Math.max(left / WAITING_STEPS, 1e-3 * left, 1e-5) : left;
+    return steep ? Math.max(left / WAITING_STEPS, (turn - core.input.from) / (4 * WAITING_STEPS)) : left;
   }
 
   /** A node that has just become full starts with the fluidity of the flow that filled it. */
