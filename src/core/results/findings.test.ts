@@ -21,7 +21,7 @@ import { whatMachine } from './whatMachine';
 const plate = box(0.08, 0.03, 0.002);
 const gate = (id: string, x: number, y = 0): Inputs['gates'][0] => ({ id, position: [x, y, 0.001], diameter: 0.002 });
 const run = async (mesh: TriangleMesh, patch: Partial<Inputs>) => {
-  const inputs: Inputs = { ...emptyInputs('plate'), detail: 'quick', ...patch };
+  const inputs: Inputs = { ...emptyInputs('plate'), detail: 'quick', upTo: 'fill', ...patch };
   const outcome = await runPipeline(mesh, 'plate', inputs, plainContext(), { gridError: false });
   if (outcome.status !== 'filled' && outcome.status !== 'stalled') throw new Error(outcome.status);
   return outcome;

@@ -16,6 +16,7 @@ const inputs: Inputs = {
   gates: [{ id: 'G1', position: [0.004, 0, 0.001], diameter: 0.0014 }],
   feed: defaultFeed(0.002, -0.01, false),
   detail: 'quick',
+  upTo: 'pack',
 };
 const cycle = (patch: Partial<Inputs['cycle']>): Inputs => ({ ...inputs, cycle: { ...inputs.cycle, ...patch } });
 const run = async (given: Inputs) => {
