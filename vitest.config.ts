@@ -13,7 +13,10 @@ export default defineConfig({
     // As many as cores: by default one stays idle.
     maxWorkers: availableParallelism(),
     projects: [
-      { resolve: { alias }, test: { name: 'unit', include: ['src/**/*.test.ts'], testTimeout: 120_000 } },
+      {
+        resolve: { alias },
+        test: { name: 'unit', include: ['src/**/*.test.ts'], testTimeout: 120_000, hookTimeout: 120_000 },
+      },
       {
         resolve: { alias },
         test: { name: 'verification', include: ['verification/**/*.test.ts'], testTimeout: 300_000 },

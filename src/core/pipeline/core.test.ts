@@ -8,6 +8,7 @@ import { defaultTab } from '../model/outlet';
 import { cavityBody, emptyInputs, type Inputs } from '../model/study';
 import { plainContext } from '../stage/context';
 import { coreNotes, coreProblems } from './checkCore';
+import { checkInputs } from './checkRun';
 import { runPipeline, type ShotOutcome } from './pipeline';
 import { resolve } from '../setup/resolve';
 import { checkShots } from './checkShots';
@@ -157,7 +158,8 @@ describe('a second melt in the core', () => {
   });
 
   it('of a resin that is not there is refused', () => {
-    const problems = coreProblems(grip({ ...second, second: { resin: 'none', meltTemperature: null } }));
+    const study = grip({ ...second, second: { resin: 'none', meltTemperature: null } });
+    const problems = checkInputs(study, { volume: 4.5e-5, wall: 0.012 });
     expect(problems.map((p) => p.message)).toEqual(['The second resin "none" is not in the library.']);
   });
 });

@@ -13,11 +13,11 @@ import { transfer, type TransferInput } from '../solvers/shot/transfer';
 import { coreOnPart, fillOnPart, packOnPart, warmthOnPart } from './onPart';
 import { phaseStep, runProcess, type PhaseStore, type ShotPlan, type Stand } from './process';
 import {
-  coreInputOf,
-  secondInputOf,
+  coreOfShot,
   fillInputOf,
   packInputOf,
   placeFeed,
+  secondInputOf,
   transferInputOf,
   type PlacedFeed,
   type ShotInput,
@@ -72,7 +72,10 @@ export function shotPlan(shot: ShotInput, { joined, network }: PlacedFeed): Shot
       phaseStep<FillInput>({
         name: 'core',
         stage: 'fill',
-        input: (stand) => (stand.found.fill?.status === 'switched' ? coreInputOf(shot, filling, joined, stand) : null),
+        input: (stand) => {
+          const core = stand.found.fill?.status === 'switched' ? coreOfShot(shot, joined, stand) : null;
+          return core && { ...filling, core };
+        },
         run: fillUp,
       }),
       phaseStep<PackInput>({
@@ -119,11 +122,7 @@ export async function shoot(shot: ShotInput, ctx: StageContext, store?: PhaseSto
     frames: (packed ?? filled).frames,
     reused: done.reused,
     behind: found.pack?.atOpening?.behind ?? walls.behind,
-    core: coreOnPart(
-      done.stand,
-      coreInputOf(shot, fillInputOf(shot, placed), joined, done.stand)?.core ?? null,
-      joined,
-    ),
+    core: coreOnPart(done.stand, coreOfShot(shot, joined, done.stand), joined),
     left: found.transfer ? warmthOnPart(found.transfer, joined) : null,
   };
   const copies = nCopies(inputs);

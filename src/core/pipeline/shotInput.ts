@@ -12,6 +12,7 @@ import { CLAMP_SHARE } from '../model/packing';
 import { warpageOf } from '../model/warpage';
 import { nCopies, type Inputs, type Transfer } from '../model/study';
 import { NOT_FOLLOWED } from '../solvers/melt/heat';
+import type { CoreInput } from '../solvers/core/core';
 import type { Switchover } from '../solvers/melt/drive';
 import { placeGating } from '../solvers/melt/gating';
 import { joinFeed, onJoined, type JoinedFeed } from '../solvers/melt/joinFeed';
@@ -135,23 +136,19 @@ export function secondInputOf({ settings, inputs, gridResult }: ShotInput, fill:
   };
 }
 
-/** Of the filling by a fluid in the core, from where the melt has ended; null where there is none. */
-export function coreInputOf(
+/** The fluid that follows in the core, from where the melt has ended; null where there is none. */
+export function coreOfShot(
   { settings: { core }, inputs, gridResult: { fine, grid } }: ShotInput,
-  fill: FillInput,
   joined: JoinedFeed,
   { found, state }: Stand,
-): FillInput | null {
+): CoreInput | null {
   if (!core || !found.fill) return null;
   return {
-    ...fill,
-    core: {
-      needles: needlesOn(inputs, fine, grid, joined),
-      from: (found.fill.result.switchedAt?.time ?? state.time) + core.delay,
-      control: core.control,
-      fluid: core.fluid,
-      surfaceTension: 0,
-    },
+    needles: needlesOn(inputs, fine, grid, joined),
+    from: (found.fill.result.switchedAt?.time ?? state.time) + core.delay,
+    control: core.control,
+    fluid: core.fluid,
+    surfaceTension: 0,
   };
 }
 
@@ -166,7 +163,7 @@ export function packInputOf(shot: ShotInput, fill: FillInput, joined: JoinedFeed
   const part = new Uint8Array(joined.grid.n);
   for (const node of joined.nodeOf) part[node] = 1;
   const { pins, nGates, projectedArea, hot = [] } = fill;
-  const core = coreInputOf(shot, fill, joined, stand)?.core;
+  const core = coreOfShot(shot, joined, stand);
   return {
     ...meltOf(fill),
     ...(core ? { core } : {}),

@@ -202,11 +202,11 @@ const CORE_HOLD = 0.33;
 /** Between the valve of a source and the melt, m3. */
 const CORE_LINE = 1e-5;
 
-/** The second melt, which is that of the first where none is named. */
-function secondOf({ second }: CoreChoice, first: Resin, meltTemperature: number): SecondSettings {
+/** The second melt, which is that of the first where none is named; null where it is not in the library: such a study is refused. */
+function secondOf({ second }: CoreChoice, first: Resin, meltTemperature: number): SecondSettings | null {
   if (!second) return { resin: first, meltTemperature };
   const resin = typeof second.resin === 'string' ? resinById(second.resin) : second.resin;
-  if (!resin) throw new Error(`unknown resin ${String(second.resin)}`);
+  if (!resin) return null;
   return { resin, meltTemperature: second.meltTemperature ?? resin.melt.recommended };
 }
 
