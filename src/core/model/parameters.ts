@@ -348,7 +348,7 @@ export const WAY_NUMBERS = {
   coreVolume: parameter({
     label: 'Volume',
     named: 'Volume of the core',
-    means: 'volume that is pushed in; of a gas at 0 °C and the pressure of the atmosphere',
+    means: 'volume that is pushed into every cavity; of a gas at 0 °C and the pressure of the atmosphere',
     unit: 'cm³',
     min: 1e-9,
     max: 1,

@@ -19,22 +19,22 @@ const THIN = 0.6;
 /** What of a fluid in the core can not be run, by the inputs alone. */
 export function coreProblems({ core, tabs }: Inputs): Problem[] {
   if (!core) return [];
-  const named = core.fluid === 'melt' && typeof core.second?.resin === 'string' ? core.second.resin : null;
-  if (named !== null && !resinById(named))
-    return [
-      {
-        station: 'cycle',
-        target: 'core',
-        message: `The second resin "${named}" is not in the library.`,
-        remedy: 'Choose a resin from the list.',
-      },
-    ];
   const problem = (station: Problem['station'], target: string, message: string, remedy: string): Problem => ({
     station,
     target,
     message,
     remedy,
   });
+  const named = core.fluid === 'melt' && typeof core.second?.resin === 'string' ? core.second.resin : null;
+  if (named !== null && !resinById(named))
+    return [
+      problem(
+        'cycle',
+        'core',
+        `The second resin "${named}" is not in the library.`,
+        'Choose a resin from the list.',
+      ),
+    ];
   const found: Problem[] = [];
   if (core.fluid !== 'melt' && core.through === 'needles' && !core.needles.length)
     found.push(

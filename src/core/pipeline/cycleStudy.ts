@@ -5,6 +5,7 @@ import type { TriangleMesh } from '../geometry/mesh';
 import { inSetMould, type Inputs } from '../model/study';
 import { partSize, resolveSettings } from '../setup/settings';
 import { runPipeline } from './pipeline';
+import type { PackSummary } from '../results/packFacts';
 import { DEFAULT_PACKING, type Packing } from '../model/packing';
 import { packingAt, type PackingProfile } from '../solvers/pack/control';
 import type { StageContext } from '../stage/context';
@@ -22,8 +23,8 @@ export type SweepRow = z.infer<typeof sweepRowSchema>;
 export const cycleReportSchema = z.object({
   sweep: z.array(sweepRowSchema),
   injectionTime: real,
-  packingPressure: real,
-  packingTime: real,
+  /** null: no melt is pushed on, a fluid in the core presses instead, as the study has it. */
+  packing: z.object({ pressure: real, time: real }).nullable(),
   coolingTime: real,
   cycleTime: real,
   /** null: a gate was still open when the part could be ejected, so the packing time is that of cooling. */
@@ -45,7 +46,8 @@ const SWEEP_SHARE = 0.55;
 /**
  * Injection time from a sweep of fillings (fast ones are sheared hard, slow ones freeze: in between the
  * pressure has a plateau), packing time from the freezing of the gate and cooling time from when the part
- * can be ejected, both from one whole cycle with that injection time. All at Detail quick.
+ * can be ejected, both from one whole cycle with that injection time. All at Detail quick. Where a fluid in the core packs,
+ * its pressure over time stays as it is.
  */
 export async function cycleStudy(
   mesh: TriangleMesh,
@@ -132,37 +134,38 @@ async function packed(
       remedy: 'Run it as it is to see why.',
     };
   const { pack } = outcome.summary;
-  const {
-    switchoverTime_s: switchoverTime,
-    lastGateFrozenAt_s: lastGateFrozenAt,
-    ejectableTime_s: ejectableTime,
-  } = pack;
-  if (ejectableTime === null)
+  if (pack.ejectableTime_s === null)
     return {
       status: 'refused',
       message: 'The part does not get cold enough to be ejected.',
       remedy: 'Lower the mould temperature.',
     };
-  const packingTime = tenths(pack.packingEnd_s - switchoverTime);
-  const coolingTime = tenths(Math.max(0, pack.openTime_s - switchoverTime - packingTime));
-  const packingPressure = roundPressure(pack.packingPressure_Pa);
+  // A fluid in the core packs in the nozzle's place: what it does is the study's, only the cooling after it is found.
+  const packing = outcome.settings.core ? null : packingOf(pack);
+  const heldUntil = packing ? pack.switchoverTime_s + packing.time : pack.packingEnd_s;
+  const coolingTime = tenths(Math.max(0, pack.openTime_s - heldUntil));
   const held = { ...outcome.settings.packing, most: pack.packingPressure_Pa };
-  const packing = packingFound(held, packingTime, outcome.summary.switchoverPressure_Pa ?? 0);
-  const inputs: Inputs = { ...whole, cycle: { ...whole.cycle, packing, coolingTime } };
+  const found = packing && {
+    packing: packingFound(held, packing.time, outcome.summary.switchoverPressure_Pa ?? 0),
+  };
   return {
     status: 'found',
     report: {
       sweep,
       injectionTime,
-      packingPressure,
-      packingTime,
+      packing,
       coolingTime,
-      cycleTime: switchoverTime + packingTime + coolingTime + outcome.settings.openTime,
-      gateFrozenAt: lastGateFrozenAt,
-      inputs,
+      cycleTime: heldUntil + coolingTime + outcome.settings.openTime,
+      gateFrozenAt: pack.lastGateFrozenAt_s,
+      inputs: { ...whole, cycle: { ...whole.cycle, ...found, coolingTime } },
     },
   };
 }
+
+const packingOf = (pack: PackSummary) => ({
+  pressure: roundPressure(pack.packingPressure_Pa),
+  time: tenths(pack.packingEnd_s - pack.switchoverTime_s),
+});
 
 const roundPressure = (p: number) => Math.round(p / 1e5) * 1e5;
 

@@ -3,7 +3,10 @@ import { box } from '../../../verification/shapes';
 import { resinById } from '../material/library';
 import { ATMOSPHERE, ROOM, specificVolume } from '../material/pvt';
 import { defaultFeed } from '../model/feed';
+import { defaultCore, type CoreChoice } from '../model/core';
+import { defaultTab } from '../model/outlet';
 import { emptyInputs, type Inputs } from '../model/study';
+import { forTrials } from '../pipeline/balanceStudy';
 import { checkInputs } from '../pipeline/checkRun';
 import { cycleStudy, plateau } from '../pipeline/cycleStudy';
 import { runPipeline } from '../pipeline/pipeline';
@@ -147,5 +150,53 @@ describe('a suggested cycle', () => {
     const { packed, answers } = await run(report.inputs);
     expect(packed.openTime_s).toBeGreaterThan(packed.ejectableTime_s! - 0.6);
     expect(answers.find((a) => a.id === 'how-long-to-cool')?.verdict).not.toBe('problem');
+  });
+
+  it('leaves the packing to gas in the core, and opens when the skin is ready', async () => {
+    const bar = box(0.06, 0.012, 0.01);
+    const core: CoreChoice = {
+      ...defaultCore(),
+      through: 'nozzle',
+      melt: { by: 'share', share: 0.8 },
+      drive: { by: 'pressure', pressure: 6e6, rise: 0.5, hold: 12, release: 2 },
+    };
+    const given: Inputs = {
+      ...emptyInputs('bar'),
+      gates: [{ id: 'G1', position: [0, 0.006, 0.005], diameter: 0.003 }],
+      core,
+    };
+    const outcome = await cycleStudy(bar, 'bar', given, plainContext());
+    if (outcome.status !== 'found') throw new Error(outcome.message);
+    const { report } = outcome;
+    expect(report.packing).toBeNull();
+    expect(report.inputs.core).toEqual(core);
+    expect(report.inputs.cycle.packing).toEqual(given.cycle.packing);
+    const trial: Inputs = { ...report.inputs, detail: 'quick', upTo: 'pack' };
+    const found = await runPipeline(bar, 'bar', trial, plainContext(), { gridError: false });
+    if (found.status !== 'filled' || !found.summary.pack) throw new Error(found.status);
+    const { packingEnd_s, openTime_s, ejectableTime_s } = found.summary.pack;
+    expect(packingEnd_s).toBeGreaterThan(14);
+    expect(openTime_s).toBeCloseTo(packingEnd_s + report.coolingTime, 1);
+    expect(openTime_s).toBeGreaterThan(ejectableTime_s! - 0.6);
+  });
+});
+
+describe('trials of runners', () => {
+  const tab = defaultTab('T1', [0, 0, 0.001], [0, 0, 1], 0.002);
+  const open = { ...tab, id: 'T2' };
+  const tabs = [{ ...tab, opens: 'core' as const }, open];
+
+  it('are those of the melt alone: no fluid in the core, and no tab that opens for it', () => {
+    const trial = forTrials({ ...inputs, tabs, core: defaultCore() });
+    expect(trial.core).toBeUndefined();
+    expect(trial.tabs).toEqual([open]);
+    expect(trial.cycle.switchover).toEqual({ by: 'share', share: 1 });
+  });
+
+  it('keep a second melt, which comes through the runners', () => {
+    const second: CoreChoice = { ...defaultCore(), fluid: 'melt' };
+    const trial = forTrials({ ...inputs, tabs, core: second });
+    expect(trial.core).toEqual(second);
+    expect(trial.tabs).toEqual(tabs);
   });
 });

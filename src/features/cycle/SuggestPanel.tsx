@@ -48,15 +48,21 @@ function Found({ report, stale }: { report: CycleReport; stale: boolean }) {
       <Sweep report={report} />
       <dl className="num mt-1 grid grid-cols-[1fr_auto] gap-y-1">
         <Fact label="Injection time" value={format(report.injectionTime, 's', 2)} />
-        <Fact label="Packing pressure" value={format(report.packingPressure, 'MPa')} />
-        <Fact label="Packing time" value={format(report.packingTime, 's')} />
+        {report.packing && (
+          <>
+            <Fact label="Packing pressure" value={format(report.packing.pressure, 'MPa')} />
+            <Fact label="Packing time" value={format(report.packing.time, 's')} />
+          </>
+        )}
         <Fact label="Cooling time" value={format(report.coolingTime, 's')} />
         <Fact label="Cycle" value={format(report.cycleTime, 's')} />
       </dl>
       <p className="text-soft mt-1 text-[12px]">
-        {report.gateFrozenAt === null
-          ? 'A gate stays open longer than the part must cool: packing lasts until it can be ejected.'
-          : `Packing lasts until the gate has frozen, ${format(report.gateFrozenAt, 's')} after the start.`}
+        {!report.packing
+          ? 'The fluid in the core packs the part, with its pressure over time as it is set; cooling counts from its release.'
+          : report.gateFrozenAt === null
+            ? 'A gate stays open longer than the part must cool: packing lasts until it can be ejected.'
+            : `Packing lasts until the gate has frozen, ${format(report.gateFrozenAt, 's')} after the start.`}
       </p>
       {stale && <p className="text-copper mt-1 text-[12px]">Inputs have changed since these trials.</p>}
       <Button

@@ -28,8 +28,7 @@ function answers(pieces: string[], breaks = false): void {
 const REPORT: CycleReport = {
   sweep: [{ injectionTime: 1, pressure: null, frontCooling: 2.5 }],
   injectionTime: 1,
-  packingPressure: 2e7,
-  packingTime: 8,
+  packing: { pressure: 2e7, time: 8 },
   coolingTime: 9,
   cycleTime: 20,
   gateFrozenAt: null,

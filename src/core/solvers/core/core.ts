@@ -354,7 +354,7 @@ export class Core {
     columns.flowShare.set(hollow.ofCore(i).subarray(0, columns.nLayers), i * columns.nLayers);
   }
 
-  /** Where the fluid meets a node that melt has not filled, with the least of it; -1 where it does not. */
+  /** A node that melt has not filled and the fluid has come to; -1 where there is none. */
   brokenThrough(full: Uint8Array): number {
     const { grid } = this;
     const { done } = this.memory;
