@@ -28,12 +28,7 @@ export function coreProblems({ core, tabs }: Inputs): Problem[] {
   const named = core.fluid === 'melt' && typeof core.second?.resin === 'string' ? core.second.resin : null;
   if (named !== null && !resinById(named))
     return [
-      problem(
-        'cycle',
-        'core',
-        `The second resin "${named}" is not in the library.`,
-        'Choose a resin from the list.',
-      ),
+      problem('cycle', 'core', `The second resin "${named}" is not in the library.`, 'Choose a resin from the list.'),
     ];
   const found: Problem[] = [];
   if (core.fluid !== 'melt' && core.through === 'needles' && !core.needles.length)
