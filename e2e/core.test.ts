@@ -97,6 +97,8 @@ describe('a handle that gas pushes hollow', () => {
 
   it('a try gives a variant with another melt, and without a fluid the packing is back', async () => {
     await station('5');
+    await press(page, 'Find a cycle by trials');
+    await seeText(page, 'The fluid in the core packs the part', 180_000);
     await choose(page, 'Fluid in the core', 'None');
     expect((await saved((i) => i.core === undefined)).core).toBeUndefined();
     await seeText(page, 'Packing');

@@ -72,6 +72,21 @@ describe('a thick handle that gas pushes hollow', () => {
     }
   });
 
+  it('needs of the machine what the melt asks for, and is packed by what the gas has', () => {
+    for (const { summary, history, answers } of [much, some]) {
+      const injecting = history.nozzlePressure.filter((_, k) => ['injection', 'limited'].includes(history.phase[k]));
+      expect(summary.pressureNeeded_Pa).toBeGreaterThan(0);
+      expect(summary.pressureNeeded_Pa).toBeLessThanOrEqual(1.02 * Math.max(...injecting));
+      expect(summary.pack!.packingPressure_Pa).toBeCloseTo(4e6, -4);
+      // The nozzle is shut: nothing flows back through a gate that is soft, and what the machine holds is not to be tried.
+      const packs = answers.find((a) => a.id === 'does-it-pack-out')!;
+      expect(packs.why.join(' ')).toContain('from inside');
+      expect(packs.headline).not.toContain('flows back');
+      for (const { inputs } of answers.flatMap((a) => a.try))
+        expect(inputs.cycle.packing).toEqual(emptyInputs('grip').cycle.packing);
+    }
+  });
+
   it('a later core leaves a thicker skin', () => {
     expect(core(late).skin_m.low).toBeGreaterThan(1.01 * core(some).skin_m.low);
   });

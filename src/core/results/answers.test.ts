@@ -73,6 +73,7 @@ const needs: MachineNeeds = {
 const pack: PackFacts = {
   switchoverTime: 1,
   packingEnd: 10,
+  heldBy: 'nozzle',
   packingPressure: 3e7,
   gateFrozenAt: [9.5],
   lastGateFrozenAt: 9.5,

@@ -134,7 +134,13 @@ function triesFor(
     if (Math.abs(rounded - f.meltShare) < LEAST) return;
     change(id, `Melt to ${percent(rounded)}`, why, { melt: { by: 'share', share: rounded } });
   };
-  if (f.broken)
+  if (f.broken && f.melt)
+    melt(
+      core.melt.by === 'share' ? (1 + core.melt.share) / 2 : 0.85,
+      'more-first',
+      'More of the first melt keeps the front ahead of the second.',
+    );
+  else if (f.broken)
     melt(
       1 - 0.9 * f.share,
       'more-melt',
@@ -149,13 +155,6 @@ function triesFor(
       'Less melt leaves more for the core to push: it reaches further.',
     );
   }
-  if (f.melt && f.broken) tries.length = 0;
-  if (f.melt && f.broken)
-    melt(
-      core.melt.by === 'share' ? (1 + core.melt.share) / 2 : 0.85,
-      'more-first',
-      'More of the first melt keeps the front ahead of the second.',
-    );
   if (stall === 'core' && core.drive.by === 'pressure')
     change(
       'higher-pressure',
@@ -168,20 +167,12 @@ function triesFor(
   if (stall === 'core' && core.delay > 0)
     change('sooner', 'No delay', 'The melt is still hot where it has to go on.', { delay: 0 });
   if (f.melt) return tries;
-  const later = Number((core.delay + 0.05 * settings.freezeTime).toPrecision(2));
-  if (!stall && judge(RULES.thinSkin, f.thinnestShare) !== 'good')
-    change(
-      'later-core',
-      `Delay of ${format(later, 's', 2)}`,
-      'What freezes meanwhile is skin that the core can not take.',
-      { delay: later },
-    );
-  if (!stall && judge(RULES.fingered, f.fingered) !== 'good')
-    change(
-      'later-for-fingers',
-      `Delay of ${format(later, 's', 2)}`,
-      'Thin walls freeze first, and keep the core out.',
-      { delay: later },
-    );
+  if (stall) return tries;
+  const delay = Number((core.delay + 0.05 * settings.freezeTime).toPrecision(2));
+  const later = (id: string, why: string) => change(id, `Delay of ${format(delay, 's', 2)}`, why, { delay });
+  if (judge(RULES.thinSkin, f.thinnestShare) !== 'good')
+    later('later-core', 'What freezes meanwhile is skin that the core can not take.');
+  if (judge(RULES.fingered, f.fingered) !== 'good')
+    later('later-for-fingers', 'Thin walls freeze first, and keep the core out.');
   return tries;
 }

@@ -9,11 +9,13 @@ const percent = (share: number, digits = 2) => `${formatNumber(100 * share, digi
 
 /** Packing time beyond the freezing of the last gate, over the packing time; 0 while a gate is open. */
 const wastedShare = (f: PackFacts): number =>
-  f.lastGateFrozenAt === null
+  f.heldBy === 'core' || f.lastGateFrozenAt === null
     ? 0
     : Math.max(0, f.packingEnd - f.lastGateFrozenAt) / (f.packingEnd - f.switchoverTime || 1);
 
-const openAtEnd = (f: PackFacts): boolean => f.lastGateFrozenAt === null || f.lastGateFrozenAt > f.packingEnd + 1e-6;
+/** Melt flows back out of a gate that is still soft; not where the nozzle is shut because a fluid in the core packs. */
+const openAtEnd = (f: PackFacts): boolean =>
+  f.heldBy === 'nozzle' && (f.lastGateFrozenAt === null || f.lastGateFrozenAt > f.packingEnd + 1e-6);
 
 export function doesItPackOut(facts: PackFacts, inputs: Inputs, settings: FillSettings): Answer {
   const verdict = verdictOf(facts);
@@ -61,7 +63,11 @@ function headlineOf(f: PackFacts, verdict: Verdict): string {
 function reasonsOf(f: PackFacts, inputs: Inputs): string[] {
   const reasons: string[] = [];
   const packing = f.packingEnd - f.switchoverTime;
-  if (f.lastGateFrozenAt === null)
+  if (f.heldBy === 'core')
+    reasons.push(
+      `The fluid in the core packs from inside, with up to ${format(f.packingPressure, 'MPa', 2)} until ${format(f.packingEnd, 's', 2)}; the nozzle is shut.`,
+    );
+  else if (f.lastGateFrozenAt === null)
     reasons.push('A gate was still open when the calculation ended: thick, or kept hot.');
   else if (openAtEnd(f))
     reasons.push(
@@ -75,7 +81,7 @@ function reasonsOf(f: PackFacts, inputs: Inputs): string[] {
         (spare > 0.1 ? `, so ${format(spare, 's', 2)} are wasted or the gate is too small.` : '.'),
     );
   }
-  if (!inputs.feed)
+  if (!inputs.feed && f.heldBy === 'nozzle')
     reasons.push(
       'Without a feed the melt comes straight to the wall: the gate stays open as long as the wall behind it.',
     );
@@ -91,7 +97,9 @@ function reasonsOf(f: PackFacts, inputs: Inputs): string[] {
         (f.voids.share > 0.001 ? `; ${percent(f.voids.share)} of the wall are missing in the core.` : '.'),
     );
   reasons.push(
-    `Packing brings ${format(Math.max(0, f.mass - f.massBefore), 'g', 2)} more into the part: ${format(f.mass, 'g', 4)} in all.`,
+    f.heldBy === 'core'
+      ? `The part weighs ${format(f.mass, 'g', 4)}: what it shrinks by, the core takes.`
+      : `Packing brings ${format(Math.max(0, f.mass - f.massBefore), 'g', 2)} more into the part: ${format(f.mass, 'g', 4)} in all.`,
   );
   if (judge(RULES.pressureAtOpening, f.pressureAtOpening) !== 'good')
     reasons.push(
@@ -100,7 +108,28 @@ function reasonsOf(f: PackFacts, inputs: Inputs): string[] {
   return reasons;
 }
 
+const packsWeakly = (f: PackFacts): boolean =>
+  judge(RULES.sinkDepth, f.sink.depth) !== 'good' ||
+  judge(RULES.missingCore, f.voids.share) !== 'good' ||
+  judge(RULES.shrinkageSpread, f.shrinkage.high - f.shrinkage.low) !== 'good';
+
+/** What the machine holds is not read while a fluid packs: only that fluid's pressure helps. */
+function coreTries(f: PackFacts, inputs: Inputs): Suggestion[] {
+  const { core } = inputs;
+  if (!core || core.drive.by !== 'pressure' || !packsWeakly(f)) return [];
+  const pressure = Math.round(1.25e-5 * core.drive.pressure) * 1e5;
+  return [
+    {
+      id: 'press-core-harder',
+      label: `${format(pressure, 'MPa', 2)} in the core`,
+      why: 'It holds the skin against the wall the harder while that shrinks.',
+      inputs: { ...inputs, core: { ...core, drive: { ...core.drive, pressure } } },
+    },
+  ];
+}
+
 function suggestionsOf(f: PackFacts, inputs: Inputs, settings: FillSettings): Suggestion[] {
+  if (f.heldBy === 'core') return coreTries(f, inputs);
   const list: Suggestion[] = [];
   const packing = f.packingEnd - f.switchoverTime;
   const pressure = Math.round(f.packingPressure / 1e5) * 1e5;
@@ -120,10 +149,7 @@ function suggestionsOf(f: PackFacts, inputs: Inputs, settings: FillSettings): Su
         inputs: constant(present, wanted),
       });
   }
-  const weak =
-    judge(RULES.sinkDepth, f.sink.depth) !== 'good' ||
-    judge(RULES.missingCore, f.voids.share) !== 'good' ||
-    judge(RULES.shrinkageSpread, f.shrinkage.high - f.shrinkage.low) !== 'good';
+  const weak = packsWeakly(f);
   if (weak && inputs.gates.length)
     list.push({
       id: 'bigger-gate',

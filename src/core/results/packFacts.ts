@@ -15,6 +15,8 @@ const EDGE = 0.01;
 export interface PackFacts {
   switchoverTime: number;
   packingEnd: number;
+  /** What packs: melt from the nozzle, or a fluid in the core while the nozzle is shut; and the most it pressed with. */
+  heldBy: 'nozzle' | 'core';
   packingPressure: number;
   /** When each gate froze, null while still open at the end; and the last of them. */
   gateFrozenAt: (number | null)[];
@@ -134,13 +136,12 @@ export function packFacts(
   const deepest = nodeAt(sinks.depth, q(sinks.depth, 0.999));
   const emptiest = nodeAt(sinks.voids, q(sinks.voids, 0.999));
   const slow = nodeAt(pack.node.ejectableAt, q(pack.node.ejectableAt, 1 - EDGE));
+  const pressed = settings.core ? pack.history.corePressure : pack.history.nozzlePressure;
   return {
     switchoverTime,
     packingEnd: pack.packingEnd,
-    packingPressure: Math.max(
-      0,
-      ...pack.history.nozzlePressure.filter((_, k) => pack.history.time[k] > switchoverTime),
-    ),
+    heldBy: settings.core ? 'core' : 'nozzle',
+    packingPressure: Math.max(0, ...pressed.filter((_, k) => pack.history.time[k] > switchoverTime)),
     gateFrozenAt: pack.gateFrozenAt,
     lastGateFrozenAt: frozen.length === pack.gateFrozenAt.length ? Math.max(...frozen) : null,
     lostShare: all > 0 ? lostVolume / all : 0,

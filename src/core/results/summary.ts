@@ -147,12 +147,12 @@ export function summarise(
   const path = flowPath(grid, result.node.fillTime, lastFullFrame(result), pathEnd);
   const findings = findingsOf(grid, result, settings, outcome.status === 'stalled', outcome.feed);
   const cut = outcome.status === 'stalled' ? Infinity : NEEDED_AT_SHARE + 1e-6;
-  const pressureNeeded = Math.max(0, ...history.nozzlePressure.filter((_, i) => history.shareFilled[i] <= cut));
-  const pressureBeforeEnds = Math.max(
-    0,
-    ...history.nozzlePressure.filter((_, i) => history.shareFilled[i] <= BEFORE_ENDS),
-  );
-  const gateLoss = Math.max(0, ...history.gateLoss.filter((_, i) => history.shareFilled[i] <= cut).flat());
+  // While a fluid in the core pushes the nozzle is shut: what stands before it then is no need of the machine.
+  const upTo = (share: number) => (_: unknown, k: number) =>
+    history.shareFilled[k] <= share && history.phase[k] !== 'core';
+  const pressureNeeded = Math.max(0, ...history.nozzlePressure.filter(upTo(cut)));
+  const pressureBeforeEnds = Math.max(0, ...history.nozzlePressure.filter(upTo(BEFORE_ENDS)));
+  const gateLoss = Math.max(0, ...history.gateLoss.filter(upTo(cut)).flat());
   const occupied = result.injectedVolume + result.coreVolume;
   const shareFilled = occupied / (unreachableVolume > 0 ? partVolume : result.cavityVolume);
   const thinNode = fine.thin.length ? grid.nodeOfCell[fine.thin[Math.floor(fine.thin.length / 2)]] : -1;

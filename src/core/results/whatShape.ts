@@ -220,7 +220,7 @@ function suggestions(
           : { lowerMouldTemperature: inputs.cycle.lowerMouldTemperature - 10 }),
       }),
     });
-  if ((cause === 'shrinkage' || cause === 'corner') && inputs.cycle.packing.by === 'constant')
+  if ((cause === 'shrinkage' || cause === 'corner') && !settings.core && inputs.cycle.packing.by === 'constant')
     list.push(...packingTries(inputs, inputs.cycle.packing, settings, pack));
   return list;
 }

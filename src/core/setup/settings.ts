@@ -199,6 +199,9 @@ export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
 
 /** Share of the time the nominal wall takes to freeze for which a core is held: its skin is a third of the wall. */
 const CORE_HOLD = 0.33;
+/** How long a core is held where nothing is set, s. */
+export const coreHoldOf = (freeze: number): number => Number((CORE_HOLD * freeze).toPrecision(2));
+
 /** Between the valve of a source and the melt, m3. */
 const CORE_LINE = 1e-5;
 
@@ -214,7 +217,7 @@ function secondOf({ second }: CoreChoice, first: Resin, meltTemperature: number)
 export function coreOf({ fluid, temperature, drive, delay }: CoreChoice, freeze: number): CoreSettings {
   const entry = fluidById(fluid);
   if (!entry) throw new Error(`unknown fluid ${fluid}`);
-  const hold = 'hold' in drive ? (drive.hold ?? Number((CORE_HOLD * freeze).toPrecision(2))) : 0;
+  const hold = 'hold' in drive ? (drive.hold ?? coreHoldOf(freeze)) : 0;
   const control = (): CoreControl => {
     switch (drive.by) {
       case 'pressure': {

@@ -3,10 +3,10 @@ import { useMemo } from 'react';
 import { CORE_FLUIDS, fluidById } from '@/core/material/coreFluids';
 import { defaultCore, type CoreChoice } from '@/core/model/core';
 import { RESINS } from '@/core/material/library';
-import { WAY_NUMBERS } from '@/core/model/parameters';
+import { WAY_NUMBERS, type Parameter } from '@/core/model/parameters';
 import type { Inputs } from '@/core/model/study';
 import { skinEstimate } from '@/core/results/coreEstimate';
-import { coreOf, type FillSettings } from '@/core/setup/settings';
+import { coreHoldOf, coreOf, type FillSettings } from '@/core/setup/settings';
 import { releasedAt } from '@/core/solvers/core/fluid';
 import { format, formatNumber } from '@/core/units/units';
 import { coreNotes } from '@/core/pipeline/checkCore';
@@ -188,7 +188,6 @@ function Melt({ core: { melt }, settings, marked }: Block) {
 function Drive({ core: { drive }, settings, marked }: Block) {
   const put = (next: CoreChoice['drive']) => changeCore('What drives the core', () => ({ drive: next }));
   const plain = defaultCore().drive;
-  const hold = holdOf(settings);
   const choose = (by: CoreChoice['drive']['by']) => {
     if (by === 'profile') {
       const points = profilePoints(drive, settings);
@@ -197,37 +196,28 @@ function Drive({ core: { drive }, settings, marked }: Block) {
     if (by === 'volume') return put({ by, volume: 5e-4, over: 1, hold: null, most: 3e7 });
     put(plain);
   };
+  const number = (of: Parameter, value: number, next: (value: number) => CoreChoice['drive'], label?: string) => (
+    <ParameterField of={of} label={label} value={value} marked={marked} onChange={(v) => v !== null && put(next(v))} />
+  );
+  const hold = (held: Exclude<CoreChoice['drive'], { by: 'profile' }>) => (
+    <ParameterField
+      of={WAY_NUMBERS.coreHold}
+      value={held.hold}
+      fallback={coreHoldOf(settings.freezeTime)}
+      marked={marked}
+      onChange={(next) => put({ ...held, hold: next })}
+    />
+  );
   return (
     <>
       <p className="text-soft pt-1 text-[12px]">The fluid is driven by</p>
       <Choice label="The fluid is driven by" value={drive.by} options={DRIVES} onChange={choose} />
       {drive.by === 'pressure' && (
         <>
-          <ParameterField
-            of={WAY_NUMBERS.corePressure}
-            value={drive.pressure}
-            marked={marked}
-            onChange={(pressure) => pressure !== null && put({ ...drive, pressure })}
-          />
-          <ParameterField
-            of={WAY_NUMBERS.coreRise}
-            value={drive.rise}
-            marked={marked}
-            onChange={(rise) => rise !== null && put({ ...drive, rise })}
-          />
-          <ParameterField
-            of={WAY_NUMBERS.coreHold}
-            value={drive.hold}
-            fallback={hold}
-            marked={marked}
-            onChange={(next) => put({ ...drive, hold: next })}
-          />
-          <ParameterField
-            of={WAY_NUMBERS.coreRelease}
-            value={drive.release}
-            marked={marked}
-            onChange={(release) => release !== null && put({ ...drive, release })}
-          />
+          {number(WAY_NUMBERS.corePressure, drive.pressure, (pressure) => ({ ...drive, pressure }))}
+          {number(WAY_NUMBERS.coreRise, drive.rise, (rise) => ({ ...drive, rise }))}
+          {hold(drive)}
+          {number(WAY_NUMBERS.coreRelease, drive.release, (release) => ({ ...drive, release }))}
         </>
       )}
       {drive.by === 'profile' && (
@@ -246,31 +236,10 @@ function Drive({ core: { drive }, settings, marked }: Block) {
       )}
       {drive.by === 'volume' && (
         <>
-          <ParameterField
-            of={WAY_NUMBERS.coreVolume}
-            value={drive.volume}
-            marked={marked}
-            onChange={(volume) => volume !== null && put({ ...drive, volume })}
-          />
-          <ParameterField
-            of={{ ...WAY_NUMBERS.coreRise, label: 'Pushed in over' }}
-            value={drive.over}
-            marked={marked}
-            onChange={(over) => over !== null && put({ ...drive, over })}
-          />
-          <ParameterField
-            of={WAY_NUMBERS.coreHold}
-            value={drive.hold}
-            fallback={hold}
-            marked={marked}
-            onChange={(next) => put({ ...drive, hold: next })}
-          />
-          <ParameterField
-            of={{ ...WAY_NUMBERS.corePressure, label: 'Source presses up to' }}
-            value={drive.most}
-            marked={marked}
-            onChange={(most) => most !== null && put({ ...drive, most })}
-          />
+          {number(WAY_NUMBERS.coreVolume, drive.volume, (volume) => ({ ...drive, volume }))}
+          {number(WAY_NUMBERS.coreRise, drive.over, (over) => ({ ...drive, over }), 'Pushed in over')}
+          {hold(drive)}
+          {number(WAY_NUMBERS.corePressure, drive.most, (most) => ({ ...drive, most }), 'Source presses up to')}
         </>
       )}
     </>
@@ -285,12 +254,6 @@ function inOrder(pairs: readonly (readonly [number, number])[]) {
     points.push({ at: last ? Math.max(at, last.at + 0.01) : 0, pressure });
   }
   return points;
-}
-
-/** How long a core is held where nothing is set, s. */
-function holdOf({ freezeTime }: FillSettings): number {
-  const { control } = coreOf(defaultCore(), freezeTime);
-  return control.points[2].at - control.points[1].at;
 }
 
 /** What a pressure that is held comes to as points; from another drive, those of the default. */

@@ -88,7 +88,7 @@ export function CycleBench() {
       {alone && <SwitchoverFields {...block} settings={settings} />}
       {alone && <PackingFields {...block} settings={settings} />}
       <CoolingTimeFields {...block} />
-      {!inputs.core && <SuggestPanel />}
+      <SuggestPanel />
       {!inputs.upTo && <ShapeFields />}
       <SectionTitle>Air leaves at</SectionTitle>
       <Select

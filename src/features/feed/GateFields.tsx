@@ -9,9 +9,8 @@ import { presentPart, presentInputs, useStudy } from '../study/store';
 import { useCavity } from '../study/meshes';
 import { Button, Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
+import { PositionFields } from './PositionFields';
 import { PinFields } from './PinFields';
-
-const AXES = ['X', 'Y', 'Z'] as const;
 
 /** Dimensions of a form, as they are labelled. */
 const SIZES: { key: 'length' | 'wide' | 'width' | 'thickness'; label: string; step: number }[] = [
@@ -27,12 +26,10 @@ const ROUND: GateKind[] = ['pin', 'submarine', 'sprue'];
 /** Place, kind, dimensions and pin of the chosen gate. */
 export function GateFields({ gate }: { gate: Gate }) {
   const inputs = useStudy((s) => presentInputs(s));
-  const part = useStudy(presentPart);
   const change = useStudy((s) => s.change);
   const { mesh } = useCavity(inputs);
   const update = (label: string, patch: Partial<Gate>) =>
     change(label, { ...inputs, gates: inputs.gates.map((g) => (g.id === gate.id ? { ...g, ...patch } : g)) });
-  const bounds = part?.bounds;
   const snap = (to: 'point' | 'middle') => {
     const found = mesh && snapToEdge(mesh, gate.position);
     if (found)
@@ -59,22 +56,10 @@ export function GateFields({ gate }: { gate: Gate }) {
         Gate {gate.id}
       </SectionTitle>
       <div className="space-y-1.5">
-        {AXES.map((axis, d) => (
-          <NumberField
-            key={axis}
-            label={axis}
-            unit="mm"
-            value={gate.position[d]}
-            min={bounds ? bounds.min[d] - 0.01 : -10}
-            max={bounds ? bounds.max[d] + 0.01 : 10}
-            step={1}
-            onChange={(v) => {
-              if (v === null) return;
-              const position = gate.position.map((x, i) => (i === d ? v : x)) as Gate['position'];
-              update(`Move gate ${gate.id}`, { position });
-            }}
-          />
-        ))}
+        <PositionFields
+          position={gate.position}
+          onChange={(position) => update(`Move gate ${gate.id}`, { position })}
+        />
         <div className="grid grid-cols-2 gap-1">
           <Button disabled={!mesh} onClick={() => snap('point')} title="Onto the nearest sharp edge">
             To the edge

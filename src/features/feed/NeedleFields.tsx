@@ -5,14 +5,13 @@ import { formatNumber, fromSi } from '@/core/units/units';
 import { presentInputs, presentPart, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { Button, Choice, SectionTitle } from '../ui/controls';
-import { NumberField } from '../ui/NumberField';
+import { PositionFields } from './PositionFields';
 import { changeCore, deleteNeedle, moveNeedle } from './needleActions';
 
 const THROUGH: { value: CoreChoice['through']; label: string }[] = [
   { value: 'needles', label: 'Needles' },
   { value: 'nozzle', label: 'Nozzle' },
 ];
-const AXES = ['X', 'Y', 'Z'] as const;
 const mm = (x: number) => formatNumber(fromSi(x, 'mm'), 3);
 
 /** Where a fluid comes into the core of the melt. What and when is set with the cycle. */
@@ -73,7 +72,6 @@ export function NeedleFields() {
 }
 
 function NeedleForm({ needle }: { needle: Needle }) {
-  const bounds = useStudy(presentPart)?.bounds;
   return (
     <>
       <SectionTitle
@@ -91,21 +89,7 @@ function NeedleForm({ needle }: { needle: Needle }) {
         Needle {needle.id}
       </SectionTitle>
       <div className="space-y-1.5">
-        {AXES.map((axis, d) => (
-          <NumberField
-            key={axis}
-            label={axis}
-            unit="mm"
-            value={needle.position[d]}
-            min={bounds ? bounds.min[d] - 0.01 : -10}
-            max={bounds ? bounds.max[d] + 0.01 : 10}
-            step={1}
-            onChange={(v) =>
-              v !== null &&
-              moveNeedle(needle.id, needle.position.map((x, i) => (i === d ? v : x)) as Needle['position'])
-            }
-          />
-        ))}
+        <PositionFields position={needle.position} onChange={(position) => moveNeedle(needle.id, position)} />
       </div>
     </>
   );

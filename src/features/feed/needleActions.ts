@@ -1,18 +1,12 @@
 import { defaultCore, type CoreChoice, type Needle } from '@/core/model/core';
 import type { Inputs } from '@/core/model/study';
 import { changeInputs, presentInputs, useStudy } from '../study/store';
-import { useBench } from '../study/bench';
-
-type Point = [number, number, number];
+import { useBench, type Point } from '../study/bench';
+import { freshId } from '../study/shapeActions';
 
 /** Needles that are in use: none where the fluid comes the way of the melt. */
 export const needlesOf = ({ core }: Pick<Inputs, 'core'>): readonly Needle[] =>
   core?.through === 'needles' && core.fluid !== 'melt' ? core.needles : [];
-
-/** A free name of a needle. */
-export function freshNeedleId(taken: readonly Needle[]): string {
-  for (let n = taken.length + 1; ; n++) if (!taken.some((t) => t.id === `N${n}`)) return `N${n}`;
-}
 
 /** Changes the core; where there is none yet, from the default one. */
 export const changeCore = (label: string, patch: (core: CoreChoice) => Partial<CoreChoice>): void =>
@@ -29,7 +23,7 @@ export function removeCore(): void {
 export function placeNeedle(position: Point): void {
   let id = '';
   changeCore('Place needle', ({ needles }) => {
-    id = freshNeedleId(needles);
+    id = freshId('N', needles);
     return { through: 'needles', needles: [...needles, { id, position }] };
   });
   useBench.getState().set({ selectedNeedle: id });

@@ -5,7 +5,7 @@ import type { Measure } from '@/core/model/warpage';
 export type Station = 'part' | 'resin' | 'feed' | 'cooling' | 'cycle' | 'answers';
 export const STATIONS: readonly Station[] = ['part', 'resin', 'feed', 'cooling', 'cycle', 'answers'];
 
-type Point = [number, number, number];
+export type Point = [number, number, number];
 
 /** What the next clicks in a view are for: one thing at a time. Lengths and places in m. */
 export type Aim =

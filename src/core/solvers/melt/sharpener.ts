@@ -3,9 +3,10 @@ import type { Carried, FlowingLayers } from './carrier';
 import type { FlowSolver } from './pressure';
 
 /**
- * Takes out of a share that is all or nothing what the implicit upwind step has spread along the stream: from what comes out
- * of a cell to what goes into the next, and half of what flows through in a step. What is taken back is limited so that no layer leaves the range of those around it
- * (flux-corrected transport: Zalesak, J. Comput. Phys. 31 (1979) 335), and only moved, so that none is lost.
+ * Takes out of a share that is all or nothing what the implicit upwind step has spread along the stream: from what comes
+ * out of a cell to what goes into the next, and half of what flows through in a step. What is taken back is limited so
+ * that no layer leaves the range of those around it (flux-corrected transport: Zalesak, J. Comput. Phys. 31 (1979) 335),
+ * and only moved, so that none is lost.
  */
 export class Sharpener {
   private readonly full: Uint8Array;

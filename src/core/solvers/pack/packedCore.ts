@@ -48,7 +48,7 @@ export class PackedCore {
     return p;
   }
 
-  /** Counts the pressures of what has any from that of the fluid. */
+  /** Has the solver count pressures from the fluid's (see `FlowSolver.datum`); `loose` nodes have none of their own. */
   count(solver: FlowSolver, loose: Uint8Array): void {
     const { air, core, datum } = this;
     const [first] = core.nodes;
