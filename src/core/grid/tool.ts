@@ -3,6 +3,7 @@ import { add, dot, frameOn, scale } from '../geometry/vec';
 import { moulding, SIDE, type Moulding } from '../partmaps/moulding';
 import { mapSurface, type MapSurface } from '../partmaps/surface';
 import { PointMapper } from './surfaceMap';
+import { throughWalls, wallGrowth } from './throughWalls';
 import type { FineGrid } from './grid';
 import type { PressureGrid } from './pressureGrid';
 
@@ -16,27 +17,36 @@ export interface ToolOnGrid {
   projectedArea: Float64Array;
   /** Half that forms the first and second wall of the node, 0 upper, 1 lower (2 per node). */
   halfOf: Uint8Array;
+  /** By how much of itself the wall of a node grows per gap between the halves, 1/m; null where nobody asks. */
+  growth: Float64Array | null;
+}
+
+/** What a tool on the grid is to know besides. */
+export interface ToolAsked {
+  halves: boolean;
+  growth: boolean;
 }
 
 /**
  * The tool around a part on its grid. `partingHeight` in m along `opening` (a unit vector), or null for where the
- * halves meet; `needHalves` false leaves `halfOf` at 0.
+ * halves meet; halves that are not asked for leave `halfOf` at 0.
  */
 export function toolOnGrid(
   mesh: TriangleMesh,
   fine: FineGrid,
   grid: PressureGrid,
   { opening, partingHeight }: { opening: Vec3; partingHeight: number | null },
-  needHalves = true,
+  asked: ToolAsked = { halves: true, growth: false },
 ): ToolOnGrid {
   // Which half forms a wall shows on large facets too; small ones are only needed to look through walls.
-  const surface = mapSurface(mesh, (needHalves ? 3 : 24) * grid.spacing);
+  const surface = mapSurface(mesh, (asked.halves || asked.growth ? 3 : 24) * grid.spacing);
   const halves = moulding(surface, opening, partingHeight);
   const mapper = new PointMapper(fine, grid);
   return {
     ...partingLine(surface, halves, mapper, grid),
     projectedArea: projectedAreas(surface, fine, mapper, grid, opening),
-    halfOf: needHalves ? wallHalves(surface, halves, mapper, grid) : new Uint8Array(2 * grid.n),
+    halfOf: asked.halves ? wallHalves(surface, halves, mapper, grid) : new Uint8Array(2 * grid.n),
+    growth: asked.growth ? wallGrowth(surface, mapper, grid, opening) : null,
   };
 }
 
@@ -109,40 +119,14 @@ function projectedAreas(
 }
 
 const VOTES = 3;
-/** Farther than this many wall thicknesses a facet does not look through a wall. */
-const ALONG = 2;
 
 /** Each facet looks through the wall to the one behind it; the nodes between take the pair of halves. */
 function wallHalves(surface: MapSurface, { side }: Moulding, mapper: PointMapper, grid: PressureGrid): Uint8Array {
-  const { n, centroids: c, normals: m, areas, tree } = surface;
   const votes = new Float32Array(VOTES * grid.n);
   const half = (i: number) => (side[i] === SIDE.upper ? 0 : 1);
-  for (let i = 0; i < n; i++) {
-    const at = (d: number, depth: number) => c[3 * i + d] - depth * m[3 * i + d];
-    const skin = 1e-3 * grid.spacing;
-    const hit = tree.ray(
-      at(0, skin),
-      at(1, skin),
-      at(2, skin),
-      -m[3 * i],
-      -m[3 * i + 1],
-      -m[3 * i + 2],
-      0,
-      Infinity,
-      false,
-      i,
-    );
-    if (hit < 0) continue;
-    const wall = tree.distance;
-    const first = mapper.nodeAt(at(0, 0.25 * grid.spacing), at(1, 0.25 * grid.spacing), at(2, 0.25 * grid.spacing));
-    // An edge of a plate looks along it, not through it.
-    if (first < 0 || wall > ALONG * grid.thickness[first]) continue;
-    const kind = half(i) + half(hit);
-    for (let depth = 0.25 * grid.spacing; depth < wall; depth += 0.5 * grid.spacing) {
-      const node = mapper.nodeAt(at(0, depth), at(1, depth), at(2, depth));
-      if (node >= 0) votes[VOTES * node + kind] += areas[i];
-    }
-  }
+  throughWalls(surface, mapper, grid, ({ facet, behind }, node) => {
+    votes[VOTES * node + half(facet) + half(behind)] += surface.areas[facet];
+  });
   const halfOf = new Uint8Array(2 * grid.n);
   for (let i = 0; i < grid.n; i++) {
     const [both0, mixed, both1] = [votes[VOTES * i], votes[VOTES * i + 1], votes[VOTES * i + 2]];

@@ -1,4 +1,5 @@
 import { shotOf } from './body';
+import type { Compression } from './compression';
 import type { CoreChoice } from './core';
 import { insertChoice, wholeOf } from './shots';
 import { geometryKey, type Inputs, type ShotInputs } from './study';
@@ -54,6 +55,7 @@ const laterKey = ({ bodies, later = [] }: Inputs) =>
     shot.vents ?? [],
     shot.tabs ?? [],
     ...(shot.core ? [coreKey(shot.core)] : []),
+    ...(shot.compression ? [{ compression: compressionKey(shot.compression) }] : []),
   ]);
 
 const gateKey = ({ gates }: Pick<ShotInputs, 'gates'>) =>
@@ -61,6 +63,12 @@ const gateKey = ({ gates }: Pick<ShotInputs, 'gates'>) =>
 
 /** Needles by their places. */
 const coreKey = ({ needles, ...core }: CoreChoice) => ({ ...core, needles: needles.map((n) => n.position) });
+
+/** Pieces of the charge by their places. */
+const compressionKey = ({ melt, ...rest }: Compression) => ({
+  ...rest,
+  melt: melt.by === 'charge' ? { ...melt, pieces: melt.pieces.map((p) => p.position) } : melt,
+});
 
 /** Stations at which inputs are set. */
 export const INPUT_STATIONS = ['part', 'resin', 'feed', 'cooling', 'cycle'] as const;
@@ -85,7 +93,13 @@ export const stationKey = (inputs: Inputs, station: (typeof INPUT_STATIONS)[numb
         inputs.tabs?.length ? inputs.tabs : null,
       ],
       cooling: () => inputs.cooling ?? null,
-      cycle: () => [inputs.cycle, inputs.upTo, shapeKey(inputs), inputs.core ? coreKey(inputs.core) : null],
+      cycle: () => [
+        inputs.cycle,
+        inputs.upTo,
+        shapeKey(inputs),
+        inputs.core ? coreKey(inputs.core) : null,
+        inputs.compression ? compressionKey(inputs.compression) : null,
+      ],
     }[station](),
   );
 
@@ -112,6 +126,7 @@ export function inputKey(study: Inputs): string {
     ...(inputs.vents?.length ? [inputs.vents] : []),
     ...(inputs.tabs?.length ? [inputs.tabs] : []),
     ...(inputs.core ? [{ core: coreKey(inputs.core) }] : []),
+    ...(inputs.compression ? [{ compression: compressionKey(inputs.compression) }] : []),
     ...(inputs.tool.opening ? [{ opening: inputs.tool.opening }] : []),
     ...(inserts.length ? [{ inserts }] : []),
     ...(inputs.later ? [{ later: laterKey(inputs) }] : []),

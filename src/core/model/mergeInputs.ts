@@ -24,6 +24,7 @@ const NAMES: Record<keyof Inputs, string> = {
   upTo: 'Calculate',
   inserts: 'Inserts',
   core: 'Core',
+  compression: 'Compression',
   later: 'Later shots',
   shot: 'Shot',
 };

@@ -3,6 +3,7 @@ import { distinct, identifier, metres, reference } from './bounded';
 import { ruleChangesSchema } from '../partmaps/rules';
 import { axisTraceSchema, bodySchema, MOST_SHOTS, shotOf, toolSchema, UNTURNED, type Body } from './body';
 import { cavityLayoutSchema, copyPlacements } from './cavityLayout';
+import { compressionSchema } from './compression';
 import { coolingSchema } from './cooling';
 import { coreSchema } from './core';
 import { feedSchema } from './feed';
@@ -106,6 +107,8 @@ const ofShot = {
   cycle: cycleSchema,
   /** A fluid in the core of the melt; absent: none. */
   core: coreSchema.optional(),
+  /** A tool that closes on the melt; absent: it is closed before. */
+  compression: compressionSchema.optional(),
 };
 export const shotSchema = z.strictObject(ofShot);
 export type ShotInputs = z.infer<typeof shotSchema>;

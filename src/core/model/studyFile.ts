@@ -4,6 +4,7 @@ import { fromSi, tidy, toSi, type LengthUnit, type Unit } from '../units/units';
 import { bodySchema, MOST_SHOTS, toolSchema } from './body';
 import { cavityLayoutSchema } from './cavityLayout';
 import { coolingSchema } from './cooling';
+import { compressionSchema } from './compression';
 import { coreSchema } from './core';
 import { warpageSchema } from './warpage';
 import { feedSchema } from './feed';
@@ -62,11 +63,12 @@ const ofShot = {
       }),
     )
     .max(40),
-  /** In SI, as in the page's own store, like vents, tabs and core. */
+  /** In SI, as in the page's own store, like vents, tabs, core and compression. */
   feed: feedSchema.optional(),
   vents: z.array(ventSchema).max(60).optional(),
   tabs: z.array(tabSchema).max(24).optional(),
   core: coreSchema.optional(),
+  compression: compressionSchema.optional(),
   resin: z.union([reference, resinSchema]),
   cycle: z
     .strictObject({
@@ -231,7 +233,7 @@ export function inputsOf(file: StudyFile): Inputs {
 
 type ShotFile = Pick<StudyFile, keyof typeof ofShot>;
 
-function shotOfFile({ gates, feed, vents, tabs, core, resin, cycle }: ShotFile): ShotInputs {
+function shotOfFile({ gates, feed, vents, tabs, core, compression, resin, cycle }: ShotFile): ShotInputs {
   return {
     gates: gates.map((g) => ({
       id: g.id,
@@ -244,6 +246,7 @@ function shotOfFile({ gates, feed, vents, tabs, core, resin, cycle }: ShotFile):
     ...(vents ? { vents } : {}),
     ...(tabs ? { tabs } : {}),
     ...(core ? { core } : {}),
+    ...(compression ? { compression } : {}),
     resin,
     cycle: {
       ...numbersOf(cycle),
@@ -358,7 +361,7 @@ export function studyFileOf(
 
 const inMillimetres = (p: readonly number[]) => p.map((x) => tidy(fromSi(x, 'mm'))) as Gate['position'];
 
-function fileOfShot({ gates, feed, vents, tabs, core, resin, cycle }: ShotInputs): ShotFile {
+function fileOfShot({ gates, feed, vents, tabs, core, compression, resin, cycle }: ShotInputs): ShotFile {
   return {
     gates: gates.map((g) => ({
       id: g.id,
@@ -371,6 +374,7 @@ function fileOfShot({ gates, feed, vents, tabs, core, resin, cycle }: ShotInputs
     ...(vents?.length ? { vents } : {}),
     ...(tabs?.length ? { tabs } : {}),
     ...(core ? { core } : {}),
+    ...(compression ? { compression } : {}),
     resin,
     cycle: {
       ...numbersFile(cycle),

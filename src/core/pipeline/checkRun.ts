@@ -5,9 +5,11 @@ import { findShells } from '../geometry/shells';
 import { cutCells } from '../grid/cutCells';
 import { latticeOver } from '../grid/lattice';
 import type { Finding } from '../geometry/finding';
+import { chargeOf } from '../model/compression';
 import { firstBackwards } from '../model/packing';
 import { cavities, type Gate, type Inputs } from '../model/study';
 import { format, formatNumber, fromSi } from '../units/units';
+import { compressionProblems, pieceProblems } from './checkCompression';
 import { coreProblems, needleProblems } from './checkCore';
 import { clearanceProblems, coolingProblems } from './checkCooling';
 import { checkFeed } from './checkFeed';
@@ -54,12 +56,17 @@ export function checkInputs(inputs: Inputs, part: PartSize | PartFacts | null): 
       `The resin "${String(inputs.resin)}" is not in the library.`,
       'Choose a resin from the list.',
     );
-  if (inputs.gates.length === 0)
+  if (inputs.gates.length === 0 && !chargeOf(inputs.compression))
     add('feed', 'gates', 'There is no gate.', 'Choose "Place gate" at the Feed station and click on the part.');
   sameSpots(inputs.gates).forEach(([a, b]) =>
     add('feed', b, `Gates ${a} and ${b} sit on the same spot.`, 'Move or delete one of them.'),
   );
-  problems.push(...checkFeed(inputs), ...coreProblems(inputs), ...coolingProblems(inputs));
+  problems.push(
+    ...checkFeed(inputs),
+    ...coreProblems(inputs),
+    ...compressionProblems(inputs),
+    ...coolingProblems(inputs),
+  );
   const machine = part ? resolveMachine(inputs, part) : undefined;
   if (part && !machine)
     add(
@@ -130,6 +137,14 @@ function checkCycle(
       `${machine.name} holds ${format(machine.shotVolume, 'cm³')} of melt, the shot needs ${format(settings.shotVolume, 'cm³')}.`,
       'Choose a larger machine.',
     );
+  const force = inputs.compression?.force ?? 0;
+  if (force > machine.clampForce)
+    add(
+      'cycle',
+      'compression',
+      `The press would close with ${format(force, 'kN', 3)}, ${machine.name} has ${format(machine.clampForce, 'kN', 3)}.`,
+      'Lower the force, or choose a larger machine.',
+    );
   const { packing } = inputs.cycle;
   const backwards = packing.by === 'profile' ? firstBackwards(packing.points) : null;
   if (packing.by === 'profile' && backwards !== null)
@@ -186,7 +201,7 @@ export function checkRun(
       });
     return surface;
   });
-  problems.push(...needleProblems(inputs, mesh, part));
+  problems.push(...needleProblems(inputs, mesh, part), ...pieceProblems(inputs, mesh, part));
   if (!problems.length) problems.push(...looseGateProblems(inputs, mesh, surfaces));
   return { problems, surfaces };
 }

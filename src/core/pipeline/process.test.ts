@@ -47,10 +47,11 @@ async function shotOf(change: Partial<Inputs> = {}): Promise<ShotInput> {
   const opening = turn([0, 0, 1]);
   return {
     gridResult,
-    tool: toolOnGrid(mesh, fine, grid, { opening, partingHeight: null }, false),
+    tool: toolOnGrid(mesh, fine, grid, { opening, partingHeight: null }, { halves: false, growth: false }),
     surfaces: inputs.gates.map((g) => closestPoint(mesh, g.position)),
     ...resolve(mesh, inputs),
     walls: null,
+    open: null,
     steel: null,
     behind: null,
     transfer: null,

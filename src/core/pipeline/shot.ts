@@ -13,6 +13,7 @@ import { transfer, type TransferInput } from '../solvers/shot/transfer';
 import { coreOnPart, fillOnPart, packOnPart, warmthOnPart } from './onPart';
 import { phaseStep, runProcess, type PhaseStore, type ShotPlan, type Stand } from './process';
 import {
+  closingOf,
   coreOfShot,
   fillInputOf,
   packInputOf,
@@ -45,12 +46,15 @@ export function shotPlan(shot: ShotInput, { joined, network }: PlacedFeed): Shot
       phaseStep<FillInput>({
         name: 'fill',
         stage: 'fill',
-        // Nothing of packing is read before it begins.
-        input: () => ({
-          ...filling,
-          gating: withTabsShut(shot.inputs, filling.gating),
-          control: { ...filling.control, packing: null },
-        }),
+        // Nothing of packing is read before it begins. Melt that is laid in is not injected.
+        input: () =>
+          filling.press?.charge
+            ? null
+            : {
+                ...filling,
+                gating: withTabsShut(shot.inputs, filling.gating),
+                control: { ...filling.control, packing: null },
+              },
         run: fillUp,
       }),
       phaseStep<FillInput>({
@@ -66,7 +70,9 @@ export function shotPlan(shot: ShotInput, { joined, network }: PlacedFeed): Shot
         name: 'fill-up',
         stage: 'fill',
         input: ({ found }) =>
-          found.fill?.status === 'switched' && !shot.settings.core ? (following ?? filling) : null,
+          found.fill?.status === 'switched' && !shot.settings.core && !shot.settings.press
+            ? (following ?? filling)
+            : null,
         run: fillUp,
       }),
       phaseStep<FillInput>({
@@ -75,6 +81,16 @@ export function shotPlan(shot: ShotInput, { joined, network }: PlacedFeed): Shot
         input: (stand) => {
           const core = stand.found.fill?.status === 'switched' ? coreOfShot(shot, joined, stand) : null;
           return core && { ...filling, core };
+        },
+        run: fillUp,
+      }),
+      phaseStep<FillInput>({
+        name: 'close',
+        stage: 'fill',
+        input: ({ found, state }) => {
+          const ended = filling.press?.charge ? 0 : found.fill?.status === 'switched' ? state.time : null;
+          const press = ended === null ? null : closingOf(shot, filling, ended);
+          return press && { ...filling, press };
         },
         run: fillUp,
       }),

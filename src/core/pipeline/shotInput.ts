@@ -13,6 +13,7 @@ import { warpageOf } from '../model/warpage';
 import { nCopies, type Inputs, type Transfer } from '../model/study';
 import { NOT_FOLLOWED } from '../solvers/melt/heat';
 import type { CoreInput } from '../solvers/core/core';
+import type { PressInput } from '../solvers/press/openTool';
 import type { Switchover } from '../solvers/melt/drive';
 import { placeGating } from '../solvers/melt/gating';
 import { joinFeed, onJoined, type JoinedFeed } from '../solvers/melt/joinFeed';
@@ -26,6 +27,7 @@ import type { MeltHeat } from '../solvers/shot/cavity';
 import type { TransferInput, Warmth } from '../solvers/shot/transfer';
 import type { GridResult } from '../setup/grids';
 import type { Behinds } from '../setup/behind';
+import type { OpenToolOnGrid } from '../setup/press';
 import type { Resolved } from '../setup/resolve';
 import type { Stand } from './process';
 import type { FillSettings } from '../setup/settings';
@@ -54,6 +56,8 @@ const GIVE_UP = 2;
 export interface ShotInput extends Resolved {
   gridResult: GridResult;
   tool: ToolOnGrid;
+  /** Where the tool stands open at the start; null: it is closed. */
+  open: OpenToolOnGrid | null;
   /** Of the gates. */
   surfaces: SurfacePoint[];
   /** Temperatures of the mould at both walls of every node, K, length 2n; null for those that are set. */
@@ -87,16 +91,16 @@ export function fillInputOf(shot: ShotInput, { joined, network }: PlacedFeed): F
   const opening = openingOf(inputs.tool);
   const projectedArea = onJoined(tool.projectedArea, joined);
   for (const { node, cell } of joined.cells) projectedArea[node] = cell.hot === null ? shadowOf(cell, opening) : 0;
+  const machine = ofOne(withinClamp(settings, projectedArea, nCopies(inputs)), nCopies(inputs));
+  const open = pressInputOf(shot, joined);
   return {
+    ...(open ? { press: open } : {}),
     grid: joined.grid,
     gating: joined.gating,
     nGates: inputs.gates.length,
     viscosity: settings.resin.viscosity,
     meltTemperature: settings.meltTemperature,
-    control: withCore(
-      ofOne(withinClamp(settings, projectedArea, nCopies(inputs)), nCopies(inputs)),
-      meltEnd(inputs, fine, grid, joined),
-    ),
+    control: meltEndsAt(machine, meltEnd(inputs, fine, grid, joined) ?? endOfDose(shot, joined)),
     heat: heatInFeed(heatOf(settings, tool, walls, behind), joined),
     air: {
       state: airAt(settings.mouldTemperature),
@@ -114,8 +118,37 @@ export function fillInputOf(shot: ShotInput, { joined, network }: PlacedFeed): F
   };
 }
 
-/** The machine ends the melt where a fluid follows in its core. */
-const withCore = (control: FillSettings['control'], switchover: Switchover | null): FillSettings['control'] =>
+/** The tool as it stands while melt comes in, on the joined grid; null: it is closed. */
+function pressInputOf({ open, settings }: ShotInput, joined: JoinedFeed): PressInput | null {
+  if (!open || !settings.press) return null;
+  const onAll = (values: Float64Array) => onJoined(values, joined);
+  return {
+    growth: onAll(open.growth),
+    area: onAll(open.area),
+    gap: open.gap,
+    closing: null,
+    ...(open.charge ? { charge: { share: onAll(open.charge), temperature: settings.press.chargeTemperature! } } : {}),
+  };
+}
+
+/** The same as it closes, from where the melt has ended. */
+export function closingOf({ settings: { press } }: ShotInput, fill: FillInput, ended: number): PressInput | null {
+  if (!fill.press || !press) return null;
+  const { speed, force, delay, hold } = press;
+  return { ...fill.press, closing: { from: ended + delay, speed, force, hold } };
+}
+
+/** Share of the open tool and the feed at which the melt that is meant for it is in; null: the tool is closed. */
+function endOfDose({ open }: ShotInput, { grid, nodeOf }: JoinedFeed): Switchover | null {
+  if (!open) return null;
+  let part = 0;
+  for (const node of nodeOf) part += grid.volume[node];
+  const feed = grid.volume.reduce((s, v) => s + v, 0) - part;
+  return { by: 'share', share: (feed + open.melt) / (feed + open.open) };
+}
+
+/** The machine ends the melt where something else drives it on. */
+const meltEndsAt = (control: FillSettings['control'], switchover: Switchover | null): FillSettings['control'] =>
   switchover ? { ...control, switchover, packing: null } : control;
 
 /** Of the filling by a second melt that follows the first; null where there is none. */
@@ -164,9 +197,11 @@ export function packInputOf(shot: ShotInput, fill: FillInput, joined: JoinedFeed
   for (const node of joined.nodeOf) part[node] = 1;
   const { pins, nGates, projectedArea, hot = [] } = fill;
   const core = coreOfShot(shot, joined, stand);
+  const press = closingOf(shot, fill, 0);
   return {
     ...meltOf(fill),
     ...(core ? { core } : {}),
+    ...(press ? { press } : {}),
     pins,
     nGates,
     projectedArea,

@@ -16,10 +16,12 @@ import { summarise } from '../results/summary';
 import { behindsOf, laidInserts, type Behinds, type MouldedBefore } from '../setup/behind';
 import { makeGrid, type GridResult } from '../setup/grids';
 import { healingOf } from '../setup/healing';
+import { openTool } from '../setup/press';
 import { settleMould, type Mould } from '../setup/mould';
 import { resolve, type Resolved } from '../setup/resolve';
 import { thermalTables } from '../solvers/melt/thermalTables';
 import type { StageContext } from '../stage/context';
+import { doseProblem } from './checkCompression';
 import { checkRun, type Problem } from './checkRun';
 import { insertLoads, type InsertLoads } from './insertLoads';
 import type { PhaseStore } from './process';
@@ -91,8 +93,14 @@ export async function calculateShot(input: ShotRunInput, ctx: StageContext): Pro
   const unequal = !inputs.cooling && settings.mouldTemperature !== settings.lowerMouldTemperature;
   const opening = openingOf(inputs.tool);
   const halves = { opening, partingHeight: inputs.tool.partingHeight };
-  const tool = toolOnGrid(mesh, fine, grid, halves, unequal || transfer?.on === 'lower-half');
+  const tool = toolOnGrid(mesh, fine, grid, halves, {
+    halves: unequal || transfer?.on === 'lower-half',
+    growth: inputs.compression !== undefined,
+  });
   await ctx.checkpoint();
+  const open = openTool(inputs, fine, grid, tool);
+  const unfit = open && doseProblem(inputs, open.gap, open.open, open.melt);
+  if (unfit) return { status: 'failed', ...unfit };
   let mould: Mould | null = null;
   if (inputs.cooling) {
     const settled = await settleMould(run, gridResult, bodies, ctx);
@@ -105,7 +113,7 @@ export async function calculateShot(input: ShotRunInput, ctx: StageContext): Pro
   const packs = inputs.upTo !== 'fill' && warpageOf(inputs).hold === 'tool';
   const steel = packs ? toolHold(mesh, fine, grid) : null;
   await ctx.checkpoint();
-  const shotInput = { ...run, gridResult, tool, surfaces, walls, steel, behind, transfer, steps };
+  const shotInput = { ...run, gridResult, tool, open, surfaces, walls, steel, behind, transfer, steps };
   let shot = await shoot(shotInput, ctx, store);
   if (mould && shot.status !== 'failed' && shot.pack && settings.coolingTime === null) {
     const moved = await mould.resettle(shot.pack.node.ejectableAt, ctx);
@@ -129,7 +137,7 @@ export async function calculateShot(input: ShotRunInput, ctx: StageContext): Pro
     behind,
     mould,
     steel,
-    found: summarise(run, gridResult, shot, tool, mould),
+    found: summarise(run, gridResult, shot, { ...tool, open }, mould),
     breaches: [...guardFill(grid, shot, settings, coldest), ...(shot.pack ? guardPack(grid, shot.pack, settings) : [])],
     loads,
     left: leftBy(shotNumber(study), mesh, gridResult, run, shot, behind),

@@ -23,6 +23,7 @@ export const answerSchema = z.object({
     'what-shape',
     'do-they-hold',
     'does-core-come-right',
+    'does-tool-close',
   ]),
   question: z.string(),
   verdict: verdictSchema,

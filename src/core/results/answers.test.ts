@@ -240,8 +240,8 @@ const asked = {
     whereFrontsMeet({ weldLines: [], airTraps: [], ...found }, inputs, settings),
 };
 
-/** Those of the core are held in a test of their own. */
-type OfCore = 'solidEnd' | 'thinSkin' | 'fingered';
+/** Those of the core and of a tool that closes are held in tests of their own. */
+type OfCore = 'solidEnd' | 'thinSkin' | 'fingered' | 'gapLeft';
 type Judged = Exclude<keyof typeof VERDICT_RULES, 'weldAngle' | 'speedJump' | 'shareFilled' | OfCore>;
 
 /** The answer where what a rule looks at has a value and all else is good. */

@@ -9,7 +9,7 @@ const percent = (share: number, digits = 2) => `${formatNumber(100 * share, digi
 
 /** Packing time beyond the freezing of the last gate, over the packing time; 0 while a gate is open. */
 const wastedShare = (f: PackFacts): number =>
-  f.heldBy === 'core' || f.lastGateFrozenAt === null
+  f.heldBy !== 'nozzle' || f.lastGateFrozenAt === null
     ? 0
     : Math.max(0, f.packingEnd - f.lastGateFrozenAt) / (f.packingEnd - f.switchoverTime || 1);
 
@@ -67,6 +67,10 @@ function reasonsOf(f: PackFacts, inputs: Inputs): string[] {
     reasons.push(
       `The fluid in the core packs from inside, with up to ${format(f.packingPressure, 'MPa', 2)} until ${format(f.packingEnd, 's', 2)}; the nozzle is shut.`,
     );
+  else if (f.heldBy === 'press')
+    reasons.push(
+      `The tool packs all over the part at once, with up to ${format(f.packingPressure, 'MPa', 2)} in the melt, as long as its halves have not met; the nozzle is shut.`,
+    );
   else if (f.lastGateFrozenAt === null)
     reasons.push('A gate was still open when the calculation ended: thick, or kept hot.');
   else if (openAtEnd(f))
@@ -99,7 +103,9 @@ function reasonsOf(f: PackFacts, inputs: Inputs): string[] {
   reasons.push(
     f.heldBy === 'core'
       ? `The part weighs ${format(f.mass, 'g', 4)}: what it shrinks by, the core takes.`
-      : `Packing brings ${format(Math.max(0, f.mass - f.massBefore), 'g', 2)} more into the part: ${format(f.mass, 'g', 4)} in all.`,
+      : f.heldBy === 'press'
+        ? `The part weighs ${format(f.mass, 'g', 4)}: what was in the tool when it closed.`
+        : `Packing brings ${format(Math.max(0, f.mass - f.massBefore), 'g', 2)} more into the part: ${format(f.mass, 'g', 4)} in all.`,
   );
   if (judge(RULES.pressureAtOpening, f.pressureAtOpening) !== 'good')
     reasons.push(
@@ -128,8 +134,24 @@ function coreTries(f: PackFacts, inputs: Inputs): Suggestion[] {
   ];
 }
 
+/** More melt keeps the halves apart for longer: so long the press holds. */
+function pressTries(f: PackFacts, inputs: Inputs): Suggestion[] {
+  const { compression } = inputs;
+  if (!compression || !packsWeakly(f)) return [];
+  const dose = Math.round(100 * (compression.dose + 0.03)) / 100;
+  return [
+    {
+      id: 'more-melt',
+      label: `${formatNumber(100 * dose, 3)} % of melt`,
+      why: 'The press follows for longer what shrinks.',
+      inputs: { ...inputs, compression: { ...compression, dose } },
+    },
+  ];
+}
+
 function suggestionsOf(f: PackFacts, inputs: Inputs, settings: FillSettings): Suggestion[] {
   if (f.heldBy === 'core') return coreTries(f, inputs);
+  if (f.heldBy === 'press') return pressTries(f, inputs);
   const list: Suggestion[] = [];
   const packing = f.packingEnd - f.switchoverTime;
   const pressure = Math.round(f.packingPressure / 1e5) * 1e5;

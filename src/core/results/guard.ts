@@ -118,7 +118,9 @@ export function guardFill(
   const given = Math.max(0, ...history.nozzlePressure);
   const inCore = Math.max(0, ...history.corePressure);
   const most = Math.max(inCore, Math.min(settings.pressureLimit, given * (1 + 1e-6)));
-  const over = Math.max(highest / Math.max(most, 1e5), given / settings.pressureLimit);
+  // Between halves that close, the press gives the pressure: its force is looked at instead.
+  const pushed = settings.press ? 0 : highest / Math.max(most, 1e5);
+  const over = Math.max(pushed, given / settings.pressureLimit);
   if (over > GUARD_RULES.fillPressure.limit)
     found.push(
       breach(
@@ -166,7 +168,7 @@ export function guardPack(grid: PressureGrid, pack: PackResult, settings: FillSe
     );
   const given = Math.max(1e6, ...history.nozzlePressure, ...history.corePressure);
   const highest = Math.max(0, ...course.highestPressure);
-  if (highest / given > GUARD_RULES.packPressure.limit)
+  if (!settings.press && highest / given > GUARD_RULES.packPressure.limit)
     found.push(
       breach(
         'packPressure',
@@ -263,6 +265,7 @@ const RESTS_ON: Record<Answer['id'], readonly GuardRule['stage'][]> = {
   'what-shape': ['grid', 'fill', 'pack', 'shape'],
   'do-they-hold': ['grid', 'fill', 'pack', 'shape'],
   'does-core-come-right': ['grid', 'fill', 'pack'],
+  'does-tool-close': ['grid', 'fill', 'pack'],
 };
 
 /** Answers in which those that rest on a broken bound are none, whatever they say. */

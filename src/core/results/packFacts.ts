@@ -15,8 +15,8 @@ const EDGE = 0.01;
 export interface PackFacts {
   switchoverTime: number;
   packingEnd: number;
-  /** What packs: melt from the nozzle, or a fluid in the core while the nozzle is shut; and the most it pressed with. */
-  heldBy: 'nozzle' | 'core';
+  /** What packs: melt from the nozzle or, while that is shut, a fluid in the core or a tool that closes; and its highest pressure. */
+  heldBy: 'nozzle' | 'core' | 'press';
   packingPressure: number;
   /** When each gate froze, null while still open at the end; and the last of them. */
   gateFrozenAt: (number | null)[];
@@ -137,13 +137,16 @@ export function packFacts(
   const emptiest = nodeAt(sinks.voids, q(sinks.voids, 0.999));
   const slow = nodeAt(pack.node.ejectableAt, q(pack.node.ejectableAt, 1 - EDGE));
   const pressed = settings.core ? pack.history.corePressure : pack.history.nozzlePressure;
+  const packingPressure = settings.press
+    ? Math.max(0, ...pack.course.highestPressure)
+    : Math.max(0, ...pressed.filter((_, k) => pack.history.time[k] > switchoverTime));
   return {
     switchoverTime,
     packingEnd: pack.packingEnd,
-    heldBy: settings.core ? 'core' : 'nozzle',
-    packingPressure: Math.max(0, ...pressed.filter((_, k) => pack.history.time[k] > switchoverTime)),
+    heldBy: settings.core ? 'core' : settings.press ? 'press' : 'nozzle',
+    packingPressure,
     gateFrozenAt: pack.gateFrozenAt,
-    lastGateFrozenAt: frozen.length === pack.gateFrozenAt.length ? Math.max(...frozen) : null,
+    lastGateFrozenAt: frozen.length && frozen.length === pack.gateFrozenAt.length ? Math.max(...frozen) : null,
     lostShare: all > 0 ? lostVolume / all : 0,
     lostPlace: lostVolume > 0 ? centreOf(grid, lost) : null,
     shrinkage: {

@@ -13,7 +13,8 @@ export interface VerdictRule {
     | 'how-long-to-cool'
     | 'what-shape'
     | 'do-they-hold'
-    | 'does-core-come-right';
+    | 'does-core-come-right'
+    | 'does-tool-close';
   /** What is looked at. */
   quantity: string;
   watch: number | null;
@@ -317,6 +318,16 @@ export const VERDICT_RULES = {
     unit: '×',
     worse: 'above',
     reason: 'A skin that is dragged farther than it is deep is washed away, and seen through the second shot.',
+  },
+  gapLeft: {
+    id: 'gapLeft',
+    question: 'does-tool-close',
+    quantity: 'Gap that stays between the halves of the tool over the nominal wall',
+    watch: 0.01,
+    problem: 0.04,
+    unit: '%',
+    worse: 'above',
+    reason: 'The part comes out thicker by it, and melt gets into the parting plane.',
   },
   solidEnd: {
     id: 'solidEnd',

@@ -22,8 +22,12 @@ import type { FillSettings } from '../setup/settings';
 import { SOLVER_VERSION } from '../setup/version';
 import type { Mould } from '../setup/mould';
 import type { Shot } from './shotFound';
-import { flowRateAt } from '../solvers/melt/drive';
+import { flowRateAt, type MachinePhase } from '../solvers/melt/drive';
+import { nominalWall } from '../grid/lattice';
 import type { FillResult } from '../solvers/fill/outcome';
+import type { OpenToolOnGrid } from '../setup/press';
+import { pressFacts, pressFactsSchema } from './pressFacts';
+import { doesTheToolClose } from './toolCloses';
 import { doesItPackOut } from './doesItPackOut';
 import { howLongToCool } from './howLongToCool';
 import { packFacts, packSummary } from './packFacts';
@@ -106,6 +110,8 @@ export const summarySchema = z.object({
   hold: holdFactsSchema.optional(),
   /** Fluid in the core; absent where none is let in. */
   core: coreFactsSchema.optional(),
+  /** A tool that closes on the melt; absent where it is closed before. */
+  press: pressFactsSchema.optional(),
   /** Sections of the feed; absent where the melt comes straight to the gates. */
   feed: feedFactsSchema.optional(),
 });
@@ -116,6 +122,8 @@ export type Summary = z.infer<typeof summarySchema>;
  * pressure of a set flow rate rises without a limit that means anything; a machine has switched over.
  */
 const NEEDED_AT_SHARE = 0.99;
+/** Phases in which the nozzle is shut and something else drives the melt. */
+const DRIVEN: readonly MachinePhase[] = ['core', 'closing'];
 /** From here on ends close one after the other, and which one first may be below what the grid tells. */
 const BEFORE_ENDS = 0.95;
 /** Hesitation is looked for up to this share of the filling: every front creeps at the very end. */
@@ -128,7 +136,7 @@ export function summarise(
   { mesh, inputs, settings }: Resolved,
   gridResult: GridResult,
   outcome: Shot,
-  tool: ToolOnGrid,
+  tool: ToolOnGrid & { open?: OpenToolOnGrid | null },
   mould: Mould | null,
 ): { summary: Summary; answers: Answer[]; findings: Findings; sinks: ReturnType<typeof sinkMarks> | null } {
   const { fine, grid } = gridResult;
@@ -147,9 +155,9 @@ export function summarise(
   const path = flowPath(grid, result.node.fillTime, lastFullFrame(result), pathEnd);
   const findings = findingsOf(grid, result, settings, outcome.status === 'stalled', outcome.feed);
   const cut = outcome.status === 'stalled' ? Infinity : NEEDED_AT_SHARE + 1e-6;
-  // While a fluid in the core pushes the nozzle is shut: what stands before it then is no need of the machine.
+  // While a fluid in the core pushes, or the tool, the nozzle is shut: what stands before it then is no need of the machine.
   const upTo = (share: number) => (_: unknown, k: number) =>
-    history.shareFilled[k] <= share && history.phase[k] !== 'core';
+    history.shareFilled[k] <= share && !DRIVEN.includes(history.phase[k]);
   const pressureNeeded = Math.max(0, ...history.nozzlePressure.filter(upTo(cut)));
   const pressureBeforeEnds = Math.max(0, ...history.nozzlePressure.filter(upTo(BEFORE_ENDS)));
   const gateLoss = Math.max(0, ...history.gateLoss.filter(upTo(cut)).flat());
@@ -188,7 +196,10 @@ export function summarise(
     pressure: pressureNeeded,
     clampForce: Math.max(0, ...(pack?.history ?? history).clampForce),
     projectedArea,
-    packingClamp: (packed ? packed.packingPressure : (result.switchedAt?.packing ?? 0)) * projectedArea,
+    // A press that closes has its force on the melt, whatever single places have.
+    packingClamp: settings.press
+      ? 0
+      : (packed ? packed.packingPressure : (result.switchedAt?.packing ?? 0)) * projectedArea,
     flowRate: Math.max(
       0,
       ...Array.from({ length: 50 }, (_, i) => flowRateAt(settings.control, (i / 50) * settings.shotVolume)),
@@ -199,6 +210,8 @@ export function summarise(
   if (pack && packed) summary.pack = packSummary(packed, pack);
   const core = outcome.core && coreFacts(grid, outcome, outcome.core, settings);
   if (core) summary.core = core;
+  const press = tool.open ? pressFacts(outcome, tool.open, settings) : null;
+  if (press) summary.press = press;
   if (mould) summary.cool = coolFacts(mould, grid, openingOf(inputs.tool));
   return {
     summary,
@@ -210,11 +223,25 @@ export function summarise(
       ...(packed
         ? [doesItPackOut(packed, inputs, settings), howLongToCool(packed, inputs, settings, summary.cool ?? null, mesh)]
         : []),
+      ...(press
+        ? [
+            doesTheToolClose(
+              press,
+              facts,
+              { wall: nominalWall(mesh), area: opened(tool.open!), volume: partVolume },
+              inputs,
+              settings,
+            ),
+          ]
+        : []),
       ...(core ? [doesTheCoreComeRight(core, facts.stallReason, inputs, settings)] : []),
     ],
     findings,
   };
 }
+
+/** Over which a gap stands open, m2. */
+const opened = ({ open, closed, gap }: OpenToolOnGrid) => (open - closed) / gap;
 
 function findingsOf(
   grid: PressureGrid,

@@ -1,5 +1,6 @@
 import { MACHINES, SHOT_SHARE } from '../machine/library';
 import type { Machine } from '../model/machine';
+import { chargeOf } from '../model/compression';
 import type { Inputs } from '../model/study';
 import type { FillSettings } from '../setup/settings';
 import { format } from '../units/units';
@@ -29,12 +30,13 @@ export function whatMachine(needs: MachineNeeds, inputs: Inputs, settings: FillS
     flow: needs.flowRate / machine.maxFlowRate,
     shot: needs.volume / machine.shotVolume,
   };
+  const laidIn = chargeOf(inputs.compression) !== null;
   const verdicts = [
     judge(RULES.clamp, shares.clamp),
     judge(RULES.pressureReserve, shares.pressure),
     judge(RULES.flow, shares.flow),
     judge(RULES.shot, shares.shot),
-    judge(RULES.smallShot, shares.shot),
+    laidIn ? 'good' : judge(RULES.smallShot, shares.shot),
   ];
   const verdict = worst(verdicts);
   const fitting = MACHINES.find((m) => fits(needs, force, m));
@@ -56,7 +58,10 @@ export function whatMachine(needs: MachineNeeds, inputs: Inputs, settings: FillS
     where: null,
     why: [
       `${format(needs.projectedArea, 'cm²', 3)} face the opening direction; filling opens the mould with ` +
-        `${format(needs.clampForce, 'kN', 3)}, packing pressure all over it would with ${format(needs.packingClamp, 'kN', 3)}.`,
+        `${format(needs.clampForce, 'kN', 3)}` +
+        (inputs.compression
+          ? ', which is what the press closes with.'
+          : `, packing pressure all over it would with ${format(needs.packingClamp, 'kN', 3)}.`),
       `Pressure ${percent(shares.pressure)} of ${format(machine.maxPressure, 'MPa')}, flow rate ${percent(shares.flow)} of ` +
         `${format(machine.maxFlowRate, 'cm³/s')}, shot ${percent(shares.shot)} of ${format(machine.shotVolume, 'cm³')}.`,
       ...(verdicts[4] === 'watch' && shares.shot < 0.1

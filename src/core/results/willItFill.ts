@@ -1,3 +1,4 @@
+import { chargeOf } from '../model/compression';
 import type { Gate, Inputs } from '../model/study';
 import type { FillSettings } from '../setup/settings';
 import type { StallReason } from '../solvers/fill/outcome';
@@ -48,14 +49,17 @@ export interface FillFacts {
 }
 
 export function willItFill(facts: FillFacts, inputs: Inputs, settings: FillSettings): Answer {
-  const verdict = verdictOf(facts);
+  // What a tool drives that closes on the melt is no matter of the injection.
+  const pressed = inputs.compression !== undefined;
+  const verdict = verdictOf(facts, pressed);
   const share = Math.round((100 * facts.pressureNeeded) / facts.pressureLimit);
+  const injected = pressed ? injectedKey(facts, share, inputs) : null;
   return {
     id: 'will-it-fill',
     question: 'Will it fill?',
     verdict,
     headline: headlineOf(facts, verdict),
-    key: {
+    key: injected ?? {
       label:
         facts.status === 'stalled'
           ? 'Filled when it stopped'
@@ -81,11 +85,23 @@ export function willItFill(facts: FillFacts, inputs: Inputs, settings: FillSetti
   };
 }
 
-function verdictOf(facts: FillFacts): Verdict {
+/** Where the melt comes into an open tool there is a pressure before it closes; where it is laid in, none. */
+function injectedKey(facts: FillFacts, share: number, { compression }: Inputs): Answer['key'] | null {
+  if (facts.status === 'stalled') return null;
+  if (compression?.melt.by === 'charge')
+    return { label: 'Flow length', value: format(facts.flowLength, 'mm'), note: 'laid into the open tool' };
+  return {
+    label: 'Pressure needed for the open tool',
+    value: format(facts.pressureNeeded, 'MPa'),
+    note: `${share} % of the ${format(facts.pressureLimit, 'MPa')} limit`,
+  };
+}
+
+function verdictOf(facts: FillFacts, pressed: boolean): Verdict {
   if (facts.unreachableVolume > 0) return 'problem';
   return worst([
     facts.status === 'stalled' ? 'problem' : 'good',
-    judge(RULES.slowdown, facts.fillTime / facts.injectionTime),
+    pressed ? 'good' : judge(RULES.slowdown, facts.fillTime / facts.injectionTime),
     judge(RULES.pressureReserve, facts.pressureNeeded / facts.pressureLimit),
     judge(RULES.frontCooling, facts.frontCooling),
     judge(RULES.frozenShare, facts.frozenShare),
@@ -153,6 +169,9 @@ function reasonsOf(facts: FillFacts, settings: FillSettings): string[] {
     reasons.push(
       {
         flow: 'The skin has closed the way: the flow fell below 0.2 % of the set rate.',
+        closed:
+          'The halves of the tool have met before the part was full: there was too little melt, or it lay too far off.',
+        force: `The tool stood still on the melt after ${format(facts.fillTime, 's', 2)}: its force does not drive it any further.`,
         core: 'What is in the core does not push the melt any further: its pressure is too low, or comes too late.',
         'blow-through': `The fluid in the core broke through the front after ${format(facts.fillTime, 's', 2)}: it no longer pushes.`,
         time: `The front still crept after ${format(facts.fillTime, 's', 2)}, long past the freezing of the nominal wall.`,
@@ -207,7 +226,8 @@ function suggestionsOf(facts: FillFacts, verdict: Verdict, inputs: Inputs, setti
   const strained = apart || facts.status === 'stalled' || isHigh(facts);
   const injection = (factor: number) =>
     ({ by: 'time', time: Number((factor * settings.injectionTime).toPrecision(2)) }) as const;
-  if (strained) {
+  const pressed = inputs.compression !== undefined;
+  if (strained && !chargeOf(inputs.compression)) {
     const gate: Gate = {
       id: freshGateId(inputs.gates),
       position: facts.lastSurface,
@@ -227,14 +247,14 @@ function suggestionsOf(facts: FillFacts, verdict: Verdict, inputs: Inputs, setti
         inputs: withCycle(inputs, { meltTemperature: resin.melt.max }),
       });
   }
-  if ((isCold(facts) || facts.status === 'stalled') && facts.limitReachedAt === null)
+  if (!pressed && (isCold(facts) || facts.status === 'stalled') && facts.limitReachedAt === null)
     list.push({
       id: 'faster',
       label: `Inject in ${format(0.5 * settings.injectionTime, 's', 2)}`,
       why: 'Twice as fast, so that less of the wall freezes on the way.',
       inputs: withCycle(inputs, { injection: injection(0.5) }),
     });
-  else if (isSheared(facts) || (strained && !apart && facts.status === 'filled'))
+  else if (!pressed && (isSheared(facts) || (strained && !apart && facts.status === 'filled')))
     list.push({
       id: 'slower',
       label: `Inject in ${format(1.5 * settings.injectionTime, 's', 2)}`,

@@ -1,6 +1,7 @@
 import { flipped, type TriangleMesh, type Vec3 } from '../geometry/mesh';
 import { joined } from '../geometry/shells';
 import { copyPlacements, mirrors, type Placement } from '../model/cavityLayout';
+import type { Charge, Compression } from '../model/compression';
 import type { Needle } from '../model/core';
 import type { Tab, VentInput } from '../model/outlet';
 import type { Gate, Inputs } from '../model/study';
@@ -53,6 +54,16 @@ function allNeedles({ core, cavities }: Inputs): Needle[] {
   return [...core.needles, ...moved];
 }
 
+/** A charge with the pieces of every copy. */
+function withAllPieces(compression: Compression, { cavities }: Inputs): Compression {
+  const { melt } = compression;
+  if (melt.by !== 'charge' || !cavities) return compression;
+  const moved = copyPlacements(cavities).flatMap((m, k) =>
+    melt.pieces.map((c) => ({ id: `${c.id}.${k + 2}`, position: placed(m, c.position) as Charge['position'] })),
+  );
+  return { ...compression, melt: { ...melt, pieces: [...melt.pieces, ...moved] } };
+}
+
 function allVents({ vents = [], cavities }: Inputs): VentInput[] {
   if (!cavities) return vents;
   const moved = copyPlacements(cavities).flatMap((m, k) =>
@@ -82,5 +93,6 @@ export function withCopies(inputs: Inputs): Inputs {
   const { cavities: _, ...rest } = inputs;
   const outlets = { vents: allVents(inputs), tabs: allTabs(inputs) };
   const core = inputs.core && { core: { ...inputs.core, needles: allNeedles(inputs) } };
-  return { ...rest, gates: allGates(inputs), ...outlets, ...core };
+  const compression = inputs.compression && { compression: withAllPieces(inputs.compression, inputs) };
+  return { ...rest, gates: allGates(inputs), ...outlets, ...core, ...compression };
 }

@@ -1,5 +1,6 @@
 import type { LaidFeed } from '../feed/layout';
 import type { TriangleMesh } from '../geometry/mesh';
+import { chargeOf } from '../model/compression';
 import type { Inputs } from '../model/study';
 import { meshWithCopies, withCopies } from './copies';
 import { feedOf, solvedOnce } from './feedOf';
@@ -20,7 +21,9 @@ export interface Resolved {
 export function resolve(cavity: TriangleMesh, study: Inputs): Resolved {
   const apart = study.cavities !== undefined && !solvedOnce(study);
   const mesh = apart ? meshWithCopies(cavity, study) : cavity;
-  const inputs = apart ? withCopies(study) : study;
+  const placed = apart ? withCopies(study) : study;
+  // Melt that is laid in comes through no gate.
+  const inputs = chargeOf(placed.compression) ? { ...placed, gates: [], feed: null } : placed;
   const settings = resolveSettings(inputs, partSize(mesh));
   const feed = inputs.feed || inputs.tabs?.length ? feedOf(inputs, settings.meltTemperature) : null;
   return { mesh, inputs, settings, feed };

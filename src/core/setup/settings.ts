@@ -11,8 +11,9 @@ import { coldVolume } from '../feed/network';
 import type { Resin } from '../model/resin';
 import { nCopies, type Injection, type Inputs } from '../model/study';
 import { allGates, allTabs } from './copies';
-import type { Packing } from '../model/packing';
+import { CLAMP_SHARE, type Packing } from '../model/packing';
 import { fluidById } from '../material/coreFluids';
+import type { Compression } from '../model/compression';
 import type { CoreChoice } from '../model/core';
 import type { CoreControl, CoreFluid } from '../solvers/core/fluid';
 import type { PackingProfile } from '../solvers/pack/control';
@@ -69,6 +70,18 @@ export interface FillSettings {
   core: CoreSettings | null;
   /** A second melt that follows the first; null: none. */
   second: SecondSettings | null;
+  /** A tool that closes on the melt; null: it is closed before. */
+  press: PressSettings | null;
+}
+
+/** SI, of one cavity. */
+export interface PressSettings {
+  speed: number;
+  force: number;
+  delay: number;
+  hold: number;
+  /** K; null where nothing is laid in. */
+  chargeTemperature: number | null;
 }
 
 export interface SecondSettings {
@@ -194,6 +207,26 @@ export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
     freezeTime: freeze,
     core: inputs.core && inputs.core.fluid !== 'melt' ? coreOf(inputs.core, freeze) : null,
     second: inputs.core?.fluid === 'melt' ? secondOf(inputs.core, resin, meltTemperature) : null,
+    press: inputs.compression
+      ? pressOf(inputs.compression, { freeze, meltTemperature, machine, copies: nCopies(inputs) })
+      : null,
+  };
+}
+
+/** How long a press holds where nothing is set, s. */
+export const pressHoldOf = (freeze: number): number => Number(freeze.toPrecision(2));
+
+/** What the press is told, with its defaults, of one of several equal cavities. */
+function pressOf(
+  { melt, delay, speed, force, hold }: Compression,
+  own: { freeze: number; meltTemperature: number; machine: Machine; copies: number },
+): PressSettings {
+  return {
+    delay,
+    speed,
+    force: (force ?? CLAMP_SHARE * own.machine.clampForce) / own.copies,
+    hold: hold ?? pressHoldOf(own.freeze),
+    chargeTemperature: melt.by === 'charge' ? (melt.temperature ?? own.meltTemperature) : null,
   };
 }
 

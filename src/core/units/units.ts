@@ -29,6 +29,7 @@ export type Unit =
   | 'kN'
   | 'm/s'
   | 'cm/s'
+  | 'mm/s'
   | 'W/(m²·K)'
   | 'mm³'
   | 'g'
@@ -76,6 +77,7 @@ const TABLE: Record<Unit, Conversion> = {
   kN: { factor: 1e3, offset: 0 },
   'm/s': { factor: 1, offset: 0 },
   'cm/s': { factor: 1e-2, offset: 0 },
+  'mm/s': { factor: 1e-3, offset: 0 },
   bar: { factor: 1e5, offset: 0 },
   'l/min': { factor: 1e-3 / 60, offset: 0 },
   W: { factor: 1, offset: 0 },

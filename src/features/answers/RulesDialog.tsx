@@ -11,6 +11,7 @@ const QUESTIONS: Record<VerdictRule['question'], string> = {
   'what-shape': 'What shape comes out?',
   'do-they-hold': 'Do they hold together?',
   'does-core-come-right': 'Does the core come out right?',
+  'does-tool-close': 'Does the tool close?',
 };
 
 /** The table of thresholds behind the verdicts, each with its reason. */

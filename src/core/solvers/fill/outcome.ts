@@ -69,6 +69,8 @@ export interface FillResult {
   injectedVolume: number;
   /** Fluid in its core when it ended, m3. */
   coreVolume: number;
+  /** Between the halves of the tool when it ended, m. */
+  gap: number;
   /** |held - injected| / cavity */
   massError: number;
   /** Where and when a fluid in the core came out of the melt into what was still empty; null: it did not. */
@@ -88,9 +90,9 @@ export interface FillResult {
 
 /**
  * Why a filling ends short: time is up, the melt stands, the fluid in its core has come through the front, or does not
- * push it any further.
+ * push it any further; the halves of the tool have met, or stand on the melt.
  */
-export type StallReason = 'time' | 'flow' | 'blow-through' | 'core';
+export type StallReason = 'time' | 'flow' | 'blow-through' | 'core' | 'closed' | 'force';
 
 /** How a filling that came to an end came to it, and what was found. */
 export type FillFound =

@@ -1,4 +1,4 @@
-import type { FlowSolver } from '../melt/pressure';
+import type { FlowSolver, Storage } from '../melt/pressure';
 import type { MachineDrive } from '../melt/drive';
 
 /** Fluidities are followed until inlet pressure (or flow) moves by less than this in one pass. */
@@ -32,6 +32,10 @@ export interface Moment {
   time: number;
   /** Nothing has been solved before. */
   first: boolean;
+  /** What the walls drive out of the nodes; absent: nothing. */
+  source?: Storage;
+  /** What is watched, where neither pressure nor flow at the inlet tells: settled when it no longer moves. */
+  watch?: () => number;
 }
 
 /**
@@ -44,17 +48,18 @@ export function settleFlow(
   moment: Moment,
   following: Following,
 ): boolean {
-  const { active, air, injected, time, first } = moment;
+  const { active, air, injected, time, first, source = null, watch } = moment;
   const { fluidityTolerance = FLUIDITY_TOLERANCE, tolerance = SOLVER_TOLERANCE } = following;
   const passes = first ? FIRST_PASSES : (following.passes ?? MAX_PICARD);
   // Where the usual passes do not do, more are made as long as the pressure still moves.
   const most = following.passes ?? MOST_PASSES;
   let wanted = drive.wanted(injected);
+  const present = () => watch?.() ?? ('flow' in wanted ? solver.inletPressure : solver.inletFlow);
   let same = false;
   let moved = Infinity;
   for (let pass = 0; pass < passes || (moved > UNSETTLED && pass < most); pass++) {
-    const previous = 'flow' in wanted ? solver.inletPressure : solver.inletFlow;
-    solver.solve(active, air, wanted, tolerance, same);
+    const previous = present();
+    solver.solve(active, air, wanted, tolerance, same, source);
     same = true;
     const change = solver.updateFluidity(active, pass === 0 ? 1 : RELAXATION);
     const corrected = pass > 0 || !first ? drive.corrected(injected, solver.inletPressure, solver.inletFlow) : null;
@@ -65,8 +70,7 @@ export function settleFlow(
     }
     // The very first pass knows no fluidity: it neither settles nor says what the machine must do.
     if (pass === 0 && first) continue;
-    const present = 'flow' in wanted ? solver.inletPressure : solver.inletFlow;
-    moved = Math.abs(present - previous) / Math.abs(present);
+    moved = Math.abs(present() - previous) / Math.abs(present());
     if (change < fluidityTolerance) moved = Math.min(moved, UNSETTLED);
     if (moved <= UNSETTLED && change < fluidityTolerance) break;
     if (pass > 0 && moved < PICARD_TOLERANCE) break;

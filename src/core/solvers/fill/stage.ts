@@ -16,6 +16,7 @@ import type { Filled, FillInput, FillOutcome, FillResult, StallReason } from './
 import { Peaks } from './peaks';
 import { settleFlow } from './settleFlow';
 import { TrappedAir } from '../melt/trappedAir';
+import { ClosingTool } from '../press/closing';
 
 const DEFAULT_STEPS = 110;
 /**
@@ -41,7 +42,7 @@ const FULL = 1 - 1e-9;
  */
 export const fill: Phase<FillInput, Filled> = async (state, input, ctx) => {
   const run = new FillRun(state, input, ctx);
-  if (!state.front) run.fillGates();
+  if (!state.front) run.begin();
   ctx.report(run.progress());
   while (!run.done) {
     await ctx.checkpoint();
@@ -65,8 +66,10 @@ class FillRun {
   private readonly drive: MachineDrive;
   private readonly inflow: Float64Array;
   private readonly reachable: Float64Array;
-  /** What is to be filled, m3. */
-  private readonly volume: number;
+  /** What is to be filled, m3; it follows the gap of a tool that closes. */
+  private volume: number;
+  /** null where the tool does not move. */
+  private readonly closing: ClosingTool | null = null;
   /** Melt in hot sections of the feed, there from the start, m3. */
   private readonly hotVolume: number;
   private readonly lastPlaces: LastPlaces;
@@ -98,10 +101,11 @@ class FillRun {
     private readonly input: FillInput,
     ctx: PhaseContext,
   ) {
-    const { grid, gating, heat, air, nGates, before, nFrames = N_FRAMES } = input;
+    const { gating, heat, air, nGates, before, press, nFrames = N_FRAMES } = input;
     const { front } = state;
     const components = nGates > 1 ? nGates : 0;
     this.cavity = new Cavity(input, state, components);
+    const { grid, tool } = this.cavity;
     this.time = state.time;
     this.injected = front?.injected ?? 0;
     this.steps = front?.steps ?? 0;
@@ -109,10 +113,15 @@ class FillRun {
     if (input.followHeat !== undefined) this.cavity.heat?.followHeat(input.followHeat);
     this.inflow = new Float64Array(grid.n);
     this.noAir = new Float64Array(grid.n);
-    this.reachable = reachableFrom(grid, gating);
+    const laid = [...(press?.charge?.share ?? []).keys()].filter((i) => press!.charge!.share[i] > 0);
+    this.reachable = reachableFrom(grid, gating, laid);
     this.lastPlaces = new LastPlaces(grid, this.reachable, front?.places);
     this.hotVolume = this.fillHot(!front);
     this.volume = this.reachable.reduce((s, v) => s + v, 0);
+    if (tool && press?.closing) {
+      const onTool = (active: Uint8Array) => this.lookAtTool(active);
+      this.closing = new ClosingTool(tool, this.cavity, this.reachable, onTool);
+    }
     if (air) this.air = new TrappedAir(grid, air.vented, air.state, this.reachable, air.vents, front?.air);
     this.drive = new MachineDrive(input.control, this.volume, input.injectsOn ? undefined : front?.drive);
     if (components) {
@@ -137,10 +146,19 @@ class FillRun {
     this.pinned = Uint8Array.from(gating.gateOfNode, (g) => (g >= 0 ? 1 : 0));
   }
 
+  /** What lies in the tool at the start of the shot, or the first melt at the gates. */
+  begin(): void {
+    if (!this.input.press?.charge || !this.closing) return this.fillGates();
+    const { volume, filled } = this.closing.layCharge();
+    this.injected = volume;
+    this.enter(filled);
+    this.look();
+  }
+
   /** Hot sections of the feed are full before the shot, at their own temperature. Returns their volume. */
   private fillHot(first: boolean): number {
-    const { grid, hot = [] } = this.input;
-    const { front, columns, heat } = this.cavity;
+    const { hot = [] } = this.input;
+    const { front, columns, heat, grid } = this.cavity;
     let sum = 0;
     for (const { node, temperature } of hot) {
       this.reachable[node] = 0;
@@ -157,8 +175,8 @@ class FillRun {
 
   /** Where the melt starts: nodes that are the inlet and the first ones of a feed are full of it at once. */
   fillGates(): void {
-    const { grid, gating, hot = [] } = this.input;
-    const { front, solver, heat } = this.cavity;
+    const { gating, hot = [] } = this.input;
+    const { front, solver, heat, grid } = this.cavity;
     this.enter(hot.map((h) => h.node));
     const nodes = gating.attached.filter((a) => a.star < 0).map((a) => a.node);
     for (let i = 0; i < grid.n; i++) if (gating.gateOfNode[i] >= 0) nodes.push(i);
@@ -187,10 +205,9 @@ class FillRun {
 
   /** One solve and one advance of the front. Returns an outcome only on failure. */
   step(): PhaseFailure | null {
-    const { grid } = this.input;
-    const { front, solver, pins, core } = this.cavity;
-    const { drive } = this;
-    if (core && this.time < core.input.from - 1e-9) return this.wait(core.input.from);
+    const { front, solver, pins, core, grid, tool } = this.cavity;
+    const { drive, closing } = this;
+    if (this.time < this.restsUntil - 1e-9) return this.wait();
     core?.letIn(front.full, solver.linkFlow);
     pins.follow({
       time: this.time,
@@ -200,7 +217,7 @@ class FillRun {
     });
     this.solveFlow();
     const before = drive.phase;
-    if (!core && drive.follow(this.injected, this.time, solver.inletPressure, solver.inletFlow, front.full)) {
+    if (!this.shut && drive.follow(this.injected, this.time, solver.inletPressure, solver.inletFlow, front.full)) {
       this.look({ machine: before, frame: 0 });
       // What the machine does from here on is the next phase's.
       if (!this.input.control.packing) return this.switchOver();
@@ -209,15 +226,14 @@ class FillRun {
     if (!Number.isFinite(solver.inletPressure) || !Number.isFinite(solver.inletFlow))
       return this.broken(solver.pressure);
     this.look();
-    const pushed = core ? core.takeFlow(this.lastPlaces.active, solver.linkFlow) : solver.inletFlow;
+    const pushed = this.pushed();
     this.withMelt.set(this.lastPlaces.active);
     for (const i of core?.nodes ?? []) this.withMelt[i] = 1;
     const total = frontInflow(grid, { full: this.withMelt }, solver, this.inflow);
     // No number is not "no flow".
     if (!Number.isFinite(total)) return this.broken(this.inflow);
     this.lastPlaces.share(front.full, front.held, this.inflow);
-    const still = STALL_FLOW * drive.setFlow(this.injected);
-    if (!(total > 0) || pushed < still) {
+    if (!(total > 0) || pushed < this.still()) {
       // What pushes may yet press harder.
       if (core && this.time < core.releasedAt - 1e-9 && core.nextTurn(this.time) < core.releasedAt)
         return this.wait(core.nextTurn(this.time));
@@ -226,6 +242,10 @@ class FillRun {
     const { volume, dt } = this.stepSize(pushed);
     this.heldBefore.set(front.held);
     const step = new FrontStep(grid, front);
+    if (closing) {
+      this.close(step, total, dt * tool!.speed);
+      return this.endOfClosing();
+    }
     step.advance(this.inflow, total, volume, this.time, dt);
     if (!core) this.injected += volume - step.left;
     this.afterStep(step.filled, dt);
@@ -239,17 +259,69 @@ class FillRun {
     return null;
   }
 
+  /** Nothing comes through the nozzle: a fluid in the core or the tool pushes. */
+  private get shut(): boolean {
+    return this.cavity.core !== null || this.closing !== null;
+  }
+
+  /** Until when what pushes waits, s. */
+  private get restsUntil(): number {
+    return this.cavity.core?.input.from ?? this.input.press?.closing?.from ?? 0;
+  }
+
+  /** What drives the front in the flow just solved for, m3/s. */
+  private pushed(): number {
+    const { closing } = this;
+    const { core, solver } = this.cavity;
+    const { active } = this.lastPlaces;
+    if (closing) return closing.driven(active);
+    return core ? core.takeFlow(active, solver.linkFlow) : solver.inletFlow;
+  }
+
+  /** Flow below which the front stands still, m3/s. */
+  private still(): number {
+    if (this.closing) return this.closing.still(this.lastPlaces.active, this.input.timeLimit);
+    return STALL_FLOW * this.drive.setFlow(this.injected);
+  }
+
+  /** The tool closes for a step: what it drives out of full nodes goes to the front, what finds no place holds it up. */
+  private close(step: FrontStep, total: number, way: number): void {
+    const { tool, solver } = this.cavity;
+    const before = tool!.gap;
+    const dt = this.closing!.timeFor(way);
+    solver.scaleFlows(way / (tool!.speed * dt));
+    const driven = this.closing!.move(way);
+    step.overflow();
+    step.advance(this.inflow, total, driven, this.time, dt);
+    if (step.left > 0) this.closing!.yield(step.left);
+    const now = tool!.gap;
+    // Heat and melt move in the walls that the flow was solved for.
+    tool!.setGap(before);
+    this.afterStep(step.filled, dt);
+    tool!.setGap(now);
+    this.volume = this.reachable.reduce((s, v) => s + v, 0);
+    this.time += dt;
+    this.steps++;
+  }
+
+  private endOfClosing(): null {
+    if (this.occupied >= this.volume * FULL) return this.finish();
+    if (this.cavity.tool!.met) return this.stall('closed');
+    if (this.time > this.input.timeLimit) return this.stall('force');
+    return null;
+  }
+
   /** Melt and what is in its core, m3. */
   private get occupied(): number {
     return this.injected + (this.cavity.core?.volume ?? 0);
   }
 
   /** Nothing moves until a moment [s]; the melt cools. */
-  private wait(until: number): null {
+  private wait(until = this.restsUntil): null {
     const { heat, front, core, solver } = this.cavity;
-    const { timeLimit, core: input } = this.input;
+    const { timeLimit } = this.input;
     const end = Math.min(until, timeLimit);
-    const dt = Math.min(end - this.time, Math.max((end - (input?.from ?? 0)) / WAITING_STEPS, timeLimit / 300));
+    const dt = Math.min(end - this.time, Math.max((end - this.restsUntil) / WAITING_STEPS, timeLimit / 300));
     solver.scaleFlows(0);
     const hollow = core?.nodes ?? [];
     const solid = [...front.held.keys()].filter((i) => front.held[i] > 0 && !core?.touches(i));
@@ -280,7 +352,7 @@ class FillRun {
   private endOfFlow(): null {
     const trapped = this.air ? this.air.traps.reduce((s, t) => s + this.emptyAround(t.node), 0) : 0;
     if (this.occupied + trapped >= this.volume * (1 - 1e-3)) return this.finish();
-    return this.stall(this.cavity.core ? 'core' : 'flow');
+    return this.stall(this.cavity.core ? 'core' : this.closing ? 'force' : 'flow');
   }
 
   private emptyAround(node: number): number {
@@ -290,8 +362,8 @@ class FillRun {
   /** Heat, origin and air follow the melt that has moved in this step. */
   private afterStep(filled: number[], dt: number): void {
     const { heldBefore, withMelt, pinned } = this;
-    const { solver, front, columns, carrier, core, heat } = this.cavity;
-    const { grid, meltTemperature } = this.input;
+    const { solver, front, columns, carrier, core, heat, grid } = this.cavity;
+    const { meltTemperature } = this.input;
     const { active } = this.lastPlaces;
     const order = downstream(grid, active, pinned, solver.pressure);
     carrier.advance(dt, solver, withMelt, order, pinned, heldBefore, front.held);
@@ -330,12 +402,16 @@ class FillRun {
       solver.placeFrontAt(core);
     }
     const moment = { active, air, injected, time, first: this.steps === 0 };
-    if (!settleFlow(solver, core ? SHUT : drive, moment, this.input)) this.unsettled++;
+    const settled = this.closing
+      ? this.closing.settle(moment, this.input)
+      : settleFlow(solver, core ? SHUT : drive, moment, this.input);
+    if (!settled) this.unsettled++;
   }
 
   /** The front moves by at most about one node, the whole takes at least nSteps, and no step is overlong. */
   private stepSize(flow: number): { volume: number; dt: number } {
-    const { grid, nSteps = DEFAULT_STEPS, timeLimit } = this.input;
+    const { nSteps = DEFAULT_STEPS, timeLimit } = this.input;
+    const { grid } = this.cavity;
     let atFront = 0;
     for (let i = 0; i < grid.n; i++) if (this.inflow[i] > 0) atFront += grid.volume[i];
     const { wide, end, endAt } = this.input.advance ?? ADVANCE;
@@ -343,7 +419,9 @@ class FillRun {
     const { core } = this.cavity;
     const limit = core
       ? { volume: Math.max(advance * core.atFront, 1e-4 * this.volume), time: this.rampStep(core) }
-      : this.drive.stepLimit(this.injected, this.time);
+      : this.closing
+        ? { volume: Infinity, time: this.closing.longestWay(this.occupied) / this.cavity.tool!.speed }
+        : this.drive.stepLimit(this.injected, this.time);
     const longest = Math.min(
       limit.time,
       this.cavity.pins.stepLimit(this.time),
@@ -370,8 +448,7 @@ class FillRun {
 
   /** A node that has just become full starts with the fluidity of the flow that filled it. */
   private enter(filled: number[]): void {
-    const { grid } = this.input;
-    const { columns, rheology } = this.cavity;
+    const { columns, rheology, grid } = this.cavity;
     const { fluidity } = this.cavity.solver;
     for (const i of filled) {
       let sum = 0;
@@ -410,15 +487,22 @@ class FillRun {
     };
   }
 
+  /** Pressure on the mould with that of the front, Pa. */
+  private lookAtTool(active: Uint8Array): Float64Array {
+    const { onTool } = this;
+    onTool.set(this.cavity.solver.pressure);
+    this.cavity.solver.addFrontPressure(active, onTool);
+    return onTool;
+  }
+
   /** Shows the observers where the filling stands. */
   private look(own: { machine?: MachinePhase; frame?: number; last?: boolean } = {}): void {
-    const { cavity, drive, onTool } = this;
+    const { cavity, drive } = this;
     const { solver, front } = cavity;
     const shareFilled = this.occupied / this.volume;
-    onTool.set(solver.pressure);
-    solver.addFrontPressure(this.lastPlaces.active, onTool);
+    const onTool = this.lookAtTool(this.lastPlaces.active);
     const {
-      machine = cavity.core ? 'core' : drive.phase,
+      machine = cavity.core ? 'core' : this.closing ? 'closing' : drive.phase,
       frame = shareFilled * (this.input.nFrames ?? N_FRAMES),
       last = false,
     } = own;
@@ -470,7 +554,8 @@ class FillRun {
   outcome(): Filled {
     const { cavity, drive, trace, ended } = this;
     const { solver, pins, columns } = cavity;
-    const { grid, before } = this.input;
+    const { before } = this.input;
+    const { grid } = cavity;
     const state = cavity.state(this.time, ended === 'filled' ? null : this.ahead());
     const held = state.node.held.reduce((s, v) => s + v, 0);
     const result: FillResult = {
@@ -493,6 +578,7 @@ class FillRun {
       cavityVolume: this.volume,
       injectedVolume: this.injected,
       coreVolume: cavity.core?.volume ?? 0,
+      gap: cavity.tool?.gap ?? 0,
       massError: Math.abs(held - this.hotVolume - this.injected) / this.volume,
       brokenThrough:
         this.brokenAt < 0 ? (before?.brokenThrough ?? this.secondAt) : { node: this.brokenAt, time: this.time },
@@ -510,7 +596,7 @@ class FillRun {
 
   /** With one gate all melt is that gate's. */
   private gateShareOfNodes(held: Float64Array): PerNode {
-    const { grid } = this.input;
+    const { grid } = this.cavity;
     if (this.gateShares) return this.gateShares.ofNodes(this.cavity.layers, grid.n);
     return onNodes(
       Float32Array.from(held, (v) => (v > 0 ? 1 : 0)),

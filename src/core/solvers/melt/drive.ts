@@ -22,8 +22,11 @@ export type Switchover =
   /** When the melt has come to a node. */
   | { by: 'front'; node: number };
 
-/** `core`: the nozzle is shut, and a fluid in the core pushes; the last two belong to what follows the filling. */
-export const machinePhaseSchema = z.enum(['injection', 'limited', 'packing', 'core', 'cooling', 'open']);
+/**
+ * `core`: the nozzle is shut, and a fluid in the core pushes; `closing`: the tool closes on the melt; the last two belong to
+ * what follows the filling.
+ */
+export const machinePhaseSchema = z.enum(['injection', 'limited', 'packing', 'core', 'closing', 'cooling', 'open']);
 export type MachinePhase = z.infer<typeof machinePhaseSchema>;
 
 /** Automatic switchover: at this share filled, */

@@ -66,6 +66,12 @@ export class FrontStep {
     private readonly state: FrontState,
   ) {}
 
+  /** What nodes hold that have become smaller than that goes on from them, with what is put next. */
+  overflow(): void {
+    const { grid, state } = this;
+    for (let i = 0; i < grid.n; i++) if (!state.full[i] && state.held[i] > grid.volume[i] * FULL) this.put(i, 0);
+  }
+
   /** Shares `volume` as `inflow` (summing to `total`) says and stamps fill times within [t, t + dt]. */
   advance(inflow: Float64Array, total: number, volume: number, t: number, dt: number): void {
     for (let i = 0; i < inflow.length; i++) if (inflow[i] > 0) this.put(i, (inflow[i] / total) * volume);

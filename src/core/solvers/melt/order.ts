@@ -28,11 +28,11 @@ export function downstream(
   return order;
 }
 
-/** Volume of every node that hangs together with a gate by links that are not shut, 0 for the rest. */
-export function reachableFrom(grid: PressureGrid, gating: Gating): Float64Array {
+/** Volume of every node that hangs together with a gate, or with one of `starts`, by links that are not shut, 0 for the rest. */
+export function reachableFrom(grid: PressureGrid, gating: Gating, starts: readonly number[] = []): Float64Array {
   const volume = new Float64Array(grid.n);
   const seen = new Uint8Array(grid.n);
-  const queue: number[] = gating.attached.map((a) => a.node);
+  const queue: number[] = [...gating.attached.map((a) => a.node), ...starts];
   for (let i = 0; i < grid.n; i++) if (gating.gateOfNode[i] >= 0) queue.push(i);
   for (const i of queue) seen[i] = 1;
   for (let q = 0; q < queue.length; q++) {

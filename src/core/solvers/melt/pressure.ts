@@ -90,6 +90,8 @@ export class FlowSolver {
   /** Flow from the inlet straight into nodes, m3/s. Length n. */
   readonly attachedFlow: Float64Array;
   private readonly multigrid = new CompiledMultigrid();
+  /** Whether melt can come in at all. */
+  private readonly hasInlet: boolean;
 
   constructor(
     private readonly grid: PressureGrid,
@@ -97,7 +99,8 @@ export class FlowSolver {
     private readonly rheology: Rheology,
   ) {
     const nLinks = grid.linkFrom.length;
-    const size = 2 * nLinks + 2 * gating.attached.length;
+    // One more: a row keeps room for the inlet before it is known whether it leads there.
+    const size = 2 * nLinks + 2 * gating.attached.length + 1;
     this.pressure = new Float64Array(grid.n);
     this.fluidity = new Float64Array(grid.n);
     this.shearRate = new Float64Array(grid.n);
@@ -120,6 +123,7 @@ export class FlowSolver {
       if (a >= 0 && b < 0) this.pinnedLinks.push({ link, gate: a, outer: to, sign: 1 });
       if (b >= 0 && a < 0) this.pinnedLinks.push({ link, gate: b, outer: from, sign: -1 });
     }
+    this.hasInlet = gating.attached.length > 0 || this.pinnedLinks.length > 0;
     this.starLinks = (gating.rims ?? []).map((rim) => ({ ...rim, sign: grid.linkTo[rim.link] === rim.outer ? 1 : -1 }));
     this.starFluidity = new Float64Array(gating.stars.length);
     this.entryFluidity = new Float64Array(gating.stars.length);
@@ -241,7 +245,8 @@ export class FlowSolver {
     const { grid, gating, unknown, nodeOfUnknown, pressure } = this;
     this.updateConductances(full);
     if (storage) this.weigh(storage.density, 1);
-    const atInlet = 'flow' in drive ? 0 : -1;
+    // Where nothing leads in, a shut inlet is no unknown.
+    const atInlet = 'flow' in drive && this.hasInlet ? 0 : -1;
     let n = atInlet + 1;
     for (let i = 0; i < grid.n; i++) {
       unknown[i] = -1;
@@ -308,8 +313,8 @@ export class FlowSolver {
     const x = this.solution.subarray(0, n);
     let nnz = 0;
     let first = 0;
-    if ('flow' in drive) {
-      nnz = this.inletRow(diagonal, b, drive.flow);
+    if ('flow' in drive && this.hasInlet) {
+      nnz = this.inletRow(diagonal, b, drive.flow, storage?.density);
       x[0] = this.inletPressure - inletDatum;
       first = 1;
     }
@@ -373,7 +378,7 @@ export class FlowSolver {
   }
 
   /** Row of the inlet: what flows through the rims is the set flow. Returns the number of entries. */
-  private inletRow(diagonal: Float64Array, b: Float64Array, flow: number): number {
+  private inletRow(diagonal: Float64Array, b: Float64Array, flow: number, density?: Float64Array): number {
     const { unknown, conductance, columns, values, pressure } = this;
     const sums = new Map<number, number>();
     b[0] = flow;
@@ -387,7 +392,7 @@ export class FlowSolver {
       } else b[0] += c * (pressure[outer] - this.inletDatum);
     };
     for (const { link, outer } of this.pinnedLinks) add(outer, conductance[link]);
-    for (const [node, c] of this.attachedConductances()) add(node, c);
+    for (const [node, c] of this.attachedConductances(density)) add(node, c);
     let nnz = 0;
     this.rowStart[0] = 0;
     this.rowSplit[0] = 0;

@@ -1,11 +1,13 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
 import type { Columns, WallSide } from '../melt/columns';
 import type { Heat } from '../melt/heat';
+import { limitStress } from '../melt/limitStress';
 import { downstream } from '../melt/order';
 import type { FlowSolver, Storage } from '../melt/pressure';
 import { MeltDensity } from './melt';
 import type { Cavity } from '../shot/cavity';
 import type { PackInput } from './outcome';
+import { HoldingTool } from '../press/holding';
 import { PackedCore } from './packedCore';
 
 /**
@@ -51,6 +53,8 @@ export class PackedMelt {
   readonly room: Float64Array;
   /** null where no fluid is in the core. */
   readonly core: PackedCore | null = null;
+  /** null where no press keeps its force on an open tool. */
+  readonly holding: HoldingTool | null = null;
   /** 1 where the plastic has no pressure and stands off the wall. */
   readonly loose: Uint8Array;
   /** 1 where the middle of the wall still flows; set by whoever looks. */
@@ -94,6 +98,8 @@ export class PackedMelt {
   constructor(
     private readonly input: PackInput,
     private readonly cavity: Cavity,
+    /** s since the start of the shot. */
+    startTime = 0,
   ) {
     const { grid, gating, solver, columns, heat } = cavity;
     if (!columns || !heat) throw new Error('packing needs a filling with heat');
@@ -124,6 +130,8 @@ export class PackedMelt {
       this.room = grid.volume.slice();
       this.core = new PackedCore(cavity.core, this.full, grid, this.room);
     }
+    const hold = cavity.tool?.input.closing?.hold;
+    if (cavity.tool && hold !== undefined) this.holding = new HoldingTool(cavity.tool, startTime + hold);
     this.nSides = columns.sides.length;
     if (input.detachedTransfer !== null)
       columns.sides.push(...columns.sides.map((s) => looser(s, input.detachedTransfer as number)));
@@ -209,7 +217,14 @@ export class PackedMelt {
     const { columns, solver, heat, cavity } = this;
     const kept = [columns.temperature, columns.wallStress, columns.sideOf, this.mass, this.massBefore, this.loose];
     const copies = kept.map((values) => values.slice());
-    const putBack = [solver.mark(), cavity.pins.mark(), heat.behind?.mark() ?? none, this.core?.mark() ?? none];
+    const gap = cavity.tool?.gap ?? 0;
+    const putBack = [
+      solver.mark(),
+      cavity.pins.mark(),
+      heat.behind?.mark() ?? none,
+      this.core?.mark() ?? none,
+      () => cavity.tool?.setGap(gap),
+    ];
     const balance = { ...heat.balance };
     const density = this.storage.density.slice();
     const { flowTime, massIn, massError, quiet } = this;
@@ -230,15 +245,17 @@ export class PackedMelt {
     const { solver, mass, full, cavity } = this;
     cavity.pins.follow({ time, shareFilled: 1, nozzlePressure: nozzle, full });
     const inCore = this.core ? this.pressCore(time) : 0;
-    if (!this.core) solver.inletPressure = nozzle;
+    if (!this.core && !this.holding) solver.inletPressure = nozzle;
+    const moves = this.holding?.moves(time) === true;
+    this.holding?.begin();
     // Cooling only takes more of what has no pressure left.
-    this.quiet = nozzle === 0 && inCore === 0 && this.free.every((i) => this.loose[i] === 1);
+    this.quiet = nozzle === 0 && inCore === 0 && !moves && this.free.every((i) => this.loose[i] === 1);
     this.massBefore.set(mass);
     this.flowTime = this.quiet || !this.anyOpen ? 0 : dt;
     if (this.quiet) return true;
     this.melt.lookAll(solver.pressure);
     this.setFlowing();
-    if (this.anyOpen && !this.flow(dt, nozzle, small ? JUMP_TOLERANCE : MASS_TOLERANCE)) return false;
+    if (this.anyOpen && !this.flow(dt, nozzle, moves, small ? JUMP_TOLERANCE : MASS_TOLERANCE)) return false;
     if (!this.anyOpen) this.holdMass();
     if (this.core && this.anyOpen) this.core.follow(time, dt, solver, mass, this.inflow, this.density);
     else this.core?.shrink(mass, this.density, inCore > 0);
@@ -276,7 +293,7 @@ export class PackedMelt {
     this.slope[i] = this.melt.slope;
   }
 
-  private flow(dt: number, nozzle: number, tolerance: number): boolean {
+  private flow(dt: number, nozzle: number, moves: boolean, tolerance: number): boolean {
     const { solver, mass, storage, inflow, columns } = this;
     for (const i of this.all) columns.prepare(i, Math.max(0, solver.pressure[i]));
     solver.updateFluidity(this.active, 1);
@@ -286,7 +303,9 @@ export class PackedMelt {
       this.setStorage(dt);
       this.solve(storage, nozzle);
       const fromGates = solver.massFlows(storage, inflow);
-      if (!this.settled(dt, tolerance)) continue;
+      const settled = this.settled(dt, tolerance);
+      if (moves && !this.followPress()) continue;
+      if (!settled) continue;
       for (const i of this.free) mass[i] += dt * inflow[i];
       this.massIn += dt * fromGates;
       this.massError = Math.max(this.massError, this.net);
@@ -296,33 +315,16 @@ export class PackedMelt {
     return false;
   }
 
-  /**
-   * The stress that heats the melt gives no more heat than the pressure gives work, half of q |dp| of every link. The
-   * stress of the flow before, in melt that has cooled since, would heat a way that is closing without bound; and melt that
-   * is sheared harder flows more easily, so that the heat is that of its own layers, not of the fluidity there was.
-   */
+  /** Moves the half of the tool that the press closes; true when it stands where the force is met. */
+  private followPress(): boolean {
+    return this.holding!.follow(this.solver.pressure, this.density, this.slope, this.free, this.loose);
+  }
+
   private limitStress(): void {
     const { grid, solver, columns } = this;
-    const { pressure, linkFlow, fluidity } = solver;
-    const { nLayers, shearHeat, wallStress } = columns;
-    for (const i of this.all) {
-      if (!this.open[i]) {
-        wallStress[i] = 0;
-        continue;
-      }
-      let work = 0;
-      for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++)
-        work += 0.5 * Math.abs(linkFlow[grid.rowLink[k]] * (pressure[i] - pressure[grid.rowNode[k]]));
-      const s = grid.shape[i];
-      const perStress = (grid.volume[i] * fluidity[i] * (s - 1)) / (s + 1);
-      wallStress[i] = Math.min(wallStress[i], Math.sqrt(work / perStress));
-      columns.layFlow(i);
-      let heat = 0;
-      for (let t = 0; t < nLayers; t++) heat += shearHeat[i * nLayers + t];
-      heat *= grid.volume[i] * wallStress[i] ** 2;
-      // Heat grows with the square of the stress at least.
-      if (heat > work) wallStress[i] *= Math.sqrt(work / heat);
-    }
+    for (const i of this.all)
+      if (this.open[i]) limitStress(i, grid, solver, columns);
+      else columns.wallStress[i] = 0;
   }
 
   /** The unknowns are the same all along: a new hierarchy is made when the old one no longer serves, or a node was let go. */
@@ -330,8 +332,8 @@ export class PackedMelt {
     const { solver } = this;
     const before = solver.iterations;
     const fresh = this.worn;
-    // While a fluid pushes from inside, the nozzle is shut.
-    const drive = this.core ? { flow: 0 } : { pressure: nozzle };
+    // While a fluid pushes from inside or the tool from outside, the nozzle is shut.
+    const drive = this.core || this.holding ? { flow: 0 } : { pressure: nozzle };
     solver.solve(this.active, this.core?.air ?? this.noAir, drive, SOLVER_TOLERANCE, !fresh, storage);
     const taken = solver.iterations - before;
     if (fresh) this.usual = taken;

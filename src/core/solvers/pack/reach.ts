@@ -13,8 +13,8 @@ export class Reach {
   constructor(
     private readonly grid: PressureGrid,
     private readonly gating: Gating,
-    /** Where else pressure comes from: nodes of a fluid in the core. */
-    private readonly sources: () => readonly number[] = () => [],
+    /** Where else pressure comes from: nodes of a fluid in the core, or of a tool that closes. */
+    private readonly sources: () => Iterable<number> = () => [],
   ) {
     this.fed = new Uint8Array(grid.n);
     this.queue = new Int32Array(grid.n);

@@ -109,15 +109,18 @@ class PackRun {
   ) {
     const { grid, nGates, before, transitionTemperature, nFrames = N_FRAMES } = input;
     this.cavity = new Cavity(input, state);
-    this.melt = new PackedMelt(input, this.cavity);
+    this.melt = new PackedMelt(input, this.cavity, state.time);
     const { gating } = this.cavity;
-    const { core } = this.cavity;
-    this.reach = new Reach(grid, gating, core ? () => core.nodes : undefined);
+    const { core, tool } = this.cavity;
+    const { holding, free } = this.melt;
+    // A press feeds every place at once, as long as it moves.
+    const pressed = () => (holding!.moves(this.time) && !tool!.met ? free : []);
+    this.reach = new Reach(grid, gating, core ? () => core.nodes : holding ? pressed : undefined);
     this.part = input.part ?? new Uint8Array(grid.n).fill(1);
     this.rims = gateRims(grid, gating).slice(0, nGates);
     this.startTime = this.time = state.time;
     const { end, untilFrozen } = input.control.profile;
-    this.letGoAt = core ? core.releasedAt : untilFrozen ? Infinity : input.switchedAt + end;
+    this.letGoAt = core ? core.releasedAt : holding ? holding.until : untilFrozen ? Infinity : input.switchedAt + end;
     this.history = new HistoryObserver(grid, gating, nGates, input.projectedArea, before?.history);
     const { nHalves } = this.melt.columns;
     this.frames = new FrameObserver(grid, nHalves, transitionTemperature, nFrames, before?.frames);
@@ -181,7 +184,8 @@ class PackRun {
     this.look(this.time);
     this.followWalls(this.time - start);
     this.record();
-    const machine = this.opened ? 'open' : this.hasLetGo() ? 'cooling' : 'packing';
+    const pushes = melt.holding ? 'closing' : 'packing';
+    const machine = this.opened ? 'open' : this.hasLetGo() ? 'cooling' : pushes;
     this.dt = Math.min(dt * GROWTH > this.dt ? dt * GROWTH : this.dt * GROWTH, this.longestStep());
     this.finishWhenDue();
     this.show(machine, nozzle);
@@ -201,7 +205,7 @@ class PackRun {
 
   /** Pressure at the nozzle now. */
   private nozzlePressure(): number {
-    if (this.cavity.core) return 0;
+    if (this.cavity.core || this.melt.holding) return 0;
     return this.hasLetGo() ? 0 : nozzlePressureAt(this.input.control, this.time - this.input.switchedAt);
   }
 

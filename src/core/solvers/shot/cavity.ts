@@ -13,6 +13,7 @@ import type { Heat } from '../melt/heat';
 import type { Gating } from '../melt/gating';
 import { ValvePins, type ValvePin } from '../melt/pins';
 import { FlowSolver, type Rheology } from '../melt/pressure';
+import { OpenTool, type PressInput } from '../press/openTool';
 import { checkState, type FrontMemory, type ShotState } from './state';
 
 /** Heat exchange of the melt. null in CavitySpec: it keeps its temperature (a preview). */
@@ -42,6 +43,8 @@ export interface CavitySpec {
   second?: SecondMeltInput;
   /** A fluid that is let into the core of the melt; absent: none. Needs heat. */
   core?: CoreInput;
+  /** A tool that stands open and closes on the melt; absent: it is closed all along. */
+  press?: PressInput;
 }
 
 /** What there is to know of a second melt. SI. */
@@ -70,6 +73,8 @@ export class Cavity {
   readonly front: FrontState;
   /** Fluid in the core of the melt; null where none is let in. */
   readonly core: Core | null = null;
+  /** The tool where it stands open; `grid` is then its own, with the walls that the gap gives it. */
+  readonly tool: OpenTool | null = null;
   /** Moves what the melt carries. */
   readonly carrier: Carrier;
 
@@ -79,9 +84,11 @@ export class Cavity {
     /** Values a layer that the melt will carry besides its temperature. */
     components = 0,
   ) {
-    const { grid, heat } = spec;
-    if (spec.gating.gateOfNode.length !== grid.n) throw new Error('the gating belongs to another grid');
-    checkState(start, grid, spec.gating);
+    const { heat } = spec;
+    if (spec.gating.gateOfNode.length !== spec.grid.n) throw new Error('the gating belongs to another grid');
+    checkState(start, spec.grid, spec.gating);
+    if (spec.press) this.tool = new OpenTool(spec.grid, spec.press, start.press);
+    const grid = this.tool?.grid ?? spec.grid;
     this.grid = grid;
     this.gating = { ...spec.gating, linkFactor: spec.gating.linkFactor.slice() };
     const { held, full, fillTime } = start.node;
@@ -105,6 +112,7 @@ export class Cavity {
       this.heat = new CompiledHeat(grid, columns, heat, spec.meltTemperature, reference, behind);
       Object.assign(this.heat.balance, start.heat);
       this.columns = columns;
+      this.tool?.attach(columns);
       this.rheology = withEntry(columns, spec);
       if (nLayers) take(columns.memory, start);
       if (spec.core) this.core = new Core(grid, columns, spec.core, heat.noFlowTemperature, start.core);
@@ -146,7 +154,7 @@ export class Cavity {
 
   /** What it holds now, in arrays of its own. */
   state(time: number, ahead: FrontMemory | null = null): ShotState {
-    const { columns, solver, front, heat, pins, core } = this;
+    const { columns, solver, front, heat, pins, core, tool } = this;
     const own = <T extends Record<string, Float64Array | Uint8Array>>(values: T): T =>
       Object.fromEntries(Object.entries(values).map(([key, v]) => [key, v.slice()])) as unknown as T;
     const none = new Float64Array(0);
@@ -171,6 +179,7 @@ export class Cavity {
       machine: { pressure: solver.inletPressure, flow: solver.inletFlow, pins: pins.places() },
       heat: heat ? { ...heat.balance } : { carriedIn: 0, sheared: 0, lost: 0 },
       core: core && own({ ...core.memory }),
+      press: tool && tool.memory,
       front: ahead,
     };
   }

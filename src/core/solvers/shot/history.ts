@@ -27,6 +27,8 @@ export const shotHistorySchema = z.object({
   /** Pressure of a fluid in the core [Pa] and its volume [m3]; absent in runs of before there was one. */
   corePressure: z.array(real).default([]),
   coreVolume: z.array(real).default([]),
+  /** Between the halves of the tool, m; absent in runs of before it could stand open. */
+  gap: z.array(real).default([]),
 });
 export type ShotHistory = z.infer<typeof shotHistorySchema>;
 
@@ -43,6 +45,7 @@ export const emptyHistory = (): ShotHistory => ({
   gateLoss: [],
   corePressure: [],
   coreVolume: [],
+  gap: [],
 });
 
 const copied = (history: ShotHistory): ShotHistory =>
@@ -79,6 +82,7 @@ export class HistoryObserver implements Observer {
     history.phase.push(machine);
     history.corePressure.push(cavity.core?.pressureAt(time) ?? 0);
     history.coreVolume.push(cavity.coreVolume);
+    history.gap.push(cavity.tool?.gap ?? 0);
     let force = 0;
     if (this.projectedArea)
       for (let i = 0; i < this.grid.n; i++) force += this.projectedArea[i] * Math.max(0, onTool[i]);

@@ -4,6 +4,7 @@ import type { DriveMemory } from '../melt/drive';
 import type { CoreMemory } from '../core/core';
 import type { BehindMemory } from '../melt/behind';
 import type { HeatBalance } from '../melt/heat';
+import type { PressMemory } from '../press/openTool';
 import type { PlacesMemory } from '../melt/lastPlaces';
 import type { AirMemory } from '../melt/trappedAir';
 import type { Gating } from '../melt/gating';
@@ -84,6 +85,8 @@ export interface ShotState {
   heat: HeatBalance;
   /** Fluid in the core of the melt; null: none. */
   core: CoreMemory | null;
+  /** Where the moving half stands; null: at the other one, all along. */
+  press: PressMemory | null;
   /** While the cavity is not full: the front and what lies ahead of it. */
   front: FrontMemory | null;
 }
@@ -132,6 +135,7 @@ export function emptyState(grid: PressureGrid, gating: Gating): ShotState {
     machine: { pressure: 0, flow: 0, pins: [] },
     heat: { carriedIn: 0, sheared: 0, lost: 0 },
     core: null,
+    press: null,
     front: null,
   };
 }
