@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import { readFile } from '../cad/readFile';
 import { trayCooling } from '../core/cooling/sample';
+import { defaultCharge, defaultCompression } from '../core/model/compression';
 import { defaultCore } from '../core/model/core';
 import { freshBodyId, type Body, type Role } from '../core/model/body';
 import { defaultFeed } from '../core/model/feed';
@@ -30,6 +31,7 @@ export async function seedDemo(db: Database): Promise<void> {
   await createProject(db, 'Smoker grip', hollow(grip));
   const tray = await inputsOf(db, 'feeder-tray.stl', () => 'cavity');
   await createProject(db, 'Tray mould', inMould(tray));
+  await createProject(db, 'Pressed tray', pressed(tray));
   const bodies = tray.bodies.map((b) => ({ ...b, name: 'Feeder tray' }));
   await createProject(db, 'Feeder tray', {
     ...tray,
@@ -77,6 +79,24 @@ function hollow(grip: Inputs): Inputs {
       delay: 1,
       drive: { by: 'pressure', pressure: 4e6, rise: 4, hold: 120, release: 2 },
     },
+  };
+}
+
+/** The tray pressed from a flat charge that lies beside the middle of its floor. */
+function pressed(tray: Inputs): Inputs {
+  return {
+    ...tray,
+    bodies: tray.bodies.map((b) => ({ ...b, name: 'Feeder tray' })),
+    compression: {
+      ...defaultCompression(),
+      melt: {
+        ...defaultCharge(),
+        outline: { as: 'rectangle', width: 0.11, length: 0.08, turned: 0 },
+        pieces: [{ id: 'C1', position: [0.012, 0, 0] }],
+      },
+      speed: 0.02,
+    },
+    detail: 'quick',
   };
 }
 

@@ -18,6 +18,7 @@ import { CameraRig, type CameraRequest, type Eye } from './camera';
 import { StandInDraft, type DraftShape } from './StandInDraft';
 import { FindingsLayer } from './FindingsLayer';
 import { Tracers, Vectors } from './FlowLayer';
+import { ChargeLayer, type ChargeMark } from './ChargeLayer';
 import { GateMarkers, type GateMark } from './GateMarkers';
 import { fieldUniforms, type FieldUniforms } from './material';
 import { geometryOf, PartSurface, type DrawMesh, type SurfaceHit } from './PartSurface';
@@ -56,6 +57,8 @@ export interface ViewportProps {
   field: FieldView | null;
   section: SectionView | null;
   gates: GateMark[];
+  /** Melt that lies in the open tool; absent: none. */
+  charges?: ChargeMark[];
   overlays: Overlays;
   place: { position: [number, number, number]; label: string } | null;
   camera: CameraRequest;
@@ -239,6 +242,14 @@ function Scene(props: ViewportProps) {
         selectedColour={colours.select}
         onGrab={props.onGrab}
       />
+      {props.charges && (
+        <ChargeLayer
+          charges={props.charges}
+          colour={colours.accent}
+          selectedColour={colours.select}
+          onGrab={props.onGrab}
+        />
+      )}
       <OverlayLayers {...props} head={head} diagonal={diagonal} />
       {props.place && <PlaceMark position={props.place.position} radius={0.012 * diagonal} colour={colours.select} />}
     </>

@@ -23,11 +23,16 @@ export interface OpenToolOnGrid {
 
 type Outline = Extract<Compression['melt'], { by: 'charge' }>['outline'];
 
+/** Direction of the width of a charge that is `turned` [rad] about the opening direction. */
+export function widthOf(along: Vec3, turned: number): Vec3 {
+  const [u, v] = frameOn(along);
+  return add(scale(u, Math.cos(turned)), v, Math.sin(turned));
+}
+
 function sizeOf(outline: Outline, along: Vec3): Pick<Footprint, 'across' | 'size'> {
   if (outline.as === 'round') return { size: { diameter: outline.diameter } };
-  const [u, v] = frameOn(along);
-  const across = add(scale(u, Math.cos(outline.turned)), v, Math.sin(outline.turned));
-  return { across, size: { width: outline.width, length: outline.length } };
+  const { width, length, turned } = outline;
+  return { across: widthOf(along, turned), size: { width, length } };
 }
 
 /** Where a tool stands open at the start of a shot, and what lies in it; null where it is closed. */

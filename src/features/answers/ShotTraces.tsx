@@ -22,8 +22,29 @@ export function ShotTraces({ manifest, scale }: { manifest: Manifest; scale: Str
   const { history } = manifest;
   const withFeed = manifest.summary.feed !== undefined;
   const withCore = manifest.summary.core?.melt === false;
+  const { press } = manifest.summary;
+  const [ofPress, showPress] = useState(true);
+  const pressed = press !== undefined && (ofPress || press.by === 'charge');
   const data = useMemo(() => {
     const x = history.time.map((t) => scale.placeOf(t));
+    if (pressed)
+      return {
+        datasets: [
+          {
+            label: 'Closing force',
+            data: x.map((at, i) => ({ x: at, y: history.clampForce[i] / 1e3 })),
+            borderColor: colours.accent,
+            yAxisID: 'y',
+          },
+          {
+            label: 'Gap',
+            data: x.map((at, i) => ({ x: at, y: history.gap[i] * 1e3 })),
+            borderColor: colours.select,
+            borderDash: [4, 3],
+            yAxisID: 'y2',
+          },
+        ],
+      };
     return {
       datasets: [
         {
@@ -63,7 +84,7 @@ export function ShotTraces({ manifest, scale }: { manifest: Manifest; scale: Str
         },
       ],
     };
-  }, [history, colours, withFeed, withCore, scale]);
+  }, [history, colours, withFeed, withCore, pressed, scale]);
   const flags = useMemo(() => flagsOf(manifest, scale), [manifest, scale]);
   const options = useMemo(() => chartOptions(scale, colours), [scale, colours]);
   const measure = useMemo<Plugin<'line'>>(
@@ -90,15 +111,28 @@ export function ShotTraces({ manifest, scale }: { manifest: Manifest; scale: Str
           data={data}
           options={options}
           plugins={[measure]}
-          aria-label="Pressure and flow rate over time"
+          aria-label={pressed ? 'Closing force and gap over time' : 'Pressure and flow rate over time'}
         />
       </div>
       <div className="pointer-events-none absolute top-0.5 left-14 flex gap-4 text-[11px]">
         <span className="text-copper">
-          {withFeed ? '— nozzle and ┈ gate pressure, MPa' : '— nozzle and gate pressure, MPa'}
+          {pressed
+            ? '— closing force, kN'
+            : withFeed
+              ? '— nozzle and ┈ gate pressure, MPa'
+              : '— nozzle and gate pressure, MPa'}
         </span>
         {withCore && <span className="text-ink">–· in the core, MPa</span>}
-        <span className="text-petrol">┄ flow rate, cm³/s</span>
+        <span className="text-petrol">{pressed ? '┄ gap of the tool, mm' : '┄ flow rate, cm³/s'}</span>
+        {press?.by === 'gates' && (
+          <button
+            type="button"
+            className="text-soft hover:text-ink pointer-events-auto underline"
+            onClick={() => showPress(!ofPress)}
+          >
+            {ofPress ? 'Show the injection' : 'Show the press'}
+          </button>
+        )}
       </div>
       {below && scale.phases.length > 1 && <Phases area={below} scale={scale} />}
       {area && <PinBars area={area} scale={scale} pins={pins} />}

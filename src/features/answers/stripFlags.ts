@@ -10,10 +10,12 @@ export interface Flag {
 /** What happened in the cycle, in its order. */
 export function flagsOf(manifest: Manifest, scale: StripScale): Flag[] {
   const flags: Flag[] = [];
-  const { limitReachedAt_s, switchoverTime_s, fillTime_s, pack, core } = manifest.summary;
+  const { limitReachedAt_s, switchoverTime_s, fillTime_s, pack, core, press } = manifest.summary;
   if (switchoverTime_s != null)
-    flags.push({ time: switchoverTime_s, label: core && !core.melt ? 'melt ends' : 'switchover' });
+    flags.push({ time: switchoverTime_s, label: (core && !core.melt) || press ? 'melt ends' : 'switchover' });
   if (core) flags.push({ time: core.from_s, label: core.melt ? 'second melt' : 'core' });
+  if (press) flags.push({ time: press.from_s, label: 'closes' });
+  if (press?.met_s != null) flags.push({ time: press.met_s, label: 'halves meet' });
   if (limitReachedAt_s !== null) flags.push({ time: limitReachedAt_s, label: 'pressure limit' });
   flags.push({
     time: pack ? fillTime_s : scale.end,

@@ -1,12 +1,14 @@
 'use client';
 
 import type { CycleProps } from './cycleProps';
+import { chargeOf } from '@/core/model/compression';
 import type { Inputs } from '@/core/model/study';
 import { knownOf, resolveMachine, resolveResin, resolveSettings } from '@/core/setup/settings';
 import { format, formatNumber, fromSi } from '@/core/units/units';
 import { latestResult, presentPart, presentInputs, useStudy } from '../study/store';
 import { VENTING } from '../feed/OutletFields';
 import { Choice, Fact, SectionTitle, Select } from '../ui/controls';
+import { CompressionFields } from './CompressionFields';
 import { CoolingTimeFields } from './CoolingTimeFields';
 import { CoreFields } from './CoreFields';
 import { CycleNumberField } from './CycleNumberField';
@@ -33,6 +35,7 @@ export function CycleBench() {
   const lastInputs = useStudy((s) => latestResult(s)?.inputs ?? null);
   const last = lastInputs?.cycle ?? null;
   const lastCore = lastInputs ? (lastInputs.core ?? null) : undefined;
+  const lastPress = lastInputs ? (lastInputs.compression ?? null) : undefined;
   const change = useStudy((s) => s.change);
   const { cycle } = inputs;
   const size = part?.size ?? NO_PART;
@@ -48,8 +51,9 @@ export function CycleBench() {
     marked: (...keys) => last !== null && keys.some((k) => JSON.stringify(last[k]) !== JSON.stringify(cycle[k])),
   };
   const { update } = block;
-  // While a fluid pushes the nozzle is shut; a second melt is packed like the first.
-  const alone = !inputs.core || inputs.core.fluid === 'melt';
+  // While a fluid pushes, or the tool, the nozzle is shut; a second melt is packed like the first.
+  const alone = !inputs.compression && (!inputs.core || inputs.core.fluid === 'melt');
+  const injects = !chargeOf(inputs.compression);
   return (
     <>
       <SectionTitle>Calculate</SectionTitle>
@@ -83,8 +87,9 @@ export function CycleBench() {
         <CycleNumberField {...block} id="wallTransfer" />
       </div>
       <MachineFields {...block} settings={settings} volume={part?.size.volume ?? null} />
-      <InjectionFields {...block} inputs={known} size={size} />
-      <CoreFields inputs={inputs} settings={settings} last={lastCore} />
+      {injects && <InjectionFields {...block} inputs={known} size={size} />}
+      <CompressionFields inputs={inputs} settings={settings} last={lastPress} />
+      {(!inputs.compression || inputs.core) && <CoreFields inputs={inputs} settings={settings} last={lastCore} />}
       {alone && <SwitchoverFields {...block} settings={settings} />}
       {alone && <PackingFields {...block} settings={settings} />}
       <CoolingTimeFields {...block} />

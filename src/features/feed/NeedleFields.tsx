@@ -1,10 +1,10 @@
-import { Crosshair, Trash2 } from 'lucide-react';
+import { Crosshair } from 'lucide-react';
 import { fluidById } from '@/core/material/coreFluids';
 import type { CoreChoice, Needle } from '@/core/model/core';
-import { formatNumber, fromSi } from '@/core/units/units';
 import { presentInputs, presentPart, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { Button, Choice, SectionTitle } from '../ui/controls';
+import { DeleteButton, PlacesList } from '../ui/PlacesList';
 import { PositionFields } from './PositionFields';
 import { changeCore, deleteNeedle, moveNeedle } from './needleActions';
 
@@ -12,7 +12,6 @@ const THROUGH: { value: CoreChoice['through']; label: string }[] = [
   { value: 'needles', label: 'Needles' },
   { value: 'nozzle', label: 'Nozzle' },
 ];
-const mm = (x: number) => formatNumber(fromSi(x, 'mm'), 3);
 
 /** Where a fluid comes into the core of the melt. What and when is set with the cycle. */
 export function NeedleFields() {
@@ -45,21 +44,12 @@ export function NeedleFields() {
         </Button>
       )}
       {core?.through === 'needles' && core.needles.length > 0 && (
-        <ul className="mt-1.5 divide-y border-y" aria-label="Needles">
-          {core.needles.map((n) => (
-            <li key={n.id}>
-              <button
-                type="button"
-                aria-pressed={n.id === selected}
-                onClick={() => set({ selectedNeedle: n.id === selected ? null : n.id })}
-                className={`num -mx-2 flex w-[calc(100%+1rem)] items-baseline gap-2 rounded px-2 py-1.5 text-left ${n.id === selected ? 'bg-petrol-wash' : 'hover:bg-well'}`}
-              >
-                <span className="w-8 font-semibold">{n.id}</span>
-                <span className="text-soft flex-1">{n.position.map(mm).join(', ')} mm</span>
-              </button>
-            </li>
-          ))}
-        </ul>
+        <PlacesList
+          label="Needles"
+          places={core.needles}
+          selected={selected}
+          onSelect={(selectedNeedle) => set({ selectedNeedle })}
+        />
       )}
       {core?.through === 'needles' && needle && <NeedleForm needle={needle} />}
       <p className="text-soft mt-1.5 text-[12px]">
@@ -75,16 +65,7 @@ function NeedleForm({ needle }: { needle: Needle }) {
   return (
     <>
       <SectionTitle
-        aside={
-          <button
-            type="button"
-            aria-label={`Delete needle ${needle.id}`}
-            className="text-soft hover:text-problem"
-            onClick={() => deleteNeedle(needle.id)}
-          >
-            <Trash2 size={14} />
-          </button>
-        }
+        aside={<DeleteButton label={`Delete needle ${needle.id}`} onClick={() => deleteNeedle(needle.id)} />}
       >
         Needle {needle.id}
       </SectionTitle>

@@ -22,6 +22,8 @@ import { drawChannelTo } from '../cooling/lineActions';
 import { useBlock } from '../cooling/useBlock';
 import { useChannelPlan, useCoolingMarks } from '../cooling/useCoolingMarks';
 import { drawTo, pickPinPlace, placeOutlet } from '../feed/placeActions';
+import { movePiece, layPiece, piecesOf } from '../cycle/pressActions';
+import { useCharges } from '../cycle/useCharges';
 import { moveNeedle, needlesOf, pickMeltPlace, placeNeedle } from '../feed/needleActions';
 import { useDrawPlan, useFeedMarks, useOutletMarks } from '../feed/useFeedMarks';
 import { PreviewNote, useCoarse } from '../feed/useCoarse';
@@ -79,6 +81,7 @@ export function Stage() {
     }));
     return [...gates, ...needles];
   }, [inputs, moved, selectedGate, selectedNeedle]);
+  const charges = useCharges(inputs, moved);
   const ducts = useFeedMarks(inputs, moved);
   const inFeed = useFeedResult(live ? null : run);
   const runnerPlan = useDrawPlan(inputs);
@@ -141,6 +144,8 @@ export function Stage() {
         return placeOutlet(aim.kind, at, hit.normal.toArray());
       case 'core':
         return aim.what === 'needle' ? placeNeedle(at) : pickMeltPlace(at);
+      case 'charge':
+        return layPiece(at);
       case 'gate':
         return addGate(hit);
       case 'probe':
@@ -159,7 +164,7 @@ export function Stage() {
       const centre = box.min.map((m, d) => (m + box.max[d]) / 2) as [number, number, number];
       return void turnPart('Put a face down', turnTo(hit.normal.toArray(), -1, centre));
     }
-    if (station !== 'part' || !hit.body) return set({ selectedGate: null, selectedNeedle: null });
+    if (station !== 'part' || !hit.body) return set({ selectedGate: null, selectedNeedle: null, selectedPiece: null });
     const on = selectedBodies.includes(hit.body);
     if (add)
       set({ selectedBodies: on ? selectedBodies.filter((id) => id !== hit.body) : [...selectedBodies, hit.body] });
@@ -219,6 +224,7 @@ export function Stage() {
         field={view}
         section={section.on ? section : null}
         gates={marks}
+        charges={station === 'part' || station === 'answers' ? undefined : charges}
         overlays={station === 'feed' ? { ...overlays, places: [...overlays.places, ...outlets] } : overlays}
         place={place && { ...place, position: inMillimetres(place.position) }}
         camera={camera}
@@ -327,7 +333,7 @@ function withBlock(frame: { min: readonly number[]; max: readonly number[] }, ma
   };
 }
 
-/** Dragging a gate or a needle over the surface: it follows the pointer, and one step is recorded when it is let go. */
+/** Dragging a gate, a needle or a piece of a charge over the surface: it follows the pointer, and one step is recorded when it is let go. */
 function useGateDrag(hover: SurfaceHit | null) {
   const [dragging, setDragging] = useState<string | null>(null);
   const [moved, setMoved] = useState<{ id: string; position: [number, number, number] } | null>(null);
@@ -347,6 +353,7 @@ function useGateDrag(hover: SurfaceHit | null) {
       const inputs = presentInputs(study);
       const position = target.position.map((x) => x / 1000) as Gate['position'];
       if (needlesOf(inputs).some((x) => x.id === target.id)) return moveNeedle(target.id, position);
+      if (piecesOf(inputs).some((x) => x.id === target.id)) return movePiece(target.id, position);
       study.change(`Move gate ${target.id}`, {
         ...inputs,
         gates: inputs.gates.map((g) => (g.id === target.id ? { ...g, position } : g)),
@@ -356,8 +363,11 @@ function useGateDrag(hover: SurfaceHit | null) {
     return () => window.removeEventListener('pointerup', drop);
   }, [dragging]);
   const grab = (id: string) => {
-    const needle = needlesOf(presentInputs(useStudy.getState())).some((x) => x.id === id);
-    useBench.getState().set({ ...(needle ? { selectedNeedle: id } : { selectedGate: id }), station: 'feed' });
+    const inputs = presentInputs(useStudy.getState());
+    const { set } = useBench.getState();
+    if (piecesOf(inputs).some((x) => x.id === id)) set({ selectedPiece: id, station: 'cycle' });
+    else if (needlesOf(inputs).some((x) => x.id === id)) set({ selectedNeedle: id, station: 'feed' });
+    else set({ selectedGate: id, station: 'feed' });
     setDragging(id);
   };
   return { dragging, moved, grab };

@@ -14,6 +14,8 @@ export type Aim =
   /** The face turned down. */
   | { for: 'face' }
   | { for: 'outlet'; kind: 'vent' | 'tab' }
+  /** Pieces of a charge that are laid into the open tool. */
+  | { for: 'charge' }
   /** A needle, or the place at which the front ends the melt. */
   | { for: 'core'; what: 'needle' | 'melt' }
   /** The place at which the front opens (or closes) this gate's pin. */
@@ -42,6 +44,7 @@ export interface BenchState {
   selectedChannel: string | null;
   selectedOutlet: string | null;
   selectedNeedle: string | null;
+  selectedPiece: string | null;
   selectedProbe: string | null;
   /** A stand-in being adjusted, before it is used. */
   draft: { body: string; standIn: StandIn } | null;
@@ -68,6 +71,7 @@ export const useBench = create<BenchState>((set) => ({
   selectedChannel: null,
   selectedOutlet: null,
   selectedNeedle: null,
+  selectedPiece: null,
   selectedProbe: null,
   draft: null,
   marks: [],
