@@ -107,3 +107,36 @@ describe('a handle that gas pushes hollow', () => {
     expect(errors).toEqual([]);
   });
 });
+
+describe('a tray that is pressed from a charge', () => {
+  it('is turned, run, and shows what the tool does; without the charge it asks for a piece', async () => {
+    await page.goto(server.url, { waitUntil: 'load' });
+    await press(page, 'Pressed tray');
+    await seeShown(page, 'clay');
+    await station('5');
+    await press(page, 'Filling');
+    await saved((i) => i.upTo === 'fill');
+    await typeInto(page, 'Turned', '90');
+    const turned = await saved((i) => {
+      const melt = i.compression?.melt;
+      return melt?.by === 'charge' && melt.outline.as === 'rectangle' && melt.outline.turned > 1.5;
+    });
+    expect(turned.compression!.melt).toMatchObject({ pieces: [{ id: 'C1' }] });
+    await chord(page, 'Control', 'Enter');
+    await seeText(page, 'Result up to date', 180_000);
+    await seeText(page, 'Does the tool close?');
+    await seeText(page, 'closing force, kN');
+    await press(page, 'C1');
+    await page.click('[aria-label="Take out piece C1"]');
+    await chord(page, 'Control', 'Enter');
+    await seeText(page, 'No piece of melt lies in the open tool.');
+    await press(page, 'Lay in a piece');
+    const { x, y } = await middle();
+    await page.mouse.click(x, y);
+    await page.keyboard.press('Escape');
+    await saved((i) => i.compression?.melt.by === 'charge' && i.compression.melt.pieces.length === 1);
+    await choose(page, 'Tool closes', 'Before the melt comes');
+    await saved((i) => i.compression === undefined);
+    expect(errors).toEqual([]);
+  });
+});

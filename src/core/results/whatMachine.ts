@@ -32,7 +32,8 @@ export function whatMachine(needs: MachineNeeds, inputs: Inputs, settings: FillS
   };
   const laidIn = chargeOf(inputs.compression) !== null;
   const verdicts = [
-    judge(RULES.clamp, shares.clamp),
+    // What a press closes with is its setting, which is held against the machine before the run.
+    inputs.compression ? 'good' : judge(RULES.clamp, shares.clamp),
     judge(RULES.pressureReserve, shares.pressure),
     judge(RULES.flow, shares.flow),
     judge(RULES.shot, shares.shot),
@@ -96,7 +97,7 @@ function suggestions(
       why: `The smallest press of the library with reserve in everything: ${format(fitting.clampForce, 'kN', 4)}.`,
       inputs: withCycle(inputs, { machine: fitting.id }),
     });
-  if (clamp > RULES.clamp.watch)
+  if (!inputs.compression && clamp > RULES.clamp.watch)
     list.push({
       id: 'slower',
       label: `Inject in ${format(1.5 * settings.injectionTime, 's', 2)}`,
