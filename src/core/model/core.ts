@@ -25,6 +25,8 @@ export const coreSchema = z.strictObject({
       resin: z.union([reference, resinSchema]),
       /** K; null: the resin's recommended one. */
       meltTemperature: z.number().min(273.15).max(773.15).nullable(),
+      /** The gate that it alone comes in through; absent: the way of the first. */
+      gate: identifier.optional(),
     })
     .optional(),
   /** Through needles in the part, or the way that the melt came. */

@@ -54,15 +54,21 @@ const laterKey = ({ bodies, later = [] }: Inputs) =>
     shot.gates.length ? feedKey(shot) : null,
     shot.vents ?? [],
     shot.tabs ?? [],
-    ...(shot.core ? [coreKey(shot.core)] : []),
+    ...(shot.core ? [coreKey(shot.core, shot.gates)] : []),
     ...(shot.compression ? [{ compression: compressionKey(shot.compression) }] : []),
   ]);
 
 const gateKey = ({ gates }: Pick<ShotInputs, 'gates'>) =>
   gates.map((g) => [...g.position, g.diameter, ...(g.pin ? [g.pin] : []), ...(g.form ? [g.form] : [])]);
 
-/** Needles by their places. */
-const coreKey = ({ needles, ...core }: CoreChoice) => ({ ...core, needles: needles.map((n) => n.position) });
+/** Needles by their places, the gate of a second melt by its number. */
+const coreKey = ({ needles, ...core }: CoreChoice, gates: ShotInputs['gates']) => ({
+  ...core,
+  ...(core.second?.gate
+    ? { second: { ...core.second, gate: gates.findIndex((g) => g.id === core.second?.gate) } }
+    : {}),
+  needles: needles.map((n) => n.position),
+});
 
 /** Pieces of the charge by their places. */
 const compressionKey = ({ melt, ...rest }: Compression) => ({
@@ -97,7 +103,7 @@ export const stationKey = (inputs: Inputs, station: (typeof INPUT_STATIONS)[numb
         inputs.cycle,
         inputs.upTo,
         shapeKey(inputs),
-        inputs.core ? coreKey(inputs.core) : null,
+        inputs.core ? coreKey(inputs.core, inputs.gates) : null,
         inputs.compression ? compressionKey(inputs.compression) : null,
       ],
     }[station](),
@@ -125,7 +131,7 @@ export function inputKey(study: Inputs): string {
     ...(inputs.upTo ? [inputs.upTo] : []),
     ...(inputs.vents?.length ? [inputs.vents] : []),
     ...(inputs.tabs?.length ? [inputs.tabs] : []),
-    ...(inputs.core ? [{ core: coreKey(inputs.core) }] : []),
+    ...(inputs.core ? [{ core: coreKey(inputs.core, inputs.gates) }] : []),
     ...(inputs.compression ? [{ compression: compressionKey(inputs.compression) }] : []),
     ...(inputs.tool.opening ? [{ opening: inputs.tool.opening }] : []),
     ...(inserts.length ? [{ inserts }] : []),

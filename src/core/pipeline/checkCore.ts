@@ -17,7 +17,7 @@ const ON_INSERT = 2e-5;
 const THIN = 0.6;
 
 /** What of a fluid in the core can not be run, by the inputs alone. */
-export function coreProblems({ core, tabs }: Inputs): Problem[] {
+export function coreProblems({ core, tabs, gates, feed }: Inputs): Problem[] {
   if (!core) return [];
   const problem = (station: Problem['station'], target: string, message: string, remedy: string): Problem => ({
     station,
@@ -31,6 +31,29 @@ export function coreProblems({ core, tabs }: Inputs): Problem[] {
       problem('cycle', 'core', `The second resin "${named}" is not in the library.`, 'Choose a resin from the list.'),
     ];
   const found: Problem[] = [];
+  const own = core.fluid === 'melt' ? core.second?.gate : undefined;
+  if (own !== undefined && !gates.some((g) => g.id === own))
+    found.push(
+      problem('cycle', 'core', `The second melt comes through gate ${own}, which is gone.`, 'Choose a gate for it.'),
+    );
+  else if (own !== undefined && gates.length < 2)
+    found.push(
+      problem(
+        'feed',
+        own,
+        `Gate ${own} is the second melt's alone: the first has none.`,
+        'Place another gate, or let both melts come the same way.',
+      ),
+    );
+  if (own !== undefined && feed)
+    found.push(
+      problem(
+        'cycle',
+        'core',
+        'Runners belong to one melt: the second one can not have a gate of its own on them.',
+        'Take the runners out, or let both melts come the same way.',
+      ),
+    );
   if (core.fluid !== 'melt' && core.through === 'needles' && !core.needles.length)
     found.push(
       problem(

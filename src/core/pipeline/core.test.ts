@@ -4,6 +4,7 @@ import { random } from '../../../verification/random';
 import { readStl } from '../formats/stl';
 import { weld, type TriangleMesh } from '../geometry/mesh';
 import { defaultCore, type CoreChoice } from '../model/core';
+import { defaultFeed } from '../model/feed';
 import { defaultTab } from '../model/outlet';
 import { cavityBody, emptyInputs, type Inputs } from '../model/study';
 import { plainContext } from '../stage/context';
@@ -176,6 +177,54 @@ describe('a second melt in the core', () => {
     const study = grip({ ...second, second: { resin: 'none', meltTemperature: null } });
     const problems = checkInputs(study, { volume: 4.5e-5, wall: 0.012 });
     expect(problems.map((p) => p.message)).toEqual(['The second resin "none" is not in the library.']);
+  });
+
+  it('comes through a gate of its own, and lies there', async () => {
+    const plate = box(0.08, 0.03, 0.003);
+    const gates = [0.008, 0.072].map((x, k) => ({
+      id: `G${k + 1}`,
+      position: [x, 0, 0.0015] as [number, number, number],
+      diameter: 0.003,
+    }));
+    const study = (gate?: string): Inputs =>
+      grip(
+        {
+          ...second,
+          ...melt(0.6),
+          second: { resin: 'pp-hollin-h14', meltTemperature: null, ...(gate ? { gate } : {}) },
+        },
+        { gates, cycle: emptyInputs().cycle },
+      );
+    const runOf = async (inputs: Inputs) => {
+      const o = await runPipeline(plate, 'plate', inputs, plainContext(), { gridError: false });
+      if (o.status === 'failed' || o.status === 'refused') throw new Error(JSON.stringify(o));
+      return o;
+    };
+    const own = await runOf(study('G2'));
+    expect([own.status, own.breaches]).toEqual(['filled', []]);
+    // The first comes in at one end alone, the second at the other.
+    const through = (g: number, from: number, to: number) =>
+      own.history.gateFlow.reduce((s, flow, k) => {
+        const { time } = own.history;
+        return k && time[k] > from && time[k] <= to ? s + flow[g] * (time[k] - time[k - 1]) : s;
+      }, 0);
+    const { from_s } = own.summary.core!;
+    const end = own.summary.fillTime_s;
+    expect(through(1, 0, from_s)).toBe(0);
+    expect(through(0, from_s + 1e-9, end)).toBe(0);
+    const whole = 0.08 * 0.03 * 0.003;
+    expect(through(1, from_s, end) / (0.4 * whole)).toBeCloseTo(1, 1);
+    expect(own.summary.core!.share).toBeGreaterThan(0.35);
+  });
+
+  it('a gate that is gone, the only one, or one on runners, is not its own', () => {
+    const said = (gate: string, more: Partial<Inputs> = {}) =>
+      coreProblems(grip({ ...second, second: { resin: 'pp-hollin-h14', meltTemperature: null, gate } }, more)).map(
+        (p) => p.message,
+      );
+    expect(said('G7')[0]).toContain('which is gone');
+    expect(said('G1')[0]).toContain('the first has none');
+    expect(said('G1', { feed: defaultFeed(0.002, -0.012, false) }).join()).toContain('Runners belong to one melt');
   });
 });
 

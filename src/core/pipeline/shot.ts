@@ -24,7 +24,7 @@ import {
   type ShotInput,
 } from './shotInput';
 import type { StageContext } from '../stage/context';
-import { withTabsShut } from '../setup/sites';
+import { gatesOfMelt, withTabsShut } from '../setup/sites';
 import { SOLVER_VERSION } from '../setup/version';
 
 async function fillUp({ state, found }: Stand, input: FillInput, ctx: PhaseContext): Promise<Stand | PhaseFailure> {
@@ -52,7 +52,7 @@ export function shotPlan(shot: ShotInput, { joined, network }: PlacedFeed): Shot
             ? null
             : {
                 ...filling,
-                gating: withTabsShut(shot.inputs, filling.gating),
+                gating: gatesOfMelt(shot.inputs, withTabsShut(shot.inputs, filling.gating), 'first'),
                 control: { ...filling.control, packing: null },
               },
         run: fillUp,

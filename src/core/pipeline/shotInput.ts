@@ -31,7 +31,7 @@ import type { OpenToolOnGrid } from '../setup/press';
 import type { Resolved } from '../setup/resolve';
 import type { Stand } from './process';
 import type { FillSettings } from '../setup/settings';
-import { gateSites, meltEnd, needlesOn, pinsOf, tabSites, ventedWithTabs, ventsOn } from '../setup/sites';
+import { gatesOfMelt, gateSites, meltEnd, needlesOn, pinsOf, tabSites, ventedWithTabs, ventsOn } from '../setup/sites';
 
 /** Steps over the whole volume: the front should cross about one node per step. */
 const STEPS: Record<Inputs['detail'], number> = { quick: 32, normal: 80, fine: 120 };
@@ -162,6 +162,7 @@ export function secondInputOf({ settings, inputs, gridResult }: ShotInput, fill:
   );
   return {
     ...fill,
+    gating: gatesOfMelt(inputs, fill.gating, 'second'),
     control,
     viscosity,
     meltTemperature: second.meltTemperature,

@@ -109,6 +109,16 @@ export function withTabsShut({ tabs = [], gates, core }: Inputs, gating: Gating)
   return { ...gating, linkFactor };
 }
 
+/** The gating with the gates alone that the first, or the second melt comes in through. */
+export function gatesOfMelt({ gates, core }: Inputs, gating: Gating, which: 'first' | 'second'): Gating {
+  const own = core?.fluid === 'melt' ? gates.findIndex((g) => g.id === core.second?.gate) : -1;
+  if (own < 0) return gating;
+  const shut = (gate: number) => gate < gates.length && (gate === own) === (which === 'first');
+  const linkFactor = gating.linkFactor.slice();
+  for (const { link, gate } of gating.rims ?? []) if (shut(gate)) linkFactor[link] = 0;
+  return { ...gating, linkFactor, attached: gating.attached.filter((a) => a.star < 0 || !shut(a.gate)) };
+}
+
 /** Pins shut the last piece of feed before their gate. */
 export function pinsOf(
   { gates }: Inputs,

@@ -4,7 +4,7 @@ import { CORE_FLUIDS, fluidById } from '@/core/material/coreFluids';
 import { defaultCore, type CoreChoice } from '@/core/model/core';
 import { RESINS } from '@/core/material/library';
 import { WAY_NUMBERS, type Parameter } from '@/core/model/parameters';
-import type { Inputs } from '@/core/model/study';
+import type { Gate, Inputs } from '@/core/model/study';
 import { skinEstimate } from '@/core/results/coreEstimate';
 import { coreHoldOf, coreOf, type FillSettings } from '@/core/setup/settings';
 import { releasedAt } from '@/core/solvers/core/fluid';
@@ -29,6 +29,8 @@ const MELT: { value: CoreChoice['melt']['by']; label: string }[] = [
   { value: 'time', label: 'At a time' },
   { value: 'front', label: 'By its front' },
 ];
+/** No gate has this name: names begin with a letter. */
+const FIRST_WAY = '-';
 const DRIVES: { value: CoreChoice['drive']['by']; label: string }[] = [
   { value: 'pressure', label: 'Pressure' },
   { value: 'profile', label: 'Profile' },
@@ -65,7 +67,9 @@ export function CoreFields({
       </Row>
       {core && (
         <div className="mt-1.5 space-y-1.5">
-          {core.fluid === 'melt' && <SecondResin core={core} settings={settings} marked={marked('second')} />}
+          {core.fluid === 'melt' && (
+            <SecondResin core={core} gates={inputs.gates} settings={settings} marked={marked('second')} />
+          )}
           {core.fluid !== 'melt' && (
             <NumberField
               label="Temperature"
@@ -104,8 +108,8 @@ interface Block {
   marked: boolean;
 }
 
-/** What follows the first melt: any resin, through the same nozzle. */
-function SecondResin({ core: { second }, settings, marked }: Block) {
+/** What follows the first melt: any resin, the way of the first or through a gate of its own. */
+function SecondResin({ core: { second }, gates, settings, marked }: Block & { gates: readonly Gate[] }) {
   const options = RESINS.map((r) => ({ value: r.id, label: `${r.family} ${r.name}` }));
   const now = settings.second;
   const put = (next: Partial<NonNullable<CoreChoice['second']>>) =>
@@ -133,6 +137,19 @@ function SecondResin({ core: { second }, settings, marked }: Block) {
         marked={marked}
         onChange={(meltTemperature) => put({ meltTemperature })}
       />
+      {(gates.length > 1 || second?.gate) && (
+        <Row label="Comes through">
+          <Select
+            label="Gate of the second melt"
+            value={second?.gate ?? FIRST_WAY}
+            options={[
+              { value: FIRST_WAY, label: 'The gates of the first' },
+              ...gates.map((g) => ({ value: g.id, label: `Gate ${g.id} alone` })),
+            ]}
+            onChange={(id) => put({ gate: id === FIRST_WAY ? undefined : id })}
+          />
+        </Row>
+      )}
     </>
   );
 }
