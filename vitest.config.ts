@@ -28,8 +28,6 @@ export default defineConfig({
           include: ['e2e/**/*.test.ts'],
           testTimeout: 420_000,
           hookTimeout: 420_000,
-          // One server and one browser at a time: the machine has two cores.
-          fileParallelism: false,
         },
       },
     ],

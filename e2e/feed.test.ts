@@ -131,6 +131,9 @@ describe('drawn runners', () => {
 describe('valve pins', () => {
   it('one opens when the front passes a picked point; the strip shows all bars', async () => {
     await open('Entrance slider');
+    await page.keyboard.press('5');
+    await press(page, 'Filling');
+    await page.keyboard.press('3');
     await press(page, 'G1');
     await press(page, 'Pick the place');
     // On the strip, between the left gate and its end.

@@ -95,10 +95,6 @@ await chord(page, 'Control', 'Enter');
 await seeShown(page, 'fillTime', 120_000);
 await press(page, 'Shot 2');
 await seeShown(page, 'fillTime');
-await press(page, 'Light or dark page');
-await scrub(0.22);
-await shot('second-front-dark');
-await press(page, 'Light or dark page');
 await page.focus('[aria-label="Play head"]');
 await page.keyboard.press('End');
 await press(page, 'Weld lines');
@@ -130,6 +126,17 @@ await page.$$eval('h2, h3', (all) =>
 await press(page, 'Does the core come out right?', 'h3, h2, button');
 await shot('core');
 await page.keyboard.press('s');
+await page.goto(server.url, { waitUntil: 'networkidle2' });
+await press(page, 'Pressed tray');
+await seeShown(page, 'clay');
+await press(page, 'Light or dark page');
+await page.keyboard.press('6');
+await chord(page, 'Control', 'Enter');
+await seeShown(page, 'fillTime', 120_000);
+await page.keyboard.press('5');
+await scrub(0.3);
+await shot('pressed-dark');
+await press(page, 'Light or dark page');
 const open = async (project: string) => {
   await page.goto(server.url, { waitUntil: 'networkidle2' });
   await press(page, project);

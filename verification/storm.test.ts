@@ -12,9 +12,9 @@ import { mirrorOf, stormPart, turnOf } from './storm/parts';
 import { stormCase, stormFigures } from './storm/storm';
 import { scaledPair } from './storm/scaled';
 
-const SEEDS = Array.from({ length: 30 }, (_, k) => 1000 + k);
+const SEEDS = Array.from({ length: 12 }, (_, k) => 1000 + k);
 
-describe('thirty random parts as drawn, turned and mirrored with their tool', () => {
+describe('twelve random parts as drawn, turned and mirrored with their tool', () => {
   it('fill and pack soundly, and alike', async () => {
     const cases = [];
     for (const seed of SEEDS) cases.push(await stormCase(seed, { detail: 'quick', tolerance: 0.03, shape: false }));

@@ -119,7 +119,7 @@ describe('vents and tabs of a study', () => {
 
   it('an overflow tab is filled like a cavity, last of all, and its melt is counted', async () => {
     const tab = defaultTab('T1', [0.06, 0, 0], [1, 0, 0], 0.002);
-    const [plain, tabbed] = [await run(study({})), await run(study({ tabs: [tab] }))];
+    const [plain, tabbed] = [await run(study({ upTo: 'fill' })), await run(study({ upTo: 'fill', tabs: [tab] }))];
     const volume = (b: typeof tab.size) => b.length * b.width * b.thickness;
     const extra = volume(tab.size) + volume(tab.land);
     expect(tabbed.summary.feed?.coldVolume_m3).toBeCloseTo(extra, 12);
