@@ -1,5 +1,6 @@
 import { FLAT, limitOf, TILTED, type Kind, type Lie, type Measured, type ReferenceCase, type Row } from './cases';
 import * as cores from './cores';
+import * as fibres from './fibres';
 import * as formulas from './formulas';
 import * as grid from './onGrid';
 import * as moulds from './moulds';
@@ -37,6 +38,12 @@ export function kindOf(c: ReferenceCase): { run: Kind; turns: boolean } | null {
       return plain(has(c, 'segments') || has(c, 'branches') ? formulas.network : formulas.coolants);
     case 10:
       return plain(has(c, 'pitch') ? moulds.channelRow : moulds.mouldBlock);
+    case 11:
+      return plain(fibres.shearedFibres);
+    case 12:
+      return plain(fibres.fibreSolid);
+    case 13:
+      return plain(fibres.breakingFibres);
     case 14:
       return plain(asks(c, 'residual_stress') ? walls.solidifying : formulas.thermoelastic);
     case 15:

@@ -1,0 +1,162 @@
+import type { FourthMoment } from './closure';
+import {
+  double,
+  eigen,
+  frame,
+  intoFrame,
+  outOfFrame,
+  PLACE,
+  ROWS,
+  COLUMNS,
+  sym,
+  symProduct,
+  trace,
+  type Sym,
+} from './tensor';
+
+/**
+ * What fibres do to each other: diffusion of their directions by even chance, C_I (Folgar & Tucker, J. Reinf. Plast.
+ * Compos. 3 (1984) 98); by a tensor of the orientation and the rate of deformation, with five numbers (Phelps & Tucker, J.
+ * Non-Newtonian Fluid Mech. 156 (2009) 165); or with two, less across the planes that shear (after Tseng, Chang & Hsu, J. Thermoplast.
+ * Compos. Mater. 29 (2016)): C_I (1 - C_M d.d / |d.d|).
+ */
+export type Interaction =
+  { by: 'even'; CI: number } | { by: 'five'; b: readonly number[] } | { by: 'two'; CI: number; CM: number };
+
+export interface FibreModel {
+  /** Length over diameter; below 1 for flakes. */
+  aspect: number;
+  interaction: Interaction;
+  /** 0 .. 1: share of its rate at which the spread of directions follows; 1: all of it (Wang, O'Gara & Tucker, J. Rheol. 52 (2008) 1179). */
+  slowing: number;
+}
+
+/** xi of Jeffery's equation: 1 for slender fibres, 0 for spheres, -1 for flakes. */
+export const slenderness = (aspect: number): number => (aspect * aspect - 1) / (aspect * aspect + 1);
+
+/** Longest step of strain: Heun's method is then within 1e-3 of the exact course. */
+const LONGEST_STRAIN = 0.05;
+/** Eigenvalues stay above this. */
+const LEAST = 1e-9;
+
+/** Orientation that follows a flow: rate and steps. */
+export class Orientation {
+  private readonly d = sym();
+  private readonly w = new Float64Array(3);
+  private readonly fourth = sym();
+  private readonly product = sym();
+  private readonly square = sym();
+  private readonly diffusion = sym();
+  private readonly own = frame();
+  private readonly rate = sym();
+  private readonly second = sym();
+  private readonly next = sym();
+  private readonly xi: number;
+
+  constructor(
+    private readonly model: FibreModel,
+    private readonly moment: FourthMoment,
+  ) {
+    this.xi = slenderness(model.aspect);
+  }
+
+  /** Takes the velocity gradient L_ij = du_i/dx_j, 3 x 3, row major, 1/s; returns its shear rate sqrt(2 d : d). */
+  private split(L: ArrayLike<number>): number {
+    const { d, w } = this;
+    for (let k = 0; k < 6; k++) d[k] = 0.5 * (L[3 * ROWS[k] + COLUMNS[k]] + L[3 * COLUMNS[k] + ROWS[k]]);
+    w[0] = 0.5 * (L[1] - L[3]);
+    w[1] = 0.5 * (L[2] - L[6]);
+    w[2] = 0.5 * (L[5] - L[7]);
+    return Math.sqrt(2 * double(d, d));
+  }
+
+  /** da/dt for the gradient last split, into `out`. */
+  private rateOf(a: Sym, shearRate: number, out: Sym): Sym {
+    const { d, w, fourth, product, moment, xi } = this;
+    moment.contract(a, d, fourth);
+    symProduct(d, a, product);
+    const W = [0, w[0], w[1], -w[0], 0, w[2], -w[1], -w[2], 0];
+    for (let k = 0; k < 6; k++) {
+      const [i, j] = [ROWS[k], COLUMNS[k]];
+      let spin = 0;
+      for (let m = 0; m < 3; m++) spin += W[3 * i + m] * a[PLACE[3 * m + j]] - a[PLACE[3 * i + m]] * W[3 * m + j];
+      out[k] = spin + xi * (2 * product[k] - 2 * fourth[k]);
+    }
+    this.spread(a, shearRate, out);
+    if (this.model.slowing < 1) this.slow(a, out);
+    return out;
+  }
+
+  private spread(a: Sym, shearRate: number, out: Sym): void {
+    const { interaction } = this.model;
+    if (interaction.by === 'even') {
+      for (let k = 0; k < 6; k++) out[k] += 2 * interaction.CI * shearRate * ((k < 3 ? 1 : 0) - 3 * a[k]);
+      return;
+    }
+    const { diffusion: C, square, product, fourth, d } = this;
+    if (!(shearRate > 0)) return;
+    if (interaction.by === 'five') {
+      const [b1, b2, b3, b4, b5] = interaction.b;
+      symProduct(a, a, square);
+      symProduct(d, d, product);
+      for (let k = 0; k < 6; k++)
+        C[k] =
+          (k < 3 ? b1 : 0) + b2 * a[k] + b3 * square[k] + (b4 * d[k]) / shearRate + (b5 * product[k]) / shearRate ** 2;
+    } else {
+      symProduct(d, d, product);
+      const size = Math.sqrt(double(product, product));
+      for (let k = 0; k < 6; k++) C[k] = interaction.CI * ((k < 3 ? 1 : 0) - (interaction.CM * product[k]) / size);
+    }
+    this.moment.contract(a, C, fourth);
+    symProduct(C, a, product);
+    const t = trace(C);
+    for (let k = 0; k < 6; k++) out[k] += shearRate * (2 * C[k] - 2 * t * a[k] - 10 * product[k] + 10 * fourth[k]);
+  }
+
+  /** Eigenvalues change more slowly, their axes turn as they do. */
+  private slow(a: Sym, rate: Sym): void {
+    const { own, product } = this;
+    eigen(a, own);
+    intoFrame(rate, own, product);
+    for (let k = 0; k < 3; k++) product[k] *= this.model.slowing;
+    outOfFrame(product, own, rate);
+  }
+
+  /** Moves a on by `dt` s in a steady velocity gradient. */
+  advance(a: Sym, L: ArrayLike<number>, dt: number): void {
+    const shearRate = this.split(L);
+    const turning = Math.hypot(...this.w);
+    const strain = Math.max(shearRate, turning) * dt;
+    if (!(strain > 0)) return;
+    const steps = Math.ceil(strain / LONGEST_STRAIN);
+    const h = dt / steps;
+    const { rate, second, next } = this;
+    for (let s = 0; s < steps; s++) {
+      this.rateOf(a, shearRate, rate);
+      for (let k = 0; k < 6; k++) next[k] = a[k] + h * rate[k];
+      this.rateOf(next, shearRate, second);
+      for (let k = 0; k < 6; k++) a[k] += 0.5 * h * (rate[k] + second[k]);
+      this.keep(a);
+    }
+  }
+
+  /** Trace 1 and no eigenvalue below 0. */
+  private keep(a: Sym): void {
+    const t = trace(a);
+    for (let k = 0; k < 6; k++) a[k] /= t;
+    if (a[0] >= 0 && a[1] >= 0 && a[2] >= 0 && minorsHold(a)) return;
+    const { own, product } = this;
+    eigen(a, own);
+    let sum = 0;
+    for (let k = 0; k < 3; k++) sum += own.values[k] = Math.max(LEAST, own.values[k]);
+    product.fill(0);
+    for (let k = 0; k < 3; k++) product[k] = own.values[k] / sum;
+    outOfFrame(product, own, a);
+  }
+}
+
+const minorsHold = (a: Sym): boolean =>
+  a[0] * a[1] - a[3] * a[3] >= 0 &&
+  a[0] * a[2] - a[4] * a[4] >= 0 &&
+  a[1] * a[2] - a[5] * a[5] >= 0 &&
+  a[0] * (a[1] * a[2] - a[5] * a[5]) - a[3] * (a[3] * a[2] - a[5] * a[4]) + a[4] * (a[3] * a[5] - a[1] * a[4]) >= 0;
