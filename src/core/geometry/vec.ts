@@ -1,3 +1,4 @@
+import { eigenOf, frame } from '../numerics/eigen';
 import type { Vec3 } from './mesh';
 
 export const add = (a: Vec3, b: Vec3, s = 1): Vec3 => [a[0] + s * b[0], a[1] + s * b[1], a[2] + s * b[2]];
@@ -42,30 +43,12 @@ export function addDyad(tensors: Float64Array, i: number, weight: number, n: Vec
   for (let k = 0; k < 6; k++) tensors[6 * i + k] += weight * n[SYMMETRIC[k][0]] * n[SYMMETRIC[k][1]];
 }
 
-/** Eigenvectors of a symmetric 3 x 3 matrix (rows), largest eigenvalue first, by Jacobi rotations. */
-export function eigen(input: number[][]): { values: number[]; vectors: Vec3[] } {
-  const a = input.map((r) => [...r]);
-  const v: number[][] = [
-    [1, 0, 0],
-    [0, 1, 0],
-    [0, 0, 1],
-  ];
-  for (let sweep = 0; sweep < 30; sweep++) {
-    for (const [p, q] of [
-      [0, 1],
-      [0, 2],
-      [1, 2],
-    ]) {
-      if (Math.abs(a[p][q]) < 1e-300) continue;
-      const theta = (a[q][q] - a[p][p]) / (2 * a[p][q]);
-      const t = Math.sign(theta || 1) / (Math.abs(theta) + Math.sqrt(theta * theta + 1));
-      const c = 1 / Math.sqrt(t * t + 1);
-      const s = t * c;
-      for (let k = 0; k < 3; k++) [a[k][p], a[k][q]] = [c * a[k][p] - s * a[k][q], s * a[k][p] + c * a[k][q]];
-      for (let k = 0; k < 3; k++) [a[p][k], a[q][k]] = [c * a[p][k] - s * a[q][k], s * a[p][k] + c * a[q][k]];
-      for (let k = 0; k < 3; k++) [v[k][p], v[k][q]] = [c * v[k][p] - s * v[k][q], s * v[k][p] + c * v[k][q]];
-    }
-  }
-  const order = [0, 1, 2].sort((i, j) => a[j][j] - a[i][i]);
-  return { values: order.map((i) => a[i][i]), vectors: order.map((i) => [v[0][i], v[1][i], v[2][i]] as Vec3) };
+/** Eigenvectors of a symmetric 3 x 3 matrix (rows), largest eigenvalue first. */
+export function eigen(m: readonly (readonly number[])[]): { values: number[]; vectors: Vec3[] } {
+  const { values, vectors } = eigenOf(
+    SYMMETRIC.map(([i, j]) => m[i][j]),
+    frame(),
+  );
+  const column = (i: number): Vec3 => [vectors[i], vectors[3 + i], vectors[6 + i]];
+  return { values: [...values], vectors: [0, 1, 2].map(column) };
 }

@@ -1,9 +1,8 @@
 import { INVARIANT, MONOMIALS, ORTHOTROPIC } from './coefficients';
+import { eigenOf, frame } from '../../numerics/eigen';
 import {
   determinant,
   double,
-  eigen,
-  frame,
   intoFrame,
   outOfFrame,
   secondInvariant,
@@ -59,13 +58,13 @@ export class FourthMoment {
 
   private orthotropic(a: Sym, d: Sym, out: Sym): Sym {
     const { own, inFrame, work } = this;
-    eigen(a, own);
+    eigenOf(a, own);
     const A = inOwnFrame(ORTHOTROPIC[this.closure as keyof typeof ORTHOTROPIC], own.values);
     intoFrame(d, own, inFrame);
     const [x, y, z] = inFrame;
-    work[0] = A[0] * x + A[3] * y + A[4] * z;
-    work[1] = A[3] * x + A[1] * y + A[5] * z;
-    work[2] = A[4] * x + A[5] * y + A[2] * z;
+    work[0] = A[0] * x + A[3] * y + A[5] * z;
+    work[1] = A[3] * x + A[1] * y + A[4] * z;
+    work[2] = A[5] * x + A[4] * y + A[2] * z;
     for (let k = 3; k < 6; k++) work[k] = 2 * A[k] * inFrame[k];
     return outOfFrame(work, own, out);
   }
@@ -98,7 +97,7 @@ function scaled(a: Sym, by: number, out: Sym): Sym {
   return out;
 }
 
-/** A1111, A2222, A3333, A1122, A1133, A2233 in the frame of the eigenvectors, whose values fall. */
+/** A1111, A2222, A3333, A1122, A2233, A1133 in the frame of the eigenvectors, whose values fall. */
 function inOwnFrame(
   rows: readonly (readonly number[])[],
   [l1, l2, l3]: ArrayLike<number> & Iterable<number>,
@@ -106,7 +105,7 @@ function inOwnFrame(
   const [x, y, z] = rows.map((c) => c[0] + c[1] * l1 + c[2] * l1 * l1 + c[3] * l2 + c[4] * l2 * l2 + c[5] * l1 * l2);
   // What is left of every eigenvalue is shared by the two others.
   const [p, q, r] = [l1 - x, l2 - y, l3 - z];
-  return [x, y, z, (p + q - r) / 2, (p + r - q) / 2, (q + r - p) / 2];
+  return [x, y, z, (p + q - r) / 2, (q + r - p) / 2, (p + r - q) / 2];
 }
 
 /** Weights of the symmetric products of unit, a and its square; the three that are not fitted follow from A : 1 = a. */
@@ -124,7 +123,7 @@ function weights(II: number, III: number): number[] {
   return [b1, b2, b3, b4, b5, b6];
 }
 
-/** Pairs of indices, as rows and columns of a stiffness: 11, 22, 33, 12, 13, 23. */
+/** Pairs of indices, as rows and columns of a stiffness: 11, 22, 33, 12, 23, 13. */
 const UNITS = Array.from({ length: 6 }, (_, k) =>
   Float64Array.from({ length: 6 }, (_, m) => (m === k ? (k < 3 ? 1 : 0.5) : 0)),
 );

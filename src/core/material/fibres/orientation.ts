@@ -1,8 +1,8 @@
 import type { FourthMoment } from './closure';
+import { eigenOf, frame } from '../../numerics/eigen';
 import {
+  determinant,
   double,
-  eigen,
-  frame,
   intoFrame,
   outOfFrame,
   PLACE,
@@ -116,7 +116,7 @@ export class Orientation {
   /** Eigenvalues change more slowly, their axes turn as they do. */
   private slow(a: Sym, rate: Sym): void {
     const { own, product } = this;
-    eigen(a, own);
+    eigenOf(a, own);
     intoFrame(rate, own, product);
     for (let k = 0; k < 3; k++) product[k] *= this.model.slowing;
     outOfFrame(product, own, rate);
@@ -146,7 +146,7 @@ export class Orientation {
     for (let k = 0; k < 6; k++) a[k] /= t;
     if (a[0] >= 0 && a[1] >= 0 && a[2] >= 0 && minorsHold(a)) return;
     const { own, product } = this;
-    eigen(a, own);
+    eigenOf(a, own);
     let sum = 0;
     for (let k = 0; k < 3; k++) sum += own.values[k] = Math.max(LEAST, own.values[k]);
     product.fill(0);
@@ -157,6 +157,6 @@ export class Orientation {
 
 const minorsHold = (a: Sym): boolean =>
   a[0] * a[1] - a[3] * a[3] >= 0 &&
-  a[0] * a[2] - a[4] * a[4] >= 0 &&
-  a[1] * a[2] - a[5] * a[5] >= 0 &&
-  a[0] * (a[1] * a[2] - a[5] * a[5]) - a[3] * (a[3] * a[2] - a[5] * a[4]) + a[4] * (a[3] * a[5] - a[1] * a[4]) >= 0;
+  a[1] * a[2] - a[4] * a[4] >= 0 &&
+  a[0] * a[2] - a[5] * a[5] >= 0 &&
+  determinant(a) >= 0;

@@ -16,7 +16,7 @@ export interface Aligned {
 }
 
 /**
- * A solid that is alike in all directions across 1: stiffness of pairs of indices (11, 22, 33, 12, 13, 23), 6 x 6, row major, whose shear
+ * A solid that is alike in all directions across 1: stiffness of pairs of indices (11, 22, 33, 12, 23, 13), 6 x 6, row major, whose shear
  * entries are C1212 and so on [Pa]; expansion along and across [1/K].
  */
 export interface Solid {
@@ -96,8 +96,8 @@ export function stiffnessOf({ E1, E2, G12, nu12, nu23 }: Engineering): Float64Ar
   ]);
   const C = new Float64Array(36);
   for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) C[6 * i + j] = normal[3 * i + j];
-  C[21] = C[28] = G12;
-  C[35] = E2 / (2 * (1 + nu23));
+  C[21] = C[35] = G12;
+  C[28] = E2 / (2 * (1 + nu23));
   return C;
 }
 
@@ -111,8 +111,8 @@ export function engineeringOf(C: Float64Array) {
     nu12: -S[1] / S[0],
     nu23: -S[5] / S[4],
     G12: C[21],
-    G13: C[28],
-    G23: C[35],
+    G13: C[35],
+    G23: C[28],
   };
 }
 
@@ -149,10 +149,10 @@ function eshelby(aspect: number, nu: number): Float64Array {
   const s12 = -(m + 1 / a2) / (2 * q) + ((m + 3 / (2 * a2)) * g) / (2 * q);
   set(0, 1, s12);
   set(0, 2, s12);
-  set(5, 5, ((al * al) / (2 * a2) + (m - 3 / (4 * a2)) * g) / (4 * q));
+  set(4, 4, ((al * al) / (2 * a2) + (m - 3 / (4 * a2)) * g) / (4 * q));
   const s1212 = (m - (al * al + 1) / a2 - ((m - (3 * (al * al + 1)) / a2) * g) / 2) / (4 * q);
   set(3, 3, s1212);
-  set(4, 4, s1212);
+  set(5, 5, s1212);
   return S;
 }
 
@@ -228,7 +228,7 @@ export function orientedExpansion({ stiffness: C, expansion }: Solid, mean: Floa
   return solve6(mean, stress);
 }
 
-/** Strain under a stress (components 11, 22, 33, 12, 13, 23) of a stiffness of pairs of indices. */
+/** Strain under a stress (components 11, 22, 33, 12, 23, 13) of a stiffness of pairs of indices. */
 export function solve6(C: Float64Array, stress: ArrayLike<number>): Float64Array {
   // Shear strains count twice in the sum over pairs.
   const M = Array.from({ length: 6 }, (_, i) => [
