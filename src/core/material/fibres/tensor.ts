@@ -21,28 +21,49 @@ export const double = (a: Sym, b: Sym): number =>
 
 /** Symmetric part of a b, that is (a b + b a) / 2, into `out`; for a = b the square. */
 export function symProduct(a: Sym, b: Sym, out: Sym): Sym {
-  for (let k = 0; k < 6; k++) {
-    const [i, j] = [ROWS[k], COLUMNS[k]];
-    let sum = 0;
-    for (let m = 0; m < 3; m++)
-      sum += a[PLACE[3 * i + m]] * b[PLACE[3 * m + j]] + b[PLACE[3 * i + m]] * a[PLACE[3 * m + j]];
-    out[k] = 0.5 * sum;
-  }
+  // By index: taking a typed array apart goes through an iterator.
+  const a0 = a[0];
+  const a1 = a[1];
+  const a2 = a[2];
+  const a3 = a[3];
+  const a4 = a[4];
+  const a5 = a[5];
+  const b0 = b[0];
+  const b1 = b[1];
+  const b2 = b[2];
+  const b3 = b[3];
+  const b4 = b[4];
+  const b5 = b[5];
+  out[0] = a0 * b0 + a3 * b3 + a5 * b5;
+  out[1] = a3 * b3 + a1 * b1 + a4 * b4;
+  out[2] = a5 * b5 + a4 * b4 + a2 * b2;
+  out[3] = 0.5 * (a0 * b3 + a3 * b1 + a5 * b4 + b0 * a3 + b3 * a1 + b5 * a4);
+  out[4] = 0.5 * (a3 * b5 + a1 * b4 + a4 * b2 + b3 * a5 + b1 * a4 + b4 * a2);
+  out[5] = 0.5 * (a0 * b5 + a3 * b4 + a5 * b2 + b0 * a5 + b3 * a4 + b5 * a2);
   return out;
+}
+
+/** Product of two symmetric tensors, which is none: 3 x 3, row major. */
+const full = new Float64Array(9);
+function product(a: Sym, d: Sym): Float64Array {
+  for (let i = 0; i < 3; i++) {
+    const [x, y, z] = [a[PLACE[3 * i]], a[PLACE[3 * i + 1]], a[PLACE[3 * i + 2]]];
+    full[3 * i] = x * d[0] + y * d[3] + z * d[5];
+    full[3 * i + 1] = x * d[3] + y * d[1] + z * d[4];
+    full[3 * i + 2] = x * d[5] + y * d[4] + z * d[2];
+  }
+  return full;
 }
 
 /** a d b, symmetrised: (a d b + b d a) / 2, into `out`. */
 export function symTriple(a: Sym, d: Sym, b: Sym, out: Sym): Sym {
-  for (let k = 0; k < 6; k++) {
-    const [i, j] = [ROWS[k], COLUMNS[k]];
-    let sum = 0;
-    for (let m = 0; m < 3; m++)
-      for (let n = 0; n < 3; n++) {
-        const middle = d[PLACE[3 * m + n]];
-        sum += middle * (a[PLACE[3 * i + m]] * b[PLACE[3 * n + j]] + b[PLACE[3 * i + m]] * a[PLACE[3 * n + j]]);
-      }
-    out[k] = 0.5 * sum;
-  }
+  const m = product(a, d);
+  out[0] = m[0] * b[0] + m[1] * b[3] + m[2] * b[5];
+  out[1] = m[3] * b[3] + m[4] * b[1] + m[5] * b[4];
+  out[2] = m[6] * b[5] + m[7] * b[4] + m[8] * b[2];
+  out[3] = 0.5 * (m[0] * b[3] + m[1] * b[1] + m[2] * b[4] + m[3] * b[0] + m[4] * b[3] + m[5] * b[5]);
+  out[4] = 0.5 * (m[3] * b[5] + m[4] * b[4] + m[5] * b[2] + m[6] * b[3] + m[7] * b[1] + m[8] * b[4]);
+  out[5] = 0.5 * (m[0] * b[5] + m[1] * b[4] + m[2] * b[2] + m[6] * b[0] + m[7] * b[3] + m[8] * b[5]);
   return out;
 }
 
@@ -53,22 +74,30 @@ export const determinant = (a: Sym): number =>
 
 /** Components of a in a frame, into `out`. */
 export function intoFrame(a: Sym, { vectors: v }: Frame, out: Sym): Sym {
+  for (let k = 0; k < 3; k++) {
+    const [x, y, z] = [v[k], v[3 + k], v[6 + k]];
+    full[k] = a[0] * x + a[3] * y + a[5] * z;
+    full[3 + k] = a[3] * x + a[1] * y + a[4] * z;
+    full[6 + k] = a[5] * x + a[4] * y + a[2] * z;
+  }
   for (let k = 0; k < 6; k++) {
     const [i, j] = [ROWS[k], COLUMNS[k]];
-    let sum = 0;
-    for (let m = 0; m < 3; m++) for (let n = 0; n < 3; n++) sum += v[3 * m + i] * v[3 * n + j] * a[PLACE[3 * m + n]];
-    out[k] = sum;
+    out[k] = v[i] * full[j] + v[3 + i] * full[3 + j] + v[6 + i] * full[6 + j];
   }
   return out;
 }
 
 /** The same back. */
 export function outOfFrame(a: Sym, { vectors: v }: Frame, out: Sym): Sym {
+  for (let i = 0; i < 3; i++) {
+    const [x, y, z] = [v[3 * i], v[3 * i + 1], v[3 * i + 2]];
+    full[3 * i] = a[0] * x + a[3] * y + a[5] * z;
+    full[3 * i + 1] = a[3] * x + a[1] * y + a[4] * z;
+    full[3 * i + 2] = a[5] * x + a[4] * y + a[2] * z;
+  }
   for (let k = 0; k < 6; k++) {
-    const [i, j] = [ROWS[k], COLUMNS[k]];
-    let sum = 0;
-    for (let m = 0; m < 3; m++) for (let n = 0; n < 3; n++) sum += v[3 * i + m] * v[3 * j + n] * a[PLACE[3 * m + n]];
-    out[k] = sum;
+    const [i, j] = [3 * ROWS[k], 3 * COLUMNS[k]];
+    out[k] = full[i] * v[j] + full[i + 1] * v[j + 1] + full[i + 2] * v[j + 2];
   }
   return out;
 }
