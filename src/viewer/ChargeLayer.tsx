@@ -18,19 +18,31 @@ interface Props {
   charges: ChargeMark[];
   colour: string;
   selectedColour: string;
+  /** Edges alone, where a result would be tinted. */
+  bare: boolean;
   onGrab: (id: string) => void;
 }
 
 /** Pieces of a charge as they lie: bodies that the part is seen through. */
-export function ChargeLayer({ charges, colour, selectedColour, onGrab }: Props) {
+export function ChargeLayer({ charges, colour, selectedColour, bare, onGrab }: Props) {
   const invalidate = useThree((s) => s.invalidate);
-  useEffect(() => invalidate(), [charges, invalidate]);
+  useEffect(() => invalidate(), [charges, bare, invalidate]);
   return charges.map((charge) => (
-    <Piece key={charge.id} charge={charge} colour={charge.selected ? selectedColour : colour} onGrab={onGrab} />
+    <Piece
+      key={charge.id}
+      charge={charge}
+      colour={charge.selected ? selectedColour : colour}
+      bare={bare}
+      onGrab={onGrab}
+    />
   ));
 }
 
-function Piece({ charge, colour, onGrab }: { charge: ChargeMark; colour: string; onGrab: (id: string) => void }) {
+interface PieceProps extends Pick<Props, 'bare' | 'onGrab' | 'colour'> {
+  charge: ChargeMark;
+}
+
+function Piece({ charge, colour, bare, onGrab }: PieceProps) {
   const { position, size, height, along, across } = charge;
   const turn = useMemo(() => {
     const [y, x] = [new THREE.Vector3(...along), new THREE.Vector3(...across)];
@@ -53,7 +65,7 @@ function Piece({ charge, colour, onGrab }: { charge: ChargeMark; colour: string;
   return (
     <group position={position} quaternion={turn}>
       <mesh geometry={body} renderOrder={6} onPointerDown={grab}>
-        <meshBasicMaterial color={colour} transparent opacity={0.35} depthWrite={false} />
+        <meshBasicMaterial color={colour} transparent opacity={bare ? 0 : 0.35} depthWrite={false} />
       </mesh>
       <lineSegments geometry={edges} renderOrder={7} raycast={() => null}>
         <lineBasicMaterial color={colour} />

@@ -247,6 +247,7 @@ function Scene(props: ViewportProps) {
           charges={props.charges}
           colour={colours.accent}
           selectedColour={colours.select}
+          bare={field !== null}
           onGrab={props.onGrab}
         />
       )}

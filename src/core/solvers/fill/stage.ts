@@ -1,12 +1,11 @@
 import type { StageContext } from '../../stage/context';
-import type { Core } from '../core/core';
 import { Cavity } from '../shot/cavity';
 import { FrameObserver } from '../shot/frames';
 import { HistoryObserver } from '../shot/history';
 import { onNodes, type PerNode } from '../shot/located';
 import type { Observer, Phase, PhaseContext, PhaseFailure } from '../shot/phase';
 import { emptyState, type FrontMemory, type ShotState } from '../shot/state';
-import { MachineDrive, SHUT, type MachinePhase } from '../melt/drive';
+import { MachineDrive, type MachinePhase } from '../melt/drive';
 import { frontInflow, FrontStep } from '../melt/front';
 import { FrontTrace } from './frontTrace';
 import { LastPlaces } from '../melt/lastPlaces';
@@ -14,7 +13,7 @@ import { downstream, reachableFrom } from '../melt/order';
 import { GateShares } from './gateShares';
 import type { Filled, FillInput, FillOutcome, FillResult, StallReason } from './outcome';
 import { Peaks } from './peaks';
-import { settleFlow } from './settleFlow';
+import { CorePush, LEAST_ADVANCE, MachinePush, ToolPush, WAITING_STEPS, type Push } from './push';
 import { TrappedAir } from '../melt/trappedAir';
 import { ClosingTool } from '../press/closing';
 
@@ -25,14 +24,10 @@ const DEFAULT_STEPS = 110;
  */
 const ADVANCE = { wide: 2, end: 1, endAt: 0.9 };
 const N_FRAMES = 24;
-/** Flow rate over the set one below which the front stands still for all practical purposes. */
-const STALL_FLOW = 2e-3;
 /** Longest step as a share of the time limit: a creeping front is followed in time, not in volume. */
 const LONGEST_STEP = 0.01;
 /** Share of a second melt at the front from which it counts as broken through. */
 const AT_FRONT = 0.5;
-/** Steps of the delay before a fluid is let into the core, and of a ramp of its pressure. */
-const WAITING_STEPS = 12;
 /** Air that stays in the corners of a filled cavity, as a share of it. */
 const FULL = 1 - 1e-9;
 
@@ -68,8 +63,9 @@ class FillRun {
   private readonly reachable: Float64Array;
   /** What is to be filled, m3; it follows the gap of a tool that closes. */
   private volume: number;
-  /** null where the tool does not move. */
+  /** A tool that moves; null: it does not. */
   private readonly closing: ClosingTool | null = null;
+  private readonly push: Push;
   /** Melt in hot sections of the feed, there from the start, m3. */
   private readonly hotVolume: number;
   private readonly lastPlaces: LastPlaces;
@@ -90,8 +86,6 @@ class FillRun {
   private steps: number;
   private unsettled: number;
   private ended: 'filled' | 'switched' | StallReason = 'filled';
-  /** Where the fluid in the core met the air, if it did. */
-  private brokenAt = -1;
   /** Where and when a second melt came to the front, if it did. */
   private secondAt: FillResult['brokenThrough'] = null;
   private reported: number[] = [];
@@ -124,6 +118,7 @@ class FillRun {
     }
     if (air) this.air = new TrappedAir(grid, air.vented, air.state, this.reachable, air.vents, front?.air);
     this.drive = new MachineDrive(input.control, this.volume, input.injectsOn ? undefined : front?.drive);
+    this.push = this.whatPushes();
     if (components) {
       const { columns, layers, carrier } = this.cavity;
       const values = columns?.layered(nGates) ?? new Float64Array(grid.n * layers.nLayers * nGates);
@@ -144,6 +139,12 @@ class FillRun {
     this.heldBefore = new Float64Array(grid.n);
     this.onTool = new Float64Array(grid.n);
     this.pinned = Uint8Array.from(gating.gateOfNode, (g) => (g >= 0 ? 1 : 0));
+  }
+
+  private whatPushes(): Push {
+    const { cavity, closing, drive, input } = this;
+    if (closing) return new ToolPush(closing, cavity, input.timeLimit);
+    return cavity.core ? new CorePush(cavity.core, drive, cavity) : new MachinePush(drive, cavity);
   }
 
   /** What lies in the tool at the start of the shot, or the first melt at the gates. */
@@ -205,9 +206,9 @@ class FillRun {
 
   /** One solve and one advance of the front. Returns an outcome only on failure. */
   step(): PhaseFailure | null {
-    const { front, solver, pins, core, grid, tool } = this.cavity;
-    const { drive, closing } = this;
-    if (this.time < this.restsUntil - 1e-9) return this.wait();
+    const { front, solver, pins, core, grid } = this.cavity;
+    const { drive, push } = this;
+    if (this.time < push.from - 1e-9) return this.wait(push.from);
     core?.letIn(front.full, solver.linkFlow);
     pins.follow({
       time: this.time,
@@ -217,7 +218,7 @@ class FillRun {
     });
     this.solveFlow();
     const before = drive.phase;
-    if (!this.shut && drive.follow(this.injected, this.time, solver.inletPressure, solver.inletFlow, front.full)) {
+    if (!push.phase && drive.follow(this.injected, this.time, solver.inletPressure, solver.inletFlow, front.full)) {
       this.look({ machine: before, frame: 0 });
       // What the machine does from here on is the next phase's.
       if (!this.input.control.packing) return this.switchOver();
@@ -226,88 +227,33 @@ class FillRun {
     if (!Number.isFinite(solver.inletPressure) || !Number.isFinite(solver.inletFlow))
       return this.broken(solver.pressure);
     this.look();
-    const pushed = this.pushed();
-    this.withMelt.set(this.lastPlaces.active);
+    const { active } = this.lastPlaces;
+    const flow = push.flow(active);
+    this.withMelt.set(active);
     for (const i of core?.nodes ?? []) this.withMelt[i] = 1;
     const total = frontInflow(grid, { full: this.withMelt }, solver, this.inflow);
     // No number is not "no flow".
     if (!Number.isFinite(total)) return this.broken(this.inflow);
     this.lastPlaces.share(front.full, front.held, this.inflow);
-    if (!(total > 0) || pushed < this.still()) {
-      // What pushes may yet press harder.
-      if (core && this.time < core.releasedAt - 1e-9 && core.nextTurn(this.time) < core.releasedAt)
-        return this.wait(core.nextTurn(this.time));
-      return this.endOfFlow();
+    if (!(total > 0) || flow < push.still(active, this.injected)) {
+      const later = push.later(this.time);
+      return later === null ? this.endOfFlow() : this.wait(later);
     }
-    const { volume, dt } = this.stepSize(pushed);
     this.heldBefore.set(front.held);
-    const step = new FrontStep(grid, front);
-    if (closing) {
-      this.close(step, total, dt * tool!.speed);
-      return this.endOfClosing();
-    }
-    step.advance(this.inflow, total, volume, this.time, dt);
-    if (!core) this.injected += volume - step.left;
-    this.afterStep(step.filled, dt);
-    core?.advance(volume - step.left, this.time, dt, this.withMelt, front.held, solver.linkFlow);
-    this.time += (dt * (volume - step.left)) / volume;
+    const { inflow, withMelt, time } = this;
+    const advance = { step: new FrontStep(grid, front), inflow, total, withMelt, time, ...this.stepSize(flow) };
+    const by = push.move(advance);
+    this.injected += by.injected;
+    this.afterStep(advance.step.filled, by.dt);
+    push.moved(advance);
+    // The cavity of a tool that closes has become smaller.
+    if (this.closing) this.volume = this.reachable.reduce((s, v) => s + v, 0);
+    this.time += by.clock;
     this.steps++;
-    this.brokenAt = core?.brokenThrough(front.full) ?? -1;
     if (this.occupied >= this.volume * FULL) return this.finish();
-    if (this.brokenAt >= 0) return this.stall('blow-through');
-    if (this.time > this.input.timeLimit) return this.stall('time');
-    return null;
-  }
-
-  /** Nothing comes through the nozzle: a fluid in the core or the tool pushes. */
-  private get shut(): boolean {
-    return this.cavity.core !== null || this.closing !== null;
-  }
-
-  /** Until when what pushes waits, s. */
-  private get restsUntil(): number {
-    return this.cavity.core?.input.from ?? this.input.press?.closing?.from ?? 0;
-  }
-
-  /** What drives the front in the flow just solved for, m3/s. */
-  private pushed(): number {
-    const { closing } = this;
-    const { core, solver } = this.cavity;
-    const { active } = this.lastPlaces;
-    if (closing) return closing.driven(active);
-    return core ? core.takeFlow(active, solver.linkFlow) : solver.inletFlow;
-  }
-
-  /** Flow below which the front stands still, m3/s. */
-  private still(): number {
-    if (this.closing) return this.closing.still(this.lastPlaces.active, this.input.timeLimit);
-    return STALL_FLOW * this.drive.setFlow(this.injected);
-  }
-
-  /** The tool closes for a step: what it drives out of full nodes goes to the front, what finds no place holds it up. */
-  private close(step: FrontStep, total: number, way: number): void {
-    const { tool, solver } = this.cavity;
-    const before = tool!.gap;
-    const dt = this.closing!.timeFor(way);
-    solver.scaleFlows(way / (tool!.speed * dt));
-    const driven = this.closing!.move(way);
-    step.overflow();
-    step.advance(this.inflow, total, driven, this.time, dt);
-    if (step.left > 0) this.closing!.yield(step.left);
-    const now = tool!.gap;
-    // Heat and melt move in the walls that the flow was solved for.
-    tool!.setGap(before);
-    this.afterStep(step.filled, dt);
-    tool!.setGap(now);
-    this.volume = this.reachable.reduce((s, v) => s + v, 0);
-    this.time += dt;
-    this.steps++;
-  }
-
-  private endOfClosing(): null {
-    if (this.occupied >= this.volume * FULL) return this.finish();
-    if (this.cavity.tool!.met) return this.stall('closed');
-    if (this.time > this.input.timeLimit) return this.stall('force');
+    const ended = push.ended();
+    if (ended) return this.stall(ended);
+    if (this.time > this.input.timeLimit) return this.stall(this.closing ? 'force' : 'time');
     return null;
   }
 
@@ -317,11 +263,11 @@ class FillRun {
   }
 
   /** Nothing moves until a moment [s]; the melt cools. */
-  private wait(until = this.restsUntil): null {
+  private wait(until: number): null {
     const { heat, front, core, solver } = this.cavity;
     const { timeLimit } = this.input;
     const end = Math.min(until, timeLimit);
-    const dt = Math.min(end - this.time, Math.max((end - this.restsUntil) / WAITING_STEPS, timeLimit / 300));
+    const dt = Math.min(end - this.time, Math.max((end - this.push.from) / WAITING_STEPS, timeLimit / 300));
     solver.scaleFlows(0);
     const hollow = core?.nodes ?? [];
     const solid = [...front.held.keys()].filter((i) => front.held[i] > 0 && !core?.touches(i));
@@ -352,7 +298,7 @@ class FillRun {
   private endOfFlow(): null {
     const trapped = this.air ? this.air.traps.reduce((s, t) => s + this.emptyAround(t.node), 0) : 0;
     if (this.occupied + trapped >= this.volume * (1 - 1e-3)) return this.finish();
-    return this.stall(this.cavity.core ? 'core' : this.closing ? 'force' : 'flow');
+    return this.stall(this.push.stalls);
   }
 
   private emptyAround(node: number): number {
@@ -385,8 +331,8 @@ class FillRun {
 
   /** Flow field and fluidities for the present front at the machine's setting, and what follows from it. */
   private solveFlow(): void {
-    const { drive, time, injected, pinned } = this;
-    const { front, solver, columns, core } = this.cavity;
+    const { time, injected, pinned, push } = this;
+    const { front, solver, columns } = this.cavity;
     if (columns) {
       for (let i = 0; i < front.full.length; i++)
         if (front.full[i] && !pinned[i]) columns.prepare(i, Math.max(0, solver.pressure[i]));
@@ -394,18 +340,10 @@ class FillRun {
     }
     this.lastPlaces.update(front.full);
     const { active } = this.lastPlaces;
-    let air = this.air ? this.lastPlaces.airAround(this.air.pressure, front.full) : this.noAir;
+    const air = this.air ? this.lastPlaces.airAround(this.air.pressure, front.full) : this.noAir;
     solver.placeFront(front.held, front.full);
-    if (core) {
-      air = air.slice();
-      core.bound(active, air, core.pressureAt(time));
-      solver.placeFrontAt(core);
-    }
     const moment = { active, air, injected, time, first: this.steps === 0 };
-    const settled = this.closing
-      ? this.closing.settle(moment, this.input)
-      : settleFlow(solver, core ? SHUT : drive, moment, this.input);
-    if (!settled) this.unsettled++;
+    if (!push.settle(moment, this.input)) this.unsettled++;
   }
 
   /** The front moves by at most about one node, the whole takes at least nSteps, and no step is overlong. */
@@ -415,35 +353,22 @@ class FillRun {
     let atFront = 0;
     for (let i = 0; i < grid.n; i++) if (this.inflow[i] > 0) atFront += grid.volume[i];
     const { wide, end, endAt } = this.input.advance ?? ADVANCE;
-    const advance = this.occupied < endAt * this.volume ? wide : end;
-    const { core } = this.cavity;
-    const limit = core
-      ? { volume: Math.max(advance * core.atFront, 1e-4 * this.volume), time: this.rampStep(core) }
-      : this.closing
-        ? { volume: Infinity, time: this.closing.longestWay(this.occupied) / this.cavity.tool!.speed }
-        : this.drive.stepLimit(this.injected, this.time);
+    const { time, injected, volume: cavity, occupied } = this;
+    const nodes = occupied < endAt * cavity ? wide : end;
+    const limit = this.push.limit({ time, injected, nodes, volume: cavity, occupied });
     const longest = Math.min(
       limit.time,
       this.cavity.pins.stepLimit(this.time),
       Number.isFinite(timeLimit) ? LONGEST_STEP * timeLimit : Infinity,
     );
     const volume = Math.min(
-      this.volume / nSteps,
-      Math.max(advance * atFront, 1e-4 * this.volume),
-      this.volume - this.occupied,
+      cavity / nSteps,
+      Math.max(nodes * atFront, LEAST_ADVANCE * cavity),
+      cavity - occupied,
       limit.volume,
       flow * longest,
     );
     return { volume, dt: volume / flow };
-  }
-
-  /** The pressure of what is in the core is followed as it turns. */
-  private rampStep(core: Core): number {
-    const turn = core.nextTurn(this.time);
-    const left = turn - this.time;
-    const steep =
-      Math.abs(core.pressureAt(turn - 1e-9) - core.pressureAt(this.time)) > 1e-3 * core.pressureAt(this.time);
-    return steep ? Math.max(left / WAITING_STEPS, (turn - core.input.from) / (4 * WAITING_STEPS)) : left;
   }
 
   /** A node that has just become full starts with the fluidity of the flow that filled it. */
@@ -502,7 +427,7 @@ class FillRun {
     const shareFilled = this.occupied / this.volume;
     const onTool = this.lookAtTool(this.lastPlaces.active);
     const {
-      machine = cavity.core ? 'core' : this.closing ? 'closing' : drive.phase,
+      machine = this.push.phase ?? drive.phase,
       frame = shareFilled * (this.input.nFrames ?? N_FRAMES),
       last = false,
     } = own;
@@ -556,6 +481,7 @@ class FillRun {
     const { solver, pins, columns } = cavity;
     const { before } = this.input;
     const { grid } = cavity;
+    const brokenAt = this.push instanceof CorePush ? this.push.brokenAt : -1;
     const state = cavity.state(this.time, ended === 'filled' ? null : this.ahead());
     const held = state.node.held.reduce((s, v) => s + v, 0);
     const result: FillResult = {
@@ -580,8 +506,7 @@ class FillRun {
       coreVolume: cavity.core?.volume ?? 0,
       gap: cavity.tool?.gap ?? 0,
       massError: Math.abs(held - this.hotVolume - this.injected) / this.volume,
-      brokenThrough:
-        this.brokenAt < 0 ? (before?.brokenThrough ?? this.secondAt) : { node: this.brokenAt, time: this.time },
+      brokenThrough: brokenAt < 0 ? (before?.brokenThrough ?? this.secondAt) : { node: brokenAt, time: this.time },
       limitReachedAt: drive.limitReachedAt,
       switchedAt: drive.switchedAt && { ...drive.switchedAt, packing: drive.packingPressure },
       pins: (this.input.pins ?? []).map(({ gate }, k) => ({ gate, movedAt: pins.movedAt[k].slice() })),
