@@ -19,7 +19,12 @@ export default defineConfig({
       },
       {
         resolve: { alias },
-        test: { name: 'verification', include: ['verification/**/*.test.ts'], testTimeout: 300_000 },
+        test: {
+          name: 'verification',
+          include: ['verification/**/*.test.ts'],
+          testTimeout: 300_000,
+          hookTimeout: 300_000,
+        },
       },
       {
         resolve: { alias },

@@ -26,9 +26,9 @@ export const slenderness = (aspect: number): number => (aspect * aspect - 1) / (
  * Error of a step that is let be, root of the sum of its squares; first step and longest one, as strain. What would change by less in all
  * the strain that is left has come to rest.
  */
-const TOLERANCE = 2e-4;
-const STEP = { first: 0.1, longest: 4, least: 1e-3 };
-const AT_REST = 1e-5;
+const TOLERANCE = 3e-4;
+const STEP = { first: 0.3, longest: 4, least: 1e-3 };
+const AT_REST = 1e-4;
 /** How a step follows from the error of the one before. */
 const SAFETY = 0.8;
 const GROWTH = { most: 3, least: 0.25 };
@@ -134,7 +134,8 @@ export class Orientation {
     const speed = Math.max(shearRate, Math.hypot(...this.w));
     if (!(speed * dt > 0)) return;
     const { stages, next } = this;
-    let [k1, k2, k3, k4] = stages;
+    const [, k2, k3] = stages;
+    let [k1, , , k4] = stages;
     let left = dt;
     let h = Math.min(left, STEP.first / speed);
     this.rateOf(a, shearRate, k1);

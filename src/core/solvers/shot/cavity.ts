@@ -166,7 +166,7 @@ export class Cavity {
       time,
       nLayers: columns?.nLayers ?? 0,
       node: own({ ...front, ...solver.memory.node, ...inColumns.node }),
-      layer: { ...own(inColumns.layer), second: columns?.second?.share.slice() ?? none },
+      layer: { ...own(inColumns.layer), second: columns?.second?.share.slice() ?? none, orientation: none },
       link: own(solver.memory.link),
       star: own(solver.memory.star),
       walls: columns

@@ -57,6 +57,8 @@ export interface ShotState {
     zeroFluidity: Float64Array;
     /** Share of a second melt; length 0 where there is one melt. */
     second: Float64Array;
+    /** Orientation of fibres, six a layer; length 0 where there are none. */
+    orientation: Float64Array;
   };
   link: {
     /** m3/s, from -> to. */
@@ -125,7 +127,14 @@ export function emptyState(grid: PressureGrid, gating: Gating): ShotState {
       peakRate: none(),
       neutral: none(),
     },
-    layer: { temperature: none(), flowShare: none(), shearHeat: none(), zeroFluidity: none(), second: none() },
+    layer: {
+      temperature: none(),
+      flowShare: none(),
+      shearHeat: none(),
+      zeroFluidity: none(),
+      second: none(),
+      orientation: none(),
+    },
     link: { flow: new Float64Array(grid.linkFrom.length) },
     star: {
       fluidity: new Float64Array(gating.stars.length),
@@ -148,6 +157,7 @@ export function checkState(
 ): void {
   const heated = nLayers > 0;
   const OF_HEAT = new Set(['wallStress', 'peakRate', 'neutral']);
+  const OPTIONAL = new Set(['second', 'orientation']);
   const wanted: [string, ArrayLike<number>, number][] = [
     ...Object.entries(node).map(([k, v]): [string, ArrayLike<number>, number] => [
       `node.${k}`,
@@ -157,7 +167,7 @@ export function checkState(
     ...Object.entries(layer).map(([k, v]): [string, ArrayLike<number>, number] => [
       `layer.${k}`,
       v,
-      k === 'second' && !v.length ? 0 : grid.n * nLayers,
+      OPTIONAL.has(k) && !v.length ? 0 : grid.n * nLayers * (k === 'orientation' ? 6 : 1),
     ]),
     ...Object.entries(core ?? {}).map(([k, v]): [string, ArrayLike<number>, number] => [`core.${k}`, v, grid.n]),
     ['link.flow', link.flow, grid.linkFrom.length],

@@ -1,0 +1,232 @@
+import type { PressureGrid } from '../../grid/pressureGrid';
+import { FourthMoment, type Closure } from '../../material/fibres/closure';
+import { Orientation, type FibreModel } from '../../material/fibres/orientation';
+import type { Carried } from '../melt/carrier';
+import type { Columns } from '../melt/columns';
+import { HALF_LAYERS } from '../melt/layers';
+import type { FlowSolver } from '../melt/pressure';
+import { meanVelocity } from '../melt/velocity';
+
+/** Fibres in the melt. */
+export interface FibreInput {
+  model: FibreModel;
+  closure: Closure;
+  /** Direction across the wall of every node, a unit vector; 3 a node. */
+  across: Float64Array;
+  /** Of the melt that comes in: 11, 22, 33, 12, 23, 13 in the axes of the part. */
+  fresh: ArrayLike<number>;
+  /** Nodes (1) whose melt is fresh whatever comes to them; absent: none. */
+  kept?: Uint8Array;
+}
+
+const SIX = 6;
+/** Neighbours' velocities count by the fourth power of their nearness, in nodes, and no more than one so far away. */
+const NEAR = 0.1;
+/** Neighbours that lie in a line tell no gradient across it. */
+const LEAST_SPAN = 1e-6;
+
+/**
+ * Orientation of the fibres in every layer, carried along and turned by the flow: the shear of the layer across the wall, and
+ * the gradient of the mean velocity along it times the layer's speed over the mean (that turns the core across the flow where it
+ * spreads). What happens in a node while a layer passes lasts as long as the melt stays there, or as long as the step.
+ */
+export class OrientationField implements Carried {
+  readonly name = 'orientation';
+  readonly components = SIX;
+  /** As the melt leaves the node. Length n * nLayers * 6. */
+  readonly values: Float64Array;
+  private readonly follow: Orientation;
+  private readonly velocity: Float64Array;
+  /** What flows through every node, m3/s. */
+  private readonly through: Float64Array;
+  private readonly known: Uint8Array;
+  private readonly stencil: Stencil;
+  private readonly gradient = new Float64Array(9);
+  private readonly layerGradient = new Float64Array(9);
+  private readonly tensor = new Float64Array(SIX);
+
+  constructor(
+    private readonly grid: PressureGrid,
+    private readonly columns: Columns,
+    private readonly input: FibreInput,
+    values: Float64Array,
+    before?: Float64Array,
+  ) {
+    this.values = values;
+    this.follow = new Orientation(input.model, new FourthMoment(input.closure));
+    if (before?.length) values.set(before);
+    else for (let k = 0; k < values.length; k++) values[k] = input.fresh[k % SIX];
+    this.velocity = new Float64Array(3 * grid.n);
+    this.through = new Float64Array(grid.n);
+    this.known = new Uint8Array(grid.n);
+    this.stencil = stencilOf(grid, input.across);
+  }
+
+  freshOf(): ArrayLike<number> {
+    return this.input.fresh;
+  }
+
+  sourceAt(node: number): number {
+    return this.input.kept?.[node] ? 0 : -1;
+  }
+
+  /** Takes the flow of a step, before anything moves in it; `full` (1) are the nodes that it was solved for. */
+  look(solver: FlowSolver, full: Uint8Array): void {
+    const { grid, velocity, through, known } = this;
+    const { linkFlow, attachedFlow } = solver;
+    known.set(full);
+    for (let i = 0; i < grid.n; i++) {
+      through[i] = Math.max(0, attachedFlow[i]);
+      if (full[i]) velocity.set(meanVelocity(grid, linkFlow, i), 3 * i);
+    }
+    for (let l = 0; l < linkFlow.length; l++) {
+      const q = linkFlow[l];
+      if (q > 0) through[grid.linkTo[l]] += q;
+      else through[grid.linkFrom[l]] -= q;
+    }
+  }
+
+  /** Turns the fibres of a node for a step of `dt` s. */
+  change(i: number, dt: number): void {
+    const { columns, values, tensor, grid, through, velocity, layerGradient, input, follow } = this;
+    if (!this.known[i]) return;
+    this.gradientAt(i);
+    const { nLayers, flowShare } = columns;
+    const { share } = columns.layersOf(i);
+    const [u, v, w] = [velocity[3 * i], velocity[3 * i + 1], velocity[3 * i + 2]];
+    const speed = Math.hypot(u, v, w);
+    if (!(speed > 0)) return;
+    const along = [u / speed, v / speed, w / speed];
+    for (let t = 0; t < nLayers; t++) {
+      const passing = (through[i] * flowShare[i * nLayers + t]) / (grid.volume[i] * share[t]);
+      const stay = 1 / (1 / dt + passing);
+      const rate = this.sideOf(i, t) * columns.shearRateOf(i, t);
+      const faster = flowShare[i * nLayers + t] / share[t];
+      for (let a = 0; a < 3; a++)
+        for (let b = 0; b < 3; b++)
+          layerGradient[3 * a + b] = faster * this.gradient[3 * a + b] + rate * along[a] * input.across[3 * i + b];
+      const at = (i * nLayers + t) * SIX;
+      for (let k = 0; k < SIX; k++) tensor[k] = values[at + k];
+      follow.advance(tensor, layerGradient, stay);
+      for (let k = 0; k < SIX; k++) values[at + k] = tensor[k];
+    }
+  }
+
+  /** Sign of du/dz in a layer, z from the first wall to the second: half columns are their second half. */
+  private sideOf(_node: number, t: number): number {
+    if (this.columns.nHalves === 1) return -1;
+    return t < HALF_LAYERS ? 1 : -1;
+  }
+
+  /**
+   * Gradient of the mean velocity in the plane of the wall, by least squares over the neighbours and theirs, with what
+   * the melt then does across the wall.
+   */
+  private gradientAt(i: number): void {
+    const { velocity, gradient, known, stencil } = this;
+    gradient.fill(0);
+    const from = stencil.start[i];
+    const end = stencil.start[i + 1];
+    let all = true;
+    for (let k = from; k < end; k++) if (!known[stencil.node[k]]) all = false;
+    const weights = all ? stencil.weight : this.partial(i);
+    if (!weights) return;
+    const offset = all ? 3 * from : 0;
+    for (let k = from; k < end; k++) {
+      const j = stencil.node[k];
+      if (!known[j]) continue;
+      const at = offset + 3 * (k - from);
+      for (let a = 0; a < 3; a++) {
+        const du = velocity[3 * j + a] - velocity[3 * i + a];
+        for (let b = 0; b < 3; b++) gradient[3 * a + b] += du * weights[at + b];
+      }
+    }
+    const spread = gradient[0] + gradient[4] + gradient[8];
+    const { across } = this.input;
+    for (let a = 0; a < 3; a++)
+      for (let b = 0; b < 3; b++) gradient[3 * a + b] -= spread * across[3 * i + a] * across[3 * i + b];
+  }
+
+  /** Weights of the neighbours that are known; null where they do not span the plane. */
+  private partial(i: number): Float64Array | null {
+    const { stencil, known } = this;
+    const nodes = stencil.node.subarray(stencil.start[i], stencil.start[i + 1]);
+    return planeWeights(this.grid, this.input.across, i, nodes, (j) => known[j] === 1);
+  }
+}
+
+/** Neighbours of every node and theirs, with what the difference of a value counts for in each component of its gradient, 1/m. */
+interface Stencil {
+  start: Int32Array;
+  node: Int32Array;
+  weight: Float64Array;
+}
+
+function stencilOf(grid: PressureGrid, across: Float64Array): Stencil {
+  const start = new Int32Array(grid.n + 1);
+  const node: number[] = [];
+  const weight: number[] = [];
+  for (let i = 0; i < grid.n; i++) {
+    const seen = new Set([i]);
+    for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++) {
+      const j = grid.rowNode[k];
+      seen.add(j);
+      for (let m = grid.rowStart[j]; m < grid.rowStart[j + 1]; m++) seen.add(grid.rowNode[m]);
+    }
+    seen.delete(i);
+    const own = [...seen];
+    const weights = planeWeights(grid, across, i, own, () => true);
+    if (weights) {
+      node.push(...own);
+      weight.push(...weights);
+    }
+    start[i + 1] = node.length;
+  }
+  return { start, node: Int32Array.from(node), weight: Float64Array.from(weight) };
+}
+
+/** The same of one node; null where those that `counts` do not span the plane. */
+function planeWeights(
+  { centroid, spacing }: PressureGrid,
+  across: Float64Array,
+  i: number,
+  nodes: ArrayLike<number>,
+  counts: (j: number) => boolean,
+): Float64Array | null {
+  const [p, q] = planeOf([across[3 * i], across[3 * i + 1], across[3 * i + 2]]);
+  const n = nodes.length;
+  const [x, y, w] = [new Float64Array(n), new Float64Array(n), new Float64Array(n)];
+  let [pp, pq, qq] = [0, 0, 0];
+  for (let k = 0; k < n; k++) {
+    const j = nodes[k];
+    if (!counts(j)) continue;
+    let far = 0;
+    for (let d = 0; d < 3; d++) {
+      const step = (centroid[3 * j + d] - centroid[3 * i + d]) / spacing;
+      x[k] += step * p[d];
+      y[k] += step * q[d];
+      far += step * step;
+    }
+    w[k] = 1 / (far * far + NEAR);
+    pp += w[k] * x[k] * x[k];
+    pq += w[k] * x[k] * y[k];
+    qq += w[k] * y[k] * y[k];
+  }
+  const det = pp * qq - pq * pq;
+  if (!(det > LEAST_SPAN * (pp + qq) ** 2)) return null;
+  const out = new Float64Array(3 * n);
+  for (let k = 0; k < n; k++) {
+    const [a, b] = [(w[k] * (x[k] * qq - y[k] * pq)) / det, (w[k] * (y[k] * pp - x[k] * pq)) / det];
+    for (let d = 0; d < 3; d++) out[3 * k + d] = (a * p[d] + b * q[d]) / spacing;
+  }
+  return out;
+}
+
+/** Two directions of a plane by its normal. */
+function planeOf(n: readonly number[]): [number[], number[]] {
+  const k = [0, 1, 2].reduce((best, d) => (Math.abs(n[d]) < Math.abs(n[best]) ? d : best), 0);
+  const e = [0, 1, 2].map((d) => Number(d === k) - n[k] * n[d]);
+  const size = Math.hypot(...e);
+  const p = e.map((x) => x / size);
+  return [p, [n[1] * p[2] - n[2] * p[1], n[2] * p[0] - n[0] * p[2], n[0] * p[1] - n[1] * p[0]]];
+}
