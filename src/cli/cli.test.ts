@@ -160,7 +160,7 @@ describe('bellows verify', () => {
         inputs: { alpha: 8e-5, dT: 10, h: 0.002, E: 2e9, nu: 0.35, L: 0.1, B: 0.05 },
         expected: [{ q: 'curvature_free', at: null, value, unit: '1/m', tol: { rel: 1e-6 } }],
       },
-      { id: 'later', case: 13, inputs: {}, expected: [{ q: 'L_n', at: null, value: 1, unit: 'm', tol: {} }] },
+      { id: 'later', case: 19, inputs: {}, expected: [{ q: 'x', at: null, value: 1, unit: 'm', tol: {} }] },
     ],
   });
 
