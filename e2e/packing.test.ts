@@ -320,6 +320,8 @@ describe('packing', () => {
     await chord(page, 'Control', 'Enter');
     await seeText(page, 'Result up to date', 120_000);
     await page.keyboard.press('6');
+    // The list is whole once the fields of the bond are in it: before, it still moves under the pointer.
+    await seeText(page, 'Shear at the bond');
     await press(page, 'von Mises stress, surface');
     await seeShown(page, 'vonMises');
     const highest = () =>

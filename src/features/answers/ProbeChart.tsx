@@ -68,8 +68,9 @@ export function ProbeChart({ run }: { run: RunView }) {
     ...(quantity === 'pressure' ? ['holdReach'] : []),
   ];
   const manifest = useRunData(run.id, MANIFEST)?.manifest;
+  // Not of every run: faces where bodies touch, the way of the packing where it was calculated.
   const there = (id: string) =>
-    id === 'faceTemperature'
+    id === 'faceTemperature' || id === 'holdReach'
       ? Boolean(manifest?.fields.some((f) => f.id === id))
       : id !== 'insertForce' || Boolean(manifest?.summary.hold?.loads.length);
   const data = useRunData(run.id, DRAWN, ['fillTime', ...fields.filter(there)]);
