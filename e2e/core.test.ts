@@ -137,6 +137,27 @@ describe('a tray that is pressed from a charge', () => {
     await saved((i) => i.compression?.melt.by === 'charge' && i.compression.melt.pieces.length === 1);
     await choose(page, 'Tool closes', 'Before the melt comes');
     await saved((i) => i.compression === undefined);
+  });
+
+  it('into a gap the strip shows the press, and the injection when asked', async () => {
+    await page.goto(server.url, { waitUntil: 'load' });
+    await press(page, 'Feeder tray');
+    await seeShown(page, 'clay');
+    await press(page, 'Detail');
+    await press(page, 'Quick');
+    await station('5');
+    await press(page, 'Filling');
+    await choose(page, 'Tool closes', 'On melt injected into a gap');
+    await saved((i) => i.compression?.melt.by === 'gates' && i.upTo === 'fill' && i.detail === 'quick');
+    await station('6');
+    await chord(page, 'Control', 'Enter');
+    await seeText(page, 'Result up to date', 180_000);
+    await seeText(page, 'Pressure needed for the open tool');
+    await seeText(page, 'closing force, kN');
+    await press(page, 'Show the injection');
+    await seeText(page, 'nozzle and gate pressure, MPa');
+    await press(page, 'Show the press');
+    await seeText(page, 'gap of the tool, mm');
     expect(errors).toEqual([]);
   });
 });

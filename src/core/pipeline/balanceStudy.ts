@@ -126,14 +126,16 @@ interface Trial {
 
 /**
  * The set flow goes on to the very end: a switchover would hide how the last cavity fills. So would a fluid in the core,
- * which has one pressure everywhere: runners are balanced for the melt alone, and tabs that open for that fluid stay shut.
+ * which has one pressure everywhere, or a tool that closes: runners are balanced for the melt alone in the closed tool, and tabs
+ * that open for that fluid stay shut.
  */
 export function forTrials(study: Inputs): Inputs {
-  const { core, ...melt } = study;
+  const { compression: _, ...closed } = study;
+  const { core, ...melt } = closed;
   const inputs: Inputs =
     core && core.fluid !== 'melt'
       ? { ...melt, ...(melt.tabs && { tabs: melt.tabs.filter((t) => t.opens !== 'core') }) }
-      : study;
+      : closed;
   return { ...inputs, detail: 'quick', cycle: { ...inputs.cycle, switchover: { by: 'share', share: 1 } } };
 }
 

@@ -55,6 +55,12 @@ export async function cycleStudy(
   study: Inputs,
   ctx: StageContext,
 ): Promise<CycleOutcome> {
+  if (study.compression)
+    return {
+      status: 'refused',
+      message: 'A tool that closes on the melt packs by itself: there is no pressure of the nozzle to find.',
+      remedy: 'Let the tool close before the melt comes, or try speed, force and melt of the press.',
+    };
   const quick: Inputs = { ...study, detail: 'quick' };
   const automatic = resolveSettings(
     { ...quick, cycle: { ...quick.cycle, injection: { by: 'time', time: null } } },

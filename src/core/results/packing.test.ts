@@ -3,6 +3,7 @@ import { box } from '../../../verification/shapes';
 import { resinById } from '../material/library';
 import { ATMOSPHERE, ROOM, specificVolume } from '../material/pvt';
 import { defaultFeed } from '../model/feed';
+import { defaultCompression } from '../model/compression';
 import { defaultCore, type CoreChoice } from '../model/core';
 import { defaultTab } from '../model/outlet';
 import { emptyInputs, type Inputs } from '../model/study';
@@ -191,6 +192,13 @@ describe('trials of runners', () => {
     expect(trial.core).toBeUndefined();
     expect(trial.tabs).toEqual([open]);
     expect(trial.cycle.switchover).toEqual({ by: 'share', share: 1 });
+  });
+
+  it('are those of a tool that is closed, and a cycle is not looked for in one that closes', async () => {
+    const pressed = { ...inputs, compression: defaultCompression() };
+    expect(forTrials(pressed).compression).toBeUndefined();
+    const found = await cycleStudy(mesh, 'plate', pressed, plainContext());
+    expect(found).toMatchObject({ status: 'refused', message: expect.stringContaining('packs by itself') as string });
   });
 
   it('keep a second melt, which comes through the runners', () => {

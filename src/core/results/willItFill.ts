@@ -80,7 +80,7 @@ export function willItFill(facts: FillFacts, inputs: Inputs, settings: FillSetti
         facts.status === 'stalled' || facts.unreachableVolume > 0 ? 'Place that stays empty' : 'Last place to fill',
       position: facts.lastPlace,
     },
-    why: reasonsOf(facts, settings),
+    why: reasonsOf(facts, settings, pressed),
     try: suggestionsOf(facts, verdict, inputs, settings),
   };
 }
@@ -130,7 +130,7 @@ function headlineOf(facts: FillFacts, verdict: Verdict): string {
   return 'It fills, but slower than set.';
 }
 
-function reasonsOf(facts: FillFacts, settings: FillSettings): string[] {
+function reasonsOf(facts: FillFacts, settings: FillSettings, pressed: boolean): string[] {
   const reasons: string[] = [];
   const ratio = facts.flowLength / facts.pathThickness;
   reasons.push(
@@ -194,8 +194,8 @@ function reasonsOf(facts: FillFacts, settings: FillSettings): string[] {
     );
   if (facts.switchedAt && facts.status === 'filled')
     reasons.push(
-      `Switchover after ${format(facts.switchedAt.time, 's', 2)} at ${format(facts.switchedAt.pressure, 'MPa')}, ` +
-        `${Math.round(1000 * facts.switchedAt.share) / 10} % filled.`,
+      `${pressed ? 'The melt is in' : 'Switchover'} after ${format(facts.switchedAt.time, 's', 2)} at ${format(facts.switchedAt.pressure, 'MPa')}, ` +
+        `${Math.round(1000 * facts.switchedAt.share) / 10} % ${pressed ? 'of the open tool ' : ''}filled.`,
     );
   if (facts.hesitation)
     reasons.push(

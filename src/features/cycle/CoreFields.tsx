@@ -143,7 +143,7 @@ function SecondResin({ core: { second }, gates, settings, marked }: Block & { ga
             label="Gate of the second melt"
             value={second?.gate ?? FIRST_WAY}
             options={[
-              { value: FIRST_WAY, label: 'The gates of the first' },
+              { value: FIRST_WAY, label: 'As the first' },
               ...gates.map((g) => ({ value: g.id, label: `Gate ${g.id} alone` })),
             ]}
             onChange={(id) => put({ gate: id === FIRST_WAY ? undefined : id })}

@@ -19,7 +19,8 @@ export function SuggestPanel() {
   const trials = useTrials<CycleReport, typeof inputs>();
   const { running, found, problem } = trials;
   const start = () => trials.start(inputs, (onProgress, signal) => api.cycle(inputs, onProgress, signal));
-  if (!inputs.gates.length) return null;
+  // A tool that closes packs by itself: there is no pressure of the nozzle to find.
+  if (!inputs.gates.length || inputs.compression) return null;
   return (
     <>
       <SectionTitle>Suggested cycle</SectionTitle>

@@ -1,4 +1,5 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
+import { frameOn } from '../../geometry/vec';
 import { FourthMoment, type Closure } from '../../material/fibres/closure';
 import { Orientation, type FibreModel } from '../../material/fibres/orientation';
 import type { Carried } from '../melt/carrier';
@@ -19,7 +20,8 @@ export interface FibreInput {
   kept?: Uint8Array;
 }
 
-const SIX = 6;
+/** Numbers of a symmetric tensor. */
+export const SIX = 6;
 /** Neighbours' velocities count by the fourth power of their nearness, in nodes, and no more than one so far away. */
 const NEAR = 0.1;
 /** Neighbours that lie in a line tell no gradient across it. */
@@ -100,7 +102,7 @@ export class OrientationField implements Carried {
     for (let t = 0; t < nLayers; t++) {
       const passing = (through[i] * flowShare[i * nLayers + t]) / (grid.volume[i] * share[t]);
       const stay = 1 / (1 / dt + passing);
-      const rate = this.sideOf(i, t) * columns.shearRateOf(i, t);
+      const rate = this.sideOf(t) * columns.shearRateOf(i, t);
       const faster = flowShare[i * nLayers + t] / share[t];
       for (let a = 0; a < 3; a++)
         for (let b = 0; b < 3; b++)
@@ -113,7 +115,7 @@ export class OrientationField implements Carried {
   }
 
   /** Sign of du/dz in a layer, z from the first wall to the second: half columns are their second half. */
-  private sideOf(_node: number, t: number): number {
+  private sideOf(t: number): number {
     if (this.columns.nHalves === 1) return -1;
     return t < HALF_LAYERS ? 1 : -1;
   }
@@ -193,7 +195,7 @@ function planeWeights(
   nodes: ArrayLike<number>,
   counts: (j: number) => boolean,
 ): Float64Array | null {
-  const [p, q] = planeOf([across[3 * i], across[3 * i + 1], across[3 * i + 2]]);
+  const [p, q] = frameOn([across[3 * i], across[3 * i + 1], across[3 * i + 2]]);
   const n = nodes.length;
   const [x, y, w] = [new Float64Array(n), new Float64Array(n), new Float64Array(n)];
   let [pp, pq, qq] = [0, 0, 0];
@@ -220,13 +222,4 @@ function planeWeights(
     for (let d = 0; d < 3; d++) out[3 * k + d] = (a * p[d] + b * q[d]) / spacing;
   }
   return out;
-}
-
-/** Two directions of a plane by its normal. */
-function planeOf(n: readonly number[]): [number[], number[]] {
-  const k = [0, 1, 2].reduce((best, d) => (Math.abs(n[d]) < Math.abs(n[best]) ? d : best), 0);
-  const e = [0, 1, 2].map((d) => Number(d === k) - n[k] * n[d]);
-  const size = Math.hypot(...e);
-  const p = e.map((x) => x / size);
-  return [p, [n[1] * p[2] - n[2] * p[1], n[2] * p[0] - n[0] * p[2], n[0] * p[1] - n[1] * p[0]]];
 }

@@ -44,7 +44,7 @@ export interface Push {
   settle(moment: Moment, following: Following): boolean;
   /** What drives the front in that flow, and below what it stands still, m3/s. */
   flow(active: Uint8Array): number;
-  still(active: Uint8Array, injected: number): number;
+  still(injected: number): number;
   /** When it may yet press harder, s; null: never. */
   later(time: number): number | null;
   /** Longest step, m3 and s, for a front that advances by `nodes` nodes; `volume` and `occupied` of the cavity, m3. */
@@ -77,7 +77,7 @@ export class MachinePush implements Push {
     return this.cavity.solver.inletFlow;
   }
 
-  still(_active: Uint8Array, injected: number): number {
+  still(injected: number): number {
     return STALL_FLOW * this.drive.setFlow(injected);
   }
 
@@ -106,7 +106,8 @@ export class MachinePush implements Push {
 export class CorePush implements Push {
   readonly phase = 'core';
   readonly stalls = 'core';
-  private broken = -1;
+  /** A node that melt has not filled and the fluid has come to; -1: none. */
+  brokenAt = -1;
 
   constructor(
     private readonly core: Core,
@@ -116,11 +117,6 @@ export class CorePush implements Push {
 
   get from(): number {
     return this.core.input.from;
-  }
-
-  /** A node that melt has not filled and the fluid has come to; -1: none. */
-  get brokenAt(): number {
-    return this.broken;
   }
 
   settle(moment: Moment, following: Following): boolean {
@@ -135,7 +131,7 @@ export class CorePush implements Push {
     return this.core.takeFlow(active, this.cavity.solver.linkFlow);
   }
 
-  still(_active: Uint8Array, injected: number): number {
+  still(injected: number): number {
     return STALL_FLOW * this.drive.setFlow(injected);
   }
 
@@ -167,11 +163,11 @@ export class CorePush implements Push {
     const { core, cavity } = this;
     const { front, solver } = cavity;
     core.advance(volume - step.left, time, dt, withMelt, front.held, solver.linkFlow);
-    this.broken = core.brokenThrough(front.full);
+    this.brokenAt = core.brokenThrough(front.full);
   }
 
   ended(): StallReason | null {
-    return this.broken >= 0 ? 'blow-through' : null;
+    return this.brokenAt >= 0 ? 'blow-through' : null;
   }
 }
 
@@ -199,12 +195,12 @@ export class ToolPush implements Push {
     return this.closing.settle(moment, following);
   }
 
-  flow(active: Uint8Array): number {
-    return this.closing.driven(active);
+  flow(): number {
+    return this.closing.driven();
   }
 
-  still(active: Uint8Array): number {
-    return this.closing.still(active, this.timeLimit);
+  still(): number {
+    return this.closing.still(this.timeLimit);
   }
 
   later(): null {

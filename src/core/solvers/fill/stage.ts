@@ -7,7 +7,7 @@ import type { Observer, Phase, PhaseContext, PhaseFailure } from '../shot/phase'
 import { emptyState, type FrontMemory, type ShotState } from '../shot/state';
 import { MachineDrive, type MachinePhase } from '../melt/drive';
 import { frontInflow, FrontStep } from '../melt/front';
-import { OrientationField } from '../fibres/orientationField';
+import { OrientationField, SIX } from '../fibres/orientationField';
 import { FrontTrace } from './frontTrace';
 import { LastPlaces } from '../melt/lastPlaces';
 import { downstream, reachableFrom } from '../melt/order';
@@ -100,7 +100,7 @@ class FillRun {
     const { gating, heat, air, nGates, before, press, nFrames = N_FRAMES } = input;
     const { front } = state;
     const components = nGates > 1 ? nGates : 0;
-    this.cavity = new Cavity(input, state, components + (input.fibres ? 6 : 0));
+    this.cavity = new Cavity(input, state, components + (input.fibres ? SIX : 0));
     const { grid, tool } = this.cavity;
     this.time = state.time;
     this.injected = front?.injected ?? 0;
@@ -130,7 +130,7 @@ class FillRun {
     }
     const { columns } = this.cavity;
     if (input.fibres && columns) {
-      this.fibres = new OrientationField(grid, columns, input.fibres, columns.layered(6), state.layer.orientation);
+      this.fibres = new OrientationField(grid, columns, input.fibres, columns.layered(SIX), state.layer.orientation);
       this.cavity.carrier.follow(this.fibres);
     }
     this.history = new HistoryObserver(grid, gating, nGates, input.projectedArea, before?.history);
@@ -242,7 +242,7 @@ class FillRun {
     // No number is not "no flow".
     if (!Number.isFinite(total)) return this.broken(this.inflow);
     this.lastPlaces.share(front.full, front.held, this.inflow);
-    if (!(total > 0) || flow < push.still(active, this.injected)) {
+    if (!(total > 0) || flow < push.still(this.injected)) {
       const later = push.later(this.time);
       return later === null ? this.endOfFlow() : this.wait(later);
     }

@@ -99,13 +99,13 @@ export class ClosingTool {
   }
 
   /** What the full nodes give up in the flow last solved for, m3/s. */
-  driven(active: Uint8Array): number {
-    return this.under(active) * this.tool.speed;
+  driven(): number {
+    return this.under() * this.tool.speed;
   }
 
   /** The same of a half that stands still for all practical purposes: within the time there is it gets nowhere. */
-  still(active: Uint8Array, timeLimit: number): number {
-    return (this.under(active) * LEAST_WAY * this.tool.gap) / timeLimit;
+  still(timeLimit: number): number {
+    return (this.under() * LEAST_WAY * this.tool.gap) / timeLimit;
   }
 
   /** Tells the nodes that flow from those that yield, at a speed, and sums up the force of these. */
@@ -124,9 +124,10 @@ export class ClosingTool {
     }
   }
 
-  private under(active: Uint8Array): number {
+  private under(): number {
+    const { flowing } = this;
     let sum = 0;
-    for (let i = 0; i < active.length; i++) if (this.flowing[i]) sum += this.tool.opens(i);
+    for (let i = 0; i < flowing.length; i++) if (flowing[i]) sum += this.tool.opens(i);
     return sum;
   }
 
