@@ -41,6 +41,7 @@ const KERNELS = {
   elastic: ['src/core/solvers/warp/elasticKernel.ts', 'ELASTIC_KERNEL'],
   walls: ['src/core/solvers/pack/wallsKernel.ts', 'WALLS_KERNEL'],
   columns: ['src/core/solvers/melt/columnsKernel.ts', 'COLUMNS_KERNEL'],
+  fibres: ['src/core/material/fibres/fibresKernel.ts', 'FIBRES_KERNEL'],
 };
 
 if (process.argv[1] === fileURLToPath(import.meta.url))

@@ -51,7 +51,7 @@ export const shearedFibres: Kind = ({ id, inputs }) => {
     const interaction: FibreModel['interaction'] = five ? { by: 'five', b: five } : { by: 'even', CI };
     const a = start();
     const model = { aspect: num(inputs, 're'), interaction, slowing };
-    new Orientation(model, new FourthMoment(closure)).advance(a, [0, 1, 0, 0, 0, 0, 0, 0, 0], strain);
+    new Orientation(model, closure).advance(a, [0, 1, 0, 0, 0, 0, 0, 0, 0], strain);
     known.set(key, a);
     return a;
   };

@@ -1,6 +1,6 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
 import { frameOn } from '../../geometry/vec';
-import { FourthMoment, type Closure } from '../../material/fibres/closure';
+import type { Closure } from '../../material/fibres/closure';
 import { Orientation, type FibreModel } from '../../material/fibres/orientation';
 import type { Carried } from '../melt/carrier';
 import type { Columns } from '../melt/columns';
@@ -24,6 +24,8 @@ export interface FibreInput {
 export const SIX = 6;
 /** Neighbours' velocities count by the fourth power of their nearness, in nodes, and no more than one so far away. */
 const NEAR = 0.1;
+/** Error of a step of a layer: the transport is not as exact as the law. */
+const TOLERANCE = 1e-3;
 /** Neighbours that lie in a line tell no gradient across it. */
 const LEAST_SPAN = 1e-6;
 
@@ -44,8 +46,6 @@ export class OrientationField implements Carried {
   private readonly known: Uint8Array;
   private readonly stencil: Stencil;
   private readonly gradient = new Float64Array(9);
-  private readonly layerGradient = new Float64Array(9);
-  private readonly tensor = new Float64Array(SIX);
 
   constructor(
     private readonly grid: PressureGrid,
@@ -55,7 +55,7 @@ export class OrientationField implements Carried {
     before?: Float64Array,
   ) {
     this.values = values;
-    this.follow = new Orientation(input.model, new FourthMoment(input.closure));
+    this.follow = new Orientation(input.model, input.closure, TOLERANCE);
     if (before?.length) values.set(before);
     else for (let k = 0; k < values.length; k++) values[k] = input.fresh[k % SIX];
     this.velocity = new Float64Array(3 * grid.n);
@@ -90,7 +90,7 @@ export class OrientationField implements Carried {
 
   /** Turns the fibres of a node for a step of `dt` s. */
   change(i: number, dt: number): void {
-    const { columns, values, tensor, grid, through, velocity, layerGradient, input, follow } = this;
+    const { columns, values, grid, through, velocity, gradient, input, follow } = this;
     if (!this.known[i]) return;
     this.gradientAt(i);
     const { nLayers, flowShare } = columns;
@@ -98,20 +98,24 @@ export class OrientationField implements Carried {
     const [u, v, w] = [velocity[3 * i], velocity[3 * i + 1], velocity[3 * i + 2]];
     const speed = Math.hypot(u, v, w);
     if (!(speed > 0)) return;
-    const along = [u / speed, v / speed, w / speed];
+    const { calls, layers, shear, faster, stay, meanGradient, along, across } = follow.kernel;
+    along[0] = u / speed;
+    along[1] = v / speed;
+    along[2] = w / speed;
+    for (let d = 0; d < 3; d++) across[d] = input.across[3 * i + d];
+    meanGradient.set(gradient);
+    const throughPut = through[i] / grid.volume[i];
     for (let t = 0; t < nLayers; t++) {
-      const passing = (through[i] * flowShare[i * nLayers + t]) / (grid.volume[i] * share[t]);
-      const stay = 1 / (1 / dt + passing);
-      const rate = this.sideOf(t) * columns.shearRateOf(i, t);
-      const faster = flowShare[i * nLayers + t] / share[t];
-      for (let a = 0; a < 3; a++)
-        for (let b = 0; b < 3; b++)
-          layerGradient[3 * a + b] = faster * this.gradient[3 * a + b] + rate * along[a] * input.across[3 * i + b];
-      const at = (i * nLayers + t) * SIX;
-      for (let k = 0; k < SIX; k++) tensor[k] = values[at + k];
-      follow.advance(tensor, layerGradient, stay);
-      for (let k = 0; k < SIX; k++) values[at + k] = tensor[k];
+      const relative = flowShare[i * nLayers + t] / share[t];
+      faster[t] = relative;
+      shear[t] = this.sideOf(t) * columns.shearRateOf(i, t);
+      stay[t] = 1 / (1 / dt + throughPut * relative);
     }
+    const from = i * nLayers * SIX;
+    const end = from + nLayers * SIX;
+    for (let k = from; k < end; k++) layers[k - from] = values[k];
+    calls.advanceLayers(nLayers);
+    for (let k = from; k < end; k++) values[k] = layers[k - from];
   }
 
   /** Sign of du/dz in a layer, z from the first wall to the second: half columns are their second half. */
