@@ -17,7 +17,7 @@ const FIVE = 1;
  * Error of a step that is let be, root of the sum of its squares; first step and longest one, as strain. What would change by less in all
  * the strain that is left has come to rest.
  */
-const FIRST_STEP: f64 = 0.3;
+const FIRST_STEP: f64 = 1;
 const LONGEST_STEP: f64 = 4;
 const LEAST_STEP: f64 = 1e-3;
 /** Share of the tolerance that counts as rest. */
@@ -28,6 +28,8 @@ const MOST_GROWTH: f64 = 3;
 const LEAST_GROWTH: f64 = 0.25;
 /** Eigenvalues stay above this. */
 const LEAST: f64 = 1e-9;
+/** Difference of eigenvalues that counts as none. */
+const ALIKE: f64 = 1e-4;
 const SWEEPS = 12;
 /** Off the diagonal this much of the trace is nothing. */
 const NOTHING: f64 = 1e-13;
@@ -63,7 +65,6 @@ const FULL = memory.data(72, 16);
 const K1 = memory.data(48, 16);
 const K2 = memory.data(48, 16);
 const K3 = memory.data(48, 16);
-const K4 = memory.data(48, 16);
 const NEXT = memory.data(48, 16);
 const B = memory.data(40, 16);
 
@@ -91,6 +92,11 @@ export function places(): usize {
 
 function place(k: usize, at: usize): void {
   store<u32>(WORDS + (k << 2), <u32>at);
+}
+
+/** Where memory is free. */
+export function start(): usize {
+  return __heap_base;
 }
 
 export function mostLayers(): i32 {
@@ -262,16 +268,19 @@ function turnSkew(w: usize, out: usize): void {
   set(out, 2, -p);
 }
 
-/** Eigenvalues of a, falling, into the diagonal of `out` (nothing else in it), vectors into V, by Jacobi's rotations. */
+/**
+ * Eigenvalues of a, falling, into the diagonal of `out` (nothing else in it), vectors into V, by Jacobi's rotations from
+ * the frame that V holds: what is asked for one after the other lies alike.
+ */
 function eigen(a: usize, out: usize): void {
-  let m0 = get(a, 0);
-  let m1 = get(a, 1);
-  let m2 = get(a, 2);
-  let m3 = get(a, 3);
-  let m4 = get(a, 4);
-  let m5 = get(a, 5);
+  turn(a, out, true);
+  let m0 = get(out, 0);
+  let m1 = get(out, 1);
+  let m2 = get(out, 2);
+  let m3 = get(out, 3);
+  let m4 = get(out, 4);
+  let m5 = get(out, 5);
   const size = abs(m0) + abs(m1) + abs(m2);
-  for (let k: i32 = 0; k < 9; k++) set(V, k, k % 4 == 0 ? 1 : 0);
   for (let sweep = 0; sweep < SWEEPS; sweep++) {
     if (!(abs(m3) + abs(m4) + abs(m5) > NOTHING * size)) break;
     if (abs(m3) > 1e-300) {
@@ -480,6 +489,7 @@ function add(out: usize, w: f64): void {
 /** A : d for the tensor and the symmetric one that lie at A and L, into OUT. */
 export function contract(): void {
   if (!isOrthotropic()) return moment(A, L, OUT);
+  straighten();
   eigen(A, OWN_A);
   turn(L, OWN_D, true);
   moment(OWN_A, OWN_D, FOURTH);
@@ -533,7 +543,18 @@ function rateOf(given: usize, shearRate: f64, out: usize): void {
   spread(a, d, shearRate, out);
   if (!framed) return;
   for (let k: i32 = 0; k < 3; k++) set(out, k, get(out, k) * slowing);
+  // Values that are alike have no axes to turn: what pulls them apart is slowed as well.
+  set(out, 3, get(out, 3) * turning(a0 - a1));
+  set(out, 4, get(out, 4) * turning(a1 - a2));
+  set(out, 5, get(out, 5) * turning(a0 - a2));
   turn(out, out, false);
+}
+
+// @ts-ignore: decorator
+@inline
+function turning(gap: f64): f64 {
+  const square = gap * gap;
+  return (square + slowing * ALIKE * ALIKE) / (square + ALIKE * ALIKE);
 }
 
 function spread(a: usize, d: usize, shearRate: f64, out: usize): void {
@@ -588,8 +609,9 @@ function keep(a: usize): void {
   turn(OWN_A, a, false);
 }
 
-function copy(to: usize, from: usize): void {
-  for (let k: i32 = 0; k < 6; k++) set(to, k, get(from, k));
+/** Rotations of rotations: they are made orthogonal anew before they could drift, at the start of every way. */
+function straighten(): void {
+  for (let k: i32 = 0; k < 9; k++) set(V, k, k % 4 == 0 ? 1 : 0);
 }
 
 /** Moves the tensor at `a` on by `dt` s in the gradient at L. */
@@ -600,6 +622,7 @@ function follow(a: usize, dt: f64): void {
   const w2 = get(W, 2);
   const speed = max(shearRate, sqrt(w0 * w0 + w1 * w1 + w2 * w2));
   if (!(speed * dt > 0)) return;
+  straighten();
   let left = dt;
   let h = min(left, FIRST_STEP / speed);
   rateOf(a, shearRate, K1);
@@ -612,13 +635,10 @@ function follow(a: usize, dt: f64): void {
     rateOf(NEXT, shearRate, K2);
     for (let k: i32 = 0; k < 6; k++) set(NEXT, k, get(a, k) + 0.75 * h * get(K2, k));
     rateOf(NEXT, shearRate, K3);
-    for (let k: i32 = 0; k < 6; k++)
-      set(NEXT, k, get(a, k) + (h / 9) * (2 * get(K1, k) + 3 * get(K2, k) + 4 * get(K3, k)));
-    keep(NEXT);
-    rateOf(NEXT, shearRate, K4);
+    // Beside the midpoint rule, whose error is taken for that of the step.
     let error: f64 = 0;
     for (let k: i32 = 0; k < 6; k++) {
-      const e = (h * (-5 * get(K1, k) + 6 * get(K2, k) + 8 * get(K3, k) - 9 * get(K4, k))) / 72;
+      const e = (h / 9) * (2 * get(K1, k) - 6 * get(K2, k) + 4 * get(K3, k));
       error += (k < 3 ? 1 : 2) * e * e;
     }
     error = sqrt(error);
@@ -626,10 +646,11 @@ function follow(a: usize, dt: f64): void {
     const grown = SAFETY * Math.cbrt(tolerance / max(error, 1e-12));
     const wanted = h * min(MOST_GROWTH, max(LEAST_GROWTH, grown));
     if (taken) {
+      for (let k: i32 = 0; k < 6; k++)
+        set(a, k, get(a, k) + (h / 9) * (2 * get(K1, k) + 3 * get(K2, k) + 4 * get(K3, k)));
+      keep(a);
       left -= h;
-      copy(a, NEXT);
-      // The last rate of a step is the first one of the next.
-      copy(K1, K4);
+      if (left > 1e-12 * dt) rateOf(a, shearRate, K1);
     }
     h = min(left, min(LONGEST_STEP / speed, max(LEAST_STEP / speed, wanted)));
   }
@@ -640,17 +661,66 @@ export function advance(dt: f64): void {
   follow(A, dt);
 }
 
+/** How far what comes into a layer and what it goes through may differ from last time for the same to come of it. */
+const SAME_TENSOR: f64 = 5e-3;
+const SAME_STRAIN: f64 = 0.05;
+const LEAST_STRAIN: f64 = 5e-3;
+/** f32 that are kept of a layer: what came in (6), what it went through (9), what that changed (6). */
+const KEPT = 21;
+
+export function bytesKept(): i32 {
+  return 4 * KEPT;
+}
+
 /**
  * Moves `n` layers of a node on: each in the gradient of the mean velocity times its own speed over the mean, and in its shear across
- * the wall, for as long as its melt stays.
+ * the wall, for as long as its melt stays. `kept` is what the kernel remembers of the node (0 at first): where melt comes in as it did and
+ * goes through what it did, as it does behind the front for most of the time, the same comes of it.
  */
-export function advanceLayers(n: i32): void {
+export function advanceLayers(n: i32, kept: usize): void {
   for (let t: i32 = 0; t < n; t++) {
     const faster = get(FASTER, t);
     const shear = get(SHEAR, t);
+    const stay = get(STAY, t);
+    const a = LAYERS + <usize>(48 * t);
+    const own = kept + <usize>(4 * KEPT * t);
+    let size: f64 = 0;
+    let apart: f64 = 0;
     for (let i: i32 = 0; i < 3; i++)
-      for (let j: i32 = 0; j < 3; j++)
-        set(L, 3 * i + j, faster * get(MEAN, 3 * i + j) + shear * get(ALONG, i) * get(ACROSS, j));
-    follow(LAYERS + <usize>(48 * t), get(STAY, t));
+      for (let j: i32 = 0; j < 3; j++) {
+        const l = faster * get(MEAN, 3 * i + j) + shear * get(ALONG, i) * get(ACROSS, j);
+        set(L, 3 * i + j, l);
+        const strain = l * stay;
+        const off = strain - single(own, 6 + 3 * i + j);
+        size += strain * strain;
+        apart += off * off;
+      }
+    if (!(size > 0)) continue;
+    let moved: f64 = 0;
+    for (let k: i32 = 0; k < 6; k++) {
+      const off = get(a, k) - single(own, k);
+      moved += off * off;
+    }
+    const allowed = SAME_STRAIN * sqrt(size) + LEAST_STRAIN;
+    if (moved < SAME_TENSOR * SAME_TENSOR && apart < allowed * allowed) {
+      for (let k: i32 = 0; k < 6; k++) set(a, k, get(a, k) + single(own, 15 + k));
+      keep(a);
+      continue;
+    }
+    for (let k: i32 = 0; k < 6; k++) keepSingle(own, k, get(a, k));
+    for (let k: i32 = 0; k < 9; k++) keepSingle(own, 6 + k, get(L, k) * stay);
+    follow(a, stay);
+    for (let k: i32 = 0; k < 6; k++) keepSingle(own, 15 + k, get(a, k) - single(own, k));
   }
+}
+
+// @ts-ignore: decorator
+@inline
+function single(p: usize, i: i32): f64 {
+  return <f64>load<f32>(p + (<usize>i << 2));
+}
+// @ts-ignore: decorator
+@inline
+function keepSingle(p: usize, i: i32, v: f64): void {
+  store<f32>(p + (<usize>i << 2), <f32>v);
 }

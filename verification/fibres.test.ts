@@ -103,7 +103,8 @@ function measured(
     const found = wayOf(place(i));
     const near = found ? 1 - Math.abs(found.way - at) / (0.7 * grid.spacing) : 0;
     if (!found || !(near > 0)) continue;
-    const [e1, e3] = [turn(found.along), turn([0, 0, 1])];
+    // A half column is that of the first wall: outwards is against the way across.
+    const [e1, e3] = [turn(found.along), turn([0, 0, -1])];
     const e2 = cross(e3, e1);
     const a = Array.from(
       { length: 6 },

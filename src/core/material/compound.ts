@@ -84,6 +84,7 @@ export function compound(plain: Resin, kind: keyof typeof FILLERS, share: number
     poisson: f.poisson,
     expansion: f.expansion,
     aspectRatio: f.aspectRatio,
+    matrix: { young: elastic.E1, poisson: elastic.nu12, expansion: expansion.along },
   };
   const tidy = (x: number) => Number(x.toPrecision(4));
   return {

@@ -56,6 +56,7 @@ const laterKey = ({ bodies, later = [] }: Inputs) =>
     shot.tabs ?? [],
     ...(shot.core ? [coreKey(shot.core, shot.gates)] : []),
     ...(shot.compression ? [{ compression: compressionKey(shot.compression) }] : []),
+    ...(shot.fibres ? [{ fibres: shot.fibres }] : []),
   ]);
 
 const gateKey = ({ gates }: Pick<ShotInputs, 'gates'>) =>
@@ -91,7 +92,7 @@ export const stationKey = (inputs: Inputs, station: (typeof INPUT_STATIONS)[numb
         insertKey(inputs),
         laterKey(wholeOf(inputs)),
       ],
-      resin: () => inputs.resin,
+      resin: () => [inputs.resin, inputs.fibres ?? null],
       feed: () => [
         inputs.gates.map(({ id: _, ...gate }) => gate),
         feedKey(inputs),
@@ -133,6 +134,7 @@ export function inputKey(study: Inputs): string {
     ...(inputs.tabs?.length ? [inputs.tabs] : []),
     ...(inputs.core ? [{ core: coreKey(inputs.core, inputs.gates) }] : []),
     ...(inputs.compression ? [{ compression: compressionKey(inputs.compression) }] : []),
+    ...(inputs.fibres ? [{ fibres: inputs.fibres }] : []),
     ...(inputs.tool.opening ? [{ opening: inputs.tool.opening }] : []),
     ...(inserts.length ? [{ inserts }] : []),
     ...(inputs.later ? [{ later: laterKey(inputs) }] : []),

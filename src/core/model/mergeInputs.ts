@@ -25,6 +25,7 @@ const NAMES: Record<keyof Inputs, string> = {
   inserts: 'Inserts',
   core: 'Core',
   compression: 'Compression',
+  fibres: 'Fibres',
   later: 'Later shots',
   shot: 'Shot',
 };

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { turningSchema } from './fibres';
 
 const positive = z.number().positive();
 const kelvin = z.number().min(200).max(800);
@@ -78,7 +79,16 @@ export const fillerSchema = z.strictObject({
   poisson: z.number().min(0).lt(0.5),
   expansion: finite,
   /** Length over diameter. */
-  aspectRatio: z.number().min(1).max(1000),
+  aspectRatio: z
+    .number()
+    .min(1, 'Length over diameter is at least 1; flat fillers have their diameter over their thickness, and say so.')
+    .max(1000),
+  /** Flakes: `aspectRatio` is their diameter over their thickness. */
+  flat: z.boolean().optional(),
+  /** The plastic between, Pa and 1/K; what follows from the stiffness along the flow where it is missing. */
+  matrix: z.strictObject({ young: positive, poisson: z.number().min(0).lt(0.5), expansion: finite }).optional(),
+  /** How the fibres turn in the melt; what follows from their share and length where it is missing. */
+  turning: turningSchema.optional(),
 });
 
 /** A resin, SI throughout (K, Pa, kg/m3, J/(kg K), W/(m K)). */

@@ -7,6 +7,7 @@ import { compressionSchema } from './compression';
 import { coolingSchema } from './cooling';
 import { coreSchema } from './core';
 import { feedSchema } from './feed';
+import { fibresSchema } from './fibres';
 import { gateFormSchema } from './gateForm';
 import { insertSchema } from './insert';
 import { machineSchema } from './machine';
@@ -109,6 +110,8 @@ const ofShot = {
   core: coreSchema.optional(),
   /** A tool that closes on the melt; absent: it is closed before. */
   compression: compressionSchema.optional(),
+  /** How the fibres of a filled resin are followed; absent: as follows from the resin. */
+  fibres: fibresSchema.optional(),
 };
 export const shotSchema = z.strictObject(ofShot);
 export type ShotInputs = z.infer<typeof shotSchema>;

@@ -5,6 +5,7 @@ import { bodySchema, MOST_SHOTS, toolSchema } from './body';
 import { cavityLayoutSchema } from './cavityLayout';
 import { coolingSchema } from './cooling';
 import { compressionSchema } from './compression';
+import { fibresSchema } from './fibres';
 import { coreSchema } from './core';
 import { warpageSchema } from './warpage';
 import { feedSchema } from './feed';
@@ -63,12 +64,13 @@ const ofShot = {
       }),
     )
     .max(40),
-  /** In SI, as in the page's own store, like vents, tabs, core and compression. */
+  /** In SI, as in the page's own store, like vents, tabs, core, compression and fibres. */
   feed: feedSchema.optional(),
   vents: z.array(ventSchema).max(60).optional(),
   tabs: z.array(tabSchema).max(24).optional(),
   core: coreSchema.optional(),
   compression: compressionSchema.optional(),
+  fibres: fibresSchema.optional(),
   resin: z.union([reference, resinSchema]),
   cycle: z
     .strictObject({
@@ -233,7 +235,7 @@ export function inputsOf(file: StudyFile): Inputs {
 
 type ShotFile = Pick<StudyFile, keyof typeof ofShot>;
 
-function shotOfFile({ gates, feed, vents, tabs, core, compression, resin, cycle }: ShotFile): ShotInputs {
+function shotOfFile({ gates, feed, vents, tabs, core, compression, fibres, resin, cycle }: ShotFile): ShotInputs {
   return {
     gates: gates.map((g) => ({
       id: g.id,
@@ -247,6 +249,7 @@ function shotOfFile({ gates, feed, vents, tabs, core, compression, resin, cycle 
     ...(tabs ? { tabs } : {}),
     ...(core ? { core } : {}),
     ...(compression ? { compression } : {}),
+    ...(fibres ? { fibres } : {}),
     resin,
     cycle: {
       ...numbersOf(cycle),
@@ -361,7 +364,7 @@ export function studyFileOf(
 
 const inMillimetres = (p: readonly number[]) => p.map((x) => tidy(fromSi(x, 'mm'))) as Gate['position'];
 
-function fileOfShot({ gates, feed, vents, tabs, core, compression, resin, cycle }: ShotInputs): ShotFile {
+function fileOfShot({ gates, feed, vents, tabs, core, compression, fibres, resin, cycle }: ShotInputs): ShotFile {
   return {
     gates: gates.map((g) => ({
       id: g.id,
@@ -375,6 +378,7 @@ function fileOfShot({ gates, feed, vents, tabs, core, compression, resin, cycle 
     ...(tabs?.length ? { tabs } : {}),
     ...(core ? { core } : {}),
     ...(compression ? { compression } : {}),
+    ...(fibres ? { fibres } : {}),
     resin,
     cycle: {
       ...numbersFile(cycle),

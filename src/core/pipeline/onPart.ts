@@ -4,7 +4,8 @@ import type { PressureGrid } from '../grid/pressureGrid';
 import type { JoinedFeed } from '../solvers/melt/joinFeed';
 import { releasedAt } from '../solvers/core/fluid';
 import type { CoreInput } from '../solvers/core/core';
-import type { CoreFound } from '../results/shotFound';
+import type { FibreInput } from '../solvers/fibres/orientationField';
+import type { CoreFound, FibresFound } from '../results/shotFound';
 import { HALF_LAYERS, sectionShape } from '../solvers/melt/layers';
 import type { Stand } from './process';
 import type { ShotState } from '../solvers/shot/state';
@@ -66,6 +67,20 @@ export function packOnPart(pack: PackResult, joined: JoinedFeed): PackResult {
       feed: feedStrain(frozen.node.mean, joined),
     },
   };
+}
+
+/** Directions of fibres at the end of a shot, on the part's own nodes; null: none were followed. */
+export function fibresOnPart({ state }: Stand, fibres: FibreInput | undefined, joined: JoinedFeed): FibresFound | null {
+  if (!fibres || !state.layer.orientation.length) return null;
+  const { n } = joined.grid;
+  const own = nodesOnPart(
+    {
+      orientation: onNodes(Float32Array.from(state.layer.orientation), n),
+      across: onNodes(Float32Array.from(fibres.across), n),
+    },
+    joined,
+  );
+  return { nLayers: state.nLayers, ...own };
 }
 
 /** Fluid in the core at the end of a shot, on the part's own nodes; null: none. */

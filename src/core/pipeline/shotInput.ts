@@ -2,10 +2,12 @@ import type { FeedCell } from '../feed/network';
 import type { LaidFeed } from '../feed/layout';
 import type { SurfacePoint } from '../geometry/closestPoint';
 import type { Vec3 } from '../geometry/mesh';
-import { dot } from '../geometry/vec';
+import { dot, frameOn } from '../geometry/vec';
+import { acrossNodes } from '../grid/acrossNodes';
 import type { ToolOnGrid } from '../grid/tool';
 import type { ToolHold } from '../grid/toolHold';
 import { airAt } from '../material/air';
+import { isotropic } from '../material/fibres/tensor';
 import { meltThermal } from '../material/properties';
 import { openingOf } from '../model/body';
 import { CLAMP_SHARE } from '../model/packing';
@@ -17,6 +19,7 @@ import type { PressInput } from '../solvers/press/openTool';
 import type { Switchover } from '../solvers/melt/drive';
 import { placeGating } from '../solvers/melt/gating';
 import { joinFeed, onJoined, type JoinedFeed } from '../solvers/melt/joinFeed';
+import type { FibreInput } from '../solvers/fibres/orientationField';
 import type { FillInput } from '../solvers/fill/outcome';
 import { thermalTables } from '../solvers/melt/thermalTables';
 import { freezingOf } from '../solvers/pack/freeStrain';
@@ -30,6 +33,7 @@ import type { Behinds } from '../setup/behind';
 import type { OpenToolOnGrid } from '../setup/press';
 import type { Resolved } from '../setup/resolve';
 import type { Stand } from './process';
+import type { FibreSettings } from '../setup/fibres';
 import type { FillSettings } from '../setup/settings';
 import { gatesOfMelt, gateSites, meltEnd, needlesOn, pinsOf, tabSites, ventedWithTabs, ventsOn } from '../setup/sites';
 
@@ -95,6 +99,7 @@ export function fillInputOf(shot: ShotInput, { joined, network }: PlacedFeed): F
   const open = pressInputOf(shot, joined);
   return {
     ...(open ? { press: open } : {}),
+    ...(settings.fibres ? { fibres: fibreInputOf(settings.fibres, gridResult, joined) } : {}),
     grid: joined.grid,
     gating: joined.gating,
     nGates: inputs.gates.length,
@@ -116,6 +121,18 @@ export function fillInputOf(shot: ShotInput, { joined, network }: PlacedFeed): F
     fluidityTolerance: inputs.detail === 'quick' ? QUICK_FLUIDITY : undefined,
     followHeat: inputs.detail === 'quick' ? NOT_FOLLOWED : undefined,
   };
+}
+
+/** Fibres in the melt, which comes in with none of its directions before another. */
+function fibreInputOf({ model, closure }: FibreSettings, { fine, grid }: GridResult, joined: JoinedFeed): FibreInput {
+  const across = new Float64Array(3 * joined.grid.n);
+  const ofPart = acrossNodes(fine, grid);
+  joined.nodeOf.forEach((node, i) => across.set(ofPart.subarray(3 * i, 3 * i + 3), 3 * node));
+  // A runner is round: one direction across it stands for all.
+  for (const { node, cell } of joined.cells) across.set(frameOn(cell.direction)[0], 3 * node);
+  for (let i = 0; i < joined.grid.n; i++)
+    if (!across[3 * i] && !across[3 * i + 1] && !across[3 * i + 2]) across[3 * i + 2] = 1;
+  return { model, closure, across, fresh: isotropic() };
 }
 
 /** The tool as it stands while melt comes in, on the joined grid; null: it is closed. */
@@ -335,13 +352,14 @@ function heatOf(
 }
 
 /** Grid and melt, which later phases take over from the filling. */
-const meltOf = ({ grid, gating, viscosity, meltTemperature, heat, second }: FillInput) => ({
+const meltOf = ({ grid, gating, viscosity, meltTemperature, heat, second, fibres }: FillInput) => ({
   grid,
   gating,
   viscosity,
   meltTemperature,
   heat,
   ...(second ? { second } : {}),
+  ...(fibres ? { fibres } : {}),
 });
 
 /** Of the way to the next mould; null where there is none, or nothing to carry. */

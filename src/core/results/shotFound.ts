@@ -22,6 +22,15 @@ export interface CoreFound {
   releasedAt: number;
 }
 
+/** Directions of the fibres at the end of a shot, on the part's own nodes. */
+export interface FibresFound {
+  nLayers: number;
+  /** Six a layer: 11, 22, 33, 12, 23, 13 in the axes of the part, as in the first half of a wall whose halves are one. */
+  orientation: PerNode;
+  /** Direction across the wall, from its first side to its second; 3 a node. */
+  across: PerNode;
+}
+
 /** Filling and, where it is asked for and the part was filled, packing and cooling: on the part's own nodes. */
 export type Shot = FillFound & {
   pack: PackResult | null;
@@ -35,6 +44,8 @@ export type Shot = FillFound & {
   left: Warmth | null;
   /** null where no fluid was let into the core. */
   core: CoreFound | null;
+  /** null where no fibres were followed. */
+  fibres: FibresFound | null;
   /** Phases that an earlier run had calculated. */
   reused: string[];
 };

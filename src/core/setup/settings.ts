@@ -11,6 +11,7 @@ import { coldVolume } from '../feed/network';
 import type { Resin } from '../model/resin';
 import { nCopies, type Injection, type Inputs } from '../model/study';
 import { allGates, allTabs } from './copies';
+import { fibresOf, type FibreSettings } from './fibres';
 import { CLAMP_SHARE, type Packing } from '../model/packing';
 import { fluidById } from '../material/coreFluids';
 import type { Compression } from '../model/compression';
@@ -72,6 +73,8 @@ export interface FillSettings {
   second: SecondSettings | null;
   /** A tool that closes on the melt; null: it is closed before. */
   press: PressSettings | null;
+  /** Fibres that are followed; null: none. */
+  fibres: FibreSettings | null;
 }
 
 /** SI, of one cavity. */
@@ -210,6 +213,7 @@ export function resolveSettings(inputs: Inputs, part: PartSize): FillSettings {
     press: inputs.compression
       ? pressOf(inputs.compression, { freeze, meltTemperature, machine, copies: nCopies(inputs) })
       : null,
+    fibres: fibresOf(inputs, resin),
   };
 }
 

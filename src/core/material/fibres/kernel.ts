@@ -19,11 +19,12 @@ interface Calls {
   asked(): number;
   contract(): void;
   advance(dt: number): void;
-  advanceLayers(n: number): void;
+  bytesKept(): number;
+  start(): number;
+  advanceLayers(n: number, kept: number): void;
 }
 
-/** Pages of 64 KiB: the kernel's own numbers fill a part of the first. */
-const PAGES = 1;
+const PAGE = 65536;
 let compiled: WebAssembly.Module | null = null;
 
 /** Loops of the fibres with the memory they work in; views of it are named as in the kernel. One a thread. */
@@ -42,16 +43,29 @@ export class FibreKernel {
   readonly along: Float64Array;
   readonly across: Float64Array;
 
-  constructor() {
-    const memory = new WebAssembly.Memory({ initial: PAGES });
+  private readonly start: number;
+  private readonly bytesKept: number;
+
+  /** `nLayers`: of all nodes together, that `advanceLayers` is to remember. */
+  constructor(nLayers = 0) {
+    const memory = new WebAssembly.Memory({ initial: 1 });
     compiled ??= new WebAssembly.Module(Uint8Array.from(atob(FIBRES_KERNEL), (c) => c.charCodeAt(0)));
     const { exports } = new WebAssembly.Instance(compiled, { env: { memory } });
     this.calls = exports as unknown as Calls;
+    this.bytesKept = this.calls.bytesKept();
+    this.start = (this.calls.start() + 15) & ~15;
+    // Views are made after it has grown: those of before would be of nothing.
+    memory.grow(Math.ceil((this.start + nLayers * this.bytesKept) / PAGE) - 1);
     const most = this.calls.mostLayers();
     const lengths = [6, 9, 6, 6 * most, most, most, most, 9, 3, 3];
     const places = new Uint32Array(memory.buffer, this.calls.places(), lengths.length);
     const views = lengths.map((length, k) => new Float64Array(memory.buffer, places[k], length));
     [this.tensor, this.gradient, this.result, this.layers, this.shear] = views;
     [this.faster, this.stay, this.meanGradient, this.along, this.across] = views.slice(5);
+  }
+
+  /** What is remembered of a layer, by its number among all. */
+  keptOf(layer: number): number {
+    return this.start + layer * this.bytesKept;
   }
 }

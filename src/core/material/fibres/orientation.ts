@@ -32,13 +32,15 @@ const numbersOf = (i: Interaction): readonly number[] =>
 const TOLERANCE = 3e-4;
 
 /**
- * Orientation that follows a flow, in steps of its own: third order with an error of second order beside it (Bogacki & Shampine,
- * Appl. Math. Lett. 2 (1989) 321). Sheared melt comes to rest, and costs next to nothing then.
+ * Orientation that follows a flow, in steps of its own: third order beside the midpoint rule (Bogacki & Shampine, Appl. Math. Lett. 2
+ * (1989) 321). Sheared melt comes to rest, and costs next to nothing then.
  */
 export class Orientation {
-  readonly kernel = new FibreKernel();
+  readonly kernel: FibreKernel;
 
-  constructor({ aspect, interaction, slowing }: FibreModel, closure: Closure, tolerance = TOLERANCE) {
+  /** `tolerance`: error of a step that is let be; `nLayers` that whoever moves layers on wants remembered. */
+  constructor({ aspect, interaction, slowing }: FibreModel, closure: Closure, tolerance = TOLERANCE, nLayers = 0) {
+    this.kernel = new FibreKernel(nLayers);
     const [b1, b2 = 0, b3 = 0, b4 = 0, b5 = 0] = numbersOf(interaction);
     const by = INTERACTIONS.indexOf(interaction.by);
     const xi = slenderness(aspect);

@@ -4,7 +4,7 @@ import type { Closure } from '../../material/fibres/closure';
 import { Orientation, type FibreModel } from '../../material/fibres/orientation';
 import type { Carried } from '../melt/carrier';
 import type { Columns } from '../melt/columns';
-import { HALF_LAYERS } from '../melt/layers';
+import { CENTRES, HALF_LAYERS } from '../melt/layers';
 import type { FlowSolver } from '../melt/pressure';
 import { meanVelocity } from '../melt/velocity';
 
@@ -12,7 +12,7 @@ import { meanVelocity } from '../melt/velocity';
 export interface FibreInput {
   model: FibreModel;
   closure: Closure;
-  /** Direction across the wall of every node, a unit vector; 3 a node. */
+  /** Direction across the wall of every node, from its first side to its second: a unit vector; 3 a node. */
   across: Float64Array;
   /** Of the melt that comes in: 11, 22, 33, 12, 23, 13 in the axes of the part. */
   fresh: ArrayLike<number>;
@@ -25,7 +25,9 @@ export const SIX = 6;
 /** Neighbours' velocities count by the fourth power of their nearness, in nodes, and no more than one so far away. */
 const NEAR = 0.1;
 /** Error of a step of a layer: the transport is not as exact as the law. */
-const TOLERANCE = 1e-3;
+const TOLERANCE = 5e-3;
+/** Share of a node that flows through it before it is moved on. */
+const MOVED = 1;
 /** Neighbours that lie in a line tell no gradient across it. */
 const LEAST_SPAN = 1e-6;
 
@@ -44,6 +46,8 @@ export class OrientationField implements Carried {
   /** What flows through every node, m3/s. */
   private readonly through: Float64Array;
   private readonly known: Uint8Array;
+  /** How long a node has waited to be moved on, s. */
+  private readonly waiting: Float64Array;
   private readonly stencil: Stencil;
   private readonly gradient = new Float64Array(9);
 
@@ -55,12 +59,13 @@ export class OrientationField implements Carried {
     before?: Float64Array,
   ) {
     this.values = values;
-    this.follow = new Orientation(input.model, input.closure, TOLERANCE);
+    this.follow = new Orientation(input.model, input.closure, TOLERANCE, grid.n * columns.nLayers);
     if (before?.length) values.set(before);
     else for (let k = 0; k < values.length; k++) values[k] = input.fresh[k % SIX];
     this.velocity = new Float64Array(3 * grid.n);
     this.through = new Float64Array(grid.n);
     this.known = new Uint8Array(grid.n);
+    this.waiting = new Float64Array(grid.n);
     this.stencil = stencilOf(grid, input.across);
   }
 
@@ -88,6 +93,20 @@ export class OrientationField implements Carried {
     }
   }
 
+  elapsed(i: number, dt: number): number {
+    const waited = (this.waiting[i] += dt);
+    const { grid, through } = this;
+    if (through[i] * waited < MOVED * grid.volume[i]) return 0;
+    this.waiting[i] = 0;
+    return waited;
+  }
+
+  /** Turns the fibres of nodes that still wait: nothing more comes to them. */
+  finish(): void {
+    this.waiting.forEach((dt, i) => dt > 0 && this.change(i, dt));
+    this.waiting.fill(0);
+  }
+
   /** Turns the fibres of a node for a step of `dt` s. */
   change(i: number, dt: number): void {
     const { columns, values, grid, through, velocity, gradient, input, follow } = this;
@@ -108,20 +127,21 @@ export class OrientationField implements Carried {
     for (let t = 0; t < nLayers; t++) {
       const relative = flowShare[i * nLayers + t] / share[t];
       faster[t] = relative;
-      shear[t] = this.sideOf(t) * columns.shearRateOf(i, t);
+      shear[t] = this.sideOf(i, t) * columns.shearRateOf(i, t);
       stay[t] = 1 / (1 / dt + throughPut * relative);
     }
     const from = i * nLayers * SIX;
     const end = from + nLayers * SIX;
     for (let k = from; k < end; k++) layers[k - from] = values[k];
-    calls.advanceLayers(nLayers);
+    calls.advanceLayers(nLayers, follow.kernel.keptOf(i * nLayers));
     for (let k = from; k < end; k++) values[k] = layers[k - from];
   }
 
-  /** Sign of du/dz in a layer, z from the first wall to the second: half columns are their second half. */
-  private sideOf(t: number): number {
-    if (this.columns.nHalves === 1) return -1;
-    return t < HALF_LAYERS ? 1 : -1;
+  /** Sign of du/dz in a layer, z from the first wall to the second: half columns are their first half. */
+  private sideOf(i: number, t: number): number {
+    if (this.columns.nHalves === 1) return 1;
+    const above = t < HALF_LAYERS ? CENTRES[HALF_LAYERS - 1 - t] : -CENTRES[t - HALF_LAYERS];
+    return above > this.columns.noShearAt(i) ? 1 : -1;
   }
 
   /**

@@ -3,7 +3,6 @@ import type { ShotFrames } from '../shot/frames';
 import type { ShotHistory } from '../shot/history';
 import type { PerNode } from '../shot/located';
 import type { PhaseFailure } from '../shot/phase';
-import type { FibreInput } from '../fibres/orientationField';
 import type { CavitySpec } from '../shot/cavity';
 import type { ShotState } from '../shot/state';
 import type { MachineControl, MachineDrive } from '../melt/drive';
@@ -20,8 +19,6 @@ export interface FillInput extends CavitySpec {
   injectsOn?: boolean;
   /** Air ahead of the front, and nodes (1) where it gets out; null leaves it out. */
   air: { state: AirState; vented: Uint8Array; vents?: NodeVent[] } | null;
-  /** Fibres that the melt carries; absent: none are followed. Needs heat. */
-  fibres?: FibreInput;
   /** Area of each node seen along the opening direction, m2; null leaves the clamp force out. */
   projectedArea: Float64Array | null;
   /** Time after which filling is given up. */

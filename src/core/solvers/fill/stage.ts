@@ -7,7 +7,6 @@ import type { Observer, Phase, PhaseContext, PhaseFailure } from '../shot/phase'
 import { emptyState, type FrontMemory, type ShotState } from '../shot/state';
 import { MachineDrive, type MachinePhase } from '../melt/drive';
 import { frontInflow, FrontStep } from '../melt/front';
-import { OrientationField, SIX } from '../fibres/orientationField';
 import { FrontTrace } from './frontTrace';
 import { LastPlaces } from '../melt/lastPlaces';
 import { downstream, reachableFrom } from '../melt/order';
@@ -57,7 +56,6 @@ class FillRun {
   done = false;
   private readonly cavity: Cavity;
   private readonly gateShares: GateShares | null = null;
-  private readonly fibres: OrientationField | null = null;
   private readonly air: TrappedAir | null = null;
   private readonly noAir: Float64Array;
   private readonly drive: MachineDrive;
@@ -100,7 +98,7 @@ class FillRun {
     const { gating, heat, air, nGates, before, press, nFrames = N_FRAMES } = input;
     const { front } = state;
     const components = nGates > 1 ? nGates : 0;
-    this.cavity = new Cavity(input, state, components + (input.fibres ? SIX : 0));
+    this.cavity = new Cavity(input, state, components);
     const { grid, tool } = this.cavity;
     this.time = state.time;
     this.injected = front?.injected ?? 0;
@@ -127,11 +125,6 @@ class FillRun {
       if (front) values.set(front.gateShare);
       this.gateShares = new GateShares(gating, nGates, values);
       carrier.follow(this.gateShares);
-    }
-    const { columns } = this.cavity;
-    if (input.fibres && columns) {
-      this.fibres = new OrientationField(grid, columns, input.fibres, columns.layered(SIX), state.layer.orientation);
-      this.cavity.carrier.follow(this.fibres);
     }
     this.history = new HistoryObserver(grid, gating, nGates, input.projectedArea, before?.history);
     const { nHalves = 0 } = this.cavity.columns ?? {};
@@ -319,7 +312,6 @@ class FillRun {
     const { meltTemperature } = this.input;
     const { active } = this.lastPlaces;
     const order = downstream(grid, active, pinned, solver.pressure);
-    this.fibres?.look(solver, active);
     carrier.advance(dt, solver, withMelt, order, pinned, heldBefore, front.held);
     if (core) heat?.restHollow(dt, core.nodes);
     this.lookForSecond(filled, dt);
@@ -491,7 +483,6 @@ class FillRun {
     const { grid } = cavity;
     const brokenAt = this.push instanceof CorePush ? this.push.brokenAt : -1;
     const state = cavity.state(this.time, ended === 'filled' ? null : this.ahead());
-    if (this.fibres) state.layer.orientation = this.fibres.values.slice();
     const held = state.node.held.reduce((s, v) => s + v, 0);
     const result: FillResult = {
       node: {

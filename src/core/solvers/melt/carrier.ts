@@ -31,6 +31,13 @@ export interface Carried {
   sourceAt?(node: number): number;
   /** Its faces stay sharp along the stream: see `Sharpener`. */
   sharp?: boolean;
+  /** Takes the flow of a step, before anything moves in it; `full` (1) are the nodes that it was solved for. */
+  look?(solver: FlowSolver, full: Uint8Array): void;
+  /**
+   * Time [s] that a full node is moved on by now, with the steps that it has waited; 0 while it waits: where little flows, many steps are
+   * taken as one. Absent: the step.
+   */
+  elapsed?(node: number, dt: number): number;
   /** What becomes of it in a node over a step, after it has been carried there; absent for what only goes along. */
   change?(node: number, dt: number): void;
 }
@@ -92,6 +99,7 @@ export class Carrier {
   ): void {
     const { heat, carried } = this;
     heat?.begin(solver, pinned);
+    for (const field of carried) field.look?.(solver, full);
     for (const field of carried)
       if (field.sharp) (this.sharpener ??= new Sharpener(this.grid, this.layers)).begin(field);
     for (const i of order) {
@@ -135,6 +143,11 @@ export class Carrier {
   private node(field: Carried, i: number, dt: number, solver: FlowSolver, pinned: Uint8Array): void {
     const source = field.sourceAt?.(i) ?? -1;
     if (source >= 0) return this.set(field, i, field.freshOf(source));
+    const elapsed = field.elapsed?.(i, dt) ?? dt;
+    if (elapsed > 0) this.move(field, i, elapsed, solver, pinned);
+  }
+
+  private move(field: Carried, i: number, dt: number, solver: FlowSolver, pinned: Uint8Array): void {
     const fresh = this.enterFrom(field, i, solver, pinned);
     const filling = this.heat?.fillingOf(i) ?? 1;
     const carrying = this.heat?.carryingOf(i) ?? 1;

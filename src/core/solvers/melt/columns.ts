@@ -130,6 +130,11 @@ export class Columns {
     return this.layerRate[node * this.nLayers + t] * this.wallStress[node];
   }
 
+  /** Place of no shear through a wall, 1 at its first side, -1 at its second. */
+  noShearAt(node: number): number {
+    return -this.neutral[node];
+  }
+
   /** Velocity of layer t over the mean of the node's section. */
   velocityShareOf(node: number, t: number): number {
     return this.flowShare[node * this.nLayers + t] / this.layersOf(node).share[t];

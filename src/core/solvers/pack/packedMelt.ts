@@ -216,6 +216,8 @@ export class PackedMelt {
   mark(): () => void {
     const { columns, solver, heat, cavity } = this;
     const kept = [columns.temperature, columns.wallStress, columns.sideOf, this.mass, this.massBefore, this.loose];
+    const orientation = cavity.fibres?.values;
+    if (orientation) kept.push(orientation);
     const copies = kept.map((values) => values.slice());
     const gap = cavity.tool?.gap ?? 0;
     const putBack = [

@@ -3,6 +3,7 @@ import { sectionFlow } from '../../material/sectionFlow';
 import { stressForm } from '../../material/stressForm';
 import type { ViscosityModel } from '../../material/viscosity';
 import { Core, type CoreInput } from '../core/core';
+import { OrientationField, SIX, type FibreInput } from '../fibres/orientationField';
 import { Behind, copyOf, type BehindSpec } from '../melt/behind';
 import type { Columns, Thermal, WallSide } from '../melt/columns';
 import { CompiledColumns, CompiledHeat } from '../melt/compiledColumns';
@@ -45,6 +46,8 @@ export interface CavitySpec {
   core?: CoreInput;
   /** A tool that stands open and closes on the melt; absent: it is closed all along. */
   press?: PressInput;
+  /** Fibres that the melt carries; absent: none are followed. Needs heat. */
+  fibres?: FibreInput;
 }
 
 /** What there is to know of a second melt. SI. */
@@ -75,6 +78,8 @@ export class Cavity {
   readonly core: Core | null = null;
   /** The tool where it stands open; `grid` is then its own, with the walls that the gap gives it. */
   readonly tool: OpenTool | null = null;
+  /** Directions of the fibres in every layer; null where none are followed. */
+  readonly fibres: OrientationField | null = null;
   /** Moves what the melt carries. */
   readonly carrier: Carrier;
 
@@ -84,7 +89,7 @@ export class Cavity {
     /** Values a layer that the melt will carry besides its temperature. */
     components = 0,
   ) {
-    const { heat } = spec;
+    const { heat, fibres } = spec;
     if (spec.gating.gateOfNode.length !== spec.grid.n) throw new Error('the gating belongs to another grid');
     checkState(start, spec.grid, spec.gating);
     if (spec.press) this.tool = new OpenTool(spec.grid, spec.press, start.press);
@@ -101,7 +106,7 @@ export class Cavity {
         : { sides: heat.sides.map((s) => ({ ...s })), sideOf: heat.sideOf.slice() };
       const { second } = spec;
       const form = stressForm(second?.first ?? spec.viscosity, heat.noFlowTemperature);
-      const room = components + (second ? 1 : 0);
+      const room = components + (second ? 1 : 0) + (fibres ? SIX : 0);
       const columns = new CompiledColumns(grid, form, heat, walls, spec.meltTemperature, room);
       if (second) {
         const { share } = columns.letSecond(stressForm(second.viscosity, second.noFlowTemperature));
@@ -124,6 +129,11 @@ export class Cavity {
     this.carrier = new Carrier(grid, this.layers, this.gating, this.heat, this.columns);
     const second = this.columns?.second;
     if (second) this.carrier.follow(secondShare(second.share, spec.second?.enters === true));
+    if (fibres && this.columns) {
+      const values = this.columns.layered(SIX);
+      this.fibres = new OrientationField(grid, this.columns, fibres, values, start.layer.orientation);
+      this.carrier.follow(this.fibres);
+    }
     this.pins = new ValvePins(spec.pins ?? [], this.gating.linkFactor, start.machine.pins);
   }
 
@@ -155,6 +165,7 @@ export class Cavity {
   /** What it holds now, in arrays of its own. */
   state(time: number, ahead: FrontMemory | null = null): ShotState {
     const { columns, solver, front, heat, pins, core, tool } = this;
+    this.fibres?.finish();
     const own = <T extends Record<string, Float64Array | Uint8Array>>(values: T): T =>
       Object.fromEntries(Object.entries(values).map(([key, v]) => [key, v.slice()])) as unknown as T;
     const none = new Float64Array(0);
@@ -166,7 +177,11 @@ export class Cavity {
       time,
       nLayers: columns?.nLayers ?? 0,
       node: own({ ...front, ...solver.memory.node, ...inColumns.node }),
-      layer: { ...own(inColumns.layer), second: columns?.second?.share.slice() ?? none, orientation: none },
+      layer: {
+        ...own(inColumns.layer),
+        second: columns?.second?.share.slice() ?? none,
+        orientation: this.fibres?.values.slice() ?? none,
+      },
       link: own(solver.memory.link),
       star: own(solver.memory.star),
       walls: columns
