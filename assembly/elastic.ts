@@ -82,9 +82,9 @@ function edge(
 
 /**
  * Matrices and loads of n elements of one material each, added to a system. `batch` holds the addresses of: four
- * words an element (its number, its first point, its points, 0), Lame's constants (2 f64 an element), and of all
- * points local coordinates, weights, stress-free strains. `system` those of: nodes of the elements, rows, columns,
- * values, matrices on the corners, loads, and of whole matrices where these are kept instead (else 0). `scratch`
+ * words an element (its number, its first point, its points, 1 where every point has a stiffness of its own), Lame's
+ * constants (2 f64 an element), and of all points local coordinates, weights, stress-free strains, stiffnesses. `system` those of: nodes of the elements, rows, columns,
+ * values, matrices on the corners, loads, of whole matrices where these are kept instead (else 0), and room for 6 x 60 numbers. `scratch`
  * holds two 60 x 60 matrices, 60 x 4 loads and the gradients of the points of one element.
  */
 export function makeElements(
@@ -94,6 +94,7 @@ export function makeElements(
   const f = G + 2 * N * N * 8;
   const g = f + N * 4 * 8;
   const whole = address(system, 6);
+  const T = address(system, 7);
   for (let i = 0; i < n; i++) {
     const e = int(address(batch, 0), 4 * i);
     const first = <usize>int(address(batch, 0), 4 * i + 1);
@@ -106,9 +107,16 @@ export function makeElements(
     memory.fill(K, 0, N * N * 8);
     memory.fill(f, 0, N * 4 * 8);
     gradients(address(batch, 2) + 24 * first, points, sx, sy, sz, g);
-    rankUpdate(G, g, weights, points);
-    stiffness(K, G, lambda, mu);
-    loads(f, g, weights, address(batch, 4) + 192 * first, points, lambda, mu);
+    const strains = address(batch, 4) + 192 * first;
+    if (int(address(batch, 0), 4 * i + 3)) {
+      const own = address(batch, 5) + 288 * first;
+      fullStiffness(K, G, T, g, weights, own, points);
+      fullLoads(f, T, g, weights, strains, own, points);
+    } else {
+      rankUpdate(G, g, weights, points);
+      stiffness(K, G, lambda, mu);
+      loads(f, g, weights, strains, points, lambda, mu);
+    }
     // The gradients are done with: their room is more than 24 x 60 numbers.
     addElement(e, K, f, system, g, marker);
   }
@@ -172,6 +180,102 @@ export function stiffness(K: usize, G: usize, lambda: f64, mu: f64): void {
           set(K, k, i == j ? v + trace : v);
         }
     }
+}
+
+/**
+ * K += sum of w BT C B, with a stiffness C of every point: 6 x 6 of pairs xx yy zz xy yz xz, shear entries C_xyxy and so on. G, which is
+ * nothing at first, is left with what was added, its upper half. `T` has room for 6 x 60: stress of unit displacements of every node.
+ */
+export function fullStiffness(K: usize, G: usize, T: usize, g: usize, weights: usize, C: usize, n: i32): void {
+  const row: usize = N * 8;
+  for (let p = 0; p < n; p++) {
+    const w = get(weights, p);
+    if (w == 0) continue;
+    const gp = g + <usize>(p * N * 8);
+    const c = C + <usize>(288 * p);
+    for (let a = 0; a < 20; a++) {
+      const gx = w * get(gp, 3 * a);
+      const gy = w * get(gp, 3 * a + 1);
+      const gz = w * get(gp, 3 * a + 2);
+      for (let k = 0; k < 6; k++) {
+        const xx = get(c, 6 * k);
+        const yy = get(c, 6 * k + 1);
+        const zz = get(c, 6 * k + 2);
+        const xy = get(c, 6 * k + 3);
+        const yz = get(c, 6 * k + 4);
+        const xz = get(c, 6 * k + 5);
+        set(T, N * k + 3 * a, gx * xx + gy * xy + gz * xz);
+        set(T, N * k + 3 * a + 1, gy * yy + gx * xy + gz * yz);
+        set(T, N * k + 3 * a + 2, gz * zz + gy * yz + gx * xz);
+      }
+    }
+    for (let a = 0; a < 20; a++) {
+      const gx = v128.load64_splat(gp + <usize>(24 * a));
+      const gy = v128.load64_splat(gp + <usize>(24 * a), 8);
+      const gz = v128.load64_splat(gp + <usize>(24 * a), 16);
+      const to = G + <usize>(3 * a) * row;
+      for (let j = (3 * a) & ~1; j < N; j += 2) {
+        const at = T + (<usize>j << 3);
+        const xy = v128.load(at + 3 * row);
+        const yz = v128.load(at + 4 * row);
+        const xz = v128.load(at + 5 * row);
+        const own = to + (<usize>j << 3);
+        v128.store(own, fma2(fma2(fma2(v128.load(own), gx, v128.load(at)), gy, xy), gz, xz));
+        const second = own + row;
+        v128.store(second, fma2(fma2(fma2(v128.load(second), gy, v128.load(at + row)), gx, xy), gz, yz));
+        const third = second + row;
+        v128.store(third, fma2(fma2(fma2(v128.load(third), gz, v128.load(at + 2 * row)), gy, yz), gx, xz));
+      }
+    }
+  }
+  for (let r = 0; r < N; r++)
+    for (let k = 0; k < N; k++) set(K, r * N + k, get(K, r * N + k) + (r < k ? get(G, r * N + k) : get(G, k * N + r)));
+}
+
+/** f (60 x 4) += sum of w BT C e, as `loads` has it of one solid. */
+export function fullLoads(f: usize, T: usize, g: usize, weights: usize, strain: usize, C: usize, n: i32): void {
+  for (let p = 0; p < n; p++) {
+    const w = get(weights, p);
+    if (w == 0) continue;
+    const e = strain + <usize>(p * 192);
+    const c = C + <usize>(288 * p);
+    for (let lane = 0; lane < 4; lane++) {
+      const at = e + <usize>(8 * lane);
+      const xx = w * load<f64>(at);
+      const yy = w * load<f64>(at, 32);
+      const zz = w * load<f64>(at, 64);
+      const xy = 2 * w * load<f64>(at, 96);
+      const yz = 2 * w * load<f64>(at, 128);
+      const xz = 2 * w * load<f64>(at, 160);
+      if (xx == 0 && yy == 0 && zz == 0 && xy == 0 && yz == 0 && xz == 0) continue;
+      for (let k = 0; k < 6; k++)
+        set(
+          T,
+          k,
+          get(c, 6 * k) * xx +
+            get(c, 6 * k + 1) * yy +
+            get(c, 6 * k + 2) * zz +
+            get(c, 6 * k + 3) * xy +
+            get(c, 6 * k + 4) * yz +
+            get(c, 6 * k + 5) * xz,
+        );
+      const sx = get(T, 0);
+      const sy = get(T, 1);
+      const sz = get(T, 2);
+      const sxy = get(T, 3);
+      const syz = get(T, 4);
+      const sxz = get(T, 5);
+      for (let a = 0; a < 20; a++) {
+        const gx = get(g, p * N + 3 * a);
+        const gy = get(g, p * N + 3 * a + 1);
+        const gz = get(g, p * N + 3 * a + 2);
+        const to = f + <usize>(96 * a + 8 * lane);
+        store<f64>(to, load<f64>(to) + sx * gx + sxy * gy + sxz * gz);
+        store<f64>(to, load<f64>(to, 32) + sxy * gx + sy * gy + syz * gz, 32);
+        store<f64>(to, load<f64>(to, 64) + sxz * gx + syz * gy + sz * gz, 64);
+      }
+    }
+  }
 }
 
 /** f (60 x 4) += sum of w BT D e for stress-free strains e (6 x 4 a point: xx yy zz xy yz xz, tensor shear). */

@@ -13,12 +13,12 @@ describe('the table of fields', () => {
     // One unit of the values is a number in the one that is shown: pascals in MPa, never in mm.
     expect(Number.isFinite(fromSi(1, unit))).toBe(true);
     expect(
-      { 'J/m²': ['kJ/m²'], s: ['s'], Pa: ['MPa'], K: ['°C', 'K'], m: ['mm', 'µm'], '': ['%'] }[si] ?? [unit],
+      { 'J/m²': ['kJ/m²'], s: ['s'], Pa: ['MPa', 'GPa'], K: ['°C', 'K'], m: ['mm', 'µm'], '': ['%'] }[si] ?? [unit],
     ).toContain(unit);
   });
 
   it('has every field in one list, and no two of one name in a list', () => {
-    const groups = (['filling', 'packing', 'behind', 'shape', 'mould', 'drawn', 'core'] as const).map(fieldsIn);
+    const groups = (['filling', 'packing', 'behind', 'shape', 'mould', 'drawn', 'core', 'fibres'] as const).map(fieldsIn);
     expect(groups.flat().sort()).toEqual([...ids].sort());
     for (const list of groups) expect(new Set(list.map((id) => FIELD_TABLE[id].label)).size).toBe(list.length);
   });

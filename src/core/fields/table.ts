@@ -9,7 +9,7 @@ export const fieldLocationSchema = z.enum(['cell', 'wall', 'segment', 'vertex', 
 export type FieldLocation = z.infer<typeof fieldLocationSchema>;
 
 /** Which list a field stands in; 'drawn' ones are arrows, displacements and tensors that others are made of. */
-export type FieldGroup = 'filling' | 'packing' | 'behind' | 'core' | 'shape' | 'mould' | 'drawn';
+export type FieldGroup = 'filling' | 'packing' | 'behind' | 'core' | 'fibres' | 'shape' | 'mould' | 'drawn';
 
 /** A result field: all that producers, lists, legends, exports and help need to know of it. */
 export interface FieldEntry {
@@ -342,6 +342,48 @@ export const FIELD_TABLE = {
       ...CUT,
     },
   ),
+  fibreDegree: entry(
+    'Alignment of fibres',
+    SHARE,
+    'fibres',
+    'Share of the fibres that lie along their main direction: a third where none is before another, all where they lie alike. On a section, all through the wall.',
+    { ...WHOLE, components: NaN },
+  ),
+  fibreModulus: entry(
+    'Largest modulus',
+    ['Pa', 'GPa'],
+    'fibres',
+    'Young’s modulus of the wall along the direction in its plane in which it is stiffest.',
+    WHOLE,
+  ),
+  fibreModulusLeast: entry(
+    'Least modulus',
+    ['Pa', 'GPa'],
+    'fibres',
+    'The same where it is least stiff in its plane.',
+    WHOLE,
+  ),
+  fibreModulusAlong: entry(
+    'Modulus along the load',
+    ['Pa', 'GPa'],
+    'fibres',
+    'Young’s modulus of the wall along the direction that is picked for the load.',
+    WHOLE,
+  ),
+  shrinkageOnFibres: entry(
+    'Shrinkage along the fibres',
+    SHARE,
+    'fibres',
+    'Mean over the layers along the direction in the plane of the wall in which they shrink least.',
+    WHOLE,
+  ),
+  shrinkageSquare: entry(
+    'Shrinkage square to the fibres',
+    SHARE,
+    'fibres',
+    'The same square to that, in the plane of the wall.',
+    WHOLE,
+  ),
   mouldSurface: entry(
     'Mould surface temperature',
     TEMPERATURE,
@@ -369,6 +411,34 @@ export const FIELD_TABLE = {
   'moved-thickness': moved('thinner walls'),
   'moved-insert': moved('inserts'),
   'moved-shot': moved('other shots'),
+  'moved-oriented': moved('fibres'),
+  fibreTensor: entry(
+    'Directions of fibres',
+    SHARE,
+    'drawn',
+    'xx, yy, zz, xy, yz, xz of their second moment, at places from the middle of the wall to its face.',
+    {
+      components: NaN,
+    },
+  ),
+  wallAcross: entry(
+    'Across the wall',
+    SHARE,
+    'drawn',
+    'Unit direction from the first side of the wall to its second.',
+    {
+      components: 3,
+    },
+  ),
+  wallStiffness: entry(
+    'Stiffness of the wall',
+    PRESSURE,
+    'drawn',
+    'Mean over the wall of pairs xx, yy, zz, xy, yz, xz: the upper half, row by row.',
+    {
+      components: 21,
+    },
+  ),
   'moved-large': entry(
     'Displacement by large deflections',
     LENGTH,

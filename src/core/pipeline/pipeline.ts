@@ -175,6 +175,7 @@ async function shapeOfAll(runs: readonly ShotRun[], ctx: StageContext): Promise<
           run.settings,
           mould,
           shot.core && !run.settings.second ? { found: shot.core, grid: gridResult.grid } : null,
+          shot.fibres,
         )
       : null;
   if (!strain || !last.found.summary.pack) return null;

@@ -12,9 +12,12 @@ import { warpageOf } from '../model/warpage';
 import type { Inputs } from '../model/study';
 import { SURFACE_EDGE } from '../grid/surfaceMap';
 import { corePlace } from '../results/coreFacts';
-import type { CoreFound } from '../results/shotFound';
+import type { CoreFound, FibresFound } from '../results/shotFound';
+import { orientedWalls } from '../solvers/fibres/orientedWalls';
+import type { PerNode } from '../solvers/shot/located';
 import { principal, shapeFacts, stresses, type ShapeFacts } from '../results/shape';
 import {
+  fibreStrains,
   insertStrain,
   runWarp,
   type EarlierWalls,
@@ -57,6 +60,8 @@ export interface ShotStrain {
   mouldTemperature: number;
   /** Place of the face of a core through the wall of every node (0 .. 1); null: the part is solid. */
   core: Float32Array | null;
+  /** Directions of fibres; null: none were followed. */
+  fibres: FibresFound | null;
 }
 
 /** Of a shot that packed; null where its layers were not followed. */
@@ -65,6 +70,7 @@ export function shotStrainOf(
   settings: FillSettings,
   mould: Mould | null,
   core: { found: CoreFound; grid: PressureGrid } | null = null,
+  fibres: FibresFound | null = null,
 ): ShotStrain | null {
   const mouldTemperature = mould ? meanOf(mould.source.wallTemperature) : settings.mouldTemperature;
   return (
@@ -73,6 +79,7 @@ export function shotStrainOf(
       volumetric: node.shrinkage,
       mouldTemperature,
       core: core && facesOf(core),
+      fibres,
     }
   );
 }
@@ -81,7 +88,7 @@ const facesOf = ({ found, grid }: { found: CoreFound; grid: PressureGrid }) =>
   Float32Array.from(found.node.volume, (v, i) => corePlace(grid, i, v / grid.volume[i]));
 
 /** A shot's strain as bytes, and back. */
-export const packShotStrain = ({ frozen, volumetric, mouldTemperature, core }: ShotStrain): Uint8Array => {
+export const packShotStrain = ({ frozen, volumetric, mouldTemperature, core, fibres }: ShotStrain): Uint8Array => {
   const { nLayers, inPlane, mean, uneven, heldAlong, feed } = frozen;
   return packArrays(
     { nLayers, mouldTemperature, feed },
@@ -92,6 +99,7 @@ export const packShotStrain = ({ frozen, volumetric, mouldTemperature, core }: S
       heldAlong,
       volumetric,
       ...(core ? { core } : {}),
+      ...(fibres ? { orientation: fibres.orientation, across: fibres.across } : {}),
     },
   );
 };
@@ -102,7 +110,9 @@ export function unpackShotStrain(buffer: ArrayBuffer): ShotStrain {
     mouldTemperature: number;
   };
   const { inPlane, mean, uneven, heldAlong, volumetric, core = null } = arrays as Record<string, Float32Array>;
-  return { frozen: { nLayers, inPlane, mean, uneven, heldAlong, feed }, volumetric, mouldTemperature, core };
+  const { orientation, across } = arrays as Partial<Record<string, PerNode>>;
+  const fibres = orientation && across ? { nLayers, orientation, across } : null;
+  return { frozen: { nLayers, inPlane, mean, uneven, heldAlong, feed }, volumetric, mouldTemperature, core, fibres };
 }
 
 /** A piece of the feed as a round bar of its section, let into what it ends at by half its radius. */
@@ -130,7 +140,7 @@ export interface EarlierPlastic {
 export function warpInputOf(
   { mesh, inputs, settings }: Pick<Resolved, 'mesh' | 'inputs' | 'settings'>,
   { fine, grid }: GridResult,
-  { frozen, volumetric, mouldTemperature, core }: ShotStrain,
+  { frozen, volumetric, mouldTemperature, core, fibres }: ShotStrain,
   inserts: readonly LaidInsert[],
   earlier: readonly EarlierPlastic[] = [],
 ): WarpInput {
@@ -143,6 +153,7 @@ export function warpInputOf(
     frozen,
     volumetric,
     ...(core ? { core } : {}),
+    ...(fibres && settings.fibres ? { oriented: orientedWalls(fibres, settings.fibres) } : {}),
     plastic,
     inserts: [
       ...earlier.map(({ id, mesh, solid, walls }) => ({ id, mesh, solid, strain: walls.already, walls })),
@@ -265,7 +276,7 @@ function fieldsOfPlastic(
   gridKey: string,
 ): Field[] {
   const one = (id: KnownField, values: Float32Array) => makeField(id, FIELD_TABLE[id], gridKey, [values]);
-  const positive = (values: Float32Array) => values.map((v) => -v);
+  const mean = ([a, b]: readonly number[]) => (a + b) / 2;
   const known = (values: Float32Array) => values.some((v) => v === v);
   return [
     one('displacement', displacement),
@@ -273,6 +284,7 @@ function fieldsOfPlastic(
     one('moved-cooling', byCause.cooling),
     one('moved-corner', byCause.corner),
     one('moved-thickness', byCause.thickness),
+    ...(byCause.oriented.some((u) => u !== 0) ? [one('moved-oriented', byCause.oriented)] : []),
     ...(byCause.large.some((u) => u !== 0) ? [one('moved-large', byCause.large)] : []),
     ...(byCause.insert.some((u) => u !== 0) ? [one('moved-insert', byCause.insert)] : []),
     ...(byCause.shot.some((u) => u !== 0) ? [one('moved-shot', byCause.shot)] : []),
@@ -281,8 +293,26 @@ function fieldsOfPlastic(
     one('vonMisesCore', stresses(coreStress)),
     one('principalStress', principal(skinStress, 'largest')),
     one('leastPrincipal', principal(skinStress, 'least')),
-    one('shrinkageAlong', positive(shrinkage.inPlane)),
-    one('shrinkageAcross', positive(shrinkage.across)),
+    one(
+      'shrinkageAlong',
+      shrinkage.inPlane.map((_, i) => -mean(fibreStrains(shrinkage, i))),
+    ),
+    one(
+      'shrinkageAcross',
+      shrinkage.across.map((v, i) => -v - (shrinkage.oriented?.across[i] ?? 0)),
+    ),
+    ...(shrinkage.oriented
+      ? [
+          one(
+            'shrinkageOnFibres',
+            shrinkage.inPlane.map((_, i) => -fibreStrains(shrinkage, i)[0]),
+          ),
+          one(
+            'shrinkageSquare',
+            shrinkage.inPlane.map((_, i) => -fibreStrains(shrinkage, i)[1]),
+          ),
+        ]
+      : []),
     ...(known(bond) ? [one('bondPull', everyOther(bond, 0)), one('bondShear', everyOther(bond, 1))] : []),
   ];
 }

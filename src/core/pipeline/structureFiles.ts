@@ -1,4 +1,4 @@
-import { writeInp } from '../formats/inp';
+import { writeInp, type DeckMaterial } from '../formats/inp';
 import { writeUnstructured, type VtkArray } from '../formats/vtu';
 import { cross, distance, normalised, sub, vertexAt } from '../geometry/vec';
 import type { Vec3 } from '../geometry/mesh';
@@ -9,9 +9,15 @@ import { locate } from '../grid/structureGrid';
 import { checkTets, lostInTets, type TetCheck } from '../grid/tetCheck';
 import { quadratic, stuffed, type TetGrid, type TetMesher } from '../grid/tetGrid';
 import type { StageContext } from '../stage/context';
-import { hooke, lame, LANES, lanesTogether } from '../solvers/warp/solid';
-import { wallStrains, type WarpInput, type WarpResult } from '../solvers/warp/stage';
-import { displacementAt, planeStress, SmoothStrain, solidStress } from '../solvers/warp/stress';
+import { hooke, lame, LANES, lanesTogether, PAIRS, stiffnessOf, stressOf } from '../solvers/warp/solid';
+import {
+  stiffnessOfWalls,
+  wallStrains,
+  type WallStrains,
+  type WarpInput,
+  type WarpResult,
+} from '../solvers/warp/stage';
+import { displacementAt, planeStress, SmoothStrain } from '../solvers/warp/stress';
 
 /** Edge of the tetrahedra over the thin walls of the part; the vertices lie half an edge apart, 0.7 on the slant. */
 const EDGE_PER_WALL: Record<Detail, number> = { quick: 1.35, normal: 1.2, fine: 0.9 };
@@ -117,7 +123,9 @@ export function shapeDeck(
   { tets, reached }: Extract<TetsOutcome, { status: 'meshed' }>,
 ): string {
   const { positions, nodes, body } = tets;
-  const { at } = wallStrains(input);
+  const walls = wallStrains(input);
+  const { at } = walls;
+  const { material, materials } = deckMaterials(input, walls, tets);
   const solids = [input.plastic, ...input.inserts.map((i) => i.solid)];
   const initialStress = new Float64Array((24 * nodes.length) / 10);
   const free = new Float64Array(6 * LANES);
@@ -125,6 +133,7 @@ export function shapeDeck(
   const stress = new Float64Array(6);
   const p: Vec3 = [0, 0, 0];
   for (let e = 0; e < body.length; e++) {
+    const own = materials[material[e]];
     const { lambda, mu } = lame(solids[body[e]]);
     for (let point = 0; point < 4; point++) {
       for (let d = 0; d < 3; d++) {
@@ -133,7 +142,11 @@ export function shapeDeck(
       }
       at(...p, body[e], free);
       for (let k = 0; k < 6; k++) strain[k] = -lanesTogether(free, k);
-      hooke(strain, 0, lambda, mu, stress);
+      if ('stiffness' in own) stressOf(own.stiffness, 0, strain, stress);
+      else {
+        stress.set(strain);
+        hooke(stress, 0, lambda, mu, stress);
+      }
       initialStress.set(stress, 24 * e + 6 * point);
     }
   }
@@ -148,14 +161,44 @@ export function shapeDeck(
     ],
     positions,
     nodes,
-    material: body,
-    materials: [
-      { name: 'plastic', ...input.plastic },
-      ...input.inserts.map((i) => ({ name: `insert ${i.id}`, ...i.solid })),
-    ],
+    material,
+    materials,
     initialStress,
     held: input.supports.length ? atSupports(input, positions) : threeNodes(positions),
   });
+}
+
+/** Stiffnesses that differ by less than this of the largest entry are one: a deck of as many materials as cells reads slowly. */
+const ALIKE = 0.01;
+
+/** Materials of the deck: one a body, and of plastic with fibres those of its cells at their middles. */
+function deckMaterials(input: WarpInput, walls: WallStrains, { positions, nodes, body }: StructureTets) {
+  const ofBodies: DeckMaterial[] = [
+    { name: 'plastic', ...input.plastic },
+    ...input.inserts.map((i) => ({ name: `insert ${i.id}`, ...i.solid })),
+  ];
+  const stiffnessAt = stiffnessOfWalls(input, walls);
+  if (!stiffnessAt) return { material: Int32Array.from(body), materials: ofBodies };
+  const C = new Float64Array(PAIRS);
+  const found = new Map<string, number>();
+  const materials: DeckMaterial[] = [...ofBodies];
+  const material = Int32Array.from(body, (b, e) => {
+    const middle = [0, 1, 2].map((d) => {
+      let sum = 0;
+      for (let c = 0; c < 4; c++) sum += positions[3 * nodes[10 * e + c] + d];
+      return sum / 4;
+    });
+    if (!stiffnessAt(middle[0], middle[1], middle[2], b, C)) return b;
+    const step = ALIKE * Math.max(...C);
+    const key = C.map((c) => Math.round(c / step)).join();
+    let number = found.get(key);
+    if (number === undefined) {
+      number = materials.push({ name: 'plastic', stiffness: C.slice() }) - 1;
+      found.set(key, number);
+    }
+    return number;
+  });
+  return { material, materials };
 }
 
 function atSupports({ supports }: WarpInput, positions: Float64Array): { node: number; direction: number }[] {
@@ -212,6 +255,10 @@ export function shapeVtu(
   const total = new Float32Array(6 * n).fill(NaN);
   const stress = new Float32Array(6 * n).fill(NaN);
   const across = new Float32Array(3 * n);
+  const stiffnessAt = stiffnessOfWalls(input, walls);
+  const stiffness = new Float32Array(stiffnessAt ? PAIRS * n : 0).fill(NaN);
+  const alike = solids.map(stiffnessOf);
+  const full = new Float64Array(PAIRS);
   const own = { strain: new Float64Array(6), stress: new Float64Array(6), free: new Float64Array(6 * LANES) };
   const local = new Float64Array(3);
   const u = new Float64Array(3 * LANES);
@@ -228,8 +275,10 @@ export function shapeVtu(
     total.set(own.strain, 6 * i);
     walls.at(...p, bodyOf[i], own.free);
     for (let k = 0; k < 6; k++) own.strain[k] -= lanesTogether(own.free, k);
-    if (normal) planeStress(own.strain, normal, input.plastic, own.stress);
-    else solidStress(own.strain, solids[bodyOf[i]], own.stress);
+    const C = stiffnessAt?.(...p, bodyOf[i], full) ? full : alike[bodyOf[i]];
+    if (normal) planeStress(own.strain, normal, C, own.stress);
+    else stressOf(C, 0, own.strain, own.stress);
+    if (C === full) stiffness.set(full, PAIRS * i);
     stress.set(own.stress, 6 * i);
   }
   const pointData: VtkArray[] = [
@@ -237,6 +286,8 @@ export function shapeVtu(
     { name: 'strain', values: total, components: 6 },
     { name: 'stress_Pa', values: stress, components: 6 },
     { name: 'acrossWall', values: across, components: 3 },
+    // Pairs xx yy zz xy yz xz, row by row.
+    ...(stiffnessAt ? [{ name: 'stiffness_Pa', values: stiffness, components: PAIRS }] : []),
   ];
   const ofBody = (value: (s: (typeof solids)[number]) => number) => Float32Array.from(body, (b) => value(solids[b]));
   return writeUnstructured({

@@ -18,6 +18,7 @@ export const CAUSE_NAMES = {
   thickness: 'Thinner walls',
   insert: 'Inserts and feed',
   shot: 'Other shots',
+  oriented: 'Fibres',
   large: 'Large deflections',
 } as const;
 export type ShapeCause = keyof typeof CAUSE_NAMES;
@@ -26,6 +27,8 @@ export type ShapeCause = keyof typeof CAUSE_NAMES;
 export const shapeFactsSchema = z.object({
   /** Mean linear shrinkage along the walls. */
   meanShrinkage: real,
+  /** The same along the fibres and square to them in the plane of the wall; absent where none were followed. */
+  onFibres: z.object({ along: real, square: real }).optional(),
   /** The tool was taken larger by that. */
   toolScaled: z.boolean(),
   tolerance_m: real,
@@ -173,6 +176,7 @@ export function shapeFacts(
   const stressed = upper(skin, areas, LARGEST_SHARE.stress);
   return {
     meanShrinkage: result.meanShrinkage,
+    ...(result.onFibres ? { onFibres: result.onFibres } : {}),
     toolScaled: asked.toolScaled,
     ...checksOf(surface, whole, asked),
     largest_m: farthest.value,
@@ -212,7 +216,7 @@ function beyondFacts(
   return { bend, buckling, smallLargest_m: upper(sizes, areas, LARGEST_SHARE.deviation).value };
 }
 
-const MAY_BE_MISSING: ReadonlySet<ShapeCause> = new Set(['insert', 'shot', 'large']);
+const MAY_BE_MISSING: ReadonlySet<ShapeCause> = new Set(['insert', 'shot', 'oriented', 'large']);
 
 /** Each cause's part along the whole deviation, over the whole: sums to 1 but for what even shrinkage leaves. */
 function sharesOf(

@@ -1,5 +1,6 @@
 import type { Packing } from '../model/packing';
 import type { Resin } from '../model/resin';
+import { hasFibres } from '../material/fibres/defaults';
 import { warpageOf } from '../model/warpage';
 import type { Inputs } from '../model/study';
 import type { FillSettings } from '../setup/settings';
@@ -119,9 +120,13 @@ function reasons(facts: ShapeFacts, settings: FillSettings, inputs: Inputs): str
     list.push(
       `Supports hold ${held} motions, six are needed to keep the part in place: the others bend it while it cools.`,
     );
-  if (settings.resin.filler)
+  if (facts.onFibres)
     list.push(
-      'Fibres turn the shrinkage; their orientation is not calculated yet and counts as alike in all directions.',
+      `Fibres hold it back: it shrinks by ${percent(facts.onFibres.along)} along them and ${percent(facts.onFibres.square)} square to them on average.`,
+    );
+  else if (hasFibres(settings.resin))
+    list.push(
+      'Its fibres are not followed: the Resin station can switch that on. It counts as alike in all directions.',
     );
   return list;
 }

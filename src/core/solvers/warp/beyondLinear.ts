@@ -4,7 +4,7 @@ import type { LargeChoice } from '../../model/warpage';
 import type { StageContext } from '../../stage/context';
 import { lowestBuckling } from './buckling';
 import type { BeyondLinear } from './elastic';
-import { LANES, lanesTogether, type Solid, type StrainAt } from './solid';
+import { LANES, lanesTogether, type Solid, type StiffnessAt, type StrainAt } from './solid';
 import { GeometricModel } from './geometric';
 import { largeDeflection } from './largeDeflection';
 
@@ -28,6 +28,7 @@ export interface BeyondInput {
   structure: StructureGrid;
   solids: readonly Solid[];
   strainAt: StrainAt;
+  stiffnessAt?: StiffnessAt;
   /** Usual wall, m. */
   wall: number;
   choice: LargeChoice;
@@ -44,7 +45,7 @@ export const beyondLinear =
     found: (beyond: Beyond, displacement: Float64Array | null) => void,
   ): BeyondLinear =>
   async (system, solution, loads) => {
-    const { structure, solids, strainAt, wall, choice } = input;
+    const { structure, solids, strainAt, stiffnessAt, wall, choice } = input;
     const linear = Float64Array.from(loads, (_, i) => lanesTogether(solution.displacement, i));
     const bendAt = bendOf(structure, linear);
     const bend = largest(bendAt) / wall;
@@ -53,7 +54,7 @@ export const beyondLinear =
       found({ bend, large: null }, null);
       return;
     }
-    const model = await GeometricModel.of(structure, solids, strainAt, ctx);
+    const model = await GeometricModel.of(structure, solids, strainAt, ctx, stiffnessAt);
     const length = LANES * loads.length;
     const buckling = await lowestBuckling(system, model.softening(linear), length, ctx);
     const { factor } = buckling;

@@ -4,7 +4,7 @@ import { elementCentres, locate, NODES_PER_ELEMENT, nodePlace, type StructureGri
 import { UnionFind } from '../../numerics/unionFind';
 import type { StageContext } from '../../stage/context';
 import { ElementMatrices, shape, type Spring } from './elements';
-import { LANES, lanesTogether, type Solid, type StrainAt } from './solid';
+import { LANES, lanesTogether, type Solid, type StiffnessAt, type StrainAt } from './solid';
 import type { Jump } from './jumps';
 import { FrontalSolver } from './frontal';
 import { ElasticKernel } from './kernel';
@@ -38,6 +38,8 @@ export interface ElasticInput {
   /** By body; 0 is the plastic. */
   solids: readonly Solid[];
   strainAt: StrainAt;
+  /** Of bodies whose directions are not alike; absent: all are as their solids. */
+  stiffnessAt?: StiffnessAt;
   /** None: free. Every piece that is not held moves as if it were free. */
   supports: readonly Support[];
   /** From outside, in the first load case; absent: none. What is loaded must be held. */
@@ -84,7 +86,7 @@ async function solveIn(
   ctx: StageContext,
   beyond?: BeyondLinear,
 ): Promise<ElasticSolution> {
-  const { grid, solids, strainAt } = input;
+  const { grid, solids, strainAt, stiffnessAt } = input;
   const springs = [...supportSprings(input), ...restingSprings(input)];
   const unknowns = 3 * grid.nNodes;
   const direct = input.method ? input.method === 'direct' : unknowns < DIRECT_BELOW;
@@ -93,7 +95,8 @@ async function solveIn(
   const levels = direct ? null : new TwoLevel(kernel, grid);
   const whole = direct ? kernel.allocate(8 * 3600 * grid.nElements) : 0;
   const addresses = levels?.addresses ?? { nodes: kernel.put(grid.nodes), compressed: null };
-  const matrices = new ElementMatrices(kernel, grid, solids, strainAt, springs, { ...addresses, whole, loads: rhs });
+  const system = { ...addresses, whole, loads: rhs };
+  const matrices = new ElementMatrices(kernel, grid, solids, strainAt, springs, system, stiffnessAt);
   for (let e = 0; e < grid.nElements; e += CHUNK) {
     await ctx.checkpoint();
     say((0.4 * e) / grid.nElements, `Stiffness of ${grid.nElements.toLocaleString('en-GB')} cells`);

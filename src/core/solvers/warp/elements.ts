@@ -1,9 +1,9 @@
 import { NODES_PER_ELEMENT, type StructureGrid } from '../../grid/structureGrid';
 import { cornerOf } from '../../grid/structurePieces';
 import type { Vec3 } from '../../geometry/mesh';
-import { JumpModes, JumpTerms, type Jump } from './jumps';
+import { JumpModes, JumpTerms, type Jump, type StressOf } from './jumps';
 import type { ElasticKernel } from './kernel';
-import { COMPONENTS, lame, LANES, type Solid, type StrainAt } from './solid';
+import { COMPONENTS, hooke, lame, LANES, PAIRS, stressOf, type Solid, type StiffnessAt, type StrainAt } from './solid';
 
 /** A place held in one direction by a spring. */
 export interface Spring {
@@ -54,12 +54,14 @@ export class ElementMatrices {
   readonly K: number;
   readonly f: number;
   private readonly G: number;
+  private readonly T: number;
   private readonly batches: [Batch, Batch];
   private readonly system: number;
   private readonly scratch: number;
   private readonly marker: number;
   private readonly springs = new Map<number, Spring[]>();
   private readonly strain = new Float64Array(COMPONENTS * LANES);
+  private readonly stiffness = new Float64Array(PAIRS);
 
   constructor(
     private readonly kernel: ElasticKernel,
@@ -68,6 +70,7 @@ export class ElementMatrices {
     private readonly strainAt: StrainAt,
     springs: readonly Spring[],
     { nodes, compressed, whole, loads }: SystemAddresses,
+    private readonly stiffnessAt: StiffnessAt | null = null,
   ) {
     let most = 0;
     for (let e = 0; e < grid.nElements; e++) most = Math.max(most, grid.pointStart[e + 1] - grid.pointStart[e]);
@@ -75,12 +78,16 @@ export class ElementMatrices {
     this.K = kernel.allocate(8 * 3600);
     this.G = kernel.allocate(8 * 3600);
     this.f = kernel.allocate(8 * 240);
+    this.T = kernel.allocate(8 * 360);
     this.scratch = kernel.allocate(8 * (7200 + 240 + 60 * Math.max(room, 24)));
     this.marker = kernel.allocate(4 * grid.nNodes);
     const { rows, columns, values, corners } = compressed ?? { rows: 0, columns: 0, values: 0, corners: 0 };
-    this.system = kernel.put(Int32Array.of(nodes, rows, columns, values, corners, loads, compressed ? 0 : whole));
+    this.system = kernel.put(
+      Int32Array.of(nodes, rows, columns, values, corners, loads, compressed ? 0 : whole, this.T),
+    );
     // Points come in fours: the last element is laid out with up to three more.
-    this.batches = [new Batch(kernel, BATCH * room + 4), new Batch(kernel, BATCH * room + 4)];
+    const own = stiffnessAt !== null;
+    this.batches = [new Batch(kernel, BATCH * room + 4, own), new Batch(kernel, BATCH * room + 4, own)];
     for (const spring of springs)
       this.springs.set(spring.element, [...(this.springs.get(spring.element) ?? []), spring]);
   }
@@ -128,18 +135,45 @@ export class ElementMatrices {
     for (const body of [...this.bodiesOf(e)].sort((a, b) => a - b)) {
       batch.clear();
       const n = this.fill(batch, e, body);
-      const { lambda, mu } = lame(this.solids[body]);
       kernel.zero(this.G, 8 * 3600);
       const [ex, ey, ez] = grid.lattice.edges;
       kernel.run.gradients(batch.local, n, 2 / ex, 2 / ey, 2 / ez, g);
-      kernel.run.rankUpdate(this.G, g, batch.weights, n);
-      kernel.run.stiffness(this.K, this.G, lambda, mu);
-      kernel.run.loads(this.f, g, batch.weights, batch.strain, n, lambda, mu);
-      jump?.add(kernel, { ...batch, g }, n, body, lambda, mu);
+      const law = this.addBody(batch, n, body, jump !== null);
+      jump?.add(kernel, { ...batch, g }, n, body, law);
     }
     if (jump) this.jumps.set(e, jump.condense(kernel, this));
     for (const spring of this.springs.get(e) ?? []) this.hold(spring);
     kernel.run.addElement(e, this.K, this.f, this.system, this.scratch, this.marker);
+  }
+
+  /**
+   * Adds the points of one body to the matrix at hand; returns its law. Where strain jumps, the body has one stiffness all over the cell: its
+   * mean.
+   */
+  private addBody(batch: Batch, n: number, body: number, jumps: boolean): StressOf {
+    const { kernel, scratch: g, K, G, T, f } = this;
+    if (!batch.lastIsFull) {
+      const { lambda, mu } = lame(this.solids[body]);
+      kernel.run.rankUpdate(G, g, batch.weights, n);
+      kernel.run.stiffness(K, G, lambda, mu);
+      kernel.run.loads(f, g, batch.weights, batch.strain, n, lambda, mu);
+      return (strain, out) => {
+        for (let k = 0; k < COMPONENTS; k++) out[k] = strain[k];
+        hooke(out, 0, lambda, mu, out);
+      };
+    }
+    const mean = new Float64Array(PAIRS);
+    if (jumps) {
+      const all = kernel.f64(batch.stiffness, PAIRS * n);
+      const weights = kernel.f64(batch.weights, n);
+      const whole = weights.reduce((s, w) => s + w, 0);
+      for (let p = 0; p < n; p++)
+        for (let k = 0; k < PAIRS; k++) mean[k] += (weights[p] / whole) * (weights[p] ? all[PAIRS * p + k] : 0);
+      for (let p = 0; p < n; p++) all.set(mean, PAIRS * p);
+    }
+    kernel.run.fullStiffness(K, G, T, g, batch.weights, batch.stiffness, n);
+    kernel.run.fullLoads(f, T, g, batch.weights, batch.strain, batch.stiffness, n);
+    return (strain, out) => stressOf(mean, 0, strain, out);
   }
 
   /** Lays out the points of an element, of one of its bodies or of all, padded to a multiple of four. */
@@ -151,6 +185,8 @@ export class ElementMatrices {
     const local = kernel.f64(batch.local + 24 * start, 3 * room);
     const weights = kernel.f64(batch.weights + 8 * start, room);
     const strain = kernel.f64(batch.strain + 8 * at.length * start, at.length * room);
+    const own = this.stiffnessAt && kernel.f64(batch.stiffness + 8 * PAIRS * start, PAIRS * room);
+    let full = false;
     const corner = cornerOf(grid.cellOf[e], lattice);
     const half = lattice.edges.map((edge) => edge / 2);
     const [x0, y0, z0] = corner.map((c, d) => lattice.origin[d] + half[d] * (2 * c + 1));
@@ -162,13 +198,18 @@ export class ElementMatrices {
       local[3 * n + 1] = y;
       local[3 * n + 2] = z;
       weights[n] = grid.weight[p];
-      this.strainAt(x0 + half[0] * x, y0 + half[1] * y, z0 + half[2] * z, grid.body[p], at);
+      const [px, py, pz] = [x0 + half[0] * x, y0 + half[1] * y, z0 + half[2] * z];
+      this.strainAt(px, py, pz, grid.body[p], at);
       strain.set(at, at.length * n);
+      if (own && this.stiffnessAt?.(px, py, pz, grid.body[p], this.stiffness)) {
+        own.set(this.stiffness, PAIRS * n);
+        full = true;
+      }
       n++;
     }
     const padded = 4 * Math.ceil(n / 4);
     weights.fill(0, n, padded);
-    batch.push(e, padded, lame(this.solids[only ?? grid.body[pointStart[e]]]));
+    batch.push(e, padded, lame(this.solids[only ?? grid.body[pointStart[e]]]), full);
     return padded;
   }
 
@@ -190,6 +231,9 @@ class Batch {
   readonly local: number;
   readonly weights: number;
   readonly strain: number;
+  /** Of every point; 0 where every body is alike in all directions. */
+  readonly stiffness: number;
+  lastIsFull = false;
   nElements = 0;
   nPoints = 0;
   private readonly table: number;
@@ -198,13 +242,16 @@ class Batch {
   constructor(
     private readonly kernel: ElasticKernel,
     room: number,
+    own: boolean,
   ) {
     this.table = kernel.allocate(16 * BATCH);
     this.constants = kernel.allocate(16 * BATCH);
     this.local = kernel.allocate(24 * room);
     this.weights = kernel.allocate(8 * room);
     this.strain = kernel.allocate(8 * COMPONENTS * LANES * room);
-    this.head = kernel.put(Int32Array.of(this.table, this.constants, this.local, this.weights, this.strain));
+    this.stiffness = own ? kernel.allocate(8 * PAIRS * room) : 0;
+    const places = [this.table, this.constants, this.local, this.weights, this.strain, this.stiffness];
+    this.head = kernel.put(Int32Array.from(places));
   }
 
   clear(): void {
@@ -212,8 +259,9 @@ class Batch {
     this.nPoints = 0;
   }
 
-  push(e: number, points: number, { lambda, mu }: { lambda: number; mu: number }): void {
-    this.kernel.i32(this.table + 16 * this.nElements, 3).set([e, this.nPoints, points]);
+  push(e: number, points: number, { lambda, mu }: { lambda: number; mu: number }, full: boolean): void {
+    this.lastIsFull = full;
+    this.kernel.i32(this.table + 16 * this.nElements, 4).set([e, this.nPoints, points, Number(full)]);
     this.kernel.f64(this.constants + 16 * this.nElements, 2).set([lambda, mu]);
     this.nElements++;
     this.nPoints += points;

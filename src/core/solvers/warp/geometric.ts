@@ -1,7 +1,18 @@
 import { NODES_PER_ELEMENT, type StructureGrid } from '../../grid/structureGrid';
 import { cornerOf } from '../../grid/structurePieces';
 import type { StageContext } from '../../stage/context';
-import { COMPONENTS, hooke, lame, LANES, lanesTogether, type Solid, type StrainAt } from './solid';
+import {
+  COMPONENTS,
+  hooke,
+  lame,
+  LANES,
+  lanesTogether,
+  PAIRS,
+  stressOf,
+  type Solid,
+  type StiffnessAt,
+  type StrainAt,
+} from './solid';
 import { shapeGradients } from './stress';
 
 /** Octants of the points of a body in a cell, about their middle. */
@@ -23,6 +34,9 @@ export class GeometricModel {
   private readonly weight: Float64Array;
   /** Lame's constants, 2 a point; stress-free strain of small deflections, COMPONENTS a point; gradients, OWN a point. */
   private readonly constants: Float64Array;
+  /** PAIRS a point where it has a stiffness of its own: their places by point, -1 elsewhere. */
+  private readonly own: Float64Array;
+  private readonly ownOf: Int32Array;
   private readonly free: Float64Array;
   /** That strain as Green's: of stretches 1 + strain. */
   private readonly green: Float64Array;
@@ -40,10 +54,17 @@ export class GeometricModel {
     this.green = new Float64Array(COMPONENTS * n);
     this.gradients = new Float64Array(OWN * n);
     const squared = new Float64Array(COMPONENTS);
-    points.forEach(({ element, weight, gradients, free, lambda, mu }, p) => {
+    this.ownOf = new Int32Array(n).fill(-1);
+    this.own = new Float64Array(PAIRS * points.filter((p) => p.stiffness).length);
+    let owners = 0;
+    points.forEach(({ element, weight, gradients, free, lambda, mu, stiffness }, p) => {
       this.start[element + 1] = p + 1;
       this.weight[p] = weight;
       this.constants.set([lambda, mu], 2 * p);
+      if (stiffness) {
+        this.ownOf[p] = PAIRS * owners++;
+        this.own.set(stiffness, this.ownOf[p]);
+      }
       this.free.set(free, COMPONENTS * p);
       const [xx, yy, zz, xy, yz, xz] = free;
       const tensor = Float64Array.of(xx, xy, xz, xy, yy, yz, xz, yz, zz);
@@ -59,11 +80,12 @@ export class GeometricModel {
     solids: readonly Solid[],
     strainAt: StrainAt,
     ctx: StageContext,
+    stiffnessAt?: StiffnessAt,
   ): Promise<GeometricModel> {
     const points: Gathered[] = [];
     for (let e = 0; e < grid.nElements; e++) {
       if (e % CHUNK === 0) await ctx.checkpoint();
-      points.push(...gathered(grid, solids, strainAt, e));
+      points.push(...gathered(grid, { solids, strainAt, stiffnessAt }, e));
     }
     return new GeometricModel(grid, points);
   }
@@ -72,7 +94,7 @@ export class GeometricModel {
    * Energy that is added along u + a p: coefficients of a, a^2, a^3 and a^4, J. Vectors have 3 numbers a node.
    */
   along(u: Float64Array, p: Float64Array): [number, number, number, number] {
-    const { grid, start, weight, constants, free, green } = this;
+    const { grid, start, weight, free, green } = this;
     const sums: [number, number, number, number] = [0, 0, 0, 0];
     const [ue, pe] = [new Float64Array(OWN), new Float64Array(OWN)];
     const [H, Q] = [new Float64Array(9), new Float64Array(9)];
@@ -93,14 +115,13 @@ export class GeometricModel {
           linear[c] -= free[COMPONENTS * k + c];
           e1[c] += step[c];
         }
-        const [lambda, mu] = [constants[2 * k], constants[2 * k + 1]];
-        hooke(e0, 0, lambda, mu, s0);
-        hooke(e1, 0, lambda, mu, s1);
-        hooke(e2, 0, lambda, mu, s2);
+        this.stress(k, e0, s0);
+        this.stress(k, e1, s1);
+        this.stress(k, e2, s2);
         const w = weight[k];
-        hooke(linear, 0, lambda, mu, own);
+        this.stress(k, linear, own);
         sums[0] += w * (doubled(s0, e1) - doubled(own, step));
-        hooke(step, 0, lambda, mu, own);
+        this.stress(k, step, own);
         sums[1] += w * (0.5 * doubled(s1, e1) + doubled(s0, e2) - 0.5 * doubled(own, step));
         sums[2] += w * doubled(s1, e2);
         sums[3] += 0.5 * w * doubled(s2, e2);
@@ -111,7 +132,7 @@ export class GeometricModel {
 
   /** Adds the gradient of the added energy at u, N, to `out`: 3 numbers a node. */
   addForces(u: Float64Array, out: Float64Array): void {
-    const { grid, start, weight, constants, free, green } = this;
+    const { grid, start, weight, free, green } = this;
     const ue = new Float64Array(OWN);
     const fe = new Float64Array(OWN);
     const H = new Float64Array(9);
@@ -128,9 +149,8 @@ export class GeometricModel {
           strain[c] += linear[c] - green[COMPONENTS * k + c];
           linear[c] -= free[COMPONENTS * k + c];
         }
-        const [lambda, mu] = [constants[2 * k], constants[2 * k + 1]];
-        hooke(strain, 0, lambda, mu, S);
-        hooke(linear, 0, lambda, mu, sigma);
+        this.stress(k, strain, S);
+        this.stress(k, linear, sigma);
         // F S - sigma, F = 1 + H.
         for (let i = 0; i < 3; i++)
           for (let d = 0; d < 3; d++) {
@@ -161,7 +181,7 @@ export class GeometricModel {
    * 3 x LANES numbers a node.
    */
   softening(u: Float64Array): (x: Float64Array, y: Float64Array) => void {
-    const { grid, start, weight, constants, free, gradients } = this;
+    const { grid, start, weight, free, gradients } = this;
     const n = NODES_PER_ELEMENT;
     const matrices = new Float64Array(n * n * grid.nElements);
     const ue = new Float64Array(OWN);
@@ -173,7 +193,7 @@ export class GeometricModel {
         this.gradient(k, ue, H);
         symmetric(H, strain);
         for (let c = 0; c < COMPONENTS; c++) strain[c] -= free[COMPONENTS * k + c];
-        hooke(strain, 0, constants[2 * k], constants[2 * k + 1], S);
+        this.stress(k, strain, S);
         for (let a = 0; a < n; a++) {
           const g = OWN * k + 3 * a;
           const [x, y, z] = [gradients[g], gradients[g + 1], gradients[g + 2]];
@@ -201,6 +221,14 @@ export class GeometricModel {
           }
         }
     };
+  }
+
+  /** Stress of a strain at point k. */
+  private stress(k: number, strain: Float64Array, out: Float64Array): void {
+    const own = this.ownOf[k];
+    if (own >= 0) return stressOf(this.own, own, strain, out);
+    out.set(strain);
+    hooke(out, 0, this.constants[2 * k], this.constants[2 * k + 1], out);
   }
 
   private gather(e: number, u: Float64Array, out: Float64Array): void {
@@ -257,13 +285,22 @@ interface Gathered {
   free: Float64Array;
   lambda: number;
   mu: number;
+  /** PAIRS; null: as Lame's constants say. */
+  stiffness: Float64Array | null;
 }
 
-function gathered(grid: StructureGrid, solids: readonly Solid[], strainAt: StrainAt, element: number): Gathered[] {
+interface Materials {
+  solids: readonly Solid[];
+  strainAt: StrainAt;
+  stiffnessAt?: StiffnessAt;
+}
+
+function gathered(grid: StructureGrid, { solids, strainAt, stiffnessAt }: Materials, element: number): Gathered[] {
   const { lattice, pointStart, local, weight, body } = grid;
   const corner = cornerOf(grid.cellOf[element], lattice);
   const strain = new Float64Array(COMPONENTS * LANES);
   const g = new Float64Array(OWN);
+  const own = new Float64Array(PAIRS);
   const middle = middlesOf(grid, element);
   const found = new Map<number, Gathered>();
   for (let p = pointStart[element]; p < pointStart[element + 1]; p++) {
@@ -273,17 +310,22 @@ function gathered(grid: StructureGrid, solids: readonly Solid[], strainAt: Strai
     let group = found.get(key);
     if (!group) {
       const empty = { gradients: new Float64Array(OWN), free: new Float64Array(COMPONENTS) };
-      found.set(key, (group = { element, weight: 0, ...empty, ...lame(solids[body[p]]) }));
+      found.set(key, (group = { element, weight: 0, ...empty, ...lame(solids[body[p]]), stiffness: null }));
     }
     const [x, y, z] = place.map((s, d) => lattice.origin[d] + lattice.edges[d] * (corner[d] + (s + 1) / 2));
     strainAt(x, y, z, body[p], strain);
     shapeGradients(local, 3 * p, lattice.edges, g);
     group.weight += weight[p];
+    if (stiffnessAt?.(x, y, z, body[p], own)) {
+      const sum = (group.stiffness ??= new Float64Array(PAIRS));
+      for (let k = 0; k < PAIRS; k++) sum[k] += weight[p] * own[k];
+    }
     for (let k = 0; k < OWN; k++) group.gradients[k] += weight[p] * g[k];
     for (let c = 0; c < COMPONENTS; c++) group.free[c] += weight[p] * lanesTogether(strain, c);
   }
   const groups = [...found.values()];
-  for (const { weight: w, gradients, free } of groups) {
+  for (const { weight: w, gradients, free, stiffness } of groups) {
+    stiffness?.forEach((c, k) => (stiffness[k] = c / w));
     for (let k = 0; k < OWN; k++) gradients[k] /= w;
     for (let c = 0; c < COMPONENTS; c++) free[c] /= w;
   }

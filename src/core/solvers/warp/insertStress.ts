@@ -4,9 +4,9 @@ import type { StructureGrid } from '../../grid/structureGrid';
 import { cornerOf } from '../../grid/structurePieces';
 import { vertexNormals } from '../../grid/surfaceMap';
 import type { ElasticSolution } from './elastic';
-import { LANES, lanesTogether, type Solid, type StrainAt } from './solid';
+import { hooke, lame, LANES, lanesTogether, type Solid, type StrainAt } from './solid';
 import type { Insert, InsertResult } from './stage';
-import { below, SmoothStrain, solidStress, surfaceDisplacement, vonMises } from './stress';
+import { below, SmoothStrain, surfaceDisplacement, vonMises } from './stress';
 
 /** Shape and stress of an insert, body number `body` of the structure, at the vertices of its surface. */
 export function insertOf(
@@ -25,14 +25,14 @@ export function insertOf(
   const stress = new Float32Array(6 * n).fill(NaN);
   const strain = new Float64Array(6);
   const free = new Float64Array(6 * LANES);
-  const tensor = new Float64Array(6);
+  const { lambda, mu } = lame(solid);
   for (let v = 0; v < n; v++) {
     const at = below(structure, surface.positions, normals, v);
     if (!smooth.at(at, strain)) continue;
     strainAt(...at, body, free);
     for (let k = 0; k < 6; k++) strain[k] -= lanesTogether(free, k);
-    solidStress(strain, solid, tensor);
-    stress.set(tensor, 6 * v);
+    hooke(strain, 0, lambda, mu, strain);
+    stress.set(strain, 6 * v);
   }
   const highest = highestIn(structure, smooth, body, solid, strainAt);
   return { id, surface, displacement, stress, highest, plastic: null };
@@ -47,7 +47,7 @@ function highestIn(
 ): number {
   const strain = new Float64Array(6);
   const free = new Float64Array(6 * LANES);
-  const stress = new Float64Array(6);
+  const { lambda, mu } = lame(solid);
   const { lattice, pointStart, local } = structure;
   let most = 0;
   for (let e = 0; e < structure.nElements; e++) {
@@ -58,8 +58,8 @@ function highestIn(
       if (!smooth.at(at, strain)) continue;
       strainAt(...at, body, free);
       for (let k = 0; k < 6; k++) strain[k] -= lanesTogether(free, k);
-      solidStress(strain, solid, stress);
-      most = Math.max(most, vonMises(stress));
+      hooke(strain, 0, lambda, mu, strain);
+      most = Math.max(most, vonMises(strain));
     }
   }
   return most;

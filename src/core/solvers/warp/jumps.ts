@@ -3,7 +3,7 @@ import { NODES_PER_ELEMENT, type StructureGrid } from '../../grid/structureGrid'
 import type { Vec3 } from '../../geometry/mesh';
 import { frameOn } from '../../geometry/vec';
 import type { ElasticKernel } from './kernel';
-import { COMPONENTS, hooke, LANES, work } from './solid';
+import { COMPONENTS, LANES, work } from './solid';
 
 /** What the jump modes of an element amount to: alpha = ready - Q u, n x 4 and n x 60 for n modes. */
 export interface Jump {
@@ -89,6 +89,9 @@ function symmetric(c: Vec3, n: Vec3): number[] {
   return [of(0, 0), of(1, 1), of(2, 2), of(0, 1), of(1, 2), of(0, 2)];
 }
 
+/** Stress of a strain, in what a body is made of. */
+export type StressOf = (strain: ArrayLike<number>, out: Float64Array) => void;
+
 /** Addresses of laid out points and of the gradients there. */
 export interface PointAddresses {
   local: number;
@@ -123,14 +126,14 @@ export class JumpTerms {
     this.withStrain = new Float64Array(COMPONENTS * LANES * k);
   }
 
-  add(kernel: ElasticKernel, at: PointAddresses, n: number, body: number, lambda: number, mu: number): void {
+  add(kernel: ElasticKernel, at: PointAddresses, n: number, body: number, stress: StressOf): void {
     this.integrate(kernel, at, n, body);
     const { Kua, Kaa, fa, withGradients: g, withProfiles, withStrain } = this;
     const { modes, count, profileCount } = this.modes;
     const s = new Float64Array(COMPONENTS);
     for (let m = 0; m < count; m++) {
       const { strain, profile } = modes[m];
-      hooke(strain, 0, lambda, mu, s);
+      stress(strain, s);
       for (let a = 0; a < NODES_PER_ELEMENT; a++) {
         const from = 60 * profile + 3 * a;
         const [gx, gy, gz] = [g[from], g[from + 1], g[from + 2]];

@@ -10,6 +10,8 @@ interface Exports {
   gradients(local: Pointer, n: number, sx: number, sy: number, sz: number, out: Pointer): void;
   rankUpdate(G: Pointer, g: Pointer, weights: Pointer, n: number): void;
   stiffness(K: Pointer, G: Pointer, lambda: number, mu: number): void;
+  fullStiffness(K: Pointer, G: Pointer, T: Pointer, g: Pointer, weights: Pointer, C: Pointer, n: number): void;
+  fullLoads(f: Pointer, T: Pointer, g: Pointer, weights: Pointer, strain: Pointer, C: Pointer, n: number): void;
   loads(f: Pointer, g: Pointer, weights: Pointer, strain: Pointer, n: number, lambda: number, mu: number): void;
   factorBlocks(
     from: number,

@@ -29,6 +29,33 @@ export const lame = ({ young, poisson }: Solid) => ({
  */
 export type StrainAt = (x: number, y: number, z: number, body: number, out: Float64Array) => void;
 
+/**
+ * Stiffness at a point (m) of a body whose directions are not alike: writes 6 x 6 numbers of pairs xx yy zz xy yz xz, shear entries
+ * C_xyxy and so on, Pa; false where it is the body's solid.
+ */
+export type StiffnessAt = (x: number, y: number, z: number, body: number, out: Float64Array) => boolean;
+export const PAIRS = COMPONENTS * COMPONENTS;
+
+/** Stress of a stiffness for a strain of tensor shear, both at a place of their own. */
+export function stressOf(C: ArrayLike<number>, from: number, e: ArrayLike<number>, out: Float64Array): void {
+  for (let k = 0; k < COMPONENTS; k++) {
+    const at = from + COMPONENTS * k;
+    const normal = C[at] * e[0] + C[at + 1] * e[1] + C[at + 2] * e[2];
+    out[k] = normal + 2 * (C[at + 3] * e[3] + C[at + 4] * e[4] + C[at + 5] * e[5]);
+  }
+}
+
+/** The stiffness of a solid that is alike in all directions, as 6 x 6. */
+export function stiffnessOf(solid: Solid): Float64Array {
+  const { lambda, mu } = lame(solid);
+  const C = new Float64Array(PAIRS);
+  for (let i = 0; i < 3; i++) {
+    for (let j = 0; j < 3; j++) C[COMPONENTS * i + j] = lambda + (i === j ? 2 * mu : 0);
+    C[(COMPONENTS + 1) * (i + 3)] = mu;
+  }
+  return C;
+}
+
 /** Stress of an isotropic solid for the strain at `from`. */
 export function hooke(e: ArrayLike<number>, from: number, lambda: number, mu: number, out: Float64Array): void {
   const volume = lambda * (e[from] + e[from + 1] + e[from + 2]);

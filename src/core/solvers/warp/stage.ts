@@ -7,27 +7,20 @@ import type { Detail } from '../../grid/lattice';
 import { ROOM } from '../../material/pvt';
 import type { StageContext } from '../../stage/context';
 import { bestFit, vertexAreas, without } from '../../geometry/alignment';
-import { SurfaceTree } from '../../geometry/surfaceTree';
 import { vertexAt } from '../../geometry/vec';
-import { edgeDirections, SURFACE_EDGE, vertexNormals } from '../../grid/surfaceMap';
+import { SURFACE_EDGE, vertexNormals } from '../../grid/surfaceMap';
 import type { LargeChoice } from '../../model/warpage';
 import { weightedQuantile } from '../../numerics/weighted';
-import { spreadBond, traction, type Bonded } from './bond';
 import { hollowedOut } from './hollowStructure';
 import { insertOf } from './insertStress';
 import { beyondLinear, type Beyond } from './beyondLinear';
 import { connectedElements, solveElastic, type ElasticSolution, type Support } from './elastic';
-import { LANES, lanesTogether, type Solid, type StrainAt } from './solid';
+import { layerStiffness, meanStiffness, type OrientedWalls } from '../fibres/orientedWalls';
+import { layerShares } from '../melt/layers';
+import { LANES, type Solid, type StiffnessAt, type StrainAt } from './solid';
 import { StructureError } from './kernel';
-import {
-  below,
-  displacementAt,
-  lineStress,
-  planeStress,
-  SmoothStrain,
-  solidStress,
-  surfaceDisplacement,
-} from './stress';
+import { below, displacementAt, surfaceDisplacement } from './stress';
+import { stressInWalls } from './stressInWalls';
 import {
   CAUSES,
   nodeShrinkage,
@@ -66,6 +59,8 @@ export interface WarpInput {
   volumetric: ArrayLike<number>;
   /** Place of the face of a core through the wall of every node (0 .. 1); absent: the part is solid. */
   core?: ArrayLike<number>;
+  /** What fibres make of its layers; absent: they are alike in all directions. */
+  oriented?: OrientedWalls;
   plastic: Solid;
   inserts: readonly Insert[];
   supports: readonly Support[];
@@ -93,7 +88,7 @@ export interface InsertResult {
 /** Shape and stress of the walls of one plastic; see WarpResult. */
 export interface PlasticResult {
   displacement: Float32Array;
-  byCause: Record<Cause | 'insert' | 'shot' | 'thickness' | 'large', Float32Array>;
+  byCause: Record<Cause | 'insert' | 'shot' | 'thickness' | 'oriented' | 'large', Float32Array>;
   meanShrinkage: number;
   shrinkage: NodeShrinkage;
   skinStress: Float32Array;
@@ -108,11 +103,13 @@ export interface PlasticResult {
  *   displacement   from the cavity to the room, free of any alignment; held where there are supports
  *   byCause        the same by cause; they add up to the whole. 'insert' is what inserts do to the even shrinkage, 'shot'
  *                  what plastic of other shots does to it, 'thickness' how far the surface comes nearer to the middle of
- *                  its wall, which bends nothing; 'large' what large deflections change
+ *                  its wall, which bends nothing; 'oriented' what the directions of fibres change; 'large' what large deflections change
  *   meanShrinkage  linear along the walls, positive
  *   skinStress     at the surface; coreStress in the middle of the wall below it, Pa
  */
 export interface WarpResult extends PlasticResult {
+  /** Mean linear shrinkage along the fibres and square to them in the plane of the wall; null where none were followed. */
+  onFibres: { along: number; square: number } | null;
   /** null where small deflections were enough or nobody asked. */
   beyond: Beyond | null;
   inserts: InsertResult[];
@@ -149,8 +146,9 @@ export function wallStrains({
   frozen,
   volumetric,
   inserts,
-}: Pick<WarpInput, 'part' | 'fine' | 'grid' | 'frozen' | 'volumetric' | 'inserts'>): WallStrains {
-  const own = strainsOf(part, { fine, grid, frozen, volumetric });
+  oriented,
+}: Pick<WarpInput, 'part' | 'fine' | 'grid' | 'frozen' | 'volumetric' | 'inserts' | 'oriented'>): WallStrains {
+  const own = strainsOf(part, { fine, grid, frozen, volumetric }, oriented);
   const earlier = inserts.map(({ mesh, walls }) => walls && strainsOf(mesh, walls));
   const at: StrainAt = (x, y, z, body, out) => {
     if (body === 0) {
@@ -170,10 +168,29 @@ export function wallStrains({
   return { ...own, earlier, at };
 }
 
-function strainsOf(mesh: TriangleMesh, { fine, grid, frozen, volumetric }: Omit<EarlierWalls, 'already' | 'surface'>) {
-  const shrinkage = nodeShrinkage(grid, frozen, volumetric);
+function strainsOf(
+  mesh: TriangleMesh,
+  { fine, grid, frozen, volumetric }: Omit<EarlierWalls, 'already' | 'surface'>,
+  oriented: OrientedWalls | null = null,
+) {
+  const shrinkage = nodeShrinkage(grid, frozen, volumetric, oriented);
   const places = new WallPlaces(fine, grid, frozen.nLayers, mesh);
   return { shrinkage, places, strains: new PlasticStrain(places, frozen, shrinkage) };
+}
+
+/** Stiffness of the layers of the plastic by place; null: it is alike in all directions. */
+export function stiffnessOfWalls(
+  { oriented, grid }: Pick<WarpInput, 'oriented' | 'grid'>,
+  { places }: Pick<WallStrains, 'places'>,
+): StiffnessAt | null {
+  if (!oriented) return null;
+  const mean = meanStiffness(oriented, grid.volume, layerShares(oriented.nLayers));
+  return (x, y, z, body, out) => {
+    if (body !== 0) return false;
+    if (places.find(x, y, z)) layerStiffness(oriented, places.node * oriented.nLayers + places.layer, out);
+    else out.set(mean);
+    return true;
+  };
 }
 
 /** Shrinkage strains of the walls, balance of the structure, shape and stress of the free part in the room. */
@@ -198,11 +215,13 @@ export async function runWarp(input: WarpInput, ctx: StageContext): Promise<Warp
   let beyond: Beyond | null = null;
   let large: Float64Array | null = null;
   const wall = weightedQuantile(input.grid.thickness, input.grid.volume, 0.5);
-  const further = beyondLinear({ structure, solids, strainAt, wall, choice: input.large }, ctx, (what, u) => {
+  const stiffnessAt = stiffnessOfWalls(input, walls);
+  const materials = { solids, strainAt, ...(stiffnessAt ? { stiffnessAt } : {}) };
+  const further = beyondLinear({ structure, ...materials, wall, choice: input.large }, ctx, (what, u) => {
     [beyond, large] = [what, u];
   });
   try {
-    solution = await solveElastic({ grid: structure, solids, strainAt, supports }, ctx, further);
+    solution = await solveElastic({ grid: structure, ...materials, supports }, ctx, further);
   } catch (error) {
     if (!(error instanceof StructureError)) throw error;
     return { status: 'failed', message: error.message, likely: error.likely };
@@ -214,12 +233,9 @@ export async function runWarp(input: WarpInput, ctx: StageContext): Promise<Warp
       likely: 'Look at the elastic constants of the resin and of inserts: stiffness must be above 0.',
     };
   const byInserts = await insertsAlone(input, structure, solids, shrinkage.mean, ctx);
-  const own = plasticResult({ ...input, mesh: input.part, body: 0, solid: plastic, already: 0 }, walls, {
-    structure,
-    solution,
-    byInserts,
-    inserts,
-  });
+  const byFibres = await fibresAlone(input, structure, materials, shrinkage.mean, ctx);
+  const wanted = { ...input, mesh: input.part, body: 0, solid: plastic, already: 0, stiffnessAt };
+  const own = plasticResult(wanted, walls, { structure, solution, byInserts, byFibres, inserts });
   const normals = vertexNormals(input.surface);
   const change = large ? changeBy(large, own.displacement, input, structure, normals) : own.byCause.large;
   for (let k = 0; k < change.length; k++) own.displacement[k] += change[k];
@@ -229,6 +245,7 @@ export async function runWarp(input: WarpInput, ctx: StageContext): Promise<Warp
     status: 'solved',
     result: {
       ...own,
+      onFibres: onFibres(input.grid, shrinkage),
       beyond,
       inserts: inserts.flatMap((insert, k) => {
         if (insert.feed) return [];
@@ -236,10 +253,11 @@ export async function runWarp(input: WarpInput, ctx: StageContext): Promise<Warp
         const earlier = walls.earlier[k];
         if (!earlier || !insert.walls) return [shown];
         const { mesh, solid } = insert;
-        const plastic = plasticResult({ ...insert.walls, mesh, body: k + 1, solid }, earlier, {
+        const plastic = plasticResult({ ...insert.walls, mesh, body: k + 1, solid, stiffnessAt: null }, earlier, {
           structure,
           solution,
           byInserts,
+          byFibres,
           inserts: [...inserts, { id: '', mesh: input.part, solid: input.plastic, strain: 0 }],
         });
         return [{ ...shown, plastic }];
@@ -300,19 +318,23 @@ function looseInsert(structure: StructureGrid, inserts: readonly Insert[]): stri
 }
 
 /** A plastic of the structure whose result is wanted. */
-interface Wanted extends Omit<EarlierWalls, 'frozen' | 'volumetric' | 'fine'> {
+export interface Wanted extends Omit<EarlierWalls, 'frozen' | 'volumetric' | 'fine'> {
   mesh: TriangleMesh;
   /** Its number in the structure. */
   body: number;
   solid: Solid;
+  /** Where its directions are not alike. */
+  stiffnessAt: StiffnessAt | null;
 }
 
 /** The balance, and what bodies it was made with. */
-interface Solved {
+export interface Solved {
   structure: StructureGrid;
   solution: ElasticSolution;
   /** Displacement by inserts alone where there is plastic of earlier shots as well. */
   byInserts: Float64Array | null;
+  /** Displacement by the directions of fibres alone; null where it is the first case less even shrinkage. */
+  byFibres: Float64Array | null;
   inserts: readonly Insert[];
 }
 
@@ -336,6 +358,23 @@ async function insertsAlone(
   return (await solveElastic({ grid, solids, strainAt, supports }, ctx)).displacement;
 }
 
+/** Displacement by the directions of fibres alone, where the first case holds something else as well; else null. */
+async function fibresAlone(
+  { inserts, supports, oriented }: WarpInput,
+  grid: StructureGrid,
+  materials: { solids: readonly Solid[]; strainAt: StrainAt; stiffnessAt?: StiffnessAt },
+  mean: number,
+  ctx: StageContext,
+): Promise<Float64Array | null> {
+  if (!oriented || (!inserts.length && !supports.length)) return null;
+  const strainAt: StrainAt = (x, y, z, body, out) => {
+    if (body === 0) materials.strainAt(x, y, z, body, out);
+    for (let k = 0; k < out.length; k++) if (k % LANES || body !== 0) out[k] = 0;
+    if (body === 0) for (let k = 0; k < 3; k++) out[LANES * k] -= mean;
+  };
+  return (await solveElastic({ grid, ...materials, strainAt, supports }, ctx)).displacement;
+}
+
 function plasticResult(wanted: Wanted, own: OwnStrains, solved: Solved): PlasticResult {
   const { shrinkage, strains } = own;
   const normals = vertexNormals(wanted.surface);
@@ -346,9 +385,9 @@ function plasticResult(wanted: Wanted, own: OwnStrains, solved: Solved): Plastic
   return {
     displacement,
     byCause: { ...causes, large: new Float32Array(nValues) },
-    meanShrinkage: -shrinkage.mean,
+    meanShrinkage: -shrinkage.mean - meanOriented(wanted.grid, shrinkage),
     shrinkage,
-    ...stressOf(wanted, solved, normals, strains),
+    ...stressInWalls(wanted, solved, normals, strains),
   };
 }
 
@@ -356,13 +395,14 @@ function plasticResult(wanted: Wanted, own: OwnStrains, solved: Solved): Plastic
 function shapeOf(
   { surface, grid, already }: Wanted,
   { shrinkage, places }: OwnStrains,
-  { structure, solution, byInserts, inserts }: Solved,
+  { structure, solution, byInserts, byFibres, inserts }: Solved,
   normals: Float64Array,
 ): Omit<PlasticResult['byCause'], 'large'> {
   const n = surface.positions.length;
   const lanes = CAUSES.map(() => new Float32Array(n));
   const insert = new Float32Array(n);
   const shot = new Float32Array(n);
+  const oriented = new Float32Array(n);
   const thickness = new Float32Array(n);
   const corner = CAUSES.indexOf('corner');
   const local = new Float64Array(3);
@@ -400,6 +440,19 @@ function shapeOf(
         }
       }
     }
+    if (byFibres) {
+      displacementAt(structure, byFibres, element, local, u);
+      for (let d = 0; d < 3; d++) {
+        oriented[v + d] = u[LANES * d];
+        lanes[0][v + d] -= u[LANES * d];
+      }
+    } else if (shrinkage.oriented) {
+      const even = origin(place);
+      for (let d = 0; d < 3; d++) {
+        oriented[v + d] = lanes[0][v + d] - even[d];
+        lanes[0][v + d] = even[d];
+      }
+    }
     if (!inserts.length) continue;
     // Even shrinkage alone moves the part by mean x and a rigid motion; the rest is the doing of what it is tied to.
     const even = origin(place);
@@ -410,7 +463,8 @@ function shapeOf(
       lanes[0][v + d] = even[d];
     }
   }
-  return { base: lanes[0], cooling: lanes[1], shrinkage: lanes[2], corner: lanes[corner], insert, shot, thickness };
+  const [base, cooling, uneven] = lanes;
+  return { base, cooling, shrinkage: uneven, corner: lanes[corner], insert, shot, thickness, oriented };
 }
 
 /** What large deflections change at the surface, laid onto the small ones where nothing holds the part. */
@@ -440,64 +494,37 @@ function evenMotion(structure: StructureGrid, solution: ElasticSolution, mean: n
   return (p) => p.map((x, d) => shift[d] + mean * (x - centre[d])) as Vec3;
 }
 
-/** Surfaces closer than this share of the spacing of the nodes are one. */
-const TOUCHING = 0.05;
+/** Strain along the wall in the plane's own directions, most shrinkage last; a node of `shrinkage`. */
+export function fibreStrains({ inPlane, oriented }: NodeShrinkage, i: number): [number, number] {
+  if (!oriented) return [inPlane[i], inPlane[i]];
+  const [xx, yy, zz, xy, yz, xz] = oriented.mean.subarray(6 * i, 6 * i + 6);
+  // Nothing of it lies across the wall: the two values follow from trace and square.
+  const half = (xx + yy + zz) / 2;
+  const square = xx * xx + yy * yy + zz * zz + 2 * (xy * xy + yz * yz + xz * xz);
+  const apart = Math.sqrt(Math.max(0, square / 2 - half * half));
+  return [inPlane[i] + half + apart, inPlane[i] + half - apart];
+}
 
-/**
- * Stress at the surface and in the middle of the wall: smoothed strain less that of the layer there. Faces bear none:
- * it is plane, on sharp edges it lies along them, and at corners there is none. And what faces that are bonded to
- * another body bear.
- */
-function stressOf(
-  { surface, solid, grid, body, already }: Wanted,
-  { structure, solution, inserts }: Solved,
-  normals: Float64Array,
-  strains: PlasticStrain,
-): Pick<PlasticResult, 'skinStress' | 'coreStress' | 'bond'> {
-  const n = surface.positions.length / 3;
-  const smooth = new SmoothStrain(structure, solution, body);
-  const skinStress = new Float32Array(6 * n).fill(NaN);
-  const coreStress = new Float32Array(6 * n).fill(NaN);
-  // Both sides of a bond bear the same: it is read where the plastic came last, which is mostly the softer one.
-  const others = body ? [] : inserts.filter((i) => !i.feed).map((i) => new SurfaceTree(i.mesh));
-  const bond = new Float32Array(others.length ? 2 * n : 0).fill(NaN);
-  const bonded: Bonded[] = [];
-  const free = new Float64Array(6 * LANES);
-  const strain = new Float64Array(6);
-  const stress = new Float64Array(6);
-  const edges = edgeDirections(surface, normals);
-  const less = () => {
-    for (let k = 0; k < 6; k++) strain[k] -= lanesTogether(free, k) - (k < 3 ? already : 0);
-  };
-  const put = (v: number, normal: Vec3, p: Vec3, out: Float32Array, edge: Vec3 | null = null) => {
-    if (!smooth.at(p, strain)) return -1;
-    const node = strains.at(...p, free, true);
-    less();
-    if (edge) lineStress(strain, edge, solid, stress);
-    else planeStress(strain, normal, solid, stress);
-    out.set(stress, 6 * v);
-    return node;
-  };
-  for (let v = 0; v < n; v++) {
-    const normal = vertexAt(normals, v);
-    const edge = edges[3 * v] === edges[3 * v] ? vertexAt(edges, v) : null;
-    const at = (depth?: number) => below(structure, surface.positions, normals, v, depth);
-    const place = vertexAt(surface.positions, v);
-    const node = put(v, normal, at(), skinStress, edge);
-    if (node < 0) continue;
-    if (
-      !edge &&
-      others.some((tree) => tree.closest(...place, TOUCHING * grid.spacing) >= 0) &&
-      smooth.at(at(), strain)
-    ) {
-      // Layers shrink across the wall as they like: what the face bears is that of the wall, not of its skin.
-      strains.at(...at(), free);
-      less();
-      solidStress(strain, solid, stress);
-      bonded.push({ v, reach: grid.thickness[node], ...traction(stress, normal) });
-    }
-    put(v, normal, at(grid.thickness[node] / 2), coreStress);
+function onFibres({ volume }: PressureGrid, shrinkage: NodeShrinkage): WarpResult['onFibres'] {
+  if (!shrinkage.oriented) return null;
+  let [along, square, whole] = [0, 0, 0];
+  for (let i = 0; i < volume.length; i++) {
+    const [a, b] = fibreStrains(shrinkage, i);
+    along -= volume[i] * a;
+    square -= volume[i] * b;
+    whole += volume[i];
   }
-  spreadBond(bonded, surface, bond);
-  return { skinStress, coreStress, bond };
+  return { along: along / whole, square: square / whole };
+}
+
+/** Mean over the part of what fibres add to the strain along the walls, both ways of a wall alike. */
+function meanOriented({ volume }: PressureGrid, { oriented }: NodeShrinkage): number {
+  if (!oriented) return 0;
+  let [sum, whole] = [0, 0];
+  for (let i = 0; i < volume.length; i++) {
+    const { mean } = oriented;
+    sum += (volume[i] * (mean[6 * i] + mean[6 * i + 1] + mean[6 * i + 2])) / 2;
+    whole += volume[i];
+  }
+  return sum / whole;
 }

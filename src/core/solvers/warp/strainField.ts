@@ -4,6 +4,7 @@ import { AcrossWall } from '../../grid/acrossWall';
 import type { FineGrid } from '../../grid/grid';
 import type { PressureGrid } from '../../grid/pressureGrid';
 import { sideOfNormal } from '../../grid/wallSides';
+import type { OrientedWalls } from '../fibres/orientedWalls';
 import { EDGES, HALF_LAYERS } from '../melt/layers';
 import { LANES } from './solid';
 import type { FrozenStrain } from '../pack/wallStrain';
@@ -32,6 +33,17 @@ export const layerStrainOf = ({ nLayers, node, feed }: FrozenStrain): LayerStrai
   feed,
 });
 
+/** What the directions of fibres add to the strain of walls that are alike in all directions. */
+export interface OrientedStrain {
+  walls: OrientedWalls;
+  /** Along the wall, six a node, by the moments of `NodeShrinkage`. */
+  mean: Float32Array;
+  bend: Float32Array;
+  bow: Float32Array;
+  /** Across the wall, by the same mass; a node. */
+  across: Float32Array;
+}
+
 interface Moments {
   mean: Float32Array;
   bend: Float32Array;
@@ -51,6 +63,8 @@ export interface NodeShrinkage {
   bow: Float32Array;
   /** Half of what the wall has more along the direction it was held in: its mean and two moments; null: nowhere. */
   uneven: Moments | null;
+  /** What fibres add to that; null: there are none. */
+  oriented: OrientedStrain | null;
   /** Mean of `inPlane` over the part. */
   mean: number;
 }
@@ -59,7 +73,12 @@ export interface NodeShrinkage {
  * Strain along the wall from the layers and across it from the mass: what the volume has lost and the plane has
  * not is lost in thickness. Nodes without values of their own (gates) take the mean of their neighbours.
  */
-export function nodeShrinkage(grid: PressureGrid, frozen: LayerStrain, volumetric: ArrayLike<number>): NodeShrinkage {
+export function nodeShrinkage(
+  grid: PressureGrid,
+  frozen: LayerStrain,
+  volumetric: ArrayLike<number>,
+  walls: OrientedWalls | null = null,
+): NodeShrinkage {
   const { nLayers } = frozen;
   const inPlane = frozen.mean.slice();
   const across = new Float32Array(grid.n).fill(NaN);
@@ -92,8 +111,58 @@ export function nodeShrinkage(grid: PressureGrid, frozen: LayerStrain, volumetri
     [bow, 0],
   ] as const)
     values.forEach((v, i) => v !== v && (values[i] = even));
-  return { inPlane, across, bend, bow, uneven: frozen.uneven.length ? unevenOf(frozen, grid.n) : null, mean };
+  const uneven = frozen.uneven.length ? unevenOf(frozen, grid.n) : null;
+  const oriented = walls && orientedStrain(walls, frozen, { inPlane, across, volumetric });
+  return { inPlane, across, bend, bow, uneven, oriented, mean };
 }
+
+function orientedStrain(
+  walls: OrientedWalls,
+  frozen: LayerStrain,
+  { inPlane, across, volumetric }: Record<'inPlane' | 'across', Float32Array> & { volumetric: ArrayLike<number> },
+): OrientedStrain {
+  const { nLayers } = frozen;
+  const n = inPlane.length;
+  const { even, first, second } = layerMoments(nLayers);
+  const of = () => new Float32Array(6 * n);
+  const out: OrientedStrain = { walls, mean: of(), bend: of(), bow: of(), across: new Float32Array(n) };
+  const own = new Float64Array(6);
+  for (let i = 0; i < n; i++) {
+    for (let t = 0; t < nLayers; t++) {
+      const strain = frozen.inPlane[i * nLayers + t];
+      if (!orientedLayer(walls, i * nLayers + t, i, strain, own)) continue;
+      for (let k = 0; k < 6; k++) {
+        out.mean[6 * i + k] += even[t] * own[k];
+        out.bend[6 * i + k] += first[t] * own[k];
+        out.bow[6 * i + k] += second[t] * own[k];
+      }
+    }
+    const more = (out.mean[6 * i] + out.mean[6 * i + 1] + out.mean[6 * i + 2]) / 2;
+    out.across[i] = (1 - volumetric[i]) / (1 + inPlane[i] + more) ** 2 - 1 - across[i] || 0;
+  }
+  return out;
+}
+
+/** What fibres add to the strain [1] of a layer along its wall, into `out`; false where there is none. */
+function orientedLayer(walls: OrientedWalls, layer: number, node: number, strain: number, out: Float64Array): boolean {
+  if (strain !== strain) return false;
+  const { stretch, across } = walls;
+  const n = [across[3 * node], across[3 * node + 1], across[3 * node + 2]];
+  for (let k = 0; k < 6; k++) out[k] = stretch[6 * layer + k] - (k < 3 ? 1 : 0);
+  // What lies in the plane of the wall: P g P, P = 1 - n n.
+  const q = ROWS_OF.map((row) => row.reduce((sum, k, j) => sum + out[k] * n[j], 0));
+  const own = q[0] * n[0] + q[1] * n[1] + q[2] * n[2];
+  for (let k = 0; k < 6; k++) {
+    const [a, b] = SYMMETRIC[k];
+    out[k] = strain * (out[k] - q[a] * n[b] - n[a] * q[b] + own * n[a] * n[b]);
+  }
+  return true;
+}
+const ROWS_OF = [
+  [0, 3, 5],
+  [3, 1, 4],
+  [5, 4, 2],
+];
 
 function unevenOf({ nLayers, uneven }: LayerStrain, n: number): Moments {
   const { even, first, second } = layerMoments(nLayers);
@@ -293,6 +362,7 @@ export class WallPlaces {
  * Stress-free strain of the plastic by cause, from the shrinkage of its walls. With e_l along the wall in a
  * layer, m its mean over the wall, a across it and N the direction across: e_l (I - N) + a N, split into
  * M I (base, M the mean of the part), (e_l - m)(I - N) (cooling), (m - M) I (shrinkage), (a - m) N (corner).
+ * What fibres add lies in the first case, beside the even strain, of which it is known what it does alone.
  * The structure sees e_l - m by its first two moments, which are what bends and bows a wall: the thin layers
  * themselves lie between the points of its integrals.
  */
@@ -300,6 +370,7 @@ export class PlasticStrain {
   private readonly cells = new Int32Array(8);
   private readonly weights = new Float64Array(8);
   private readonly N = new Float64Array(6);
+  private readonly own = new Float64Array(6);
 
   constructor(
     private readonly places: WallPlaces,
@@ -336,6 +407,7 @@ export class PlasticStrain {
       out[LANES * k + 2] = unit * even;
       out[LANES * k + 3] = corner * N[k];
     }
+    this.addOriented(n, s, at, node, layered, out);
     const { uneven } = shrinkage;
     if (!uneven) return node;
     // Along the direction it was held in more, square to that as much less: u (2 h h - (I - N)).
@@ -354,5 +426,22 @@ export class PlasticStrain {
       }
     }
     return node;
+  }
+
+  private addOriented(n: number, s: number, layer: number, node: number, layered: boolean, out: Float64Array): void {
+    const { oriented } = this.shrinkage;
+    if (!oriented) return;
+    const { cells, weights, places, frozen, N, own } = this;
+    const alone = layered && orientedLayer(oriented.walls, layer, node, frozen.inPlane[layer], own);
+    if (alone) for (let k = 0; k < 6; k++) out[LANES * k] += own[k];
+    for (let c = 0; c < n; c++) {
+      const i = places.nodeOf(cells[c]);
+      const w = weights[c];
+      for (let k = 0; k < 6; k++) {
+        const at = 6 * i + k;
+        const along = alone ? 0 : oriented.mean[at] + oriented.bend[at] * s + oriented.bow[at] * (1.5 * s * s - 0.5);
+        out[LANES * k] += w * (along + oriented.across[i] * N[k]);
+      }
+    }
   }
 }

@@ -1,10 +1,11 @@
 import { Matrix } from 'ml-matrix';
 import type { TriangleMesh, Vec3 } from '../../geometry/mesh';
-import { frameOn } from '../../geometry/vec';
+import { cross, dot, SYMMETRIC } from '../../geometry/vec';
 import { elementsOfNodes, locate, NODES_PER_ELEMENT, nodePlace, type StructureGrid } from '../../grid/structureGrid';
 import { cornerOf } from '../../grid/structurePieces';
 import { shape } from './elements';
-import { COMPONENTS, hooke, lame, LANES, lanesTogether, type Solid } from './solid';
+import { solve6 } from '../../material/fibres/stiffness';
+import { COMPONENTS, LANES, lanesTogether, stressOf } from './solid';
 import type { ElasticSolution } from './elastic';
 import { ElasticKernel } from './kernel';
 
@@ -239,36 +240,49 @@ const INDEX = [
   [5, 4, 2],
 ];
 
-/** Stress [Pa] of elastic strain with none across the direction n (plane stress): xx yy zz xy yz xz. */
-export function planeStress(strain: ArrayLike<number>, n: Vec3, solid: Solid, out: Float64Array): void {
-  const [t1, t2] = frameOn(n);
-  const { young: E, poisson: nu } = solid;
-  const along = (a: Vec3, b: Vec3) => {
-    let sum = 0;
-    for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) sum += a[i] * b[j] * strain[INDEX[i][j]];
-    return sum;
-  };
-  const [e1, e2, e12] = [along(t1, t1), along(t2, t2), along(t1, t2)];
-  const s1 = (E / (1 - nu * nu)) * (e1 + nu * e2);
-  const s2 = (E / (1 - nu * nu)) * (e2 + nu * e1);
-  const s12 = (E / (1 + nu)) * e12;
+/**
+ * Stress [Pa] of elastic strain with none across the direction n (plane stress): xx yy zz xy yz xz. `C`: 6 x 6. The strain across
+ * n and its shear, sym(n v), are those that leave the face without a load.
+ */
+export function planeStress(strain: ArrayLike<number>, n: Vec3, C: Float64Array, out: Float64Array): void {
+  const add = new Float64Array(COMPONENTS);
+  const traction = (s: ArrayLike<number>) => INDEX.map((row) => row.reduce((sum, k, j) => sum + s[k] * n[j], 0));
+  const A = new Float64Array(9);
+  for (let j = 0; j < 3; j++) {
+    for (let i = 0; i < 3; i++)
+      for (let k = i; k < 3; k++) add[INDEX[i][k]] = ((k === j ? n[i] : 0) + (i === j ? n[k] : 0)) / 2;
+    stressOf(C, 0, add, out);
+    traction(out).forEach((t, i) => (A[3 * i + j] = t));
+  }
+  stressOf(C, 0, strain, out);
+  const v = solve3(A, traction(out));
   for (let i = 0; i < 3; i++)
-    for (let j = i; j < 3; j++)
-      out[INDEX[i][j]] = s1 * t1[i] * t1[j] + s2 * t2[i] * t2[j] + s12 * (t1[i] * t2[j] + t2[i] * t1[j]);
+    for (let k = i; k < 3; k++) add[INDEX[i][k]] = strain[INDEX[i][k]] - (n[i] * v[k] + n[k] * v[i]) / 2;
+  stressOf(C, 0, add, out);
+}
+
+/** Solution of a system of three equations by Cramer's rule. */
+function solve3(A: ArrayLike<number>, b: readonly number[]): Vec3 {
+  const [a, c, d] = [0, 1, 2].map((j): Vec3 => [A[j], A[3 + j], A[6 + j]]);
+  const whole = dot(a, cross(c, d));
+  const r = b as unknown as Vec3;
+  return [dot(r, cross(c, d)) / whole, dot(a, cross(r, d)) / whole, dot(a, cross(c, r)) / whole];
 }
 
 /** Stress [Pa] of elastic strain along a direction where faces on either side bear none; none where it is 0. */
-export function lineStress(strain: ArrayLike<number>, along: Vec3, solid: Solid, out: Float64Array): void {
+export function lineStress(strain: ArrayLike<number>, along: Vec3, C: Float64Array, out: Float64Array): void {
   let stretch = 0;
   for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) stretch += along[i] * along[j] * strain[INDEX[i][j]];
-  for (let i = 0; i < 3; i++)
-    for (let j = i; j < 3; j++) out[INDEX[i][j]] = solid.young * stretch * along[i] * along[j];
+  if (!along[0] && !along[1] && !along[2]) return void out.fill(0);
+  const young = youngAlong(C, along);
+  for (let i = 0; i < 3; i++) for (let j = i; j < 3; j++) out[INDEX[i][j]] = young * stretch * along[i] * along[j];
 }
 
-/** Stress [Pa] of elastic strain in all directions. */
-export function solidStress(strain: ArrayLike<number>, solid: Solid, out: Float64Array): void {
-  const { lambda, mu } = lame(solid);
-  hooke(strain, 0, lambda, mu, out);
+/** Young's modulus [Pa] of a stiffness (6 x 6) along a unit direction. */
+export function youngAlong(C: Float64Array, along: Vec3): number {
+  const dyad = SYMMETRIC.map(([i, j]) => along[i] * along[j]);
+  const strain = solve6(C, dyad);
+  return 1 / dyad.reduce((sum, d, k) => sum + (k < 3 ? 1 : 2) * d * strain[k], 0);
 }
 
 /** von Mises stress of a tensor xx yy zz xy yz xz. */
