@@ -71,10 +71,15 @@ const channel = prismOf(
   0.05,
 );
 
-it.each(['as drawn', 'turned 30° about x, then 17° about z'])('a channel, %s', async (turn) => {
+it.each([
+  ['as drawn', 'pp-hollin-h14'],
+  ['turned 30° about x, then 17° about z', 'pp-hollin-h14'],
+  ['turned 30° about x, then 17° about z', 'pa6-lowan-n30-g30'],
+])('a channel, %s, of %s', async (turn, resin) => {
   const part = mapVertices(channel, TURNS[turn]);
   const inputs = {
     ...emptyInputs('box'),
+    resin,
     detail: 'quick' as const,
     gates: [{ id: 'G1', position: TURNS[turn]([0.012, 0.01, 0]) as Vec3, diameter: 0.0015 }],
     // Little pressure, let go early: a shape that is well above what the grids differ by.
@@ -88,7 +93,9 @@ it.each(['as drawn', 'turned 30° about x, then 17° about z'])('a channel, %s',
   if (meshed.status === 'refused') throw new Error(meshed.message);
   const { tets } = meshed;
   const nNodes = tets.positions.length / 3;
-  const theirs = solvedByCalculix(shapeDeck(input, 'box', meshed), nNodes);
+  const deck = shapeDeck(input, 'box', meshed);
+  expect(deck.includes('TYPE=ANISO')).toBe(input.oriented !== undefined);
+  const theirs = solvedByCalculix(deck, nNodes);
   const ours = new Float64Array(3 * nNodes);
   const local = new Float64Array(3);
   const u = new Float64Array(3 * LANES);

@@ -25,6 +25,8 @@ export async function seedDemo(db: Database): Promise<void> {
   await createProject(db, 'Frame spacer pair', family(pair));
   const slider = await inputsOf(db, 'entrance-slider.stl', () => 'cavity');
   await createProject(db, 'Entrance slider', inSequence(slider));
+  const lid = await inputsOf(db, 'queen-cage-lid.stl', () => 'cavity');
+  await createProject(db, 'Queen cage lid', fromBothEnds(lid));
   const tool = await inputsOf(db, 'hive-tool-handle.3mf', (name) => (name === 'Blade' ? 'insert' : 'cavity'));
   await createProject(db, 'Hive tool handle', overBlade(tool));
   const grip = await inputsOf(db, 'smoker-grip.stl', () => 'cavity');
@@ -38,6 +40,22 @@ export async function seedDemo(db: Database): Promise<void> {
     bodies,
     gates: [{ id: 'G1', position: [0.004, 0.003, 0], diameter: 0.0025 }],
   });
+}
+
+/** Fibres and a weld line in the middle: melt comes from both ends. */
+function fromBothEnds(lid: Inputs): Inputs {
+  const gates = [-0.034, 0.034].map((x, k) => ({
+    id: `G${k + 1}`,
+    position: [x, 0, 0] as [number, number, number],
+    diameter: 0.0015,
+  }));
+  return {
+    ...lid,
+    bodies: lid.bodies.map((b) => ({ ...b, name: 'Queen cage lid' })),
+    resin: 'pa6-lowan-n30-g30',
+    gates,
+    detail: 'quick',
+  };
 }
 
 /** The tray in a mould with a circuit above and one below, and baffles down into its core. */

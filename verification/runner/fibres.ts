@@ -1,5 +1,6 @@
+import { type Closure } from '../../src/core/model/fibres';
 import { broken, breakageRates, meanLengths, unbreakableLength } from '../../src/core/material/fibres/breakage';
-import { FourthMoment, fourthMoment, type Closure } from '../../src/core/material/fibres/closure';
+import { FourthMoment, fourthMoment } from '../../src/core/material/fibres/closure';
 import { Orientation, type FibreModel } from '../../src/core/material/fibres/orientation';
 import {
   alignedSolid,

@@ -18,7 +18,9 @@ describe('the table of fields', () => {
   });
 
   it('has every field in one list, and no two of one name in a list', () => {
-    const groups = (['filling', 'packing', 'behind', 'shape', 'mould', 'drawn', 'core', 'fibres'] as const).map(fieldsIn);
+    const groups = (['filling', 'packing', 'behind', 'shape', 'mould', 'drawn', 'core', 'fibres'] as const).map(
+      fieldsIn,
+    );
     expect(groups.flat().sort()).toEqual([...ids].sort());
     for (const list of groups) expect(new Set(list.map((id) => FIELD_TABLE[id].label)).size).toBe(list.length);
   });

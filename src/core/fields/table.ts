@@ -349,6 +349,27 @@ export const FIELD_TABLE = {
     'Share of the fibres that lie along their main direction: a third where none is before another, all where they lie alike. On a section, all through the wall.',
     { ...WHOLE, components: NaN },
   ),
+  fibreOn: entry(
+    'Fibres along',
+    SHARE,
+    'fibres',
+    'Share that lies the way most fibres of the wall do, in its plane. On a section, all through the wall.',
+    { ...WHOLE, components: NaN },
+  ),
+  fibreSquare: entry(
+    'Fibres square to that',
+    SHARE,
+    'fibres',
+    'Share that lies in the plane of the wall square to the way most do. On a section, all through the wall.',
+    { ...WHOLE, components: NaN },
+  ),
+  fibreThrough: entry(
+    'Fibres across the wall',
+    SHARE,
+    'fibres',
+    'Share that stands across the wall. On a section, all through it.',
+    { ...WHOLE, components: NaN },
+  ),
   fibreModulus: entry(
     'Largest modulus',
     ['Pa', 'GPa'],
@@ -364,7 +385,7 @@ export const FIELD_TABLE = {
     WHOLE,
   ),
   fibreModulusAlong: entry(
-    'Modulus along the load',
+    'Modulus along load',
     ['Pa', 'GPa'],
     'fibres',
     'Young’s modulus of the wall along the direction that is picked for the load.',

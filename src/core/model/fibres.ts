@@ -1,7 +1,16 @@
 import { z } from 'zod';
-import { CLOSURES } from '../material/fibres/closure';
-import { MECHANICS } from '../material/fibres/stiffness';
+import type { Vec3 } from '../geometry/mesh';
 import { numberSchema, WAY_NUMBERS } from './parameters';
+
+/** How the fourth moment of the directions follows from the second: see core/material/fibres/closure. */
+export const CLOSURES = ['quadratic', 'hybrid', 'orthotropic', 'orthotropic-wide', 'invariant'] as const;
+export type Closure = (typeof CLOSURES)[number];
+
+/** How aligned fibres stiffen a plastic: see core/material/fibres/stiffness. */
+export const MECHANICS = ['halpin-tsai', 'mori-tanaka', 'mixture'] as const;
+export type Mechanics = (typeof MECHANICS)[number];
+
+export const LOAD_AXES = ['x', 'y', 'z'] as const;
 
 const share = z.number().min(0).max(1);
 const of = z.number().min(-1).max(1);
@@ -28,6 +37,8 @@ export const fibresSchema = z.strictObject({
   /** Length over diameter in the part (flakes: diameter over thickness). */
   aspect: numberSchema(WAY_NUMBERS.fibreAspect).nullable(),
   turning: turningSchema.nullable(),
+  /** Axis of the part that a load runs along. */
+  load: z.enum(LOAD_AXES),
 });
 export type FibreChoice = z.infer<typeof fibresSchema>;
 
@@ -37,4 +48,11 @@ export const DEFAULT_FIBRES: FibreChoice = {
   mechanics: 'mori-tanaka',
   aspect: null,
   turning: null,
+  load: 'x',
 };
+
+/** Unit direction of the load. */
+export function loadOf(choice: Pick<FibreChoice, 'load'> | undefined): Vec3 {
+  const axis = LOAD_AXES.indexOf((choice ?? DEFAULT_FIBRES).load);
+  return [Number(axis === 0), Number(axis === 1), Number(axis === 2)];
+}

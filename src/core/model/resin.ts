@@ -113,6 +113,8 @@ export const resinSchema = z.strictObject({
   mould: range,
   maxShearRate: positive,
   maxShearStress: positive,
+  /** Tensile strength along the flow, at yield or break, Pa; a rule of thumb where it is missing. */
+  strength: positive.max(5e9).optional(),
   /** Of the solid in the room: along the flow (1) and across it, Pa. */
   elastic: z.strictObject({
     E1: positive,

@@ -6,6 +6,10 @@ import { surfaceMap, type SurfaceMap } from '../grid/surfaceMap';
 import { asShot, nShots, wholeOf } from '../model/shots';
 import { cavities, inSetMould, type Inputs } from '../model/study';
 import type { Answer } from '../results/answer';
+import { fibreFields, wallFibres } from '../results/fibreFields';
+import { howStrong, strengthFacts } from '../results/howStrong';
+import { orientedWalls } from '../solvers/fibres/orientedWalls';
+import { loadOf } from '../model/fibres';
 import type { Findings } from '../results/findings';
 import { failed, guardShape } from '../results/guard';
 import type { Breach } from '../results/guardRules';
@@ -188,6 +192,12 @@ async function shapeOfAll(runs: readonly ShotRun[], ctx: StageContext): Promise<
   return { ...solved, breaches: guardShape(shape.facts, shape.result, shapeBounds(shape.input)) };
 }
 
+/** Fibres of a shot and what they make of its walls; null where none were followed. */
+function fibresOfShot({ run: { settings }, shot: { fibres: found } }: ShotRun) {
+  if (!found || !settings.fibres) return null;
+  return { found, own: wallFibres(found, orientedWalls(found, settings.fibres)) };
+}
+
 /** What a run says of one of its shots. */
 function outcomeOf(shotRun: ShotRun, all: ShapeOfAll | null): ShotOutcome {
   const { number, run, gridResult, shot, mould, steel, found, behind } = shotRun;
@@ -214,6 +224,12 @@ function outcomeOf(shotRun: ShotRun, all: ShapeOfAll | null): ShotOutcome {
     answers.push(whatShape(own.facts, run.inputs, run.settings, summary.pack, cooled));
     // The cycle is there all the same.
   } else if (all?.status === 'failed') answers.push(noShape(all));
+  const fibres = fibresOfShot(shotRun);
+  if (fibres && summary.pack) {
+    const { weldLines } = found.findings;
+    summary.strength = strengthFacts(gridResult.grid, fibres.found, fibres.own, weldLines, run.inputs, run.settings);
+    answers.push(howStrong(summary.strength, summary.shape, run.inputs, run.settings));
+  }
   return {
     status: shot.status,
     summary,
@@ -238,6 +254,7 @@ function outcomeOf(shotRun: ShotRun, all: ShapeOfAll | null): ShotOutcome {
         shot.core,
       ),
       ...(shot.inFeed ?? []),
+      ...(fibres ? fibreFields(gridResult, fibres.found, fibres.own, loadOf(run.inputs.fibres)) : []),
       ...(behind && shot.behind
         ? behindFields(gridResult, behind, shot.behind, shotRun.loads.wallChange, shot.frames)
         : []),

@@ -24,6 +24,7 @@ export const answerSchema = z.object({
     'do-they-hold',
     'does-core-come-right',
     'does-tool-close',
+    'how-strong',
   ]),
   question: z.string(),
   verdict: verdictSchema,

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { box } from '../../../verification/shapes';
 import { RESINS } from '../material/library';
+import { howStrong, type StrengthFacts } from './howStrong';
 import { trayCooling } from '../cooling/sample';
 import { asShot, freshShot } from '../model/shots';
 import { cavityBody, emptyInputs, inputsSchema, type Inputs } from '../model/study';
@@ -238,6 +239,19 @@ const asked = {
   shape: (s: Partial<ShapeFacts>) => whatShape({ ...shape, ...s }, inputs, settings, heldAs, null),
   fronts: (found: Partial<Parameters<typeof whereFrontsMeet>[0]>) =>
     whereFrontsMeet({ weldLines: [], airTraps: [], ...found }, inputs, settings),
+  strong: (f: Partial<StrengthFacts>, s: Partial<ShapeFacts> = {}) =>
+    howStrong({ ...strength, ...f }, { ...shape, skinStress_Pa: 0, ...s }, inputs, settings),
+};
+
+const strength: StrengthFacts = {
+  strength_Pa: 1e8,
+  known: true,
+  load: 'x',
+  modulus_Pa: 8e9,
+  sheetModulus_Pa: 8e9,
+  most_Pa: 8e9,
+  least_Pa: 4e9,
+  weld: null,
 };
 
 /** Those of the core and of a tool that closes are held in tests of their own. */
@@ -254,6 +268,9 @@ const AT: Record<Judged, (value: number) => Answer> = {
   shearStress: (v) => asked.fill({ stressShare: v }),
   shearRate: (v) => asked.fill({ rateShare: v }),
   weldStrength: (v) => asked.fronts({ weldLines: [weld(v)] }),
+  weldWithFibres: (v) => asked.strong({ weld: { id: 'W1', share: v, ofFibres: 0.5, healed: 0.9, place_m: [0, 0, 0] } }),
+  stressOverStrength: (v) => asked.strong({}, { skinStress_Pa: v * strength.strength_Pa }),
+  alongLoad: (v) => asked.strong({ modulus_Pa: v * strength.sheetModulus_Pa }),
   burn: (v) => asked.fronts({ airTraps: [trap(v)] }),
   clamp: (v) => asked.machine({ clampForce: v * machine.clampForce }),
   shot: (v) => asked.machine({ volume: v * machine.shotVolume }),

@@ -266,6 +266,7 @@ const RESTS_ON: Record<Answer['id'], readonly GuardRule['stage'][]> = {
   'do-they-hold': ['grid', 'fill', 'pack', 'shape'],
   'does-core-come-right': ['grid', 'fill', 'pack'],
   'does-tool-close': ['grid', 'fill', 'pack'],
+  'how-strong': ['grid', 'fill', 'pack', 'shape'],
 };
 
 /** Answers in which those that rest on a broken bound are none, whatever they say. */

@@ -14,7 +14,8 @@ export interface VerdictRule {
     | 'what-shape'
     | 'do-they-hold'
     | 'does-core-come-right'
-    | 'does-tool-close';
+    | 'does-tool-close'
+    | 'how-strong';
   /** What is looked at. */
   quantity: string;
   watch: number | null;
@@ -118,6 +119,36 @@ export const VERDICT_RULES = {
     unit: '%',
     worse: 'below',
     reason: 'Below 90 % a line is the weakest place of the wall; below 60 % the skins hardly joined.',
+  },
+  weldWithFibres: {
+    id: 'weldWithFibres',
+    question: 'how-strong',
+    quantity: 'What the weakest weld line bears over the wall along its fibres',
+    watch: 0.7,
+    problem: 0.35,
+    unit: '%',
+    worse: 'below',
+    reason: 'Fibres lie along a line, not across it; below a third little but the plastic itself holds.',
+  },
+  stressOverStrength: {
+    id: 'stressOverStrength',
+    question: 'how-strong',
+    quantity: 'Stress frozen in over the strength',
+    watch: 0.3,
+    problem: 0.6,
+    unit: '%',
+    worse: 'above',
+    reason: 'It adds to every load; beyond a third, oils and solvents crack some plastics.',
+  },
+  alongLoad: {
+    id: 'alongLoad',
+    question: 'how-strong',
+    quantity: 'Modulus along the load over that of the data sheet',
+    watch: 0.75,
+    problem: 0.45,
+    unit: '%',
+    worse: 'below',
+    reason: 'Data sheets tell of bars whose fibres lie along: who reckons with them all over is wrong by so much.',
   },
   speedJump: {
     id: 'speedJump',

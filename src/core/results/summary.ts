@@ -6,6 +6,7 @@ import { coreFacts, coreFactsSchema } from './coreFacts';
 import { doesTheCoreComeRight } from './coreRight';
 import { coolFactsSchema } from './coolFacts';
 import { feedFactsSchema } from './feedFacts';
+import { strengthFactsSchema } from './howStrong';
 import { holdFactsSchema } from './holdTogether';
 import { packSummarySchema } from './packFacts';
 import { shapeFactsSchema } from './shape';
@@ -110,6 +111,8 @@ export const summarySchema = z.object({
   hold: holdFactsSchema.optional(),
   /** Fluid in the core; absent where none is let in. */
   core: coreFactsSchema.optional(),
+  /** Strength of a part with fibres; absent where none were followed. */
+  strength: strengthFactsSchema.optional(),
   /** A tool that closes on the melt; absent where it is closed before. */
   press: pressFactsSchema.optional(),
   /** Sections of the feed; absent where the melt comes straight to the gates. */

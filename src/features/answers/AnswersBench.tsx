@@ -7,7 +7,8 @@ import type { Summary as RunSummary } from '@/core/results/summary';
 import { MANIFEST, useRunData } from '../study/runData';
 import { latestResult, useStudy, wholeResult } from '../study/store';
 import { mainView, useView, type Layer } from '../study/view';
-import { Fact, SectionTitle } from '../ui/controls';
+import { fieldEntry } from '@/core/fields/table';
+import { Choice, Fact, SectionTitle } from '../ui/controls';
 import { ExportPanel } from './ExportPanel';
 import { fieldGroups, fieldInfo } from '../study/fields';
 import { OtherBodies } from './OtherBodies';
@@ -47,6 +48,7 @@ export function AnswersBench() {
     mould: summary.cool !== undefined,
     shape: summary.shape !== undefined,
     core: summary.core !== undefined,
+    fibres: summary.strength !== undefined,
     behind: data?.manifest?.fields.map((f) => f.id) ?? [],
   });
   return (
@@ -70,6 +72,7 @@ export function AnswersBench() {
               </li>
             ))}
           </ul>
+          {ids.includes('fibreDegree') && fieldEntry(field)?.group === 'fibres' && <FibreDepth />}
         </Fragment>
       ))}
       {summary.pack && summary.pack.allEjectable_s > summary.pack.openTime_s + 0.05 && (
@@ -200,5 +203,25 @@ function GridErrorTable({ error, detail }: { error: GridError | null; detail: st
         (Richardson, first order).
       </p>
     </>
+  );
+}
+
+/** Where in the wall the fibres are looked at; strokes lie their main way there. */
+function FibreDepth() {
+  const depth = useView((s) => s.fibreDepth);
+  const set = useView((s) => s.set);
+  return (
+    <div className="mt-1.5">
+      <Choice
+        label="Depth in the wall"
+        value={String(depth)}
+        options={[
+          { value: '1', label: 'Face' },
+          { value: '0.6', label: 'Between' },
+          { value: '0', label: 'Middle' },
+        ]}
+        onChange={(d) => set({ fibreDepth: Number(d) })}
+      />
+    </div>
   );
 }

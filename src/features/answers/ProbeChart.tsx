@@ -70,7 +70,7 @@ export function ProbeChart({ run }: { run: RunView }) {
   const manifest = useRunData(run.id, MANIFEST)?.manifest;
   // Not of every run: faces where bodies touch, the way of the packing where it was calculated.
   const there = (id: string) =>
-    id === 'faceTemperature' || id === 'holdReach'
+    id === 'faceTemperature' || id === 'holdReach' || id === 'fibreOn'
       ? Boolean(manifest?.fields.some((f) => f.id === id))
       : id !== 'insertForce' || Boolean(manifest?.summary.hold?.loads.length);
   const data = useRunData(run.id, DRAWN, ['fillTime', ...fields.filter(there)]);

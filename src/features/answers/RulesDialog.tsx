@@ -12,6 +12,7 @@ const QUESTIONS: Record<VerdictRule['question'], string> = {
   'do-they-hold': 'Do they hold together?',
   'does-core-come-right': 'Does the core come out right?',
   'does-tool-close': 'Does the tool close?',
+  'how-strong': 'How strong is it?',
 };
 
 /** The table of thresholds behind the verdicts, each with its reason. */

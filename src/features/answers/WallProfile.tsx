@@ -17,10 +17,20 @@ export const WALL_QUANTITIES = [
   { value: 'stressInMould', label: 'Layer stress, mould opens', unit: 'MPa' },
   { value: 'stressInRoom', label: 'Layer stress in the room', unit: 'MPa' },
   { value: 'profile', label: 'Temperature through the wall', unit: '°C' },
+  { value: 'fibreOn', label: 'Fibres through the wall', unit: '%' },
 ] as const satisfies readonly { value: string; label: string; unit: Unit }[];
 export type WallQuantity = (typeof WALL_QUANTITIES)[number]['value'];
 export const isThroughWall = (quantity: string): quantity is WallQuantity =>
   WALL_QUANTITIES.some((q) => q.value === quantity);
+
+/** What is drawn of a quantity beside it, and what each is called. */
+const WITH: Partial<Record<WallQuantity, readonly { field: string; label: string }[]>> = {
+  fibreOn: [
+    { field: 'fibreOn', label: 'along' },
+    { field: 'fibreSquare', label: 'square' },
+    { field: 'fibreThrough', label: 'across the wall' },
+  ],
+};
 
 type Probe = { id: string; position: readonly number[] };
 
@@ -28,11 +38,12 @@ type Probe = { id: string; position: readonly number[] };
 export function WallProfile({ run, quantity }: { run: RunView; quantity: WallQuantity }) {
   const time = usePacedTime(quantity === 'profile');
   const probes = useStudy((s) => presentInputs(s).probes);
-  const data = useRunData(run.id, DRAWN, [quantity, 'thickness']);
+  const drawn = useMemo(() => WITH[quantity] ?? [{ field: quantity as string, label: '' }], [quantity]);
+  const data = useRunData(run.id, DRAWN, [...drawn.map((d) => d.field), 'thickness']);
   const { unit } = WALL_QUANTITIES.find((q) => q.value === quantity)!;
   const lines = useMemo(
-    () => (data ? linesOf(data, quantity, probes, unit, time) : null),
-    [data, quantity, probes, unit, time],
+    () => (data ? drawn.flatMap((d) => linesOf(data, d, probes, unit, time) ?? []) : null),
+    [data, drawn, probes, unit, time],
   );
   const chart = useMemo(
     () => ({
@@ -73,14 +84,14 @@ export function acrossWall(values: ArrayLike<number>, thickness: number): { x: n
 
 function linesOf(
   { grid, manifest, fields }: RunData,
-  quantity: WallQuantity,
+  { field, label }: { field: string; label: string },
   probes: readonly Probe[],
   unit: Unit,
   time: number,
 ): { label: string; points: { x: number; y: number }[] }[] | null {
-  const values = fields.get(quantity);
+  const values = fields.get(field);
   const thickness = fields.get('thickness');
-  const meta = manifest?.fields.find((f) => f.id === quantity);
+  const meta = manifest?.fields.find((f) => f.id === field);
   if (!grid || !manifest) return null;
   if (!values || !meta || !thickness) return [];
   const later = meta.times.findIndex((t) => t > time + 1e-9);
@@ -91,7 +102,7 @@ function linesOf(
     const from = (frame * grid.nNodes + node) * meta.components;
     const own = values.subarray(from, from + meta.components).map((v) => fromSi(v, unit));
     const points = acrossWall(own, thickness[node]);
-    return points.length ? [{ label: id, points }] : [];
+    return points.length ? [{ label: label ? `${id} ${label}` : id, points }] : [];
   });
 }
 

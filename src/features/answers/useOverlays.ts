@@ -2,7 +2,11 @@ import { useMemo } from 'react';
 import type { Gate, Inputs } from '@/core/model/study';
 import { format, formatNumber, fromSi } from '@/core/units/units';
 import type { Manifest } from '@/runtime/manifest';
+import { fieldsIn } from '@/core/fields/table';
 import { vertexNormals } from '@/core/grid/surfaceMap';
+import { sideOfNormal } from '@/core/grid/wallSides';
+import { eigenOf, frame } from '@/core/numerics/eigen';
+import { PROFILE_PLACES } from '@/core/solvers/melt/profilePlaces';
 import { extremesOf, type FindingMarks } from '@/viewer/FindingsLayer';
 import type { VectorSet } from '@/viewer/FlowLayer';
 import { nodeFrames, nodesAt } from '@/viewer/frames';
@@ -10,7 +14,7 @@ import { tracerPaths, type TracerPaths } from '@/viewer/tracers';
 import type { Overlays } from '@/viewer/fieldView';
 import { useShapeMarks } from './useShapeMarks';
 import { DRAWN, useRunData, type RunData } from '../study/runData';
-import type { ShownField } from '../study/shownField';
+import { placeAt, type ShownField } from '../study/shownField';
 import { useAim, useBench } from '../study/bench';
 import { usePacedTime, useView, type Layers } from '../study/view';
 import type { RunView } from '@/runtime/wire';
@@ -22,6 +26,8 @@ const mm = (p: readonly number[]) => p.map((x) => 1000 * x) as Point;
 const FRONT = ['fillTime'];
 const FLOW = ['fillTime', 'velocity'];
 const HOLD = ['fillTime', 'heldAlong'];
+const FIBRES = ['fillTime', 'fibreTensor'];
+const OF_FIBRES: ReadonlySet<string> = new Set(fieldsIn('fibres'));
 
 /** Everything drawn over the field, from the run, the layers that are on and the probes of the study. */
 export function useOverlays(run: RunView | null, field: ShownField | null, inputs: Inputs, results: boolean): Overlays {
@@ -33,7 +39,10 @@ export function useOverlays(run: RunView | null, field: ShownField | null, input
   const station = useBench((s) => s.station);
   const needVelocity = layers.arrows || layers.tracers;
   const needHold = field?.id === 'heldShare';
-  const data = useRunData(results ? (run?.id ?? null) : null, DRAWN, needVelocity ? FLOW : needHold ? HOLD : FRONT);
+  const needFibres = field !== null && OF_FIBRES.has(field.id);
+  const depth = useView((s) => s.fibreDepth);
+  const wanted = needVelocity ? FLOW : needHold ? HOLD : needFibres ? FIBRES : FRONT;
+  const data = useRunData(results ? (run?.id ?? null) : null, DRAWN, wanted);
   const manifest = results ? (data?.manifest ?? null) : null;
   const findings = useMemo(
     () => (manifest ? findingMarks(manifest, layers) : { curves: [], places: [] }),
@@ -62,12 +71,22 @@ export function useOverlays(run: RunView | null, field: ShownField | null, input
     [results, layers.tracers, data, run],
   );
   const places = useMemo(
-    () => (results && (layers.arrows || needHold) && data?.surface && data.grid ? samplePoints(data) : null),
-    [results, layers.arrows, needHold, data],
+    () =>
+      results && (layers.arrows || needHold || needFibres) && data?.surface && data.grid
+        ? samplePoints(data, needFibres && !layers.arrows ? N_STROKES : N_ARROWS)
+        : null,
+    [results, layers.arrows, needHold, needFibres, data],
   );
   const vectors = useMemo(
-    () => (!places || !data ? null : layers.arrows ? arrowsAt(data, places, time) : barsOf(data, places)),
-    [places, data, layers.arrows, time],
+    () =>
+      !places || !data
+        ? null
+        : layers.arrows
+          ? arrowsAt(data, places, time)
+          : needFibres
+            ? strokesOf(data, places, depth)
+            : barsOf(data, places),
+    [places, data, layers.arrows, needFibres, depth, time],
   );
   const patches = useMemo(
     () =>
@@ -152,6 +171,8 @@ function tracersOf(data: RunData, gates: Gate[]): TracerPaths | null {
 }
 
 const N_ARROWS = 650;
+/** Strokes are short and lie side by side: more of them say more. */
+const N_STROKES = 1400;
 
 /** Vertices of the drawn surface, at most about N_ARROWS, evenly spread, with their nodes. */
 interface VectorPlaces {
@@ -160,7 +181,7 @@ interface VectorPlaces {
   nodes: Int32Array;
 }
 
-function samplePoints({ surface, grid }: RunData): VectorPlaces | null {
+function samplePoints({ surface, grid }: RunData, most: number): VectorPlaces | null {
   if (!surface || !grid) return null;
   const { positions: p, nodes, weights } = surface;
   const [low, high] = [
@@ -171,7 +192,7 @@ function samplePoints({ surface, grid }: RunData): VectorPlaces | null {
     low[i % 3] = Math.min(low[i % 3], p[i]);
     high[i % 3] = Math.max(high[i % 3], p[i]);
   }
-  let cell = Math.max(...high.map((h, d) => h - low[d])) / 34;
+  let cell = Math.max(...high.map((h, d) => h - low[d])) / (most > N_ARROWS ? 52 : 34);
   for (;;) {
     const taken = new Set<string>();
     const chosen: number[] = [];
@@ -182,7 +203,7 @@ function samplePoints({ surface, grid }: RunData): VectorPlaces | null {
       taken.add(key);
       chosen.push(v);
     }
-    if (chosen.length <= N_ARROWS) {
+    if (chosen.length <= most) {
       const normals = vertexNormals({ positions: p, triangles: surface.triangles });
       return {
         normals: Float32Array.from(chosen.flatMap((v) => [0, 1, 2].map((d) => normals[3 * v + d]))),
@@ -214,6 +235,39 @@ function arrowsAt(data: RunData, places: VectorPlaces, time: number): VectorSet 
     vectors: velocities,
     scale: 0.35 * most || 1,
   };
+}
+
+/**
+ * The main direction of the fibres at a depth (0 in the middle of the wall, 1 at its face) below every place, as long as they are more
+ * alike than by chance.
+ */
+export function strokesOf(
+  { fields, manifest }: Pick<RunData, 'fields' | 'manifest'>,
+  { positions, normals, nodes }: VectorPlaces,
+  depth: number,
+): VectorSet | null {
+  const tensors = fields.get('fibreTensor');
+  const components = manifest?.fields.find((f) => f.id === 'fibreTensor')?.components;
+  if (!tensors || !components) return null;
+  const nPlaces = components / 6;
+  const half = PROFILE_PLACES.length;
+  const nearest = placeAt(depth);
+  const spectrum = frame();
+  let most = 0;
+  const vectors = new Float32Array(3 * nodes.length);
+  nodes.forEach((node, i) => {
+    const [nx, ny, nz] = normals.subarray(3 * i, 3 * i + 3);
+    // The first half of a whole wall is told from its face inwards.
+    const first = nPlaces > half && sideOfNormal(nx, ny, nz) === 0;
+    const place = nPlaces === half ? nearest : first ? half - 1 - nearest : half + nearest;
+    const at = node * components + 6 * place;
+    const { values, vectors: v } = eigenOf(tensors.subarray(at, at + 6), spectrum);
+    const size = Math.max(0, (values[0] - 1 / 3) * 1.5);
+    for (let d = 0; d < 3; d++) vectors[3 * i + d] = size * v[3 * d];
+    most = Math.max(most, size);
+  });
+  // Little alignment is seen too: the longest stroke is that of the most.
+  return { as: 'bar', positions, normals, vectors, scale: most || 1 };
 }
 
 /** The directions that steel holds a wall in: two bars a place, as long as the shares. */

@@ -22,6 +22,7 @@ import { formatNumber, fromSi } from '@/core/units/units';
 import { presentInputs, useStudy } from '../study/store';
 import { download } from '../ui/download';
 import { Button, Fact, SectionTitle, Select } from '../ui/controls';
+import { FibreFields } from './FibreFields';
 import { allResins, copyOf, freshId, useMaterials } from './materials';
 
 const ANY = 'any';
@@ -227,6 +228,7 @@ function Chosen({ resin, isOwn, onChoose }: { resin: Resin; isOwn: boolean; onCh
           value={`${formatNumber(meltDensity(resin) / 1000, 3)}, ${formatNumber(solidDensity(resin) / 1000, 3)} g/cm³`}
         />
       </dl>
+      <FibreFields resin={resin} />
       <div className="mt-3 grid grid-cols-2 gap-1.5">
         <Button
           onClick={() => set({ draft: { kind: 'resin', material: isOwn ? resin : copyOf(resin) }, tab: 'constants' })}

@@ -23,6 +23,9 @@ export const rangeRule = (id: FieldId) => fieldEntry(id)?.range ?? 'whole';
 /** Fields of faces that are bonded to something. */
 const AT_BONDS: ReadonlySet<FieldId> = new Set(['bondPull', 'bondShear']);
 
+/** Fields of fibres that come with the shape. */
+const OF_STRAIN: ReadonlySet<FieldId> = new Set(['shrinkageOnFibres', 'shrinkageSquare']);
+
 /** Whether a field is known on faces that touch another body alone. */
 export const onSomeFaces = (id: FieldId): boolean => AT_BONDS.has(id) || fieldEntry(id)?.group === 'behind';
 
@@ -35,7 +38,16 @@ export function fieldGroups(
     shape,
     behind = [],
     core = false,
-  }: { packed: boolean; mould: boolean; shape: boolean; behind?: readonly string[]; core?: boolean },
+    fibres = false,
+  }: {
+    packed: boolean;
+    mould: boolean;
+    shape: boolean;
+    /** Fields that only some runs have, those that this one has. */
+    behind?: readonly string[];
+    core?: boolean;
+    fibres?: boolean;
+  },
 ): { title: string; ids: FieldId[] }[] {
   const shares = nGates > 1 ? Array.from({ length: nGates }, (_, g) => gateShareId(g)) : [];
   const there = (id: FieldId) => behind.includes(id);
@@ -45,6 +57,7 @@ export function fieldGroups(
     { title: 'Show on the part', ids: [...fieldsIn('filling'), ...shares] },
     ...(packed ? [{ title: 'After packing and cooling', ids: fieldsIn('packing') }] : []),
     ...(core ? [{ title: 'The core', ids: fieldsIn('core') }] : []),
+    ...(fibres ? [{ title: 'The fibres', ids: fieldsIn('fibres').filter((id) => shape || !OF_STRAIN.has(id)) }] : []),
     ...(touching.length ? [{ title: 'Where bodies touch', ids: touching }] : []),
     ...(packed && shape ? [{ title: 'The shape', ids: ofShape }] : []),
     ...(mould ? [{ title: 'Of the mould', ids: fieldsIn('mould') }] : []),

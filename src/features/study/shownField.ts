@@ -1,3 +1,4 @@
+import { PROFILE_PLACES } from '@/core/solvers/melt/profilePlaces';
 import { weightedRange } from '@/core/numerics/weighted';
 import { feedFieldId } from '@/core/results/feedFields';
 import { sideOfNormal } from '@/core/grid/wallSides';
@@ -60,8 +61,8 @@ export function liveField({ times: known, end }: LiveFront, nNodes: number): Sho
   };
 }
 
-/** A field of a finished run. */
-export function storedField(data: RunData, id: FieldId, feedSeen: boolean): ShownField | null {
+/** A field of a finished run; what lies through the wall is shown at a depth, 0 in its middle, 1 at its face. */
+export function storedField(data: RunData, id: FieldId, feedSeen: boolean, depth = 1): ShownField | null {
   const { manifest, grid } = data;
   const meta = manifest?.fields.find((f) => f.id === id);
   const values = data.fields.get(id);
@@ -74,7 +75,7 @@ export function storedField(data: RunData, id: FieldId, feedSeen: boolean): Show
     return id === 'wallChange' && data.moved ? { ...field, inserts: movedInserts(data.moved) } : field;
   }
   const all = nodeFrames(id === 'fillTime' ? drawn : values, grid.nNodes, meta.times, meta.components);
-  const nodes = meta.components > 1 ? atWall(all, grid.nNodes) : id === 'pressure' ? overAir(all) : all;
+  const nodes = meta.components > 1 ? atDepth(all, grid.nNodes, depth) : id === 'pressure' ? overAir(all) : all;
   // One scale for part and feed: the pressure falls from the nozzle on.
   const inFeed = feedSeen && id === 'pressure' ? manifest.fields.find((f) => f.id === feedFieldId(id)) : undefined;
   const rule = rangeRule(id);
@@ -138,12 +139,20 @@ export function mapToSides(surface: SurfaceMap): PointMap {
   return map;
 }
 
-/** The outermost place of a profile: what the surface shows. */
-const atWall = (profile: NodeFrames, n: number): NodeFrames =>
+/** The place of half a wall, of those whose values are stored, that is nearest to a depth: 0 in the middle. */
+export const placeAt = (depth: number): number =>
+  PROFILE_PLACES.reduce(
+    (best, place, k) => (Math.abs(place - depth) < Math.abs(PROFILE_PLACES[best] - depth) ? k : best),
+    0,
+  );
+
+/** A place of a profile: what the surface shows. */
+const atDepth = (profile: NodeFrames, n: number, depth: number): NodeFrames =>
   derived(profile, 1, (all) => {
-    const outer = new Float32Array(n);
-    for (let i = 0; i < n; i++) outer[i] = all[(i + 1) * profile.components - 1];
-    return outer;
+    const out = new Float32Array(n);
+    const inwards = depth < 1 ? PROFILE_PLACES.length - 1 - placeAt(depth) : 0;
+    for (let i = 0; i < n; i++) out[i] = all[(i + 1) * profile.components - 1 - inwards];
+    return out;
   });
 
 /** Ahead of the front the pressure is that of the air, from which it rises. */

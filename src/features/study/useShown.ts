@@ -1,3 +1,4 @@
+import { fieldEntry } from '@/core/fields/table';
 import { useMemo } from 'react';
 import { geometryKey } from '@/core/model/study';
 import type { RunView } from '@/runtime/wire';
@@ -39,6 +40,8 @@ export function useShownRun(): { run: RunView | null; live: boolean; outdated: O
 export function useShownField(run: RunView | null, live: boolean): { data: RunData | null; field: ShownField | null } {
   const id = useView((s) => s.field);
   const feedSeen = useView((s) => s.feedShown === 'full' || s.feedShown === 'alone');
+  // Only fibres are looked at below the face.
+  const depth = useView((s) => (fieldEntry(s.field)?.group === 'fibres' ? s.fibreDepth : 1));
   const front = useLive((s) => (run && live ? s.fronts[run.id] : undefined));
   const isShape = OF_SHAPE.includes(id);
   const data = useRunData(
@@ -50,8 +53,8 @@ export function useShownField(run: RunView | null, live: boolean): { data: RunDa
   const field = useMemo(() => {
     if (!data?.grid) return null;
     if (live) return front ? liveField(front, data.grid.nNodes) : null;
-    return isShape ? ofShape : storedField(data, id, feedSeen);
-  }, [data, live, front, isShape, id, feedSeen, ofShape]);
+    return isShape ? ofShape : storedField(data, id, feedSeen, depth);
+  }, [data, live, front, isShape, id, feedSeen, depth, ofShape]);
   return { data, field };
 }
 

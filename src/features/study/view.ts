@@ -76,6 +76,8 @@ export interface ViewState {
   feedShown: FeedShown;
   /** The part is drawn faintly where its cooling is looked at. */
   seeThrough: boolean;
+  /** Depth in the wall at which the directions of fibres are drawn: 0 in its middle, 1 at its face. */
+  fibreDepth: number;
   /** Bodies not shown as they are. */
   bodyView: Record<string, BodyLook>;
   /** The plastic with its result is left away, so that what stands around it is seen. */
@@ -118,6 +120,7 @@ export function createView(): View {
     layers: { isochrones: false, weldLines: true, places: true, extremes: false, arrows: false, tracers: false },
     feedShown: 'full',
     seeThrough: true,
+    fibreDepth: 1,
     bodyView: {},
     partHidden: false,
     pose: null,

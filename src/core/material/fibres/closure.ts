@@ -1,14 +1,12 @@
+import { CLOSURES, type Closure } from '../../model/fibres';
 import { FibreKernel } from './kernel';
 import { COLUMNS, ROWS, sym, type Sym } from './tensor';
 
 /**
- * How the fourth moment of the directions follows from the second, in the order of `assembly/fibres.ts`. `quadratic` and `hybrid`:
- * Advani & Tucker, J. Rheol. 31 (1987) 751 and 34 (1990) 367; the others are fitted: see `assembly/closures.ts`.
+ * A : d of the fourth moment A that a closure has for a, for a symmetric d; into `out`. Closures in the order of `assembly/fibres.ts`;
+ * `quadratic` and `hybrid`: Advani & Tucker, J. Rheol. 31 (1987) 751 and 34 (1990) 367; the others are fitted: see
+ * `assembly/closures.ts`.
  */
-export const CLOSURES = ['quadratic', 'hybrid', 'orthotropic', 'orthotropic-wide', 'invariant'] as const;
-export type Closure = (typeof CLOSURES)[number];
-
-/** A : d of the fourth moment A that a closure has for a, for a symmetric d; into `out`. */
 export class FourthMoment {
   private readonly kernel = new FibreKernel();
 

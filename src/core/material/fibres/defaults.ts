@@ -1,7 +1,8 @@
+import { type Mechanics } from '../../model/fibres';
 import type { Filler, Resin } from '../../model/resin';
 import type { Turning } from '../../model/fibres';
 import { fourthMoment, FourthMoment } from './closure';
-import { alignedSolid, engineeringOf, orientedStiffness, type Aligned, type Mechanics, type Phase } from './stiffness';
+import { alignedSolid, engineeringOf, orientedStiffness, type Aligned, type Phase } from './stiffness';
 
 /** Fillers that are rounder than this have no direction to speak of. */
 const LEAST_ASPECT = 1.5;

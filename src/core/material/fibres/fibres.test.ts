@@ -1,16 +1,16 @@
+import { CLOSURES, MECHANICS, type Closure } from '../../model/fibres';
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { random } from '../../../../verification/random';
 import { TURNS } from '../../../../verification/solids';
 import type { Vec3 } from '../../geometry/mesh';
 import { broken, breakageRates, children, meanLengths, unbreakableLength } from './breakage';
-import { CLOSURES, FourthMoment, fourthMoment, type Closure } from './closure';
+import { FourthMoment, fourthMoment } from './closure';
 import { Orientation, slenderness, type FibreModel } from './orientation';
 import {
   alignedSolid,
   engineeringOf,
   halpinTsai,
-  MECHANICS,
   orientedExpansion,
   orientedStiffness,
   schapery,

@@ -1,4 +1,4 @@
-import { CLOSURES, type Closure } from './closure';
+import { CLOSURES, type Closure } from '../../model/fibres';
 import { FibreKernel } from './kernel';
 import type { Sym } from './tensor';
 

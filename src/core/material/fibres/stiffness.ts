@@ -1,3 +1,4 @@
+import type { Mechanics } from '../../model/fibres';
 import { COLUMNS, PLACE, ROWS, type Sym } from './tensor';
 
 /** An isotropic solid: Young's modulus [Pa], Poisson's ratio, linear expansion [1/K]. */
@@ -23,9 +24,6 @@ export interface Solid {
   stiffness: Float64Array;
   expansion: { along: number; across: number };
 }
-
-export const MECHANICS = ['halpin-tsai', 'mori-tanaka', 'mixture'] as const;
-export type Mechanics = (typeof MECHANICS)[number];
 
 /** Constants of a solid that is alike across 1. */
 export interface Engineering {

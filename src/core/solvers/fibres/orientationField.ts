@@ -1,6 +1,6 @@
+import type { Closure } from '../../model/fibres';
 import type { PressureGrid } from '../../grid/pressureGrid';
 import { frameOn } from '../../geometry/vec';
-import type { Closure } from '../../material/fibres/closure';
 import { Orientation, type FibreModel } from '../../material/fibres/orientation';
 import type { Carried } from '../melt/carrier';
 import type { Columns } from '../melt/columns';

@@ -21,7 +21,16 @@ export interface OrientedWalls {
   stiffness: Float32Array;
 }
 
+/** Made once of a result: structure and fields look at the same. */
+const known = new WeakMap<FibresFound, OrientedWalls>();
+
 export function orientedWalls(found: FibresFound, fibres: FibreSettings): OrientedWalls {
+  const made = known.get(found) ?? wallsOf(found, fibres);
+  known.set(found, made);
+  return made;
+}
+
+function wallsOf(found: FibresFound, fibres: FibreSettings): OrientedWalls {
   const { nLayers, orientation, across } = found;
   const solid = alignedSolid(fibres.mechanics, fibres.aligned);
   const moment = new FourthMoment(fibres.closure);

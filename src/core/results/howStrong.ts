@@ -1,0 +1,229 @@
+import { z } from 'zod';
+import type { Vec3 } from '../geometry/mesh';
+import { distance, normalised, sub } from '../geometry/vec';
+import type { PressureGrid } from '../grid/pressureGrid';
+import { loadOf, LOAD_AXES } from '../model/fibres';
+import type { Inputs } from '../model/study';
+import { real } from '../numerics/real';
+import type { FillSettings } from '../setup/settings';
+import { PAIRS } from '../solvers/warp/solid';
+import { youngAlong } from '../solvers/warp/stress';
+import { format, formatNumber } from '../units/units';
+import { withCycle, type Answer, type Suggestion } from './answer';
+import type { WallFibres } from './fibreFields';
+import { judge, VERDICT_RULES as RULES, worst } from './rules';
+import type { ShapeFacts } from './shape';
+import type { FibresFound } from './shotFound';
+import type { WeldLine } from './weldLines';
+
+/** What a run says of the strength of a part with fibres; SI. */
+export const strengthFactsSchema = z.object({
+  /** What the plastic bears along the flow, and whether the resin's data say so or it is reckoned from its modulus. */
+  strength_Pa: real,
+  known: z.boolean(),
+  load: z.enum(LOAD_AXES),
+  /** Young's modulus along the load, mean of the walls that it can run along; that of the data sheet. */
+  modulus_Pa: real,
+  sheetModulus_Pa: real,
+  /** Means of the stiffest and the softest direction of the walls. */
+  most_Pa: real,
+  least_Pa: real,
+  /** The weld line with the least left, and what fibres across it give of what they give the wall; null: there is none. */
+  weld: z
+    .object({ id: z.string(), share: real, ofFibres: real, healed: real, place_m: z.array(real).length(3) })
+    .nullable(),
+});
+export type StrengthFacts = z.infer<typeof strengthFactsSchema>;
+
+/** Strain at which filled and plain thermoplastics yield or break, about: a rule of thumb where the data say nothing. */
+const STRAIN_AT_YIELD = 0.02;
+/** A load runs along a wall that lies within this of it (cosine between it and the way across). */
+const ALONG = 0.5;
+/** Nodes so many spacings from a line say how the fibres lie across it. */
+const BESIDE = 1.5;
+
+export function strengthFacts(
+  grid: PressureGrid,
+  { across }: FibresFound,
+  own: WallFibres,
+  lines: readonly WeldLine[],
+  inputs: Inputs,
+  { resin }: FillSettings,
+): StrengthFacts {
+  const load = loadOf(inputs.fibres);
+  const stiffness = new Float64Array(PAIRS);
+  const youngOf = (i: number, direction: Vec3) => {
+    stiffness.set(own.stiffness.subarray(PAIRS * i, PAIRS * i + PAIRS));
+    return youngAlong(stiffness, direction);
+  };
+  const sums = { along: 0, alongVolume: 0, most: 0, least: 0, volume: 0 };
+  for (let i = 0; i < grid.n; i++) {
+    const v = grid.volume[i];
+    sums.volume += v;
+    sums.most += v * own.most[i];
+    sums.least += v * own.least[i];
+    const off = Math.abs(load[0] * across[3 * i] + load[1] * across[3 * i + 1] + load[2] * across[3 * i + 2]);
+    if (off > ALONG) continue;
+    sums.along += v * youngOf(i, load);
+    sums.alongVolume += v;
+  }
+  const welds = lines.map((line) => {
+    const ofFibres = acrossLine(grid, line, own, youngOf);
+    const place = line.points[Math.floor(line.points.length / 2)];
+    return { id: line.id, share: line.strength * ofFibres, ofFibres, healed: line.strength, place_m: [...place] };
+  });
+  return {
+    strength_Pa: resin.strength ?? STRAIN_AT_YIELD * resin.elastic.E1,
+    known: resin.strength !== undefined,
+    load: inputs.fibres?.load ?? 'x',
+    modulus_Pa: sums.alongVolume > 0 ? sums.along / sums.alongVolume : sums.least / sums.volume,
+    sheetModulus_Pa: resin.elastic.E1,
+    most_Pa: sums.most / sums.volume,
+    least_Pa: sums.least / sums.volume,
+    weld: welds.sort((a, b) => a.share - b.share)[0] ?? null,
+  };
+}
+
+/** Modulus across a weld line over that along the fibres of the walls beside it. */
+function acrossLine(
+  grid: PressureGrid,
+  { points }: WeldLine,
+  own: WallFibres,
+  youngOf: (i: number, direction: Vec3) => number,
+): number {
+  let [sum, weight] = [0, 0];
+  const reach = BESIDE * grid.spacing;
+  points.forEach((p, k) => {
+    const [before, after] = [points[Math.max(0, k - 1)], points[Math.min(points.length - 1, k + 1)]];
+    if (before === after) return;
+    const along = normalised(sub(after, before));
+    for (let i = 0; i < grid.n; i++) {
+      const at: Vec3 = [grid.centroid[3 * i], grid.centroid[3 * i + 1], grid.centroid[3 * i + 2]];
+      if (distance(at, p) > reach) continue;
+      const a: Vec3 = [own.along[3 * i], own.along[3 * i + 1], own.along[3 * i + 2]];
+      const s: Vec3 = [own.square[3 * i], own.square[3 * i + 1], own.square[3 * i + 2]];
+      const [x, y] = [a, s].map((v) => v[0] * along[0] + v[1] * along[1] + v[2] * along[2]);
+      const size = Math.hypot(x, y);
+      if (!(size > ALONG)) continue;
+      // Square to the line in the plane of the wall.
+      const across = normalised([0, 1, 2].map((d) => (-y * a[d] + x * s[d]) / size) as Vec3);
+      sum += (grid.volume[i] * youngOf(i, across)) / own.most[i];
+      weight += grid.volume[i];
+    }
+  });
+  return weight > 0 ? Math.min(1, sum / weight) : 1;
+}
+
+const percent = (x: number) => `${Math.round(100 * x)} %`;
+
+export function howStrong(
+  facts: StrengthFacts,
+  shape: ShapeFacts | undefined,
+  inputs: Inputs,
+  settings: FillSettings,
+): Answer {
+  const { weld, strength_Pa: strength } = facts;
+  const stressed = shape ? shape.skinStress_Pa / strength : 0;
+  const stiff = facts.modulus_Pa / facts.sheetModulus_Pa;
+  const verdicts = {
+    weld: weld ? judge(RULES.weldWithFibres, weld.share) : ('good' as const),
+    stress: judge(RULES.stressOverStrength, stressed),
+    stiff: judge(RULES.alongLoad, stiff),
+  };
+  const verdict = worst(Object.values(verdicts));
+  const key =
+    weld && verdicts.weld !== 'good'
+      ? { label: `Weld line ${weld.id}`, value: percent(weld.share), note: 'of the wall beside it along its fibres' }
+      : {
+          label: `Modulus along ${facts.load}`,
+          value: format(facts.modulus_Pa, 'GPa', 2),
+          note: `${percent(stiff)} of the ${format(facts.sheetModulus_Pa, 'GPa', 2)} of the data sheet`,
+        };
+  return {
+    id: 'how-strong',
+    question: 'How strong is it?',
+    verdict,
+    headline: headlineOf(verdicts, weld),
+    key,
+    where:
+      weld && verdicts.weld !== 'good'
+        ? { label: `Weld line ${weld.id}`, position: weld.place_m as Vec3, field: 'fibreOn' }
+        : shape?.stressPlace_m && verdicts.stress !== 'good'
+          ? { label: 'Most stress', position: shape.stressPlace_m, field: 'vonMises' }
+          : null,
+    why: reasons(facts, shape, stressed, settings),
+    try: tries(verdicts.weld !== 'good', verdicts.stress !== 'good', inputs, settings),
+  };
+}
+
+function headlineOf(v: Record<'weld' | 'stress' | 'stiff', string>, weld: StrengthFacts['weld']): string {
+  if (v.weld === 'problem') return `Hardly a fibre holds weld line ${weld?.id} together.`;
+  if (v.stress === 'problem') return 'Stress frozen in leaves little for a load.';
+  if (v.stiff === 'problem') return 'Along the load the fibres do next to nothing.';
+  if (v.weld === 'watch') return 'A weld line is the weakest place.';
+  if (v.stress === 'watch') return 'Stress frozen in takes a part of the strength.';
+  if (v.stiff === 'watch') return 'Along the load it is softer than its data sheet.';
+  return 'The fibres lie well for the load.';
+}
+
+function reasons(
+  facts: StrengthFacts,
+  shape: ShapeFacts | undefined,
+  stressed: number,
+  settings: FillSettings,
+): string[] {
+  const { weld } = facts;
+  const list = [
+    `Along ${facts.load} the walls have ${format(facts.modulus_Pa, 'GPa', 2)}; along their fibres ${format(facts.most_Pa, 'GPa', 2)}, square to them ${format(facts.least_Pa, 'GPa', 2)}. The data sheet says ${format(facts.sheetModulus_Pa, 'GPa', 2)}, of a bar that was filled from its end.`,
+  ];
+  if (weld)
+    list.push(
+      `${weld.id} knits to ${percent(weld.healed)} of the plastic, and fibres cross it for ${percent(weld.ofFibres)} of what they give the wall: ${percent(weld.share)} together. The notch on its surface is there besides.`,
+    );
+  else list.push('No weld line crosses it.');
+  if (shape)
+    list.push(
+      `Stress frozen in reaches ${format(shape.skinStress_Pa, 'MPa', 2)} at the surface, ${percent(stressed)} of the ${format(facts.strength_Pa, 'MPa', 2)} that the plastic bears.`,
+    );
+  if (!facts.known)
+    list.push(
+      `The resin has no strength of its own: ${formatNumber(100 * STRAIN_AT_YIELD, 2)} % of its modulus is a rule of thumb. Type the one of its data sheet in at the Resin station.`,
+    );
+  const { fibres } = settings;
+  if (fibres)
+    list.push(
+      `Fibres count as ${formatNumber(fibres.model.aspect >= 1 ? fibres.model.aspect : 1 / fibres.model.aspect, 3)} times as long as thick all over the part: how they break is not followed.`,
+    );
+  return list;
+}
+
+function tries(
+  weak: boolean,
+  stressed: boolean,
+  inputs: Inputs,
+  { resin, meltTemperature, mouldTemperature }: FillSettings,
+) {
+  const list: Suggestion[] = [];
+  if (weak && inputs.gates.length > 1)
+    list.push({
+      id: 'one-gate',
+      label: `Only gate ${inputs.gates[0].id}`,
+      why: 'Fronts that do not meet leave no line that fibres do not cross.',
+      inputs: { ...inputs, gates: inputs.gates.slice(0, 1) },
+    });
+  if (weak && meltTemperature < resin.melt.max - 1)
+    list.push({
+      id: 'hotter-melt',
+      label: `Melt at ${format(resin.melt.max, '°C', 3)}`,
+      why: 'Hotter fronts knit longer; the fibres stay as they lie.',
+      inputs: withCycle(inputs, { meltTemperature: resin.melt.max }),
+    });
+  if (stressed && mouldTemperature < resin.mould.max - 1)
+    list.push({
+      id: 'hotter-mould',
+      label: `Mould at ${format(resin.mould.max, '°C', 3)}`,
+      why: 'Layers that freeze more slowly hold less stress.',
+      inputs: withCycle(inputs, { mouldTemperature: resin.mould.max, lowerMouldTemperature: null }),
+    });
+  return list;
+}
