@@ -1,6 +1,7 @@
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { Command, InvalidArgumentError } from 'commander';
+import { fibresCsv } from '../core/results/fibreFields';
 import { historyCsv } from '../core/results/historyCsv';
 import { FormatError } from '../core/formats/formatError';
 import { writeStl } from '../core/formats/stl';
@@ -89,6 +90,9 @@ function writeShot(outcome: ShotOutcome, study: StudyFile, out: string, number: 
   };
   write('summary.json', `${JSON.stringify(summary, null, 2)}\n`);
   write('history.csv', historyCsv(outcome.history, outcome.gateIds));
+  const data = new Map(outcome.fields.map((f) => [f.id, Float32Array.from(f.data)]));
+  const fibres = fibresCsv(outcome.gridResult.grid.centroid, data);
+  if (fibres) write('fibres.csv', fibres);
   write('findings.json', `${JSON.stringify({ ...outcome.findings, gridError: outcome.gridError }, null, 2)}\n`);
   write('fields.vtu', writeVtu(outcome.gridResult.fine, outcome.gridResult.grid, outcome.fields));
   if (number) console.log(`Shot ${number}`);
@@ -97,7 +101,8 @@ function writeShot(outcome: ShotOutcome, study: StudyFile, out: string, number: 
     console.log(`  ${answer.key.label}: ${answer.key.value} (${answer.key.note})`);
     for (const reason of answer.why) console.log(`  ${reason}`);
   }
-  return ['summary.json', 'findings.json', 'history.csv', 'fields.vtu'].map((n) => mark + n);
+  const files = ['summary.json', 'findings.json', 'history.csv', 'fields.vtu', ...(fibres ? ['fibres.csv'] : [])];
+  return files.map((n) => mark + n);
 }
 
 async function check(file: string): Promise<void> {

@@ -13,6 +13,7 @@ import { compressionProblems, pieceProblems } from './checkCompression';
 import { coreProblems, needleProblems } from './checkCore';
 import { clearanceProblems, coolingProblems } from './checkCooling';
 import { checkFeed } from './checkFeed';
+import { fibreProblems } from './checkFibres';
 import { shapeProblems } from './checkShape';
 import { meshWithCopies } from '../setup/copies';
 import type { Problem } from '../setup/problem';
@@ -56,6 +57,7 @@ export function checkInputs(inputs: Inputs, part: PartSize | PartFacts | null): 
       `The resin "${String(inputs.resin)}" is not in the library.`,
       'Choose a resin from the list.',
     );
+  if (resin) problems.push(...fibreProblems(inputs, resin));
   if (inputs.gates.length === 0 && !chargeOf(inputs.compression))
     add('feed', 'gates', 'There is no gate.', 'Choose "Place gate" at the Feed station and click on the part.');
   sameSpots(inputs.gates).forEach(([a, b]) =>

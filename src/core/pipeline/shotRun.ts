@@ -9,7 +9,7 @@ import { openingOf } from '../model/body';
 import { shotNumber } from '../model/shots';
 import type { Inputs, Transfer } from '../model/study';
 import { warpageOf } from '../model/warpage';
-import { guardFill, guardGrid, guardPack } from '../results/guard';
+import { guardFibres, guardFill, guardGrid, guardPack } from '../results/guard';
 import type { Breach } from '../results/guardRules';
 import type { Shot } from '../results/shotFound';
 import { summarise } from '../results/summary';
@@ -138,7 +138,11 @@ export async function calculateShot(input: ShotRunInput, ctx: StageContext): Pro
     mould,
     steel,
     found: summarise(run, gridResult, shot, { ...tool, open }, mould),
-    breaches: [...guardFill(grid, shot, settings, coldest), ...(shot.pack ? guardPack(grid, shot.pack, settings) : [])],
+    breaches: [
+      ...guardFill(grid, shot, settings, coldest),
+      ...(shot.pack ? guardPack(grid, shot.pack, settings) : []),
+      ...(shot.fibres ? guardFibres(grid, shot.fibres) : []),
+    ],
     loads,
     left: leftBy(shotNumber(study), mesh, gridResult, run, shot, behind),
   };

@@ -5,7 +5,6 @@ import { cross, normalised } from '../geometry/vec';
 import { eigenOf, frame } from '../numerics/eigen';
 import { layerStiffness, UPPER, type OrientedWalls } from '../solvers/fibres/orientedWalls';
 import { layerShares } from '../solvers/melt/layers';
-import { PROFILE_PLACES } from '../solvers/melt/profilePlaces';
 import { profileOf } from '../solvers/shot/profile';
 import { PAIRS } from '../solvers/warp/solid';
 import { youngAlong } from '../solvers/warp/stress';
@@ -148,40 +147,36 @@ function upperOf(stiffness: Float32Array, n: number): Float32Array {
   return out;
 }
 
-/** Places through the wall of a tensor field, from the middle to the face, or from face to face. */
-export const PLACES_OF_HALF = PROFILE_PLACES.length;
+/** Fields that the file of the fibres is made of. */
+export const OF_FIBRES_CSV = ['thickness', 'wallAcross', 'fibreTensor', 'wallStiffness'] as const;
 
 /**
  * Directions of the fibres and stiffness of the walls as text for other programs: a line a node, at its middle [mm], with the second
- * moment through the wall from the middle to its face, or from face to face, and the mean stiffness [MPa].
+ * moments at places a1, a2 … through the wall, from its middle to its face, or from face to face, and the mean stiffness [MPa]. Shear
+ * entries of the stiffness are C_xyxy and so on. null where a run has none.
  */
-export function fibresCsv({ grid }: GridResult, found: FibresFound, own: WallFibres): string {
-  const { orientation, nLayers, across } = found;
+export function fibresCsv(centroid: ArrayLike<number>, fields: ReadonlyMap<string, Float32Array>): string | null {
+  const [wall, across, tensors, stiffness] = OF_FIBRES_CSV.map((id) => fields.get(id));
+  if (!wall || !across || !tensors || !stiffness) return null;
+  const n = wall.length;
   const pairs = ['xx', 'yy', 'zz', 'xy', 'yz', 'xz'];
-  const tensors = Array.from({ length: SIX }, (_, c) =>
-    profileOf(
-      Float32Array.from({ length: grid.n * nLayers }, (_v, k) => orientation[SIX * k + c]),
-      nLayers,
-      1,
-    ),
-  );
-  const nPlaces = tensors[0].length / grid.n;
-  const placeNames = Array.from({ length: nPlaces }, (_, k) => `a${k + 1}`);
+  const nPlaces = tensors.length / n / SIX;
   const head = [
     'x_mm,y_mm,z_mm,wall_mm,acrossX,acrossY,acrossZ',
-    ...placeNames.map((name) => pairs.map((p) => `${name}_${p}`).join()),
+    ...Array.from({ length: nPlaces }, (_, k) => pairs.map((p) => `a${k + 1}_${p}`).join()),
     pairs.flatMap((p, i) => pairs.slice(i).map((q) => `C_${p}_${q}_MPa`)).join(),
   ].join();
   const text = (x: number, digits: number) => String(Number(x.toPrecision(digits)));
-  const lines = [head];
-  for (let i = 0; i < grid.n; i++) {
-    const values = [0, 1, 2].map((d) => text(1000 * grid.centroid[3 * i + d], 6));
-    values.push(text(1000 * grid.thickness[i], 4));
-    for (let d = 0; d < 3; d++) values.push(text(across[3 * i + d], 4));
-    for (let k = 0; k < nPlaces; k++) for (const tensor of tensors) values.push(text(tensor[i * nPlaces + k], 4));
-    for (let p = 0; p < SIX; p++)
-      for (let q = p; q < SIX; q++) values.push(text(1e-6 * own.stiffness[PAIRS * i + SIX * p + q], 5));
-    lines.push(values.join());
-  }
-  return `${lines.join('\n')}\n`;
+  const row = (values: Float32Array, i: number, width: number, digits: number, scale = 1) =>
+    Array.from(values.subarray(i * width, (i + 1) * width), (v) => text(scale * v, digits));
+  const lines = Array.from({ length: n }, (_, i) =>
+    [
+      ...[0, 1, 2].map((d) => text(1000 * centroid[3 * i + d], 6)),
+      text(1000 * wall[i], 4),
+      ...row(across, i, 3, 4),
+      ...row(tensors, i, SIX * nPlaces, 4),
+      ...row(stiffness, i, UPPER, 5, 1e-6),
+    ].join(),
+  );
+  return `${[head, ...lines].join('\n')}\n`;
 }

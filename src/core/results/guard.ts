@@ -9,7 +9,9 @@ import type { FillFound } from '../solvers/fill/outcome';
 import type { PackResult } from '../solvers/pack/outcome';
 import type { WarpResult } from '../solvers/warp/stage';
 import type { ShapeFacts } from './shape';
+import { eigenOf, frame } from '../numerics/eigen';
 import { format } from '../units/units';
+import type { FibresFound } from './shotFound';
 import { breach, GUARD_RULES, type Breach, type GuardRule } from './guardRules';
 
 const at = (grid: Pick<PressureGrid, 'centroid'>, i: number): Vec3 => [
@@ -40,6 +42,23 @@ export function guardGrid(mesh: TriangleMesh, fine: FineGrid, grid: PressureGrid
       breach('emptyNodes', empty.length, `${empty.length} nodes of the grid hold no melt.`, at(grid, empty[0])),
     );
   return found;
+}
+
+/** Breaches of the directions of fibres: shares of a whole in every layer. */
+export function guardFibres(grid: PressureGrid, { orientation, nLayers }: FibresFound): Breach[] {
+  const spectrum = frame();
+  let [most, layer] = [0, -1];
+  for (let k = 0; k < orientation.length / 6; k++) {
+    const a = orientation.subarray(6 * k, 6 * k + 6);
+    const { values } = eigenOf(a, spectrum);
+    const off = Math.max(Math.abs(a[0] + a[1] + a[2] - 1), -values[2], values[0] - 1);
+    // No number is worse than any.
+    if (off <= most) continue;
+    [most, layer] = [off === off ? off : Infinity, k];
+  }
+  if (most <= GUARD_RULES.fibres.limit) return [];
+  const place = at(grid, Math.floor(layer / nLayers));
+  return [breach('fibres', most, `The directions of the fibres are off a whole by ${most.toPrecision(2)}.`, place)];
 }
 
 /** Most that the layer of a wall is heated by shear over the mean of the section. */

@@ -51,6 +51,14 @@ export const GUARD_RULES = {
     unit: '%',
     reason: 'The front is moved by volumes; only rounding may be lost.',
   },
+  fibres: {
+    id: 'fibres',
+    stage: 'fill',
+    quantity: 'Directions of fibres: trace off 1, or a share below 0 or above 1',
+    limit: 1e-4,
+    unit: '',
+    reason: 'The shares of all directions are one whole.',
+  },
   fillSettled: {
     id: 'fillSettled',
     stage: 'fill',

@@ -109,7 +109,7 @@ export function AnswersBench() {
         ))}
       </div>
       <ProbeList />
-      <ExportPanel />
+      <ExportPanel fibresOf={summary.strength ? run.id : null} />
       <SectionTitle>The run</SectionTitle>
       <dl className="num grid grid-cols-[1fr_auto] gap-y-1">
         <Fact label="Detail" value={run.inputs.detail} />

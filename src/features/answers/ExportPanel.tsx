@@ -1,11 +1,19 @@
-import { Camera, Clapperboard } from 'lucide-react';
+import { Camera, Clapperboard, Table } from 'lucide-react';
 import { useRef, useState } from 'react';
+import { fibresCsv, OF_FIBRES_CSV } from '@/core/results/fibreFields';
+import { DRAWN, useRunData } from '../study/runData';
 import { tell } from '../study/store';
 import { Button, SectionTitle } from '../ui/controls';
+import { download } from '../ui/download';
 import { recordAnimation, savePicture } from './exportPicture';
 
-/** Picture and animation of the view, with legend and time. */
-export function ExportPanel() {
+/** Picture and animation of the view, with legend and time; what fibres are like of a run that followed some. */
+export function ExportPanel({ fibresOf }: { fibresOf: string | null }) {
+  const data = useRunData(fibresOf, DRAWN, fibresOf ? OF_FIBRES_CSV : []);
+  const saveFibres = () => {
+    const text = data?.grid && fibresCsv(data.grid.centroid, data.fields);
+    if (text) download(new Blob([text], { type: 'text/csv' }), 'fibres.csv');
+  };
   const [progress, setProgress] = useState<number | null>(null);
   const stop = useRef<AbortController | null>(null);
   const record = async () => {
@@ -34,6 +42,15 @@ export function ExportPanel() {
         ) : (
           <Button onClick={() => stop.current?.abort()} className="num" title="Stop recording">
             {Math.round(100 * progress)} % · Stop
+          </Button>
+        )}
+        {fibresOf && (
+          <Button
+            onClick={saveFibres}
+            disabled={!data?.fields.has('wallStiffness')}
+            title="CSV: directions through the wall and stiffness, point by point"
+          >
+            <Table size={13} /> Fibres
           </Button>
         )}
       </div>

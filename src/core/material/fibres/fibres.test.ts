@@ -6,6 +6,7 @@ import { TURNS } from '../../../../verification/solids';
 import type { Vec3 } from '../../geometry/mesh';
 import { broken, breakageRates, children, meanLengths, unbreakableLength } from './breakage';
 import { FourthMoment, fourthMoment } from './closure';
+import { FIBRES_KERNEL } from './fibresKernel';
 import { Orientation, slenderness, type FibreModel } from './orientation';
 import {
   alignedSolid,
@@ -335,5 +336,41 @@ describe('fibres that break', () => {
   it('do not in melt at rest', () => {
     expect(broken(start, b, { viscosity, shearRate: 0 }, 1)).toEqual(start);
     expect(broken(start, b, flow, 0)).toEqual(start);
+  });
+});
+
+describe('the kernel', () => {
+  it('is the one that assembly/fibres.ts compiles to', async () => {
+    const { compileKernel } = (await import('../../../../scripts/kernels.mjs')) as {
+      compileKernel: (name: string) => Promise<string>;
+    };
+    expect(await compileKernel('fibres')).toBe(FIBRES_KERNEL);
+  }, 60_000);
+
+  it('gives layers that go through the same as before the same change, and others their own', () => {
+    const { kernel } = new Orientation(model({ slowing: 0.2 }), 'orthotropic-wide', 1e-4, 2);
+    const { layers, shear, faster, stay, along, across, meanGradient, calls } = kernel;
+    along.set([1, 0, 0]);
+    across.set([0, 0, 1]);
+    meanGradient.fill(0);
+    faster.fill(1);
+    const once = (rate: number, tilt: number) => {
+      for (let t = 0; t < 2; t++) layers.set([1 / 3 + tilt, 1 / 3 - tilt, 1 / 3, 0, 0, 0], 6 * t);
+      shear.set([rate, -rate]);
+      stay.set([1, 1]);
+      calls.advanceLayers(2, kernel.keptOf(0));
+      return Array.from(layers.subarray(0, 12));
+    };
+    const first = once(2, 0);
+    const asked = calls.asked();
+    const again = once(2 * 1.001, 1e-4);
+    expect(calls.asked()).toBe(asked);
+    again.forEach((v, k) => expect(v).toBeCloseTo(first[k], 3));
+    const other = once(4, 0);
+    expect(calls.asked()).toBeGreaterThan(asked);
+    expect(other[0]).toBeGreaterThan(first[0]);
+    // Shear the other way tilts the other way.
+    expect(first[5] + first[11]).toBeCloseTo(0, 9);
+    expect(first[5]).toBeGreaterThan(0.01);
   });
 });
