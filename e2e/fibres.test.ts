@@ -1,0 +1,92 @@
+import type { KeyInput, Page } from 'puppeteer-core';
+import { beforeAll, describe, expect, it } from 'vitest';
+import type { Inputs } from '../src/core/model/study';
+import { choose, chord, press, savedIn, seeShown, seeText, textOf, typeInto } from './app';
+import { opened } from './opened';
+
+let page: Page;
+let errors: string[];
+const { server } = opened((session) => ({ page, errors } = session));
+
+const saved = async (check: (inputs: Inputs) => boolean) =>
+  (await savedIn(page, server, (view) => check(view.variants[0].inputs))).variants[0].inputs;
+const station = async (key: KeyInput) => {
+  await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+  await page.keyboard.press(key);
+};
+const says = (text: string) => page.evaluate((t) => document.body.innerText.includes(t), text);
+
+beforeAll(async () => {
+  await press(page, 'Queen cage lid');
+  await seeShown(page, 'clay');
+});
+
+describe('a lid with fibres, filled from both ends', () => {
+  it('a grade without fibres shows nothing of them, one with fibres how they are followed', async () => {
+    await station('2');
+    await seeText(page, 'Alike all over');
+    await press(page, 'PPHollin H14');
+    await saved((i) => i.resin === 'pp-hollin-h14');
+    expect(await says('Alike all over')).toBe(false);
+    await chord(page, 'Control', 'z');
+    await seeText(page, 'Alike all over');
+  });
+
+  it('numbers are typed, bad ones are not taken, and unstable ones are told before a run', async () => {
+    await typeInto(page, 'Length over diameter', '0.5');
+    await seeText(page, 'Enter 1.00 to');
+    await typeInto(page, 'Length over diameter', '30');
+    await saved((i) => i.fibres?.aspect === 30);
+    await press(page, 'How they turn');
+    await choose(page, 'Interaction', 'Five numbers');
+    await typeInto(page, 'b1', '-0.5');
+    await saved((i) => i.fibres?.turning?.interaction.by === 'five' && i.fibres.turning.interaction.b[0] === -0.5);
+    await chord(page, 'Control', 'Enter');
+    await seeText(page, 'gather the fibres of some directions');
+    await press(page, 'As of the resin');
+    await typeInto(page, 'Length over diameter', ' ');
+    await saved((i) => i.fibres === undefined);
+  });
+
+  it('runs, and shows directions, stiffness and shrinkage, at the face and in the middle', async () => {
+    await station('6');
+    await chord(page, 'Control', 'Enter');
+    await seeText(page, 'Result up to date', 180_000);
+    await seeText(page, 'How strong is it?');
+    await press(page, 'Alignment of fibres');
+    await seeShown(page, 'fibreDegree');
+    await press(page, 'Middle');
+    await seeShown(page, 'fibreDegree');
+    await press(page, 'Modulus along load');
+    await seeShown(page, 'fibreModulusAlong');
+    await press(page, 'Shrinkage along the fibres');
+    await seeShown(page, 'shrinkageOnFibres');
+    // The shape has the fibres among its causes.
+    await seeText(page, 'Uneven shrinkage');
+    expect(await says('Fibres')).toBe(true);
+  });
+
+  it('a probe tells the directions all through the wall', async () => {
+    await station('p');
+    const box = await page.$eval('[data-testid=viewport]', (e) => {
+      const { left, top, width, height } = e.getBoundingClientRect();
+      return { x: left + 0.36 * width, y: top + 0.52 * height };
+    });
+    await page.mouse.click(box.x, box.y);
+    await page.keyboard.press('Escape');
+    await saved((i) => i.probes.length === 1);
+    await choose(page, 'Quantity', 'Fibres through the wall');
+    await page.waitForSelector('[aria-label="Profiles through the wall at the probes"]');
+  });
+
+  it('the question is answered with reasons, and a try has one gate', async () => {
+    await page.evaluate(() => {
+      const panel = document.querySelector('aside[aria-label=Reading] > div')!;
+      panel.scrollTop = panel.scrollHeight;
+    });
+    await press(page, 'How strong is it?');
+    await seeText(page, 'The data sheet says');
+    expect(await textOf(page, 'aside[aria-label=Reading]')).toMatch(/fibres cross it for \d+ %/);
+    expect(errors).toEqual([]);
+  });
+});
