@@ -1,4 +1,9 @@
 import { readFileSync } from 'node:fs';
+import { readStl } from '../src/core/formats/stl';
+import { weld } from '../src/core/geometry/mesh';
+import { defaultTab } from '../src/core/model/outlet';
+import { emptyInputs, type Inputs } from '../src/core/model/study';
+import { runPipeline } from '../src/core/pipeline/pipeline';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { closestPoint } from '../src/core/geometry/closestPoint';
 import { mapVertices, type TriangleMesh, type Vec3 } from '../src/core/geometry/mesh';
@@ -194,3 +199,62 @@ describe.each(Object.entries(ORIENTATIONS).filter(([name]) => !name.includes('17
     });
   },
 );
+
+describe('a lid that two fronts fill', () => {
+  const soup = readStl(readFileSync(new URL('../samples/queen-cage-lid.stl', import.meta.url)));
+  const { mesh } = weld(Float64Array.from(soup, (x) => x / 1000));
+  const inputs: Inputs = {
+    ...emptyInputs('lid'),
+    resin: 'pa6-lowan-n30-g30',
+    gates: [-0.034, 0.034].map((x, k) => ({ id: `G${k + 1}`, position: [x, 0, 0], diameter: 0.0015 })),
+    detail: 'quick',
+    upTo: 'pack',
+    // What flows through the line does so at once.
+    cycle: { ...emptyInputs('lid').cycle, packing: { by: 'constant', pressure: 4e7, time: 0.4 } },
+  };
+  const run = async (patch: Partial<Inputs> = {}) => {
+    const outcome = await runPipeline(mesh, 'lid', { ...inputs, ...patch }, plainContext(), { gridError: false });
+    if (outcome.status !== 'filled') throw new Error(outcome.status);
+    return outcome;
+  };
+
+  it('a tab beside its weld line draws melt through it, and more fibres cross it', async () => {
+    const before = await run();
+    const { weld: line } = before.summary.strength!;
+    const { position, direction, wall } = line!.tab!;
+    const after = await run({ tabs: [defaultTab('T1', position, direction, wall)] });
+    const through = (o: typeof before) => Math.max(...o.findings.weldLines.map((w) => w.flowedThrough!));
+    expect(through(after)).toBeGreaterThan(4 * through(before));
+    // Modulus square to the line, along it and on both sides.
+    const across = ({ fields, gridResult: { grid } }: typeof before) => {
+      const { data } = fields.find((f) => f.id === 'fibreModulusAlong')!;
+      let [sum, volume] = [0, 0];
+      for (let i = 0; i < grid.n; i++) {
+        if (Math.abs(grid.centroid[3 * i]) > 0.0015) continue;
+        sum += grid.volume[i] * data[i];
+        volume += grid.volume[i];
+      }
+      return sum / volume;
+    };
+    expect(across(after)).toBeGreaterThan(across(before));
+    // Where fronts meet fewer fibres lie across than elsewhere.
+    expect(line!.ofFibres).toBeLessThan(0.98);
+  });
+
+  it('both halves of it are alike, as its gates are', async () => {
+    const { fields, gridResult } = await run();
+    const { grid } = gridResult;
+    const { data } = fields.find((f) => f.id === 'fibreModulusAlong')!;
+    const half = (sign: number) => {
+      let [sum, volume] = [0, 0];
+      for (let i = 0; i < grid.n; i++) {
+        // Without the tongue, which is on one side alone.
+        if (grid.centroid[3 * i] * sign < 0.002 || Math.abs(grid.centroid[3 * i]) > 0.022) continue;
+        sum += grid.volume[i] * data[i];
+        volume += grid.volume[i];
+      }
+      return sum / volume;
+    };
+    expect(Math.abs(half(1) / half(-1) - 1)).toBeLessThan(0.02);
+  });
+});

@@ -7,6 +7,7 @@ import type { CoreInput } from '../solvers/core/core';
 import type { FibreInput } from '../solvers/fibres/orientationField';
 import type { CoreFound, FibresFound } from '../results/shotFound';
 import { HALF_LAYERS, sectionShape } from '../solvers/melt/layers';
+import { meanVelocity } from '../solvers/melt/velocity';
 import type { Stand } from './process';
 import type { ShotState } from '../solvers/shot/state';
 import type { FillResult } from '../solvers/fill/outcome';
@@ -14,7 +15,7 @@ import type { PackResult } from '../solvers/pack/outcome';
 import type { ShotFrames } from '../solvers/shot/frames';
 import type { ShotHistory } from '../solvers/shot/history';
 import type { Warmth } from '../solvers/shot/transfer';
-import { onNodes, takenFrom, type Located } from '../solvers/shot/located';
+import { onNodes, perNode, takenFrom, type Located, type PerNode } from '../solvers/shot/located';
 import type { FeedStrain } from '../solvers/pack/wallStrain';
 
 /** Results of the joined grid on the part's own nodes, whatever they are. */
@@ -67,6 +68,14 @@ export function packOnPart(pack: PackResult, joined: JoinedFeed): PackResult {
       feed: feedStrain(frozen.node.mean, joined),
     },
   };
+}
+
+/** How far melt has gone through every node since the place was full, m: 3 a node of the part. */
+export function passedOnPart({ state }: Stand, joined: JoinedFeed): PerNode {
+  const { grid } = joined;
+  const way = perNode(grid.n, 3, 0);
+  for (let i = 0; i < grid.n; i++) way.set(meanVelocity(grid, state.link.passed, i), 3 * i);
+  return nodesOnPart({ way }, joined).way;
 }
 
 /** Directions of fibres at the end of a shot, on the part's own nodes; null: none were followed. */

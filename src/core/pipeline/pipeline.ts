@@ -227,7 +227,15 @@ function outcomeOf(shotRun: ShotRun, all: ShapeOfAll | null): ShotOutcome {
   const fibres = fibresOfShot(shotRun);
   if (fibres && summary.pack) {
     const { weldLines } = found.findings;
-    summary.strength = strengthFacts(gridResult.grid, fibres.found, fibres.own, weldLines, run.inputs, run.settings);
+    summary.strength = strengthFacts(
+      run.mesh,
+      gridResult.grid,
+      fibres.found,
+      fibres.own,
+      weldLines,
+      run.inputs,
+      run.settings,
+    );
     answers.push(howStrong(summary.strength, summary.shape, run.inputs, run.settings));
   }
   return {

@@ -10,7 +10,7 @@ import type { ShotHistory } from '../solvers/shot/history';
 import type { PhaseContext, PhaseFailure } from '../solvers/shot/phase';
 import { emptyState } from '../solvers/shot/state';
 import { transfer, type TransferInput } from '../solvers/shot/transfer';
-import { coreOnPart, fibresOnPart, fillOnPart, packOnPart, warmthOnPart } from './onPart';
+import { coreOnPart, fibresOnPart, fillOnPart, packOnPart, passedOnPart, warmthOnPart } from './onPart';
 import { phaseStep, runProcess, type PhaseStore, type ShotPlan, type Stand } from './process';
 import {
   closingOf,
@@ -138,6 +138,7 @@ export async function shoot(shot: ShotInput, ctx: StageContext, store?: PhaseSto
     frames: (packed ?? filled).frames,
     reused: done.reused,
     behind: found.pack?.atOpening?.behind ?? walls.behind,
+    passed: passedOnPart(done.stand, joined),
     fibres: fibresOnPart(done.stand, fillInputOf(shot, placed).fibres, joined),
     core: coreOnPart(done.stand, coreOfShot(shot, joined, done.stand), joined),
     left: found.transfer ? warmthOnPart(found.transfer, joined) : null,

@@ -268,7 +268,10 @@ const AT: Record<Judged, (value: number) => Answer> = {
   shearStress: (v) => asked.fill({ stressShare: v }),
   shearRate: (v) => asked.fill({ rateShare: v }),
   weldStrength: (v) => asked.fronts({ weldLines: [weld(v)] }),
-  weldWithFibres: (v) => asked.strong({ weld: { id: 'W1', share: v, ofFibres: 0.5, healed: 0.9, place_m: [0, 0, 0] } }),
+  weldWithFibres: (v) =>
+    asked.strong({
+      weld: { id: 'W1', share: v, ofFibres: 0.5, healed: 0.9, flowedThrough_m: 1e-3, place_m: [0, 0, 0], tab: null },
+    }),
   stressOverStrength: (v) => asked.strong({}, { skinStress_Pa: v * strength.strength_Pa }),
   alongLoad: (v) => asked.strong({ modulus_Pa: v * strength.sheetModulus_Pa }),
   burn: (v) => asked.fronts({ airTraps: [trap(v)] }),

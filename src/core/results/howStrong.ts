@@ -1,6 +1,11 @@
 import { z } from 'zod';
-import type { Vec3 } from '../geometry/mesh';
-import { distance, normalised, sub } from '../geometry/vec';
+import type { TriangleMesh, Vec3 } from '../geometry/mesh';
+import { vec3Schema } from '../geometry/schemas';
+import { cross, distance, dot, normalised, sub, vertexAt } from '../geometry/vec';
+import { SurfaceTree } from '../geometry/surfaceTree';
+import { nominalWall } from '../grid/lattice';
+import { openingOf } from '../model/body';
+import { defaultTab } from '../model/outlet';
 import type { PressureGrid } from '../grid/pressureGrid';
 import { loadOf, LOAD_AXES } from '../model/fibres';
 import type { Inputs } from '../model/study';
@@ -9,7 +14,7 @@ import type { FillSettings } from '../setup/settings';
 import { PAIRS } from '../solvers/warp/solid';
 import { youngAlong } from '../solvers/warp/stress';
 import { format, formatNumber } from '../units/units';
-import { withCycle, type Answer, type Suggestion } from './answer';
+import { freshOutletId, withCycle, type Answer, type Suggestion } from './answer';
 import type { WallFibres } from './fibreFields';
 import { judge, VERDICT_RULES as RULES, worst } from './rules';
 import type { ShapeFacts } from './shape';
@@ -30,7 +35,17 @@ export const strengthFactsSchema = z.object({
   least_Pa: real,
   /** The weld line with the least left, and what fibres across it give of what they give the wall; null: there is none. */
   weld: z
-    .object({ id: z.string(), share: real, ofFibres: real, healed: real, place_m: z.array(real).length(3) })
+    .object({
+      id: z.string(),
+      share: real,
+      ofFibres: real,
+      healed: real,
+      /** How far melt has gone through it after the fronts met, m. */
+      flowedThrough_m: real,
+      place_m: vec3Schema,
+      /** Where an overflow tab would draw melt through it: on the part's side, and outwards; null: nowhere. */
+      tab: z.object({ position: vec3Schema, direction: vec3Schema, wall: real }).nullable(),
+    })
     .nullable(),
 });
 export type StrengthFacts = z.infer<typeof strengthFactsSchema>;
@@ -43,6 +58,7 @@ const ALONG = 0.5;
 const BESIDE = 1.5;
 
 export function strengthFacts(
+  part: TriangleMesh,
   grid: PressureGrid,
   { across }: FibresFound,
   own: WallFibres,
@@ -70,7 +86,15 @@ export function strengthFacts(
   const welds = lines.map((line) => {
     const ofFibres = acrossLine(grid, line, own, youngOf);
     const place = line.points[Math.floor(line.points.length / 2)];
-    return { id: line.id, share: line.strength * ofFibres, ofFibres, healed: line.strength, place_m: [...place] };
+    return {
+      id: line.id,
+      share: line.strength * ofFibres,
+      ofFibres,
+      healed: line.strength,
+      flowedThrough_m: line.flowedThrough ?? 0,
+      place_m: place,
+      tab: tabBeside(part, line, inputs),
+    };
   });
   return {
     strength_Pa: resin.strength ?? STRAIN_AT_YIELD * resin.elastic.E1,
@@ -82,6 +106,47 @@ export function strengthFacts(
     least_Pa: sums.least / sums.volume,
     weld: welds.sort((a, b) => a.share - b.share)[0] ?? null,
   };
+}
+
+/** A tab sits so many wall thicknesses beside the line, on a face that is no steeper to the opening than this (cosine). */
+const TAB_BESIDE = 5;
+const SIDEWAYS = 0.3;
+/** Room that it needs outwards, in walls. */
+const TAB_ROOM = 7;
+
+/** Place of the part's sides that is nearest to one beside an end of the line, and the way outwards. */
+function tabBeside(part: TriangleMesh, { points }: WeldLine, inputs: Inputs) {
+  const wall = nominalWall(part);
+  const opening = openingOf(inputs.tool);
+  const { positions, triangles } = part;
+  const tree = new SurfaceTree(part);
+  let best: { position: Vec3; direction: Vec3; off: number } | null = null;
+  for (const [end, inner] of [
+    [points[0], points[1]],
+    [points[points.length - 1], points[points.length - 2]],
+  ]) {
+    if (!inner) continue;
+    const along = normalised(sub(end, inner));
+    for (let t = 0; t < triangles.length; t += 3) {
+      const corners = [0, 1, 2].map((k) => vertexAt(positions, triangles[t + k]));
+      const area = cross(sub(corners[1], corners[0]), sub(corners[2], corners[0]));
+      if (!(Math.hypot(...area) > 0)) continue;
+      const direction = normalised(area);
+      if (Math.abs(dot(direction, opening)) > SIDEWAYS) continue;
+      const place = [0, 1, 2].map((d) => (corners[0][d] + corners[1][d] + corners[2][d]) / 3) as Vec3;
+      const from = sub(place, end);
+      const on = dot(from, along);
+      const beside = Math.sqrt(Math.max(0, dot(from, from) - on * on));
+      // Outwards past the end of the line, and beside it.
+      const off = Math.abs(beside - TAB_BESIDE * wall) + Math.abs(on) + (dot(direction, along) > 0 ? 0 : 1);
+      if (best && off >= best.off) continue;
+      // Out of the part, not into a hole of it.
+      const [x, y, z] = place.map((p, d) => p + 1e-3 * wall * direction[d]);
+      if (tree.ray(x, y, z, ...direction, 0, TAB_ROOM * wall) >= 0) continue;
+      best = { position: place, direction, off };
+    }
+  }
+  return best && { position: best.position, direction: best.direction, wall };
 }
 
 /** Modulus across a weld line over that along the fibres of the walls beside it. */
@@ -147,12 +212,12 @@ export function howStrong(
     key,
     where:
       weld && verdicts.weld !== 'good'
-        ? { label: `Weld line ${weld.id}`, position: weld.place_m as Vec3, field: 'fibreOn' }
+        ? { label: `Weld line ${weld.id}`, position: weld.place_m, field: 'fibreOn' }
         : shape?.stressPlace_m && verdicts.stress !== 'good'
           ? { label: 'Most stress', position: shape.stressPlace_m, field: 'vonMises' }
           : null,
     why: reasons(facts, shape, stressed, settings),
-    try: tries(verdicts.weld !== 'good', verdicts.stress !== 'good', inputs, settings),
+    try: tries(verdicts.weld !== 'good' ? weld : null, verdicts.stress !== 'good', inputs, settings),
   };
 }
 
@@ -178,7 +243,7 @@ function reasons(
   ];
   if (weld)
     list.push(
-      `${weld.id} knits to ${percent(weld.healed)} of the plastic, and fibres cross it for ${percent(weld.ofFibres)} of what they give the wall: ${percent(weld.share)} together. The notch on its surface is there besides.`,
+      `${weld.id} knits to ${percent(weld.healed)} of the plastic, and fibres cross it for ${percent(weld.ofFibres)} of what they give the wall: ${percent(weld.share)} together. Melt goes ${format(weld.flowedThrough_m, 'mm', 2)} through it after the fronts have met; the notch in its skin stays.`,
     );
   else list.push('No weld line crosses it.');
   if (shape)
@@ -197,13 +262,20 @@ function reasons(
   return list;
 }
 
-function tries(
-  weak: boolean,
-  stressed: boolean,
-  inputs: Inputs,
-  { resin, meltTemperature, mouldTemperature }: FillSettings,
-) {
+function tries(weak: StrengthFacts['weld'], stressed: boolean, inputs: Inputs, settings: FillSettings): Suggestion[] {
+  const { resin, meltTemperature, mouldTemperature } = settings;
   const list: Suggestion[] = [];
+  if (weak?.tab) {
+    const { position, direction } = weak.tab;
+    const taken = inputs.tabs ?? [];
+    const id = freshOutletId('T', taken);
+    list.push({
+      id: 'tab-beside-line',
+      label: `Overflow tab beside ${weak.id}`,
+      why: 'What it takes up is drawn through the line, and lays fibres across it.',
+      inputs: { ...inputs, tabs: [...taken, defaultTab(id, position, direction, weak.tab.wall)] },
+    });
+  }
   if (weak && inputs.gates.length > 1)
     list.push({
       id: 'one-gate',

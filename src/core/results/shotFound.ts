@@ -44,6 +44,8 @@ export type Shot = FillFound & {
   left: Warmth | null;
   /** null where no fluid was let into the core. */
   core: CoreFound | null;
+  /** How far melt has gone through every node since the place was full, m; 3 a node. */
+  passed: PerNode;
   /** null where no fibres were followed. */
   fibres: FibresFound | null;
   /** Phases that an earlier run had calculated. */

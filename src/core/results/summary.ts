@@ -40,7 +40,7 @@ import type { Answer } from './answer';
 import type { Findings } from './findings';
 import { airTraps, hesitations } from './places';
 import { speedJumps } from './speedJumps';
-import { weldLines } from './weldLines';
+import { flowedThrough, weldLines } from './weldLines';
 import { whatMachine, type MachineNeeds } from './whatMachine';
 import { whereFrontsMeet } from './whereFrontsMeet';
 import { willItFill, type FillFacts } from './willItFill';
@@ -157,6 +157,7 @@ export function summarise(
   const pathEnd = Number.isNaN(result.node.fillTime[last]) ? latestFilled(grid, result) : last;
   const path = flowPath(grid, result.node.fillTime, lastFullFrame(result), pathEnd);
   const findings = findingsOf(grid, result, settings, outcome.status === 'stalled', outcome.feed);
+  for (const line of findings.weldLines) line.flowedThrough = flowedThrough(grid, line.points, outcome.passed);
   const cut = outcome.status === 'stalled' ? Infinity : NEEDED_AT_SHARE + 1e-6;
   // While a fluid in the core pushes, or the tool, the nozzle is shut: what stands before it then is no need of the machine.
   const upTo = (share: number) => (_: unknown, k: number) =>

@@ -112,7 +112,10 @@ function reasons(
     list.push(
       `${weakest.id}, ${format(weakest.length, 'mm', 3)} long, forms after ${format(weakest.time, 's', 2)} at ` +
         `${celsius(weakest.temperature)} with ${degrees(weakest.angle)} between the fronts` +
-        (weakest.pressure > 0 ? ` and sees up to ${format(weakest.pressure, 'MPa')}.` : ' and is hardly pressed.'),
+        (weakest.pressure > 0 ? ` and sees up to ${format(weakest.pressure, 'MPa')}.` : ' and is hardly pressed.') +
+        (weakest.flowedThrough === undefined
+          ? ''
+          : ` Melt goes ${format(weakest.flowedThrough, 'mm', 2)} through it afterwards; the notch in its skin stays.`),
     );
   const sharp = lines.reduce<WeldLine | null>((s, l) => (!s || l.smallestAngle < s.smallestAngle ? l : s), null);
   if (sharp && sharp !== weakest)

@@ -1,6 +1,7 @@
 import type { Closure } from '../../model/fibres';
 import type { PressureGrid } from '../../grid/pressureGrid';
-import { frameOn } from '../../geometry/vec';
+import { frameOn, SYMMETRIC } from '../../geometry/vec';
+import { eigenOf, frame } from '../../numerics/eigen';
 import { Orientation, type FibreModel } from '../../material/fibres/orientation';
 import type { Carried } from '../melt/carrier';
 import type { Columns } from '../melt/columns';
@@ -24,6 +25,10 @@ export interface FibreInput {
 export const SIX = 6;
 /** Neighbours' velocities count by the fourth power of their nearness, in nodes, and no more than one so far away. */
 const NEAR = 0.1;
+/** Strain that melt goes through in the front: about 1 on the way from the middle of the wall to its face. */
+const OVERTURNED = 1;
+/** What comes from two sides at a right angle cancels out by so much, and meets nothing. */
+const CORNER = 0.3;
 /** Error of a step of a layer: the transport is not as exact as the law. */
 const TOLERANCE = 5e-3;
 /** Share of a node that flows through it before it is moved on. */
@@ -50,6 +55,14 @@ export class OrientationField implements Carried {
   private readonly waiting: Float64Array;
   private readonly stencil: Stencil;
   private readonly gradient = new Float64Array(9);
+  private readonly turnGradient = new Float64Array(9);
+  private readonly turned = new Float64Array(SIX);
+  private readonly inflows = new Float64Array(SIX);
+  private readonly spectrum = frame();
+  /** Fibres as they are turned in the front: by strain alone, at once. */
+  private readonly overturn: Orientation;
+  /** Of the step at hand. */
+  private linkFlow: Float64Array | null = null;
 
   constructor(
     private readonly grid: PressureGrid,
@@ -60,6 +73,8 @@ export class OrientationField implements Carried {
   ) {
     this.values = values;
     this.follow = new Orientation(input.model, input.closure, TOLERANCE, grid.n * columns.nLayers);
+    const { aspect, interaction } = input.model;
+    this.overturn = new Orientation({ aspect, interaction, slowing: 1 }, input.closure, TOLERANCE);
     if (before?.length) values.set(before);
     else for (let k = 0; k < values.length; k++) values[k] = input.fresh[k % SIX];
     this.velocity = new Float64Array(3 * grid.n);
@@ -81,6 +96,7 @@ export class OrientationField implements Carried {
   look(solver: FlowSolver, full: Uint8Array): void {
     const { grid, velocity, through, known } = this;
     const { linkFlow, attachedFlow } = solver;
+    this.linkFlow = linkFlow;
     known.set(full);
     for (let i = 0; i < grid.n; i++) {
       through[i] = Math.max(0, attachedFlow[i]);
@@ -99,6 +115,43 @@ export class OrientationField implements Carried {
     if (through[i] * waited < MOVED * grid.volume[i]) return 0;
     this.waiting[i] = 0;
     return waited;
+  }
+
+  /**
+   * In the front melt is drawn out across the wall and pressed together along the flow, and turned back as it comes to lie on the faces
+   * (Tadmor, J. Appl. Polym. Sci. 18 (1974) 1753): what one front leaves is the mean of what came. Where fronts meet nothing turns the
+   * fibres back: they stay in the plane of the front. How much of a meeting it is, is told by how far what comes cancels out.
+   */
+  arrive(i: number, fresh: Float64Array): void {
+    const { grid, input, linkFlow, turned, turnGradient, inflows } = this;
+    if (!linkFlow) return;
+    inflows.fill(0);
+    let all = 0;
+    const net = [0, 0, 0];
+    for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++) {
+      const [j, l] = [grid.rowNode[k], grid.rowLink[k]];
+      const flow = grid.linkFrom[l] === i ? -linkFlow[l] : linkFlow[l];
+      if (!(flow > 0)) continue;
+      const e = this.wayFrom(j, i);
+      all += flow;
+      for (let d = 0; d < 3; d++) net[d] += flow * e[d];
+      SYMMETRIC.forEach(([p, q], c) => (inflows[c] += flow * e[p] * e[q]));
+    }
+    const meeting = all > 0 ? (1 - Math.hypot(...net) / all - CORNER) / (1 - CORNER) : 0;
+    if (!(meeting > 0)) return;
+    const { vectors: v } = eigenOf(inflows, this.spectrum);
+    const n = input.across.subarray(3 * i, 3 * i + 3);
+    for (let p = 0; p < 3; p++) for (let q = 0; q < 3; q++) turnGradient[3 * p + q] = n[p] * n[q] - v[3 * p] * v[3 * q];
+    for (let k = 0; k < SIX; k++) turned[k] = fresh[k];
+    this.overturn.advance(turned, turnGradient, OVERTURNED * meeting);
+    for (let k = 0; k < SIX; k++) fresh[k] = turned[k];
+  }
+
+  private wayFrom(j: number, i: number): [number, number, number] {
+    const { centroid } = this.grid;
+    const way = [0, 1, 2].map((d) => centroid[3 * i + d] - centroid[3 * j + d]);
+    const length = Math.hypot(...way) || 1;
+    return [way[0] / length, way[1] / length, way[2] / length];
   }
 
   /** Turns the fibres of nodes that still wait: nothing more comes to them. */

@@ -38,6 +38,8 @@ export interface Carried {
    * taken as one. Absent: the step.
    */
   elapsed?(node: number, dt: number): number;
+  /** What becomes of melt on its way through the front into a node, in place: the front turns it over. */
+  arrive?(node: number, fresh: Float64Array): void;
   /** What becomes of it in a node over a step, after it has been carried there; absent for what only goes along. */
   change?(node: number, dt: number): void;
 }
@@ -49,6 +51,8 @@ export interface Carried {
  * conduction.
  */
 export class Carrier {
+  /** Volume that has flowed through every link since both its nodes were full, m3. */
+  readonly passed: Float64Array;
   private readonly carried: Carried[] = [];
   private readonly inflow: Float64Array;
   private readonly eliminated: Float64Array;
@@ -66,6 +70,7 @@ export class Carrier {
     /** Columns in whose memory all values lie: their kernel then does the rows. */
     private readonly compiled: CompiledColumns | null = null,
   ) {
+    this.passed = new Float64Array(grid.linkFrom.length);
     this.inflow = new Float64Array(layers.nLayers);
     this.eliminated = new Float64Array(layers.nLayers);
     gating.attached.forEach(({ node }, k) => this.attachedTo.set(node, [...(this.attachedTo.get(node) ?? []), k]));
@@ -98,6 +103,7 @@ export class Carrier {
     after: Float64Array,
   ): void {
     const { heat, carried } = this;
+    this.count(dt, solver.linkFlow, full);
     heat?.begin(solver, pinned);
     for (const field of carried) field.look?.(solver, full);
     for (const field of carried)
@@ -109,6 +115,12 @@ export class Carrier {
     for (const field of carried) if (field.sharp) this.sharpener?.sharpen(field, dt, solver, order);
     heat?.front(dt, solver, full, pinned, before, after);
     for (const field of carried) this.front(field, dt, solver, full, before, after);
+  }
+
+  private count(dt: number, linkFlow: Float64Array, full: Uint8Array): void {
+    const { linkFrom, linkTo } = this.grid;
+    for (let l = 0; l < linkFlow.length; l++)
+      if (full[linkFrom[l]] && full[linkTo[l]]) this.passed[l] += dt * linkFlow[l];
   }
 
   /** What enters a node from the inlet, m3/s, and, into `fresh`, the values it brings, times that. */
@@ -280,6 +292,7 @@ export class Carrier {
   /** A node at the front takes in what `fresh` holds for a weight of `sum`, laid out over the whole wall. */
   private gain(field: Carried, i: number, sum: number, before: number, after: number, dt: number): void {
     for (let c = 0; c < field.components; c++) this.fresh[c] /= sum;
+    field.arrive?.(i, this.fresh);
     this.mix(field, i, Math.max(0, after - before) / after);
     field.change?.(i, dt);
   }

@@ -216,8 +216,7 @@ export class PackedMelt {
   mark(): () => void {
     const { columns, solver, heat, cavity } = this;
     const kept = [columns.temperature, columns.wallStress, columns.sideOf, this.mass, this.massBefore, this.loose];
-    const orientation = cavity.fibres?.values;
-    if (orientation) kept.push(orientation);
+    kept.push(cavity.carrier.passed, ...(cavity.fibres ? [cavity.fibres.values] : []));
     const copies = kept.map((values) => values.slice());
     const gap = cavity.tool?.gap ?? 0;
     const putBack = [

@@ -127,6 +127,7 @@ export class Cavity {
     this.solver.inletPressure = start.machine.pressure;
     this.solver.inletFlow = start.machine.flow;
     this.carrier = new Carrier(grid, this.layers, this.gating, this.heat, this.columns);
+    this.carrier.passed.set(start.link.passed);
     const second = this.columns?.second;
     if (second) this.carrier.follow(secondShare(second.share, spec.second?.enters === true));
     if (fibres && this.columns) {
@@ -182,7 +183,7 @@ export class Cavity {
         second: columns?.second?.share.slice() ?? none,
         orientation: this.fibres?.values.slice() ?? none,
       },
-      link: own(solver.memory.link),
+      link: own({ ...solver.memory.link, passed: this.carrier.passed }),
       star: own(solver.memory.star),
       walls: columns
         ? {

@@ -63,6 +63,8 @@ export interface ShotState {
   link: {
     /** m3/s, from -> to. */
     flow: Float64Array;
+    /** What has passed since both nodes were full, m3. */
+    passed: Float64Array;
   };
   star: {
     /** Of the near field and of its entry alone, 1/(Pa s); 0 before they are known. */
@@ -135,7 +137,7 @@ export function emptyState(grid: PressureGrid, gating: Gating): ShotState {
       second: none(),
       orientation: none(),
     },
-    link: { flow: new Float64Array(grid.linkFrom.length) },
+    link: { flow: new Float64Array(grid.linkFrom.length), passed: new Float64Array(grid.linkFrom.length) },
     star: {
       fluidity: new Float64Array(gating.stars.length),
       entryFluidity: new Float64Array(gating.stars.length),
@@ -170,7 +172,11 @@ export function checkState(
       OPTIONAL.has(k) && !v.length ? 0 : grid.n * nLayers * (k === 'orientation' ? 6 : 1),
     ]),
     ...Object.entries(core ?? {}).map(([k, v]): [string, ArrayLike<number>, number] => [`core.${k}`, v, grid.n]),
-    ['link.flow', link.flow, grid.linkFrom.length],
+    ...Object.entries(link).map(([k, v]): [string, ArrayLike<number>, number] => [
+      `link.${k}`,
+      v,
+      grid.linkFrom.length,
+    ]),
     ...Object.entries(star).map(([k, v]): [string, ArrayLike<number>, number] => [`star.${k}`, v, gating.stars.length]),
   ];
   for (const [name, values, length] of wanted)
