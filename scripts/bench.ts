@@ -21,6 +21,7 @@ import { latticeFor, type Detail } from '../src/core/grid/lattice';
 import { buildPressureGrid } from '../src/core/grid/pressureGrid';
 import { defaultFeed } from '../src/core/model/feed';
 import { defaultCore } from '../src/core/model/core';
+import { DEFAULT_FIBRES } from '../src/core/model/fibres';
 import { freshShot } from '../src/core/model/shots';
 import { cavityBody, emptyInputs, type Inputs } from '../src/core/model/study';
 import { settleMould } from '../src/core/setup/mould';
@@ -162,6 +163,59 @@ for (const detail of details) {
       'surface °C': `${low} … ${mean} … ${high}`,
       'network ms': (performance.now() - t).toFixed(1),
       'of it': `${alone?.coolant.stretches.length} stretches`,
+    },
+  ]);
+}
+
+/** The Queen cage lid with its fibres followed, and beside it alike all over: filling and packing, the shape, and an unfilled grade. */
+for (const detail of details) {
+  const lid = weld(
+    Float64Array.from(
+      readStl(readFileSync(new URL('../samples/queen-cage-lid.stl', import.meta.url))),
+      (x) => x / 1000,
+    ),
+  ).mesh;
+  const study = (resin: string, follow: boolean): Inputs => ({
+    ...emptyInputs('queen-cage-lid'),
+    resin,
+    gates: [-0.034, 0.034].map((x, k) => ({ id: `G${k + 1}`, position: [x, 0, 0], diameter: 0.0015 })),
+    fibres: { ...DEFAULT_FIBRES, follow },
+    detail,
+  });
+  const timed = async (inputs: Inputs) => {
+    let shapeFrom = 0;
+    const context = plainContext(
+      ({ stage }) => {
+        if (stage === 'warp') shapeFrom ||= performance.now();
+      },
+      undefined,
+      secondThread,
+    );
+    const t = performance.now();
+    const outcome = await runPipeline(lid, 'bench', inputs, context, { gridError: false });
+    if (outcome.status !== 'filled') throw new Error(outcome.status);
+    return { shot: shapeFrom - t, shape: performance.now() - shapeFrom };
+  };
+  const pairs = { alike: [] as number[], followed: [] as number[] };
+  let shapes = { alike: 0, followed: 0 };
+  for (let round = 0; round < 3; round++) {
+    const alike = await timed(study('pa6-lowan-n30-g30', false));
+    const followed = await timed(study('pa6-lowan-n30-g30', true));
+    pairs.alike.push(alike.shot);
+    pairs.followed.push(followed.shot);
+    shapes = { alike: alike.shape, followed: followed.shape };
+  }
+  const plain = [await timed(study('pa6-lowan-n30', false)), await timed(study('pa6-lowan-n30', true))];
+  const added = pairs.followed.map((s, k) => s / pairs.alike[k] - 1).sort((a, b) => a - b);
+  console.table([
+    {
+      fibres: detail,
+      'alike s': (pairs.alike[1] / 1000).toFixed(1),
+      'followed s': (pairs.followed[1] / 1000).toFixed(1),
+      'adds %': (100 * added[1]).toFixed(0),
+      'shape alike s': (shapes.alike / 1000).toFixed(1),
+      'shape followed s': (shapes.followed / 1000).toFixed(1),
+      'unfilled, asked or not': (plain[1].shot / plain[0].shot).toFixed(2),
     },
   ]);
 }

@@ -3,7 +3,7 @@
  * folder of their own. Build first.
  */
 import { fileURLToPath } from 'node:url';
-import { App, chord, openBrowser, openPage, press, seeShown, seeText, sleep } from '../e2e/app';
+import { App, choose, chord, openBrowser, openPage, press, seeShown, seeText, sleep } from '../e2e/app';
 
 const folder = fileURLToPath(new URL('../docs/screenshots/', import.meta.url));
 const server = new App();
@@ -127,6 +127,27 @@ await press(page, 'Does the core come out right?', 'h3, h2, button');
 await shot('core');
 await page.keyboard.press('s');
 await page.goto(server.url, { waitUntil: 'networkidle2' });
+await press(page, 'Queen cage lid');
+await seeShown(page, 'clay');
+await page.keyboard.press('6');
+await chord(page, 'Control', 'Enter');
+await seeShown(page, 'fillTime', 120_000);
+await page.focus('[aria-label="Play head"]');
+await page.keyboard.press('End');
+await press(page, 'Fibres along');
+await press(page, 'Between');
+await seeShown(page, 'fibreOn');
+await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+await page.keyboard.press('p');
+await page.mouse.click(545, 372);
+await page.keyboard.press('Escape');
+await choose(page, 'Quantity', 'Fibres through the wall');
+await page.$$eval('h2, h3', (all) =>
+  all.find((h) => h.textContent?.includes('How strong is it'))?.scrollIntoView({ block: 'start' }),
+);
+await press(page, 'How strong is it?', 'h3, h2, button');
+await shot('fibres');
+await page.goto(server.url, { waitUntil: 'networkidle2' });
 await press(page, 'Pressed tray');
 await seeShown(page, 'clay');
 await press(page, 'Light or dark page');
@@ -143,13 +164,6 @@ const open = async (project: string) => {
   await page.waitForSelector('[data-testid="viewport"][aria-busy="false"]');
   await page.keyboard.press('3');
 };
-await open('Frame spacer pair');
-await press(page, 'Find diameters');
-await seeText(page, 'Take all as a variant', 120_000);
-await page.evaluate(() =>
-  document.querySelector('[aria-label="Before and after balancing"]')?.scrollIntoView({ block: 'end' }),
-);
-await shot('balance');
 await open('Entrance slider');
 await chord(page, 'Control', 'Enter');
 await seeShown(page, 'fillTime');
