@@ -48,6 +48,19 @@ describe('a lid with fibres, filled from both ends', () => {
     await saved((i) => i.fibres === undefined);
   });
 
+  it('interaction numbers are fitted to what the lab counted through a plate', async () => {
+    await press(page, 'Fit points');
+    await press(page, 'Fibres', '[role="radio"]');
+    await press(page, 'Ask the lab');
+    await seeText(page, '16 of 16 points');
+    expect(await textOf(page, '[data-testid="fitted"]')).toMatch(/C_I\s*0\.\d+ ± /);
+    await press(page, 'Make a resin of it');
+    const { resin } = await saved((i) => typeof i.resin === 'object' && i.resin.filler?.turning !== undefined);
+    expect(typeof resin === 'object' && resin.filler?.turning?.slowing).toBeGreaterThan(0.005);
+    await chord(page, 'Control', 'z');
+    await saved((i) => i.resin === 'pa6-lowan-n30-g30');
+  });
+
   it('runs, and shows directions, stiffness and shrinkage, at the face and in the middle', async () => {
     await station('6');
     await chord(page, 'Control', 'Enter');

@@ -1,6 +1,8 @@
 import type { Resin } from '../model/resin';
 import type { PvtPoint } from './fitPvt';
 import type { ViscosityPoint } from './fitViscosity';
+import { hasFibres, turningOf } from './fibres/defaults';
+import { alongInPlate, type OrientationPoint } from './fibres/fitTurning';
 import { ATMOSPHERE, specificVolume } from './pvt';
 import { viscosity } from './viscosity';
 
@@ -11,6 +13,8 @@ import { viscosity } from './viscosity';
 export interface LabReport {
   viscosity: ViscosityPoint[];
   pvt: PvtPoint[];
+  /** Through the wall of a plate; none of a grade without fibres. */
+  fibres: OrientationPoint[];
 }
 
 const RATES = [5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10000, 20000];
@@ -37,7 +41,31 @@ export function measure(resin: Resin, seed: number): LabReport {
       const v = specificVolume(resin.pvt, T, p + ATMOSPHERE) * (1 + SCATTER.volume * normal());
       pvt.push({ T, p: p + ATMOSPHERE, v: Number(v.toPrecision(6)) });
     }
-  return { viscosity: points, pvt };
+  return { viscosity: points, pvt, fibres: hasFibres(resin) ? fibresOf(resin, random, normal) : [] };
+}
+
+/** Places through the wall, distances from the gate and wall of the plate that is cut up. */
+const PLATE = { places: [0, 0.15, 0.3, 0.45, 0.6, 0.7, 0.8, 0.9], distances: [0.015, 0.06], wall: 0.003 };
+/** Scatter of a share that is counted on a polished section. */
+const COUNTED = 0.02;
+
+function fibresOf(resin: Resin, random: () => number, normal: () => number): OrientationPoint[] {
+  const aspect = resin.filler?.aspectRatio ?? 1;
+  const usual = turningOf(resin, aspect);
+  // What a maker's fibres do is about what is usual.
+  const CI = 'CI' in usual.interaction ? usual.interaction.CI : 0.01;
+  const own = {
+    interaction: { by: 'even' as const, CI: CI * (0.6 + 0.8 * random()) },
+    slowing: Math.min(1, usual.slowing * (0.7 + 1.6 * random())),
+  };
+  const at = alongInPlate(own, aspect, 'n' in resin.viscosity ? resin.viscosity.n : 1);
+  return PLATE.distances.flatMap((distance) =>
+    PLATE.places.map((place) => {
+      const point = { distance, wall: PLATE.wall, place };
+      const along = Math.min(1, Math.max(0, at(point) + COUNTED * normal()));
+      return { ...point, along: Number(along.toPrecision(3)) };
+    }),
+  );
 }
 
 /** Numbers 0..1 from a seed (Mulberry32). */

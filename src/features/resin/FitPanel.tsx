@@ -2,6 +2,8 @@
 
 import { FlaskConical } from 'lucide-react';
 import { useMemo, useState } from 'react';
+import { hasFibres, shapeOf } from '@/core/material/fibres/defaults';
+import { alongInPlate, fitTurning } from '@/core/material/fibres/fitTurning';
 import { fitPvt, type PvtFit, type PvtPoint } from '@/core/material/fitPvt';
 import { FitError, fitViscosity, type ViscosityFit, type ViscosityPoint } from '@/core/material/fitViscosity';
 import { measure } from '@/core/material/lab';
@@ -15,13 +17,25 @@ import { CurveChart, type MeasuredPoint } from './CurveChart';
 import type { CurveSet } from './curves';
 import { PointsInput } from './PointsInput';
 import { useMadeResin } from './useMadeResin';
-import { PVT_COLUMNS, pvtPoints, pvtText, VISCOSITY_COLUMNS, viscosityPoints, viscosityText } from './points';
+import {
+  FIBRE_COLUMNS,
+  fibrePoints,
+  fibreText,
+  PVT_COLUMNS,
+  pvtPoints,
+  pvtText,
+  VISCOSITY_COLUMNS,
+  viscosityPoints,
+  viscosityText,
+} from './points';
 
-type What = 'viscosity' | 'pvt';
+type What = 'viscosity' | 'pvt' | 'fibres';
 const WHAT: { value: What; label: string }[] = [
   { value: 'viscosity', label: 'Viscosity' },
   { value: 'pvt', label: 'pvT' },
 ];
+const WITH_FIBRES = [...WHAT, { value: 'fibres' as const, label: 'Fibres' }];
+const COLUMNS: Record<What, string> = { viscosity: VISCOSITY_COLUMNS, pvt: PVT_COLUMNS, fibres: FIBRE_COLUMNS };
 
 interface Fitted {
   count: number;
@@ -38,8 +52,8 @@ interface Fitted {
 /** Measured points in, constants out: pasted, loaded or from the laboratory; points are left out by a click. */
 export function FitPanel({ base, onUse }: { base: Resin; onUse: (r: Resin) => void }) {
   const [what, setWhat] = useState<What>('viscosity');
-  const [texts, setTexts] = useState<Record<What, string>>({ viscosity: '', pvt: '' });
-  const [left, setLeft] = useState<Record<What, readonly number[]>>({ viscosity: [], pvt: [] });
+  const [texts, setTexts] = useState<Record<What, string>>({ viscosity: '', pvt: '', fibres: '' });
+  const [left, setLeft] = useState<Record<What, readonly number[]>>({ viscosity: [], pvt: [], fibres: [] });
   const [sample, setSample] = useState(0);
   const { said, setSaid, make } = useMadeResin(base, onUse);
   const put = (text: string) => {
@@ -49,12 +63,17 @@ export function FitPanel({ base, onUse }: { base: Resin; onUse: (r: Resin) => vo
   const outcome = useMemo(() => work(what, texts[what], left[what], base), [what, texts, left, base]);
   const ask = () => {
     // The laboratory does not tell which grade it was given.
-    const report = measure(RESINS[(7 * sample + 3) % RESINS.length], 1000 + sample);
-    setTexts({ viscosity: viscosityText(report.viscosity), pvt: pvtText(report.pvt) });
-    setLeft({ viscosity: [], pvt: [] });
+    const grades = hasFibres(base) ? RESINS.filter(hasFibres) : RESINS;
+    const report = measure(grades[(7 * sample + 3) % grades.length], 1000 + sample);
+    setTexts({
+      viscosity: viscosityText(report.viscosity),
+      pvt: pvtText(report.pvt),
+      fibres: report.fibres.length ? fibreText(report.fibres) : '',
+    });
+    setLeft({ viscosity: [], pvt: [], fibres: [] });
     setSample(sample + 1);
     setSaid(
-      `Sample ${sample + 1} is back from the lab: ${report.viscosity.length} viscosities, ${report.pvt.length} volumes.`,
+      `Sample ${sample + 1} is back from the lab: ${report.viscosity.length} viscosities, ${report.pvt.length} volumes${report.fibres.length ? `, ${report.fibres.length} shares of fibres` : ''}.`,
     );
   };
   const toggle = (k: number) => {
@@ -64,11 +83,11 @@ export function FitPanel({ base, onUse }: { base: Resin; onUse: (r: Resin) => vo
   return (
     <div className="grid min-h-0 flex-1 grid-cols-[15.5rem_1fr]">
       <div className="flex min-h-0 flex-col gap-2 border-r px-4 py-3">
-        <Choice label="What to fit" value={what} options={WHAT} onChange={setWhat} />
+        <Choice label="What to fit" value={what} options={hasFibres(base) ? WITH_FIBRES : WHAT} onChange={setWhat} />
         <PointsInput
           label="Measured points"
           file="File of measured points"
-          placeholder={`One point a line:\n${what === 'viscosity' ? VISCOSITY_COLUMNS : PVT_COLUMNS}`}
+          placeholder={`One point a line:\n${COLUMNS[what]}`}
           value={texts[what]}
           onChange={put}
           beside={
@@ -201,11 +220,68 @@ function work(
   base: Resin,
 ): { fit: Fitted } | { refusal: { message: string; remedy: string } } {
   try {
-    return { fit: what === 'viscosity' ? viscosityFit(text, left, base) : pvtFit(text, left, base) };
+    return { fit: FITS[what](text, left, base) };
   } catch (error) {
     if (error instanceof FitError) return { refusal: { message: error.message, remedy: error.remedy } };
     throw error;
   }
+}
+
+const FITS: Record<What, (text: string, left: readonly number[], base: Resin) => Fitted> = {
+  viscosity: viscosityFit,
+  pvt: pvtFit,
+  fibres: fibreFit,
+};
+
+function fibreFit(text: string, left: readonly number[], base: Resin): Fitted {
+  const all = fibrePoints(text);
+  const { filler, viscosity: flow } = base;
+  if (!filler) throw new FitError(`${base.name} holds no fibres.`, 'Choose a grade that does.');
+  const n = 'n' in flow ? flow.n : 1;
+  const aspect = shapeOf(filler, filler.aspectRatio);
+  const fit = fitTurning(
+    all.filter((_, k) => !left.includes(k)),
+    aspect,
+    n,
+  );
+  const { turning, errors } = fit;
+  const at = alongInPlate(turning, aspect, n);
+  const distances = rounded(
+    all.map((q) => q.distance),
+    1e-3,
+  );
+  const groupOf = (d: number) =>
+    distances.reduce((b, g, k) => (Math.abs(g - d) < Math.abs(distances[b] - d) ? k : b), 0);
+  const wall = all[0].wall;
+  const places = Array.from({ length: 39 }, (_, k) => k / 40);
+  return {
+    count: all.length,
+    rms: fit.rms,
+    notes: fit.notes,
+    residuals: all.map((q) => at(q) - q.along),
+    curves: {
+      title: 'Share along the flow',
+      x: { label: 'Place from the middle to the face, %', log: false },
+      y: { label: 'Along the flow, %', log: false },
+      lines: distances.slice(0, 6).map((distance) => ({
+        label: `${formatNumber(fromSi(distance, 'mm'), 3)} mm on`,
+        dashed: false,
+        points: places.map((place) => ({ x: 100 * place, y: 100 * at({ distance, wall, place }) })),
+      })),
+    },
+    points: all.map((q, k) => ({
+      x: 100 * Math.abs(q.place),
+      y: 100 * q.along,
+      group: groupOf(q.distance),
+      left: left.includes(k),
+    })),
+    rows: [
+      { name: 'C_I', value: turning.interaction.CI, error: errors.CI && errors.CI * turning.interaction.CI, unit: '' },
+      { name: 'Follows at', value: 100 * turning.slowing, error: errors.slowing && 100 * errors.slowing, unit: '%' },
+      { name: 'Length over diameter, kept', value: filler.aspectRatio, error: undefined, unit: '' },
+    ],
+    with: (resin) => (resin.filler ? { ...resin, filler: { ...resin.filler, turning } } : resin),
+  };
 }
 
 /** One value for all that lie within a step of it. */

@@ -1,5 +1,6 @@
 import Papa from 'papaparse';
 import { ATMOSPHERE } from '@/core/material/pvt';
+import type { OrientationPoint } from '@/core/material/fibres/fitTurning';
 import type { PvtPoint } from '@/core/material/fitPvt';
 import { FitError, type ViscosityPoint } from '@/core/material/fitViscosity';
 import { measuredShrinkageSchema, type MeasuredShrinkage } from '@/core/model/resin';
@@ -44,6 +45,34 @@ export function viscosityPoints(text: string): ViscosityPoint[] {
   }));
 }
 
+export const FIBRE_COLUMNS =
+  'distance from the film gate [mm], wall [mm], place from the middle to the face [%], share along the flow [%]';
+
+/** @throws FitError with the line that is wrong. */
+export function fibrePoints(text: string): OrientationPoint[] {
+  return rowsOf(text, 4, FIBRE_COLUMNS).map(([distance, wall, place, along], k) => {
+    if (along === undefined)
+      throw new FitError(`Line ${k + 1} has no share along the flow.`, `Each line holds ${FIBRE_COLUMNS}.`);
+    return {
+      distance: toSi(distance, 'mm'),
+      wall: toSi(wall, 'mm'),
+      place: toSi(place, '%'),
+      along: toSi(along, '%'),
+    };
+  });
+}
+
+export const fibreText = (points: readonly OrientationPoint[]): string =>
+  ['distance mm, wall mm, place %, along %']
+    .concat(
+      points.map((q) =>
+        [fromSi(q.distance, 'mm'), fromSi(q.wall, 'mm'), fromSi(q.place, '%'), fromSi(q.along, '%')]
+          .map((x) => tidy(x))
+          .join(', '),
+      ),
+    )
+    .join('\n');
+
 export const SHRINKAGE_COLUMNS =
   'thickness [mm], packing pressure [MPa], shrinkage along [%] and, where it differs, across [%]';
 
@@ -72,7 +101,7 @@ export const shrinkageText = (points: readonly MeasuredShrinkage[]): string =>
     .concat(
       points.map((q) =>
         [fromSi(q.thickness, 'mm'), fromSi(q.pressure, 'MPa'), fromSi(q.along, '%'), fromSi(q.across, '%')]
-          .map(tidy)
+          .map((x) => tidy(x))
           .join(', '),
       ),
     )
