@@ -79,6 +79,16 @@ describe('a lid with fibres, filled from both ends', () => {
     expect(await says('Fibres')).toBe(true);
   });
 
+  it('a second field stands beside the first, from the same eye, and goes again', async () => {
+    await press(page, 'Beside');
+    await page.waitForSelector('[data-testid="second-viewport"][aria-busy="false"]');
+    await choose(page, 'Second field shown', 'Fibres square to that');
+    await page.waitForSelector('[data-testid="second-viewport"][data-shown="fibreSquare"]');
+    await seeShown(page, 'shrinkageOnFibres');
+    await page.click('[aria-label="Close the second field"]');
+    await page.waitForFunction(() => !document.querySelector('[data-testid="second-viewport"]'));
+  });
+
   it('a probe tells the directions all through the wall', async () => {
     await station('p');
     const box = await page.$eval('[data-testid=viewport]', (e) => {

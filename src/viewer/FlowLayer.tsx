@@ -28,7 +28,18 @@ function shaftOf(as: VectorSet['as']): THREE.BufferGeometry {
 }
 
 /** Slender arrows, their length by the square root of the vector so that slow melt is still seen; or bars as long as it. */
-export function Vectors({ set, length, colour }: { set: VectorSet; length: number; colour: string }) {
+export function Vectors({
+  set,
+  length,
+  colour,
+  plane,
+}: {
+  set: VectorSet;
+  length: number;
+  colour: string;
+  /** What lies beyond it is cut away; null: nothing is. */
+  plane: THREE.Vector4 | null;
+}) {
   const invalidate = useThree((s) => s.invalidate);
   const mesh = useMemo(() => {
     const n = set.positions.length / 3;
@@ -51,11 +62,12 @@ export function Vectors({ set, length, colour }: { set: VectorSet; length: numbe
       const size = length * (set.as === 'bar' ? share : Math.sqrt(share));
       turn.setFromUnitVectors(up, value > 0 ? v.divideScalar(value) : up);
       matrix.compose(at, turn, new THREE.Vector3(length, Math.max(size, 1e-6), length));
-      mesh.setMatrixAt(i, size > 0.04 * length ? matrix : matrix.makeScale(0, 0, 0));
+      const away = plane !== null && plane.x * at.x + plane.y * at.y + plane.z * at.z + plane.w > 0;
+      mesh.setMatrixAt(i, size > 0.04 * length && !away ? matrix : matrix.makeScale(0, 0, 0));
     }
     mesh.instanceMatrix.needsUpdate = true;
     invalidate();
-  }, [mesh, set, length, invalidate]);
+  }, [mesh, set, length, plane, invalidate]);
   useEffect(
     () => () => {
       mesh.geometry.dispose();

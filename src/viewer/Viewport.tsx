@@ -251,7 +251,7 @@ function Scene(props: ViewportProps) {
           onGrab={props.onGrab}
         />
       )}
-      <OverlayLayers {...props} head={head} diagonal={diagonal} />
+      <OverlayLayers {...props} head={head} diagonal={diagonal} cut={cut} />
       {props.place && <PlaceMark position={props.place.position} radius={0.012 * diagonal} colour={colours.select} />}
     </>
   );
@@ -263,7 +263,13 @@ const VECTOR_LENGTH = { arrow: 0.045, bar: 0.022 };
 /** Lines of coolant where nothing is known of them. */
 const COOLANT = '#7f97a0';
 
-function OverlayLayers({ overlays, colours, head, diagonal }: ViewportProps & { diagonal: number }) {
+function OverlayLayers({
+  overlays,
+  colours,
+  head,
+  diagonal,
+  cut,
+}: ViewportProps & { diagonal: number; cut: THREE.Vector4 | null }) {
   const { vectors, tracers, patches } = overlays;
   return (
     <>
@@ -276,7 +282,9 @@ function OverlayLayers({ overlays, colours, head, diagonal }: ViewportProps & { 
         accent={colours.accent}
         select={colours.select}
       />
-      {vectors && <Vectors set={vectors} length={VECTOR_LENGTH[vectors.as] * diagonal} colour={colours.ink} />}
+      {vectors && (
+        <Vectors set={vectors} length={VECTOR_LENGTH[vectors.as] * diagonal} colour={colours.ink} plane={cut} />
+      )}
       {tracers && <Tracers paths={tracers} head={head} size={0.0055 * diagonal} colours={GATE_COLOURS} />}
       {patches.length > 0 && <Patches patches={patches} colour={colours.accent} />}
     </>

@@ -23,6 +23,8 @@ export interface Eye {
   now: () => Pose | null;
   moved: (pose: Pose) => void;
   follow: (moved: (pose: Pose) => void) => () => void;
+  /** A viewer that opens beside another one looks from where that does. */
+  takesOver?: boolean;
 }
 
 /** Direction from the part to the eye. */
@@ -86,9 +88,11 @@ export function CameraRig({ box, request, locked, eye }: RigProps) {
     orbit.enableDamping = false;
     orbit.zoomToCursor = true;
     let told: Pose | null = eye.now();
+    let following = false;
     orbit.addEventListener('change', () => {
       const [position, target] = [camera.position.toArray(), orbit.target.toArray()];
-      if (!told || !same(position, told.position) || !same(target, told.target))
+      // Who follows does not lead: two viewers would push each other for ever, by rounding.
+      if (!following && (!told || !same(position, told.position) || !same(target, told.target)))
         eye.moved((told = { position, target }));
       invalidate();
     });
@@ -97,7 +101,9 @@ export function CameraRig({ box, request, locked, eye }: RigProps) {
       told = pose;
       camera.position.set(...pose.position);
       orbit.target.set(...pose.target);
+      following = true;
       orbit.update();
+      following = false;
       invalidate();
     });
     controls.current = orbit;
@@ -124,7 +130,11 @@ export function CameraRig({ box, request, locked, eye }: RigProps) {
     camera.far = radius * 40;
     camera.aspect = size.width / Math.max(1, size.height);
     const direction = camera.position.clone().sub(orbit.target).normalize();
-    if (first || request.view) {
+    const pose = first && eye.takesOver ? eye.now() : null;
+    if (pose) {
+      orbit.target.set(...pose.target);
+      camera.position.set(...pose.position);
+    } else if (first || request.view) {
       const name = first ? 'iso' : request.view;
       if (name && name !== 'fit') direction.set(...DIRECTIONS[name]).normalize();
       orbit.target.copy(box.getCenter(new THREE.Vector3()));

@@ -10,7 +10,8 @@ import { mainView, useView, type Layer } from '../study/view';
 import { fieldEntry } from '@/core/fields/table';
 import { Choice, Fact, SectionTitle } from '../ui/controls';
 import { ExportPanel } from './ExportPanel';
-import { fieldGroups, fieldInfo } from '../study/fields';
+import { fieldInfo } from '../study/fields';
+import { useFieldGroups } from './useFieldGroups';
 import { OtherBodies } from './OtherBodies';
 import { ProbeList } from './ProbeList';
 import { ShapePanel } from './ShapePanel';
@@ -32,6 +33,7 @@ export function AnswersBench() {
   const layers = useView((s) => s.layers);
   const set = useView((s) => s.set);
   const data = useRunData(run?.id ?? null, MANIFEST);
+  const groups = useFieldGroups(run);
   const summary = run?.summary;
   if (!run || !summary)
     return (
@@ -43,14 +45,6 @@ export function AnswersBench() {
     );
   const { gates } = run.inputs;
   const reused = reusedWords(data?.manifest?.reused ?? []);
-  const groups = fieldGroups(gates.length, {
-    packed: summary.pack !== undefined,
-    mould: summary.cool !== undefined,
-    shape: summary.shape !== undefined,
-    core: summary.core !== undefined,
-    fibres: summary.strength !== undefined,
-    behind: data?.manifest?.fields.map((f) => f.id) ?? [],
-  });
   return (
     <>
       {groups.map(({ title, ids }) => (

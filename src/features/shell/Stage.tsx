@@ -40,8 +40,8 @@ import type { CoolingMarks } from '@/viewer/CoolingLayer';
 import type { DuctMark } from '@/viewer/FeedDucts';
 const Viewport = dynamic(() => import('@/viewer/Viewport'), { ssr: false });
 
-/** The part in 3D with what is asked of it: pick, drag, probe. */
-export function Stage() {
+/** The part in 3D with what is asked of it: pick, drag, probe. `second`: beside the first, without its tools. */
+export function Stage({ second = false }: { second?: boolean }) {
   const inputs = useStudy((s) => presentInputs(s));
   const { run, live, outdated } = useShownRun();
   const { data, field } = useShownField(run, live);
@@ -91,7 +91,7 @@ export function Stage() {
   const block = useBlock(live ? null : run);
   const outlets = useOutletMarks(inputs);
   const own = useContext(ViewContext);
-  const eye = useMemo(() => eyeOf(own), [own]);
+  const eye = useMemo(() => ({ ...eyeOf(own), takesOver: second }), [own, second]);
   const playHead = useMemo(() => headOf(own), [own]);
   const camera = useMemo(
     () => ({ ...cameraRequest, target: cameraRequest.target && inMillimetres(cameraRequest.target) }),
@@ -173,7 +173,7 @@ export function Stage() {
   return (
     <div
       className={`absolute inset-0 ${aim ? 'cursor-crosshair' : dragging ? 'cursor-grabbing' : ''}`}
-      data-testid="viewport"
+      data-testid={second ? 'second-viewport' : 'viewport'}
       aria-busy={!ready}
       data-shown={
         mapView
@@ -277,9 +277,9 @@ export function Stage() {
           name={hover.body ? (inputs.bodies.find((b) => b.id === hover.body)?.name ?? null) : null}
         />
       )}
-      <ViewTools />
+      {!second && <ViewTools />}
       {station === 'resin' && <ResinSheet />}
-      {chart && station === 'answers' && run && !live && <ProbeChart run={run} />}
+      {chart && !second && station === 'answers' && run && !live && <ProbeChart run={run} />}
     </div>
   );
 }

@@ -1,8 +1,9 @@
 'use client';
 
-import { Maximize2, Scissors } from 'lucide-react';
+import { Columns2, Maximize2, Scissors } from 'lucide-react';
 import { Slider } from 'radix-ui';
 import { useState } from 'react';
+import { useBench } from '../study/bench';
 import { mainView, useView, type Axis, type ViewName } from '../study/view';
 import { Button, Choice, Select } from '../ui/controls';
 
@@ -25,6 +26,7 @@ const AXES = [
 /** Fit, named views and the section, in the corner of the part. */
 export function ViewTools() {
   const section = useView((s) => s.section);
+  const { station, beside } = useBench();
   const { set, look } = mainView.getState();
   const [named, setNamed] = useState<ViewName>('iso');
   const update = (patch: Partial<typeof section>) => set({ section: { ...section, ...patch } });
@@ -58,6 +60,16 @@ export function ViewTools() {
         >
           <Scissors size={13} /> Section
         </Button>
+        {station === 'answers' && (
+          <Button
+            onClick={() => useBench.getState().set({ beside: !beside })}
+            aria-pressed={beside}
+            title="Another field of the same result beside it"
+            className={beside ? 'border-petrol! bg-petrol-wash!' : 'bg-sheet/90'}
+          >
+            <Columns2 size={13} /> Beside
+          </Button>
+        )}
       </div>
       {section.on && (
         <div className="bg-sheet w-72 space-y-1 rounded border p-1.5">

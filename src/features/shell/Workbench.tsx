@@ -14,10 +14,11 @@ import { useLiveRuns } from '../study/liveRun';
 import { useInStep } from '../study/otherPages';
 import { queries } from '../study/queries';
 import { useStudy } from '../study/store';
-import { recallBench } from '../study/bench';
+import { recallBench, useBench } from '../study/bench';
 import { recallView } from '../study/view';
 import { Rail } from './Rail';
 import { ShortcutsDialog } from './ShortcutsDialog';
+import { Beside } from './Beside';
 import { Stage } from './Stage';
 import { TopBar } from './TopBar';
 import { useKeyboard } from './useKeyboard';
@@ -38,6 +39,8 @@ export function Workbench({ view }: { view: ProjectView }) {
 }
 
 function Page() {
+  // Only a result has fields to be seen side by side.
+  const beside = useBench((s) => s.beside && s.station === 'answers');
   useLiveRuns();
   useInStep();
   useKeyboard();
@@ -82,8 +85,11 @@ function Page() {
           <Handle />
           <Panel id="stage" minSize={320}>
             <div className="grid h-full min-w-0 grid-rows-[1fr_auto]">
-              <div className="relative min-h-0">
-                <Stage />
+              <div className={`relative grid min-h-0 ${beside ? 'grid-cols-2' : 'grid-cols-1'}`}>
+                <div className="relative min-w-0">
+                  <Stage />
+                </div>
+                {beside && <Beside />}
                 <Fold side="left" panel={bench} />
                 <Fold side="right" panel={reading} />
               </div>

@@ -56,6 +56,8 @@ export interface BenchState {
   startUpShown: boolean;
   /** Histories of the probes are shown. */
   chart: boolean;
+  /** A second field of the result stands beside the first. */
+  beside: boolean;
 
   set(patch: Partial<BenchState>): void;
   /** Goes to a station: what waited for a click there no longer does. */
@@ -78,6 +80,7 @@ export const useBench = create<BenchState>((set) => ({
   preview: true,
   startUpShown: false,
   chart: false,
+  beside: false,
 
   set,
   goTo: (station) => set({ station, aim: null }),

@@ -140,7 +140,7 @@ export function createView(): View {
 /** What views can share: the clock, the section, the eye, the field with its range. */
 const LINKED = {
   clock: ['time', 'playing'],
-  section: ['section'],
+  section: ['section', 'fibreDepth'],
   camera: ['pose', 'cameraRequest'],
   field: ['field', 'brush', 'shape'],
 } as const satisfies Record<string, readonly (keyof ViewState)[]>;

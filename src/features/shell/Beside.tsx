@@ -1,0 +1,84 @@
+'use client';
+
+import { X } from 'lucide-react';
+import { useEffect, useState } from 'react';
+import { formatNumber, fromSi } from '@/core/units/units';
+import { cssColour } from '@/viewer/colour';
+import { useFieldGroups } from '../answers/useFieldGroups';
+import { useBench } from '../study/bench';
+import { fieldInfo } from '../study/fields';
+import { useShownField, useShownRun } from '../study/useShown';
+import { createView, linkViews, mainView, useView, ViewContext } from '../study/view';
+import { Select } from '../ui/controls';
+import { Stage } from './Stage';
+
+/** By then both viewers have their new size, ms. */
+const SETTLED_MS = 250;
+
+/** The second view: it keeps its field while the first changes its own. */
+const besideView = createView();
+besideView.setState({ field: 'pressure' });
+
+/** Another field of the same result, from the same eye, at the same moment, cut by the same section. */
+export function Beside() {
+  // Before the viewer is there: it opens with the eye of the first.
+  useState(() => besideView.setState({ pose: mainView.getState().pose }));
+  useEffect(() => {
+    const letGo = linkViews([mainView, besideView], ['clock', 'section', 'camera']);
+    // Half the room, once both have it: all of the part is wanted in it.
+    const fit = setTimeout(() => mainView.getState().look('fit'), SETTLED_MS);
+    return () => {
+      clearTimeout(fit);
+      letGo();
+    };
+  }, []);
+  return (
+    <ViewContext.Provider value={besideView}>
+      <section aria-label="Second field" className="relative min-w-0 border-l">
+        <Stage second />
+        <Picker />
+      </section>
+    </ViewContext.Provider>
+  );
+}
+
+function Picker() {
+  const { run, live } = useShownRun();
+  const { field } = useShownField(run, live);
+  const id = useView((s) => s.field);
+  const set = useView((s) => s.set);
+  const groups = useFieldGroups(run);
+  const gates = run?.inputs.gates ?? [];
+  const { unit } = fieldInfo(id, gates);
+  const text = (value: number) => formatNumber(fromSi(value, unit), 3);
+  const colours = Array.from({ length: 12 }, (_, i) => cssColour(i / 11)).join(',');
+  return (
+    <div className="absolute top-2 right-2 left-2 flex items-start gap-1.5">
+      <div className="max-w-56 min-w-0 flex-1">
+        <Select
+          label="Second field shown"
+          value={id}
+          options={groups.flatMap((g) => g.ids).map((value) => ({ value, label: fieldInfo(value, gates).label }))}
+          onChange={(next) => set({ field: next, brush: null })}
+        />
+      </div>
+      {field && (
+        <div className="bg-sheet/90 num flex h-7 items-center gap-1.5 rounded border px-2 text-[12px] whitespace-nowrap">
+          <span>{text(field.range[0])}</span>
+          <span className="h-2.5 w-8 rounded-sm" style={{ background: `linear-gradient(to right, ${colours})` }} />
+          <span>
+            {text(field.range[1])} {unit}
+          </span>
+        </div>
+      )}
+      <button
+        type="button"
+        aria-label="Close the second field"
+        className="bg-sheet/90 text-soft hover:text-ink ml-auto grid size-7 shrink-0 place-items-center rounded border"
+        onClick={() => useBench.getState().set({ beside: false })}
+      >
+        <X size={14} />
+      </button>
+    </div>
+  );
+}
