@@ -7,7 +7,7 @@ import { compressionSchema } from './compression';
 import { coolingSchema } from './cooling';
 import { coreSchema } from './core';
 import { feedSchema } from './feed';
-import { fibresSchema } from './fibres';
+import { DEFAULT_FIBRES, fibresSchema } from './fibres';
 import { gateFormSchema } from './gateForm';
 import { insertSchema } from './insert';
 import { machineSchema } from './machine';
@@ -173,7 +173,14 @@ export const DEFAULT_GATE_DIAMETER = 2e-3;
 export const cavities = ({ bodies, shot }: Pick<Inputs, 'bodies' | 'shot'>): Body[] =>
   bodies.filter((b) => shotOf(b) === (shot?.number ?? 1));
 
-/** The same in a mould of the set temperature: for trials in which the filling alone counts. */
+/** The same for trials in which the filling alone counts: in a mould of the set temperature, fibres not followed. */
+export const fillingAlone = (inputs: Inputs): Inputs => ({
+  ...inSetMould(inputs),
+  fibres: { ...DEFAULT_FIBRES, ...inputs.fibres, follow: false },
+  upTo: 'fill',
+});
+
+/** The same in a mould of the set temperature. */
 export function inSetMould(inputs: Inputs): Inputs {
   const { cooling: _, ...rest } = inputs;
   return rest;

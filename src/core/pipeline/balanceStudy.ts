@@ -5,7 +5,7 @@ import { fallingRoot, leastVolumeDiameter, nearestSize } from '../feed/balance';
 import type { TriangleMesh } from '../geometry/mesh';
 import { resolveResin } from '../setup/settings';
 import type { BalanceAsk } from '../model/balanceAsk';
-import { inSetMould, type Inputs } from '../model/study';
+import { fillingAlone, type Inputs } from '../model/study';
 import { measureBalance, valueAt, type BalanceState } from './balanceState';
 import { meshWithCopies, withCopies } from '../setup/copies';
 import { branchesOf, withDiameters, type Branch } from './branches';
@@ -69,15 +69,9 @@ export async function balanceStudy(
   const trail: number[] = [];
   const run = async (): Promise<Trial> => {
     const now: Inputs = diameters ? withDiameters(inputs, diameters) : inputs;
-    const outcome = await runPipeline(
-      mesh,
-      key,
-      { ...inSetMould(now), upTo: 'fill' },
-      trialContext(ctx, trail.length),
-      {
-        gridError: false,
-      },
-    );
+    const outcome = await runPipeline(mesh, key, fillingAlone(now), trialContext(ctx, trail.length), {
+      gridError: false,
+    });
     return { inputs: now, outcome };
   };
   const first = await run();

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { real } from '../numerics/real';
 import { inputsSchema } from '../model/study';
 import type { TriangleMesh } from '../geometry/mesh';
-import { inSetMould, type Inputs } from '../model/study';
+import { fillingAlone, type Inputs } from '../model/study';
 import { partSize, resolveSettings } from '../setup/settings';
 import { runPipeline } from './pipeline';
 import type { PackSummary } from '../results/packFacts';
@@ -70,7 +70,7 @@ export async function cycleStudy(
   const sweep: SweepRow[] = [];
   for (const [k, time] of times.entries()) {
     const said = `Filling in ${time} s (${k + 1} of ${times.length})`;
-    const inputs: Inputs = { ...inSetMould(withTime(quick, time)), upTo: 'fill' };
+    const inputs: Inputs = fillingAlone(withTime(quick, time));
     const outcome = await runPipeline(
       mesh,
       key,
