@@ -1,8 +1,7 @@
 import { z } from 'zod';
 import { real } from '../numerics/real';
-import { inputsSchema } from '../model/study';
 import type { TriangleMesh } from '../geometry/mesh';
-import { fillingAlone, type Inputs } from '../model/study';
+import { fillingAlone, inputsSchema, type Inputs } from '../model/study';
 import { partSize, resolveSettings } from '../setup/settings';
 import { runPipeline } from './pipeline';
 import type { PackSummary } from '../results/packFacts';
