@@ -86,6 +86,7 @@ const RESIN: { title: string; constants: Constant[] }[] = [
     constants: [
       c('elastic.E1', 'Modulus along the flow', 'GPa', [1e5, 1e12], [1e7, 3e10]),
       c('elastic.E2', 'Modulus across', 'GPa', [1e5, 1e12], [1e7, 2e10]),
+      { ...c('strength', 'Tensile strength', 'MPa', [1e4, 5e9], [1e7, 3e8]), optional: 'always' },
       raw('elastic.nu12', "Poisson's ratio, 12", '', [0, 0.499], [0.2, 0.49]),
       raw('elastic.nu23', "Poisson's ratio, 23", '', [0, 0.499], [0.2, 0.49]),
       c('elastic.G12', 'Shear modulus', 'GPa', [1e5, 1e12], [3e6, 1e10]),

@@ -46,3 +46,9 @@ export const plasticSolid = ({ elastic }: Resin) => ({
   young: (elastic.E1 + elastic.E2) / 2,
   poisson: elastic.nu12,
 });
+
+/** Strain at which filled and plain thermoplastics yield or break, about: a rule of thumb where the data say nothing. */
+export const STRAIN_AT_YIELD = 0.02;
+
+/** Tensile strength along the flow, Pa. */
+export const strengthOf = ({ strength, elastic }: Resin): number => strength ?? STRAIN_AT_YIELD * elastic.E1;

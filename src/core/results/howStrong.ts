@@ -4,6 +4,7 @@ import { vec3Schema } from '../geometry/schemas';
 import { cross, distance, dot, normalised, sub, vertexAt } from '../geometry/vec';
 import { SurfaceTree } from '../geometry/surfaceTree';
 import { nominalWall } from '../grid/lattice';
+import { STRAIN_AT_YIELD, strengthOf } from '../material/solid';
 import { openingOf } from '../model/body';
 import { defaultTab } from '../model/outlet';
 import type { PressureGrid } from '../grid/pressureGrid';
@@ -50,8 +51,6 @@ export const strengthFactsSchema = z.object({
 });
 export type StrengthFacts = z.infer<typeof strengthFactsSchema>;
 
-/** Strain at which filled and plain thermoplastics yield or break, about: a rule of thumb where the data say nothing. */
-const STRAIN_AT_YIELD = 0.02;
 /** A load runs along a wall that lies within this of it (cosine between it and the way across). */
 const ALONG = 0.5;
 /** Nodes so many spacings from a line say how the fibres lie across it. */
@@ -97,7 +96,7 @@ export function strengthFacts(
     };
   });
   return {
-    strength_Pa: resin.strength ?? STRAIN_AT_YIELD * resin.elastic.E1,
+    strength_Pa: strengthOf(resin),
     known: resin.strength !== undefined,
     load: inputs.fibres?.load ?? 'x',
     modulus_Pa: sums.alongVolume > 0 ? sums.along / sums.alongVolume : sums.least / sums.volume,

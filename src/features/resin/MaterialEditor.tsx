@@ -2,7 +2,7 @@
 
 import { useMemo, useState } from 'react';
 import { CONSTANTS, constantAt, materialWarnings, withConstant, type Constant } from '@/core/material/constants';
-import { solidLawOf } from '@/core/material/solid';
+import { solidLawOf, strengthOf } from '@/core/material/solid';
 import { MATERIAL_SCHEMAS, type Material, type MaterialKind } from '@/core/model/material';
 import type { Resin } from '@/core/model/resin';
 import { describeIssues } from '@/core/model/studyFile';
@@ -159,4 +159,4 @@ function ConstantField({
 const asked = ({ optional }: Constant, material: Material) =>
   optional !== 'crystalline' || !('pvt' in material) || material.structure !== 'amorphous';
 
-const withSolidLaw = (resin: Resin): Resin => ({ ...resin, ...solidLawOf(resin) });
+const withSolidLaw = (resin: Resin): Resin => ({ ...resin, ...solidLawOf(resin), strength: strengthOf(resin) });
