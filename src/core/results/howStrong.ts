@@ -82,19 +82,9 @@ export function strengthFacts(
     sums.along += v * youngOf(i, load);
     sums.alongVolume += v;
   }
-  const welds = lines.map((line) => {
-    const ofFibres = acrossLine(grid, line, own, youngOf);
-    const place = line.points[Math.floor(line.points.length / 2)];
-    return {
-      id: line.id,
-      share: line.strength * ofFibres,
-      ofFibres,
-      healed: line.strength,
-      flowedThrough_m: line.flowedThrough ?? 0,
-      place_m: place,
-      tab: tabBeside(part, line, inputs),
-    };
-  });
+  const [weakest] = lines
+    .map((line) => ({ line, ofFibres: acrossLine(grid, line, own, youngOf) }))
+    .sort((a, b) => a.line.strength * a.ofFibres - b.line.strength * b.ofFibres);
   return {
     strength_Pa: strengthOf(resin),
     known: resin.strength !== undefined,
@@ -103,7 +93,23 @@ export function strengthFacts(
     sheetModulus_Pa: resin.elastic.E1,
     most_Pa: sums.most / sums.volume,
     least_Pa: sums.least / sums.volume,
-    weld: welds.sort((a, b) => a.share - b.share)[0] ?? null,
+    weld: weakest ? weldFacts(part, weakest, inputs) : null,
+  };
+}
+
+function weldFacts(
+  part: TriangleMesh,
+  { line, ofFibres }: { line: WeldLine; ofFibres: number },
+  inputs: Inputs,
+): NonNullable<StrengthFacts['weld']> {
+  return {
+    id: line.id,
+    share: line.strength * ofFibres,
+    ofFibres,
+    healed: line.strength,
+    flowedThrough_m: line.flowedThrough ?? 0,
+    place_m: line.points[Math.floor(line.points.length / 2)],
+    tab: tabBeside(part, line, inputs),
   };
 }
 

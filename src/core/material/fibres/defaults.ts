@@ -61,7 +61,7 @@ function matrixOf(resin: Resin, own: Omit<Aligned, 'matrix'>, by: Mechanics): Ph
     if (alongOf(middle) < resin.elastic.E1) low = middle;
     else high = middle;
   }
-  // What the fibres hold back along the flow, they let go across: a third of the volume's is the plastic's own, less theirs.
+  // Fibres hardly expand: across them the plastic does it all, in the room that they leave it.
   const { along, across } = resin.expansion;
   const expansion = Math.max(across, along) / (1 - own.share);
   return { young: low, poisson, expansion };
