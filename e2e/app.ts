@@ -4,7 +4,8 @@ import { createServer } from 'node:net';
 import os from 'node:os';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
-import puppeteer, { type Browser, type Page } from 'puppeteer-core';
+import puppeteer, { type Browser, type KeyInput, type Page } from 'puppeteer-core';
+import type { Inputs } from '../src/core/model/study';
 import type { ProjectView } from '../src/runtime/wire';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
@@ -235,6 +236,16 @@ export async function savedIn(page: Page, server: App, check: (view: ProjectView
     await sleep(100);
   }
   throw new Error('the change was not saved');
+}
+
+/** The same of the inputs of the first variant. */
+export const savedInputs = async (page: Page, server: App, check: (inputs: Inputs) => boolean): Promise<Inputs> =>
+  (await savedIn(page, server, (view) => check(view.variants[0].inputs))).variants[0].inputs;
+
+/** Presses a key of the page itself, whatever field was typed into. */
+export async function pageKey(page: Page, key: KeyInput): Promise<void> {
+  await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+  await page.keyboard.press(key);
 }
 
 /** Keeps a picture of the page when a test has failed. */

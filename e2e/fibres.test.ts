@@ -1,19 +1,15 @@
 import type { KeyInput, Page } from 'puppeteer-core';
 import { beforeAll, describe, expect, it } from 'vitest';
 import type { Inputs } from '../src/core/model/study';
-import { choose, chord, press, savedIn, seeShown, seeText, textOf, typeInto } from './app';
+import { choose, chord, pageKey, press, savedInputs, seeShown, seeText, textOf, typeInto } from './app';
 import { opened } from './opened';
 
 let page: Page;
 let errors: string[];
 const { server } = opened((session) => ({ page, errors } = session));
 
-const saved = async (check: (inputs: Inputs) => boolean) =>
-  (await savedIn(page, server, (view) => check(view.variants[0].inputs))).variants[0].inputs;
-const station = async (key: KeyInput) => {
-  await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
-  await page.keyboard.press(key);
-};
+const saved = (check: (inputs: Inputs) => boolean) => savedInputs(page, server, check);
+const station = (key: KeyInput) => pageKey(page, key);
 const says = (text: string) => page.evaluate((t) => document.body.innerText.includes(t), text);
 
 beforeAll(async () => {

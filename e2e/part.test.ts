@@ -7,7 +7,7 @@ import { mapVertices, type Vec3 } from '../src/core/geometry/mesh';
 import { revolve, slab } from '../verification/solids';
 import { write3mf } from '../src/core/formats/threemf';
 import type { Inputs } from '../src/core/model/study';
-import { chord, press, projectOf, savedIn, seeShown, seeText, sleep } from './app';
+import { chord, press, projectOf, savedInputs, seeShown, seeText, sleep } from './app';
 import { opened } from './opened';
 
 let page: Page;
@@ -16,8 +16,7 @@ const { server, folder } = opened((session) => ({ page, errors } = session));
 
 const project = () => projectOf(page, server);
 const inputsNow = async (): Promise<Inputs> => (await project()).variants[0].inputs;
-const saved = async (check: (inputs: Inputs) => boolean) =>
-  (await savedIn(page, server, (view) => check(view.variants[0].inputs))).variants[0].inputs;
+const saved = (check: (inputs: Inputs) => boolean) => savedInputs(page, server, check);
 const geometry = async (hash: string) => (await project()).geometries.find((g) => g.hash === hash)!;
 const choose = async (file: string) => {
   const input = (await page.waitForSelector('input[type=file]')) as ElementHandle<HTMLInputElement>;

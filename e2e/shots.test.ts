@@ -5,7 +5,19 @@ import type { ElementHandle, KeyInput, Page } from 'puppeteer-core';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { cavities, type Inputs } from '../src/core/model/study';
 import { studyFileSchema } from '../src/core/model/studyFile';
-import { choose, chord, press, projectOf, savedIn, seeShown, seeText, textOf, typeInto } from './app';
+import {
+  choose,
+  chord,
+  pageKey,
+  press,
+  projectOf,
+  savedIn,
+  savedInputs,
+  seeShown,
+  seeText,
+  textOf,
+  typeInto,
+} from './app';
 import { opened } from './opened';
 
 let page: Page;
@@ -13,15 +25,11 @@ let errors: string[];
 const { server } = opened((session) => ({ page, errors } = session));
 const sample = fileURLToPath(new URL('../samples/hive-tool-handle.3mf', import.meta.url));
 
-const saved = async (check: (inputs: Inputs) => boolean) =>
-  (await savedIn(page, server, (view) => check(view.variants[0].inputs))).variants[0].inputs;
+const saved = (check: (inputs: Inputs) => boolean) => savedInputs(page, server, check);
 const body = (inputs: Inputs, name: string) => inputs.bodies.find((b) => b.name === name)!;
 /** Nothing is chosen, nothing waits for a click. */
 const leave = () => page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
-const station = async (key: KeyInput) => {
-  await leave();
-  await page.keyboard.press(key);
-};
+const station = (key: KeyInput) => pageKey(page, key);
 const searchResin = async (name: string) => {
   await page.click('[aria-label="Search resins"]', { count: 3 });
   await page.keyboard.type(name);

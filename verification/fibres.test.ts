@@ -16,6 +16,7 @@ import type { Filled, FillInput } from '../src/core/solvers/fill/outcome';
 import { fill } from '../src/core/solvers/fill/stage';
 import { constantFlow } from '../src/core/solvers/melt/drive';
 import { noGating, placeGating, type Gating } from '../src/core/solvers/melt/gating';
+import { meanVelocity } from '../src/core/solvers/melt/velocity';
 import { CENTRES, HALF_LAYERS } from '../src/core/solvers/melt/layers';
 import { emptyState } from '../src/core/solvers/shot/state';
 import { plainContext } from '../src/core/stage/context';
@@ -179,6 +180,29 @@ describe.each(Object.entries(ORIENTATIONS).filter(([name]) => !name.includes('17
       for (const { at, zeta, a } of reference.straight.points) {
         if (at > 0.05) continue;
         expect(off(measured(strip, turn, onward, at, zeta), a), `${at} m, ${zeta}`).toBeLessThan(0.05);
+      }
+    });
+
+    it('what has gone through a place since it was full is the way of the front from there', () => {
+      const { grid, after, place } = strip;
+      const { passed } = after.state.link;
+      const filled = [...grid.volume.keys()].reduce((v, i) => v + (after.state.node.full[i] ? grid.volume[i] : 0), 0);
+      const front = filled / (0.026 * 2 * reference.straight.halfGap);
+      const ends = [0.02, 0.03, 0.04, 0.05, 0.06].map((x) => {
+        let [sum, all] = [0, 0];
+        for (let i = 0; i < grid.n; i++) {
+          const [at] = place(i);
+          if (Math.abs(at - x) > 2 * grid.spacing) continue;
+          sum += grid.volume[i] * (Math.hypot(...meanVelocity(grid, passed, i)) + at);
+          all += grid.volume[i];
+        }
+        return sum / all;
+      });
+      // A place counts from the step after it was full, in which the front goes on by up to two nodes.
+      expect(Math.max(...ends) - Math.min(...ends)).toBeLessThan(0.3 * grid.spacing);
+      for (const end of ends) {
+        expect(end).toBeLessThan(front);
+        expect(end).toBeGreaterThan(front - 2 * grid.spacing);
       }
     });
 

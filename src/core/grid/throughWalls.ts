@@ -53,23 +53,34 @@ export function wallGrowth(surface: MapSurface, mapper: PointMapper, grid: Press
     growth[node] += (areas[facet] * across) / distance;
     seen[node] += areas[facet];
   });
-  let blind = [...seen.keys()].filter((i) => !(seen[i] > 0));
   for (let i = 0; i < grid.n; i++) if (seen[i] > 0) growth[i] /= seen[i];
+  spreadToBlind(grid, growth, 1, seen);
+  return growth;
+}
+
+/**
+ * Values of `width` a node for the nodes no facet looks through (`seen` nothing of): the mean of the linked nodes that have
+ * one, by transmissibility, from link to link until none is left that could get one. `seen` becomes 1 where it gave one.
+ */
+export function spreadToBlind(grid: PressureGrid, values: Float64Array, width: number, seen: Float64Array): void {
+  let blind = [...seen.keys()].filter((i) => !(seen[i] > 0));
   for (let left = Infinity; blind.length < left;) {
     left = blind.length;
-    const found: [number, number][] = [];
+    const found: number[] = [];
     for (const i of blind) {
-      let [sum, weight] = [0, 0];
+      let weight = 0;
       for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++) {
         const j = grid.rowNode[k];
-        const w = seen[j] > 0 ? grid.transmissibility[grid.rowLink[k]] : 0;
-        sum += w * growth[j];
+        if (!(seen[j] > 0)) continue;
+        const w = grid.transmissibility[grid.rowLink[k]];
         weight += w;
+        for (let d = 0; d < width; d++) values[width * i + d] += w * values[width * j + d];
       }
-      if (weight > 0) found.push([i, sum / weight]);
+      if (!(weight > 0)) continue;
+      for (let d = 0; d < width; d++) values[width * i + d] /= weight;
+      found.push(i);
     }
-    for (const [i, value] of found) [growth[i], seen[i]] = [value, 1];
+    for (const i of found) seen[i] = 1;
     blind = blind.filter((i) => !(seen[i] > 0));
   }
-  return growth;
 }

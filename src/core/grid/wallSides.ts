@@ -23,7 +23,7 @@ export interface WallSides {
 /** Farther than this many wall thicknesses a facet does not look through a wall. */
 const ALONG = 2;
 /** Longest edge of a facet over the spacing of the nodes. */
-const FACET_EDGE = 2;
+export const FACET_EDGE = 2;
 
 /**
  * Each facet looks through the wall to the one behind it; every node on the way is given it as the wall of its side.

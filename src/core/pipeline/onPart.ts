@@ -1,10 +1,11 @@
 import type { FeedCell } from '../feed/network';
 import { add, distance } from '../geometry/vec';
+import { acrossNodes } from '../grid/acrossNodes';
 import type { PressureGrid } from '../grid/pressureGrid';
+import type { ShotInput } from './shotInput';
 import type { JoinedFeed } from '../solvers/melt/joinFeed';
 import { releasedAt } from '../solvers/core/fluid';
 import type { CoreInput } from '../solvers/core/core';
-import type { FibreInput } from '../solvers/fibres/orientationField';
 import type { CoreFound, FibresFound } from '../results/shotFound';
 import { HALF_LAYERS, sectionShape } from '../solvers/melt/layers';
 import { meanVelocity } from '../solvers/melt/velocity';
@@ -79,17 +80,15 @@ export function passedOnPart({ state }: Stand, joined: JoinedFeed): PerNode {
 }
 
 /** Directions of fibres at the end of a shot, on the part's own nodes; null: none were followed. */
-export function fibresOnPart({ state }: Stand, fibres: FibreInput | undefined, joined: JoinedFeed): FibresFound | null {
-  if (!fibres || !state.layer.orientation.length) return null;
-  const { n } = joined.grid;
-  const own = nodesOnPart(
-    {
-      orientation: onNodes(Float32Array.from(state.layer.orientation), n),
-      across: onNodes(Float32Array.from(fibres.across), n),
-    },
-    joined,
-  );
-  return { nLayers: state.nLayers, ...own };
+export function fibresOnPart(
+  { state }: Stand,
+  { mesh, gridResult: { fine, grid } }: Pick<ShotInput, 'mesh' | 'gridResult'>,
+  joined: JoinedFeed,
+): FibresFound | null {
+  if (!state.layer.orientation.length) return null;
+  const onJoined = { orientation: onNodes(Float32Array.from(state.layer.orientation), joined.grid.n) };
+  const across = onNodes(Float32Array.from(acrossNodes(mesh, fine, grid)), grid.n);
+  return { nLayers: state.nLayers, ...nodesOnPart(onJoined, joined), across };
 }
 
 /** Fluid in the core at the end of a shot, on the part's own nodes; null: none. */

@@ -13,11 +13,11 @@ import type { Inputs } from '../model/study';
 import { SURFACE_EDGE } from '../grid/surfaceMap';
 import { corePlace } from '../results/coreFacts';
 import type { CoreFound, FibresFound } from '../results/shotFound';
+import { fibreStrains } from '../solvers/warp/orientedStrain';
 import { orientedWalls } from '../solvers/fibres/orientedWalls';
 import type { PerNode } from '../solvers/shot/located';
 import { principal, shapeFacts, stresses, type ShapeFacts } from '../results/shape';
 import {
-  fibreStrains,
   insertStrain,
   runWarp,
   type EarlierWalls,

@@ -139,7 +139,7 @@ export async function shoot(shot: ShotInput, ctx: StageContext, store?: PhaseSto
     reused: done.reused,
     behind: found.pack?.atOpening?.behind ?? walls.behind,
     passed: passedOnPart(done.stand, joined),
-    fibres: fibresOnPart(done.stand, fillInputOf(shot, placed).fibres, joined),
+    fibres: fibresOnPart(done.stand, shot, joined),
     core: coreOnPart(done.stand, coreOfShot(shot, joined, done.stand), joined),
     left: found.transfer ? warmthOnPart(found.transfer, joined) : null,
   };

@@ -99,7 +99,7 @@ export function fillInputOf(shot: ShotInput, { joined, network }: PlacedFeed): F
   const open = pressInputOf(shot, joined);
   return {
     ...(open ? { press: open } : {}),
-    ...(settings.fibres ? { fibres: fibreInputOf(settings.fibres, gridResult, joined) } : {}),
+    ...(settings.fibres ? { fibres: fibreInputOf(settings.fibres, shot, joined) } : {}),
     grid: joined.grid,
     gating: joined.gating,
     nGates: inputs.gates.length,
@@ -124,9 +124,13 @@ export function fillInputOf(shot: ShotInput, { joined, network }: PlacedFeed): F
 }
 
 /** Fibres in the melt, which comes in with none of its directions before another. */
-function fibreInputOf({ model, closure }: FibreSettings, { fine, grid }: GridResult, joined: JoinedFeed): FibreInput {
+function fibreInputOf(
+  { model, closure }: FibreSettings,
+  { mesh, gridResult: { fine, grid } }: Pick<ShotInput, 'mesh' | 'gridResult'>,
+  joined: JoinedFeed,
+): FibreInput {
   const across = new Float64Array(3 * joined.grid.n);
-  const ofPart = acrossNodes(fine, grid);
+  const ofPart = acrossNodes(mesh, fine, grid);
   joined.nodeOf.forEach((node, i) => across.set(ofPart.subarray(3 * i, 3 * i + 3), 3 * node));
   // A runner is round: one direction across it stands for all.
   for (const { node, cell } of joined.cells) across.set(frameOn(cell.direction)[0], 3 * node);

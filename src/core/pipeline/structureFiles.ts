@@ -1,3 +1,4 @@
+import { isotropicStiffness } from '../material/fibres/stiffness';
 import { writeInp, type DeckMaterial } from '../formats/inp';
 import { writeUnstructured, type VtkArray } from '../formats/vtu';
 import { cross, distance, normalised, sub, vertexAt } from '../geometry/vec';
@@ -9,7 +10,7 @@ import { locate } from '../grid/structureGrid';
 import { checkTets, lostInTets, type TetCheck } from '../grid/tetCheck';
 import { quadratic, stuffed, type TetGrid, type TetMesher } from '../grid/tetGrid';
 import type { StageContext } from '../stage/context';
-import { hooke, lame, LANES, lanesTogether, PAIRS, stiffnessOf, stressOf } from '../solvers/warp/solid';
+import { hooke, lame, LANES, lanesTogether, PAIRS, stressOf } from '../solvers/warp/solid';
 import {
   stiffnessOfWalls,
   wallStrains,
@@ -257,7 +258,7 @@ export function shapeVtu(
   const across = new Float32Array(3 * n);
   const stiffnessAt = stiffnessOfWalls(input, walls);
   const stiffness = new Float32Array(stiffnessAt ? PAIRS * n : 0).fill(NaN);
-  const alike = solids.map(stiffnessOf);
+  const alike = solids.map(isotropicStiffness);
   const full = new Float64Array(PAIRS);
   const own = { strain: new Float64Array(6), stress: new Float64Array(6), free: new Float64Array(6 * LANES) };
   const local = new Float64Array(3);

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import { vec3Schema } from '../geometry/schemas';
-import { cross, distance, dot, normalised, sub, vertexAt } from '../geometry/vec';
+import { cross, dot, normalised, sub, vertexAt } from '../geometry/vec';
 import { SurfaceTree } from '../geometry/surfaceTree';
 import { nominalWall } from '../grid/lattice';
 import { STRAIN_AT_YIELD, strengthOf } from '../material/solid';
@@ -20,7 +20,7 @@ import type { WallFibres } from './fibreFields';
 import { judge, VERDICT_RULES as RULES, worst } from './rules';
 import type { ShapeFacts } from './shape';
 import type { FibresFound } from './shotFound';
-import type { WeldLine } from './weldLines';
+import { besideLine, type WeldLine } from './weldLines';
 
 /** What a run says of the strength of a part with fibres; SI. */
 export const strengthFactsSchema = z.object({
@@ -162,24 +162,14 @@ function acrossLine(
   youngOf: (i: number, direction: Vec3) => number,
 ): number {
   let [sum, weight] = [0, 0];
-  const reach = BESIDE * grid.spacing;
-  points.forEach((p, k) => {
-    const [before, after] = [points[Math.max(0, k - 1)], points[Math.min(points.length - 1, k + 1)]];
-    if (before === after) return;
-    const along = normalised(sub(after, before));
-    for (let i = 0; i < grid.n; i++) {
-      const at: Vec3 = [grid.centroid[3 * i], grid.centroid[3 * i + 1], grid.centroid[3 * i + 2]];
-      if (distance(at, p) > reach) continue;
-      const a: Vec3 = [own.along[3 * i], own.along[3 * i + 1], own.along[3 * i + 2]];
-      const s: Vec3 = [own.square[3 * i], own.square[3 * i + 1], own.square[3 * i + 2]];
-      const [x, y] = [a, s].map((v) => v[0] * along[0] + v[1] * along[1] + v[2] * along[2]);
-      const size = Math.hypot(x, y);
-      if (!(size > ALONG)) continue;
-      // Square to the line in the plane of the wall.
-      const across = normalised([0, 1, 2].map((d) => (-y * a[d] + x * s[d]) / size) as Vec3);
-      sum += (grid.volume[i] * youngOf(i, across)) / own.most[i];
-      weight += grid.volume[i];
-    }
+  besideLine(grid, points, BESIDE, (i, along) => {
+    const [a, s] = [own.along, own.square].map((v): Vec3 => [v[3 * i], v[3 * i + 1], v[3 * i + 2]]);
+    const [x, y] = [dot(a, along), dot(s, along)];
+    if (!(Math.hypot(x, y) > ALONG)) return;
+    // Square to the line in the plane of the wall.
+    const across = normalised([0, 1, 2].map((d) => x * s[d] - y * a[d]) as Vec3);
+    sum += (grid.volume[i] * youngOf(i, across)) / own.most[i];
+    weight += grid.volume[i];
   });
   return weight > 0 ? Math.min(1, sum / weight) : 1;
 }

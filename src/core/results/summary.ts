@@ -156,8 +156,7 @@ export function summarise(
   // The path of a short shot ends where the front stands, not in the empty part behind it.
   const pathEnd = Number.isNaN(result.node.fillTime[last]) ? latestFilled(grid, result) : last;
   const path = flowPath(grid, result.node.fillTime, lastFullFrame(result), pathEnd);
-  const findings = findingsOf(grid, result, settings, outcome.status === 'stalled', outcome.feed);
-  for (const line of findings.weldLines) line.flowedThrough = flowedThrough(grid, line.points, outcome.passed);
+  const findings = findingsOf(grid, outcome, settings);
   const cut = outcome.status === 'stalled' ? Infinity : NEEDED_AT_SHARE + 1e-6;
   // While a fluid in the core pushes, or the tool, the nozzle is shut: what stands before it then is no need of the machine.
   const upTo = (share: number) => (_: unknown, k: number) =>
@@ -249,11 +248,10 @@ const opened = ({ open, closed, gap }: OpenToolOnGrid) => (open - closed) / gap;
 
 function findingsOf(
   grid: PressureGrid,
-  result: FillResult,
+  { result, status, feed, passed }: Pick<Shot, 'result' | 'status' | 'feed' | 'passed'>,
   settings: FillSettings,
-  stalled: boolean,
-  feed?: FeedFacts,
 ): Findings {
+  const stalled = status === 'stalled';
   const { resin } = settings;
   const end = result.history.time[result.history.time.length - 1];
   return {
@@ -267,7 +265,7 @@ function findingsOf(
       noFlowTemperature: resin.noFlowTemperature,
       mouldTemperature: Math.max(settings.mouldTemperature, settings.lowerMouldTemperature),
       diffusivity: diffusivity(meltThermal(resin, settings.meltTemperature)),
-    }),
+    }).map((line) => ({ ...line, flowedThrough: flowedThrough(grid, line.points, passed) })),
     airTraps: airTraps(grid, result.traps),
     speedJumps: feed ? speedJumps(grid, result.node.fillTime, result.node.frontSpeed, feed.pins, end) : [],
     // Before a short shot the front creeps everywhere.

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { real } from '../numerics/real';
 import { vec3Schema } from '../geometry/schemas';
 import type { Vec3 } from '../geometry/mesh';
-import { distance, normalised } from '../geometry/vec';
+import { distance, dot, normalised, sub } from '../geometry/vec';
 import type { PressureGrid } from '../grid/pressureGrid';
 import { relaxationTime } from '../material/stressForm';
 import type { ViscosityModel } from '../material/viscosity';
@@ -244,6 +244,24 @@ function describe(own: Meeting[], points: Vec3[], length: number, input: WeldInp
   };
 }
 
+/** Has every node within so many spacings of a line looked at, with the direction of the line there, point by point. */
+export function besideLine(
+  grid: PressureGrid,
+  points: readonly Vec3[],
+  spacings: number,
+  look: (node: number, along: Vec3) => void,
+): void {
+  const reach = spacings * grid.spacing;
+  const { centroid: c } = grid;
+  points.forEach((p, k) => {
+    const [before, after] = [points[Math.max(0, k - 1)], points[Math.min(points.length - 1, k + 1)]];
+    if (!(distance(before, after) > 0)) return;
+    const along = normalised(sub(after, before));
+    for (let i = 0; i < grid.n; i++)
+      if (Math.hypot(c[3 * i] - p[0], c[3 * i + 1] - p[1], c[3 * i + 2] - p[2]) <= reach) look(i, along);
+  });
+}
+
 /** Nodes so many spacings from a line say what has flowed through it. */
 const BESIDE = 0.8;
 
@@ -252,21 +270,11 @@ const BESIDE = 0.8;
  * The notch that the fronts left in the skin stays where it was.
  */
 export function flowedThrough(grid: PressureGrid, points: readonly Vec3[], passed: ArrayLike<number>): number {
-  const reach = BESIDE * grid.spacing;
   let [sum, weight] = [0, 0];
-  points.forEach((p, k) => {
-    const [before, after] = [points[Math.max(0, k - 1)], points[Math.min(points.length - 1, k + 1)]];
-    const span = distance(before, after);
-    if (!(span > 0)) return;
-    const along = normalised([0, 1, 2].map((d) => after[d] - before[d]) as Vec3);
-    for (let i = 0; i < grid.n; i++) {
-      const at: Vec3 = [grid.centroid[3 * i], grid.centroid[3 * i + 1], grid.centroid[3 * i + 2]];
-      if (distance(at, p) > reach) continue;
-      const way = [passed[3 * i], passed[3 * i + 1], passed[3 * i + 2]];
-      const on = way[0] * along[0] + way[1] * along[1] + way[2] * along[2];
-      sum += grid.volume[i] * Math.sqrt(Math.max(0, way[0] ** 2 + way[1] ** 2 + way[2] ** 2 - on * on));
-      weight += grid.volume[i];
-    }
+  besideLine(grid, points, BESIDE, (i, along) => {
+    const way: Vec3 = [passed[3 * i], passed[3 * i + 1], passed[3 * i + 2]];
+    sum += grid.volume[i] * Math.sqrt(Math.max(0, dot(way, way) - dot(way, along) ** 2));
+    weight += grid.volume[i];
   });
   return weight > 0 ? sum / weight : 0;
 }

@@ -1,8 +1,7 @@
-import type { Closure, Mechanics } from '../model/fibres';
 import { alignedOf, hasFibres, shapeOf, turningOf } from '../material/fibres/defaults';
 import type { FibreModel } from '../material/fibres/orientation';
-import { type Aligned } from '../material/fibres/stiffness';
-import { DEFAULT_FIBRES } from '../model/fibres';
+import type { Aligned } from '../material/fibres/stiffness';
+import { DEFAULT_FIBRES, type Closure, type Mechanics } from '../model/fibres';
 import type { Resin } from '../model/resin';
 import type { ShotInputs } from '../model/study';
 

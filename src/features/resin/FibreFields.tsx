@@ -11,6 +11,7 @@ import {
   type Mechanics,
   type Turning,
 } from '@/core/model/fibres';
+import { same } from '@/core/model/mergeInputs';
 import { WAY_NUMBERS } from '@/core/model/parameters';
 import type { Resin } from '@/core/model/resin';
 import type { Inputs } from '@/core/model/study';
@@ -182,5 +183,5 @@ const saidOf = ({ interaction, slowing }: Turning, own: boolean): string => {
 /** A study whose fibres are as they would be anyway says nothing of them. */
 function withFibres(inputs: Inputs, fibres: FibreChoice): Inputs {
   const { fibres: _, ...rest } = inputs;
-  return JSON.stringify(fibres) === JSON.stringify(DEFAULT_FIBRES) ? rest : { ...rest, fibres };
+  return same(fibres, DEFAULT_FIBRES) ? rest : { ...rest, fibres };
 }

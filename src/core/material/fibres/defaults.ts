@@ -1,6 +1,7 @@
 import { type Mechanics } from '../../model/fibres';
 import type { Filler, Resin } from '../../model/resin';
 import type { Turning } from '../../model/fibres';
+import { solidDensity } from '../properties';
 import { fourthMoment, FourthMoment } from './closure';
 import { alignedSolid, engineeringOf, orientedStiffness, type Aligned, type Phase } from './stiffness';
 
@@ -14,12 +15,10 @@ export const hasFibres = ({ filler }: Pick<Resin, 'filler'>): boolean =>
   filler !== null && filler.aspectRatio >= LEAST_ASPECT;
 
 /** Volume of the filler over that of the resin, in the room. */
-export function volumeShare({ filler, pvt }: Resin): number {
-  if (!filler) return 0;
-  const whole = pvt.b1s - pvt.b2s * (pvt.b5 - ROOM);
-  return Math.min(0.9, filler.share / filler.density / whole);
+export function volumeShare(resin: Resin): number {
+  const { filler } = resin;
+  return filler ? Math.min(0.9, (filler.share * solidDensity(resin)) / filler.density) : 0;
 }
-const ROOM = 296.15;
 
 /**
  * How fibres turn where the resin does not say. C_I of Phan-Thien, Fan, Tanner & Zheng, J. Non-Newtonian Fluid Mech. 103

@@ -20,7 +20,7 @@ import {
   type Aligned,
 } from './stiffness';
 import { eigenOf, frame } from '../../numerics/eigen';
-import { COLUMNS, isotropic, outOfFrame, PLACE, ROWS, sym, trace, type Sym } from './tensor';
+import { COLUMNS, isotropic, PLACE, ROWS, sym, trace, type Sym } from './tensor';
 
 interface Point {
   closure: Closure;
@@ -79,7 +79,7 @@ function anyTensor(of: () => number): Sym {
   const sum = values.reduce((s, v) => s + v, 0);
   const skew = Float64Array.from({ length: 6 }, () => of() - 0.5);
   const own = eigenOf(skew, frame());
-  return outOfFrame(Float64Array.of(values[0] / sum, values[1] / sum, values[2] / sum, 0, 0, 0), own, sym());
+  return turnedBy((i, m) => own.vectors[3 * i + m], Float64Array.of(...values.map((v) => v / sum), 0, 0, 0));
 }
 
 /** Components of a tensor in turned axes. */

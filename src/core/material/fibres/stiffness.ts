@@ -41,7 +41,7 @@ export function alignedSolid(by: Mechanics, a: Aligned): Solid {
   return { stiffness: stiffnessOf(constants), expansion: schapery(a, constants.nu12) };
 }
 
-const shearOf = ({ young, poisson }: Phase) => young / (2 * (1 + poisson));
+const shearOf = ({ young, poisson }: Pick<Phase, 'young' | 'poisson'>) => young / (2 * (1 + poisson));
 const bulkOf = ({ young, poisson }: Phase) => young / (3 * (1 - 2 * poisson));
 
 /** Halpin & Kardos, Polym. Eng. Sci. 16 (1976) 344; nu23 from the plane bulk modulus of the same rule. */
@@ -114,7 +114,8 @@ export function engineeringOf(C: Float64Array) {
   };
 }
 
-function isotropicStiffness(p: Phase): Float64Array {
+/** Stiffness of a solid that is alike in all directions, 6 x 6 of pairs as in `Solid`, Pa. */
+export function isotropicStiffness(p: Pick<Phase, 'young' | 'poisson'>): Float64Array {
   const G = shearOf(p);
   const lambda = (p.young * p.poisson) / ((1 + p.poisson) * (1 - 2 * p.poisson));
   const C = new Float64Array(36);

@@ -81,7 +81,9 @@ export class OrientationField implements Carried {
     this.through = new Float64Array(grid.n);
     this.known = new Uint8Array(grid.n);
     this.waiting = new Float64Array(grid.n);
-    this.stencil = stencilOf(grid, input.across);
+    // Phases of a shot share the directions across: what follows from them is worked out once.
+    this.stencil = stencils.get(input.across) ?? stencilOf(grid, input.across);
+    stencils.set(input.across, this.stencil);
   }
 
   freshOf(): ArrayLike<number> {
@@ -240,6 +242,8 @@ interface Stencil {
   node: Int32Array;
   weight: Float64Array;
 }
+
+const stencils = new WeakMap<Float64Array, Stencil>();
 
 function stencilOf(grid: PressureGrid, across: Float64Array): Stencil {
   const start = new Int32Array(grid.n + 1);

@@ -45,17 +45,6 @@ export function stressOf(C: ArrayLike<number>, from: number, e: ArrayLike<number
   }
 }
 
-/** The stiffness of a solid that is alike in all directions, as 6 x 6. */
-export function stiffnessOf(solid: Solid): Float64Array {
-  const { lambda, mu } = lame(solid);
-  const C = new Float64Array(PAIRS);
-  for (let i = 0; i < 3; i++) {
-    for (let j = 0; j < 3; j++) C[COMPONENTS * i + j] = lambda + (i === j ? 2 * mu : 0);
-    C[(COMPONENTS + 1) * (i + 3)] = mu;
-  }
-  return C;
-}
-
 /** Stress of an isotropic solid for the strain at `from`. */
 export function hooke(e: ArrayLike<number>, from: number, lambda: number, mu: number, out: Float64Array): void {
   const volume = lambda * (e[from] + e[from + 1] + e[from + 2]);

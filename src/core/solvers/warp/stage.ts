@@ -20,6 +20,7 @@ import { layerShares } from '../melt/layers';
 import { LANES, type Solid, type StiffnessAt, type StrainAt } from './solid';
 import { StructureError } from './kernel';
 import { below, displacementAt, surfaceDisplacement } from './stress';
+import { onFibres, type OnFibres } from './orientedStrain';
 import { stressInWalls } from './stressInWalls';
 import {
   CAUSES,
@@ -90,6 +91,8 @@ export interface PlasticResult {
   displacement: Float32Array;
   byCause: Record<Cause | 'insert' | 'shot' | 'thickness' | 'oriented' | 'large', Float32Array>;
   meanShrinkage: number;
+  /** The same along the fibres and square to them in the plane of the wall; null where none were followed. */
+  onFibres: OnFibres | null;
   shrinkage: NodeShrinkage;
   skinStress: Float32Array;
   coreStress: Float32Array;
@@ -108,8 +111,6 @@ export interface PlasticResult {
  *   skinStress     at the surface; coreStress in the middle of the wall below it, Pa
  */
 export interface WarpResult extends PlasticResult {
-  /** Mean linear shrinkage along the fibres and square to them in the plane of the wall; null where none were followed. */
-  onFibres: { along: number; square: number } | null;
   /** null where small deflections were enough or nobody asked. */
   beyond: Beyond | null;
   inserts: InsertResult[];
@@ -245,7 +246,6 @@ export async function runWarp(input: WarpInput, ctx: StageContext): Promise<Warp
     status: 'solved',
     result: {
       ...own,
-      onFibres: onFibres(input.grid, shrinkage),
       beyond,
       inserts: inserts.flatMap((insert, k) => {
         if (insert.feed) return [];
@@ -379,13 +379,15 @@ function plasticResult(wanted: Wanted, own: OwnStrains, solved: Solved): Plastic
   const { shrinkage, strains } = own;
   const normals = vertexNormals(wanted.surface);
   const causes = shapeOf(wanted, own, solved, normals);
+  const fibres = onFibres(wanted.grid, shrinkage);
   const nValues = wanted.surface.positions.length;
   const displacement = new Float32Array(nValues);
   for (const values of Object.values(causes)) for (let k = 0; k < nValues; k++) displacement[k] += values[k];
   return {
     displacement,
     byCause: { ...causes, large: new Float32Array(nValues) },
-    meanShrinkage: -shrinkage.mean - meanOriented(wanted.grid, shrinkage),
+    onFibres: fibres,
+    meanShrinkage: fibres ? (fibres.along + fibres.square) / 2 : -shrinkage.mean,
     shrinkage,
     ...stressInWalls(wanted, solved, normals, strains),
   };
@@ -492,39 +494,4 @@ function evenMotion(structure: StructureGrid, solution: ElasticSolution, mean: n
       shift[d] += solution.displacement[LANES * (3 * i + d)] / nNodes;
     }
   return (p) => p.map((x, d) => shift[d] + mean * (x - centre[d])) as Vec3;
-}
-
-/** Strain along the wall in the plane's own directions, most shrinkage last; a node of `shrinkage`. */
-export function fibreStrains({ inPlane, oriented }: NodeShrinkage, i: number): [number, number] {
-  if (!oriented) return [inPlane[i], inPlane[i]];
-  const [xx, yy, zz, xy, yz, xz] = oriented.mean.subarray(6 * i, 6 * i + 6);
-  // Nothing of it lies across the wall: the two values follow from trace and square.
-  const half = (xx + yy + zz) / 2;
-  const square = xx * xx + yy * yy + zz * zz + 2 * (xy * xy + yz * yz + xz * xz);
-  const apart = Math.sqrt(Math.max(0, square / 2 - half * half));
-  return [inPlane[i] + half + apart, inPlane[i] + half - apart];
-}
-
-function onFibres({ volume }: PressureGrid, shrinkage: NodeShrinkage): WarpResult['onFibres'] {
-  if (!shrinkage.oriented) return null;
-  let [along, square, whole] = [0, 0, 0];
-  for (let i = 0; i < volume.length; i++) {
-    const [a, b] = fibreStrains(shrinkage, i);
-    along -= volume[i] * a;
-    square -= volume[i] * b;
-    whole += volume[i];
-  }
-  return { along: along / whole, square: square / whole };
-}
-
-/** Mean over the part of what fibres add to the strain along the walls, both ways of a wall alike. */
-function meanOriented({ volume }: PressureGrid, { oriented }: NodeShrinkage): number {
-  if (!oriented) return 0;
-  let [sum, whole] = [0, 0];
-  for (let i = 0; i < volume.length; i++) {
-    const { mean } = oriented;
-    sum += (volume[i] * (mean[6 * i] + mean[6 * i + 1] + mean[6 * i + 2])) / 2;
-    whole += volume[i];
-  }
-  return sum / whole;
 }

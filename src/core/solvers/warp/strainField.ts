@@ -4,6 +4,7 @@ import { AcrossWall } from '../../grid/acrossWall';
 import type { FineGrid } from '../../grid/grid';
 import type { PressureGrid } from '../../grid/pressureGrid';
 import { sideOfNormal } from '../../grid/wallSides';
+import { orientedLayer, orientedStrain, type OrientedStrain } from './orientedStrain';
 import type { OrientedWalls } from '../fibres/orientedWalls';
 import { EDGES, HALF_LAYERS } from '../melt/layers';
 import { LANES } from './solid';
@@ -32,17 +33,6 @@ export const layerStrainOf = ({ nLayers, node, feed }: FrozenStrain): LayerStrai
   heldAlong: node.heldAlong,
   feed,
 });
-
-/** What the directions of fibres add to the strain of walls that are alike in all directions. */
-export interface OrientedStrain {
-  walls: OrientedWalls;
-  /** Along the wall, six a node, by the moments of `NodeShrinkage`. */
-  mean: Float32Array;
-  bend: Float32Array;
-  bow: Float32Array;
-  /** Across the wall, by the same mass; a node. */
-  across: Float32Array;
-}
 
 interface Moments {
   mean: Float32Array;
@@ -112,57 +102,9 @@ export function nodeShrinkage(
   ] as const)
     values.forEach((v, i) => v !== v && (values[i] = even));
   const uneven = frozen.uneven.length ? unevenOf(frozen, grid.n) : null;
-  const oriented = walls && orientedStrain(walls, frozen, { inPlane, across, volumetric });
+  const oriented = walls && orientedStrain(walls, frozen, layerMoments(nLayers), { inPlane, across, volumetric });
   return { inPlane, across, bend, bow, uneven, oriented, mean };
 }
-
-function orientedStrain(
-  walls: OrientedWalls,
-  frozen: LayerStrain,
-  { inPlane, across, volumetric }: Record<'inPlane' | 'across', Float32Array> & { volumetric: ArrayLike<number> },
-): OrientedStrain {
-  const { nLayers } = frozen;
-  const n = inPlane.length;
-  const { even, first, second } = layerMoments(nLayers);
-  const of = () => new Float32Array(6 * n);
-  const out: OrientedStrain = { walls, mean: of(), bend: of(), bow: of(), across: new Float32Array(n) };
-  const own = new Float64Array(6);
-  for (let i = 0; i < n; i++) {
-    for (let t = 0; t < nLayers; t++) {
-      const strain = frozen.inPlane[i * nLayers + t];
-      if (!orientedLayer(walls, i * nLayers + t, i, strain, own)) continue;
-      for (let k = 0; k < 6; k++) {
-        out.mean[6 * i + k] += even[t] * own[k];
-        out.bend[6 * i + k] += first[t] * own[k];
-        out.bow[6 * i + k] += second[t] * own[k];
-      }
-    }
-    const more = (out.mean[6 * i] + out.mean[6 * i + 1] + out.mean[6 * i + 2]) / 2;
-    out.across[i] = (1 - volumetric[i]) / (1 + inPlane[i] + more) ** 2 - 1 - across[i] || 0;
-  }
-  return out;
-}
-
-/** What fibres add to the strain [1] of a layer along its wall, into `out`; false where there is none. */
-function orientedLayer(walls: OrientedWalls, layer: number, node: number, strain: number, out: Float64Array): boolean {
-  if (strain !== strain) return false;
-  const { stretch, across } = walls;
-  const n = [across[3 * node], across[3 * node + 1], across[3 * node + 2]];
-  for (let k = 0; k < 6; k++) out[k] = stretch[6 * layer + k] - (k < 3 ? 1 : 0);
-  // What lies in the plane of the wall: P g P, P = 1 - n n.
-  const q = ROWS_OF.map((row) => row.reduce((sum, k, j) => sum + out[k] * n[j], 0));
-  const own = q[0] * n[0] + q[1] * n[1] + q[2] * n[2];
-  for (let k = 0; k < 6; k++) {
-    const [a, b] = SYMMETRIC[k];
-    out[k] = strain * (out[k] - q[a] * n[b] - n[a] * q[b] + own * n[a] * n[b]);
-  }
-  return true;
-}
-const ROWS_OF = [
-  [0, 3, 5],
-  [3, 1, 4],
-  [5, 4, 2],
-];
 
 function unevenOf({ nLayers, uneven }: LayerStrain, n: number): Moments {
   const { even, first, second } = layerMoments(nLayers);
@@ -177,11 +119,14 @@ function unevenOf({ nLayers, uneven }: LayerStrain, n: number): Moments {
   return moments;
 }
 
+/** Weights of layers in their mean and in two moments. */
+export type LayerMoments = Record<'even' | 'first' | 'second', Float64Array>;
+
 /**
  * Weights of the layers' strains in the two moments of a plane wall: 3/2 integral of s and 5/2 integral of P2(s)
  * over -1 .. 1. A wall whose sides are alike has no first one.
  */
-function layerMoments(nLayers: number): Record<'even' | 'first' | 'second', Float64Array> {
+function layerMoments(nLayers: number): LayerMoments {
   const even = new Float64Array(nLayers);
   const first = new Float64Array(nLayers);
   const second = new Float64Array(nLayers);

@@ -5,6 +5,7 @@ import { elementsOfNodes, locate, NODES_PER_ELEMENT, nodePlace, type StructureGr
 import { cornerOf } from '../../grid/structurePieces';
 import { shape } from './elements';
 import { solve6 } from '../../material/fibres/stiffness';
+import { PLACE } from '../../material/fibres/tensor';
 import { COMPONENTS, LANES, lanesTogether, stressOf } from './solid';
 import type { ElasticSolution } from './elastic';
 import { ElasticKernel } from './kernel';
@@ -234,30 +235,25 @@ function quadratic(u: number, v: number, w: number, out: Float64Array): void {
   out[9] = u * w;
 }
 
-const INDEX = [
-  [0, 3, 5],
-  [3, 1, 4],
-  [5, 4, 2],
-];
-
 /**
  * Stress [Pa] of elastic strain with none across the direction n (plane stress): xx yy zz xy yz xz. `C`: 6 x 6. The strain across
  * n and its shear, sym(n v), are those that leave the face without a load.
  */
 export function planeStress(strain: ArrayLike<number>, n: Vec3, C: Float64Array, out: Float64Array): void {
   const add = new Float64Array(COMPONENTS);
-  const traction = (s: ArrayLike<number>) => INDEX.map((row) => row.reduce((sum, k, j) => sum + s[k] * n[j], 0));
+  const traction = (s: ArrayLike<number>) =>
+    [0, 3, 6].map((r) => s[PLACE[r]] * n[0] + s[PLACE[r + 1]] * n[1] + s[PLACE[r + 2]] * n[2]);
   const A = new Float64Array(9);
   for (let j = 0; j < 3; j++) {
     for (let i = 0; i < 3; i++)
-      for (let k = i; k < 3; k++) add[INDEX[i][k]] = ((k === j ? n[i] : 0) + (i === j ? n[k] : 0)) / 2;
+      for (let k = i; k < 3; k++) add[PLACE[3 * i + k]] = ((k === j ? n[i] : 0) + (i === j ? n[k] : 0)) / 2;
     stressOf(C, 0, add, out);
     traction(out).forEach((t, i) => (A[3 * i + j] = t));
   }
   stressOf(C, 0, strain, out);
   const v = solve3(A, traction(out));
   for (let i = 0; i < 3; i++)
-    for (let k = i; k < 3; k++) add[INDEX[i][k]] = strain[INDEX[i][k]] - (n[i] * v[k] + n[k] * v[i]) / 2;
+    for (let k = i; k < 3; k++) add[PLACE[3 * i + k]] = strain[PLACE[3 * i + k]] - (n[i] * v[k] + n[k] * v[i]) / 2;
   stressOf(C, 0, add, out);
 }
 
@@ -272,10 +268,10 @@ function solve3(A: ArrayLike<number>, b: readonly number[]): Vec3 {
 /** Stress [Pa] of elastic strain along a direction where faces on either side bear none; none where it is 0. */
 export function lineStress(strain: ArrayLike<number>, along: Vec3, C: Float64Array, out: Float64Array): void {
   let stretch = 0;
-  for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) stretch += along[i] * along[j] * strain[INDEX[i][j]];
+  for (let i = 0; i < 3; i++) for (let j = 0; j < 3; j++) stretch += along[i] * along[j] * strain[PLACE[3 * i + j]];
   if (!along[0] && !along[1] && !along[2]) return void out.fill(0);
   const young = youngAlong(C, along);
-  for (let i = 0; i < 3; i++) for (let j = i; j < 3; j++) out[INDEX[i][j]] = young * stretch * along[i] * along[j];
+  for (let i = 0; i < 3; i++) for (let j = i; j < 3; j++) out[PLACE[3 * i + j]] = young * stretch * along[i] * along[j];
 }
 
 /** Young's modulus [Pa] of a stiffness (6 x 6) along a unit direction. */

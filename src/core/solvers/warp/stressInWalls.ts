@@ -1,9 +1,10 @@
+import { isotropicStiffness } from '../../material/fibres/stiffness';
 import type { Vec3 } from '../../geometry/mesh';
 import { SurfaceTree } from '../../geometry/surfaceTree';
 import { vertexAt } from '../../geometry/vec';
 import { edgeDirections } from '../../grid/surfaceMap';
 import { spreadBond, traction, type Bonded } from './bond';
-import { LANES, lanesTogether, PAIRS, stiffnessOf, stressOf } from './solid';
+import { LANES, lanesTogether, PAIRS, stressOf } from './solid';
 import type { PlasticResult, Solved, Wanted } from './stage';
 import type { PlasticStrain } from './strainField';
 import { below, lineStress, planeStress, SmoothStrain } from './stress';
@@ -37,7 +38,7 @@ export function stressInWalls(
   const less = () => {
     for (let k = 0; k < 6; k++) strain[k] -= lanesTogether(free, k) - (k < 3 ? already : 0);
   };
-  const alike = stiffnessOf(solid);
+  const alike = isotropicStiffness(solid);
   const C = new Float64Array(PAIRS);
   const stiffness = (p: Vec3) => (stiffnessAt?.(...p, body, C) ? C : alike);
   const put = (v: number, normal: Vec3, p: Vec3, out: Float32Array, edge: Vec3 | null = null) => {
