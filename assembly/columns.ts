@@ -28,6 +28,7 @@ let temperature: usize = 0;
 let flowShare: usize = 0;
 let shearHeat: usize = 0;
 let zeroFluidity: usize = 0;
+let relativeFluidity: usize = 0;
 let layerRate: usize = 0;
 let wallStress: usize = 0;
 let peakRate: usize = 0;
@@ -104,6 +105,7 @@ export function lay(words: usize, numbers: usize): void {
   flowShare = int(words, Word.flowShare);
   shearHeat = int(words, Word.shearHeat);
   zeroFluidity = int(words, Word.zeroFluidity);
+  relativeFluidity = int(words, Word.relativeFluidity);
   layerRate = int(words, Word.layerRate);
   wallStress = int(words, Word.wallStress);
   peakRate = int(words, Word.peakRate);
@@ -147,6 +149,7 @@ export function lay(words: usize, numbers: usize): void {
 export function prepare(node: i32, p: f64): void {
   const T = temperature + (<usize>(node * nLayers) << 3);
   const a = zeroFluidity + (<usize>(node * nLayers) << 3);
+  const by = relativeFluidity + (<usize>(node * nLayers) << 3);
   for (let t = 0; t < nLayers; t++) {
     const x = min<f64>(zeroEnd, max<f64>(0, (get(T, t) - tMin) / tStep));
     const i = <i32>x;
@@ -156,7 +159,7 @@ export function prepare(node: i32, p: f64): void {
       const denominator = get(T, t) + pressureShift;
       if (denominator > 1) value *= Math.exp((-pressureSlope * p) / denominator);
     }
-    set(a, t, value);
+    set(a, t, value * get(by, t));
   }
 }
 

@@ -35,7 +35,8 @@ const SWEEPS = 12;
 const NOTHING: f64 = 1e-13;
 
 // What the host writes and reads: a tensor, velocity gradient or rate of deformation, result; layers of a node (six numbers each), with
-// shear [1/s], speed over the mean, and how long the melt stays [s]; gradient of the mean velocity, direction of flow, across the wall.
+// shear [1/s], speed over the mean, and how long the melt stays [s], and how their fibres resist the flow; gradient of the mean velocity,
+// direction of flow, across the wall.
 const A = memory.data(48, 16);
 const L = memory.data(72, 16);
 const OUT = memory.data(48, 16);
@@ -44,6 +45,7 @@ const LAYERS = memory.data(8 * 6 * 64, 16);
 const SHEAR = memory.data(8 * 64, 16);
 const FASTER = memory.data(8 * 64, 16);
 const STAY = memory.data(8 * 64, 16);
+const RESIST = memory.data(8 * 64, 16);
 const MEAN = memory.data(72, 16);
 const ALONG = memory.data(24, 16);
 const ACROSS = memory.data(24, 16);
@@ -60,6 +62,7 @@ const FOURTH = memory.data(48, 16);
 const PRODUCT = memory.data(48, 16);
 const SQUARE = memory.data(48, 16);
 const DIFFUSION = memory.data(48, 16);
+const SHAPE = memory.data(48, 16);
 const WORK = memory.data(48, 16);
 const FULL = memory.data(72, 16);
 const K1 = memory.data(48, 16);
@@ -75,7 +78,7 @@ let slowing: f64 = 1;
 let tolerance: f64 = 1e-4;
 let rates: i32 = 0;
 
-/** Addresses of what the host writes and reads: tensor, gradient, result, layers, shear, speed, stay, mean gradient, along, across. */
+/** Addresses of what the host writes and reads: tensor, gradient, result, layers, shear, speed, stay, mean gradient, along, across, resistance. */
 export function places(): usize {
   place(0, A);
   place(1, L);
@@ -87,6 +90,7 @@ export function places(): usize {
   place(7, MEAN);
   place(8, ALONG);
   place(9, ACROSS);
+  place(10, RESIST);
   return WORDS;
 }
 
@@ -496,6 +500,27 @@ export function contract(): void {
   turn(FOURTH, OUT, false);
 }
 
+/** What fibres at `a` have against the flow at L, d : A : d over d : d; -1 where nothing flows. */
+function resist(a: usize): f64 {
+  split();
+  const size = double(D, D);
+  if (!(size > 0)) return -1;
+  if (!isOrthotropic()) {
+    moment(a, D, FOURTH);
+    return double(FOURTH, D) / size;
+  }
+  eigen(a, OWN_A);
+  turn(D, OWN_D, true);
+  moment(OWN_A, OWN_D, FOURTH);
+  return double(FOURTH, OWN_D) / size;
+}
+
+/** The same of the tensor at A. */
+export function resistance(): f64 {
+  straighten();
+  return resist(A);
+}
+
 /** Rate of deformation and spin of the gradient at L; returns the shear rate sqrt(2 d : d). */
 function split(): f64 {
   set(D, 0, get(L, 0));
@@ -564,15 +589,15 @@ function spread(a: usize, d: usize, shearRate: f64, out: usize): void {
     return;
   }
   if (!(shearRate > 0)) return;
-  symProduct(d, d, WORK);
+  // Over the shear rate: squares of what hardly flows would be nothing.
+  for (let k: i32 = 0; k < 6; k++) set(SHAPE, k, get(d, k) / shearRate);
+  symProduct(SHAPE, SHAPE, WORK);
   if (interaction == FIVE) {
     symProduct(a, a, SQUARE);
-    const once = get(B, 3) / shearRate;
-    const twice = get(B, 4) / (shearRate * shearRate);
     for (let k: i32 = 0; k < 6; k++) {
       const unit = k < 3 ? get(B, 0) : 0;
       const own = unit + get(B, 1) * get(a, k) + get(B, 2) * get(SQUARE, k);
-      set(DIFFUSION, k, own + once * get(d, k) + twice * get(WORK, k));
+      set(DIFFUSION, k, own + get(B, 3) * get(SHAPE, k) + get(B, 4) * get(WORK, k));
     }
   } else {
     const size = sqrt(double(WORK, WORK));
@@ -642,6 +667,11 @@ function follow(a: usize, dt: f64): void {
       error += (k < 3 ? 1 : 2) * e * e;
     }
     error = sqrt(error);
+    // No number: it is told as one.
+    if (error != error) {
+      set(a, 0, NaN);
+      return;
+    }
     const taken = error < tolerance || h * speed <= LEAST_STEP;
     const grown = SAFETY * Math.cbrt(tolerance / max(error, 1e-12));
     const wanted = h * min(MOST_GROWTH, max(LEAST_GROWTH, grown));
@@ -674,11 +704,12 @@ export function bytesKept(): i32 {
 
 /**
  * Moves `n` layers of a node on: each in the gradient of the mean velocity times its own speed over the mean, and in its shear across
- * the wall, for as long as its melt stays. `kept` is what the kernel remembers of the node (0 at first): where melt comes in as it did and
+ * the wall, for as long as its melt stays. `resisting`: it is told how the fibres then resist, -1 where that has not changed. `kept` is what the kernel remembers of the node (0 at first): where melt comes in as it did and
  * goes through what it did, as it does behind the front for most of the time, the same comes of it.
  */
-export function advanceLayers(n: i32, kept: usize): void {
+export function advanceLayers(n: i32, kept: usize, resisting: bool): void {
   for (let t: i32 = 0; t < n; t++) {
+    set(RESIST, t, -1);
     const faster = get(FASTER, t);
     const shear = get(SHEAR, t);
     const stay = get(STAY, t);
@@ -711,6 +742,7 @@ export function advanceLayers(n: i32, kept: usize): void {
     for (let k: i32 = 0; k < 9; k++) keepSingle(own, 6 + k, get(L, k) * stay);
     follow(a, stay);
     for (let k: i32 = 0; k < 6; k++) keepSingle(own, 15 + k, get(a, k) - single(own, k));
+    if (resisting) set(RESIST, t, resist(a));
   }
 }
 

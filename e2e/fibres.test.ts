@@ -44,6 +44,24 @@ describe('a lid with fibres, filled from both ends', () => {
     await saved((i) => i.fibres === undefined);
   });
 
+  it('lengths and what the flow feels are followed where one wants them, along any load', async () => {
+    await press(page, 'Length', '[aria-expanded]');
+    await press(page, 'On', '[aria-label="How they break"] button');
+    await saved((i) => i.fibres?.breaks === true);
+    await typeInto(page, 'In the granules', '3');
+    await saved((i) => i.fibres?.granule === 0.003);
+    await seeText(page, 'by the stress of the flow');
+    await press(page, 'In the flow', '[aria-expanded]');
+    await press(page, 'On', '[aria-label="Slow it down"] button');
+    await saved((i) => i.fibres?.coupled === true);
+    await press(page, 'other', '[aria-label="Load along"] button');
+    await typeInto(page, 'Load y', '1');
+    await saved((i) => JSON.stringify(i.fibres?.load) === '[1,1,0]');
+    await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+    for (let k = 0; k < 5; k++) await chord(page, 'Control', 'z');
+    await saved((i) => i.fibres === undefined);
+  });
+
   it('interaction numbers are fitted to what the lab counted through a plate', async () => {
     await press(page, 'Fit points');
     await press(page, 'Fibres', '[role="radio"]');

@@ -4,6 +4,7 @@ import { weld } from '../src/core/geometry/mesh';
 import { defaultTab } from '../src/core/model/outlet';
 import { emptyInputs, type Inputs } from '../src/core/model/study';
 import { runPipeline } from '../src/core/pipeline/pipeline';
+import { tabStudy } from '../src/core/pipeline/tabStudy';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { closestPoint } from '../src/core/geometry/closestPoint';
 import { mapVertices, type TriangleMesh, type Vec3 } from '../src/core/geometry/mesh';
@@ -241,6 +242,26 @@ describe('a lid that two fronts fill', () => {
     if (outcome.status !== 'filled') throw new Error(outcome.status);
     return outcome;
   };
+
+  it('places of a tab are tried, and the best strengthens the line', async () => {
+    const said: string[] = [];
+    const context = plainContext(({ message, fraction }) => {
+      said.push(message);
+      expect(fraction).toBeLessThanOrEqual(1);
+    });
+    const outcome = await tabStudy(mesh, 'lid', inputs, context);
+    if (outcome.status === 'refused') throw new Error(outcome.message);
+    const { before, trials } = outcome.report;
+    expect(trials.length).toBeGreaterThan(5);
+    const shares = trials.map((t) => t.after?.share ?? 1);
+    shares.forEach((share, k) => expect(share).toBeLessThanOrEqual(shares[Math.max(0, k - 1)]));
+    expect(shares[0]).toBeGreaterThan(before.share);
+    expect(trials[0].after!.flowedThrough).toBeGreaterThan(before.flowedThrough);
+    expect(trials[0].inputs).toMatchObject({ detail: inputs.detail, upTo: inputs.upTo, tabs: [{ id: 'T1' }] });
+    expect(new Set(said)).toContain('The study as it is');
+    const plain = await tabStudy(mesh, 'lid', { ...inputs, resin: 'pa6-lowan-n30' }, plainContext());
+    expect(plain).toMatchObject({ status: 'refused', message: 'The study follows no fibres.' });
+  });
 
   it('a tab beside its weld line draws melt through it, and more fibres cross it', async () => {
     const before = await run();

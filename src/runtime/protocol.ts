@@ -7,6 +7,7 @@ import type { BalanceReport } from '../core/pipeline/balanceStudy';
 import type { CoolingAim } from '../core/model/coolingAsk';
 import type { CoolingReport } from '../core/pipeline/coolingStudy';
 import type { CycleReport } from '../core/pipeline/cycleStudy';
+import type { TabReport } from '../core/pipeline/tabStudy';
 import type { ShrinkageAsk, ShrinkageReport } from '../core/pipeline/fitShrinkage';
 import type { StructureAsk } from '../core/model/structureAsk';
 import type { StageName } from '../core/stage/context';
@@ -84,14 +85,14 @@ export interface NewGeometry {
 }
 
 /** What trials may come to. */
-export type TrialsReport = BalanceReport | CycleReport | CoolingReport | StructureReport | ShrinkageReport;
+export type TrialsReport = BalanceReport | CycleReport | TabReport | CoolingReport | StructureReport | ShrinkageReport;
 
 /** Plates of a resin, to correct it by. */
 export interface ShrinkageTask {
   ask: { do: 'shrinkage' } & ShrinkageAsk;
 }
 
-/** Trials with other runners, for a cycle, with other layouts of the channels; work on the shape of a run. */
+/** Trials with other runners, for a cycle, with a tab at other places, with other layouts of the channels; work on the shape of a run. */
 export interface TrialsTask {
   meshPaths: string[];
   geometryKey: string;
@@ -99,6 +100,7 @@ export interface TrialsTask {
   ask:
     | { do: 'balance'; ask: BalanceAsk }
     | { do: 'cycle' }
+    | { do: 'tab' }
     | { do: 'cooling'; aim: CoolingAim }
     | { do: 'structure'; ask: StructureAsk; runDir: string; bodyPaths: Record<string, string> };
 }

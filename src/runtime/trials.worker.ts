@@ -7,6 +7,7 @@ import { balanceStudy } from '../core/pipeline/balanceStudy';
 import { coolingStudy } from '../core/pipeline/coolingStudy';
 import { plainContext } from '../core/stage/context';
 import { cycleStudy } from '../core/pipeline/cycleStudy';
+import { tabStudy } from '../core/pipeline/tabStudy';
 import { secondThreadFrom } from './secondThread';
 import { structureWork } from './structureWork';
 import { taskFailure } from './taskFailure';
@@ -38,6 +39,8 @@ function withPart({ meshPaths, geometryKey, inputs, ask }: TrialsTask) {
       return balanceStudy(mesh, geometryKey, inputs, ask.ask, ctx);
     case 'cycle':
       return cycleStudy(mesh, geometryKey, inputs, ctx);
+    case 'tab':
+      return tabStudy(mesh, geometryKey, inputs, ctx);
     case 'cooling':
       return coolingStudy(mesh, geometryKey, inputs, ask.aim, ctx);
     case 'structure':

@@ -13,6 +13,7 @@ import { coolingReportSchema } from '../core/pipeline/coolingStudy';
 import { counterStepSchema } from '../core/pipeline/counter';
 import { STRUCTURE_ASKS } from '../core/model/structureAsk';
 import { cycleReportSchema } from '../core/pipeline/cycleStudy';
+import { tabReportSchema } from '../core/pipeline/tabStudy';
 import { shrinkageAskSchema, shrinkageReportSchema } from '../core/pipeline/fitShrinkage';
 import { answerSchema } from '../core/results/answer';
 import { summarySchema } from '../core/results/summary';
@@ -248,6 +249,7 @@ export const ROUTES = {
     z.strictObject({ inputs: inputsSchema, ask: balanceAskSchema }),
   ),
   cycle: route('POST', '/api/cycle', cycleReportSchema, z.strictObject({ inputs: inputsSchema })),
+  tab: route('POST', '/api/tab', tabReportSchema, z.strictObject({ inputs: inputsSchema })),
   cooling: route(
     'POST',
     '/api/cooling',

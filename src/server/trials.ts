@@ -6,6 +6,7 @@ import type { BalanceReport } from '../core/pipeline/balanceStudy';
 import type { CoolingAim } from '../core/model/coolingAsk';
 import type { CoolingReport } from '../core/pipeline/coolingStudy';
 import type { CycleReport } from '../core/pipeline/cycleStudy';
+import type { TabReport } from '../core/pipeline/tabStudy';
 import { byItself } from '../core/model/shots';
 import type { StructureAsk } from '../core/model/structureAsk';
 import type { StructureReport } from '../runtime/wire';
@@ -24,6 +25,10 @@ export const balanceRunners = (inputs: Inputs, ask: BalanceAsk, report: Report, 
 /** Trials for a cycle that suits the part. */
 export const suggestCycle = (inputs: Inputs, report: Report, signal: AbortSignal) =>
   trials<CycleReport>(inputs, { do: 'cycle' }, report, signal);
+
+/** Trials for the place of an overflow tab. */
+export const searchTab = (inputs: Inputs, report: Report, signal: AbortSignal) =>
+  trials<TabReport>(inputs, { do: 'tab' }, report, signal);
 
 /** Trials for a layout of the channels that cools more evenly, or faster. */
 export const improveLayout = (inputs: Inputs, aim: CoolingAim, report: Report, signal: AbortSignal) =>

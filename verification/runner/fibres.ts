@@ -1,5 +1,5 @@
 import { type Closure } from '../../src/core/model/fibres';
-import { broken, breakageRates, meanLengths, unbreakableLength } from '../../src/core/material/fibres/breakage';
+import { Breaking, meanLengths } from '../../src/core/material/fibres/breakage';
 import { FourthMoment, fourthMoment } from '../../src/core/material/fibres/closure';
 import { Orientation, type FibreModel } from '../../src/core/material/fibres/orientation';
 import {
@@ -154,14 +154,16 @@ export const breakingFibres: Kind = ({ inputs }) => {
     young: num(inputs, 'E_f'),
     diameter: num(inputs, 'd_f'),
   };
-  const flow = { viscosity: num(inputs, 'eta'), shearRate: num(inputs, 'gdot') };
+  const breaking = new Breaking(model);
+  const shearRate = num(inputs, 'gdot');
+  const flow = { stress: num(inputs, 'eta') * shearRate, shearRate };
   const start = new Float64Array(model.bins);
   for (const [bin, n] of inputs.N0 as [number, number][]) start[bin - 1] = n;
   return ({ q, at }) => {
-    const now = () => broken(start, model, flow, Number((at ?? {}).t));
+    const now = () => breaking.after(start, flow, Number((at ?? {}).t));
     const values: Record<string, () => number> = {
-      unbreakable_length: () => unbreakableLength(model, flow),
-      breakage_rate_longest: () => breakageRates(model, flow)[model.bins - 1],
+      unbreakable_length: () => breaking.unbreakable(flow.stress),
+      breakage_rate_longest: () => breaking.ratesIn(flow)[model.bins - 1],
       L_n: () => meanLengths(now(), model.binLength).byNumber,
       L_w: () => meanLengths(now(), model.binLength).byWeight,
       total_number: () => now().reduce((s, n) => s + n, 0),

@@ -1,41 +1,60 @@
 import type { Filler, Resin } from '../model/resin';
 
-/** What is mixed into plastics: density [kg/m3], J/(kg K), W/(m K), Pa, Poisson, 1/K, length over diameter. */
+/** What is mixed into plastics: density [kg/m3], J/(kg K), W/(m K), Pa, Poisson, 1/K, diameter [m], length over it in a part. */
 export const FILLERS = {
   'glass fibre': {
+    kind: 'glass fibre',
     density: 2540,
     specificHeat: 800,
     conductivity: 1.05,
     modulus: 72e9,
     poisson: 0.22,
     expansion: 5e-6,
+    diameter: 11e-6,
     aspectRatio: 22,
   },
+  'long glass fibre': {
+    kind: 'glass fibre',
+    density: 2540,
+    specificHeat: 800,
+    conductivity: 1.05,
+    modulus: 72e9,
+    poisson: 0.22,
+    expansion: 5e-6,
+    diameter: 17e-6,
+    aspectRatio: 120,
+  },
   'carbon fibre': {
+    kind: 'carbon fibre',
     density: 1780,
     specificHeat: 750,
     conductivity: 8,
     modulus: 225e9,
     poisson: 0.25,
     expansion: 1e-6,
+    diameter: 7e-6,
     aspectRatio: 24,
   },
   mineral: {
+    kind: 'mineral',
     density: 2750,
     specificHeat: 870,
     conductivity: 2.2,
     modulus: 45e9,
     poisson: 0.25,
     expansion: 9e-6,
+    diameter: 4e-6,
     aspectRatio: 5,
   },
   'glass beads': {
+    kind: 'glass beads',
     density: 2500,
     specificHeat: 800,
     conductivity: 1.05,
     modulus: 70e9,
     poisson: 0.22,
     expansion: 5e-6,
+    diameter: 20e-6,
     aspectRatio: 1,
   },
 } as const;
@@ -77,13 +96,14 @@ export function compound(plain: Resin, kind: keyof typeof FILLERS, share: number
   };
   const guth = 1 + 2.5 * phi + 14.1 * phi * phi;
   const filler: Filler = {
-    kind,
+    kind: f.kind,
     share,
     density: f.density,
     modulus: f.modulus,
     poisson: f.poisson,
     expansion: f.expansion,
     aspectRatio: f.aspectRatio,
+    ...(f.diameter === FILLERS[f.kind].diameter ? {} : { diameter: f.diameter }),
     matrix: { young: elastic.E1, poisson: elastic.nu12, expansion: expansion.along },
   };
   const tidy = (x: number) => Number(x.toPrecision(4));

@@ -36,6 +36,7 @@ const GRADES: Grade[] = [
   grade('pp-hollin-h45', 'Hollin H45', TARNBECK, 'PP', 0.45),
   grade('pp-hollin-h14-m20', 'Hollin H14 M20', FELLGATE, 'PP', 1, ['mineral', 0.2]),
   grade('pp-hollin-h14-g30', 'Hollin H14 G30', FELLGATE, 'PP', 0.8, ['glass fibre', 0.3]),
+  grade('pp-hollin-h14-lg40', 'Hollin H14 LG40', FELLGATE, 'PP', 0.6, ['long glass fibre', 0.4]),
   grade('pehd-sedge-d7', 'Sedge D7', TARNBECK, 'PE-HD'),
   grade('pehd-sedge-d20', 'Sedge D20', TARNBECK, 'PE-HD', 0.5),
   grade('peld-sedge-l4', 'Sedge L4', TARNBECK, 'PE-LD'),

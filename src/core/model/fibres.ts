@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { Vec3 } from '../geometry/mesh';
+import { normalised } from '../geometry/vec';
 import { numberSchema, WAY_NUMBERS } from './parameters';
 
 /** How the fourth moment of the directions follows from the second: see core/material/fibres/closure. */
@@ -10,7 +11,14 @@ export type Closure = (typeof CLOSURES)[number];
 export const MECHANICS = ['halpin-tsai', 'mori-tanaka', 'mixture'] as const;
 export type Mechanics = (typeof MECHANICS)[number];
 
+/** Of a direction. */
+const component = () => z.number().min(-1e3).max(1e3);
+
 export const LOAD_AXES = ['x', 'y', 'z'] as const;
+
+const directionSchema = z
+  .tuple([component(), component(), component()])
+  .refine((v) => Math.hypot(...v) > 1e-6, 'A direction is longer than 0.');
 
 const share = z.number().min(0).max(1);
 const of = z.number().min(-1).max(1);
@@ -37,8 +45,17 @@ export const fibresSchema = z.strictObject({
   /** Length over diameter in the part (flakes: diameter over thickness). */
   aspect: numberSchema(WAY_NUMBERS.fibreAspect).nullable(),
   turning: turningSchema.nullable(),
-  /** Axis of the part that a load runs along. */
-  load: z.enum(LOAD_AXES),
+  /** Whether they break on their way. */
+  breaks: z.boolean().nullable().default(null),
+  /** In the granules, m; what shears them before the nozzle, as strain. */
+  granule: numberSchema(WAY_NUMBERS.fibreGranule).nullable().default(null),
+  screwStrain: numberSchema(WAY_NUMBERS.fibreScrewStrain).nullable().default(null),
+  /** Whether they leave layers that are sheared much for such that are sheared little. */
+  migrates: z.boolean().nullable().default(null),
+  /** Whether the flow feels how they lie. */
+  coupled: z.boolean().default(false),
+  /** Axis of the part that a load runs along, or a direction of any length. */
+  load: z.union([z.enum(LOAD_AXES), directionSchema]),
 });
 export type FibreChoice = z.infer<typeof fibresSchema>;
 
@@ -48,11 +65,26 @@ export const DEFAULT_FIBRES: FibreChoice = {
   mechanics: 'mori-tanaka',
   aspect: null,
   turning: null,
+  breaks: null,
+  granule: null,
+  screwStrain: null,
+  migrates: null,
+  coupled: false,
   load: 'x',
 };
 
 /** Unit direction of the load. */
 export function loadOf(choice: Pick<FibreChoice, 'load'> | undefined): Vec3 {
-  const axis = LOAD_AXES.indexOf((choice ?? DEFAULT_FIBRES).load);
+  const { load } = choice ?? DEFAULT_FIBRES;
+  if (typeof load !== 'string') return normalised(load);
+  const axis = LOAD_AXES.indexOf(load);
   return [Number(axis === 0), Number(axis === 1), Number(axis === 2)];
+}
+
+/** A load in words: its axis, or its direction. */
+export function loadName({ load }: Pick<FibreChoice, 'load'>): string {
+  if (typeof load === 'string') return load;
+  return `(${normalised(load)
+    .map((v) => Number(v.toFixed(2)) || 0)
+    .join(', ')})`;
 }

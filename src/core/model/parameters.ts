@@ -52,7 +52,13 @@ const DETACHED_TRANSFER = 1500;
 /** A part keeps its shape when nine tenths of it are solid: the skin then carries the rest. */
 const SOLID_SHARE = 0.9;
 /** What a shot has where nothing is set. */
-export const USUAL = { wallTransfer: WALL_TRANSFER, detachedTransfer: DETACHED_TRANSFER, solidShare: SOLID_SHARE };
+const SCREW_STRAIN = 1800;
+export const USUAL = {
+  screwStrain: SCREW_STRAIN,
+  wallTransfer: WALL_TRANSFER,
+  detachedTransfer: DETACHED_TRANSFER,
+  solidShare: SOLID_SHARE,
+};
 /** When a part is measured, s after the opening of the mould. */
 export const A_DAY = 86_400;
 
@@ -422,6 +428,32 @@ export const WAY_NUMBERS = {
     file: { key: 'aspect', unit: '' },
     fallback: () => null,
     otherwise: 'that of the resin',
+    phase: 'fill',
+  }),
+  fibreGranule: parameter({
+    label: 'In the granules',
+    named: 'Length of the fibres in the granules',
+    means: 'before the screw; long ones are as long as the granules are cut',
+    unit: 'mm',
+    min: 5e-5,
+    max: 0.05,
+    step: 1,
+    file: { key: 'granule', unit: 'm' },
+    fallback: () => null,
+    otherwise: '11 mm of long fibres; of short ones half as much again as in the part',
+    phase: 'fill',
+  }),
+  fibreScrewStrain: parameter({
+    label: 'Strain in the screw',
+    named: 'Strain in the screw',
+    means: 'shear rate times time that the melt goes through before the nozzle, at 60 1/s',
+    unit: '',
+    min: 0,
+    max: 20000,
+    step: 100,
+    file: { key: 'screwStrain', unit: '' },
+    fallback: () => SCREW_STRAIN,
+    otherwise: `${SCREW_STRAIN}`,
     phase: 'fill',
   }),
   fibreInteraction: parameter({

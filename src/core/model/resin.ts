@@ -83,6 +83,12 @@ export const fillerSchema = z.strictObject({
     .number()
     .min(1, 'Length over diameter is at least 1; flat fillers have their diameter over their thickness, and say so.')
     .max(1000),
+  /** Of the fibres, m; that of its kind where it is missing. */
+  diameter: positive.max(2e-3).optional(),
+  /** How they break: see core/material/fibres/breakage; what is usual where it is missing. */
+  breakage: z
+    .strictObject({ drag: positive.max(100), chance: z.number().min(0).max(1), spread: z.number().min(0.05).max(2) })
+    .optional(),
   /** Flakes: `aspectRatio` is their diameter over their thickness. */
   flat: z.boolean().optional(),
   /** The plastic between, Pa and 1/K; what follows from the stiffness along the flow where it is missing. */

@@ -4,6 +4,7 @@ import type { TriangleMesh } from '../geometry/mesh';
 import { fillingAlone, inputsSchema, type Inputs } from '../model/study';
 import { partSize, resolveSettings } from '../setup/settings';
 import { runPipeline } from './pipeline';
+import { trialPart } from './trialPart';
 import type { PackSummary } from '../results/packFacts';
 import { DEFAULT_PACKING, type Packing } from '../model/packing';
 import { packingAt, type PackingProfile } from '../solvers/pack/control';
@@ -74,7 +75,7 @@ export async function cycleStudy(
       mesh,
       key,
       inputs,
-      part(ctx, (k / times.length) * SWEEP_SHARE, SWEEP_SHARE / times.length, said),
+      trialPart(ctx, (k / times.length) * SWEEP_SHARE, SWEEP_SHARE / times.length, said),
       { gridError: false },
     );
     if (outcome.status === 'refused')
@@ -128,7 +129,7 @@ async function packed(
       coolingTime: null,
     },
   };
-  const outcome = await runPipeline(mesh, key, trial, part(ctx, SWEEP_SHARE, 1 - SWEEP_SHARE, 'One whole cycle'), {
+  const outcome = await runPipeline(mesh, key, trial, trialPart(ctx, SWEEP_SHARE, 1 - SWEEP_SHARE, 'One whole cycle'), {
     gridError: false,
     shape: false,
   });
@@ -185,16 +186,3 @@ function packingFound(profile: PackingProfile, time: number, atSwitchover: numbe
 }
 
 const tenths = (t: number) => Math.ceil(10 * t - 1e-6) / 10;
-
-/** Progress of one trial as a part of the whole. */
-function part(ctx: StageContext, from: number, share: number, message: string): StageContext {
-  const WEIGHT: Record<string, [number, number]> = { grid: [0, 0.15], fill: [0.15, 0.4], pack: [0.55, 0.45] };
-  return {
-    signal: ctx.signal,
-    checkpoint: () => ctx.checkpoint(),
-    report: ({ stage, fraction }) => {
-      const [start, width] = WEIGHT[stage] ?? [1, 0];
-      ctx.report({ stage: 'fill', fraction: from + share * (start + width * fraction), message });
-    },
-  };
-}

@@ -2,7 +2,7 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { box } from '../../../verification/shapes';
 import { TURNS } from '../../../verification/solids';
 import { mapVertices, type Vec3 } from '../geometry/mesh';
-import { hasFibres, turningOf } from '../material/fibres/defaults';
+import { hasFibres, turningOf, volumeShare, weightShare } from '../material/fibres/defaults';
 import { instability } from '../material/fibres/stable';
 import { resinById } from '../material/library';
 import { DEFAULT_FIBRES, fibresSchema, type FibreChoice } from '../model/fibres';
@@ -11,7 +11,7 @@ import { fillerSchema } from '../model/resin';
 import { fibresCsv } from '../results/fibreFields';
 import { guardFibres } from '../results/guard';
 import { plainContext } from '../stage/context';
-import { perNode } from '../solvers/shot/located';
+import { onNodes, perNode, type PerNode } from '../solvers/shot/located';
 import { checkInputs } from './checkRun';
 import { packShotStrain, unpackShotStrain } from './shape';
 import { runPipeline } from './pipeline';
@@ -167,6 +167,81 @@ describe('a run of a filled resin', () => {
     expect([breach.rule, breach.place?.[0]]).toEqual(['fibres', grid.centroid[21]]);
     orientation[6 * 18 * 7] = NaN;
     expect(guardFibres(grid, found)[0].value).toBe(Infinity);
+  });
+});
+
+/** An array of nodes with other values. */
+function changed(values: PerNode, by: (v: number, k: number) => number): PerNode {
+  const out = onNodes(values.slice(), values.length);
+  values.forEach((v, k) => (out[k] = by(v, k)));
+  return out;
+}
+
+describe('a run of long fibres', () => {
+  const LONG = 'pp-hollin-h14-lg40';
+  let outcome: Run;
+  beforeAll(async () => {
+    outcome = await run(study({ resin: LONG }));
+  });
+
+  it('breaks them on their way, and moves them to the middle of the wall', () => {
+    expect(outcome.breaches).toEqual([]);
+    const { shortest } = outcome.summary.strength!;
+    expect(shortest!.granule_m).toBeCloseTo(0.011, 9);
+    expect(shortest!.nozzle_m).toBeLessThan(0.4 * shortest!.granule_m);
+    expect(shortest!.byWeight_m).toBeLessThan(shortest!.nozzle_m);
+    expect(shortest!.byNumber_m).toBeLessThan(shortest!.byWeight_m);
+    const [near, far]: [number, number][] = [
+      [0.005, 0.015],
+      [0.04, 0.05],
+    ];
+    expect(meanOf(outcome, 'fibreLength', far)).toBeLessThan(meanOf(outcome, 'fibreLength', near));
+    const { components } = field(outcome, 'fibreVolume');
+    const places = Array.from({ length: components }, (_, k) => meanOf(outcome, 'fibreVolume', [0.02, 0.05], k));
+    expect(places[0]).toBeGreaterThan(1.03 * Math.min(...places));
+    const resin = resinById(LONG)!;
+    expect(weightShare(volumeShare(resin), resin)).toBeCloseTo(0.4, 6);
+    const how = outcome.answers.find((a) => a.id === 'how-strong')!;
+    expect(how.why.join(' ')).toMatch(/11\.?0? mm in the granules the screw leaves 2\.\d mm by weight/);
+  });
+
+  it('keeps lengths and shares with the strains of the shot', () => {
+    const bytes = packShotStrain(outcome.shape!.shot);
+    const { fibres } = unpackShotStrain(
+      bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer,
+    );
+    expect(fibres!.share).toEqual(outcome.shape!.shot.fibres!.share);
+    expect(fibres!.lengths).toEqual(outcome.shape!.shot.fibres!.lengths);
+    const { grid } = outcome.gridResult;
+    expect(
+      guardFibres(grid, { ...fibres!, share: changed(fibres!.share!, (v, k) => (k === 90 ? NaN : v)) }),
+    ).toHaveLength(1);
+    const lengths = { ...fibres!.lengths!, byWeight: changed(fibres!.lengths!.byWeight, () => 0) };
+    expect(guardFibres(grid, { ...fibres!, lengths })[0].rule).toBe('fibres');
+  });
+
+  it('is softer where the screw has broken them more', async () => {
+    const followed = { ...DEFAULT_FIBRES, migrates: false };
+    const [less, more] = [
+      await run(study({ resin: LONG, upTo: 'pack', fibres: { ...followed, screwStrain: 0 } })),
+      await run(study({ resin: LONG, upTo: 'pack', fibres: { ...followed, screwStrain: 20000 } })),
+    ];
+    expect(less.summary.strength!.shortest!.nozzle_m).toBeCloseTo(0.011, 9);
+    expect(more.summary.strength!.shortest!.nozzle_m).toBeLessThan(0.0012);
+    expect(more.summary.strength!.most_Pa).toBeLessThan(less.summary.strength!.most_Pa);
+    const why = more.answers.find((a) => a.id === 'how-strong')!.why.join(' ');
+    expect(why).toContain('in the granules');
+  });
+
+  it('lets a load run along any direction: along an axis it is that axis', async () => {
+    const along = (load: FibreChoice['load']) => study({ upTo: 'pack', fibres: { ...DEFAULT_FIBRES, load } });
+    const [axis, same, between] = [await run(along('y')), await run(along([0, 3, 0])), await run(along([1, 1, 0]))];
+    const modulus = (o: Run) => o.summary.strength!.modulus_Pa;
+    expect(modulus(same)).toBeCloseTo(modulus(axis), 3);
+    expect(modulus(between)).not.toBeCloseTo(modulus(axis), -6);
+    expect(between.summary.strength!.load).toBe('(0.71, 0.71, 0)');
+    expect(meanOf(same, 'fibreOnLoad', [0.02, 0.05])).toBeCloseTo(meanOf(axis, 'fibreOnLoad', [0.02, 0.05]), 6);
+    expect(fibresSchema.safeParse({ ...DEFAULT_FIBRES, load: [0, 0, 0] }).success).toBe(false);
   });
 });
 

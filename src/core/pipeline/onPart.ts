@@ -2,6 +2,7 @@ import type { FeedCell } from '../feed/network';
 import { add, distance } from '../geometry/vec';
 import { acrossNodes } from '../grid/acrossNodes';
 import type { PressureGrid } from '../grid/pressureGrid';
+import { meanLengths } from '../material/fibres/breakage';
 import type { ShotInput } from './shotInput';
 import type { JoinedFeed } from '../solvers/melt/joinFeed';
 import { releasedAt } from '../solvers/core/fluid';
@@ -82,13 +83,33 @@ export function passedOnPart({ state }: Stand, joined: JoinedFeed): PerNode {
 /** Directions of fibres at the end of a shot, on the part's own nodes; null: none were followed. */
 export function fibresOnPart(
   { state }: Stand,
-  { mesh, gridResult: { fine, grid } }: Pick<ShotInput, 'mesh' | 'gridResult'>,
+  { mesh, gridResult: { fine, grid }, settings }: Pick<ShotInput, 'mesh' | 'gridResult' | 'settings'>,
   joined: JoinedFeed,
 ): FibresFound | null {
-  if (!state.layer.orientation.length) return null;
-  const onJoined = { orientation: onNodes(Float32Array.from(state.layer.orientation), joined.grid.n) };
+  const { orientation, fibreShare } = state.layer;
+  const { fibreLengths } = state.ofWall;
+  const { n } = joined.grid;
+  if (!orientation.length) return null;
   const across = onNodes(Float32Array.from(acrossNodes(mesh, fine, grid)), grid.n);
-  return { nLayers: state.nLayers, ...nodesOnPart(onJoined, joined), across };
+  const binLength = settings.fibres?.lengths?.breakage.binLength;
+  return {
+    nLayers: state.nLayers,
+    ...nodesOnPart({ orientation: onNodes(Float32Array.from(orientation), n) }, joined),
+    across,
+    ...(fibreShare.length ? nodesOnPart({ share: onNodes(Float32Array.from(fibreShare), n) }, joined) : {}),
+    ...(binLength ? { lengths: nodesOnPart(meansOf(fibreLengths, n, binLength), joined) } : {}),
+  };
+}
+
+function meansOf(numbers: Float64Array, n: number, binLength: number): { byNumber: PerNode; byWeight: PerNode } {
+  const bins = numbers.length / n;
+  const out = { byNumber: perNode(n, 1, 0), byWeight: perNode(n, 1, 0) };
+  for (let i = 0; i < n; i++) {
+    const { byNumber, byWeight } = meanLengths(numbers.subarray(i * bins, (i + 1) * bins), binLength);
+    out.byNumber[i] = byNumber;
+    out.byWeight[i] = byWeight;
+  }
+  return out;
 }
 
 /** Fluid in the core at the end of a shot, on the part's own nodes; null: none. */

@@ -6,7 +6,7 @@ import { surfaceMap, type SurfaceMap } from '../grid/surfaceMap';
 import { asShot, nShots, wholeOf } from '../model/shots';
 import { cavities, inSetMould, type Inputs } from '../model/study';
 import type { Answer } from '../results/answer';
-import { fibreFields, wallFibres } from '../results/fibreFields';
+import { fibreFields, wallFibres, type WallFibres } from '../results/fibreFields';
 import { howStrong, strengthFacts } from '../results/howStrong';
 import { orientedWalls } from '../solvers/fibres/orientedWalls';
 import { loadOf } from '../model/fibres';
@@ -15,7 +15,7 @@ import { failed, guardShape } from '../results/guard';
 import type { Breach } from '../results/guardRules';
 import { doTheyHold } from '../results/holdTogether';
 import { longestSide } from '../results/shape';
-import type { CoreFound } from '../results/shotFound';
+import type { CoreFound, FibresFound } from '../results/shotFound';
 import type { Summary } from '../results/summary';
 import { cooledBy, noShape, whatShape } from '../results/whatShape';
 import type { MouldedBefore } from '../setup/behind';
@@ -64,6 +64,8 @@ export interface ShotOutcome {
   shape: Shape | null;
   /** Fluid in the core; null where there is none. */
   core: CoreFound | null;
+  /** Fibres and what they make of the walls; null where none were followed. */
+  fibres: { found: FibresFound; own: WallFibres } | null;
   /** Inserts as the melt has bent them, at most; null where there are none that are held. */
   movedInserts: Bent | null;
   /** Phases that were not run again since nothing that they read has changed. */
@@ -262,7 +264,9 @@ function outcomeOf(shotRun: ShotRun, all: ShapeOfAll | null): ShotOutcome {
         shot.core,
       ),
       ...(shot.inFeed ?? []),
-      ...(fibres ? fibreFields(gridResult, fibres.found, fibres.own, loadOf(run.inputs.fibres)) : []),
+      ...(fibres
+        ? fibreFields(gridResult, fibres.found, fibres.own, loadOf(run.inputs.fibres), run.settings.resin)
+        : []),
       ...(behind && shot.behind
         ? behindFields(gridResult, behind, shot.behind, shotRun.loads.wallChange, shot.frames)
         : []),
@@ -275,6 +279,7 @@ function outcomeOf(shotRun: ShotRun, all: ShapeOfAll | null): ShotOutcome {
     mould,
     shape: all?.status === 'solved' && own ? { ...all.shape, facts: own.facts, fields: own.fields } : null,
     core: shot.core,
+    fibres,
     movedInserts: shotRun.loads.moved,
     reused: shot.reused,
   };

@@ -100,6 +100,8 @@ export const packShotStrain = ({ frozen, volumetric, mouldTemperature, core, fib
       volumetric,
       ...(core ? { core } : {}),
       ...(fibres ? { orientation: fibres.orientation, across: fibres.across } : {}),
+      ...(fibres?.share ? { fibreShare: fibres.share } : {}),
+      ...(fibres?.lengths ? { lengthByNumber: fibres.lengths.byNumber, lengthByWeight: fibres.lengths.byWeight } : {}),
     },
   );
 };
@@ -110,9 +112,20 @@ export function unpackShotStrain(buffer: ArrayBuffer): ShotStrain {
     mouldTemperature: number;
   };
   const { inPlane, mean, uneven, heldAlong, volumetric, core = null } = arrays as Record<string, Float32Array>;
-  const { orientation, across } = arrays as Partial<Record<string, PerNode>>;
-  const fibres = orientation && across ? { nLayers, orientation, across } : null;
+  const fibres = unpackFibres(nLayers, arrays as Partial<Record<string, PerNode>>);
   return { frozen: { nLayers, inPlane, mean, uneven, heldAlong, feed }, volumetric, mouldTemperature, core, fibres };
+}
+
+function unpackFibres(nLayers: number, arrays: Partial<Record<string, PerNode>>): FibresFound | null {
+  const { orientation, across, fibreShare, lengthByNumber: byNumber, lengthByWeight: byWeight } = arrays;
+  if (!orientation || !across) return null;
+  return {
+    nLayers,
+    orientation,
+    across,
+    ...(fibreShare ? { share: fibreShare } : {}),
+    ...(byNumber && byWeight ? { lengths: { byNumber, byWeight } } : {}),
+  };
 }
 
 /** A piece of the feed as a round bar of its section, let into what it ends at by half its radius. */

@@ -125,7 +125,7 @@ export function fillInputOf(shot: ShotInput, { joined, network }: PlacedFeed): F
 
 /** Fibres in the melt, which comes in with none of its directions before another. */
 function fibreInputOf(
-  { model, closure }: FibreSettings,
+  { model, closure, lengths, migration, coupling }: FibreSettings,
   { mesh, gridResult: { fine, grid } }: Pick<ShotInput, 'mesh' | 'gridResult'>,
   joined: JoinedFeed,
 ): FibreInput {
@@ -136,7 +136,15 @@ function fibreInputOf(
   for (const { node, cell } of joined.cells) across.set(frameOn(cell.direction)[0], 3 * node);
   for (let i = 0; i < joined.grid.n; i++)
     if (!across[3 * i] && !across[3 * i + 1] && !across[3 * i + 2]) across[3 * i + 2] = 1;
-  return { model, closure, across, fresh: isotropic() };
+  return {
+    model,
+    closure,
+    across,
+    fresh: isotropic(),
+    ...(lengths ? { lengths } : {}),
+    ...(migration ? { shares: migration } : {}),
+    ...(coupling ? { coupling } : {}),
+  };
 }
 
 /** The tool as it stands while melt comes in, on the joined grid; null: it is closed. */

@@ -274,6 +274,10 @@ const AT: Record<Judged, (value: number) => Answer> = {
     }),
   stressOverStrength: (v) => asked.strong({}, { skinStress_Pa: v * strength.strength_Pa }),
   alongLoad: (v) => asked.strong({ modulus_Pa: v * strength.sheetModulus_Pa }),
+  fibresLeft: (v) =>
+    asked.strong({
+      shortest: { byWeight_m: v * 3e-3, byNumber_m: v * 2e-3, nozzle_m: 3e-3, granule_m: 0.011, place_m: [0, 0, 0] },
+    }),
   burn: (v) => asked.fronts({ airTraps: [trap(v)] }),
   clamp: (v) => asked.machine({ clampForce: v * machine.clampForce }),
   shot: (v) => asked.machine({ volume: v * machine.shotVolume }),

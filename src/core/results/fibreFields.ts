@@ -2,6 +2,8 @@ import { makeField, type Field } from '../fields/field';
 import { FIELD_TABLE, type KnownField } from '../fields/table';
 import type { Vec3 } from '../geometry/mesh';
 import { cross, normalised } from '../geometry/vec';
+import { weightShare } from '../material/fibres/defaults';
+import type { Resin } from '../model/resin';
 import { eigenOf, frame } from '../numerics/eigen';
 import { layerStiffness, UPPER, type OrientedWalls } from '../solvers/fibres/orientedWalls';
 import { layerShares } from '../solvers/melt/layers';
@@ -90,8 +92,14 @@ const component = (a: ArrayLike<number>, at: number, v: ArrayLike<number>, from:
 };
 
 /** What is shown of the fibres; `load`: the direction that a modulus is wanted along. */
-export function fibreFields({ grid, gridKey }: GridResult, found: FibresFound, own: WallFibres, load: Vec3): Field[] {
-  const { orientation, across, nLayers } = found;
+export function fibreFields(
+  { grid, gridKey }: GridResult,
+  found: FibresFound,
+  own: WallFibres,
+  load: Vec3,
+  resin: Resin,
+): Field[] {
+  const { orientation, across, nLayers, share, lengths } = found;
   const one = (id: KnownField, values: Float32Array) => {
     const components = values.length / grid.n;
     return makeField(id, { ...FIELD_TABLE[id], components }, gridKey, [values]);
@@ -132,6 +140,23 @@ export function fibreFields({ grid, gridKey }: GridResult, found: FibresFound, o
       'fibreTensor',
       Float32Array.from({ length: SIX * places }, (_, k) => tensors[k % SIX][Math.floor(k / SIX)]),
     ),
+    one(
+      'fibreOnLoad',
+      through((k) => component(orientation, SIX * k, load, 0)),
+    ),
+    ...(share
+      ? [
+          one(
+            'fibreVolume',
+            through((k) => share[k]),
+          ),
+          one(
+            'fibreWeight',
+            through((k) => weightShare(share[k], resin)),
+          ),
+        ]
+      : []),
+    ...(lengths ? [one('fibreLength', lengths.byWeight), one('fibreLengthNumber', lengths.byNumber)] : []),
     one('fibreModulus', own.most),
     one('fibreModulusLeast', own.least),
     one('fibreModulusAlong', along),

@@ -45,8 +45,17 @@ export function guardGrid(mesh: TriangleMesh, fine: FineGrid, grid: PressureGrid
 }
 
 /** Breaches of the directions of fibres: shares of a whole in every layer. */
-export function guardFibres(grid: PressureGrid, { orientation, nLayers }: FibresFound): Breach[] {
+export function guardFibres(grid: PressureGrid, { orientation, nLayers, share, lengths }: FibresFound): Breach[] {
   const spectrum = frame();
+  const wrong = (what: string, values: Float32Array, per: number, good: (v: number) => boolean): Breach[] => {
+    const k = values.findIndex((v) => !good(v));
+    if (k < 0) return [];
+    return [breach('fibres', Infinity, `${what} is ${values[k].toPrecision(2)}.`, at(grid, Math.floor(k / per)))];
+  };
+  const others = [
+    ...(share ? wrong('The share of fibres in a layer', share, nLayers, (v) => v >= 0 && v < 1) : []),
+    ...(lengths ? wrong('The length of the fibres at a place', lengths.byWeight, 1, (v) => v > 0) : []),
+  ];
   let [most, layer] = [0, -1];
   for (let k = 0; k < orientation.length / 6; k++) {
     const a = orientation.subarray(6 * k, 6 * k + 6);
@@ -56,9 +65,12 @@ export function guardFibres(grid: PressureGrid, { orientation, nLayers }: Fibres
     if (off <= most) continue;
     [most, layer] = [off === off ? off : Infinity, k];
   }
-  if (most <= GUARD_RULES.fibres.limit) return [];
+  if (most <= GUARD_RULES.fibres.limit) return others;
   const place = at(grid, Math.floor(layer / nLayers));
-  return [breach('fibres', most, `The directions of the fibres are off a whole by ${most.toPrecision(2)}.`, place)];
+  return [
+    breach('fibres', most, `The directions of the fibres are off a whole by ${most.toPrecision(2)}.`, place),
+    ...others,
+  ];
 }
 
 /** Most that the layer of a wall is heated by shear over the mean of the section. */

@@ -54,7 +54,8 @@ export const GUARD_RULES = {
   fibres: {
     id: 'fibres',
     stage: 'fill',
-    quantity: 'Directions of fibres: trace off 1, or a share below 0 or above 1',
+    quantity:
+      'Directions of fibres: trace off 1, or a share below 0 or above 1; their share and length: no such number',
     limit: 1e-4,
     unit: '',
     reason: 'The shares of all directions are one whole.',

@@ -1,17 +1,18 @@
 import { z } from 'zod';
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import { vec3Schema } from '../geometry/schemas';
-import { cross, dot, normalised, sub, vertexAt } from '../geometry/vec';
-import { SurfaceTree } from '../geometry/surfaceTree';
+import { dot, normalised, sub } from '../geometry/vec';
 import { nominalWall } from '../grid/lattice';
+import { meanLengths } from '../material/fibres/breakage';
 import { STRAIN_AT_YIELD, strengthOf } from '../material/solid';
 import { openingOf } from '../model/body';
 import { defaultTab } from '../model/outlet';
 import type { PressureGrid } from '../grid/pressureGrid';
-import { loadOf, LOAD_AXES } from '../model/fibres';
+import { DEFAULT_FIBRES, loadName, loadOf } from '../model/fibres';
 import type { Inputs } from '../model/study';
 import { real } from '../numerics/real';
 import type { FillSettings } from '../setup/settings';
+import type { LengthInput } from '../solvers/fibres/lengths';
 import { PAIRS } from '../solvers/warp/solid';
 import { youngAlong } from '../solvers/warp/stress';
 import { format, formatNumber } from '../units/units';
@@ -19,6 +20,7 @@ import { freshOutletId, withCycle, type Answer, type Suggestion } from './answer
 import type { WallFibres } from './fibreFields';
 import { judge, VERDICT_RULES as RULES, worst } from './rules';
 import type { ShapeFacts } from './shape';
+import { tabPlaces, type TabPlace } from './tabPlaces';
 import type { FibresFound } from './shotFound';
 import { besideLine, type WeldLine } from './weldLines';
 
@@ -27,7 +29,7 @@ export const strengthFactsSchema = z.object({
   /** What the plastic bears along the flow, and whether the resin's data say so or it is reckoned from its modulus. */
   strength_Pa: real,
   known: z.boolean(),
-  load: z.enum(LOAD_AXES),
+  load: z.string(),
   /** Young's modulus along the load, mean of the walls that it can run along; that of the data sheet. */
   modulus_Pa: real,
   sheetModulus_Pa: real,
@@ -48,6 +50,10 @@ export const strengthFactsSchema = z.object({
       tab: z.object({ position: vec3Schema, direction: vec3Schema, wall: real }).nullable(),
     })
     .nullable(),
+  /** Where the shortest fibres are, with their means and that by weight at the nozzle, m; absent: they do not break. */
+  shortest: z
+    .object({ byWeight_m: real, byNumber_m: real, nozzle_m: real, granule_m: real, place_m: vec3Schema })
+    .optional(),
 });
 export type StrengthFacts = z.infer<typeof strengthFactsSchema>;
 
@@ -59,18 +65,14 @@ const BESIDE = 1.5;
 export function strengthFacts(
   part: TriangleMesh,
   grid: PressureGrid,
-  { across }: FibresFound,
+  { across, lengths }: FibresFound,
   own: WallFibres,
   lines: readonly WeldLine[],
   inputs: Inputs,
-  { resin }: FillSettings,
+  { resin, fibres }: FillSettings,
 ): StrengthFacts {
   const load = loadOf(inputs.fibres);
-  const stiffness = new Float64Array(PAIRS);
-  const youngOf = (i: number, direction: Vec3) => {
-    stiffness.set(own.stiffness.subarray(PAIRS * i, PAIRS * i + PAIRS));
-    return youngAlong(stiffness, direction);
-  };
+  const youngOf = moduliOf(own);
   const sums = { along: 0, alongVolume: 0, most: 0, least: 0, volume: 0 };
   for (let i = 0; i < grid.n; i++) {
     const v = grid.volume[i];
@@ -82,29 +84,78 @@ export function strengthFacts(
     sums.along += v * youngOf(i, load);
     sums.alongVolume += v;
   }
-  const [weakest] = lines
-    .map((line) => ({ line, ofFibres: acrossLine(grid, line, own, youngOf) }))
-    .sort((a, b) => a.line.strength * a.ofFibres - b.line.strength * b.ofFibres);
+  const [weakest] = linesWithFibres(grid, own, lines);
   return {
     strength_Pa: strengthOf(resin),
     known: resin.strength !== undefined,
-    load: inputs.fibres?.load ?? 'x',
+    load: loadName(inputs.fibres ?? DEFAULT_FIBRES),
     modulus_Pa: sums.alongVolume > 0 ? sums.along / sums.alongVolume : sums.least / sums.volume,
     sheetModulus_Pa: resin.elastic.E1,
     most_Pa: sums.most / sums.volume,
     least_Pa: sums.least / sums.volume,
     weld: weakest ? weldFacts(part, weakest, inputs) : null,
+    ...(lengths && fibres?.lengths ? { shortest: shortestFibres(grid, lengths, fibres.lengths) } : {}),
+  };
+}
+
+/** Young's modulus of the wall at a node along a direction. */
+function moduliOf({ stiffness }: WallFibres): (i: number, direction: Vec3) => number {
+  const own = new Float64Array(PAIRS);
+  return (i, direction) => {
+    own.set(stiffness.subarray(PAIRS * i, PAIRS * i + PAIRS));
+    return youngAlong(own, direction);
+  };
+}
+
+/** A weld line with what fibres across it give of what they give the wall, and what it bears of the wall, 0 .. 1. */
+export interface LineWithFibres {
+  line: WeldLine;
+  ofFibres: number;
+  share: number;
+}
+
+/** Weld lines of a part with fibres, the weakest first. */
+export function linesWithFibres(grid: PressureGrid, own: WallFibres, lines: readonly WeldLine[]): LineWithFibres[] {
+  const youngOf = moduliOf(own);
+  return lines
+    .map((line) => {
+      const ofFibres = acrossLine(grid, line, own, youngOf);
+      return { line, ofFibres, share: line.strength * ofFibres };
+    })
+    .sort((a, b) => a.share - b.share);
+}
+
+/** Places whose share of the volume is less say little. */
+const CORNERS = 0.01;
+
+/** Where fibres are shortest by weight, but for the worst hundredth of the part. */
+function shortestFibres(
+  { volume, centroid }: PressureGrid,
+  { byNumber, byWeight }: NonNullable<FibresFound['lengths']>,
+  { breakage, fresh }: LengthInput,
+): NonNullable<StrengthFacts['shortest']> {
+  const order = [...byWeight.keys()].sort((a, b) => byWeight[a] - byWeight[b]);
+  const whole = volume.reduce((s, v) => s + v, 0);
+  let sum = 0;
+  const node = order.find((i) => (sum += volume[i]) > CORNERS * whole) ?? order[0];
+  const { bins, binLength } = breakage;
+  return {
+    byWeight_m: byWeight[node],
+    byNumber_m: byNumber[node],
+    nozzle_m: meanLengths(fresh, binLength).byWeight,
+    granule_m: bins * binLength,
+    place_m: [centroid[3 * node], centroid[3 * node + 1], centroid[3 * node + 2]],
   };
 }
 
 function weldFacts(
   part: TriangleMesh,
-  { line, ofFibres }: { line: WeldLine; ofFibres: number },
+  { line, ofFibres, share }: LineWithFibres,
   inputs: Inputs,
 ): NonNullable<StrengthFacts['weld']> {
   return {
     id: line.id,
-    share: line.strength * ofFibres,
+    share,
     ofFibres,
     healed: line.strength,
     flowedThrough_m: line.flowedThrough ?? 0,
@@ -113,45 +164,30 @@ function weldFacts(
   };
 }
 
-/** A tab sits so many wall thicknesses beside the line, on a face that is no steeper to the opening than this (cosine). */
+/** A tab sits so many wall thicknesses beside the line. */
 const TAB_BESIDE = 5;
-const SIDEWAYS = 0.3;
-/** Room that it needs outwards, in walls. */
-const TAB_ROOM = 7;
 
 /** Place of the part's sides that is nearest to one beside an end of the line, and the way outwards. */
-function tabBeside(part: TriangleMesh, { points }: WeldLine, inputs: Inputs) {
+function tabBeside(part: TriangleMesh, { points }: WeldLine, inputs: Inputs): TabPlace | null {
   const wall = nominalWall(part);
-  const opening = openingOf(inputs.tool);
-  const { positions, triangles } = part;
-  const tree = new SurfaceTree(part);
-  let best: { position: Vec3; direction: Vec3; off: number } | null = null;
+  const places = tabPlaces(part, openingOf(inputs.tool), wall);
+  let best: { place: TabPlace; off: number } | null = null;
   for (const [end, inner] of [
     [points[0], points[1]],
     [points[points.length - 1], points[points.length - 2]],
   ]) {
     if (!inner) continue;
     const along = normalised(sub(end, inner));
-    for (let t = 0; t < triangles.length; t += 3) {
-      const corners = [0, 1, 2].map((k) => vertexAt(positions, triangles[t + k]));
-      const area = cross(sub(corners[1], corners[0]), sub(corners[2], corners[0]));
-      if (!(Math.hypot(...area) > 0)) continue;
-      const direction = normalised(area);
-      if (Math.abs(dot(direction, opening)) > SIDEWAYS) continue;
-      const place = [0, 1, 2].map((d) => (corners[0][d] + corners[1][d] + corners[2][d]) / 3) as Vec3;
-      const from = sub(place, end);
+    for (const place of places) {
+      const from = sub(place.position, end);
       const on = dot(from, along);
       const beside = Math.sqrt(Math.max(0, dot(from, from) - on * on));
       // Outwards past the end of the line, and beside it.
-      const off = Math.abs(beside - TAB_BESIDE * wall) + Math.abs(on) + (dot(direction, along) > 0 ? 0 : 1);
-      if (best && off >= best.off) continue;
-      // Out of the part, not into a hole of it.
-      const [x, y, z] = place.map((p, d) => p + 1e-3 * wall * direction[d]);
-      if (tree.ray(x, y, z, ...direction, 0, TAB_ROOM * wall) >= 0) continue;
-      best = { position: place, direction, off };
+      const off = Math.abs(beside - TAB_BESIDE * wall) + Math.abs(on) + (dot(place.direction, along) > 0 ? 0 : 1);
+      if (!best || off < best.off) best = { place, off };
     }
   }
-  return best && { position: best.position, direction: best.direction, wall };
+  return best && best.place;
 }
 
 /** Modulus across a weld line over that along the fibres of the walls beside it. */
@@ -182,13 +218,14 @@ export function howStrong(
   inputs: Inputs,
   settings: FillSettings,
 ): Answer {
-  const { weld, strength_Pa: strength } = facts;
+  const { weld, shortest, strength_Pa: strength } = facts;
   const stressed = shape ? shape.skinStress_Pa / strength : 0;
   const stiff = facts.modulus_Pa / facts.sheetModulus_Pa;
   const verdicts = {
     weld: weld ? judge(RULES.weldWithFibres, weld.share) : ('good' as const),
     stress: judge(RULES.stressOverStrength, stressed),
     stiff: judge(RULES.alongLoad, stiff),
+    length: shortest ? judge(RULES.fibresLeft, shortest.byWeight_m / shortest.nozzle_m) : ('good' as const),
   };
   const verdict = worst(Object.values(verdicts));
   const key =
@@ -210,19 +247,26 @@ export function howStrong(
         ? { label: `Weld line ${weld.id}`, position: weld.place_m, field: 'fibreOn' }
         : shape?.stressPlace_m && verdicts.stress !== 'good'
           ? { label: 'Most stress', position: shape.stressPlace_m, field: 'vonMises' }
-          : null,
+          : shortest && verdicts.length !== 'good'
+            ? { label: 'Shortest fibres', position: shortest.place_m, field: 'fibreLength' }
+            : null,
     why: reasons(facts, shape, stressed, settings),
-    try: tries(verdicts.weld !== 'good' ? weld : null, verdicts.stress !== 'good', inputs, settings),
+    try: [
+      ...tries(verdicts.weld !== 'good' ? weld : null, verdicts.stress !== 'good', inputs, settings),
+      ...(verdicts.length === 'good' ? [] : triesForLength(inputs, settings)),
+    ],
   };
 }
 
-function headlineOf(v: Record<'weld' | 'stress' | 'stiff', string>, weld: StrengthFacts['weld']): string {
+function headlineOf(v: Record<'weld' | 'stress' | 'stiff' | 'length', string>, weld: StrengthFacts['weld']): string {
   if (v.weld === 'problem') return `Hardly a fibre holds weld line ${weld?.id} together.`;
   if (v.stress === 'problem') return 'Stress frozen in leaves little for a load.';
   if (v.stiff === 'problem') return 'Along the load the fibres do next to nothing.';
+  if (v.length === 'problem') return 'Hardly a fibre stays long.';
   if (v.weld === 'watch') return 'A weld line is the weakest place.';
   if (v.stress === 'watch') return 'Stress frozen in takes a part of the strength.';
   if (v.stiff === 'watch') return 'Along the load it is softer than its data sheet.';
+  if (v.length === 'watch') return 'Fibres break on their way.';
   return 'The fibres lie well for the load.';
 }
 
@@ -250,11 +294,42 @@ function reasons(
       `The resin has no strength of its own: ${formatNumber(100 * STRAIN_AT_YIELD, 2)} % of its modulus is a rule of thumb. Type the one of its data sheet in at the Resin station.`,
     );
   const { fibres } = settings;
-  if (fibres)
+  if (facts.shortest) {
+    const { byWeight_m: left, byNumber_m: counted, nozzle_m: nozzle, granule_m: granule } = facts.shortest;
     list.push(
-      `Fibres count as ${formatNumber(fibres.model.aspect >= 1 ? fibres.model.aspect : 1 / fibres.model.aspect, 3)} times as long as thick all over the part: how they break is not followed.`,
+      `Of ${format(granule, 'mm', 2)} in the granules the screw leaves ${format(nozzle, 'mm', 2)} by weight; where they are shortest in the part, ${format(left, 'mm', 2)} (${format(counted, 'mm', 2)} by number).`,
+    );
+  } else if (fibres)
+    list.push(
+      `Fibres count as ${formatNumber(fibres.model.aspect >= 1 ? fibres.model.aspect : 1 / fibres.model.aspect, 3)} times as long as thick all over the part.`,
     );
   return list;
+}
+
+/** Shear, and with it the stress that breaks fibres, falls with the speed and with wider gates. */
+const SLOWER = 2;
+const WIDER = 1.5;
+const WIDEST = 0.05;
+
+function triesForLength(inputs: Inputs, { injectionTime }: FillSettings): Suggestion[] {
+  const time = Number((SLOWER * injectionTime).toPrecision(2));
+  return [
+    {
+      id: 'slower-for-length',
+      label: `Inject in ${format(time, 's', 2)}`,
+      why: 'Half the speed shears the fibres less.',
+      inputs: withCycle(inputs, { injection: { by: 'time', time } }),
+    },
+    {
+      id: 'wider-gates',
+      label: 'Gates half as wide again',
+      why: 'Fibres break where melt is sheared most: in the gates.',
+      inputs: {
+        ...inputs,
+        gates: inputs.gates.map((g) => ({ ...g, diameter: Math.min(WIDEST, Number((WIDER * g.diameter).toFixed(4))) })),
+      },
+    },
+  ];
 }
 
 function tries(weak: StrengthFacts['weld'], stressed: boolean, inputs: Inputs, settings: FillSettings): Suggestion[] {

@@ -150,6 +150,16 @@ export const VERDICT_RULES = {
     worse: 'below',
     reason: 'Data sheets tell of bars whose fibres lie along: who reckons with them all over is wrong by so much.',
   },
+  fibresLeft: {
+    id: 'fibresLeft',
+    question: 'how-strong',
+    quantity: 'Length by weight of the shortest fibres over that at the nozzle',
+    watch: 0.7,
+    problem: 0.4,
+    unit: '%',
+    worse: 'below',
+    reason: 'Who pays for long fibres wants them long: toughness goes with what is left of them.',
+  },
   speedJump: {
     id: 'speedJump',
     question: 'where-fronts-meet',

@@ -29,6 +29,10 @@ export interface FibresFound {
   orientation: PerNode;
   /** Direction across the wall, from its first side to its second; 3 a node. */
   across: PerNode;
+  /** Their share of the volume, of every layer; absent: the same everywhere. */
+  share?: PerNode;
+  /** Mean length by number and by weight, m; absent: they do not break. */
+  lengths?: { byNumber: PerNode; byWeight: PerNode };
 }
 
 /** Filling and, where it is asked for and the part was filled, packing and cooling: on the part's own nodes. */

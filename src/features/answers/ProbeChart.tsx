@@ -57,6 +57,8 @@ const HISTORIES: readonly Quantity[] = [
   'airTemperature',
 ];
 
+const NOT_ALWAYS: ReadonlySet<string> = new Set(['faceTemperature', 'holdReach', 'fibreOn', 'fibreWeight']);
+
 /** Histories of the probes, with the transition temperature and the switchover as lines to judge by. */
 export function ProbeChart({ run }: { run: RunView }) {
   const probes = useStudy((s) => presentInputs(s).probes);
@@ -70,7 +72,7 @@ export function ProbeChart({ run }: { run: RunView }) {
   const manifest = useRunData(run.id, MANIFEST)?.manifest;
   // Not of every run: faces where bodies touch, the way of the packing where it was calculated.
   const there = (id: string) =>
-    id === 'faceTemperature' || id === 'holdReach' || id === 'fibreOn'
+    NOT_ALWAYS.has(id)
       ? Boolean(manifest?.fields.some((f) => f.id === id))
       : id !== 'insertForce' || Boolean(manifest?.summary.hold?.loads.length);
   const data = useRunData(run.id, DRAWN, ['fillTime', ...fields.filter(there)]);

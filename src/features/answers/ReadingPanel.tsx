@@ -16,6 +16,7 @@ import { mainView, usePacedTime, useView } from '../study/view';
 import { Button } from '../ui/controls';
 import { CoolingReading } from '../cooling/CoolingReading';
 import { PartReading } from '../part/PartReading';
+import { TabSearch } from './TabSearch';
 import { RulesDialog } from './RulesDialog';
 import { fieldInfo } from '../study/fields';
 import { Legend } from '../study/Legend';
@@ -213,6 +214,7 @@ function AnswerCard({ answer, first }: { answer: Answer; first: boolean }) {
               </ul>
             </>
           )}
+          {answer.id === 'how-strong' && answer.verdict !== 'good' && <TabSearch />}
         </>
       )}
     </article>

@@ -18,6 +18,7 @@ export const WALL_QUANTITIES = [
   { value: 'stressInRoom', label: 'Layer stress in the room', unit: 'MPa' },
   { value: 'profile', label: 'Temperature through the wall', unit: '°C' },
   { value: 'fibreOn', label: 'Fibres through the wall', unit: '%' },
+  { value: 'fibreWeight', label: 'How many fibres, by weight', unit: '%' },
 ] as const satisfies readonly { value: string; label: string; unit: Unit }[];
 export type WallQuantity = (typeof WALL_QUANTITIES)[number]['value'];
 export const isThroughWall = (quantity: string): quantity is WallQuantity =>

@@ -1,10 +1,12 @@
 'use client';
 
-import { hasFibres, turningOf, volumeShare } from '@/core/material/fibres/defaults';
+import { meanLengths } from '@/core/material/fibres/breakage';
+import { granuleOf, hasFibres, turningOf, volumeShare } from '@/core/material/fibres/defaults';
 import {
   CLOSURES,
   DEFAULT_FIBRES,
   LOAD_AXES,
+  loadOf,
   MECHANICS,
   type Closure,
   type FibreChoice,
@@ -12,12 +14,14 @@ import {
   type Turning,
 } from '@/core/model/fibres';
 import { same } from '@/core/model/mergeInputs';
-import { WAY_NUMBERS } from '@/core/model/parameters';
+import { USUAL, WAY_NUMBERS } from '@/core/model/parameters';
 import type { Resin } from '@/core/model/resin';
 import type { Inputs } from '@/core/model/study';
-import { formatNumber } from '@/core/units/units';
+import { fibresOf, type FibreSettings } from '@/core/setup/fibres';
+import { format, formatNumber } from '@/core/units/units';
 import { presentInputs, useStudy } from '../study/store';
 import { Button, Choice, Fold, Row, SectionTitle, Select } from '../ui/controls';
+import { NumberField } from '../ui/NumberField';
 import { ParameterField } from '../ui/ParameterField';
 
 const CLOSURE_NAMES: Record<Closure, [label: string, note: string]> = {
@@ -52,8 +56,8 @@ export function FibreFields({ resin }: { resin: Resin }) {
   const fibres = inputs.fibres ?? DEFAULT_FIBRES;
   const put = (said: string, patch: Partial<FibreChoice>) => change(said, withFibres(inputs, { ...fibres, ...patch }));
   const aspect = fibres.aspect ?? filler.aspectRatio;
-  const own = turningOf(resin, aspect);
-  const turning = fibres.turning ?? own;
+  const own = fibresOf(inputs, resin);
+  const turning = fibres.turning ?? turningOf(resin, own ? Math.max(own.model.aspect, 1 / own.model.aspect) : aspect);
   const turn = (said: string, patch: Partial<Turning>) => put(said, { turning: { ...turning, ...patch } });
   return (
     <>
@@ -69,14 +73,7 @@ export function FibreFields({ resin }: { resin: Resin }) {
       />
       {fibres.follow && (
         <div className="mt-1.5 space-y-1.5">
-          <Row label="Load along">
-            <Choice
-              label="Load along"
-              value={fibres.load}
-              options={LOAD_AXES.map((value) => ({ value, label: value }))}
-              onChange={(load) => put(`Load along ${load}`, { load })}
-            />
-          </Row>
+          <LoadFields fibres={fibres} put={put} />
           <ParameterField
             of={WAY_NUMBERS.fibreAspect}
             label={filler.flat ? 'Diameter over thickness' : undefined}
@@ -84,6 +81,14 @@ export function FibreFields({ resin }: { resin: Resin }) {
             fallback={filler.aspectRatio}
             onChange={(value) => put('Length over diameter', { aspect: value })}
           />
+          {!filler.flat && (
+            <Fold title="Length" said={lengthSaid(own)}>
+              <LengthFields resin={resin} fibres={fibres} own={own} put={put} />
+            </Fold>
+          )}
+          <Fold title="In the flow" said={flowSaid(own)}>
+            <FlowFields own={own} put={put} />
+          </Fold>
           <Fold title="How they turn" said={saidOf(turning, fibres.turning === null)}>
             <Select
               label="Interaction"
@@ -122,6 +127,138 @@ export function FibreFields({ resin }: { resin: Resin }) {
           </p>
         </div>
       )}
+    </>
+  );
+}
+
+type Put = (said: string, patch: Partial<FibreChoice>) => void;
+
+const OTHER = 'other';
+
+/** Axis of the part that a load runs along, or its direction. */
+function LoadFields({ fibres: { load }, put }: { fibres: FibreChoice; put: Put }) {
+  const direction = typeof load === 'string' ? null : load;
+  return (
+    <>
+      <Row label="Load along">
+        <Choice
+          label="Load along"
+          value={typeof load === 'string' ? load : OTHER}
+          options={[...LOAD_AXES, OTHER].map((value) => ({ value, label: value }))}
+          onChange={(v) => {
+            const axis = LOAD_AXES.find((a) => a === v);
+            put(axis ? `Load along ${axis}` : 'Load along a direction', { load: axis ?? loadOf({ load }) });
+          }}
+        />
+      </Row>
+      {direction?.map((value, d) => (
+        <NumberField
+          key={d}
+          label={`Load ${LOAD_AXES[d]}`}
+          unit=""
+          value={value}
+          min={-1000}
+          max={1000}
+          step={0.1}
+          onChange={(v) => {
+            const next = direction.map((x, k) => (k === d ? (v ?? 0) : x)) as [number, number, number];
+            if (Math.hypot(...next) > 0) put('Direction of the load', { load: next });
+          }}
+        />
+      ))}
+    </>
+  );
+}
+
+const YES_NO = [
+  { value: 'yes', label: 'On' },
+  { value: 'no', label: 'Off' },
+] as const;
+
+function lengthSaid(own: FibreSettings | null): string {
+  if (!own?.lengths) return 'as in the part';
+  const { breakage, fresh } = own.lengths;
+  return `${format(meanLengths(fresh, breakage.binLength).byWeight, 'mm', 2)} at the nozzle`;
+}
+
+/** How long fibres come in, and whether they are followed as they break. */
+function LengthFields({
+  resin,
+  fibres,
+  own,
+  put,
+}: {
+  resin: Resin;
+  fibres: FibreChoice;
+  own: FibreSettings | null;
+  put: Put;
+}) {
+  const { filler } = resin;
+  if (!filler) return null;
+  const breaks = own?.lengths != null;
+  return (
+    <>
+      <Row label="How they break">
+        <Choice
+          label="How they break"
+          value={breaks ? 'yes' : 'no'}
+          options={YES_NO}
+          onChange={(v) => put('How fibres break', { breaks: v === 'yes' })}
+        />
+      </Row>
+      {breaks ? (
+        <>
+          <ParameterField
+            of={WAY_NUMBERS.fibreGranule}
+            value={fibres.granule}
+            fallback={granuleOf(filler, fibres.aspect ?? filler.aspectRatio)}
+            onChange={(granule) => put('Length in the granules', { granule })}
+          />
+          <ParameterField
+            of={WAY_NUMBERS.fibreScrewStrain}
+            value={fibres.screwStrain}
+            fallback={USUAL.screwStrain}
+            onChange={(screwStrain) => put('Strain in the screw', { screwStrain })}
+          />
+          <p className="text-soft text-[12px]">
+            Broken by the stress of the flow in screw, runners, gates and walls; the screw leaves {lengthSaid(own)}.
+          </p>
+        </>
+      ) : (
+        <p className="text-soft text-[12px]">As long all over as length over diameter says.</p>
+      )}
+    </>
+  );
+}
+
+const flowSaid = (own: FibreSettings | null): string =>
+  [own?.migration ? 'move across it' : null, own?.coupling ? 'slow it down' : null].filter(Boolean).join(', ') ||
+  'go along';
+
+/** What fibres do in the flow, and it feels of them. */
+function FlowFields({ own, put }: { own: FibreSettings | null; put: Put }) {
+  return (
+    <>
+      <Row label="Move across it">
+        <Choice
+          label="Move across it"
+          value={own?.migration ? 'yes' : 'no'}
+          options={YES_NO}
+          onChange={(v) => put('Fibres that move across the flow', { migrates: v === 'yes' })}
+        />
+      </Row>
+      <Row label="Slow it down">
+        <Choice
+          label="Slow it down"
+          value={own?.coupling ? 'yes' : 'no'}
+          options={YES_NO}
+          onChange={(v) => put('Flow that feels the fibres', { coupled: v === 'yes' })}
+        />
+      </Row>
+      <p className="text-soft text-[12px]">
+        They leave layers that are sheared much for the middle of the wall; where they lie otherwise than in steady
+        shear, which the viscosity was measured in, the melt is stiffer or thinner.
+      </p>
     </>
   );
 }

@@ -147,6 +147,8 @@ export const api = {
     streamOn(ROUTES.balance, { inputs, ask: wanted }, onProgress, signal),
   cycle: (inputs: Inputs, onProgress: OnProgress, signal: AbortSignal) =>
     streamOn(ROUTES.cycle, { inputs }, onProgress, signal),
+  tab: (inputs: Inputs, onProgress: OnProgress, signal: AbortSignal) =>
+    streamOn(ROUTES.tab, { inputs }, onProgress, signal),
   shrinkage: (ask: ShrinkageAsk, onProgress: OnProgress, signal: AbortSignal) =>
     streamOn(ROUTES.shrinkage, ask, onProgress, signal),
   improveLayout: (inputs: Inputs, aim: CoolingAim, onProgress: OnProgress, signal: AbortSignal) =>

@@ -26,6 +26,9 @@ const AT_BONDS: ReadonlySet<FieldId> = new Set(['bondPull', 'bondShear']);
 /** Fields of fibres that come with the shape. */
 const OF_STRAIN: ReadonlySet<FieldId> = new Set(['shrinkageOnFibres', 'shrinkageSquare']);
 
+/** Fields of fibres that break, or move across the flow. */
+const OF_WAY: ReadonlySet<FieldId> = new Set(['fibreVolume', 'fibreWeight', 'fibreLength', 'fibreLengthNumber']);
+
 /** Whether a field is known on faces that touch another body alone. */
 export const onSomeFaces = (id: FieldId): boolean => AT_BONDS.has(id) || fieldEntry(id)?.group === 'behind';
 
@@ -53,11 +56,12 @@ export function fieldGroups(
   const there = (id: FieldId) => behind.includes(id);
   const touching = fieldsIn('behind').filter(there);
   const ofShape = fieldsIn('shape').filter((id) => !AT_BONDS.has(id) || there(id));
+  const ofFibres = fieldsIn('fibres').filter((id) => (OF_WAY.has(id) ? there(id) : shape || !OF_STRAIN.has(id)));
   return [
     { title: 'Show on the part', ids: [...fieldsIn('filling'), ...shares] },
     ...(packed ? [{ title: 'After packing and cooling', ids: fieldsIn('packing') }] : []),
     ...(core ? [{ title: 'The core', ids: fieldsIn('core') }] : []),
-    ...(fibres ? [{ title: 'The fibres', ids: fieldsIn('fibres').filter((id) => shape || !OF_STRAIN.has(id)) }] : []),
+    ...(fibres ? [{ title: 'The fibres', ids: ofFibres }] : []),
     ...(touching.length ? [{ title: 'Where bodies touch', ids: touching }] : []),
     ...(packed && shape ? [{ title: 'The shape', ids: ofShape }] : []),
     ...(mould ? [{ title: 'Of the mould', ids: fieldsIn('mould') }] : []),

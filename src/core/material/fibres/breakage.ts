@@ -15,77 +15,117 @@ export interface Breakage {
   diameter: number;
 }
 
-/** Viscosity [Pa s] and shear rate [1/s] that fibres are in. */
+/** Shear stress [Pa] and shear rate [1/s] that fibres are in. */
 export interface ShearState {
-  viscosity: number;
+  stress: number;
   shearRate: number;
-}
-
-/** Length below which the flow does not buckle a fibre, m. */
-export function unbreakableLength({ drag, young, diameter }: Breakage, { viscosity, shearRate }: ShearState): number {
-  return ((Math.PI ** 3 * young * diameter ** 4) / (4 * drag * viscosity * shearRate)) ** 0.25;
-}
-
-/** Rate at which every bin breaks, 1/s. */
-export function breakageRates(b: Breakage, flow: ShearState): Float64Array {
-  const limit = unbreakableLength(b, flow);
-  return Float64Array.from({ length: b.bins }, (_, i) => {
-    const load = (((i + 1) * b.binLength) / limit) ** 4;
-    return i > 0 && load > 1 ? b.chance * flow.shearRate * (1 - Math.exp(1 - load)) : 0;
-  });
-}
-
-/** Children of bin k in bin i, two for every break, as row k of a triangle: [k][i], i < k. Length is kept exactly. */
-export function children({ bins, spread }: Breakage): Float64Array[] {
-  return Array.from({ length: bins }, (_, k) => {
-    const parent = k + 1;
-    const row = Float64Array.from({ length: k }, (_v, i) =>
-      Math.exp(-((i + 1 - parent / 2) ** 2) / (2 * (spread * parent) ** 2)),
-    );
-    const sum = row.reduce((s, g) => s + g, 0);
-    return row.map((g) => (2 * g) / sum);
-  });
-}
-
-/** Numbers in the bins after `time` s, from those before: sums of positive terms, so that none turns negative. */
-export function broken(before: ArrayLike<number>, b: Breakage, flow: ShearState, time: number): Float64Array {
-  const rates = breakageRates(b, flow);
-  const into = children(b);
-  const fastest = rates.reduce((m, r) => Math.max(m, r), 0);
-  let now: Float64Array = Float64Array.from(before);
-  if (!(fastest > 0) || !(time > 0)) return now;
-  // Uniformisation: events come at the fastest rate, of which each bin takes its own share.
-  const parts = Math.ceil((fastest * time) / MOST_EVENTS);
-  const events = (fastest * time) / parts;
-  for (let part = 0; part < parts; part++) {
-    let weight = Math.exp(-events);
-    let term = now;
-    const sum = term.map((n) => weight * n);
-    for (let m = 1, left = 1 - weight; left > 1e-14 && m < 400; m++) {
-      term = eventOn(term, rates, into, fastest);
-      weight *= events / m;
-      left -= weight;
-      for (let i = 0; i < sum.length; i++) sum[i] += weight * term[i];
-    }
-    now = sum;
-  }
-  return now;
 }
 
 /** Events of one sum: beyond, its first weight is lost in rounding. */
 const MOST_EVENTS = 30;
+/** Weight of events that may be left out. */
+const NEGLIGIBLE = 1e-14;
 
-function eventOn(n: Float64Array, rates: Float64Array, into: Float64Array[], fastest: number): Float64Array {
-  const out = new Float64Array(n.length);
-  for (let k = 0; k < n.length; k++) {
-    const share = rates[k] / fastest;
-    out[k] += (1 - share) * n[k];
-    const breaks = share * n[k];
-    if (!(breaks > 0)) continue;
-    const row = into[k];
-    for (let i = 0; i < k; i++) out[i] += breaks * row[i];
+/** Load beyond which the chance is whole. */
+const CERTAIN = 38;
+
+/** Fibres of one kind that break: numbers in bins, as they change with time. */
+export class Breaking {
+  /** Children of bin k in bin i, two for every break, [k][i], i < k. Length is kept exactly. */
+  readonly children: readonly Float64Array[];
+  private readonly term: Float64Array;
+  private readonly next: Float64Array;
+  private readonly sum: Float64Array;
+
+  constructor(readonly of: Breakage) {
+    this.children = Array.from({ length: of.bins }, (_, k) => {
+      const parent = k + 1;
+      const row = Float64Array.from({ length: k }, (_v, i) =>
+        Math.exp(-((i + 1 - parent / 2) ** 2) / (2 * (of.spread * parent) ** 2)),
+      );
+      const sum = row.reduce((s, g) => s + g, 0);
+      return row.map((g) => (2 * g) / sum);
+    });
+    this.term = new Float64Array(of.bins);
+    this.next = new Float64Array(of.bins);
+    this.sum = new Float64Array(of.bins);
   }
-  return out;
+
+  /** Length below which a flow does not buckle a fibre, m. */
+  unbreakable(stress: number): number {
+    const { drag, young, diameter } = this.of;
+    return ((Math.PI ** 3 * young * diameter ** 4) / (4 * drag * stress)) ** 0.25;
+  }
+
+  /** Whether any fibre breaks at a stress [Pa] and shear rate [1/s]. */
+  breaks({ stress, shearRate }: ShearState): boolean {
+    const { bins, binLength } = this.of;
+    return stress > 0 && shearRate > 0 && bins * binLength > this.unbreakable(stress);
+  }
+
+  /** Adds `weight` times the rate at which every bin breaks [1/s] to `rates`. */
+  addRates(rates: Float64Array, { stress, shearRate }: ShearState, weight = 1): void {
+    if (!(stress > 0 && shearRate > 0)) return;
+    const { bins, binLength, chance } = this.of;
+    const perBin = (binLength / this.unbreakable(stress)) ** 4;
+    const often = weight * chance * shearRate;
+    for (let i = bins - 1; i > 0; i--) {
+      const load = perBin * (i + 1) ** 4;
+      if (!(load > 1)) break;
+      rates[i] += load > CERTAIN ? often : often * (1 - Math.exp(1 - load));
+    }
+  }
+
+  /** Rate at which every bin breaks, 1/s. */
+  ratesIn(flow: ShearState): Float64Array {
+    const rates = new Float64Array(this.of.bins);
+    this.addRates(rates, flow);
+    return rates;
+  }
+
+  /** Numbers in the bins, in place, moved on by `time` s at `rates`: sums of positive terms, so that none turns negative. */
+  advance(numbers: Float64Array, rates: Float64Array, time: number): void {
+    const fastest = rates.reduce((m, r) => Math.max(m, r), 0);
+    if (!(fastest > 0) || !(time > 0)) return;
+    const { sum } = this;
+    // Uniformisation: events come at the fastest rate, of which each bin takes its own share.
+    const parts = Math.ceil((fastest * time) / MOST_EVENTS);
+    const events = (fastest * time) / parts;
+    for (let part = 0; part < parts; part++) {
+      let weight = Math.exp(-events);
+      this.term.set(numbers);
+      for (let i = 0; i < sum.length; i++) sum[i] = weight * numbers[i];
+      for (let m = 1, left = 1 - weight; left > NEGLIGIBLE && m < 400; m++) {
+        this.event(rates, fastest);
+        weight *= events / m;
+        left -= weight;
+        for (let i = 0; i < sum.length; i++) sum[i] += weight * this.term[i];
+      }
+      numbers.set(sum);
+    }
+  }
+
+  /** Numbers in the bins after `time` s of a flow, from those before. */
+  after(before: ArrayLike<number>, flow: ShearState, time: number): Float64Array {
+    const now = Float64Array.from(before);
+    this.advance(now, this.ratesIn(flow), time);
+    return now;
+  }
+
+  /** One event on all of `term`. */
+  private event(rates: Float64Array, fastest: number): void {
+    const { term, next, children } = this;
+    next.fill(0);
+    for (let k = 0; k < term.length; k++) {
+      const share = rates[k] / fastest;
+      next[k] += (1 - share) * term[k];
+      const breaks = share * term[k];
+      if (!(breaks > 0)) continue;
+      const row = children[k];
+      for (let i = 0; i < k; i++) next[i] += breaks * row[i];
+    }
+    term.set(next);
+  }
 }
 
 /** Mean length by number and by weight, m. */

@@ -1,7 +1,9 @@
 import { type Mechanics } from '../../model/fibres';
 import type { Filler, Resin } from '../../model/resin';
 import type { Turning } from '../../model/fibres';
+import { FILLERS } from '../compound';
 import { solidDensity } from '../properties';
+import type { Breakage } from './breakage';
 import { fourthMoment, FourthMoment } from './closure';
 import { alignedSolid, engineeringOf, orientedStiffness, type Aligned, type Phase } from './stiffness';
 
@@ -9,6 +11,9 @@ import { alignedSolid, engineeringOf, orientedStiffness, type Aligned, type Phas
 const LEAST_ASPECT = 1.5;
 /** From this length over diameter on fibres are long: they turn more slowly, and less out of the plane that shears. */
 const LONG = 60;
+
+/** Whether fibres of this length over diameter are long: how they break then counts for what the part bears. */
+export const areLong = (aspect: number): boolean => aspect >= LONG;
 
 /** Whether a resin holds something that lies in directions. */
 export const hasFibres = ({ filler }: Pick<Resin, 'filler'>): boolean =>
@@ -20,6 +25,35 @@ export function volumeShare(resin: Resin): number {
   return filler ? Math.min(0.9, (filler.share * solidDensity(resin)) / filler.density) : 0;
 }
 
+export const diameterOf = ({ diameter, kind }: Filler): number => diameter ?? FILLERS[kind].diameter;
+
+/** Granules of long fibres are cut to this, m. */
+const CUT = 0.011;
+/** Short ones are so many times as long before the screw as in the part: an estimate. */
+const BEFORE_SCREW = 1.5;
+
+/** Length of fibres in the granules, m, where nobody says. */
+export const granuleOf = (filler: Filler, aspect: number): number =>
+  areLong(aspect) ? CUT : BEFORE_SCREW * aspect * diameterOf(filler);
+
+/** How fibres break where the resin does not say: as long glass in polypropylene does (Phelps et al. 2013). */
+const BREAKAGE = { drag: 3, chance: 0.002, spread: 0.25 };
+const BINS = 32;
+
+/** Fibres of a resin that are `longest` [m] at the most, as they break. */
+export function breakageOf(filler: Filler, longest: number): Breakage {
+  const { modulus: young, breakage = BREAKAGE } = filler;
+  return { ...breakage, young, diameter: diameterOf(filler), bins: BINS, binLength: longest / BINS };
+}
+
+/** Weight of fibres over that of a resin of which they take up `share` of the volume. */
+export function weightShare(share: number, resin: Resin): number {
+  const { filler } = resin;
+  if (!filler) return 0;
+  const plastic = (1 - filler.share) / (1 / solidDensity(resin) - filler.share / filler.density);
+  return (share * filler.density) / (share * filler.density + (1 - share) * plastic);
+}
+
 /**
  * How fibres turn where the resin does not say. C_I of Phan-Thien, Fan, Tanner & Zheng, J. Non-Newtonian Fluid Mech. 103
  * (2002) 251; short glass follows at about a tenth of the rate (Wang, O'Gara & Tucker 2008), long glass at a twentieth.
@@ -27,7 +61,7 @@ export function volumeShare(resin: Resin): number {
 export function turningOf(resin: Resin, aspect: number): Turning {
   if (resin.filler?.turning) return resin.filler.turning;
   const CI = Number((0.03 * (1 - Math.exp(-0.224 * volumeShare(resin) * aspect))).toPrecision(2));
-  if (aspect >= LONG) return { interaction: { by: 'two', CI, CM: 0.8 }, slowing: 0.05 };
+  if (areLong(aspect)) return { interaction: { by: 'two', CI, CM: 0.8 }, slowing: 0.05 };
   return { interaction: { by: 'even', CI }, slowing: 0.1 };
 }
 

@@ -4,10 +4,11 @@ import { describe, expect, it } from 'vitest';
 import { random } from '../../../../verification/random';
 import { TURNS } from '../../../../verification/solids';
 import type { Vec3 } from '../../geometry/mesh';
-import { broken, breakageRates, children, meanLengths, unbreakableLength } from './breakage';
+import { Breaking, meanLengths } from './breakage';
+import { fibreDrag, relativeFluidity, resistanceInShear } from './coupling';
 import { FourthMoment, fourthMoment } from './closure';
 import { FIBRES_KERNEL } from './fibresKernel';
-import { Orientation, slenderness, type FibreModel } from './orientation';
+import { INTERACTIONS, Orientation, slenderness, type FibreModel, type Interaction } from './orientation';
 import {
   alignedSolid,
   engineeringOf,
@@ -305,18 +306,19 @@ describe('aligned fibres', () => {
 
 describe('fibres that break', () => {
   const { longest, unbreakable, points, viscosity, shearRate, ...b } = reference.breakage;
-  const flow = { viscosity, shearRate };
+  const breaking = new Breaking(b);
+  const flow = { stress: viscosity * shearRate, shearRate };
   const start = new Float64Array(b.bins);
   start[b.bins - 1] = longest;
 
   it('below a length the flow does not buckle them', () => {
-    expect(unbreakableLength(b, flow) / unbreakable).toBeCloseTo(1, 9);
-    const rates = breakageRates(b, flow);
+    expect(breaking.unbreakable(flow.stress) / unbreakable).toBeCloseTo(1, 9);
+    const rates = breaking.ratesIn(flow);
     rates.forEach((r, i) => expect(r > 0).toBe((i + 1) * b.binLength > unbreakable));
   });
 
   it.each(points)('after $time s', ({ time, L_n, L_w, number_in_longest_bin }) => {
-    const now = broken(start, b, flow, time);
+    const now = breaking.after(start, flow, time);
     const { byNumber, byWeight } = meanLengths(now, b.binLength);
     expect(byNumber / L_n).toBeCloseTo(1, 7);
     expect(byWeight / L_w).toBeCloseTo(1, 7);
@@ -325,8 +327,8 @@ describe('fibres that break', () => {
 
   it('lose no length, and break into two of any size about the middle', () => {
     const length = (n: Float64Array) => n.reduce((s, v, i) => s + v * (i + 1), 0);
-    expect(length(broken(start, b, flow, 0.7)) / length(start)).toBeCloseTo(1, 12);
-    children(b).forEach((row, k) => {
+    expect(length(breaking.after(start, flow, 0.7)) / length(start)).toBeCloseTo(1, 12);
+    breaking.children.forEach((row, k) => {
       if (!k) return;
       expect(row.reduce((s, v) => s + v, 0)).toBeCloseTo(2, 12);
       expect(row.reduce((s, v, i) => s + v * (i + 1), 0)).toBeCloseTo(k + 1, 9);
@@ -334,8 +336,53 @@ describe('fibres that break', () => {
   });
 
   it('do not in melt at rest', () => {
-    expect(broken(start, b, { viscosity, shearRate: 0 }, 1)).toEqual(start);
-    expect(broken(start, b, flow, 0)).toEqual(start);
+    expect(breaking.after(start, { stress: 0, shearRate: 0 }, 1)).toEqual(start);
+    expect(breaking.after(start, flow, 0)).toEqual(start);
+  });
+});
+
+describe('what a flow feels of fibres', () => {
+  const own = model({ aspect: 20, interaction: { by: 'even', CI: 0.01 } });
+  const shear = [0, 40, 0, 0, 0, 0, 0, 0, 0];
+  const asData = { drag: fibreDrag(0.15, 20), resistance: resistanceInShear(own, 'orthotropic-wide') };
+
+  it('is the same in any flow before they line up, and little after', () => {
+    const resist = (a: Sym, L = shear) => new Orientation(own, 'orthotropic-wide').resistance(a, L);
+    // d : A : d / d : d of fibres alike in all directions is 2 / 15 in any flow.
+    expect(resist(isotropic())).toBeCloseTo(2 / 15, 2);
+    expect(resist(isotropic(), [1, 0, 0, 0, -0.5, 0, 0, 0, -0.5])).toBeCloseTo(2 / 15, 2);
+    expect(asData.resistance).toBeLessThan(0.08);
+    expect(resist(isotropic(), Array<number>(9).fill(0))).toBe(-1);
+    // Stretched along themselves they hold all they can.
+    const along = sym();
+    along[0] = 1;
+    expect(resist(along, [1, 0, 0, 0, -0.5, 0, 0, 0, -0.5])).toBeCloseTo(2 / 3, 2);
+  });
+
+  it('is nothing where they lie and are as many as in the data', () => {
+    expect(relativeFluidity(asData, asData)).toBe(1);
+    expect(relativeFluidity({ ...asData, resistance: 2 / 15 }, asData)).toBeLessThan(0.75);
+    expect(relativeFluidity({ ...asData, drag: fibreDrag(0.2, 20) }, asData)).toBeLessThan(1);
+    expect(fibreDrag(0.1, 0.2)).toBe(0);
+    expect(fibreDrag(0, 20)).toBe(0);
+  });
+
+  it.each(INTERACTIONS)('directions keep to numbers where hardly anything flows, %s', (by) => {
+    const interaction: Interaction =
+      by === 'even'
+        ? { by, CI: 0.01 }
+        : by === 'two'
+          ? { by, CI: 0.03, CM: 0.8 }
+          : { by, b: [2e-4, 6e-3, 0.04, 1e-5, 0] };
+    for (const rate of [1e-3, 1e-100, 1e-200]) {
+      const a = isotropic();
+      new Orientation(model({ interaction, slowing: 0.05 }), 'orthotropic-wide').advance(
+        a,
+        [0, rate, 0, 0, 0, 0, 0, 0, 0],
+        10 / rate,
+      );
+      expect(a[0] + a[1] + a[2]).toBeCloseTo(1, 6);
+    }
   });
 });
 
@@ -358,7 +405,7 @@ describe('the kernel', () => {
       for (let t = 0; t < 2; t++) layers.set([1 / 3 + tilt, 1 / 3 - tilt, 1 / 3, 0, 0, 0], 6 * t);
       shear.set([rate, -rate]);
       stay.set([1, 1]);
-      calls.advanceLayers(2, kernel.keptOf(0));
+      calls.advanceLayers(2, kernel.keptOf(0), false);
       return Array.from(layers.subarray(0, 12));
     };
     const first = once(2, 0);

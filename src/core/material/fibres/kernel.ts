@@ -19,9 +19,10 @@ interface Calls {
   asked(): number;
   contract(): void;
   advance(dt: number): void;
+  resistance(): number;
   bytesKept(): number;
   start(): number;
-  advanceLayers(n: number, kept: number): void;
+  advanceLayers(n: number, kept: number, resisting: boolean): void;
 }
 
 const PAGE = 65536;
@@ -42,6 +43,8 @@ export class FibreKernel {
   readonly meanGradient: Float64Array;
   readonly along: Float64Array;
   readonly across: Float64Array;
+  /** How the fibres of every layer resist the flow; -1 where that has not changed. */
+  readonly resistance: Float64Array;
 
   private readonly start: number;
   private readonly bytesKept: number;
@@ -57,11 +60,11 @@ export class FibreKernel {
     // Views are made after it has grown: those of before would be of nothing.
     memory.grow(Math.ceil((this.start + nLayers * this.bytesKept) / PAGE) - 1);
     const most = this.calls.mostLayers();
-    const lengths = [6, 9, 6, 6 * most, most, most, most, 9, 3, 3];
+    const lengths = [6, 9, 6, 6 * most, most, most, most, 9, 3, 3, most];
     const places = new Uint32Array(memory.buffer, this.calls.places(), lengths.length);
     const views = lengths.map((length, k) => new Float64Array(memory.buffer, places[k], length));
     [this.tensor, this.gradient, this.result, this.layers, this.shear] = views;
-    [this.faster, this.stay, this.meanGradient, this.along, this.across] = views.slice(5);
+    [this.faster, this.stay, this.meanGradient, this.along, this.across, this.resistance] = views.slice(5);
   }
 
   /** What is remembered of a layer, by its number among all. */

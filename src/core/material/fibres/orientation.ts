@@ -60,4 +60,12 @@ export class Orientation {
     calls.advance(dt);
     a.set(tensor);
   }
+
+  /** What fibres that lie as a have against a flow, d:A:d / d:d of its rate of deformation. */
+  resistance(a: Sym, L: ArrayLike<number>): number {
+    const { calls, tensor, gradient } = this.kernel;
+    tensor.set(a);
+    gradient.set(L);
+    return calls.resistance();
+  }
 }

@@ -2,12 +2,15 @@ import type { Closure } from '../../model/fibres';
 import type { PressureGrid } from '../../grid/pressureGrid';
 import { frameOn, SYMMETRIC } from '../../geometry/vec';
 import { eigenOf, frame } from '../../numerics/eigen';
+import { fibreDrag, relativeFluidity } from '../../material/fibres/coupling';
 import { Orientation, type FibreModel } from '../../material/fibres/orientation';
 import type { Carried } from '../melt/carrier';
 import type { Columns } from '../melt/columns';
-import { CENTRES, HALF_LAYERS } from '../melt/layers';
 import type { FlowSolver } from '../melt/pressure';
 import { meanVelocity } from '../melt/velocity';
+import type { LengthInput } from './lengths';
+import type { MigrationInput } from './migration';
+import { Residence } from './residence';
 
 /** Fibres in the melt. */
 export interface FibreInput {
@@ -19,6 +22,21 @@ export interface FibreInput {
   fresh: ArrayLike<number>;
   /** Nodes (1) whose melt is fresh whatever comes to them; absent: none. */
   kept?: Uint8Array;
+  /** Fibres that leave the layers in which they are sheared; absent: there are as many in every layer. */
+  shares?: MigrationInput;
+  /** Fibres that break; absent: they stay as long as they come in. */
+  lengths?: LengthInput;
+  /** What the flow feels of them; absent: nothing. */
+  coupling?: CouplingInput;
+}
+
+/** How fibres slow the flow down: see core/material/fibres/coupling. */
+export interface CouplingInput {
+  /** Length over diameter that they drag with. */
+  aspect: number;
+  /** Their share of the volume, and their resistance, where the viscosity was measured. */
+  share: number;
+  resistance: number;
 }
 
 /** Numbers of a symmetric tensor. */
@@ -31,8 +49,6 @@ const OVERTURNED = 1;
 const CORNER = 0.3;
 /** Error of a step of a layer: the transport is not as exact as the law. */
 const TOLERANCE = 5e-3;
-/** Share of a node that flows through it before it is moved on. */
-const MOVED = 1;
 /** Neighbours that lie in a line tell no gradient across it. */
 const LEAST_SPAN = 1e-6;
 
@@ -48,11 +64,8 @@ export class OrientationField implements Carried {
   readonly values: Float64Array;
   private readonly follow: Orientation;
   private readonly velocity: Float64Array;
-  /** What flows through every node, m3/s. */
-  private readonly through: Float64Array;
+  private readonly residence: Residence;
   private readonly known: Uint8Array;
-  /** How long a node has waited to be moved on, s. */
-  private readonly waiting: Float64Array;
   private readonly stencil: Stencil;
   private readonly gradient = new Float64Array(9);
   private readonly turnGradient = new Float64Array(9);
@@ -70,6 +83,8 @@ export class OrientationField implements Carried {
     private readonly input: FibreInput,
     values: Float64Array,
     before?: Float64Array,
+    /** Share of the volume that is fibres, of every layer; null: the same everywhere. */
+    private readonly shares: Float64Array | null = null,
   ) {
     this.values = values;
     this.follow = new Orientation(input.model, input.closure, TOLERANCE, grid.n * columns.nLayers);
@@ -78,9 +93,8 @@ export class OrientationField implements Carried {
     if (before?.length) values.set(before);
     else for (let k = 0; k < values.length; k++) values[k] = input.fresh[k % SIX];
     this.velocity = new Float64Array(3 * grid.n);
-    this.through = new Float64Array(grid.n);
+    this.residence = new Residence(grid);
     this.known = new Uint8Array(grid.n);
-    this.waiting = new Float64Array(grid.n);
     // Phases of a shot share the directions across: what follows from them is worked out once.
     this.stencil = stencils.get(input.across) ?? stencilOf(grid, input.across);
     stencils.set(input.across, this.stencil);
@@ -90,33 +104,27 @@ export class OrientationField implements Carried {
     return this.input.fresh;
   }
 
+  get beside(): Float64Array[] {
+    const { waiting } = this.residence;
+    return this.input.coupling ? [waiting, this.columns.relativeFluidity] : [waiting];
+  }
+
   sourceAt(node: number): number {
     return this.input.kept?.[node] ? 0 : -1;
   }
 
   /** Takes the flow of a step, before anything moves in it; `full` (1) are the nodes that it was solved for. */
   look(solver: FlowSolver, full: Uint8Array): void {
-    const { grid, velocity, through, known } = this;
-    const { linkFlow, attachedFlow } = solver;
+    const { grid, velocity, known } = this;
+    const { linkFlow } = solver;
     this.linkFlow = linkFlow;
     known.set(full);
-    for (let i = 0; i < grid.n; i++) {
-      through[i] = Math.max(0, attachedFlow[i]);
-      if (full[i]) velocity.set(meanVelocity(grid, linkFlow, i), 3 * i);
-    }
-    for (let l = 0; l < linkFlow.length; l++) {
-      const q = linkFlow[l];
-      if (q > 0) through[grid.linkTo[l]] += q;
-      else through[grid.linkFrom[l]] -= q;
-    }
+    this.residence.look(solver);
+    for (let i = 0; i < grid.n; i++) if (full[i]) velocity.set(meanVelocity(grid, linkFlow, i), 3 * i);
   }
 
   elapsed(i: number, dt: number): number {
-    const waited = (this.waiting[i] += dt);
-    const { grid, through } = this;
-    if (through[i] * waited < MOVED * grid.volume[i]) return 0;
-    this.waiting[i] = 0;
-    return waited;
+    return this.residence.due(i, dt);
   }
 
   /**
@@ -158,13 +166,12 @@ export class OrientationField implements Carried {
 
   /** Turns the fibres of nodes that still wait: nothing more comes to them. */
   finish(): void {
-    this.waiting.forEach((dt, i) => dt > 0 && this.change(i, dt));
-    this.waiting.fill(0);
+    this.residence.finish((i, dt) => this.change(i, dt));
   }
 
   /** Turns the fibres of a node for a step of `dt` s. */
   change(i: number, dt: number): void {
-    const { columns, values, grid, through, velocity, gradient, input, follow } = this;
+    const { columns, values, velocity, gradient, input, follow } = this;
     if (!this.known[i]) return;
     this.gradientAt(i);
     const { nLayers, flowShare } = columns;
@@ -178,25 +185,38 @@ export class OrientationField implements Carried {
     along[2] = w / speed;
     for (let d = 0; d < 3; d++) across[d] = input.across[3 * i + d];
     meanGradient.set(gradient);
-    const throughPut = through[i] / grid.volume[i];
+    const renewal = this.residence.renewal(i);
     for (let t = 0; t < nLayers; t++) {
       const relative = flowShare[i * nLayers + t] / share[t];
       faster[t] = relative;
       shear[t] = this.sideOf(i, t) * columns.shearRateOf(i, t);
-      stay[t] = 1 / (1 / dt + throughPut * relative);
+      stay[t] = 1 / (1 / dt + renewal * relative);
     }
     const from = i * nLayers * SIX;
     const end = from + nLayers * SIX;
     for (let k = from; k < end; k++) layers[k - from] = values[k];
-    calls.advanceLayers(nLayers, follow.kernel.keptOf(i * nLayers));
+    calls.advanceLayers(nLayers, follow.kernel.keptOf(i * nLayers), input.coupling !== undefined);
     for (let k = from; k < end; k++) values[k] = layers[k - from];
+    if (input.coupling) this.slow(i, input.coupling);
+  }
+
+  /** Sets what the fibres of a node do to the fluidity of its layers. */
+  private slow(i: number, { aspect, share, resistance }: CouplingInput): void {
+    const { columns, shares, follow } = this;
+    const asData = { drag: fibreDrag(share, aspect), resistance };
+    for (let t = 0; t < columns.nLayers; t++) {
+      const layer = i * columns.nLayers + t;
+      const now = follow.kernel.resistance[t];
+      if (now < 0) continue;
+      const drag = shares ? fibreDrag(shares[layer], aspect) : asData.drag;
+      columns.relativeFluidity[layer] = relativeFluidity({ drag, resistance: now }, asData);
+    }
   }
 
   /** Sign of du/dz in a layer, z from the first wall to the second: half columns are their first half. */
   private sideOf(i: number, t: number): number {
     if (this.columns.nHalves === 1) return 1;
-    const above = t < HALF_LAYERS ? CENTRES[HALF_LAYERS - 1 - t] : -CENTRES[t - HALF_LAYERS];
-    return above > this.columns.noShearAt(i) ? 1 : -1;
+    return this.columns.placeOf(t) > this.columns.noShearAt(i) ? 1 : -1;
   }
 
   /**

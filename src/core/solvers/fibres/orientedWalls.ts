@@ -1,5 +1,5 @@
 import { fourthMoment, FourthMoment } from '../../material/fibres/closure';
-import { alignedSolid, orientedExpansion, orientedStiffness } from '../../material/fibres/stiffness';
+import { alignedSolid, orientedExpansion, orientedStiffness, type Solid } from '../../material/fibres/stiffness';
 import { sym, type Sym } from '../../material/fibres/tensor';
 import type { FibresFound } from '../../results/shotFound';
 import type { FibreSettings } from '../../setup/fibres';
@@ -32,7 +32,7 @@ export function orientedWalls(found: FibresFound, fibres: FibreSettings): Orient
 
 function wallsOf(found: FibresFound, fibres: FibreSettings): OrientedWalls {
   const { nLayers, orientation, across } = found;
-  const solid = alignedSolid(fibres.mechanics, fibres.aligned);
+  const solidOf = solidsOf(found, fibres);
   const moment = new FourthMoment(fibres.closure);
   const n = orientation.length / SIX;
   const out = { nLayers, across, stretch: new Float32Array(SIX * n), stiffness: new Float32Array(UPPER * n) };
@@ -40,6 +40,7 @@ function wallsOf(found: FibresFound, fibres: FibreSettings): OrientedWalls {
   for (let k = 0; k < n; k++) {
     for (let c = 0; c < SIX; c++) a[c] = orientation[SIX * k + c];
     if (nLayers === HALF_LAYERS) level(a, across, 3 * Math.floor(k / nLayers));
+    const solid = solidOf(k);
     const C = orientedStiffness(solid.stiffness, a, fourthMoment(moment, a));
     const expansion = orientedExpansion(solid, C, a);
     const third = (expansion[0] + expansion[1] + expansion[2]) / 3;
@@ -48,6 +49,29 @@ function wallsOf(found: FibresFound, fibres: FibreSettings): OrientedWalls {
       for (let j = i; j < SIX; j++) out.stiffness[at++] = 0.5 * (C[SIX * i + j] + C[SIX * j + i]);
   }
   return out;
+}
+
+/** Lengths, as a share of each other, and shares of the volume that give the same solid. */
+const ALIKE = { length: 0.02, share: 0.002 };
+
+/** Aligned fibres of every layer, as long and as many as there are. */
+function solidsOf({ nLayers, share, lengths }: FibresFound, { mechanics, aligned, diameter }: FibreSettings) {
+  const made = new Map<string, Solid>();
+  const of = (steps: number, parts: number): Solid => {
+    const aspect = lengths ? Math.exp(steps * ALIKE.length) : aligned.aspect;
+    const own = { ...aligned, aspect, share: share ? parts * ALIKE.share : aligned.share };
+    return alignedSolid(mechanics, own);
+  };
+  return (layer: number): Solid => {
+    const steps = lengths
+      ? Math.round(Math.log(lengths.byWeight[Math.floor(layer / nLayers)] / diameter) / ALIKE.length)
+      : 0;
+    const parts = share ? Math.round(share[layer] / ALIKE.share) : 0;
+    const key = `${steps} ${parts}`;
+    const solid = made.get(key) ?? of(steps, parts);
+    made.set(key, solid);
+    return solid;
+  };
 }
 
 /** Takes what tilts a tensor out of the plane across n: its other half has the opposite. */

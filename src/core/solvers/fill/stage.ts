@@ -307,12 +307,12 @@ class FillRun {
 
   /** Heat, origin and air follow the melt that has moved in this step. */
   private afterStep(filled: number[], dt: number): void {
-    const { heldBefore, withMelt, pinned } = this;
-    const { solver, front, columns, carrier, core, heat, grid } = this.cavity;
+    const { heldBefore, withMelt, pinned, cavity } = this;
+    const { solver, front, columns, core, heat, grid } = cavity;
     const { meltTemperature } = this.input;
     const { active } = this.lastPlaces;
     const order = downstream(grid, active, pinned, solver.pressure);
-    carrier.advance(dt, solver, withMelt, order, pinned, heldBefore, front.held);
+    cavity.carry(dt, withMelt, order, pinned, heldBefore, front.held);
     if (core) heat?.restHollow(dt, core.nodes);
     this.lookForSecond(filled, dt);
     this.trace.pass(filled, solver.linkFlow, (i) => columns?.middleTemperature(i) ?? meltTemperature);

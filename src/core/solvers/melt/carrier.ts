@@ -29,6 +29,8 @@ export interface Carried {
   freshOf(gate: number): ArrayLike<number>;
   /** Gate whose fresh melt a node holds whatever comes to it, -1 for none; absent where there are no such nodes. */
   sourceAt?(node: number): number;
+  /** What a step changes besides `values`. */
+  beside?: Float64Array[];
   /** Its faces stay sharp along the stream: see `Sharpener`. */
   sharp?: boolean;
   /** Takes the flow of a step, before anything moves in it; `full` (1) are the nodes that it was solved for. */
@@ -87,6 +89,11 @@ export class Carrier {
     if (this.fresh.length >= most) return;
     this.fresh = room(most);
     this.right = room(most * nLayers);
+  }
+
+  /** All that a step changes. */
+  get memory(): Float64Array[] {
+    return [this.passed, ...this.carried.flatMap((f) => [f.values, ...(f.beside ?? [])])];
   }
 
   /**

@@ -80,6 +80,8 @@ export class Columns {
   protected readonly shapes: SectionShape[];
   /** 1 / zero-shear viscosity of every layer, 1/(Pa s). Length n * nLayers. */
   protected readonly zeroFluidity: Float64Array;
+  /** Fluidity of every layer over that of its melt's data: 1 where nothing in it is in the way of the flow. Length n * nLayers. */
+  readonly relativeFluidity: Float64Array;
   /** Place of no shear between the walls, -1 .. 1; 0 for half columns. */
   protected readonly neutral: Float64Array;
   private readonly place = new Float64Array(1);
@@ -104,6 +106,7 @@ export class Columns {
     this.shearHeat = floats(n * this.nLayers);
     this.layerRate = floats(n * this.nLayers);
     this.zeroFluidity = floats(n * this.nLayers);
+    this.relativeFluidity = floats(n * this.nLayers).fill(1);
     this.wallStress = floats(n);
     this.peakRate = floats(n);
     this.neutral = floats(n);
@@ -133,6 +136,12 @@ export class Columns {
   /** Place of no shear through a wall, 1 at its first side, -1 at its second. */
   noShearAt(node: number): number {
     return -this.neutral[node];
+  }
+
+  /** Place of layer t's centre through the wall, as `noShearAt` counts it. */
+  placeOf(t: number): number {
+    if (this.nHalves === 1) return CENTRES[t];
+    return t < HALF_LAYERS ? CENTRES[HALF_LAYERS - 1 - t] : -CENTRES[t - HALF_LAYERS];
   }
 
   /** Velocity of layer t over the mean of the node's section. */
@@ -264,9 +273,9 @@ export class Columns {
 
   /** Zero-shear fluidities of a node's layers at the present temperatures and pressure p [Pa]. */
   prepare(node: number, p: number): void {
-    const { temperature, zeroFluidity, form, second } = this;
+    const { temperature, zeroFluidity, relativeFluidity, form, second } = this;
     for (let at = node * this.nLayers, end = at + this.nLayers; at < end; at++) {
-      zeroFluidity[at] = zeroFluidityAt(form, temperature[at], p);
+      zeroFluidity[at] = relativeFluidity[at] * zeroFluidityAt(form, temperature[at], p);
       if (second) second.zeroFluidity[at] = zeroFluidityAt(second.form, temperature[at], p);
     }
   }

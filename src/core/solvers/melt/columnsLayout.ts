@@ -11,6 +11,7 @@ export enum Word {
   flowShare,
   shearHeat,
   zeroFluidity,
+  relativeFluidity,
   layerRate,
   wallStress,
   peakRate,

@@ -113,7 +113,7 @@ const DENSITY_ROOM = 200_000;
 const DENSITY_PER_NODE = 20;
 
 function bytesFor(grid: PressureGrid, form: StressForm, halves: number, components: number): number {
-  const perNode = 8 * ((5 + components) * HALF_LAYERS * halves + 3) + 4 * 2 + 1;
+  const perNode = 8 * ((6 + components) * HALF_LAYERS * halves + 3) + 4 * 2 + 1;
   const links = grid.linkFrom.length;
   const tables = 8 * (form.table.length + form.zeroFluidity.length + 40 * Shape.size);
   return (
@@ -161,6 +161,7 @@ export class CompiledColumns extends Columns {
       flowShare: this.flowShare.byteOffset,
       shearHeat: this.shearHeat.byteOffset,
       zeroFluidity: this.zeroFluidity.byteOffset,
+      relativeFluidity: this.relativeFluidity.byteOffset,
       layerRate: this.layerRate.byteOffset,
       wallStress: this.wallStress.byteOffset,
       peakRate: this.peakRate.byteOffset,

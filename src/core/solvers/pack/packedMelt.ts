@@ -172,7 +172,7 @@ export class PackedMelt {
     if (this.flowTime === 0) return heat.rest(dt, this.all, grid.volume);
     this.letOut(dt);
     const order = downstream(grid, this.active, pinned, solver.pressure);
-    this.cavity.carrier.advance(dt, solver, full, order, pinned, grid.volume, grid.volume);
+    this.cavity.carry(dt, full, order, pinned, grid.volume, grid.volume);
     if (this.core) heat.restHollow(dt, this.core.core.nodes);
   }
 
@@ -216,7 +216,7 @@ export class PackedMelt {
   mark(): () => void {
     const { columns, solver, heat, cavity } = this;
     const kept = [columns.temperature, columns.wallStress, columns.sideOf, this.mass, this.massBefore, this.loose];
-    kept.push(cavity.carrier.passed, ...(cavity.fibres ? [cavity.fibres.values] : []));
+    kept.push(...cavity.carriers.flatMap((c) => c.memory));
     const copies = kept.map((values) => values.slice());
     const gap = cavity.tool?.gap ?? 0;
     const putBack = [

@@ -3,7 +3,10 @@ import { sectionFlow } from '../../material/sectionFlow';
 import { stressForm } from '../../material/stressForm';
 import type { ViscosityModel } from '../../material/viscosity';
 import { Core, type CoreInput } from '../core/core';
+import { FibreLengths } from '../fibres/lengths';
+import { FibreShares } from '../fibres/migration';
 import { OrientationField, SIX, type FibreInput } from '../fibres/orientationField';
+import { Residence } from '../fibres/residence';
 import { Behind, copyOf, type BehindSpec } from '../melt/behind';
 import type { Columns, Thermal, WallSide } from '../melt/columns';
 import { CompiledColumns, CompiledHeat } from '../melt/compiledColumns';
@@ -80,8 +83,14 @@ export class Cavity {
   readonly tool: OpenTool | null = null;
   /** Directions of the fibres in every layer; null where none are followed. */
   readonly fibres: OrientationField | null = null;
-  /** Moves what the melt carries. */
+  /** Share of the volume that is fibres, of every layer; null where it is the same everywhere. */
+  readonly fibreShares: FibreShares | null = null;
+  /** Lengths of the fibres of every node; null where they do not break. */
+  readonly fibreLengths: FibreLengths | null = null;
+  /** Moves what the layers of the melt carry. */
   readonly carrier: Carrier;
+  /** Moves what is followed as the mean of a wall; null: nothing is. */
+  private readonly ofWalls: Carrier | null = null;
 
   constructor(
     readonly spec: CavitySpec,
@@ -106,7 +115,7 @@ export class Cavity {
         : { sides: heat.sides.map((s) => ({ ...s })), sideOf: heat.sideOf.slice() };
       const { second } = spec;
       const form = stressForm(second?.first ?? spec.viscosity, heat.noFlowTemperature);
-      const room = components + (second ? 1 : 0) + (fibres ? SIX : 0);
+      const room = components + (second ? 1 : 0) + (fibres ? SIX + (fibres.shares ? 1 : 0) : 0);
       const columns = new CompiledColumns(grid, form, heat, walls, spec.meltTemperature, room);
       if (second) {
         const { share } = columns.letSecond(stressForm(second.viscosity, second.noFlowTemperature));
@@ -131,9 +140,24 @@ export class Cavity {
     const second = this.columns?.second;
     if (second) this.carrier.follow(secondShare(second.share, spec.second?.enters === true));
     if (fibres && this.columns) {
-      const values = this.columns.layered(SIX);
-      this.fibres = new OrientationField(grid, this.columns, fibres, values, start.layer.orientation);
+      const { columns } = this;
+      if (fibres.shares) {
+        const { fibreShare } = start.layer;
+        const residence = new Residence(grid);
+        this.fibreShares = new FibreShares(columns, residence, fibres.shares, columns.layered(1), fibreShare);
+        this.carrier.follow(this.fibreShares);
+      }
+      if (fibres.coupling && start.layer.relativeFluidity.length)
+        columns.relativeFluidity.set(start.layer.relativeFluidity);
+      const shares = this.fibreShares?.values ?? null;
+      const { orientation } = start.layer;
+      this.fibres = new OrientationField(grid, columns, fibres, columns.layered(SIX), orientation, shares);
       this.carrier.follow(this.fibres);
+      if (fibres.lengths) {
+        this.fibreLengths = new FibreLengths(grid, columns, fibres.lengths, start.ofWall.fibreLengths);
+        this.ofWalls = new Carrier(grid, oneLayer(grid.n), this.gating);
+        this.ofWalls.follow(this.fibreLengths);
+      }
     }
     this.pins = new ValvePins(spec.pins ?? [], this.gating.linkFactor, start.machine.pins);
   }
@@ -143,6 +167,23 @@ export class Cavity {
     return this.columns ?? (this.one ??= oneLayer(this.grid.n));
   }
   private one: FlowingLayers | null = null;
+
+  /** All that moves what the melt carries. */
+  get carriers(): Carrier[] {
+    return this.ofWalls ? [this.carrier, this.ofWalls] : [this.carrier];
+  }
+
+  /** Moves all that the melt carries on by a step: see `Carrier.advance`. */
+  carry(
+    dt: number,
+    full: Uint8Array,
+    order: Int32Array,
+    pinned: Uint8Array,
+    before: Float64Array,
+    after: Float64Array,
+  ): void {
+    for (const carrier of this.carriers) carrier.advance(dt, this.solver, full, order, pinned, before, after);
+  }
 
   /** What follows the first melt in its core, fluid or second melt: share of each node's section, of a node. */
   coreShare(i: number): number {
@@ -166,7 +207,7 @@ export class Cavity {
   /** What it holds now, in arrays of its own. */
   state(time: number, ahead: FrontMemory | null = null): ShotState {
     const { columns, solver, front, heat, pins, core, tool } = this;
-    this.fibres?.finish();
+    for (const field of [this.fibreShares, this.fibres, this.fibreLengths]) field?.finish();
     const own = <T extends Record<string, Float64Array | Uint8Array>>(values: T): T =>
       Object.fromEntries(Object.entries(values).map(([key, v]) => [key, v.slice()])) as unknown as T;
     const none = new Float64Array(0);
@@ -182,7 +223,10 @@ export class Cavity {
         ...own(inColumns.layer),
         second: columns?.second?.share.slice() ?? none,
         orientation: this.fibres?.values.slice() ?? none,
+        fibreShare: this.fibreShares?.values.slice() ?? none,
+        relativeFluidity: columns && this.spec.fibres?.coupling ? columns.relativeFluidity.slice() : none,
       },
+      ofWall: { fibreLengths: this.fibreLengths?.values.slice() ?? none },
       link: own({ ...solver.memory.link, passed: this.carrier.passed }),
       star: own(solver.memory.star),
       walls: columns

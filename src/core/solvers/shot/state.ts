@@ -59,6 +59,15 @@ export interface ShotState {
     second: Float64Array;
     /** Orientation of fibres, six a layer; length 0 where there are none. */
     orientation: Float64Array;
+    /** Share of the volume that is fibres; length 0 where it is the same everywhere. */
+    fibreShare: Float64Array;
+    /** Fluidity over that of the melt's data; length 0 where nothing in the melt changes it. */
+    relativeFluidity: Float64Array;
+  };
+  /** Followed as the mean of a wall. */
+  ofWall: {
+    /** Numbers of fibres in bins of length, those of a node side by side; length 0 where they do not break. */
+    fibreLengths: Float64Array;
   };
   link: {
     /** m3/s, from -> to. */
@@ -136,7 +145,10 @@ export function emptyState(grid: PressureGrid, gating: Gating): ShotState {
       zeroFluidity: none(),
       second: none(),
       orientation: none(),
+      fibreShare: none(),
+      relativeFluidity: none(),
     },
+    ofWall: { fibreLengths: none() },
     link: { flow: new Float64Array(grid.linkFrom.length), passed: new Float64Array(grid.linkFrom.length) },
     star: {
       fluidity: new Float64Array(gating.stars.length),
@@ -153,13 +165,13 @@ export function emptyState(grid: PressureGrid, gating: Gating): ShotState {
 
 /** @throws Error when a state does not lie on the grid. */
 export function checkState(
-  { node, layer, link, star, core, nLayers }: ShotState,
+  { node, layer, ofWall, link, star, core, nLayers }: ShotState,
   grid: PressureGrid,
   gating: Gating,
 ): void {
   const heated = nLayers > 0;
   const OF_HEAT = new Set(['wallStress', 'peakRate', 'neutral']);
-  const OPTIONAL = new Set(['second', 'orientation']);
+  const OPTIONAL = new Set(['second', 'orientation', 'fibreShare', 'relativeFluidity']);
   const wanted: [string, ArrayLike<number>, number][] = [
     ...Object.entries(node).map(([k, v]): [string, ArrayLike<number>, number] => [
       `node.${k}`,
@@ -179,6 +191,7 @@ export function checkState(
     ]),
     ...Object.entries(star).map(([k, v]): [string, ArrayLike<number>, number] => [`star.${k}`, v, gating.stars.length]),
   ];
+  if (ofWall.fibreLengths.length % grid.n) wanted.push(['ofWall.fibreLengths', ofWall.fibreLengths, grid.n]);
   for (const [name, values, length] of wanted)
     if (values.length !== length)
       throw new Error(`the state belongs to another grid: ${name} has ${values.length} values, not ${length}`);

@@ -26,6 +26,10 @@ const SETTINGS: FibreSettings = {
     share: 0.16,
     aspect: 22,
   },
+  diameter: 11e-6,
+  lengths: null,
+  migration: null,
+  coupling: null,
 };
 /** Strain of a layer that is alike in all directions, and the loss of volume. */
 const ALONG = -0.005;
