@@ -3,7 +3,7 @@
  * folder of their own. Build first.
  */
 import { fileURLToPath } from 'node:url';
-import { App, choose, chord, openBrowser, openPage, press, seeShown, seeText, sleep } from '../e2e/app';
+import { App, choose, chord, openBrowser, openPage, press, seeShown, seeText, sleep, typeInto } from '../e2e/app';
 
 const folder = fileURLToPath(new URL('../docs/screenshots/', import.meta.url));
 const server = new App();
@@ -97,17 +97,6 @@ await press(page, 'Shot 2');
 await seeShown(page, 'fillTime');
 await page.focus('[aria-label="Play head"]');
 await page.keyboard.press('End');
-await press(page, 'Weld lines');
-await press(page, 'Air, hesitation');
-await press(page, 'Peak temperature of the face');
-await seeShown(page, 'facePeak');
-await page.$$eval('h2, h3', (all) =>
-  all.find((h) => h.textContent?.includes('Do they hold together'))?.scrollIntoView({ block: 'start' }),
-);
-await press(page, 'Do they hold together?', 'h3, h2, button');
-await shot('face');
-await press(page, 'Weld lines');
-await press(page, 'Air, hesitation');
 await page.goto(server.url, { waitUntil: 'networkidle2' });
 await press(page, 'Smoker grip');
 await seeShown(page, 'clay');
@@ -147,6 +136,16 @@ await page.$$eval('h2, h3', (all) =>
 );
 await press(page, 'How strong is it?', 'h3, h2, button');
 await shot('fibres');
+await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+await page.keyboard.press('b');
+await page.keyboard.press('5');
+await typeInto(page, 'Melt', '280');
+await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+await chord(page, 'Control', 'Enter');
+await seeText(page, 'Result up to date', 120_000);
+await page.keyboard.press('7');
+await page.waitForSelector('[data-testid="compared"]');
+await shot('compare');
 await page.goto(server.url, { waitUntil: 'networkidle2' });
 await press(page, 'Pressed tray');
 await seeShown(page, 'clay');

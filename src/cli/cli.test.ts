@@ -128,6 +128,26 @@ describe('bellows run', () => {
     expect(stdout).toMatch(/PROBLEM: Short shot/);
   });
 
+  it('compares studies in numbers and inputs, and says how many it takes', () => {
+    for (const [name, melt] of [
+      ['cold', 210],
+      ['hot', 250],
+    ] as const)
+      writeFileSync(
+        path.join(folder, `${name}.study.json`),
+        JSON.stringify({ ...study, cycle: { ...study.cycle, melt_C: melt } }),
+      );
+    const { status, stdout } = bellows('compare', 'cold.study.json', 'hot.study.json', '--quick', '--csv', 'two.csv');
+    expect(status).toBe(0);
+    expect(stdout).toMatch(/Will it fill\?\s+Good\s+Good/);
+    expect(stdout).toMatch(/Pressure needed\s+[\d.]+ MPa\s+[\d.]+ MPa \(−[\d.]+ MPa, better\)/);
+    expect(stdout).toContain('hot against cold\n  Melt temperature: 210 °C → 250 °C');
+    expect(readFileSync(path.join(folder, 'two.csv'), 'utf8')).toMatch(/^number,unit,cold,cold ±,hot,/);
+    const alone = bellows('compare', 'cold.study.json');
+    expect(alone.status).toBe(2);
+    expect(alone.stderr).toContain('Two to 4 studies are compared, not 1.');
+  });
+
   it('text that is no JSON', () => {
     writeFileSync(path.join(folder, 'broken.json'), '{ "format": ');
     const { status, stderr } = bellows('run', 'broken.json', '--out', 'out');

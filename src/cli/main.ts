@@ -2,6 +2,7 @@ import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { Command, InvalidArgumentError } from 'commander';
 import { fibresCsv } from '../core/results/fibreFields';
+import { compareRuns, comparedCsv, comparedText, MOST_COMPARED, type Compared } from '../core/results/compare';
 import { historyCsv } from '../core/results/historyCsv';
 import { FormatError } from '../core/formats/formatError';
 import { writeStl } from '../core/formats/stl';
@@ -9,12 +10,14 @@ import { write3mf } from '../core/formats/threemf';
 import { writeVtu } from '../core/formats/vtu';
 import { RESINS, resinById } from '../core/material/library';
 import { viscosity } from '../core/material/viscosity';
+import { inputDifferences } from '../core/results/inputDifferences';
 import { describeIssues, studyFileSchema, takenOver, type StudyFile } from '../core/model/studyFile';
 import { mendBody } from '../cad/mendBody';
 import { readFile } from '../cad/readFile';
 import type { TriangleMesh } from '../core/geometry/mesh';
 import { joined } from '../core/geometry/shells';
 import { checkBody, scaled } from '../core/pipeline/importPart';
+import { errorsOf } from '../core/pipeline/gridError';
 import { runPipeline, type ShotOutcome } from '../core/pipeline/pipeline';
 import { SOLVER_VERSION } from '../core/setup/version';
 import { plainContext, type StageProgress } from '../core/stage/context';
@@ -29,7 +32,8 @@ const contextOfRun = () =>
     secondThreadFrom(new URL('../workers/second.worker.mjs', import.meta.url)),
   );
 
-async function run(studyPath: string, options: { out: string; structure?: true }): Promise<void> {
+/** A study file with the surface of its part. */
+async function readStudy(studyPath: string) {
   const text = readFileSync(studyPath, 'utf8');
   let json: unknown;
   try {
@@ -39,8 +43,11 @@ async function run(studyPath: string, options: { out: string; structure?: true }
   }
   const parsed = studyFileSchema.safeParse(takenOver(json));
   if (!parsed.success) throw new UsageError(`${studyPath} is no valid study:\n${describeIssues(parsed.error, json)}`);
-  const study = parsed.data;
-  const { inputs, mesh, key, bodies } = await readGeometry(study, path.dirname(studyPath));
+  return { study: parsed.data, ...(await readGeometry(parsed.data, path.dirname(studyPath))) };
+}
+
+async function run(studyPath: string, options: { out: string; structure?: true }): Promise<void> {
+  const { study, inputs, mesh, key, bodies } = await readStudy(studyPath);
   if (options.structure && inputs.upTo)
     throw new UsageError('There is no shape to write: let "stages" of the study end with "warp".');
   const outcome = await runPipeline(mesh, key, inputs, contextOfRun(), { bodies });
@@ -103,6 +110,40 @@ function writeShot(outcome: ShotOutcome, study: StudyFile, out: string, number: 
   }
   const files = ['summary.json', 'findings.json', 'history.csv', 'fields.vtu', ...(fibres ? ['fibres.csv'] : [])];
   return files.map((n) => mark + n);
+}
+
+/** Runs studies and prints their key numbers side by side, each against the first, and what they have otherwise. */
+async function compare(studyPaths: string[], options: { csv?: string; quick?: true }): Promise<void> {
+  if (studyPaths.length < 2 || studyPaths.length > MOST_COMPARED)
+    throw new UsageError(`Two to ${MOST_COMPARED} studies are compared, not ${studyPaths.length}.`);
+  const studies = await Promise.all(studyPaths.map(readStudy));
+  const runs: Compared[] = [];
+  for (const [k, { inputs, mesh, key, bodies }] of studies.entries()) {
+    const of = options.quick ? { ...inputs, detail: 'quick' as const } : inputs;
+    const outcome = await runPipeline(mesh, key, of, contextOfRun(), { bodies });
+    process.stderr.write('\n');
+    const problem =
+      outcome.status === 'refused'
+        ? outcome.problems.map((p) => `${p.message} ${p.remedy}`).join('\n')
+        : outcome.status === 'failed'
+          ? `${outcome.message} ${outcome.likely}`
+          : null;
+    if (problem || !('summary' in outcome)) throw new UsageError(`${studyPaths[k]}: ${problem}`);
+    if (outcome.breaches.length)
+      throw new Error(`${studyPaths[k]} fails its own checks: ${outcome.breaches.map((b) => b.message).join(' ')}`);
+    const { summary, answers, gridError } = outcome;
+    runs.push({ name: path.basename(studyPaths[k], '.study.json'), summary, answers, errors: errorsOf(gridError) });
+  }
+  const rows = compareRuns(runs);
+  console.log(comparedText(runs, rows));
+  for (const [k, { inputs }] of studies.entries()) {
+    if (!k) continue;
+    console.log(`\n${runs[k].name} against ${runs[0].name}`);
+    const differences = inputDifferences(studies[0].inputs, inputs);
+    for (const d of differences) console.log(`  ${d.label}: ${d.from} → ${d.to}`);
+    if (!differences.length) console.log('  the same inputs');
+  }
+  if (options.csv) writeFileSync(options.csv, comparedCsv(runs, rows));
 }
 
 async function check(file: string): Promise<void> {
@@ -191,6 +232,13 @@ program
   .requiredOption('--out <folder>', 'folder for summary.json, history.csv and fields.vtu')
   .option('--structure', 'also shape.stl, counter-warped.stl and the structure as structure.inp and structure.vtu')
   .action(run);
+program
+  .command('compare')
+  .argument('<studies...>', 'two to four study files; the others are held against the first')
+  .description('runs them and prints key numbers side by side, and what they have otherwise')
+  .option('--quick', 'all at Detail quick')
+  .option('--csv <file>', 'also as a table for other programs')
+  .action(compare);
 program
   .command('check')
   .argument('<file>', 'STL, OBJ, 3MF, STEP, IGES or BREP')

@@ -225,6 +225,7 @@ export const ROUTES = {
       deleted: z.boolean().optional(),
     }),
   ),
+  variantRuns: route('GET', '/api/variants/:id/runs', z.array(runSchema), nothing),
   startRun: route('POST', '/api/runs', runSchema, z.strictObject({ variantId: reference })),
   run: route('GET', '/api/runs/:id', runSchema, nothing),
   changeRun: route('PATCH', '/api/runs/:id', runSchema, z.strictObject({ deleted: z.boolean() })),

@@ -26,7 +26,15 @@ import type { StructureAsk } from '../core/model/structureAsk';
 import { runDir } from '../store/paths';
 import { RunQueue, type RunEvent } from './queue';
 import { structureOfRun } from './trials';
-import { branchVariant, changeVariant, createProject, createRun, listProjects, viewProject } from './studies';
+import {
+  branchVariant,
+  changeVariant,
+  createProject,
+  createRun,
+  listProjects,
+  resultsOfVariant,
+  viewProject,
+} from './studies';
 
 const data = mkdtempSync(path.join(os.tmpdir(), 'bellows-server-'));
 const plate = box(0.05, 0.02, 0.002);
@@ -236,6 +244,25 @@ describe('queue', () => {
     const late: RunEvent[] = [];
     queue.subscribe(a.id, ids[1], (event) => late.push(event));
     expect(late.map((e) => e.id)).toEqual(queueIds(queue, a.id).filter((id) => id > ids[1]));
+  });
+
+  it('all runs of a variant that came to a result stay reachable, with the inputs they were made with', async () => {
+    const queue = new RunQueue(db);
+    const project = await createProject(db, 'Again', inputs);
+    const [variant] = (await viewProject(db, project.id))!.variants;
+    const first = await createRun(db, variant.id);
+    queue.enqueue(first.id);
+    await until(async () => (await statusOf(first.id)) === 'filled');
+    const hotter = { ...variant.inputs, cycle: { ...variant.inputs.cycle, meltTemperature: 510 } };
+    await changeVariant(db, variant.id, { version: variant.version, inputs: hotter });
+    const second = await createRun(db, variant.id);
+    expect((await resultsOfVariant(db, variant.id)).map((r) => r.id)).toEqual([first.id]);
+    queue.enqueue(second.id);
+    await until(async () => (await statusOf(second.id)) === 'filled');
+    const all = await resultsOfVariant(db, variant.id);
+    expect(all.map((r) => r.id)).toEqual([second.id, first.id]);
+    expect(all.map((r) => r.inputs.cycle.meltTemperature)).toEqual([510, variant.inputs.cycle.meltTemperature]);
+    await expect(resultsOfVariant(db, crypto.randomUUID())).rejects.toThrow(/no longer there/);
   });
 
   it('makes files and the counter-warped body of the shape of a run, once', async () => {

@@ -91,6 +91,17 @@ async function shownRuns(db: Database, variantIds: readonly string[]): Promise<R
     .orderBy(desc(runs.createdAt));
 }
 
+/** All runs of a variant that came to a result, newest first, with the inputs that they were made with. */
+export async function resultsOfVariant(db: Database, variantId: string): Promise<RunRow[]> {
+  await requireVariant(db, variantId);
+  const all = await db
+    .select()
+    .from(runs)
+    .where(and(eq(runs.variantId, variantId), isNull(runs.deletedAt)))
+    .orderBy(desc(runs.createdAt));
+  return all.filter((r) => hasResults(r.status));
+}
+
 /** A variant that has not been deleted, nor its project; or with `deleted` one that has. */
 async function requireVariant(db: Database, id: string, deleted = false): Promise<VariantRow> {
   const [found] = await db

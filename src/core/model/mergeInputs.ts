@@ -4,7 +4,7 @@ import { inputsSchema, type Inputs } from './study';
 export type Merged = { inputs: Inputs; clashes: null } | { inputs: null; clashes: string[] };
 
 /** Names of what a study is made of, as the page calls them. */
-const NAMES: Record<keyof Inputs, string> = {
+export const NAMES: Record<keyof Inputs, string> = {
   bodies: 'Bodies',
   tool: 'Orient',
   rules: 'Design rules',
@@ -57,8 +57,8 @@ type Table = Record<string, unknown>;
 /** What stands where both have changed the same in different ways. */
 type Clash = (path: readonly string[], ours: unknown, theirs: unknown) => unknown;
 
-const isTable = (x: unknown): x is Table => typeof x === 'object' && x !== null && !Array.isArray(x);
-const isList = (x: unknown): x is (Table & { id: string })[] =>
+export const isTable = (x: unknown): x is Table => typeof x === 'object' && x !== null && !Array.isArray(x);
+export const isList = (x: unknown): x is (Table & { id: string })[] =>
   Array.isArray(x) && x.every((e) => isTable(e) && typeof e.id === 'string');
 /** Whether two values say the same, in whatever order their keys were set. */
 export const same = (a: unknown, b: unknown): boolean => {
@@ -71,7 +71,7 @@ const keysOf = (...tables: Table[]): Set<string> => new Set(tables.flatMap((t) =
 
 /** What tells kinds of one thing apart: their other values do not mix. */
 const KINDS = ['by', 'as', 'kind', 'shape', 'layout'];
-const ofOneKind = (...tables: Table[]): boolean =>
+export const ofOneKind = (...tables: Table[]): boolean =>
   KINDS.every((key) => tables.every((t) => same(t[key], tables[0][key])));
 
 function merge(base: unknown, ours: unknown, theirs: unknown, clash: Clash, path: readonly string[]): unknown {

@@ -4,31 +4,17 @@ import { detailSchema } from '../grid/lattice';
 import type { Detail } from '../grid/lattice';
 import type { Answer } from '../results/answer';
 import { VERDICT_RULES as RULES, type VerdictRule } from '../results/rules';
+import { GRID_KEY_IDS, KEY_NUMBERS, type GridKeyId, type KeyId } from '../results/keyNumbers';
 import type { Summary } from '../results/summary';
 import { format, type Unit } from '../units/units';
 import type { FillSettings } from '../setup/settings';
-
-/** Numbers that verdicts rest on, and where they stand in a summary; null where they were not calculated. */
-const KEY_NUMBERS = {
-  pressureNeeded_Pa: (s: Summary) => s.pressureNeeded_Pa,
-  fillTime_s: (s: Summary) => s.fillTime_s,
-  clampForce_N: (s: Summary) => s.clampForce_N,
-  frontCooling_K: (s: Summary) => s.frontCooling_K,
-  frozenShareEnd: (s: Summary) => s.frozenShareEnd,
-  weight_kg: (s: Summary) => s.pack?.mass_kg ?? null,
-  shrinkage: (s: Summary) => s.pack?.linearShrinkage.mean ?? null,
-  shrinkageSpread: (s: Summary) => (s.pack ? s.pack.linearShrinkage.high - s.pack.linearShrinkage.low : null),
-  cycleTime_s: (s: Summary) => s.pack?.cycleTime_s ?? null,
-  deviation_m: (s: Summary) => s.shape?.largest_m ?? null,
-} as const satisfies Record<string, (s: Summary) => number | null>;
-export type KeyNumber = keyof typeof KEY_NUMBERS;
 
 /** How far key numbers would still move towards an endlessly fine grid and endlessly short steps, in their own units. */
 export const gridErrorSchema = z.object({
   against: detailSchema,
   numbers: z.array(
     z.object({
-      id: z.enum(Object.keys(KEY_NUMBERS) as [KeyNumber, ...KeyNumber[]]),
+      id: z.enum(GRID_KEY_IDS),
       value: real,
       error: real,
       timeError: real,
@@ -55,8 +41,8 @@ export function gridErrorOf(fine: Summary, coarse: Summary, longSteps: Summary |
   const shorter = coarse.steps / Math.max(1, fine.steps);
   return {
     against,
-    numbers: (Object.keys(KEY_NUMBERS) as KeyNumber[]).flatMap((id) => {
-      const [value, other, slow] = [fine, coarse, longSteps].map((s) => s && KEY_NUMBERS[id](s));
+    numbers: GRID_KEY_IDS.flatMap((id) => {
+      const [value, other, slow] = [fine, coarse, longSteps].map((s) => s && KEY_NUMBERS[id].of(s));
       if (value === null || other === null) return [];
       const error = Math.abs(value - other) / (Math.pow(ratio, ASSUMED_ORDER) - 1);
       const timeError = slow === null ? 0 : Math.abs(other - slow) * Math.pow(shorter, ASSUMED_ORDER);
@@ -65,11 +51,15 @@ export function gridErrorOf(fine: Summary, coarse: Summary, longSteps: Summary |
   };
 }
 
+/** Errors of the key numbers, with those of the steps; none where they were not estimated. */
+export const errorsOf = (gridError: GridError | null | undefined): Partial<Record<KeyId, number>> =>
+  Object.fromEntries((gridError?.numbers ?? []).map(({ id, error, timeError = 0 }) => [id, error + timeError]));
+
 /** A threshold that a number of the table is held against: which rule, and what the rule is a share of. */
 interface Margin {
   rule: VerdictRule;
   answer: Answer['id'];
-  number: KeyNumber;
+  number: GridKeyId;
   of: (settings: FillSettings, summary: Summary) => number;
   unit: Unit;
 }

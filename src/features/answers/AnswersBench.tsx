@@ -1,8 +1,9 @@
 'use client';
 
 import { Fragment } from 'react';
-import { format, formatNumber, fromSi, type Unit } from '@/core/units/units';
-import type { GridError, KeyNumber } from '@/core/pipeline/gridError';
+import { format, formatNumber, fromSi } from '@/core/units/units';
+import type { GridError } from '@/core/pipeline/gridError';
+import { KEY_NUMBERS } from '@/core/results/keyNumbers';
 import type { Summary as RunSummary } from '@/core/results/summary';
 import { MANIFEST, useRunData } from '../study/runData';
 import { latestResult, useStudy, wholeResult } from '../study/store';
@@ -153,19 +154,6 @@ function PackedFacts({ pack }: { pack: NonNullable<RunSummary['pack']> }) {
   );
 }
 
-const NUMBERS: Record<KeyNumber, { label: string; unit: Unit }> = {
-  pressureNeeded_Pa: { label: 'Pressure needed', unit: 'MPa' },
-  fillTime_s: { label: 'Time to fill', unit: 's' },
-  clampForce_N: { label: 'Clamp force', unit: 'kN' },
-  frontCooling_K: { label: 'Front cools by', unit: 'K' },
-  frozenShareEnd: { label: 'Frozen when full', unit: '%' },
-  weight_kg: { label: 'Part weighs', unit: 'g' },
-  shrinkage: { label: 'Shrinkage, mean', unit: '%' },
-  shrinkageSpread: { label: 'Shrinkage, spread', unit: '%' },
-  cycleTime_s: { label: 'Cycle', unit: 's' },
-  deviation_m: { label: 'Largest deviation', unit: 'mm' },
-};
-
 /** How far the key numbers would still move with an ever finer grid. */
 function GridErrorTable({ error, detail }: { error: GridError | null; detail: string }) {
   if (detail === 'quick')
@@ -180,7 +168,7 @@ function GridErrorTable({ error, detail }: { error: GridError | null; detail: st
       <SectionTitle>Would still move by</SectionTitle>
       <dl className="num grid grid-cols-[1fr_auto] gap-y-1" data-testid="grid-error">
         {error.numbers.map(({ id, value, error: e, timeError = 0 }) => {
-          const { label, unit } = NUMBERS[id];
+          const { label, unit } = KEY_NUMBERS[id];
           const both = e + timeError;
           const difference = unit === 'K' ? both : fromSi(both, unit);
           return (

@@ -1,5 +1,6 @@
 'use client';
 
+import { CompareBench } from '../compare/CompareBench';
 import { AnswersBench } from '../answers/AnswersBench';
 import { CoolingBench } from '../cooling/CoolingBench';
 import { CycleBench } from '../cycle/CycleBench';
@@ -17,6 +18,7 @@ const BENCHES: Record<Station, { title: string; Body: () => React.ReactNode }> =
   cooling: { title: 'Cooling', Body: CoolingBench },
   cycle: { title: 'Cycle', Body: CycleBench },
   answers: { title: 'Answers', Body: AnswersBench },
+  compare: { title: 'Compare', Body: CompareBench },
 };
 
 /** The station's inputs, with what it still misses on top. */

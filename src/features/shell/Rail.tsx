@@ -1,6 +1,6 @@
 'use client';
 
-import { Box, Droplets, Gauge, MessageCircleQuestionMark, Spline, ThermometerSnowflake } from 'lucide-react';
+import { Box, Columns3, Droplets, Gauge, MessageCircleQuestionMark, Spline, ThermometerSnowflake } from 'lucide-react';
 import {
   isOutOfDate,
   latestResult,
@@ -20,6 +20,7 @@ const LOOK: Record<Station, { label: string; Icon: typeof Box }> = {
   cooling: { label: 'Cooling', Icon: ThermometerSnowflake },
   cycle: { label: 'Cycle', Icon: Gauge },
   answers: { label: 'Answers', Icon: MessageCircleQuestionMark },
+  compare: { label: 'Compare', Icon: Columns3 },
 };
 
 type Readiness = 'ready' | 'missing' | 'changed';
@@ -28,7 +29,7 @@ type Readiness = 'ready' | 'missing' | 'changed';
 function readiness(s: StudyState, station: Station): Readiness {
   if (problemsOf(s).some((p) => p.station === station)) return 'missing';
   const result = latestResult(s);
-  if (!result) return 'ready';
+  if (!result || station === 'compare') return 'ready';
   const variant = presentVariant(s);
   const same =
     station === 'answers'

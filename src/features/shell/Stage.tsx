@@ -29,6 +29,7 @@ import { useDrawPlan, useFeedMarks, useOutletMarks } from '../feed/useFeedMarks'
 import { PreviewNote, useCoarse } from '../feed/useCoarse';
 import { useFeedResult } from '../feed/useFeedResult';
 import { useFieldView, useShownField, useShownRun } from '../study/useShown';
+import { CompareSheet } from '../compare/CompareSheet';
 import { ResinSheet } from '../resin/ResinSheet';
 import { aimOf, useBench } from '../study/bench';
 import { ViewContext, eyeOf, headOf, useView } from '../study/view';
@@ -279,6 +280,7 @@ export function Stage({ second = false }: { second?: boolean }) {
       )}
       {!second && <ViewTools />}
       {station === 'resin' && <ResinSheet />}
+      {station === 'compare' && <CompareSheet />}
       {chart && !second && station === 'answers' && run && !live && <ProbeChart run={run} />}
     </div>
   );

@@ -8,7 +8,7 @@ import { STATIONS, useBench } from '../study/bench';
 import { mainView } from '../study/view';
 
 export const SHORTCUTS: readonly [keys: string, what: string][] = [
-  ['1 … 6', 'Go to a station'],
+  ['1 … 7', 'Go to a station'],
   ['Ctrl Enter', 'Run'],
   ['Ctrl K', 'Find an action'],
   ['Ctrl Z, Shift Ctrl Z', 'Undo, redo'],

@@ -153,6 +153,7 @@ export const api = {
     streamOn(ROUTES.shrinkage, ask, onProgress, signal),
   improveLayout: (inputs: Inputs, aim: CoolingAim, onProgress: OnProgress, signal: AbortSignal) =>
     streamOn(ROUTES.cooling, { inputs, aim }, onProgress, signal),
+  variantRuns: (id: string) => ask(ROUTES.variantRuns, undefined, id),
   structure: (runId: string, wanted: StructureAsk, onProgress: OnProgress, signal: AbortSignal) =>
     streamOn(ROUTES.structure, { ask: wanted }, onProgress, signal, runId),
   usage: () => ask(ROUTES.usage),

@@ -2,8 +2,8 @@ import { create } from 'zustand';
 import type { StandIn } from '@/core/model/body';
 import type { Measure } from '@/core/model/warpage';
 
-export type Station = 'part' | 'resin' | 'feed' | 'cooling' | 'cycle' | 'answers';
-export const STATIONS: readonly Station[] = ['part', 'resin', 'feed', 'cooling', 'cycle', 'answers'];
+export type Station = 'part' | 'resin' | 'feed' | 'cooling' | 'cycle' | 'answers' | 'compare';
+export const STATIONS: readonly Station[] = ['part', 'resin', 'feed', 'cooling', 'cycle', 'answers', 'compare'];
 
 export type Point = [number, number, number];
 

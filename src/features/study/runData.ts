@@ -122,7 +122,7 @@ const NOTHING_YET: RunData = {
 };
 
 /** The list of the last time as long as all of it is the same. */
-function useUnchanged<T>(list: readonly T[]): readonly T[] {
+export function useUnchanged<T>(list: readonly T[]): readonly T[] {
   const kept = useRef(list);
   if (list.length !== kept.current.length || list.some((x, k) => x !== kept.current[k])) kept.current = list;
   return kept.current;

@@ -1,0 +1,130 @@
+import { readFileSync } from 'node:fs';
+import path from 'node:path';
+import type { Page } from 'puppeteer-core';
+import { beforeAll, describe, expect, it } from 'vitest';
+import type { Inputs } from '../src/core/model/study';
+import { choose, chord, pageKey, press, savedIn, seeShown, seeText, sleep, textOf, typeInto } from './app';
+import { downloadsTo, opened } from './opened';
+
+let page: Page;
+let errors: string[];
+const { server, folder } = opened((session) => ({ page, errors } = session));
+const station = (key: '2' | '3' | '5' | '6' | '7') => pageKey(page, key);
+/** Waits until the newest variant is so on the server. */
+const saved = (check: (inputs: Inputs) => boolean) =>
+  savedIn(page, server, ({ variants }) => check(variants[variants.length - 1].inputs));
+const table = () => textOf(page, '[data-testid="compared"]');
+const run = async () => {
+  await chord(page, 'Control', 'Enter');
+  await seeText(page, 'Result up to date', 120_000);
+};
+const blur = () => page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+
+beforeAll(async () => {
+  await press(page, 'Queen cage lid');
+  await seeShown(page, 'clay');
+  await station('5');
+  await press(page, 'Filling', '[role="radio"]');
+  await saved((i) => i.upTo === 'fill');
+});
+
+describe('variants side by side', () => {
+  it('one alone is not compared, and says what is missing', async () => {
+    await run();
+    await station('7');
+    await seeText(page, 'Choose a second variant with a result');
+  });
+
+  it('a branch with a hotter melt stands beside what it was branched from', async () => {
+    await pageKey(page, 'b');
+    await seeText(page, 'Variant');
+    await station('5');
+    await typeInto(page, 'Melt', '275');
+    await saved((i) => i.cycle.meltTemperature === 548.15);
+    await blur();
+    await run();
+    await station('7');
+    await page.waitForSelector('[data-testid="compared"]');
+    const text = await table();
+    expect(text).toMatch(/Will it fill\?\s+Good/);
+    expect(text).toMatch(/Pressure needed[\s\S]*?MPa[\s\S]*?better/);
+    expect(text).toContain('(first)');
+  });
+
+  it('only what differs is left where one wants that, and goes out as a table', async () => {
+    const rows = () => page.$$eval('[data-testid="compared"] tbody tr', (list) => list.length);
+    const all = await rows();
+    await press(page, 'Only what differs', 'label');
+    await page.waitForFunction(
+      (n: number) => document.querySelectorAll('[data-testid="compared"] tbody tr').length < n,
+      {},
+      all,
+    );
+    await press(page, 'Only what differs', 'label');
+    await downloadsTo(page, folder);
+    await press(page, 'CSV');
+    const file = path.join(folder, 'comparison.csv');
+    let text = '';
+    for (let k = 0; k < 50 && !text; k++) {
+      await sleep(100);
+      text = await Promise.resolve()
+        .then(() => readFileSync(file, 'utf8'))
+        .catch(() => '');
+    }
+    expect(text.split('\n')[0]).toMatch(/^number,unit,First,First ±,Variant,/);
+    expect(text).toMatch(/Pressure needed,MPa,\d/);
+  });
+
+  it('charts have a line a run, and inputs say what differs and make it alike', async () => {
+    await press(page, 'Charts', '[role="radio"]');
+    await page.waitForSelector('canvas[aria-label="Nozzle pressure over time of the compared runs"]');
+    await press(page, 'Flow rate', '[role="radio"]');
+    await page.waitForSelector('canvas[aria-label="Flow rate over time of the compared runs"]');
+    await press(page, 'Inputs', '[role="radio"]');
+    await seeText(page, 'Melt temperature');
+    await seeText(page, '275 °C');
+    await press(page, 'Variant: default');
+    await saved((i) => i.cycle.meltTemperature === null);
+    await chord(page, 'Control', 'z');
+    await saved((i) => i.cycle.meltTemperature === 548.15);
+  });
+
+  it('an earlier run of a variant is still there to compare', async () => {
+    await station('5');
+    await typeInto(page, 'Melt', '280');
+    await saved((i) => i.cycle.meltTemperature === 553.15);
+    await blur();
+    await run();
+    await station('7');
+    await page.waitForSelector('[role="combobox"][aria-label="Run of Variant"]');
+    await press(page, 'Numbers', '[role="radio"]');
+    const newest = await table();
+    const other = await page.evaluate(() => {
+      (document.querySelector('[role="combobox"][aria-label="Run of Variant"]') as HTMLElement).focus();
+      return document.activeElement?.getAttribute('aria-label');
+    });
+    expect(other).toBe('Run of Variant');
+    await page.keyboard.press('Enter');
+    await page.waitForSelector('[role="option"]');
+    await seeText(page, 'Melt temperature 275');
+    await page.keyboard.press('ArrowDown');
+    await page.keyboard.press('Enter');
+    await page.waitForFunction(
+      (before: string) => {
+        const now = document.querySelector<HTMLElement>('[data-testid="compared"]')?.innerText;
+        return now !== undefined && now !== before;
+      },
+      {},
+      newest,
+    );
+    await choose(page, 'Run of Variant', 'Newest result');
+  });
+
+  it('another is made the first, and all of it leaves no error on the page', async () => {
+    await press(page, 'Make first');
+    await page.waitForFunction(() =>
+      document.querySelector('[data-testid="compared"] thead')?.textContent?.includes('Variant (first)'),
+    );
+    expect(errors).toEqual([]);
+  });
+});

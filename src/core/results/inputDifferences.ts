@@ -1,0 +1,182 @@
+import { resinById } from '../material/library';
+import { fromSi, type Unit } from '../units/units';
+import { NAMES, ofOneKind, isList, isTable, same } from '../model/mergeInputs';
+import { CYCLE_NUMBERS, WAY_NUMBERS, type Parameter } from '../model/parameters';
+import { inputsSchema, type Inputs } from '../model/study';
+
+/** Where a value stands in the inputs: names of tables, and ids of the members of lists. */
+export type InputPath = readonly string[];
+
+/** One thing in which two studies differ, in words: "Gate G1 diameter", "2.5 mm", "3.3 mm". */
+export interface InputDifference {
+  path: InputPath;
+  /** Part of the study that it belongs to, as the page calls it. */
+  group: string;
+  label: string;
+  /** In the first study and in the second; "none" where it is not there. */
+  from: string;
+  to: string;
+}
+
+/** Of the page alone: they change no number. */
+const NOT_OF_RUNS: ReadonlySet<keyof Inputs> = new Set(['probes', 'noGate', 'rules', 'axes', 'shot']);
+
+/** What the second of two studies has otherwise than the first, in the order of the stations. */
+export function inputDifferences(first: Inputs, second: Inputs): InputDifference[] {
+  const out: InputDifference[] = [];
+  for (const key of Object.keys(NAMES) as (keyof Inputs)[])
+    if (!NOT_OF_RUNS.has(key)) walk(first[key], second[key], [key], out);
+  return out;
+}
+
+function walk(a: unknown, b: unknown, path: InputPath, out: InputDifference[]): void {
+  if (same(a ?? null, b ?? null)) return;
+  const [list, other] = [a ?? (isList(b) ? [] : a), b ?? (isList(a) ? [] : b)];
+  if (isList(list) && isList(other)) {
+    for (const id of new Set([...list, ...other].map((e) => e.id))) {
+      const of = (l: readonly { id: string }[]) => l.find((e) => e.id === id);
+      walk(of(list), of(other), [...path, id], out);
+    }
+    return;
+  }
+  if (isTable(a) && isTable(b) && ofOneKind(a, b) && !('id' in a && path.length === 1)) {
+    for (const key of new Set([...Object.keys(a), ...Object.keys(b)])) walk(a[key], b[key], [...path, key], out);
+    return;
+  }
+  const [group] = path;
+  out.push({
+    path,
+    group: NAMES[group as keyof Inputs],
+    label: labelOf(path),
+    from: said(a, path),
+    to: said(b, path),
+  });
+}
+
+/** Numbers that are not under their own name in the inputs: what they are called in the table of parameters. */
+const BY_PATH: Record<string, keyof typeof WAY_NUMBERS> = {
+  'cycle.injection.time': 'injectionTime',
+  'cycle.injection.flowRate': 'flowRate',
+  'cycle.switchover.share': 'switchoverShare',
+  'cycle.switchover.pressure': 'switchoverPressure',
+  'cycle.switchover.time': 'switchoverTime',
+  'cycle.packing.pressure': 'packingPressure',
+  'cycle.packing.time': 'packingTime',
+  'fibres.aspect': 'fibreAspect',
+  'fibres.granule': 'fibreGranule',
+  'fibres.screwStrain': 'fibreScrewStrain',
+  'fibres.turning.slowing': 'fibreSlowing',
+};
+
+/** Units of numbers without a table, by their names. */
+const UNIT_BY_NAME: readonly [names: RegExp, unit: Unit][] = [
+  [/temperature$/i, '°C'],
+  [/pressure$/i, 'MPa'],
+  [/(time|delay|opening|closing|ejection|after)$/i, 's'],
+  [/share$/i, '%'],
+  [/flow(rate)?$/i, 'cm³/s'],
+  [/angle$|draft$/i, '°'],
+  [/(young|modulus|E1|E2|G12)$/, 'GPa'],
+  [
+    /(diameter|length|width|wide|thickness|height|radius|gap|land|position|direction|from|to|at|size|distance|pitch|depth|nozzle|runner|gate|slug|outline|tolerance)$/i,
+    'mm',
+  ],
+];
+const PLAIN = /direction$/i;
+
+const parameterOf = (path: InputPath): Parameter | null => {
+  const shot = path[0] === 'later' ? path.slice(2) : path;
+  if (shot[0] === 'cycle' && shot.length === 2 && shot[1] in CYCLE_NUMBERS)
+    return CYCLE_NUMBERS[shot[1] as keyof typeof CYCLE_NUMBERS];
+  const id = BY_PATH[shot.join('.')];
+  return id ? WAY_NUMBERS[id] : null;
+};
+
+/** "meltTemperature" as "melt temperature". */
+const words = (key: string) => key.replace(/([a-z])([A-Z])/g, (_, a: string, b: string) => `${a} ${b.toLowerCase()}`);
+
+/** What one member of a list is called. */
+const ONE: Partial<Record<keyof Inputs, string>> = {
+  bodies: 'Body',
+  gates: 'Gate',
+  vents: 'Vent',
+  tabs: 'Overflow tab',
+  inserts: 'Insert',
+};
+
+function labelOf(path: InputPath): string {
+  const [group, ...rest] = path;
+  const parameter = parameterOf(path);
+  if (parameter) return parameter.named ?? parameter.label;
+  const one = ONE[group as keyof Inputs];
+  const head = one && rest.length ? `${one} ${rest[0]}` : NAMES[group as keyof Inputs];
+  const tail = (one ? rest.slice(1) : rest).map(words).join(' ');
+  return tail ? `${head}, ${tail}` : head;
+}
+
+function said(value: unknown, path: InputPath): string {
+  const key = path[path.length - 1];
+  const parameter = parameterOf(path);
+  if (value === undefined) return 'none';
+  if (value === null) return parameter ? 'default' : 'as it follows';
+  if (typeof value === 'boolean') return value ? 'yes' : 'no';
+  if (typeof value === 'number') return numberSaid(value, parameter?.unit ?? unitOf(key));
+  if (typeof value === 'string') return nameOf(value, key);
+  if (Array.isArray(value) && value.every((x): x is number => typeof x === 'number'))
+    return value.length > 6 ? `${value.length} numbers` : placeSaid(value, PLAIN.test(key) ? '' : unitOf(key));
+  if (Array.isArray(value)) return `${value.length} ${value.length === 1 ? 'entry' : 'entries'}`;
+  return isTable(value) ? tableSaid(value, path) : String(value);
+}
+
+const unitOf = (key: string): Unit => UNIT_BY_NAME.find(([names]) => names.test(key))?.[1] ?? '';
+/** Without zeros that say nothing, as one types it. */
+const short = (x: number) => String(Number(x.toPrecision(4))).replace('-', '−');
+const numberSaid = (si: number, unit: Unit) => `${short(fromSi(si, unit))}${unit && ` ${unit}`}`;
+const placeSaid = (list: readonly number[], unit: Unit) =>
+  `${list.map((x) => short(fromSi(x, unit))).join(', ')}${unit && ` ${unit}`}`;
+
+function nameOf(value: string, key: string): string {
+  if (key === 'resin') return resinById(value)?.name ?? value;
+  // Surfaces are named by the hash of their content.
+  if (/^[0-9a-f]{64}$/.test(value)) return `surface ${value.slice(0, 6)}`;
+  return value;
+}
+
+/** A whole table: its name, what kind it is, and the numbers that say most. */
+function tableSaid(table: Record<string, unknown>, path: InputPath): string {
+  if (typeof table.name === 'string') return table.name;
+  const kind = ['by', 'kind', 'shape', 'layout', 'role'].map((k) => table[k]).find((v) => typeof v === 'string');
+  const numbers = Object.entries(table)
+    .filter((e): e is [string, number] => typeof e[1] === 'number')
+    .slice(0, 3)
+    .map(([key, v]) => `${words(key)} ${numberSaid(v, parameterOf([...path, key])?.unit ?? unitOf(key))}`);
+  const place = Array.isArray(table.position) ? [`at ${placeSaid(table.position as number[], 'mm')}`] : [];
+  const text = [...(kind ? [String(kind)] : []), ...place, ...numbers].join(', ');
+  return text || 'set';
+}
+
+/** `inputs` with one difference taken over from `other`; null where that is no study. */
+export function takeDifference(inputs: Inputs, other: Inputs, path: InputPath): Inputs | null {
+  const parsed = inputsSchema.safeParse(put(inputs, other, path));
+  return parsed.success ? parsed.data : null;
+}
+
+function put(into: unknown, from: unknown, path: InputPath): unknown {
+  const [key, ...rest] = path;
+  if (key === undefined) return from;
+  if (isList(into) || isList(from)) {
+    const [own, theirs] = [isList(into) ? into : [], isList(from) ? from : []];
+    const before = own.find((e) => e.id === key);
+    const value = put(
+      before,
+      theirs.find((e) => e.id === key),
+      rest,
+    ) as (typeof own)[0] | undefined;
+    if (value === undefined) return own.filter((e) => e.id !== key);
+    return before ? own.map((e) => (e.id === key ? value : e)) : [...own, value];
+  }
+  const table = isTable(into) ? into : {};
+  const value = put(table[key], isTable(from) ? from[key] : undefined, rest);
+  const { [key]: _, ...others } = table;
+  return value === undefined ? others : { ...table, [key]: value };
+}

@@ -1,0 +1,271 @@
+'use client';
+
+import { ArrowDown, ArrowUp, CircleAlert, CircleCheck, CircleX, Copy, Download, Equal } from 'lucide-react';
+import { useMemo } from 'react';
+import {
+  CHANGE_WORDS,
+  comparedCsv,
+  compareRuns,
+  compareVerdicts,
+  differenceText,
+  valueText,
+  VERDICT_WORDS,
+  type Change,
+  type ComparedCell,
+  type ComparedRow,
+} from '@/core/results/compare';
+import type { KeyEntry } from '@/core/results/keyNumbers';
+import { inputDifferences, takeDifference, type InputDifference } from '@/core/results/inputDifferences';
+import type { Verdict } from '@/core/results/rules';
+import { toast } from 'sonner';
+import { useStudy } from '../study/store';
+import { download } from '../ui/download';
+import { Button, Choice } from '../ui/controls';
+import { CompareCharts } from './CompareCharts';
+import { useComparedRuns, useCompare, type ComparedRun } from './compared';
+
+const TABS = [
+  { value: 'numbers', label: 'Numbers' },
+  { value: 'charts', label: 'Charts' },
+  { value: 'inputs', label: 'Inputs' },
+] as const;
+
+/** Lies over the part at the Compare station: numbers, charts and inputs of two to four runs. */
+export function CompareSheet() {
+  const runs = useComparedRuns();
+  const { tab, differing, set } = useCompare();
+  const rows = useMemo(() => compareRuns(runs), [runs]);
+  const csv = () => comparedCsv(runs, rows);
+  return (
+    <section aria-label="Compare sheet" className="bg-paper absolute inset-0 z-20 flex flex-col">
+      <header className="flex items-center gap-3 border-b px-5 py-2">
+        <h2 className="truncate text-[15px] font-semibold">
+          {runs.length > 1 ? runs.map((r) => r.name).join(' and ') : 'Compare'}
+        </h2>
+        <div className="ml-auto w-60 shrink-0">
+          <Choice label="Comparison" value={tab} options={TABS} onChange={(next) => set({ tab: next })} />
+        </div>
+      </header>
+      {runs.length < 2 ? (
+        <p className="text-soft grid flex-1 place-items-center px-10 text-center">
+          Choose a second variant with a result on the left. A variant is branched with B, and has a result after Run.
+        </p>
+      ) : tab === 'numbers' ? (
+        <>
+          <div className="flex items-center gap-2 px-5 pt-3">
+            <label className="mr-auto flex items-center gap-2">
+              <input
+                type="checkbox"
+                checked={differing}
+                onChange={(e) => set({ differing: e.target.checked })}
+                className="accent-petrol size-3.5"
+              />
+              Only what differs
+            </label>
+            <Button
+              onClick={() =>
+                void navigator.clipboard.writeText(comparedCsv(runs, rows, '\t')).then(
+                  () => toast('The table is in the clipboard.'),
+                  () => toast.error('The browser lets nothing into the clipboard.', { description: 'Use CSV.' }),
+                )
+              }
+            >
+              <Copy size={13} /> Copy
+            </Button>
+            <Button onClick={() => download(new Blob([csv()], { type: 'text/csv' }), 'comparison.csv')}>
+              <Download size={13} /> CSV
+            </Button>
+          </div>
+          <Numbers runs={runs} rows={differing ? rows.filter(differs) : rows} />
+        </>
+      ) : tab === 'charts' ? (
+        <CompareCharts runs={runs} />
+      ) : (
+        <Differences runs={runs} />
+      )}
+    </section>
+  );
+}
+
+const differs = ({ cells }: ComparedRow) => cells.some((c) => c.change !== null && c.change !== 'none');
+
+function Numbers({ runs, rows }: { runs: readonly ComparedRun[]; rows: readonly ComparedRow[] }) {
+  const verdicts = compareVerdicts(runs);
+  return (
+    <div className="min-h-0 flex-1 overflow-auto px-5 py-2">
+      <table className="num w-full border-collapse text-left" data-testid="compared">
+        <thead className="bg-paper sticky top-0">
+          <tr className="border-b">
+            <th scope="col" className="text-soft py-1.5 pr-3 font-normal">
+              Number
+            </th>
+            {runs.map((r, k) => (
+              <th key={r.variantId} scope="col" className="py-1.5 pr-3 font-semibold">
+                {r.name}
+                {k === 0 && <span className="text-soft font-normal"> (first)</span>}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {verdicts.map(({ question, verdicts: own }) => (
+            <tr key={question} className="border-b">
+              <th scope="row" className="py-1 pr-3 font-normal">
+                {question}
+              </th>
+              {own.map((v, k) => (
+                <td key={k} className="py-1 pr-3">
+                  {v ? <VerdictMark verdict={v} /> : '–'}
+                </td>
+              ))}
+            </tr>
+          ))}
+          {rows.map(({ id, entry, cells }) => (
+            <tr key={id} className="border-b">
+              <th scope="row" className="py-1 pr-3 font-normal">
+                {entry.label}
+              </th>
+              {cells.map((cell, k) => (
+                <td key={k} className="py-1 pr-3 whitespace-nowrap">
+                  <Cell entry={entry} cell={cell} />
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="text-soft mt-2 pb-2 text-[12px]">
+        ± is how far the number would still move with the grid. A difference inside it is none; where it was not
+        estimated (Detail quick), one below half a per cent.
+      </p>
+    </div>
+  );
+}
+
+const MARKS: Record<Verdict, { Icon: typeof Copy; colour: string }> = {
+  good: { Icon: CircleCheck, colour: 'text-good' },
+  watch: { Icon: CircleAlert, colour: 'text-watch' },
+  problem: { Icon: CircleX, colour: 'text-problem' },
+};
+
+function VerdictMark({ verdict }: { verdict: Verdict }) {
+  const { Icon, colour } = MARKS[verdict];
+  return (
+    <span className={`flex items-center gap-1 ${colour}`}>
+      <Icon size={13} /> {VERDICT_WORDS[verdict]}
+    </span>
+  );
+}
+
+const CHANGE_LOOK: Record<Change, string> = {
+  none: 'text-soft',
+  better: 'text-good',
+  worse: 'text-problem',
+  other: 'text-soft',
+};
+
+function Cell({ entry, cell: { value, error, difference, change } }: { entry: KeyEntry; cell: ComparedCell }) {
+  if (value === null) return <span className="text-soft">–</span>;
+  const Icon = change === 'none' ? Equal : (difference ?? 0) > 0 ? ArrowUp : ArrowDown;
+  return (
+    <>
+      {valueText(entry, value)}
+      {error !== null && <span className="text-soft"> ± {valueText(entry, error, 2).split(' ')[0]}</span>}
+      {difference !== null && change && (
+        <span className={`ml-2 inline-flex items-center gap-0.5 text-[12px] ${CHANGE_LOOK[change]}`}>
+          <Icon size={11} />
+          {change === 'none' ? CHANGE_WORDS.none : `${differenceText(entry, difference, 2)} ${CHANGE_WORDS[change]}`}
+        </span>
+      )}
+    </>
+  );
+}
+
+/** What every run was made with otherwise than the first, line by line; each can be taken over either way. */
+function Differences({ runs: [first, ...others] }: { runs: readonly ComparedRun[] }) {
+  return (
+    <div className="min-h-0 flex-1 space-y-5 overflow-auto px-5 py-3">
+      {others.map((other) => (
+        <DifferencesOf key={other.variantId} first={first} other={other} />
+      ))}
+    </div>
+  );
+}
+
+function DifferencesOf({ first, other }: { first: ComparedRun; other: ComparedRun }) {
+  const list = useMemo(() => inputDifferences(first.run.inputs, other.run.inputs), [first, other]);
+  const take = (from: ComparedRun, into: ComparedRun, { path, label }: InputDifference) => {
+    const study = useStudy.getState();
+    const variant = study.variants.find((v) => v.id === into.variantId);
+    const inputs = variant && takeDifference(variant.inputs, from.run.inputs, path);
+    if (!inputs) {
+      toast.error(`“${label}” alone makes no study of ${into.name}.`, {
+        description: 'Take over first what it belongs to.',
+      });
+      return;
+    }
+    study.selectVariant(into.variantId);
+    study.change(`${label} as in ${from.name}`, inputs);
+    toast(`${into.name}: ${label} as in ${from.name}.`, {
+      action: { label: 'Undo', onClick: () => useStudy.getState().undo() },
+    });
+  };
+  return (
+    <section aria-label={`${other.name} against ${first.name}`}>
+      <h3 className="font-semibold">
+        {other.name} <span className="text-soft font-normal">against</span> {first.name}
+      </h3>
+      {!list.length && <p className="text-soft mt-1">Both were made with the same inputs.</p>}
+      {list.length > 0 && (
+        <table className="num mt-1 w-full border-collapse text-left">
+          <thead>
+            <tr className="text-soft border-b">
+              <th scope="col" className="py-1 pr-3 font-normal">
+                Input
+              </th>
+              <th scope="col" className="py-1 pr-3 font-normal">
+                {first.name}
+              </th>
+              <th scope="col" className="py-1 pr-3 font-normal">
+                {other.name}
+              </th>
+              <th scope="col" className="py-1 font-normal">
+                Make alike
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {list.map((d) => (
+              <tr key={d.path.join('.')} className="border-b">
+                <th scope="row" className="py-1 pr-3 font-normal">
+                  {d.label}
+                </th>
+                <td className="py-1 pr-3">{d.from}</td>
+                <td className="py-1 pr-3">{d.to}</td>
+                <td className="flex gap-1 py-1">
+                  {(
+                    [
+                      [first, d.to, () => take(other, first, d)],
+                      [other, d.from, () => take(first, other, d)],
+                    ] as const
+                  ).map(([{ name, variantId }, value, go]) => (
+                    <Button
+                      key={variantId}
+                      className="h-6 px-2 text-[12px]"
+                      title={`${d.label} of ${name}: ${value}`}
+                      onClick={go}
+                    >
+                      <span className="max-w-44 truncate">
+                        {name}: {value}
+                      </span>
+                    </Button>
+                  ))}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,125 @@
+import { useQueries } from '@tanstack/react-query';
+import { useMemo } from 'react';
+import { create } from 'zustand';
+import { MOST_COMPARED, type Compared } from '@/core/results/compare';
+import { errorsOf } from '@/core/pipeline/gridError';
+import { hasResults, type RunView } from '@/runtime/wire';
+import { api } from '../study/api';
+import type { Manifest } from '@/runtime/manifest';
+import { partQuery, useUnchanged } from '../study/runData';
+import { useStudy, type StudyState } from '../study/store';
+
+/** A variant that is compared, by one of its runs; null: by its newest with a result. */
+export interface Choice {
+  variantId: string;
+  runId: string | null;
+}
+
+interface CompareState {
+  /** In their order: the others are held against the first. null: nobody has chosen yet. */
+  chosen: readonly Choice[] | null;
+  tab: 'numbers' | 'charts' | 'inputs';
+  /** Rows without a difference are left out. */
+  differing: boolean;
+  set(patch: Partial<Omit<CompareState, 'set'>>): void;
+}
+
+export const useCompare = create<CompareState>((set) => ({
+  chosen: null,
+  tab: 'numbers',
+  differing: false,
+  set: (patch) => set(patch),
+}));
+
+const newestOf = (s: Pick<StudyState, 'runs'>, variantId: string): RunView | undefined =>
+  s.runs.find((r) => r.variantId === variantId && hasResults(r.status));
+
+/** What is compared as long as nobody has chosen: the present variant, behind the one it was branched from. */
+function usual(s: StudyState): Choice[] {
+  const present = s.variants.find((v) => v.id === s.variantId);
+  const withResult = s.variants.filter((v) => newestOf(s, v.id));
+  const first = withResult.find((v) => v.id === present?.parentId);
+  const ids = [...new Set([first?.id, present?.id, ...withResult.map((v) => v.id)])];
+  return ids
+    .filter((id): id is string => withResult.some((v) => v.id === id))
+    .slice(0, 2)
+    .map((variantId) => ({ variantId, runId: null }));
+}
+
+/** Choices of variants that are still there, in their order. */
+export function useChoices(): readonly Choice[] {
+  const chosen = useCompare((s) => s.chosen);
+  const text = useStudy((s) =>
+    JSON.stringify((chosen ?? usual(s)).filter((c) => s.variants.some((v) => v.id === c.variantId))),
+  );
+  return useMemo(() => JSON.parse(text) as Choice[], [text]);
+}
+
+/** Takes a variant in, or out where it is in already; at most four. */
+export function toggle(choices: readonly Choice[], variantId: string): Choice[] {
+  const without = choices.filter((c) => c.variantId !== variantId);
+  if (without.length < choices.length) return without;
+  return [...choices, { variantId, runId: null }].slice(0, MOST_COMPARED);
+}
+
+/** Runs with a result of each variant, newest first; empty until they have come. */
+export function useRunsOf(variantIds: readonly string[]): ReadonlyMap<string, readonly RunView[]> {
+  const newest = useStudy((s) => variantIds.map((id) => newestOf(s, id)?.id ?? '').join());
+  const found = useUnchanged(
+    useQueries({
+      queries: variantIds.map((id, k) => ({
+        // A run that has been added since is part of the name: the list is then another.
+        queryKey: ['runs-of', id, newest.split(',')[k]],
+        queryFn: () => api.variantRuns(id),
+      })),
+    }).map((q) => q.data),
+  );
+  return useMemo(() => new Map(variantIds.map((id, k) => [id, found[k] ?? []])), [found, variantIds]);
+}
+
+/** A run that is compared, under the name of its variant. */
+export interface ComparedRun extends Compared {
+  run: RunView;
+  variantId: string;
+  /** null until it has come. */
+  history: Manifest['history'] | null;
+}
+
+/** The chosen runs with their numbers, as far as they have come. */
+export function useComparedRuns(): readonly ComparedRun[] {
+  const choices = useChoices();
+  const variants = useStudy((s) => s.variants);
+  const runs = useStudy((s) => s.runs);
+  const ids = useMemo(() => choices.map((c) => c.variantId), [choices]);
+  const all = useRunsOf(ids);
+  const chosen = useMemo(
+    () =>
+      choices.flatMap(({ variantId, runId }) => {
+        const own = all.get(variantId) ?? [];
+        const run = runId ? own.find((r) => r.id === runId) : newestOf({ runs }, variantId);
+        const name = variants.find((v) => v.id === variantId)?.name;
+        return run?.summary && name ? [{ run, name, variantId, earlier: runId !== null }] : [];
+      }),
+    [choices, all, runs, variants],
+  );
+  const manifests = useUnchanged(
+    useQueries({ queries: chosen.map(({ run }) => partQuery(run.id, 'manifest')) }).map((q) => q.data),
+  ) as (Manifest | undefined)[];
+  return useMemo(
+    () =>
+      chosen.map(({ run, name, variantId, earlier }, k) => ({
+        run,
+        variantId,
+        name: earlier ? `${name}, ${timeOf(run)}` : name,
+        summary: run.summary!,
+        answers: run.answers ?? [],
+        errors: errorsOf(manifests[k]?.gridError),
+        history: manifests[k]?.history ?? null,
+      })),
+    [chosen, manifests],
+  );
+}
+
+/** When a run was asked for, for its name in a list. */
+export const timeOf = ({ createdAt }: Pick<RunView, 'createdAt'>): string =>
+  new Date(createdAt).toLocaleString('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
