@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest';
 import { defaultCore } from '../model/core';
 import { inputDifferences, takeDifference } from './inputDifferences';
 import { defaultTab } from '../model/outlet';
-import { emptyInputs, inputsSchema, type Inputs } from '../model/study';
+import { resinById } from '../material/library';
+import { DEFAULT_TRANSFER, emptyInputs, inputsSchema, type Inputs } from '../model/study';
 
 const base: Inputs = {
   ...emptyInputs('a'.repeat(64)),
@@ -51,6 +52,29 @@ describe('differences of two studies in words', () => {
       ['Overflow tab T1: none → at 10, 20, 0 mm'],
     ],
   ])('%s', (_, to, wanted) => expect(lines(to)).toEqual(wanted));
+
+  it('of a later shot are told with its number, and taken over as well', () => {
+    const { gates, feed, resin, cycle: own } = base;
+    const later = (melt: number): Inputs => ({
+      ...base,
+      later: [{ gates, feed, resin, cycle: { ...own, meltTemperature: melt }, transfer: DEFAULT_TRANSFER }],
+    });
+    const [from, to] = [later(480), later(500)];
+    expect(lines(to, from)).toEqual(['Shot 2: Melt temperature: 206.9 °C → 226.9 °C']);
+    const [{ path }] = inputDifferences(from, to);
+    expect(takeDifference(from, to, path)).toEqual(to);
+  });
+
+  it('of a resin that is typed in are its numbers, of one with another name it is another', () => {
+    const own = resinById('pp-hollin-h14')!;
+    const with_ = (patch: Partial<typeof own>): Inputs => ({ ...base, resin: { ...own, ...patch } });
+    expect(lines(with_({ noFlowTemperature: 400 }), with_({}))).toEqual([
+      'Resin, no flow temperature: 135 °C → 126.9 °C',
+    ]);
+    expect(lines(with_({ name: 'Hollin X', noFlowTemperature: 400 }), with_({}))).toEqual([
+      'Resin: Hollin H14 → Hollin X',
+    ]);
+  });
 
   it('of a fluid in the core say that it is there', () => {
     expect(lines({ ...base, core: defaultCore() })[0]).toMatch(/^Core: none → /);

@@ -1,3 +1,4 @@
+import { machineById } from '../machine/library';
 import { resinById } from '../material/library';
 import { fromSi, type Unit } from '../units/units';
 import { NAMES, ofOneKind, isList, isTable, same } from '../model/mergeInputs';
@@ -29,17 +30,27 @@ export function inputDifferences(first: Inputs, second: Inputs): InputDifference
   return out;
 }
 
+/** Later shots have no ids: they are told apart by their order. */
+const isRow = (x: unknown): x is Record<string, unknown>[] => Array.isArray(x) && x.length > 0 && x.every(isTable);
+const WITH_NAMES: ReadonlySet<string> = new Set(['resin', 'machine']);
+
 function walk(a: unknown, b: unknown, path: InputPath, out: InputDifference[]): void {
   if (same(a ?? null, b ?? null)) return;
-  const [list, other] = [a ?? (isList(b) ? [] : a), b ?? (isList(a) ? [] : b)];
-  if (isList(list) && isList(other)) {
-    for (const id of new Set([...list, ...other].map((e) => e.id))) {
+  const [list, others] = [a ?? (isList(b) ? [] : a), b ?? (isList(a) ? [] : b)];
+  if (isList(list) && isList(others)) {
+    for (const id of new Set([...list, ...others].map((e) => e.id))) {
       const of = (l: readonly { id: string }[]) => l.find((e) => e.id === id);
-      walk(of(list), of(other), [...path, id], out);
+      walk(of(list), of(others), [...path, id], out);
     }
     return;
   }
-  if (isTable(a) && isTable(b) && ofOneKind(a, b) && !('id' in a && path.length === 1)) {
+  if (isRow(a) && isRow(b) && a.length === b.length) {
+    a.forEach((x, k) => walk(x, b[k], [...path, String(k)], out));
+    return;
+  }
+  // A material or a press with another name is another one, whatever its numbers.
+  const other = isTable(a) && isTable(b) && WITH_NAMES.has(path[path.length - 1]) && a.name !== b.name;
+  if (isTable(a) && isTable(b) && ofOneKind(a, b) && !other) {
     for (const key of new Set([...Object.keys(a), ...Object.keys(b)])) walk(a[key], b[key], [...path, key], out);
     return;
   }
@@ -106,6 +117,7 @@ const ONE: Partial<Record<keyof Inputs, string>> = {
 
 function labelOf(path: InputPath): string {
   const [group, ...rest] = path;
+  if (group === 'later' && rest.length > 1) return `Shot ${Number(rest[0]) + 2}: ${labelOf(rest.slice(1))}`;
   const parameter = parameterOf(path);
   if (parameter) return parameter.named ?? parameter.label;
   const one = ONE[group as keyof Inputs];
@@ -137,6 +149,7 @@ const placeSaid = (list: readonly number[], unit: Unit) =>
 
 function nameOf(value: string, key: string): string {
   if (key === 'resin') return resinById(value)?.name ?? value;
+  if (key === 'machine') return machineById(value)?.name ?? value;
   // Surfaces are named by the hash of their content.
   if (/^[0-9a-f]{64}$/.test(value)) return `surface ${value.slice(0, 6)}`;
   return value;
@@ -175,6 +188,7 @@ function put(into: unknown, from: unknown, path: InputPath): unknown {
     if (value === undefined) return own.filter((e) => e.id !== key);
     return before ? own.map((e) => (e.id === key ? value : e)) : [...own, value];
   }
+  if (isRow(into) && isRow(from)) return into.map((x, k) => (String(k) === key ? put(x, from[k], rest) : x));
   const table = isTable(into) ? into : {};
   const value = put(table[key], isTable(from) ? from[key] : undefined, rest);
   const { [key]: _, ...others } = table;
