@@ -114,6 +114,14 @@ export function formatNumber(value: number, digits = 3): string {
   return value.toFixed(Math.min(6, decimals)).replace('-', '−');
 }
 
+/** Significant digits that tell the values of a range apart that lie one of `steps` from each other: three at least, six at most. */
+export function digitsApart(low: number, high: number, steps: number): number {
+  const step = Math.abs(high - low) / steps;
+  const most = Math.max(Math.abs(low), Math.abs(high));
+  if (!(step > 0) || !Number.isFinite(most)) return 3;
+  return Math.min(6, Math.max(3, Math.ceil(Math.log10(most / step)) + 1));
+}
+
 export const LENGTH_UNITS = ['mm', 'cm', 'm', 'in'] as const;
 export type LengthUnit = (typeof LENGTH_UNITS)[number];
 

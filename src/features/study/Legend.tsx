@@ -2,7 +2,7 @@
 
 import { Slider } from 'radix-ui';
 import { useMemo } from 'react';
-import { format, formatNumber, fromSi } from '@/core/units/units';
+import { digitsApart, format, formatNumber, fromSi } from '@/core/units/units';
 import { cssColour } from '@/viewer/colour';
 import type { Unit } from '@/core/units/units';
 import { useView } from './view';
@@ -50,6 +50,7 @@ export function Legend({ label, unit, range, values, weights, weightName, times,
     set({ brush: a <= 0 && b >= 1000 ? null : [Math.max(next[0], -1e29), Math.min(next[1], 1e29)] });
   };
   const shown = value.map((v) => Math.min(1000, Math.max(0, v)));
+  const digits = digitsApart(fromSi(low, unit), fromSi(high, unit), TICKS - 1);
   return (
     <section aria-label={`Legend: ${label}`} data-legend-range={`${low},${high}`} className="border-t px-4 pt-2.5 pb-3">
       <div className="flex items-baseline justify-between gap-2">
@@ -72,7 +73,7 @@ export function Legend({ label, unit, range, values, weights, weightName, times,
               className="absolute right-2 translate-y-1/2 leading-none"
               style={{ bottom: `${(100 * i) / (TICKS - 1)}%` }}
             >
-              {formatNumber(fromSi(tick(low + (span * i) / (TICKS - 1), span), unit), 3)}
+              {formatNumber(fromSi(tick(low + (span * i) / (TICKS - 1), span), unit), digits)}
             </span>
           ))}
         </div>
