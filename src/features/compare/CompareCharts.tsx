@@ -34,29 +34,22 @@ export function CompareCharts({ runs }: { runs: readonly ComparedRun[] }) {
   const { label, unit, of }: Quantity = QUANTITIES[id];
   const data = useMemo(
     () => ({
-      datasets: runs.flatMap(({ name, history, variantId }, k) =>
-        history
-          ? [
-              {
-                label: name,
-                variantId,
-                data: history.time.map((x, i) => ({ x, y: fromSi(of(history)[i], unit) })),
-                borderColor: GATE_COLOURS[k % GATE_COLOURS.length],
-                backgroundColor: GATE_COLOURS[k % GATE_COLOURS.length],
-                borderWidth: 1.8,
-                borderDash: k ? [8, 3 * k] : [],
-                pointRadius: 0,
-              },
-            ]
-          : [],
-      ),
+      datasets: runs.map(({ name, history }, k) => ({
+        label: name,
+        data: history.time.map((x, i) => ({ x, y: fromSi(of(history)[i], unit) })),
+        borderColor: GATE_COLOURS[k % GATE_COLOURS.length],
+        backgroundColor: GATE_COLOURS[k % GATE_COLOURS.length],
+        borderWidth: 1.8,
+        borderDash: k ? [8, 3 * k] : [],
+        pointRadius: 0,
+      })),
     }),
     [runs, of, unit],
   );
   const end = Math.max(
     0,
     ...runs.map(({ history, summary }) =>
-      span === 'filling' ? 1.1 * summary.fillTime_s : (history?.time[history.time.length - 1] ?? 0),
+      span === 'filling' ? 1.1 * summary.fillTime_s : history.time[history.time.length - 1],
     ),
   );
   const options = useMemo(() => chartOptions(`${label}, ${unit}`, end), [label, unit, end]);

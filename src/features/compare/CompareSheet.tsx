@@ -22,7 +22,7 @@ import { useStudy } from '../study/store';
 import { download } from '../ui/download';
 import { Button, Choice } from '../ui/controls';
 import { CompareCharts } from './CompareCharts';
-import { useComparedRuns, useCompare, type ComparedRun } from './compared';
+import { useChoices, useComparedRuns, useCompare, type ComparedRun } from './compared';
 
 const TABS = [
   { value: 'numbers', label: 'Numbers' },
@@ -32,7 +32,9 @@ const TABS = [
 
 /** Lies over the part at the Compare station: numbers, charts and inputs of two to four runs. */
 export function CompareSheet() {
-  const runs = useComparedRuns();
+  const all = useComparedRuns();
+  const loading = useChoices().length > all.length;
+  const runs = useMemo(() => all.filter((r) => !r.broken), [all]);
   const { tab, differing, set } = useCompare();
   const rows = useMemo(() => compareRuns(runs), [runs]);
   const csv = () => comparedCsv(runs, rows);
@@ -46,7 +48,18 @@ export function CompareSheet() {
           <Choice label="Comparison" value={tab} options={TABS} onChange={(next) => set({ tab: next })} />
         </div>
       </header>
-      {runs.length < 2 ? (
+      {runs.length < all.length && (
+        <p role="alert" className="text-problem px-5 pt-3">
+          {all
+            .filter((r) => r.broken)
+            .map((r) => r.name)
+            .join(', ')}{' '}
+          fails its own checks and is not compared.
+        </p>
+      )}
+      {loading ? (
+        <div className="flex-1" aria-busy="true" />
+      ) : runs.length < 2 ? (
         <p className="text-soft grid flex-1 place-items-center px-10 text-center">
           Choose a second variant with a result on the left. A variant is branched with B, and has a result after Run.
         </p>

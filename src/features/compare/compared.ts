@@ -46,12 +46,13 @@ function usual(s: StudyState): Choice[] {
     .map((variantId) => ({ variantId, runId: null }));
 }
 
-/** Choices of variants that are still there, in their order. */
+/** Choices of variants that are still there, in their order; of another project none is. */
 export function useChoices(): readonly Choice[] {
   const chosen = useCompare((s) => s.chosen);
-  const text = useStudy((s) =>
-    JSON.stringify((chosen ?? usual(s)).filter((c) => s.variants.some((v) => v.id === c.variantId))),
-  );
+  const text = useStudy((s) => {
+    const there = chosen?.filter((c) => s.variants.some((v) => v.id === c.variantId)) ?? [];
+    return JSON.stringify(there.length ? there : usual(s));
+  });
   return useMemo(() => JSON.parse(text) as Choice[], [text]);
 }
 
@@ -81,8 +82,9 @@ export function useRunsOf(variantIds: readonly string[]): ReadonlyMap<string, re
 export interface ComparedRun extends Compared {
   run: RunView;
   variantId: string;
-  /** null until it has come. */
-  history: Manifest['history'] | null;
+  history: Manifest['history'];
+  /** It fails its own checks: no number is taken from it. */
+  broken: boolean;
 }
 
 /** The chosen runs with their numbers, as far as they have come. */
@@ -107,15 +109,23 @@ export function useComparedRuns(): readonly ComparedRun[] {
   ) as (Manifest | undefined)[];
   return useMemo(
     () =>
-      chosen.map(({ run, name, variantId, earlier }, k) => ({
-        run,
-        variantId,
-        name: earlier ? `${name}, ${timeOf(run)}` : name,
-        summary: run.summary!,
-        answers: run.answers ?? [],
-        errors: errorsOf(manifests[k]?.gridError),
-        history: manifests[k]?.history ?? null,
-      })),
+      chosen.flatMap(({ run, name, variantId, earlier }, k) => {
+        const manifest = manifests[k];
+        // Only its manifest says whether a result holds.
+        if (!manifest) return [];
+        return [
+          {
+            run,
+            variantId,
+            name: earlier ? `${name}, ${timeOf(run)}` : name,
+            summary: manifest.summary,
+            answers: manifest.answers,
+            errors: errorsOf(manifest.gridError),
+            history: manifest.history,
+            broken: Boolean(manifest.breaches?.length),
+          },
+        ];
+      }),
     [chosen, manifests],
   );
 }
