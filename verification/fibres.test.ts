@@ -258,10 +258,10 @@ describe('a lid that two fronts fill', () => {
       said.push(message);
       expect(fraction).toBeLessThanOrEqual(1);
     });
-    const outcome = await tabStudy(mesh, 'lid', inputs, context);
+    const outcome = await tabStudy(mesh, 'lid', inputs, context, 3);
     if (outcome.status === 'refused') throw new Error(outcome.message);
     const { before, trials } = outcome.report;
-    expect(trials.length).toBeGreaterThan(5);
+    expect(trials.length).toBeGreaterThan(1);
     const shares = trials.map((t) => t.after?.share ?? 1);
     shares.forEach((share, k) => expect(share).toBeLessThanOrEqual(shares[Math.max(0, k - 1)]));
     expect(shares[0]).toBeGreaterThan(before.share);

@@ -5,7 +5,7 @@ import { mapVertices, type Vec3 } from '../geometry/mesh';
 import { hasFibres, turningOf, volumeShare, weightShare } from '../material/fibres/defaults';
 import { instability } from '../material/fibres/stable';
 import { resinById } from '../material/library';
-import { DEFAULT_FIBRES, fibresSchema, type FibreChoice } from '../model/fibres';
+import { DEFAULT_FIBRES, fibresSchema, loadOf, type FibreChoice } from '../model/fibres';
 import { emptyInputs, type Inputs } from '../model/study';
 import { fillerSchema } from '../model/resin';
 import { fibresCsv } from '../results/fibreFields';
@@ -235,12 +235,13 @@ describe('a run of long fibres', () => {
 
   it('lets a load run along any direction: along an axis it is that axis', async () => {
     const along = (load: FibreChoice['load']) => study({ upTo: 'pack', fibres: { ...DEFAULT_FIBRES, load } });
-    const [axis, same, between] = [await run(along('y')), await run(along([0, 3, 0])), await run(along([1, 1, 0]))];
+    const [same, between] = [await run(along([0, 3, 0])), await run(along([1, 1, 0]))];
     const modulus = (o: Run) => o.summary.strength!.modulus_Pa;
-    expect(modulus(same)).toBeCloseTo(modulus(axis), 3);
-    expect(modulus(between)).not.toBeCloseTo(modulus(axis), -6);
+    expect(loadOf({ load: [0, 3, 0] })).toEqual(loadOf({ load: 'y' }));
+    expect(modulus(between)).not.toBeCloseTo(modulus(same), -6);
     expect(between.summary.strength!.load).toBe('(0.71, 0.71, 0)');
-    expect(meanOf(same, 'fibreOnLoad', [0.02, 0.05])).toBeCloseTo(meanOf(axis, 'fibreOnLoad', [0.02, 0.05]), 6);
+    // Fibres lie along the strip, x, rather than across it.
+    expect(meanOf(between, 'fibreOnLoad', [0.02, 0.05])).toBeGreaterThan(meanOf(same, 'fibreOnLoad', [0.02, 0.05]));
     expect(fibresSchema.safeParse({ ...DEFAULT_FIBRES, load: [0, 0, 0] }).success).toBe(false);
   });
 });

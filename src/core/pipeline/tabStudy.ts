@@ -51,11 +51,12 @@ export async function tabStudy(
   key: string,
   study: Inputs,
   ctx: StageContext,
+  most = PLACES,
 ): Promise<TabStudyOutcome> {
   const filling: Inputs = { ...inSetMould(study), detail: 'quick', upTo: 'fill' };
   const diagonal = diagonalOf(mesh);
   const linesOf = async (inputs: Inputs, k: number, said: string) => {
-    const part = trialPart(ctx, k / (PLACES + 1), 1 / (PLACES + 1), said);
+    const part = trialPart(ctx, k / (most + 1), 1 / (most + 1), said);
     const outcome = await runPipeline(mesh, key, inputs, part, { gridError: false });
     if (outcome.status === 'refused') return outcome.problems[0];
     if (outcome.status === 'failed') return { message: outcome.message, remedy: outcome.likely };
@@ -75,7 +76,7 @@ export async function tabStudy(
       message: 'No weld line crosses the part.',
       remedy: 'There is nothing that a tab could strengthen.',
     };
-  const places = placesBeside(mesh, weakest.line.points, study, WITHIN * diagonal);
+  const places = placesBeside(mesh, weakest.line.points, study, WITHIN * diagonal, most);
   if (!places.length)
     return {
       status: 'refused',
@@ -129,7 +130,13 @@ function apart(line: readonly Vec3[], from: readonly Vec3[]): number {
 }
 
 /** Places near the ends of a line that lie as far from each other as may be, the nearest to each end first. */
-function placesBeside(mesh: TriangleMesh, line: readonly Vec3[], study: Inputs, within: number): TabPlace[] {
+function placesBeside(
+  mesh: TriangleMesh,
+  line: readonly Vec3[],
+  study: Inputs,
+  within: number,
+  most: number,
+): TabPlace[] {
   const ends = [line[0], line[line.length - 1]];
   const toEnd = ({ position }: TabPlace) => Math.min(...ends.map((e) => distance(e, position)));
   const near = tabPlaces(mesh, openingOf(study.tool), nominalWall(mesh)).filter((p) => toEnd(p) < within);
@@ -139,7 +146,7 @@ function placesBeside(mesh: TriangleMesh, line: readonly Vec3[], study: Inputs, 
     const first = near.reduce<TabPlace | null>((best, p) => (!best || by(p) < by(best) ? p : best), null);
     if (first && !chosen.includes(first)) chosen.push(first);
   }
-  while (chosen.length && chosen.length < Math.min(PLACES, near.length)) {
+  while (chosen.length && chosen.length < Math.min(most, near.length)) {
     const room = (p: TabPlace) => Math.min(...chosen.map((c) => distance(c.position, p.position)));
     chosen.push(near.reduce((best, p) => (room(p) > room(best) ? p : best)));
   }
