@@ -21,6 +21,7 @@ import { meanVelocity } from '../src/core/solvers/melt/velocity';
 import { CENTRES, HALF_LAYERS } from '../src/core/solvers/melt/layers';
 import { emptyState } from '../src/core/solvers/shot/state';
 import { plainContext } from '../src/core/stage/context';
+import { evenHeat } from './evenMelt';
 import { box, disc, ORIENTATIONS } from './shapes';
 
 interface Flow {
@@ -67,15 +68,7 @@ async function flow(
     viscosity: { kind: 'power-law', K: 5000, n: c.n },
     meltTemperature: MELT,
     control: { ...constantFlow(2e-5), switchover: { by: 'share', share: 0.96 }, packing: null },
-    heat: {
-      conductivity: 0.2,
-      density: 900,
-      specificHeat: 2200,
-      sides: [{ temperature: MELT, transfer: 1e4 }],
-      sideOf: new Uint8Array(2 * grid.n),
-      noFlowTemperature: 0,
-      transitionTemperature: 0,
-    },
+    heat: evenHeat(grid.n, MELT),
     air: null,
     projectedArea: null,
     timeLimit: 1e5,

@@ -17,6 +17,7 @@ import { CENTRES, HALF_LAYERS, layerShares } from '../src/core/solvers/melt/laye
 import { noGating } from '../src/core/solvers/melt/gating';
 import { emptyState } from '../src/core/solvers/shot/state';
 import { plainContext } from '../src/core/stage/context';
+import { evenHeat } from './evenMelt';
 import { box, ORIENTATIONS } from './shapes';
 
 /** A strip that is filled along x through its whole end by a Newtonian melt, m, m3/s. */
@@ -58,15 +59,7 @@ async function strip(turn: Turn, fibres: Partial<FibreInput>) {
     viscosity: { kind: 'newtonian', eta: ETA },
     meltTemperature: MELT,
     control: { ...constantFlow(FLOW), switchover: { by: 'share', share: 0.96 }, packing: null },
-    heat: {
-      conductivity: 0.2,
-      density: 900,
-      specificHeat: 2200,
-      sides: [{ temperature: MELT, transfer: 1e4 }],
-      sideOf: new Uint8Array(2 * grid.n),
-      noFlowTemperature: 0,
-      transitionTemperature: 0,
-    },
+    heat: evenHeat(grid.n, MELT),
     air: null,
     projectedArea: null,
     timeLimit: 1e5,

@@ -1,29 +1,18 @@
 import type { Filler, Resin } from '../model/resin';
 
 /** What is mixed into plastics: density [kg/m3], J/(kg K), W/(m K), Pa, Poisson, 1/K, diameter [m], length over it in a part. */
+const GLASS = {
+  kind: 'glass fibre',
+  density: 2540,
+  specificHeat: 800,
+  conductivity: 1.05,
+  modulus: 72e9,
+  poisson: 0.22,
+  expansion: 5e-6,
+} as const;
 export const FILLERS = {
-  'glass fibre': {
-    kind: 'glass fibre',
-    density: 2540,
-    specificHeat: 800,
-    conductivity: 1.05,
-    modulus: 72e9,
-    poisson: 0.22,
-    expansion: 5e-6,
-    diameter: 11e-6,
-    aspectRatio: 22,
-  },
-  'long glass fibre': {
-    kind: 'glass fibre',
-    density: 2540,
-    specificHeat: 800,
-    conductivity: 1.05,
-    modulus: 72e9,
-    poisson: 0.22,
-    expansion: 5e-6,
-    diameter: 17e-6,
-    aspectRatio: 120,
-  },
+  'glass fibre': { ...GLASS, diameter: 11e-6, aspectRatio: 22 },
+  'long glass fibre': { ...GLASS, diameter: 17e-6, aspectRatio: 120 },
   'carbon fibre': {
     kind: 'carbon fibre',
     density: 1780,

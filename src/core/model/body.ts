@@ -2,7 +2,8 @@ import { z } from 'zod';
 import { coordinate, extent, hash, identifier, metres, placementMatrix, reference, title } from './bounded';
 import type { Vec3 } from '../geometry/mesh';
 import { normalised } from '../geometry/vec';
-import { numberSchema, WAY_NUMBERS } from './parameters';
+import { numberSchema } from './parameter';
+import { WAY_NUMBERS } from './wayNumbers';
 
 /** Shots that a tool makes a part in, at most. */
 export const MOST_SHOTS = 3;

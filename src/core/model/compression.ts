@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { distinct, identifier, metres } from './bounded';
-import { numberSchema, WAY_NUMBERS } from './parameters';
+import { numberSchema } from './parameter';
+import { WAY_NUMBERS } from './wayNumbers';
 
 /** A piece of melt that lies in the open tool: its middle, on the surface of the part, m. */
 export const chargeSchema = z.strictObject({ id: identifier, position: metres });

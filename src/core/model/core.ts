@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { distinct, identifier, metres, reference } from './bounded';
-import { numberSchema, WAY_NUMBERS } from './parameters';
+import { numberSchema } from './parameter';
+import { WAY_NUMBERS } from './wayNumbers';
 import { resinSchema } from './resin';
 
 /** A needle that brings a fluid into the core of the melt: a place on the surface, like a gate's. */

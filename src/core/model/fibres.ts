@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import type { Vec3 } from '../geometry/mesh';
 import { normalised } from '../geometry/vec';
-import { numberSchema, WAY_NUMBERS } from './parameters';
+import { numberSchema } from './parameter';
+import { WAY_NUMBERS } from './wayNumbers';
 
 /** How the fourth moment of the directions follows from the second: see core/material/fibres/closure. */
 export const CLOSURES = ['quadratic', 'hybrid', 'orthotropic', 'orthotropic-wide', 'invariant'] as const;

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { numberSchema, WAY_NUMBERS } from './parameters';
+import { numberSchema } from './parameter';
+import { WAY_NUMBERS } from './wayNumbers';
 
 const time = numberSchema(WAY_NUMBERS.packingTime);
 

@@ -14,7 +14,9 @@ import { machineSchema } from './machine';
 import { tabSchema, ventSchema } from './outlet';
 import { warpageSchema } from './warpage';
 import { DEFAULT_PACKING, packingSchema } from './packing';
-import { CYCLE_NUMBER_IDS, CYCLE_NUMBERS, numberSchema, WAY_NUMBERS, type CycleNumber } from './parameters';
+import { CYCLE_NUMBER_IDS, CYCLE_NUMBERS, type CycleNumber } from './parameters';
+import { numberSchema } from './parameter';
+import { WAY_NUMBERS } from './wayNumbers';
 import { pinSchema } from './pin';
 import { resinSchema, type Resin } from './resin';
 

@@ -14,16 +14,9 @@ import { DEFAULT_INSERT, insertSchema } from './insert';
 import { machineSchema } from './machine';
 import { tabSchema, ventSchema } from './outlet';
 import type { Packing } from './packing';
-import {
-  CYCLE_NUMBER_IDS,
-  CYCLE_NUMBERS,
-  fileNumberSchema,
-  fromFile,
-  toFile,
-  WAY_NUMBERS,
-  type CycleFileKey,
-  type CycleNumber,
-} from './parameters';
+import { CYCLE_NUMBER_IDS, CYCLE_NUMBERS, type CycleFileKey, type CycleNumber } from './parameters';
+import { fileNumberSchema, fromFile, toFile } from './parameter';
+import { WAY_NUMBERS } from './wayNumbers';
 import { pinSchema } from './pin';
 import { resinSchema } from './resin';
 import { wholeOf } from './shots';

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { distinct, identifier, metres } from './bounded';
-import { A_DAY, numberSchema, WAY_NUMBERS } from './parameters';
+import { A_DAY, WAY_NUMBERS } from './wayNumbers';
+import { numberSchema } from './parameter';
 
 /**
  * What holds walls in the closed mould: pressure, and steel that the part closes around; pressure alone; everything until

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { vec3Schema } from '../geometry/schemas';
-import type { TriangleMesh, Vec3 } from '../geometry/mesh';
+import { boundsOf, type TriangleMesh, type Vec3 } from '../geometry/mesh';
 import { distance } from '../geometry/vec';
 import { nominalWall } from '../grid/lattice';
 import { openingOf } from '../model/body';
@@ -54,12 +54,17 @@ export async function tabStudy(
   most = PLACES,
 ): Promise<TabStudyOutcome> {
   const filling: Inputs = { ...inSetMould(study), detail: 'quick', upTo: 'fill' };
-  const diagonal = diagonalOf(mesh);
+  const { min, max } = boundsOf(mesh.positions);
+  const diagonal = distance(min, max);
   const linesOf = async (inputs: Inputs, k: number, said: string) => {
     const part = trialPart(ctx, k / (most + 1), 1 / (most + 1), said);
     const outcome = await runPipeline(mesh, key, inputs, part, { gridError: false });
     if (outcome.status === 'refused') return outcome.problems[0];
     if (outcome.status === 'failed') return { message: outcome.message, remedy: outcome.likely };
+    if (outcome.status === 'stalled')
+      return { message: 'The part does not fill.', remedy: 'Let it fill first: Answers says what keeps it from that.' };
+    const [breach] = outcome.breaches;
+    if (breach) return breach;
     if (!outcome.fibres)
       return {
         message: 'The study follows no fibres.',
@@ -90,7 +95,7 @@ export async function tabStudy(
     const tab = defaultTab(id, position, direction, wall);
     const said = `A tab at place ${k + 1} of ${places.length}`;
     const lines = await linesOf({ ...filling, tabs: [...taken, tab] }, k + 1, said);
-    // A place at which the run is refused is no place for a tab.
+    // A place at which the run is refused, stops short or fails its checks is no place for a tab.
     if ('message' in lines) continue;
     const same = lines.filter(({ line }) => apart(line.points, weakest.line.points) < SAME_LINE * diagonal);
     trials.push({
@@ -100,6 +105,12 @@ export async function tabStudy(
       inputs: { ...study, tabs: [...taken, tab] },
     });
   }
+  if (!trials.length)
+    return {
+      status: 'refused',
+      message: 'With none of the tabs that were tried the part can be filled.',
+      remedy: 'Place one by hand at the Feed station, or move a gate.',
+    };
   trials.sort((a, b) => (b.after?.share ?? 1) - (a.after?.share ?? 1));
   return { status: 'found', report: { line: weakest.line.id, before: rowOf(weakest), trials } };
 }
@@ -110,18 +121,6 @@ const rowOf = ({ line, ofFibres, share }: LineWithFibres) => ({
   healed: line.strength,
   flowedThrough: line.flowedThrough ?? 0,
 });
-
-function diagonalOf({ positions }: TriangleMesh): number {
-  const size = [0, 1, 2].map((d) => {
-    let [low, high] = [Infinity, -Infinity];
-    for (let k = d; k < positions.length; k += 3) {
-      low = Math.min(low, positions[k]);
-      high = Math.max(high, positions[k]);
-    }
-    return high - low;
-  });
-  return Math.hypot(...size);
-}
 
 /** Mean distance of the points of one line from another. */
 function apart(line: readonly Vec3[], from: readonly Vec3[]): number {

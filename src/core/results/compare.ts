@@ -147,6 +147,6 @@ export function cellText(entry: KeyEntry, { value, error, difference, change }: 
   const margin = error === null ? '' : ` ± ${format(error, entry.unit, 2).split(' ')[0]}`;
   if (difference === null || change === null) return own + margin;
   const against =
-    change === 'none' ? 'no difference' : `${differenceText(entry, difference, 2)}, ${CHANGE_WORDS[change]}`;
+    change === 'none' ? CHANGE_WORDS.none : `${differenceText(entry, difference, 2)}, ${CHANGE_WORDS[change]}`;
   return `${own}${margin} (${against})`;
 }

@@ -1,6 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { defaultCore } from '../model/core';
-import { inputDifferences, takeDifference } from './inputDifferences';
+import { defaultCompression } from '../model/compression';
+import { WAY_NUMBERS } from '../model/wayNumbers';
+import { inputDifferences, takeDifference, WAY_PATHS } from './inputDifferences';
 import { defaultTab } from '../model/outlet';
 import { resinById } from '../material/library';
 import { DEFAULT_TRANSFER, emptyInputs, inputsSchema, type Inputs } from '../model/study';
@@ -74,6 +76,13 @@ describe('differences of two studies in words', () => {
     expect(lines(with_({ name: 'Hollin X', noFlowTemperature: 400 }), with_({}))).toEqual([
       'Resin: Hollin H14 → Hollin X',
     ]);
+  });
+
+  it('know every number of the table by where it stands', () => {
+    expect(new Set(Object.values(WAY_PATHS))).toEqual(new Set(Object.keys(WAY_NUMBERS)));
+    const pressed = { ...base, compression: defaultCompression() };
+    const faster = { ...pressed, compression: { ...defaultCompression(), speed: 0.02 } };
+    expect(lines(faster, pressed)[0]).toMatch(/^Closing speed: [\d.]+ mm\/s → 20 mm\/s$/);
   });
 
   it('of a fluid in the core say that it is there', () => {

@@ -2,7 +2,9 @@ import { machineById } from '../machine/library';
 import { resinById } from '../material/library';
 import { fromSi, type Unit } from '../units/units';
 import { NAMES, ofOneKind, isList, isTable, same } from '../model/mergeInputs';
-import { CYCLE_NUMBERS, WAY_NUMBERS, type Parameter } from '../model/parameters';
+import { CYCLE_NUMBERS } from '../model/parameters';
+import { WAY_NUMBERS } from '../model/wayNumbers';
+import type { Parameter } from '../model/parameter';
 import { inputsSchema, type Inputs } from '../model/study';
 
 /** Where a value stands in the inputs: names of tables, and ids of the members of lists. */
@@ -11,8 +13,6 @@ export type InputPath = readonly string[];
 /** One thing in which two studies differ, in words: "Gate G1 diameter", "2.5 mm", "3.3 mm". */
 export interface InputDifference {
   path: InputPath;
-  /** Part of the study that it belongs to, as the page calls it. */
-  group: string;
   label: string;
   /** In the first study and in the second; "none" where it is not there. */
   from: string;
@@ -54,18 +54,19 @@ function walk(a: unknown, b: unknown, path: InputPath, out: InputDifference[]): 
     for (const key of new Set([...Object.keys(a), ...Object.keys(b)])) walk(a[key], b[key], [...path, key], out);
     return;
   }
-  const [group] = path;
   out.push({
     path,
-    group: NAMES[group as keyof Inputs],
     label: labelOf(path),
     from: said(a, path),
     to: said(b, path),
   });
 }
 
-/** Numbers that are not under their own name in the inputs: what they are called in the table of parameters. */
-const BY_PATH: Record<string, keyof typeof WAY_NUMBERS> = {
+/** Numbers of the table that belong to one way of doing a thing, by where they stand; members of lists are all alike. */
+export const WAY_PATHS: Record<string, keyof typeof WAY_NUMBERS> = {
+  'tool.partingHeight': 'partingHeight',
+  'gates.*.diameter': 'gateDiameter',
+  'warpage.after': 'measuredAfter',
   'cycle.injection.time': 'injectionTime',
   'cycle.injection.flowRate': 'flowRate',
   'cycle.switchover.share': 'switchoverShare',
@@ -73,9 +74,27 @@ const BY_PATH: Record<string, keyof typeof WAY_NUMBERS> = {
   'cycle.switchover.time': 'switchoverTime',
   'cycle.packing.pressure': 'packingPressure',
   'cycle.packing.time': 'packingTime',
+  'core.melt.share': 'coreShare',
+  'core.delay': 'coreDelay',
+  'core.drive.pressure': 'corePressure',
+  'core.drive.rise': 'coreRise',
+  'core.drive.hold': 'coreHold',
+  'core.drive.release': 'coreRelease',
+  'core.drive.volume': 'coreVolume',
+  'compression.melt.gap': 'pressGap',
+  'compression.melt.outline.diameter': 'chargeSize',
+  'compression.melt.outline.width': 'chargeSize',
+  'compression.melt.outline.length': 'chargeSize',
+  'compression.melt.outline.turned': 'chargeTurned',
+  'compression.dose': 'pressDose',
+  'compression.delay': 'pressDelay',
+  'compression.speed': 'pressSpeed',
+  'compression.force': 'pressForce',
+  'compression.hold': 'pressHold',
   'fibres.aspect': 'fibreAspect',
   'fibres.granule': 'fibreGranule',
   'fibres.screwStrain': 'fibreScrewStrain',
+  'fibres.turning.interaction.CI': 'fibreInteraction',
   'fibres.turning.slowing': 'fibreSlowing',
 };
 
@@ -99,7 +118,8 @@ const parameterOf = (path: InputPath): Parameter | null => {
   const shot = path[0] === 'later' ? path.slice(2) : path;
   if (shot[0] === 'cycle' && shot.length === 2 && shot[1] in CYCLE_NUMBERS)
     return CYCLE_NUMBERS[shot[1] as keyof typeof CYCLE_NUMBERS];
-  const id = BY_PATH[shot.join('.')];
+  const [group, , ...rest] = shot;
+  const id = WAY_PATHS[shot.join('.')] ?? WAY_PATHS[[group, '*', ...rest].join('.')];
   return id ? WAY_NUMBERS[id] : null;
 };
 
@@ -119,8 +139,8 @@ function labelOf(path: InputPath): string {
   const [group, ...rest] = path;
   if (group === 'later' && rest.length > 1) return `Shot ${Number(rest[0]) + 2}: ${labelOf(rest.slice(1))}`;
   const parameter = parameterOf(path);
-  if (parameter) return parameter.named ?? parameter.label;
   const one = ONE[group as keyof Inputs];
+  if (parameter && !one) return parameter.named ?? parameter.label;
   const head = one && rest.length ? `${one} ${rest[0]}` : NAMES[group as keyof Inputs];
   const tail = (one ? rest.slice(1) : rest).map(words).join(' ');
   return tail ? `${head}, ${tail}` : head;

@@ -1,5 +1,5 @@
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
-import { add, cross, distance, dot, normalised, scale, sub, vertexAt } from '../geometry/vec';
+import { add, cross, distance, dot, frameOn, normalised, scale, sub, vertexAt } from '../geometry/vec';
 import { SurfaceTree } from '../geometry/surfaceTree';
 
 /** Where a tab can hang: on a side of the part, and the way outwards; the wall that its size goes by, m. */
@@ -24,6 +24,13 @@ const MOST = 40;
 export function tabPlaces(part: TriangleMesh, opening: Vec3, wall: number): TabPlace[] {
   const tree = new SurfaceTree(part);
   const out: TabPlace[] = [];
+  // Sides are looked at from above: one place a square of them, however many triangles lie there.
+  const [across, along] = frameOn(opening);
+  const seen = new Set<string>();
+  const square = (on: Vec3, direction: Vec3) =>
+    [dot(on, across), dot(on, along), 2 * wall * dot(direction, across), 2 * wall * dot(direction, along)]
+      .map((x) => Math.round(x / (0.5 * APART * wall)))
+      .join();
   for (let t = 0; t < part.triangles.length / 3; t++) {
     const [a, b, c] = [0, 1, 2].map((k) => vertexAt(part.positions, part.triangles[3 * t + k]));
     const normal = cross(sub(b, a), sub(c, a));
@@ -36,6 +43,9 @@ export function tabPlaces(part: TriangleMesh, opening: Vec3, wall: number): TabP
       for (let j = 0; i + j < n; j++) {
         const [u, v] = [(i + 1 / 3) / n, (j + 1 / 3) / n];
         const on = add(add(a, sub(b, a), u), sub(c, a), v);
+        const name = square(on, direction);
+        if (seen.has(name)) continue;
+        seen.add(name);
         const position = midHeight(tree, on, direction, opening, wall);
         if (out.some((p) => distance(p.position, position) < 0.5 * APART * wall)) continue;
         // Out of the part, not into a hole of it.

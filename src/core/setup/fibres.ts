@@ -15,7 +15,7 @@ import type { FibreModel } from '../material/fibres/orientation';
 import type { Aligned } from '../material/fibres/stiffness';
 import { viscosity } from '../material/viscosity';
 import { DEFAULT_FIBRES, type Closure, type FibreChoice, type Mechanics } from '../model/fibres';
-import { USUAL } from '../model/parameters';
+import { SCREW_STRAIN } from '../model/wayNumbers';
 import type { Filler, Resin } from '../model/resin';
 import type { ShotInputs } from '../model/study';
 import type { LengthInput } from '../solvers/fibres/lengths';
@@ -77,7 +77,7 @@ function lengthsOf(fibres: FibreChoice, filler: Filler, resin: Resin, aspect: nu
   const whole = new Float64Array(breakage.bins);
   whole[whole.length - 1] = 1;
   const stress = SCREW_RATE * viscosity(resin.viscosity, melt, 0, SCREW_RATE);
-  const strain = fibres.screwStrain ?? USUAL.screwStrain;
+  const strain = fibres.screwStrain ?? SCREW_STRAIN;
   const fresh = new Breaking(breakage).after(whole, { stress, shearRate: SCREW_RATE }, strain / SCREW_RATE);
   return { breakage, fresh };
 }

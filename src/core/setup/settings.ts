@@ -18,7 +18,8 @@ import type { Compression } from '../model/compression';
 import type { CoreChoice } from '../model/core';
 import type { CoreControl, CoreFluid } from '../solvers/core/fluid';
 import type { PackingProfile } from '../solvers/pack/control';
-import { CYCLE_NUMBERS, type CycleNumber, type Known } from '../model/parameters';
+import { CYCLE_NUMBERS, type CycleNumber } from '../model/parameters';
+import type { Known } from '../model/parameter';
 import { flowRateAt, type MachineControl } from '../solvers/melt/drive';
 
 /** What a part contributes to the defaults: volume [m3] and nominal wall [m]. */

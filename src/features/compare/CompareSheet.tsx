@@ -37,7 +37,6 @@ export function CompareSheet() {
   const runs = useMemo(() => all.filter((r) => !r.broken), [all]);
   const { tab, differing, set } = useCompare();
   const rows = useMemo(() => compareRuns(runs), [runs]);
-  const csv = () => comparedCsv(runs, rows);
   return (
     <section aria-label="Compare sheet" className="bg-paper absolute inset-0 z-20 flex flex-col">
       <header className="flex items-center gap-3 border-b px-5 py-2">
@@ -85,7 +84,9 @@ export function CompareSheet() {
             >
               <Copy size={13} /> Copy
             </Button>
-            <Button onClick={() => download(new Blob([csv()], { type: 'text/csv' }), 'comparison.csv')}>
+            <Button
+              onClick={() => download(new Blob([comparedCsv(runs, rows)], { type: 'text/csv' }), 'comparison.csv')}
+            >
               <Download size={13} /> CSV
             </Button>
           </div>

@@ -2,7 +2,7 @@
 
 import { Crosshair } from 'lucide-react';
 import { defaultCharge, defaultCompression, type Compression } from '@/core/model/compression';
-import { WAY_NUMBERS } from '@/core/model/parameters';
+import { WAY_NUMBERS } from '@/core/model/wayNumbers';
 import { CLAMP_SHARE } from '@/core/model/packing';
 import type { Inputs } from '@/core/model/study';
 import { pressHoldOf, type FillSettings } from '@/core/setup/settings';

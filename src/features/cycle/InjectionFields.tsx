@@ -1,5 +1,5 @@
 import { Plus, X } from 'lucide-react';
-import { WAY_NUMBERS } from '@/core/model/parameters';
+import { WAY_NUMBERS } from '@/core/model/wayNumbers';
 import type { Injection, Inputs } from '@/core/model/study';
 import { resolveSettings, type PartSize } from '@/core/setup/settings';
 import { Button, Choice, SectionTitle } from '../ui/controls';

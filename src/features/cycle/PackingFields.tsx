@@ -5,7 +5,7 @@ import { useMemo } from 'react';
 import { Line } from 'react-chartjs-2';
 import { cavityPressureOf } from '@/core/material/familyLaw';
 import { firstBackwards, pressureAsked, type Packing } from '@/core/model/packing';
-import { WAY_NUMBERS } from '@/core/model/parameters';
+import { WAY_NUMBERS } from '@/core/model/wayNumbers';
 import type { FillSettings } from '@/core/setup/settings';
 import { format, formatNumber, fromSi } from '@/core/units/units';
 import { useColours } from '../ui/useColours';

@@ -1,7 +1,7 @@
 'use client';
 
 import { Crosshair, Trash2 } from 'lucide-react';
-import { A_DAY, WAY_NUMBERS } from '@/core/model/parameters';
+import { A_DAY, WAY_NUMBERS } from '@/core/model/wayNumbers';
 import { warpageOf, type HoldChoice, type LargeChoice, type Support } from '@/core/model/warpage';
 import { heldMotions } from '@/core/pipeline/checkShape';
 import { usualTolerance } from '@/core/results/shape';

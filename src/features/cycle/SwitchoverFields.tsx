@@ -1,4 +1,4 @@
-import { WAY_NUMBERS } from '@/core/model/parameters';
+import { WAY_NUMBERS } from '@/core/model/wayNumbers';
 import type { Inputs } from '@/core/model/study';
 import type { FillSettings } from '@/core/setup/settings';
 import { AUTOMATIC_SHARE } from '@/core/solvers/melt/drive';

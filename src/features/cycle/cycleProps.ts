@@ -1,4 +1,4 @@
-import type { Known } from '@/core/model/parameters';
+import type { Known } from '@/core/model/parameter';
 import type { Inputs } from '@/core/model/study';
 
 /** What every block of the station gets: the cycle, and how to change and mark a part of it. */

@@ -14,7 +14,7 @@ import {
   type Turning,
 } from '@/core/model/fibres';
 import { same } from '@/core/model/mergeInputs';
-import { USUAL, WAY_NUMBERS } from '@/core/model/parameters';
+import { SCREW_STRAIN, WAY_NUMBERS } from '@/core/model/wayNumbers';
 import type { Resin } from '@/core/model/resin';
 import type { Inputs } from '@/core/model/study';
 import { fibresOf, type FibreSettings } from '@/core/setup/fibres';
@@ -217,7 +217,7 @@ function LengthFields({
           <ParameterField
             of={WAY_NUMBERS.fibreScrewStrain}
             value={fibres.screwStrain}
-            fallback={USUAL.screwStrain}
+            fallback={SCREW_STRAIN}
             onChange={(screwStrain) => put('Strain in the screw', { screwStrain })}
           />
           <p className="text-soft text-[12px]">

@@ -16,7 +16,6 @@ import {
 import Link from 'next/link';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
-import type { Problem } from '@/core/pipeline/checkRun';
 import { isUnderWay } from '@/runtime/wire';
 import { cancelRun, useLive } from '../study/liveRun';
 import {
@@ -237,9 +236,7 @@ const RESULT_IS = {
 
 function RunControl() {
   const run = useStudy(runUnderWay);
-  // Problems are made anew each time: compared by content, or the page would render without end.
-  const text = useStudy((s) => JSON.stringify(problemsOf(s)[0] ?? null));
-  const problem = JSON.parse(text) as Problem | null;
+  const problem = useStudy((s) => problemsOf(s)[0] ?? null);
   const state = useStudy((s) => {
     const result = latestResult(s);
     const last = latestRun(s);

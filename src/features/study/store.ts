@@ -355,8 +355,17 @@ export function outOfDate({ inputs, summary }: RunView, variant: VariantView): O
 
 export const isOutOfDate = (run: RunView, variant: VariantView): boolean => outOfDate(run, variant) !== null;
 
-/** What keeps the present variant from being run, shot by shot. */
-export const problemsOf = (s: StudyState): Problem[] => checkAllShots(presentVariant(s).inputs, s.geometries);
+const checked = new WeakMap<Inputs, { geometries: GeometryView[]; problems: Problem[] }>();
+
+/** What keeps the present variant from being run, shot by shot: worked out once, it is asked for with every change of the page. */
+export function problemsOf(s: StudyState): Problem[] {
+  const { inputs } = presentVariant(s);
+  const known = checked.get(inputs);
+  if (known && known.geometries === s.geometries) return known.problems;
+  const problems = checkAllShots(inputs, s.geometries);
+  checked.set(inputs, { geometries: s.geometries, problems });
+  return problems;
+}
 
 /** "Second", "Second 2", ...: a name no other variant has. */
 export function freshName(variants: readonly VariantView[], base: string): string {

@@ -1,7 +1,7 @@
 'use client';
 
 import type { ComponentProps } from 'react';
-import type { Parameter } from '@/core/model/parameters';
+import type { Parameter } from '@/core/model/parameter';
 import { NumberField } from './NumberField';
 
 type Own = Omit<ComponentProps<typeof NumberField>, 'label' | 'unit' | 'min' | 'max' | 'step'>;

@@ -1,9 +1,7 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
 import { Breaking, type Breakage } from '../../material/fibres/breakage';
-import type { Carried } from '../melt/carrier';
 import type { Columns } from '../melt/columns';
-import type { FlowSolver } from '../melt/pressure';
-import { Residence } from './residence';
+import { Resident } from './resident';
 
 /** Fibres that break on their way. */
 export interface LengthInput {
@@ -16,13 +14,12 @@ export interface LengthInput {
  * Lengths of the fibres of every node: a balance of numbers, carried along with the mean of the wall, and broken by the stress and shear of
  * the layers, each for its share of the section. Mean of the wall: fibres do not keep to their layer for long enough to tell them apart.
  */
-export class FibreLengths implements Carried {
+export class FibreLengths extends Resident {
   readonly name = 'lengths of fibres';
   readonly components: number;
   /** Numbers in the bins. Length n * bins. */
   readonly values: Float64Array;
   private readonly breaking: Breaking;
-  private readonly residence: Residence;
   private readonly rates: Float64Array;
   private readonly own: Float64Array;
 
@@ -32,36 +29,19 @@ export class FibreLengths implements Carried {
     private readonly input: LengthInput,
     before?: Float64Array,
   ) {
+    super(grid);
     const { breakage, fresh } = input;
     this.breaking = new Breaking(breakage);
     this.components = fresh.length;
     this.values = new Float64Array(grid.n * fresh.length);
     if (before?.length) this.values.set(before);
     else for (let i = 0; i < grid.n; i++) this.values.set(fresh, i * fresh.length);
-    this.residence = new Residence(grid);
     this.rates = new Float64Array(fresh.length);
     this.own = new Float64Array(fresh.length);
   }
 
   freshOf(): ArrayLike<number> {
     return this.input.fresh;
-  }
-
-  get beside(): Float64Array[] {
-    return [this.residence.waiting];
-  }
-
-  look(solver: FlowSolver): void {
-    this.residence.look(solver);
-  }
-
-  elapsed(node: number, dt: number): number {
-    return this.residence.due(node, dt);
-  }
-
-  /** Takes nodes that still wait along: nothing more comes to them. */
-  finish(): void {
-    this.residence.finish((node, dt) => this.change(node, dt));
   }
 
   change(node: number, dt: number): void {
@@ -77,7 +57,8 @@ export class FibreLengths implements Carried {
     }
     const at = node * components;
     own.set(values.subarray(at, at + components));
-    breaking.advance(own, rates, this.residence.in(node, dt));
+    // Melt has been in the node for so long at the end of the step, in the mean.
+    breaking.advance(own, rates, 1 / (1 / dt + this.renewal(node)));
     values.set(own, at);
   }
 }

@@ -7,7 +7,6 @@ import { stressForm } from '../../material/stressForm';
 import { Columns } from '../melt/columns';
 import { CENTRES, HALF_LAYERS } from '../melt/layers';
 import { CLOSEST, FibreShares, pushOver, sphereRadius } from './migration';
-import { Residence } from './residence';
 
 const NODE = 3;
 const SHARE = 0.2;
@@ -28,12 +27,7 @@ function sheared(nHalves: 1 | 2, rate = 200) {
   columns.prepare(NODE, 0);
   for (let k = 0; k < 8; k++) columns.fluidityAt(NODE, rate, 0, 1e-3);
   columns.layFlow(NODE);
-  const shares = new FibreShares(
-    columns,
-    new Residence(grid),
-    { share: SHARE, radius: RADIUS },
-    new Float64Array(grid.n * columns.nLayers),
-  );
+  const shares = new FibreShares(columns, { share: SHARE, radius: RADIUS }, new Float64Array(grid.n * columns.nLayers));
   const { share } = columns.layersOf(NODE);
   const at = NODE * columns.nLayers;
   const own = () => shares.values.subarray(at, at + columns.nLayers);

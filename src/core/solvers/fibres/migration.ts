@@ -1,7 +1,5 @@
-import type { Carried } from '../melt/carrier';
 import type { Columns } from '../melt/columns';
-import type { FlowSolver } from '../melt/pressure';
-import type { Residence } from './residence';
+import { Resident } from './resident';
 
 /** Numbers of Morris & Boulay, J. Rheol. 43 (1999) 1213, measured with spheres: closest packing, contact stress, normal stress across the flow. */
 export const CLOSEST = 0.68;
@@ -47,7 +45,7 @@ const hindrance = (share: number): number =>
  * J = -(2 a2 / 9 eta) f grad(push stress): balance of the suspension. Solid layers have no fluidity, and nothing comes in or goes out.
  * Implicit in time: what leaves a layer comes into its neighbour.
  */
-export class FibreShares implements Carried {
+export class FibreShares extends Resident {
   readonly name = 'share of fibres';
   readonly components = 1;
   /** Of the layers of a node: shear stress, Pa, and fluidity, 1/(Pa s). */
@@ -61,12 +59,12 @@ export class FibreShares implements Carried {
 
   constructor(
     private readonly columns: Columns,
-    private readonly residence: Residence,
     private readonly input: MigrationInput,
     /** Length n * nLayers. */
     readonly values: Float64Array,
     before?: Float64Array,
   ) {
+    super(columns.grid);
     if (before?.length) values.set(before);
     else values.fill(input.share);
     this.stress = new Float64Array(columns.nLayers);
@@ -79,23 +77,6 @@ export class FibreShares implements Carried {
 
   freshOf(): ArrayLike<number> {
     return [this.input.share];
-  }
-
-  get beside(): Float64Array[] {
-    return [this.residence.waiting];
-  }
-
-  look(solver: FlowSolver): void {
-    this.residence.look(solver);
-  }
-
-  elapsed(node: number, dt: number): number {
-    return this.residence.due(node, dt);
-  }
-
-  /** Takes nodes that still wait along: nothing more comes to them. */
-  finish(): void {
-    this.residence.finish((node, dt) => this.change(node, dt));
   }
 
   /** Stress and fluidity of the layers of a node; false where nothing flows. */
@@ -124,7 +105,7 @@ export class FibreShares implements Carried {
     const { nLayers, flowShare } = columns;
     const { share, edgeFactor } = columns.layersOf(node);
     const at = node * nLayers;
-    const renewal = this.residence.renewal(node);
+    const renewal = this.renewal(node);
     const scale = (2 / 9) * (input.radius / columns.reach[node]) ** 2;
     for (let t = 0; t < nLayers; t++) {
       const own = values[at + t];

@@ -4,13 +4,12 @@ import { frameOn, SYMMETRIC } from '../../geometry/vec';
 import { eigenOf, frame } from '../../numerics/eigen';
 import { fibreDrag, relativeFluidity } from '../../material/fibres/coupling';
 import { Orientation, type FibreModel } from '../../material/fibres/orientation';
-import type { Carried } from '../melt/carrier';
 import type { Columns } from '../melt/columns';
 import type { FlowSolver } from '../melt/pressure';
 import { meanVelocity } from '../melt/velocity';
 import type { LengthInput } from './lengths';
 import type { MigrationInput } from './migration';
-import { Residence } from './residence';
+import { Resident } from './resident';
 
 /** Fibres in the melt. */
 export interface FibreInput {
@@ -57,14 +56,13 @@ const LEAST_SPAN = 1e-6;
  * the gradient of the mean velocity along it times the layer's speed over the mean (that turns the core across the flow where it
  * spreads). What happens in a node while a layer passes lasts as long as the melt stays there, or as long as the step.
  */
-export class OrientationField implements Carried {
+export class OrientationField extends Resident {
   readonly name = 'orientation';
   readonly components = SIX;
   /** As the melt leaves the node. Length n * nLayers * 6. */
   readonly values: Float64Array;
   private readonly follow: Orientation;
   private readonly velocity: Float64Array;
-  private readonly residence: Residence;
   private readonly known: Uint8Array;
   private readonly stencil: Stencil;
   private readonly gradient = new Float64Array(9);
@@ -78,7 +76,7 @@ export class OrientationField implements Carried {
   private linkFlow: Float64Array | null = null;
 
   constructor(
-    private readonly grid: PressureGrid,
+    grid: PressureGrid,
     private readonly columns: Columns,
     private readonly input: FibreInput,
     values: Float64Array,
@@ -86,6 +84,7 @@ export class OrientationField implements Carried {
     /** Share of the volume that is fibres, of every layer; null: the same everywhere. */
     private readonly shares: Float64Array | null = null,
   ) {
+    super(grid);
     this.values = values;
     this.follow = new Orientation(input.model, input.closure, TOLERANCE, grid.n * columns.nLayers);
     const { aspect, interaction } = input.model;
@@ -93,7 +92,6 @@ export class OrientationField implements Carried {
     if (before?.length) values.set(before);
     else for (let k = 0; k < values.length; k++) values[k] = input.fresh[k % SIX];
     this.velocity = new Float64Array(3 * grid.n);
-    this.residence = new Residence(grid);
     this.known = new Uint8Array(grid.n);
     // Phases of a shot share the directions across: what follows from them is worked out once.
     this.stencil = stencils.get(input.across) ?? stencilOf(grid, input.across);
@@ -104,9 +102,8 @@ export class OrientationField implements Carried {
     return this.input.fresh;
   }
 
-  get beside(): Float64Array[] {
-    const { waiting } = this.residence;
-    return this.input.coupling ? [waiting, this.columns.relativeFluidity] : [waiting];
+  override get beside(): Float64Array[] {
+    return this.input.coupling ? [...super.beside, this.columns.relativeFluidity] : super.beside;
   }
 
   sourceAt(node: number): number {
@@ -114,17 +111,13 @@ export class OrientationField implements Carried {
   }
 
   /** Takes the flow of a step, before anything moves in it; `full` (1) are the nodes that it was solved for. */
-  look(solver: FlowSolver, full: Uint8Array): void {
+  override look(solver: FlowSolver, full: Uint8Array): void {
     const { grid, velocity, known } = this;
     const { linkFlow } = solver;
     this.linkFlow = linkFlow;
     known.set(full);
-    this.residence.look(solver);
+    super.look(solver);
     for (let i = 0; i < grid.n; i++) if (full[i]) velocity.set(meanVelocity(grid, linkFlow, i), 3 * i);
-  }
-
-  elapsed(i: number, dt: number): number {
-    return this.residence.due(i, dt);
   }
 
   /**
@@ -164,11 +157,6 @@ export class OrientationField implements Carried {
     return [way[0] / length, way[1] / length, way[2] / length];
   }
 
-  /** Turns the fibres of nodes that still wait: nothing more comes to them. */
-  finish(): void {
-    this.residence.finish((i, dt) => this.change(i, dt));
-  }
-
   /** Turns the fibres of a node for a step of `dt` s. */
   change(i: number, dt: number): void {
     const { columns, values, velocity, gradient, input, follow } = this;
@@ -185,7 +173,7 @@ export class OrientationField implements Carried {
     along[2] = w / speed;
     for (let d = 0; d < 3; d++) across[d] = input.across[3 * i + d];
     meanGradient.set(gradient);
-    const renewal = this.residence.renewal(i);
+    const renewal = this.renewal(i);
     for (let t = 0; t < nLayers; t++) {
       const relative = flowShare[i * nLayers + t] / share[t];
       faster[t] = relative;

@@ -74,6 +74,7 @@ function channel(walls: WallSide[], compiled: boolean, melt: Thermal = constant,
   }
   const solver = new FlowSolver(grid, gating, columns);
   solver.fluidity.fill(1e-3);
+  columns.relativeFluidity.forEach((_, k, all) => (all[k] = 0.6 + 0.1 * (k % 7)));
   const own = columns instanceof CompiledColumns ? columns : null;
   const carrier = new Carrier(grid, columns, gating, heat, own);
   // Three components that move together: one that is everywhere the same, two that come in with the melt.

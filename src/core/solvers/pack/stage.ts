@@ -8,7 +8,7 @@ import { HistoryObserver } from '../shot/history';
 import type { Observer, Phase, PhaseContext, PhaseFailure } from '../shot/phase';
 import type { ShotState } from '../shot/state';
 import type { Warmth } from '../shot/transfer';
-import { A_DAY } from '../../model/parameters';
+import { A_DAY } from '../../model/wayNumbers';
 import { coolInAir, ROOM_AIR } from './inAir';
 import type { Columns } from '../melt/columns';
 import { WallStrain, type Hold, type LayeredWall } from './wallStrain';

@@ -6,7 +6,6 @@ import { Core, type CoreInput } from '../core/core';
 import { FibreLengths } from '../fibres/lengths';
 import { FibreShares } from '../fibres/migration';
 import { OrientationField, SIX, type FibreInput } from '../fibres/orientationField';
-import { Residence } from '../fibres/residence';
 import { Behind, copyOf, type BehindSpec } from '../melt/behind';
 import type { Columns, Thermal, WallSide } from '../melt/columns';
 import { CompiledColumns, CompiledHeat } from '../melt/compiledColumns';
@@ -143,8 +142,7 @@ export class Cavity {
       const { columns } = this;
       if (fibres.shares) {
         const { fibreShare } = start.layer;
-        const residence = new Residence(grid);
-        this.fibreShares = new FibreShares(columns, residence, fibres.shares, columns.layered(1), fibreShare);
+        this.fibreShares = new FibreShares(columns, fibres.shares, columns.layered(1), fibreShare);
         this.carrier.follow(this.fibreShares);
       }
       if (fibres.coupling && start.layer.relativeFluidity.length)
