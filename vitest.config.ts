@@ -15,15 +15,15 @@ export default defineConfig({
     projects: [
       {
         resolve: { alias },
-        test: { name: 'unit', include: ['src/**/*.test.ts'], testTimeout: 120_000, hookTimeout: 120_000 },
+        test: { name: 'unit', include: ['src/**/*.test.ts'], testTimeout: 400_000, hookTimeout: 400_000 },
       },
       {
         resolve: { alias },
         test: {
           name: 'verification',
           include: ['verification/**/*.test.ts'],
-          testTimeout: 300_000,
-          hookTimeout: 300_000,
+          testTimeout: 900_000,
+          hookTimeout: 900_000,
         },
       },
       {
@@ -31,8 +31,8 @@ export default defineConfig({
         test: {
           name: 'e2e',
           include: ['e2e/**/*.test.ts'],
-          testTimeout: 420_000,
-          hookTimeout: 420_000,
+          testTimeout: 900_000,
+          hookTimeout: 900_000,
         },
       },
     ],

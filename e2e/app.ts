@@ -76,7 +76,7 @@ export class App {
         stdio: 'ignore',
       },
     );
-    for (let i = 0; i < 150; i++) {
+    for (let i = 0; i < 600; i++) {
       const ok = await fetch(`${this.url}/api/health`).then(
         (r) => r.ok,
         () => false,
@@ -113,7 +113,7 @@ export const sleep = (ms: number) => new Promise<void>((resolve) => setTimeout(r
 export async function openBrowser(): Promise<Browser> {
   return puppeteer.launch({
     // A run is waited for in one call of the protocol.
-    protocolTimeout: 600_000,
+    protocolTimeout: 2 * A_RUN,
     executablePath: process.env.CHROMIUM_PATH ?? '/usr/bin/chromium',
     headless: true,
     args: [
@@ -130,10 +130,18 @@ export async function openBrowser(): Promise<Browser> {
   });
 }
 
+/**
+ * How long is waited for what a page does at once, and for a run, ms: many times what they take, for a machine that is
+ * shared. Only a test that fails waits so long.
+ */
+export const SOON = 60_000;
+export const A_RUN = 600_000;
+
 /** A page of 1280 x 800 that collects its errors. */
 export async function openPage(browser: Browser, url: string): Promise<{ page: Page; errors: string[] }> {
   const page = await browser.newPage();
   await page.setViewport({ width: 1280, height: 800 });
+  page.setDefaultTimeout(SOON);
   const errors: string[] = [];
   page.on('pageerror', (error) => errors.push(String(error)));
   page.on(
@@ -159,7 +167,7 @@ export async function press(
             said.some((s) => s.startsWith(wanted)) && e.offsetParent !== null && !(e as HTMLButtonElement).disabled
           );
         }) ?? null,
-      { timeout: 10_000 },
+      { timeout: SOON },
       name,
       among,
     );
@@ -184,11 +192,11 @@ export async function choose(page: Page, label: string, option: string): Promise
 }
 
 /** Waits until the page's text contains `text`. */
-export const seeText = (page: Page, text: string, timeout = 15_000) =>
+export const seeText = (page: Page, text: string, timeout = SOON) =>
   page.waitForFunction((t: string) => document.body.innerText.includes(t), { timeout }, text);
 
 /** Waits for what the 3D view shows: "clay", a field's id, or a field's id with "-live". */
-export const seeShown = (page: Page, shown: string, timeout = 300_000) =>
+export const seeShown = (page: Page, shown: string, timeout = A_RUN) =>
   page.waitForFunction(
     (s: string) => {
       const viewport = document.querySelector('[data-testid="viewport"]');
@@ -230,7 +238,7 @@ export async function projectOf(page: Page, server: App): Promise<ProjectView> {
 
 /** Saves go out in the background: waits until the server has what the page shows. */
 export async function savedIn(page: Page, server: App, check: (view: ProjectView) => boolean): Promise<ProjectView> {
-  for (let i = 0; i < 150; i++) {
+  for (let i = 0; i < 600; i++) {
     const view = await projectOf(page, server);
     if (check(view)) return view;
     await sleep(100);

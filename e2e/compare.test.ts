@@ -3,7 +3,7 @@ import path from 'node:path';
 import type { Page } from 'puppeteer-core';
 import { beforeAll, describe, expect, it } from 'vitest';
 import type { Inputs } from '../src/core/model/study';
-import { choose, chord, pageKey, press, savedIn, seeShown, seeText, sleep, textOf, typeInto } from './app';
+import { A_RUN, choose, chord, pageKey, press, savedIn, seeShown, seeText, sleep, textOf, typeInto } from './app';
 import { downloadsTo, opened } from './opened';
 
 let page: Page;
@@ -16,7 +16,7 @@ const saved = (check: (inputs: Inputs) => boolean) =>
 const table = () => textOf(page, '[data-testid="compared"]');
 const run = async () => {
   await chord(page, 'Control', 'Enter');
-  await seeText(page, 'Result up to date', 120_000);
+  await seeText(page, 'Result up to date', A_RUN);
 };
 const blur = () => page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
 

@@ -1,6 +1,6 @@
 import type { Page } from 'puppeteer-core';
 import { describe, expect, it } from 'vitest';
-import { chord, press, savedIn, seeShown, seeText, textOf, typeInto } from './app';
+import { A_RUN, chord, press, savedIn, seeShown, seeText, textOf, typeInto } from './app';
 import { opened } from './opened';
 import { expectWhole } from './whole';
 
@@ -110,7 +110,7 @@ describe('cooling of the tray, from nothing to the hot spot', () => {
     await press(page, 'To ejection');
     await press(page, 'Cooling');
     await chord(page, 'Control', 'Enter');
-    await page.waitForSelector('[data-testid="mould-facts"]', { timeout: 360_000 });
+    await page.waitForSelector('[data-testid="mould-facts"]', { timeout: A_RUN });
     const facts = await textOf(page, '[data-testid="mould-facts"]');
     const hottest = Number(/Hottest place\s+([\d.]+) °C/.exec(facts)?.[1]);
     const mean = Number(/On average\s+([\d.]+) °C/.exec(facts)?.[1]);

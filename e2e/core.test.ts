@@ -1,7 +1,7 @@
 import type { KeyInput, Page } from 'puppeteer-core';
 import { beforeAll, describe, expect, it } from 'vitest';
 import type { Inputs } from '../src/core/model/study';
-import { choose, chord, pageKey, press, savedInputs, seeShown, seeText, typeInto } from './app';
+import { A_RUN, choose, chord, pageKey, press, savedInputs, seeShown, seeText, typeInto } from './app';
 import { opened } from './opened';
 
 let page: Page;
@@ -79,7 +79,7 @@ describe('a handle that gas pushes hollow', () => {
     await saved((i) => Math.hypot(...i.core!.needles[0].position.map((v, d) => v - [0, 0, -0.004][d])) < 1e-9);
     await station('6');
     await chord(page, 'Control', 'Enter');
-    await seeText(page, 'Result up to date', 180_000);
+    await seeText(page, 'Result up to date', A_RUN);
     await seeText(page, 'Does the core come out right?');
     await press(page, 'Core share');
     await seeShown(page, 'coreShare');
@@ -94,7 +94,7 @@ describe('a handle that gas pushes hollow', () => {
   it('a try gives a variant with another melt, and without a fluid the packing is back', async () => {
     await station('5');
     await press(page, 'Find a cycle by trials');
-    await seeText(page, 'The fluid in the core packs the part', 180_000);
+    await seeText(page, 'The fluid in the core packs the part', A_RUN);
     await choose(page, 'Fluid in the core', 'None');
     expect((await saved((i) => i.core === undefined)).core).toBeUndefined();
     await seeText(page, 'Packing');
@@ -119,7 +119,7 @@ describe('a tray that is pressed from a charge', () => {
     });
     expect(turned.compression!.melt).toMatchObject({ pieces: [{ id: 'C1' }] });
     await chord(page, 'Control', 'Enter');
-    await seeText(page, 'Result up to date', 180_000);
+    await seeText(page, 'Result up to date', A_RUN);
     await seeText(page, 'Does the tool close?');
     await seeText(page, 'closing force, kN');
     await press(page, 'C1');
@@ -147,7 +147,7 @@ describe('a tray that is pressed from a charge', () => {
     await saved((i) => i.compression?.melt.by === 'gates' && i.upTo === 'fill' && i.detail === 'quick');
     await station('6');
     await chord(page, 'Control', 'Enter');
-    await seeText(page, 'Result up to date', 180_000);
+    await seeText(page, 'Result up to date', A_RUN);
     await seeText(page, 'Pressure needed for the open tool');
     await seeText(page, 'closing force, kN');
     await press(page, 'Show the injection');

@@ -3,7 +3,7 @@ import path from 'node:path';
 import type { ElementHandle, Page } from 'puppeteer-core';
 import { describe, expect, it } from 'vitest';
 import type { ProjectView } from '../src/runtime/wire';
-import { choose, chord, press, savedIn, seeShown, seeText, sleep, textOf, typeInto } from './app';
+import { A_RUN, choose, chord, press, savedIn, seeShown, seeText, sleep, textOf, typeInto } from './app';
 import { opened } from './opened';
 import { expectWhole } from './whole';
 
@@ -43,7 +43,7 @@ describe('a family tool', () => {
 
   it('is balanced: a table of diameters, taken over as a variant', async () => {
     await press(page, 'Find diameters');
-    await seeText(page, 'Take all as a variant', 120_000);
+    await seeText(page, 'Take all as a variant', A_RUN);
     const effect = await textOf(page, '[aria-label="Before and after balancing"]');
     const spread = /Spread of fill time\s+([\d.]+) %\s+([\d.]+) %/.exec(effect);
     expect(Number(spread?.[1])).toBeGreaterThan(4);

@@ -1,7 +1,7 @@
 import type { KeyInput, Page } from 'puppeteer-core';
 import { beforeAll, describe, expect, it } from 'vitest';
 import type { Inputs } from '../src/core/model/study';
-import { choose, chord, pageKey, press, savedInputs, seeShown, seeText, textOf, typeInto } from './app';
+import { A_RUN, choose, chord, pageKey, press, savedInputs, seeShown, seeText, textOf, typeInto } from './app';
 import { opened } from './opened';
 
 let page: Page;
@@ -78,7 +78,7 @@ describe('a lid with fibres, filled from both ends', () => {
   it('runs, and shows directions, stiffness and shrinkage, at the face and in the middle', async () => {
     await station('6');
     await chord(page, 'Control', 'Enter');
-    await seeText(page, 'Result up to date', 180_000);
+    await seeText(page, 'Result up to date', A_RUN);
     await seeText(page, 'How strong is it?');
     await press(page, 'Alignment of fibres');
     await seeShown(page, 'fibreDegree');

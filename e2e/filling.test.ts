@@ -3,7 +3,7 @@ import path from 'node:path';
 import type { ElementHandle, Page } from 'puppeteer-core';
 import { beforeAll, describe, expect, it } from 'vitest';
 import type { ProjectView } from '../src/runtime/wire';
-import { choose, chord, press, projectOf, savedIn, seeShown, seeText, sleep, textOf, typeInto } from './app';
+import { A_RUN, choose, chord, press, projectOf, savedIn, seeShown, seeText, sleep, textOf, typeInto } from './app';
 import { downloadsTo, opened } from './opened';
 
 let page: Page;
@@ -40,7 +40,7 @@ describe('before a run', () => {
     await typeInto(page, 'X', '70');
     await page.waitForFunction(
       (text: string) => document.querySelector('[data-testid="preview-note"]')?.textContent !== text,
-      { timeout: 20_000 },
+      { timeout: A_RUN },
       before,
     );
     // A gate at one end needs more pressure than one in the middle.
@@ -61,7 +61,7 @@ describe('before a run', () => {
     await saved((v) => v.variants[0].inputs.noGate.length > 0);
     await press(page, 'Rule out');
     await press(page, 'Search the part');
-    await seeText(page, 'Best single gates', 120_000);
+    await seeText(page, 'Best single gates', A_RUN);
     await seeShown(page, 'gate-map');
     expect(await page.$$eval('[aria-label="Best places"] > li', (l) => l.length)).toBe(3);
     await press(page, 'Use alone');

@@ -129,7 +129,7 @@ describe('the Part station', () => {
     await page.keyboard.type('0');
     await page.keyboard.press('Enter');
     await saved((i) => i.rules.draft === 0);
-    await page.waitForFunction(() => !document.body.innerText.includes('of draft.'), { timeout: 15_000 });
+    await page.waitForFunction(() => !document.body.innerText.includes('of draft.'));
   });
 
   it('adds an assembly, and puts a cylinder in place of a pin and all its copies', async () => {

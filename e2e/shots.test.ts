@@ -6,6 +6,7 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { cavities, type Inputs } from '../src/core/model/study';
 import { studyFileSchema } from '../src/core/model/studyFile';
 import {
+  A_RUN,
   choose,
   chord,
   pageKey,
@@ -107,8 +108,8 @@ describe('a handle of steel, a core and a grip over it, from a bare project', ()
   it('both shots run, one over the other, to the shape of both', async () => {
     await leave();
     await chord(page, 'Control', 'Enter');
-    await page.waitForFunction(() => /Shot 2 of 2/.test(document.body.innerText), { timeout: 120_000 });
-    await seeText(page, 'Result up to date', 120_000);
+    await page.waitForFunction(() => /Shot 2 of 2/.test(document.body.innerText), { timeout: A_RUN });
+    await seeText(page, 'Result up to date', A_RUN);
     await station('6');
     await press(page, 'Shot 2');
     await seeShown(page, 'fillTime');

@@ -20,7 +20,8 @@ import { FindingsLayer } from './FindingsLayer';
 import { Tracers, Vectors } from './FlowLayer';
 import { ChargeLayer, type ChargeMark } from './ChargeLayer';
 import { GateMarkers, type GateMark } from './GateMarkers';
-import { fieldUniforms, type FieldUniforms } from './material';
+import type { ColourMap } from './colour';
+import { fieldUniforms, mapTextures, type FieldUniforms } from './material';
 import { geometryOf, PartSurface, type DrawMesh, type SurfaceHit } from './PartSurface';
 import { NO_VALUE } from './results';
 import { SectionCap } from './SectionCap';
@@ -98,7 +99,8 @@ export default function Viewport(props: ViewportProps) {
 
 function Scene(props: ViewportProps) {
   const { mesh, outline, field, section, colours } = props;
-  const uniforms = useMemo(fieldUniforms, []);
+  const maps = useMemo(mapTextures, []);
+  const uniforms = useMemo(() => fieldUniforms(maps.sequential), [maps]);
   const geometry = useMemo(() => (mesh ? geometryOf(mesh) : null), [mesh]);
   const inserts = field?.inserts ?? null;
   const insertMesh = inserts?.mesh ?? null;
@@ -120,7 +122,7 @@ function Scene(props: ViewportProps) {
   const diagonal = box.getSize(new THREE.Vector3()).length();
   const cut = useMemo(() => (section ? sectionPlane(section, box) : null), [section, box]);
   const head = useMemo(() => headOn(props.head, field), [props.head, field]);
-  useUniforms(uniforms, field, cut, colours, props.overlays.isochrones);
+  useUniforms(uniforms, maps, field, cut, colours, props.overlays.isochrones);
   useHead(head, (time) => showMoment(uniforms, field, time), field);
   const { onReady } = props;
   useEffect(() => {
@@ -306,6 +308,7 @@ function showMoment(uniforms: FieldUniforms, field: FieldView | null, time: numb
 
 function useUniforms(
   uniforms: FieldUniforms,
+  maps: Record<ColourMap, THREE.Texture>,
   field: FieldView | null,
   cut: THREE.Vector4 | null,
   colours: ViewportColours,
@@ -318,6 +321,7 @@ function useUniforms(
       uniforms.uRange.value.set(...field.range);
       uniforms.uBrush.value.set(...(field.brush ?? [-NO_VALUE, NO_VALUE]));
     }
+    uniforms.uMap.value = maps[field?.map ?? 'sequential'];
     uniforms.uBare.value = field?.bare ?? false;
     uniforms.uIso.value = field ? isochrones : 0;
     uniforms.uClipOn.value = cut !== null;

@@ -1,6 +1,7 @@
 /**
  * Colour maps made in OKLab (Ottosson 2020), so that equal steps of value are equal steps of
- * lightness. The sequential map runs from deep petrol through moss to pale straw.
+ * lightness. The sequential map runs from deep petrol through moss to pale straw; the diverging one from petrol through
+ * pale paper, its zero, to copper.
  */
 type Lch = [number, number, number];
 
@@ -12,6 +13,17 @@ const SEQUENTIAL: Lch[] = [
   [0.78, 0.115, 100],
   [0.9, 0.1, 78],
 ];
+
+const DIVERGING: Lch[] = [
+  [0.36, 0.08, 215],
+  [0.6, 0.075, 212],
+  [0.93, 0.012, 85],
+  [0.66, 0.11, 52],
+  [0.42, 0.12, 42],
+];
+
+const MAPS = { sequential: SEQUENTIAL, diverging: DIVERGING };
+export type ColourMap = keyof typeof MAPS;
 
 function oklchToSrgb([L, C, h]: Lch): [number, number, number] {
   const a = C * Math.cos((h * Math.PI) / 180);
@@ -30,25 +42,32 @@ function oklchToSrgb([L, C, h]: Lch): [number, number, number] {
   }) as [number, number, number];
 }
 
-/** sRGB (0..1) of the sequential map at t in 0..1. */
-export function sequential(t: number): [number, number, number] {
-  const x = Math.min(0.999999, Math.max(0, t)) * (SEQUENTIAL.length - 1);
+/** sRGB (0..1) of a map at t in 0..1. */
+export function colourAt(map: ColourMap, t: number): [number, number, number] {
+  const stops = MAPS[map];
+  const x = Math.min(0.999999, Math.max(0, t)) * (stops.length - 1);
   const i = Math.floor(x);
   const f = x - i;
-  const mix = SEQUENTIAL[i].map((v, c) => v + f * (SEQUENTIAL[i + 1][c] - v)) as Lch;
+  const mix = stops[i].map((v, c) => v + f * (stops[i + 1][c] - v)) as Lch;
   return oklchToSrgb(mix);
 }
 
-export const cssColour = (t: number): string => {
-  const [r, g, b] = sequential(t).map((x) => Math.round(255 * x));
+export const sequential = (t: number): [number, number, number] => colourAt('sequential', t);
+
+export const cssColour = (t: number, map: ColourMap = 'sequential'): string => {
+  const [r, g, b] = colourAt(map, t).map((x) => Math.round(255 * x));
   return `rgb(${r} ${g} ${b})`;
 };
 
+/** A bar of the map, as CSS writes it. */
+export const cssBar = (way: 'to top' | 'to right', map: ColourMap = 'sequential'): string =>
+  `linear-gradient(${way}, ${Array.from({ length: 13 }, (_, i) => cssColour(i / 12, map)).join(',')})`;
+
 /** RGBA bytes of the map, `n` texels. */
-export function mapTexels(n = 256): Uint8Array {
+export function mapTexels(n = 256, map: ColourMap = 'sequential'): Uint8Array {
   const texels = new Uint8Array(4 * n);
   for (let i = 0; i < n; i++) {
-    const [r, g, b] = sequential(i / (n - 1));
+    const [r, g, b] = colourAt(map, i / (n - 1));
     texels.set([Math.round(255 * r), Math.round(255 * g), Math.round(255 * b), 255], 4 * i);
   }
   return texels;

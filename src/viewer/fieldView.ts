@@ -1,3 +1,4 @@
+import type { ColourMap } from './colour';
 import type { FindingMarks } from './FindingsLayer';
 import type { VectorSet } from './FlowLayer';
 import type { NodeFrames, ValueFrames } from './frames';
@@ -25,6 +26,8 @@ export interface FieldView {
   nodeTimes: Float32Array;
   grid: ViewGrid | null;
   range: [number, number];
+  /** Absent: sequential. */
+  map?: ColourMap;
   brush: [number, number] | null;
   /** Last instant, s: the play head stands no later. Before it a line marks the front. */
   end: number;

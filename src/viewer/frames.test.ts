@@ -1,7 +1,18 @@
 import { describe, expect, it } from 'vitest';
 import { WEIGHTS } from '../core/grid/surfaceMap';
 import { ringsOf } from './FeedDucts';
-import { between, FrameTexture, nodeFrames, nodesAt, onPoints, placeAmong, stillFrames } from './frames';
+import {
+  between,
+  differenceFrames,
+  differenceOfNodes,
+  FrameTexture,
+  nodeFrames,
+  nodesAt,
+  onPoints,
+  placeAmong,
+  stillFrames,
+  type ValueFrames,
+} from './frames';
 import { NO_VALUE } from './results';
 
 const NONE = Math.fround(NO_VALUE);
@@ -128,5 +139,39 @@ describe('rings of the runners', () => {
     expect([...out]).toEqual([2, 3, 4, 12, 17, 27, 32]);
     expect(rings.times[1]).toBeCloseTo(0.15, 6);
     expect(rings.times[6]).toBe(NONE);
+  });
+});
+
+describe('a difference of frames', () => {
+  const linear = (times: number[], slope: number): ValueFrames => ({
+    n: 2,
+    times,
+    write: (frame, out) => out.set([slope * times[frame], times[frame] > 1 ? 1 : NO_VALUE]),
+  });
+
+  it('is exact at every instant of either, and none where one has none', () => {
+    const frames = differenceFrames(linear([0, 1, 4], 2), linear([0, 2, 3], 5));
+    expect(frames.times).toEqual([0, 1, 2, 3, 4]);
+    const at = (frame: number) => {
+      const out = new Float32Array(2);
+      frames.write(frame, out);
+      return [...out];
+    };
+    expect(at(1)[0]).toBeCloseTo(3, 6);
+    expect(at(2)[0]).toBeCloseTo(6, 6);
+    // The second ends there, and stays what it was.
+    expect(at(4)[0]).toBeCloseTo(15 - 8, 6);
+    expect(at(1)[1]).toBeGreaterThan(NO_VALUE / 2);
+    expect(at(3)[1]).toBe(0);
+  });
+
+  it('is 0 of a thing with itself; one frame stands for all times', () => {
+    const nodes = nodeFrames(Float32Array.from([1, NaN, 3, 4, 5, 6]), 3, [0, 2]);
+    const none = differenceOfNodes(nodes, nodes);
+    expect(none.times).toEqual([0, 2]);
+    expect([...none.at(0)]).toEqual([0, NaN, 0]);
+    expect([...none.at(1)]).toEqual([0, 0, 0]);
+    const still = nodeFrames(Float32Array.from([1, 1, 1]), 3, []);
+    expect([...differenceOfNodes(still, nodes).at(1)]).toEqual([3, 4, 5]);
   });
 });

@@ -34,14 +34,14 @@ export function nodeFrames(data: Float32Array, n: number, times: readonly number
 export function derived(
   { times, at }: NodeFrames,
   components: number,
-  make: (values: Float32Array) => Float32Array,
+  make: (values: Float32Array, frame: number) => Float32Array,
 ): NodeFrames {
   const kept = new Map<number, Float32Array>();
   const made = (frame: number): Float32Array => {
     let values = kept.get(frame);
     if (!values) {
       if (kept.size > 1) kept.delete(kept.keys().next().value!);
-      kept.set(frame, (values = make(at(frame))));
+      kept.set(frame, (values = make(at(frame), frame)));
     }
     return values;
   };
@@ -73,6 +73,47 @@ export const stillFrames = (values: Float32Array): ValueFrames => ({
   times: [0],
   write: (_frame, out) => out.set(values),
 });
+
+/** Times of two sets of frames together; one frame of either stands for all times. */
+function bothTimes(a: readonly number[], b: readonly number[]): readonly number[] {
+  if (a.length < 2 || b.length < 2) return a.length < 2 ? b : a;
+  return [...new Set([...a, ...b])].sort((x, y) => x - y);
+}
+
+/** What a second set of values is more than a first one at the same points: exact wherever either is linear in time. */
+export function differenceFrames(first: ValueFrames, second: ValueFrames): ValueFrames {
+  const times = bothTimes(first.times, second.times);
+  const { n } = first;
+  const valuesOf = ({ times: own, write }: ValueFrames, time: number): Float32Array => {
+    const place = placeAmong(own, time);
+    const [low, high] = [Math.floor(place), Math.ceil(place)].map((frame) => {
+      const values = new Float32Array(n);
+      write(frame, values);
+      return values;
+    });
+    return place % 1 ? low.map((v, p) => between(v, high[p], place % 1)) : low;
+  };
+  return {
+    n,
+    times,
+    write: (frame, out) => {
+      const [a, b] = [first, second].map((of) => valuesOf(of, times[frame]));
+      for (let p = 0; p < n; p++) out[p] = a[p] >= NO_VALUE / 2 || b[p] >= NO_VALUE / 2 ? NO_VALUE : b[p] - a[p];
+    },
+  };
+}
+
+/** The same of nodes, one value each: NaN where either has none. */
+export function differenceOfNodes(first: NodeFrames, second: NodeFrames): NodeFrames {
+  const times = bothTimes(first.times, second.times);
+  const made = (_: Float32Array, frame: number): Float32Array => {
+    const b = nodesAt(second, times[frame]);
+    return nodesAt(first, times[frame]).map((a, i) => b[i] - a);
+  };
+  return derived({ times, components: 1, at: () => NOTHING }, 1, made);
+}
+
+const NOTHING = new Float32Array(0);
 
 /** Place of a time among those of the frames: 2.25 stands a quarter of the way from the third to the fourth. */
 export function placeAmong(times: readonly number[], t: number): number {

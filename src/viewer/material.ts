@@ -1,5 +1,5 @@
 import * as THREE from 'three';
-import { mapTexels } from './colour';
+import { mapTexels, type ColourMap } from './colour';
 import { FRAME_VALUE, type FrameTexture } from './frames';
 import { NO_VALUE } from './results';
 
@@ -25,11 +25,21 @@ export interface FieldUniforms {
   uMap: THREE.IUniform<THREE.Texture>;
 }
 
-export function fieldUniforms(): FieldUniforms {
-  const texture = new THREE.DataTexture(mapTexels(), 256, 1);
+const mapTexture = (map: ColourMap): THREE.DataTexture => {
+  const texture = new THREE.DataTexture(mapTexels(256, map), 256, 1);
   texture.magFilter = THREE.LinearFilter;
   texture.minFilter = THREE.LinearFilter;
   texture.needsUpdate = true;
+  return texture;
+};
+
+/** Colour maps of one viewer. */
+export const mapTextures = (): Record<ColourMap, THREE.Texture> => ({
+  sequential: mapTexture('sequential'),
+  diverging: mapTexture('diverging'),
+});
+
+export function fieldUniforms(colours: THREE.Texture): FieldUniforms {
   return {
     uField: { value: false },
     uRange: { value: new THREE.Vector2(0, 1) },
@@ -43,7 +53,7 @@ export function fieldUniforms(): FieldUniforms {
     uPlane: { value: new THREE.Vector4(1, 0, 0, 0) },
     uClay: { value: new THREE.Color('#cbbfae') },
     uAccent: { value: new THREE.Color('#b4632d') },
-    uMap: { value: texture },
+    uMap: { value: colours },
   };
 }
 

@@ -15,3 +15,7 @@ export function after(a: readonly number[], b: readonly number[]): number[] {
       out.push(a[4 * r] * b[c] + a[4 * r + 1] * b[4 + c] + a[4 * r + 2] * b[8 + c] + (c === 3 ? a[4 * r + 3] : 0));
   return out;
 }
+
+/** The motion back: of a matrix that turns and moves, and does nothing else. */
+export const inverse = (m: readonly number[]): number[] =>
+  [0, 1, 2].flatMap((c) => [m[c], m[4 + c], m[8 + c], -(m[c] * m[3] + m[4 + c] * m[7] + m[8 + c] * m[11])]);

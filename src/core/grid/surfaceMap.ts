@@ -42,6 +42,11 @@ export class PointMapper {
     for (let c = 0; c < cells.n; c++) this.cellAt.set(cells.index[c], c);
   }
 
+  /** How far inwards of the surface the cells of a point are looked for, m. */
+  get inset(): number {
+    return 0.3 * this.fine.lattice.spacing;
+  }
+
   /** Node of the fine cell at a point, or of the fullest cell around it; -1 when there is none. */
   nodeAt(x: number, y: number, z: number): number {
     const { lattice, cells } = this.fine;
@@ -75,31 +80,39 @@ export class PointMapper {
 
   /**
    * Tent weights over the node and what it is linked to within two steps: neighbours across an air gap
-   * never mix in. The nodes' Cartesian centres carry linear fields along a wall exactly.
+   * never mix in. The nodes' Cartesian centres carry linear fields along a wall exactly. Node and share, the
+   * largest first, at most WEIGHTS.
    */
-  weightsAt(p: [number, number, number], node: number, nodes: Int32Array, weights: Uint8Array, at: number): void {
+  sharesAt(p: readonly number[], node: number): [number, number][] {
     const { grid } = this;
     const found: [number, number][] = [];
     let total = 0;
-    for (const j of this.around(node)) {
+    for (const j of this.around(node, 2)) {
       let w = 1;
       for (let d = 0; d < 3; d++) w *= Math.max(0, 1 - Math.abs(p[d] - grid.position[3 * j + d]) / grid.spacing);
       if (w <= 0) continue;
       found.push([j, w]);
       total += w;
     }
-    if (total < 1e-3) found.splice(0, found.length, [node, (total = 1)]);
+    if (total < 1e-3) return [[node, 1]];
     found.sort((a, b) => b[1] - a[1]);
+    return found.slice(0, WEIGHTS).map(([j, w]) => [j, w / total]);
+  }
+
+  /** The same as bytes, from place `at` of the two arrays on. */
+  weightsAt(p: readonly number[], node: number, nodes: Int32Array, weights: Uint8Array, at: number): void {
+    const shares = this.sharesAt(p, node);
     for (let s = 0; s < WEIGHTS; s++) {
-      nodes[at + s] = found[s]?.[0] ?? node;
-      weights[at + s] = s < found.length ? Math.round((255 * found[s][1]) / total) : 0;
+      nodes[at + s] = shares[s]?.[0] ?? node;
+      weights[at + s] = Math.round(255 * (shares[s]?.[1] ?? 0));
     }
   }
 
-  private around(node: number): Set<number> {
+  /** The node and those that it is linked to within a number of steps. */
+  around(node: number, steps: number): Set<number> {
     const { rowStart, rowNode } = this.grid;
     const set = new Set([node]);
-    for (let step = 0, ring = [node]; step < 2; step++) {
+    for (let step = 0, ring = [node]; step < steps; step++) {
       const next: number[] = [];
       for (const i of ring) {
         for (let k = rowStart[i]; k < rowStart[i + 1]; k++) {
@@ -125,7 +138,7 @@ export function surfaceMap(mesh: TriangleMesh, fine: FineGrid, grid: PressureGri
   const normals = vertexNormals(dense);
   const nodes = new Int32Array(WEIGHTS * n);
   const weights = new Uint8Array(WEIGHTS * n);
-  const inset = 0.3 * fine.lattice.spacing;
+  const { inset } = mapper;
   for (let v = 0; v < n; v++) {
     const p: [number, number, number] = [
       dense.positions[3 * v],

@@ -1,24 +1,22 @@
 'use client';
 
 import { CircleAlert, CircleCheck, CircleX, MapPin, Wand } from 'lucide-react';
-import { useMemo, useState } from 'react';
+import { useState } from 'react';
 import type { Answer, Suggestion } from '@/core/results/answer';
 import type { Verdict } from '@/core/results/rules';
-import type { Unit } from '@/core/units/units';
-import { nodesAt } from '@/viewer/frames';
 import { formatRelative } from '../ui/relativeTime';
 import { freshName, latestRun, useStudy } from '../study/store';
 import { usePreview } from '../study/previewWork';
-import type { ShownField } from '../study/shownField';
 import { useShownField, useShownRun } from '../study/useShown';
 import { useBench } from '../study/bench';
-import { mainView, usePacedTime, useView } from '../study/view';
+import { mainView, useView } from '../study/view';
 import { Button } from '../ui/controls';
 import { CoolingReading } from '../cooling/CoolingReading';
 import { PartReading } from '../part/PartReading';
 import { TabSearch } from './TabSearch';
 import { RulesDialog } from './RulesDialog';
 import { fieldInfo } from '../study/fields';
+import { FieldLegend } from '../study/FieldLegend';
 import { Legend } from '../study/Legend';
 import { useAnswersNow } from './useShapeNow';
 
@@ -107,35 +105,6 @@ function RunReading() {
 
 /** What a deviation is shown of: the body to cut, the difference of two runs, or what comes out. */
 const DEVIATIONS = { cut: 'Offset to cut', less: 'Difference', own: 'Deviation' };
-
-/** Legend of the shown field at the play head. */
-function FieldLegend({ label, unit, field, volumes }: LegendProps) {
-  const head = usePacedTime(!field.live);
-  const bars = useMemo(() => barsOf(field, volumes, head), [field, volumes, head]);
-  return <Legend label={label} unit={unit} range={field.range} {...bars} disabled={field.live} />;
-}
-
-interface LegendProps {
-  label: string;
-  unit: Unit;
-  field: ShownField;
-  volumes: Float32Array;
-}
-
-/** What the legend counts: nodes by volume, for the shape what is drawn by area. */
-function barsOf(field: ShownField, volumes: Float32Array, head: number) {
-  if (field.atVertices) {
-    const { values, areas } = field.atVertices.counted;
-    return { values, weights: areas, weightName: 'share of surface' };
-  }
-  return {
-    values: nodesAt(field.nodes, Math.min(head, field.end)),
-    weights: volumes,
-    weightName: 'share of volume',
-    times: field.nodeTimes,
-    until: field.live ? field.end : Math.min(head, field.end),
-  };
-}
 
 /** Legend of what the coarse grid shows in place of a result. */
 function CoarseLegend({ kind }: { kind: 'preview' | 'gate-map' }) {

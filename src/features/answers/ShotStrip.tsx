@@ -4,7 +4,10 @@ import { Pause, Play, SkipBack } from 'lucide-react';
 import { useMemo } from 'react';
 import { format, formatNumber } from '@/core/units/units';
 import type { Manifest } from '@/runtime/manifest';
+import type { RunView } from '@/runtime/wire';
+import { useComparedRuns } from '../compare/compared';
 import { MANIFEST, useRunData } from '../study/runData';
+import { runAs } from '../study/shots';
 import { wholeResult, useStudy } from '../study/store';
 import { useShownRun } from '../study/useShown';
 import { useBench } from '../study/bench';
@@ -16,11 +19,27 @@ import { ShotOverview } from './ShotOverview';
 import { StripScale } from './stripScale';
 import { usePlayback } from './usePlayback';
 
-/** The cycle's time axis: traces at the gate, flags, and the play head that drives the part. */
+/** The cycle's time axis: that of the shown run, or of the first of those that are compared. */
 export function ShotStrip() {
+  const comparing = useBench((s) => s.station === 'compare');
+  return comparing ? <ComparedStrip /> : <OwnStrip />;
+}
+
+function OwnStrip() {
   const { run, live } = useShownRun();
-  const newest = useStudy(wholeResult);
-  const whole = live ? null : newest;
+  const whole = useStudy(wholeResult);
+  return <Strip run={run} whole={live ? null : whole} live={live} />;
+}
+
+function ComparedStrip() {
+  const [first] = useComparedRuns();
+  const shot = useStudy((s) => s.shot);
+  const whole = first?.run ?? null;
+  return <Strip run={whole && (runAs(whole, shot) ?? whole)} whole={whole} live={false} />;
+}
+
+/** Traces at the gate, flags, and the play head that drives the part. */
+function Strip({ run, whole, live }: { run: RunView | null; whole: RunView | null; live: boolean }) {
   const manifest = useRunData(live ? null : (run?.id ?? null), MANIFEST)?.manifest ?? null;
   const scale = useMemo(() => new StripScale(manifest), [manifest]);
   const { end } = scale;

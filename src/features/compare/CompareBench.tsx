@@ -7,7 +7,8 @@ import { inputDifferences } from '@/core/results/inputDifferences';
 import { hasResults, type RunView } from '@/runtime/wire';
 import { useStudy } from '../study/store';
 import { Select } from '../ui/controls';
-import { timeOf, toggle, useChoices, useCompare, useRunsOf, type Choice } from './compared';
+import { timeOf, toggle, useChoices, useCompare, useComparedRuns, useRunsOf, type Choice } from './compared';
+import { ViewFields } from './ViewFields';
 
 const NEWEST = 'newest';
 
@@ -21,7 +22,9 @@ export function CompareBench() {
       .join(),
   );
   const choices = useChoices();
-  const set = useCompare((s) => s.set);
+  const { tab, set } = useCompare();
+  const all = useComparedRuns();
+  const compared = useMemo(() => all.filter((r) => !r.broken), [all]);
   const ids = useMemo(() => choices.map((c) => c.variantId), [choices]);
   const runs = useRunsOf(ids);
   const put = (next: readonly Choice[]) => set({ chosen: next });
@@ -74,6 +77,7 @@ export function CompareBench() {
           );
         })}
       </ul>
+      {tab === 'views' && compared.length > 1 && <ViewFields runs={compared} />}
     </>
   );
 }

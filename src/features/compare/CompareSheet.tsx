@@ -23,14 +23,16 @@ import { download } from '../ui/download';
 import { Button, Choice } from '../ui/controls';
 import { CompareCharts } from './CompareCharts';
 import { useChoices, useComparedRuns, useCompare, type ComparedRun } from './compared';
+import { Panes } from './Panes';
 
 const TABS = [
+  { value: 'views', label: 'Views' },
   { value: 'numbers', label: 'Numbers' },
   { value: 'charts', label: 'Charts' },
   { value: 'inputs', label: 'Inputs' },
 ] as const;
 
-/** Lies over the part at the Compare station: numbers, charts and inputs of two to four runs. */
+/** In place of the part at the Compare station: two to four runs in views, numbers, charts and inputs. */
 export function CompareSheet() {
   const all = useComparedRuns();
   const loading = useChoices().length > all.length;
@@ -38,12 +40,12 @@ export function CompareSheet() {
   const { tab, differing, set } = useCompare();
   const rows = useMemo(() => compareRuns(runs), [runs]);
   return (
-    <section aria-label="Compare sheet" className="bg-paper absolute inset-0 z-20 flex flex-col">
+    <section aria-label="Compare sheet" className="bg-paper absolute inset-0 flex flex-col">
       <header className="flex items-center gap-3 border-b px-5 py-2">
         <h2 className="truncate text-[15px] font-semibold">
           {runs.length > 1 ? runs.map((r) => r.name).join(' and ') : 'Compare'}
         </h2>
-        <div className="ml-auto w-60 shrink-0">
+        <div className="ml-auto w-72 shrink-0">
           <Choice label="Comparison" value={tab} options={TABS} onChange={(next) => set({ tab: next })} />
         </div>
       </header>
@@ -62,6 +64,8 @@ export function CompareSheet() {
         <p className="text-soft grid flex-1 place-items-center px-10 text-center">
           Choose a second variant with a result on the left. A variant is branched with B, and has a result after Run.
         </p>
+      ) : tab === 'views' ? (
+        <Panes runs={runs} />
       ) : tab === 'numbers' ? (
         <>
           <div className="flex items-center gap-2 px-5 pt-3">

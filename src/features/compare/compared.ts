@@ -8,6 +8,7 @@ import { api } from '../study/api';
 import type { Manifest } from '@/runtime/manifest';
 import { partQuery, useUnchanged } from '../study/runData';
 import { useStudy, type StudyState } from '../study/store';
+import type { Link } from '../study/view';
 
 /** A variant that is compared, by one of its runs; null: by its newest with a result. */
 export interface Choice {
@@ -15,19 +16,36 @@ export interface Choice {
   runId: string | null;
 }
 
+export type Arrangement = 'row' | 'stack' | 'divider';
+
 interface CompareState {
   /** In their order: the others are held against the first. null: nobody has chosen yet. */
   chosen: readonly Choice[] | null;
-  tab: 'numbers' | 'charts' | 'inputs';
+  tab: 'views' | 'numbers' | 'charts' | 'inputs';
   /** Rows without a difference are left out. */
   differing: boolean;
+  /** What the views behind the first one show: their own result, or what it is more than that of the first. */
+  shown: 'values' | 'difference';
+  /** Views in a row, one over the other, or two in one place with a divider between them. */
+  arrangement: Arrangement;
+  /** Place of the divider, 0..1 from the left. */
+  divider: number;
+  /** What the views share. */
+  links: readonly Link[];
+  /** One scale for all views of a field, or each its own. */
+  scale: 'one' | 'own';
   set(patch: Partial<Omit<CompareState, 'set'>>): void;
 }
 
 export const useCompare = create<CompareState>((set) => ({
   chosen: null,
-  tab: 'numbers',
+  tab: 'views',
   differing: false,
+  shown: 'values',
+  arrangement: 'row',
+  divider: 0.5,
+  links: ['field', 'clock', 'section', 'camera'],
+  scale: 'one',
   set: (patch) => set(patch),
 }));
 

@@ -1,16 +1,18 @@
 'use client';
 
 import { X } from 'lucide-react';
-import { useEffect, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
+import type { RunView } from '@/runtime/wire';
+import type { ShownField } from '../study/shownField';
 import { formatNumber, fromSi } from '@/core/units/units';
-import { cssColour } from '@/viewer/colour';
+import { cssBar } from '@/viewer/colour';
 import { useFieldGroups } from '../answers/useFieldGroups';
 import { useBench } from '../study/bench';
 import { fieldInfo } from '../study/fields';
-import { useShownField, useShownRun } from '../study/useShown';
+import { useFieldView, useShownField, useShownRun } from '../study/useShown';
 import { createView, linkViews, mainView, useView, ViewContext } from '../study/view';
 import { Select } from '../ui/controls';
-import { Stage } from './Stage';
+import { RunViewer } from '../views/RunViewer';
 
 /** By then both viewers have their new size, ms. */
 const SETTLED_MS = 250;
@@ -35,23 +37,41 @@ export function Beside() {
   return (
     <ViewContext.Provider value={besideView}>
       <section aria-label="Second field" className="relative min-w-0 border-l">
-        <Stage second />
-        <Picker />
+        <SecondField />
       </section>
     </ViewContext.Provider>
   );
 }
 
-function Picker() {
+function SecondField() {
   const { run, live } = useShownRun();
-  const { field } = useShownField(run, live);
+  const { data, field } = useShownField(run, live);
+  const view = useFieldView(run, data, field);
+  const surface = data?.surface ?? null;
+  const shown = useMemo(() => (surface && view ? { surface, view, field } : null), [surface, view, field]);
+  return (
+    <>
+      {run && (
+        <RunViewer
+          run={run}
+          shown={shown}
+          info={fieldInfo(field?.id ?? '', run.inputs.gates)}
+          testId="second-viewport"
+        />
+      )}
+      <Picker run={run} field={field} />
+    </>
+  );
+}
+
+function Picker({ run, field }: { run: RunView | null; field: ShownField | null }) {
   const id = useView((s) => s.field);
   const set = useView((s) => s.set);
   const groups = useFieldGroups(run);
   const gates = run?.inputs.gates ?? [];
   const { unit } = fieldInfo(id, gates);
   const text = (value: number) => formatNumber(fromSi(value, unit), 3);
-  const colours = Array.from({ length: 12 }, (_, i) => cssColour(i / 11)).join(',');
+
   return (
     <div className="absolute top-2 right-2 left-2 flex items-start gap-1.5">
       <div className="max-w-56 min-w-0 flex-1">
@@ -65,7 +85,7 @@ function Picker() {
       {field && (
         <div className="bg-sheet/90 num flex h-7 items-center gap-1.5 rounded border px-2 text-[12px] whitespace-nowrap">
           <span>{text(field.range[0])}</span>
-          <span className="h-2.5 w-8 rounded-sm" style={{ background: `linear-gradient(to right, ${colours})` }} />
+          <span className="h-2.5 w-8 rounded-sm" style={{ background: cssBar('to right') }} />
           <span>
             {text(field.range[1])} {unit}
           </span>

@@ -6,7 +6,6 @@ import { useCallback, useContext, useEffect, useMemo, useRef, useState } from 'r
 import { DEFAULT_GATE_DIAMETER, mouldedInserts, type Gate } from '@/core/model/study';
 import { freshGateId } from '@/core/results/answer';
 import { MAPS } from '@/core/partmaps/mapKinds';
-import { format, type Unit } from '@/core/units/units';
 import type { SurfaceHit } from '@/viewer/PartSurface';
 import { fieldInfo } from '../study/fields';
 import { FAILED_CHECKS, failsItsChecks } from '../study/runData';
@@ -29,20 +28,20 @@ import { useDrawPlan, useFeedMarks, useOutletMarks } from '../feed/useFeedMarks'
 import { PreviewNote, useCoarse } from '../feed/useCoarse';
 import { useFeedResult } from '../feed/useFeedResult';
 import { useFieldView, useShownField, useShownRun } from '../study/useShown';
-import { CompareSheet } from '../compare/CompareSheet';
 import { ResinSheet } from '../resin/ResinSheet';
 import { aimOf, useBench } from '../study/bench';
 import { ViewContext, eyeOf, headOf, useView } from '../study/view';
 import { Button } from '../ui/controls';
 import { useColours } from '../ui/useColours';
+import { PointerTag } from '../views/PointerTag';
 import { ViewTools } from './ViewTools';
 
 import type { CoolingMarks } from '@/viewer/CoolingLayer';
 import type { DuctMark } from '@/viewer/FeedDucts';
 const Viewport = dynamic(() => import('@/viewer/Viewport'), { ssr: false });
 
-/** The part in 3D with what is asked of it: pick, drag, probe. `second`: beside the first, without its tools. */
-export function Stage({ second = false }: { second?: boolean }) {
+/** The part in 3D with what is asked of it: pick, drag, probe. */
+export function Stage() {
   const inputs = useStudy((s) => presentInputs(s));
   const { run, live, outdated } = useShownRun();
   const { data, field } = useShownField(run, live);
@@ -92,7 +91,7 @@ export function Stage({ second = false }: { second?: boolean }) {
   const block = useBlock(live ? null : run);
   const outlets = useOutletMarks(inputs);
   const own = useContext(ViewContext);
-  const eye = useMemo(() => ({ ...eyeOf(own), takesOver: second }), [own, second]);
+  const eye = useMemo(() => eyeOf(own), [own]);
   const playHead = useMemo(() => headOf(own), [own]);
   const camera = useMemo(
     () => ({ ...cameraRequest, target: cameraRequest.target && inMillimetres(cameraRequest.target) }),
@@ -174,7 +173,7 @@ export function Stage({ second = false }: { second?: boolean }) {
   return (
     <div
       className={`absolute inset-0 ${aim ? 'cursor-crosshair' : dragging ? 'cursor-grabbing' : ''}`}
-      data-testid={second ? 'second-viewport' : 'viewport'}
+      data-testid="viewport"
       aria-busy={!ready}
       data-shown={
         mapView
@@ -260,7 +259,7 @@ export function Stage({ second = false }: { second?: boolean }) {
         </p>
       )}
       {hover && !dragging && aim?.for !== 'gate' && (
-        <Probe
+        <PointerTag
           hit={hover}
           pointer={pointer}
           field={
@@ -278,10 +277,9 @@ export function Stage({ second = false }: { second?: boolean }) {
           name={hover.body ? (inputs.bodies.find((b) => b.id === hover.body)?.name ?? null) : null}
         />
       )}
-      {!second && <ViewTools />}
+      <ViewTools />
       {station === 'resin' && <ResinSheet />}
-      {station === 'compare' && <CompareSheet />}
-      {chart && !second && station === 'answers' && run && !live && <ProbeChart run={run} />}
+      {chart && station === 'answers' && run && !live && <ProbeChart run={run} />}
     </div>
   );
 }
@@ -373,33 +371,4 @@ function useGateDrag(hover: SurfaceHit | null) {
     setDragging(id);
   };
   return { dragging, moved, grab };
-}
-
-interface ProbeProps {
-  hit: SurfaceHit;
-  pointer: { x: number; y: number };
-  field: { label: string; unit: Unit } | null;
-  name: string | null;
-  head: number;
-}
-
-/** Value under the pointer, with its unit, and the place. */
-function Probe({ hit, pointer, field, head, name }: ProbeProps) {
-  const filled = hit.time !== null && hit.time <= head;
-  const place = hit.point.toArray().map((x) => x.toFixed(1).replace('-', '−'));
-  return (
-    <div
-      data-testid="probe"
-      className="bg-sheet/95 num pointer-events-none absolute z-10 rounded border px-2 py-1 text-[12px] shadow-sm"
-      style={{ left: pointer.x + 14, top: pointer.y + 12 }}
-    >
-      {name && <div className="font-semibold">{name}</div>}
-      {field && (
-        <div className="font-semibold">
-          {hit.value !== null && filled ? `${field.label} ${format(hit.value, field.unit)}` : 'not filled'}
-        </div>
-      )}
-      <div className="text-soft">{place.join(', ')} mm</div>
-    </div>
-  );
 }

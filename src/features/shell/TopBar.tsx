@@ -1,18 +1,6 @@
 'use client';
 
-import {
-  Download,
-  GitBranch,
-  LoaderCircle,
-  Pencil,
-  Play,
-  Redo2,
-  Search,
-  Square,
-  SunMoon,
-  Trash2,
-  Undo2,
-} from 'lucide-react';
+import { Download, GitBranch, Pencil, Play, Redo2, Search, Square, SunMoon, Trash2, Undo2 } from 'lucide-react';
 import Link from 'next/link';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
@@ -116,7 +104,7 @@ function Variants() {
                 onDoubleClick={() => setRenaming(v.id)}
                 className="flex max-w-40 items-center gap-1.5 truncate pr-1.5 pl-2.5"
               >
-                <StateMark state={states.split(',')[i]} />
+                <StateMark state={states.split(',')[i]} variantId={v.id} />
                 <span className="truncate">{v.name}</span>
               </button>
               {v.id === present && <VariantMenu id={v.id} onRename={() => setRenaming(v.id)} />}
@@ -137,8 +125,20 @@ function Variants() {
   );
 }
 
-function StateMark({ state }: { state: string }) {
-  if (state === 'running') return <LoaderCircle size={11} className="text-copper animate-spin" />;
+/** Of a run under way: filled as far as it is. Nothing turns: every turn would draw the whole page anew. */
+function ProgressMark({ variantId }: { variantId: string }) {
+  const run = useStudy((s) => s.runs.find((r) => r.variantId === variantId && isUnderWay(r.status))?.id);
+  const share = useLive((s) => (run && s.progress[run]?.share) || 0);
+  return (
+    <span
+      className="border-copper size-2.5 shrink-0 rounded-full border"
+      style={{ background: `conic-gradient(var(--copper) ${100 * share}%, transparent 0)` }}
+    />
+  );
+}
+
+function StateMark({ state, variantId }: { state: string; variantId: string }) {
+  if (state === 'running') return <ProgressMark variantId={variantId} />;
   const look = {
     none: 'border-soft border',
     current: 'bg-good',
@@ -255,10 +255,7 @@ function RunControl() {
             {text}
           </div>
           <div className="bg-well mt-1 h-1 overflow-hidden rounded">
-            <div
-              className="bg-copper h-full transition-[width]"
-              style={{ width: `${100 * (progress?.share ?? 0)}%` }}
-            />
+            <div className="bg-copper h-full" style={{ width: `${100 * (progress?.share ?? 0)}%` }} />
           </div>
         </div>
         <span className="num text-soft w-[62px] text-[12px]">

@@ -7,6 +7,7 @@ import { PanelLeftClose, PanelLeftOpen, PanelRightClose, PanelRightOpen } from '
 import type { ProjectView } from '@/runtime/wire';
 import { ReadingPanel } from '../answers/ReadingPanel';
 import { ShotStrip } from '../answers/ShotStrip';
+import { CompareSheet } from '../compare/CompareSheet';
 import { Bench } from './Bench';
 import { CommandMenu } from './CommandMenu';
 import { ImportDialog } from '../part/ImportDialog';
@@ -41,6 +42,8 @@ export function Workbench({ view }: { view: ProjectView }) {
 function Page() {
   // Only a result has fields to be seen side by side.
   const beside = useBench((s) => s.beside && s.station === 'answers');
+  // Results side by side take all the room there is; what they are read by stands on the bench.
+  const comparing = useBench((s) => s.station === 'compare');
   useLiveRuns();
   useInStep();
   useKeyboard();
@@ -86,28 +89,30 @@ function Page() {
           <Panel id="stage" minSize={320}>
             <div className="grid h-full min-w-0 grid-rows-[1fr_auto]">
               <div className={`relative grid min-h-0 ${beside ? 'grid-cols-2' : 'grid-cols-1'}`}>
-                <div className="relative min-w-0">
-                  <Stage />
-                </div>
+                <div className="relative min-w-0">{comparing ? <CompareSheet /> : <Stage />}</div>
                 {beside && <Beside />}
                 <Fold side="left" panel={bench} />
-                <Fold side="right" panel={reading} />
+                {!comparing && <Fold side="right" panel={reading} />}
               </div>
               <ShotStrip />
             </div>
           </Panel>
-          <Handle />
-          <Panel
-            id="reading"
-            panelRef={reading}
-            defaultSize={284}
-            minSize={248}
-            maxSize={400}
-            collapsible
-            groupResizeBehavior="preserve-pixel-size"
-          >
-            <ReadingPanel />
-          </Panel>
+          {!comparing && (
+            <>
+              <Handle />
+              <Panel
+                id="reading"
+                panelRef={reading}
+                defaultSize={284}
+                minSize={248}
+                maxSize={400}
+                collapsible
+                groupResizeBehavior="preserve-pixel-size"
+              >
+                <ReadingPanel />
+              </Panel>
+            </>
+          )}
         </Group>
       </div>
       <ImportDialog />

@@ -3,7 +3,7 @@
 import { Slider } from 'radix-ui';
 import { useMemo } from 'react';
 import { digitsApart, format, formatNumber, fromSi } from '@/core/units/units';
-import { cssColour } from '@/viewer/colour';
+import { cssBar, cssColour, type ColourMap } from '@/viewer/colour';
 import type { Unit } from '@/core/units/units';
 import { useView } from './view';
 
@@ -26,13 +26,14 @@ interface Props {
   times?: ArrayLike<number>;
   until?: number;
   disabled?: boolean;
+  map?: ColourMap;
 }
 
 /**
  * Histogram of the shown field, low values at the foot. The two grips are a brush: what lies outside is
  * hidden on the part.
  */
-export function Legend({ label, unit, range, values, weights, weightName, times, until, disabled }: Props) {
+export function Legend({ label, unit, range, values, weights, weightName, times, until, disabled, map }: Props) {
   const brush = useView((s) => s.brush);
   const set = useView((s) => s.set);
   const [low, high] = range;
@@ -90,9 +91,7 @@ export function Legend({ label, unit, range, values, weights, weightName, times,
         >
           <Slider.Track
             className="absolute inset-y-0 left-1 w-3 rounded-sm"
-            style={{
-              background: `linear-gradient(to top, ${Array.from({ length: 12 }, (_, i) => cssColour(i / 11)).join(',')})`,
-            }}
+            style={{ background: cssBar('to top', map) }}
           />
           {['Lowest shown', 'Highest shown'].map((name, i) => (
             <Slider.Thumb
@@ -113,7 +112,7 @@ export function Legend({ label, unit, range, values, weights, weightName, times,
                   style={{
                     width: `${(100 * share) / top}%`,
                     height: '82%',
-                    background: cssColour((b + 0.5) / BINS),
+                    background: cssColour((b + 0.5) / BINS, map),
                     opacity: hidden ? 0.18 : 1,
                   }}
                 />

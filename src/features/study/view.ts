@@ -137,12 +137,13 @@ export function createView(): View {
   }));
 }
 
-/** What views can share: the clock, the section, the eye, the field with its range. */
+/** What views can share: the clock, the section, the eye, the field with its range, what is drawn over it. */
 const LINKED = {
   clock: ['time', 'playing'],
   section: ['section', 'fibreDepth'],
   camera: ['pose', 'cameraRequest'],
   field: ['field', 'brush', 'shape'],
+  marks: ['layers', 'feedShown'],
 } as const satisfies Record<string, readonly (keyof ViewState)[]>;
 export type Link = keyof typeof LINKED;
 

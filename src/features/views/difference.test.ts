@@ -1,0 +1,119 @@
+import { describe, expect, it } from 'vitest';
+import { box } from '../../../verification/shapes';
+import { TURNS } from '../../../verification/solids';
+import { inverse } from '@/core/geometry/placement';
+import { layOnto } from '@/core/geometry/laying';
+import { mapVertices, type TriangleMesh, type Vec3 } from '@/core/geometry/mesh';
+import { vertexAt } from '@/core/geometry/vec';
+import { buildFineGrid } from '@/core/grid/grid';
+import { latticeFor, type Detail } from '@/core/grid/lattice';
+import { buildPressureGrid } from '@/core/grid/pressureGrid';
+import { PointMapper, surfaceMap } from '@/core/grid/surfaceMap';
+import type { RunView } from '@/runtime/wire';
+import { nodeFrames, onPoints, type ValueFrames } from '@/viewer/frames';
+import { NO_VALUE, type ViewGrid } from '@/viewer/results';
+import type { RunData } from '../study/runData';
+import type { ShownField } from '../study/shownField';
+import { AS_DRAWN, differenceOf, type Shown } from './useDifference';
+
+/** A result whose field rises along the part from frame to frame. */
+function resultOn(mesh: TriangleMesh, detail: Detail, of: (p: Vec3, time: number) => number): Shown {
+  const fine = buildFineGrid(mesh, latticeFor(mesh, detail));
+  const grid = buildPressureGrid(fine);
+  const surface = surfaceMap(mesh, fine, grid);
+  const view: ViewGrid = {
+    gridKey: `${detail} ${mesh.positions.join()}`,
+    nNodes: grid.n,
+    nodeVolume: Float32Array.from({ length: grid.n }, () => 1),
+    centroid: Float32Array.from(grid.centroid),
+    thickness: new Float32Array(grid.n).fill(0.002),
+    mapper: new PointMapper(fine, grid),
+    spacing: grid.spacing,
+  };
+  const times = [0, 1, 2];
+  const values = Float32Array.from({ length: 3 * grid.n }, (_, k) =>
+    of(vertexAt(view.centroid, k % grid.n), times[Math.floor(k / grid.n)]),
+  );
+  const nodes = nodeFrames(values, grid.n, times);
+  const nodeTimes = new Float32Array(grid.n);
+  const field: ShownField = {
+    id: 'pressure',
+    nodes,
+    nodeTimes,
+    range: [0, 10],
+    end: 2,
+    live: false,
+    profile: null,
+  };
+  const nVertices = surface.positions.length / 3;
+  return {
+    run: {} as RunView,
+    data: { surface, grid: view } as RunData,
+    field,
+    view: {
+      values: onPoints(surface, nodes, nVertices),
+      times: new Float32Array(nVertices),
+      nodes,
+      nodeTimes,
+      grid: view,
+      range: [0, 10],
+      brush: null,
+      end: 2,
+      still: null,
+    },
+  };
+}
+
+const largest = (frames: ValueFrames): number => {
+  let most = 0;
+  for (let frame = 0; frame < frames.times.length; frame++) {
+    const out = new Float32Array(frames.n);
+    frames.write(frame, out);
+    for (const v of out) most = Math.max(most, v >= NO_VALUE / 2 ? Infinity : Math.abs(v));
+  }
+  return most;
+};
+
+const along = (p: Vec3, time: number) => time * (1 + 40 * p[0] - 25 * p[1]);
+
+describe('the difference of two results', () => {
+  const plate = box(0.06, 0.04, 0.002);
+
+  it('is 0 all over of a run with itself', () => {
+    const run = resultOn(plate, 'quick', along);
+    const { view, field, resampled } = differenceOf(run, run, AS_DRAWN)!;
+    expect(resampled).toBe(false);
+    expect(largest(view.values)).toBe(0);
+    expect(field.nodes.at(2).every((v) => v === 0)).toBe(true);
+    // A scale of nothing would draw noise.
+    expect(view.range[1]).toBeGreaterThan(0);
+    expect(view.range[0]).toBe(-view.range[1]);
+  });
+
+  it('of quick and normal with the same linear field is none, on the surface and inside', () => {
+    const [quick, normal] = (['quick', 'normal'] as const).map((detail) => resultOn(plate, detail, along));
+    const { view, resampled } = differenceOf(quick, normal, AS_DRAWN)!;
+    expect(resampled).toBe(true);
+    // Beyond its outermost nodes the drawn surface of the first shows these: half a node of the slope, 0.7 mm.
+    expect(largest(view.values)).toBeLessThan(2 * 40 * 1.5e-3);
+    for (let frame = 0; frame < 3; frame++)
+      for (const v of view.nodes.at(frame)) expect(Math.abs(v)).toBeLessThan(2e-3 * 2);
+  });
+
+  it.each(Object.entries(TURNS))('of a part that was turned is that of the part as it lay, %s', (_name, turn) => {
+    const notched = mapVertices(box(0.06, 0.04, 0.002), ([x, y, z]) => [x, y * (1 - 4 * x), z]);
+    const there = mapVertices(notched, turn);
+    const laying = layOnto(notched, there);
+    const back = inverse(laying.matrix);
+    const first = resultOn(notched, 'normal', along);
+    const second = resultOn(there, 'normal', ([x, y, z], time) => {
+      const p = [0, 4, 8].map((r) => back[r] * x + back[r + 1] * y + back[r + 2] * z + back[r + 3]) as Vec3;
+      return along(p, time) + 3;
+    });
+    const { view } = differenceOf(first, second, laying)!;
+    const nodes = view.nodes.at(2);
+    const off = Array.from(nodes, (v) => Math.abs(v - 3)).sort((a, b) => a - b);
+    expect(off[Math.floor(0.98 * off.length)]).toBeLessThan(0.02);
+    expect(off.every(Number.isFinite)).toBe(true);
+  });
+});

@@ -1,0 +1,256 @@
+import { queryOptions, useQuery } from '@tanstack/react-query';
+import { useMemo } from 'react';
+import { layOnto, turned, apartFrom, type Laying } from '@/core/geometry/laying';
+import type { TriangleMesh, Vec3 } from '@/core/geometry/mesh';
+import { inverse, placed } from '@/core/geometry/placement';
+import { SurfaceTree } from '@/core/geometry/surfaceTree';
+import { vertexAt } from '@/core/geometry/vec';
+import { NodeReader } from '@/core/grid/nodeReader';
+import { vertexNormals, type SurfaceMap } from '@/core/grid/surfaceMap';
+import { sideOfNormal } from '@/core/grid/wallSides';
+import { geometryKey } from '@/core/model/study';
+import { weightedRange } from '@/core/numerics/weighted';
+import { carriedOver } from '@/core/results/compareShapes';
+import { longestSide } from '@/core/results/shape';
+import type { RunView } from '@/runtime/wire';
+import type { FieldView } from '@/viewer/fieldView';
+import { derived, differenceFrames, differenceOfNodes, stillFrames, type ValueFrames } from '@/viewer/frames';
+import type { DrawMesh } from '@/viewer/PartSurface';
+import { NO_VALUE, type ViewGrid } from '@/viewer/results';
+import { useCavity } from '../study/meshes';
+import type { RunData } from '../study/runData';
+import { areasOf, meshOf } from '../study/shapeField';
+import type { ShownField } from '../study/shownField';
+
+/** A run's field with what draws it. */
+export interface Shown {
+  run: RunView;
+  data: RunData;
+  field: ShownField;
+  view: FieldView;
+}
+
+/** What one result is more than another, drawn on the part of the first. */
+export interface Difference {
+  surface: SurfaceMap;
+  view: FieldView;
+  /** The same for a legend. */
+  field: ShownField;
+  /** The grids differ: values of the second were read at the places of the first. */
+  resampled: boolean;
+  /** Where the part of the second has more, and where less, than that of the first; null where it is the same part. */
+  parts: { added: DrawMesh; removed: DrawMesh } | null;
+}
+
+/** What is off a surface by more than this share of the part's size lies elsewhere. */
+const SAME_PLACE = 2e-3;
+/** Of a shape the nearest place within this share of its size counts. */
+const SAME_PART = 0.01;
+/** Instants whose differences make the scale. */
+const LOOKED_AT = 12;
+
+/** How the part of one run lies on that of another; null while that is worked out. */
+export function useLaying(first: RunView | null, second: RunView | null): Laying | null {
+  const [a, b] = [useCavity(first?.inputs ?? NO_PART), useCavity(second?.inputs ?? NO_PART)];
+  const alike = first !== null && second !== null && geometryKey(first.inputs) === geometryKey(second.inputs);
+  const { data } = useQuery(
+    queryOptions({
+      queryKey: ['laying', a.key, b.key],
+      enabled: !alike && a.mesh !== null && b.mesh !== null,
+      queryFn: async () => {
+        // The page is drawn first: this takes about a second.
+        await new Promise((done) => setTimeout(done));
+        return layOnto(a.mesh as TriangleMesh, b.mesh as TriangleMesh);
+      },
+    }),
+  );
+  return alike ? AS_DRAWN : (data ?? null);
+}
+
+const NO_PART = { bodies: [] } as unknown as RunView['inputs'];
+export const AS_DRAWN: Laying = { matrix: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0], distance: 0, whole: 0 };
+
+/** The difference of the second from the first; null while something of it is missing. */
+export function useDifference(first: Shown | null, second: Shown | null): Difference | null {
+  const laying = useLaying(first?.run ?? null, second?.run ?? null);
+  const parts = usePartsApart(first, second, laying);
+  const difference = useMemo(
+    () => (first && second && laying ? differenceOf(first, second, laying) : null),
+    [first, second, laying],
+  );
+  return useMemo(() => difference && { ...difference, parts }, [difference, parts]);
+}
+
+/** The same of two results that lie on each other so, without what was added or removed. */
+export function differenceOf(first: Shown, second: Shown, laying: Laying): Omit<Difference, 'parts'> | null {
+  const { surface, grid } = first.data;
+  const [theirs, theirSurface] = [second.data.grid, second.data.surface];
+  if (!surface || !grid || !theirs || !theirSurface || first.field.id !== second.field.id) return null;
+  const same = laying === AS_DRAWN && grid.gridKey === theirs.gridKey;
+  const there = same ? null : placesThere(surface, grid, theirs, laying.matrix);
+  const values = differenceFrames(first.view.values, there ? at(second, theirSurface, there) : second.view.values);
+  const atNodes = there ? derived(second.field.nodes, 1, (all) => there.nodes.read(all)) : second.field.nodes;
+  const nodes = differenceOfNodes(first.field.nodes, atNodes);
+  const [mine, others] = [first.field.nodeTimes, second.field.nodeTimes];
+  const nodeTimes = later(mine, there ? there.nodes.read(others) : others);
+  const times = later(first.view.times, there ? withNone(there.surface.read(others)) : second.view.times);
+  const reach = reachOf(first, surface, grid, values, nodes);
+  const view: FieldView = {
+    ...first.view,
+    values,
+    nodes,
+    nodeTimes,
+    times,
+    profile: null,
+    core: null,
+    inserts: null,
+    range: [-reach, reach],
+    map: 'diverging',
+    brush: null,
+    end: Math.max(first.view.end, second.view.end),
+    deformed: null,
+  };
+  const field: ShownField = {
+    ...first.field,
+    nodes,
+    nodeTimes,
+    range: view.range as [number, number],
+    end: view.end,
+    wallValues: null,
+    atVertices: first.field.atVertices && atVertices(first.field.atVertices, values, surface),
+    inserts: null,
+    profile: null,
+  };
+  return { surface, view, field, resampled: !same };
+}
+
+/** Differences at the vertices, for a legend that counts them. */
+function atVertices(
+  { offset }: NonNullable<ShownField['atVertices']>,
+  frames: ValueFrames,
+  surface: SurfaceMap,
+): ShownField['atVertices'] {
+  const values = atStart(frames);
+  return { values, offset, counted: { values, areas: areasOf(surface) } };
+}
+
+/** Values of the only frame; NaN where there is none. */
+function atStart(frames: ValueFrames): Float32Array {
+  const all = new Float32Array(frames.n);
+  frames.write(0, all);
+  return all.map((v) => (v >= NO_VALUE / 2 ? NaN : v));
+}
+
+interface There {
+  surface: NodeReader;
+  nodes: NodeReader;
+  /** Of every vertex of the first surface: its place on the second part, m, and the side of the wall it lies on there. */
+  places: Float32Array;
+  sides: Uint8Array;
+}
+
+/** Places of the first run's surface and nodes, read on the second one's grid. */
+function placesThere(surface: SurfaceMap, grid: ViewGrid, theirs: ViewGrid, matrix: readonly number[]): There {
+  const n = surface.positions.length / 3;
+  const places = moved(surface.positions, matrix);
+  const normals = vertexNormals(surface);
+  const inwards = new Float32Array(3 * n);
+  const sides = new Uint8Array(n);
+  for (let v = 0; v < n; v++) {
+    const normal = turned(matrix, vertexAt(normals, v));
+    sides[v] = sideOfNormal(...normal);
+    for (let d = 0; d < 3; d++) inwards[3 * v + d] = -theirs.mapper.inset * normal[d];
+  }
+  return {
+    surface: new NodeReader(theirs, places, inwards),
+    nodes: new NodeReader(theirs, moved(grid.centroid, matrix)),
+    places,
+    sides,
+  };
+}
+
+/** Values of the second run at the vertices of the first one's surface. */
+function at({ field }: Shown, theirSurface: SurfaceMap, there: There): ValueFrames {
+  if (field.atVertices) {
+    const reach = SAME_PART * longestSide(theirSurface.positions);
+    const values = field.atVertices.values;
+    return stillFrames(withNone(carriedOver(meshOf(theirSurface), values, { positions: there.places }, reach, 1)));
+  }
+  const wall = field.wallValues;
+  if (wall) {
+    const [low, high] = [0, 1].map((side) => {
+      const ofSide = Float32Array.from({ length: wall.length / 2 }, (_, i) => wall[2 * i + side]);
+      return there.surface.read(ofSide);
+    });
+    return stillFrames(withNone(low.map((v, p) => (there.sides[p] ? high[p] : v))));
+  }
+  return {
+    n: there.surface.n,
+    times: field.nodes.times,
+    write: (frame, out) => {
+      out.set(there.surface.read(field.nodes.at(frame)));
+      for (let p = 0; p < out.length; p++) if (out[p] !== out[p]) out[p] = NO_VALUE;
+    },
+  };
+}
+
+const withNone = (values: Float32Array): Float32Array => values.map((v) => (v === v ? v : NO_VALUE));
+
+const later = (a: Float32Array, b: Float32Array): Float32Array =>
+  a.map((t, i) => (b[i] > t || b[i] !== b[i] ? b[i] : t));
+
+/** Half the span that the differences take up, without the last half per cent of the part; never 0. */
+function reachOf(
+  { field }: Shown,
+  surface: SurfaceMap,
+  grid: ViewGrid,
+  values: ValueFrames,
+  nodes: ReturnType<typeof differenceOfNodes>,
+): number {
+  const far = ([low, high]: readonly [number, number]) => Math.max(Math.abs(low), Math.abs(high));
+  const ofField = far(field.range);
+  if (field.atVertices || field.wallValues) {
+    return far(weightedRange(atStart(values), areasOf(surface), 0.005)) || LEAST * ofField || LEAST;
+  }
+  // All instants together: where one front is a little ahead, little of the part differs by much for a short time.
+  const step = Math.max(1, Math.floor(nodes.times.length / LOOKED_AT));
+  const frames = nodes.times.flatMap((_, k) => (k % step ? [] : [nodes.at(nodes.times.length - 1 - k)]));
+  const all = Float32Array.from({ length: frames.length * grid.nNodes }, (_, i) => {
+    return frames[Math.floor(i / grid.nNodes)][i % grid.nNodes];
+  });
+  const weights = Float32Array.from({ length: all.length }, (_, i) => grid.nodeVolume[i % grid.nNodes]);
+  return far(weightedRange(all, weights, 0.005)) || LEAST * ofField || LEAST;
+}
+
+/** Scale of a difference that is 0 all over, over the field's own. */
+const LEAST = 1e-3;
+
+const moved = (positions: ArrayLike<number>, matrix: readonly number[]): Float32Array => {
+  const out = new Float32Array(positions.length);
+  for (let v = 0; v < out.length / 3; v++) out.set(placed(matrix, vertexAt(positions, v)), 3 * v);
+  return out;
+};
+
+/** What was added to the part of the first run and what removed, where they are not the same part. */
+function usePartsApart(first: Shown | null, second: Shown | null, laying: Laying | null): Difference['parts'] {
+  const [a, b] = [first?.data.surface ?? null, second?.data.surface ?? null];
+  return useMemo(() => {
+    if (!a || !b || !laying || laying === AS_DRAWN) return null;
+    const apart = SAME_PLACE * longestSide(a.positions);
+    const back = inverse(laying.matrix);
+    const [more, less] = [
+      apartFrom(meshOf(b), new SurfaceTree(meshOf(a)), back, apart).outside,
+      apartFrom(meshOf(a), new SurfaceTree(meshOf(b)), laying.matrix, apart).outside,
+    ];
+    return { added: only(b, more, back), removed: only(a, less, AS_DRAWN.matrix) };
+  }, [a, b, laying]);
+}
+
+/** Some triangles of a surface, moved. */
+function only({ positions, triangles }: SurfaceMap, list: readonly number[], matrix: readonly number[]): DrawMesh {
+  const corners = list.flatMap((i) => [triangles[3 * i], triangles[3 * i + 1], triangles[3 * i + 2]]);
+  return {
+    positions: Float32Array.from(corners.flatMap((v): Vec3 => placed(matrix, vertexAt(positions, v)))),
+    triangles: Uint32Array.from(corners.keys()),
+  };
+}
