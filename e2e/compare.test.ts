@@ -44,11 +44,63 @@ describe('variants side by side', () => {
     await blur();
     await run();
     await station('7');
+    await press(page, 'Numbers', '[role="radio"]');
     await page.waitForSelector('[data-testid="compared"]');
     const text = await table();
     expect(text).toMatch(/Will it fill\?\s+Good/);
     expect(text).toMatch(/Pressure needed[\s\S]*?MPa[\s\S]*?better/);
     expect(text).toContain('(first)');
+  });
+
+  it('both stand side by side, linked; what is let go of goes its own way', async () => {
+    await press(page, 'Views', '[role="radio"]');
+    const shows = (pane: number, what: string) =>
+      page.waitForSelector(`[data-testid="pane-${pane}"][data-shown="${what}"][aria-busy="false"]`);
+    await shows(1, 'fillTime');
+    await shows(2, 'fillTime');
+    const scale = () =>
+      page.$$eval('[data-testid="pane-scale"]', (all) => all.map((e) => (e as HTMLElement).innerText));
+    const [one, other] = await scale();
+    expect(one).toBe(other);
+    await choose(page, 'Field compared', 'Pressure');
+    await shows(2, 'pressure');
+    await press(page, 'Own', '[role="radio"]');
+    await page.waitForFunction(() => {
+      const all = [...document.querySelectorAll<HTMLElement>('[data-testid="pane-scale"]')].map((e) => e.innerText);
+      return all.length === 2 && all[0] !== all[1];
+    });
+    await press(page, 'In common', '[role="radio"]');
+    await press(page, 'Field', 'button[aria-pressed]');
+    await choose(page, 'Field of this view', 'Fill time');
+    await shows(2, 'fillTime');
+    await shows(1, 'pressure');
+    await press(page, 'Field', 'button[aria-pressed]');
+    await shows(2, 'pressure');
+    // The play head of the strip moves both, unless the clock is let go.
+    await press(page, 'Clock', 'button[aria-pressed]');
+    await page.waitForSelector('input[aria-label="Moment of this view"]');
+    await press(page, 'Clock', 'button[aria-pressed]');
+    await page.waitForFunction(() => !document.querySelector('input[aria-label="Moment of this view"]'));
+  });
+
+  it('the difference stands on the part of the first, the divider is moved by keys alone', async () => {
+    await press(page, 'Difference', '[role="radio"]');
+    await page.waitForSelector('[data-testid="pane-2"][data-shown="pressure difference"]');
+    const legend = await page.$eval('[aria-label^="Legend: Pressure, difference"]', (e) => {
+      return e.getAttribute('data-legend-range')!.split(',').map(Number);
+    });
+    expect(legend[0]).toBe(-legend[1]);
+    expect(legend[1]).toBeGreaterThan(0);
+    await press(page, 'Divider', '[role="radio"]');
+    await page.focus('[role="separator"][aria-label^="Divider"]');
+    await page.keyboard.press('ArrowRight');
+    await page.keyboard.press('ArrowRight');
+    await page.waitForSelector('[role="separator"][aria-valuenow="54"]');
+    await page.keyboard.press('Home');
+    await page.waitForSelector('[role="separator"][aria-valuenow="0"]');
+    await press(page, 'Row', '[role="radio"]');
+    await press(page, 'Values', '[role="radio"]');
+    await press(page, 'Numbers', '[role="radio"]');
   });
 
   it('only what differs is left where one wants that, and goes out as a table', async () => {
