@@ -35,11 +35,21 @@ export const isUnderWay = (status: RunStatus): boolean => status === 'queued' ||
 const date = z.iso.datetime();
 const name = z.string().trim().min(1);
 
+/** Colours a variant can be marked with. */
+export const VARIANT_COLOURS = ['copper', 'petrol', 'moss', 'straw', 'plum', 'ink'] as const;
+const variantColourSchema = z.enum(VARIANT_COLOURS);
+export type VariantColour = z.infer<typeof variantColourSchema>;
+const note = z.string().max(2000);
+
 const variantSchema = z.object({
   id: z.string(),
   projectId: z.string(),
   parentId: z.string().nullable(),
   name: z.string(),
+  /** What its maker says of it. */
+  note,
+  starred: z.boolean(),
+  colour: variantColourSchema.nullable(),
   inputs: inputsSchema,
   /** Grows with every change. */
   version: z.number(),
@@ -221,6 +231,11 @@ export const ROUTES = {
       /** The one that the change was made on: a stale one is refused. */
       version: z.number().int(),
       name: name.max(60).optional(),
+      note: note.optional(),
+      starred: z.boolean().optional(),
+      colour: variantColourSchema.nullable().optional(),
+      /** Another one of its project, or none, that it is shown under. */
+      parentId: reference.nullable().optional(),
       inputs: inputsSchema.optional(),
       deleted: z.boolean().optional(),
     }),

@@ -162,6 +162,21 @@ describe('variants', () => {
     expect((await viewProject(db, project.id))?.variants[0].version).toBe(2);
   });
 
+  it('carry note, star and colour, and stand under another one of their project', async () => {
+    const project = await createProject(db, 'Tree', inputs);
+    const first = (await viewProject(db, project.id))!.variants[0];
+    const hot = await branchVariant(db, first.id, 'Hot');
+    const gate = await branchVariant(db, first.id, 'Gate');
+    const marked = await changeVariant(db, hot.id, { version: 1, note: 'too hot', starred: true, colour: 'plum' });
+    expect(marked).toMatchObject({ note: 'too hot', starred: true, colour: 'plum', inputs: hot.inputs, version: 2 });
+    const moved = await changeVariant(db, gate.id, { version: 1, parentId: hot.id });
+    expect(moved).toMatchObject({ parentId: hot.id, note: '', starred: false, colour: null });
+    const other = (await viewProject(db, (await createProject(db, 'Another', inputs)).id))!.variants[0];
+    for (const parentId of [gate.id, hot.id, other.id, 'nobody'])
+      await expect(changeVariant(db, hot.id, { version: 2, parentId })).rejects.toThrow('another one of its project');
+    expect((await changeVariant(db, gate.id, { version: 2, parentId: null })).parentId).toBeNull();
+  });
+
   it('that was deleted is not run, branched or changed', async () => {
     const project = await createProject(db, 'Deleted', inputs);
     const id = (await viewProject(db, project.id))?.variants[0].id ?? '';

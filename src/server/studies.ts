@@ -4,6 +4,7 @@ import { inputKey } from '../core/model/inputKey';
 import type { Inputs } from '../core/model/study';
 import type { Database } from '../store/db/client';
 import { projects, runs, variants, type ProjectRow, type RunRow, type VariantRow } from '../store/db/schema';
+import { mayStandUnder } from '../core/model/variantTree';
 import { wholeOf } from '../core/model/shots';
 import { checkAllShots } from '../core/pipeline/partFacts';
 import { hasResults, isUnderWay, type GeometryView } from '../runtime/wire';
@@ -32,6 +33,9 @@ async function insertVariant(db: Database, projectId: string, parentId: string |
     projectId,
     parentId,
     name,
+    note: '',
+    starred: false,
+    colour: null,
     inputs,
     version: 1,
     createdAt: new Date(),
@@ -144,11 +148,27 @@ export async function branchVariant(
   return insertVariant(db, parent.projectId, parent.id, name, wholeOf(inputs ?? parent.inputs));
 }
 
+/** @throws RequestError when a variant can not be shown under that one. */
+async function requireParent(db: Database, variant: VariantRow, parentId: string): Promise<void> {
+  const own = await db.select().from(variants).where(eq(variants.projectId, variant.projectId));
+  if (!own.some((v) => v.id === parentId) || !mayStandUnder(own, variant.id, parentId))
+    throw new RequestError(
+      'A variant stands under another one of its project, not under itself or one of its own.',
+      'Choose another place for it.',
+    );
+}
+
 /** Changes a variant from the version that is named. @throws RequestError with the variant as it is, when it has changed since. */
 export async function changeVariant(
   db: Database,
   id: string,
-  { version, ...change }: { version: number; name?: string; inputs?: Inputs; deleted?: boolean },
+  {
+    version,
+    ...change
+  }: Partial<Pick<VariantRow, 'name' | 'note' | 'starred' | 'colour' | 'parentId' | 'inputs'>> & {
+    version: number;
+    deleted?: boolean;
+  },
 ): Promise<VariantRow> {
   const variant = await requireVariant(db, id, change.deleted === false);
   if (change.deleted) {
@@ -159,13 +179,14 @@ export async function changeVariant(
     if (left.length <= 1)
       throw new RequestError('A project keeps at least one variant.', 'Branch another one first.', 409);
   }
-  const patch: Partial<VariantRow> = { version: version + 1 };
-  if (change.name !== undefined) patch.name = change.name;
-  if (change.inputs !== undefined) {
-    await requireSurfaces(db, change.inputs, variant.inputs);
-    patch.inputs = wholeOf(change.inputs);
+  const { inputs, deleted, ...labels } = change;
+  const patch: Partial<VariantRow> = { ...labels, version: version + 1 };
+  if (inputs !== undefined) {
+    await requireSurfaces(db, inputs, variant.inputs);
+    patch.inputs = wholeOf(inputs);
   }
-  if (change.deleted !== undefined) patch.deletedAt = change.deleted ? new Date() : null;
+  if (labels.parentId) await requireParent(db, variant, labels.parentId);
+  if (deleted !== undefined) patch.deletedAt = deleted ? new Date() : null;
   // In one statement, so that of two saves of the same version one is stale.
   const changed = await db
     .update(variants)

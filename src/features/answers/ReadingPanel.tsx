@@ -1,9 +1,8 @@
 'use client';
 
-import { CircleAlert, CircleCheck, CircleX, MapPin, Wand } from 'lucide-react';
+import { MapPin, Wand } from 'lucide-react';
 import { useState } from 'react';
 import type { Answer, Suggestion } from '@/core/results/answer';
-import type { Verdict } from '@/core/results/rules';
 import { formatRelative } from '../ui/relativeTime';
 import { freshName, latestRun, useStudy } from '../study/store';
 import { usePreview } from '../study/previewWork';
@@ -11,6 +10,7 @@ import { useShownField, useShownRun } from '../study/useShown';
 import { useBench } from '../study/bench';
 import { mainView, useView } from '../study/view';
 import { Button } from '../ui/controls';
+import { VERDICT_LOOKS } from '../ui/VerdictIcon';
 import { CoolingReading } from '../cooling/CoolingReading';
 import { PartReading } from '../part/PartReading';
 import { TabSearch } from './TabSearch';
@@ -124,15 +124,9 @@ function CoarseLegend({ kind }: { kind: 'preview' | 'gate-map' }) {
   );
 }
 
-const VERDICTS: Record<Verdict, { word: string; Icon: typeof CircleCheck; colour: string }> = {
-  good: { word: 'Good', Icon: CircleCheck, colour: 'text-good' },
-  watch: { word: 'Watch', Icon: CircleAlert, colour: 'text-watch' },
-  problem: { word: 'Problem', Icon: CircleX, colour: 'text-problem' },
-};
-
 /** One question, open or folded to its verdict: the first and every problem stand open. */
 function AnswerCard({ answer, first }: { answer: Answer; first: boolean }) {
-  const { word, Icon, colour } = VERDICTS[answer.verdict];
+  const { word, Icon, colour } = VERDICT_LOOKS[answer.verdict];
   const [open, setOpen] = useState(first || answer.verdict === 'problem');
   const where = answer.where;
   const fly = () => {

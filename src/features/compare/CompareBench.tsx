@@ -3,11 +3,19 @@
 import { Crown } from 'lucide-react';
 import { useMemo } from 'react';
 import { MOST_COMPARED } from '@/core/results/compare';
-import { inputDifferences } from '@/core/results/inputDifferences';
 import { hasResults, type RunView } from '@/runtime/wire';
 import { useStudy } from '../study/store';
 import { Select } from '../ui/controls';
-import { timeOf, toggle, useChoices, useCompare, useComparedRuns, useRunsOf, type Choice } from './compared';
+import {
+  timeOf,
+  toggle,
+  useChoices,
+  useCompare,
+  useComparedRuns,
+  useRunsOf,
+  whatDiffered,
+  type Choice,
+} from './compared';
 import { ViewFields } from './ViewFields';
 
 const NEWEST = 'newest';
@@ -112,10 +120,4 @@ function RunChoice({
       />
     </div>
   );
-}
-
-function whatDiffered(run: RunView, next: RunView): string {
-  const [first, ...rest] = inputDifferences(run.inputs, next.inputs);
-  if (!first) return 'same inputs';
-  return `${first.label} ${first.from}${rest.length ? ` and ${rest.length} more` : ''}`;
 }

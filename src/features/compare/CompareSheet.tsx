@@ -1,6 +1,6 @@
 'use client';
 
-import { ArrowDown, ArrowUp, CircleAlert, CircleCheck, CircleX, Copy, Download, Equal } from 'lucide-react';
+import { ArrowDown, ArrowUp, Copy, Download, Equal } from 'lucide-react';
 import { useMemo } from 'react';
 import {
   CHANGE_WORDS,
@@ -9,7 +9,6 @@ import {
   compareVerdicts,
   differenceText,
   valueText,
-  VERDICT_WORDS,
   type Change,
   type ComparedCell,
   type ComparedRow,
@@ -21,6 +20,7 @@ import { toast } from 'sonner';
 import { useStudy } from '../study/store';
 import { download } from '../ui/download';
 import { Button, Choice } from '../ui/controls';
+import { VERDICT_LOOKS } from '../ui/VerdictIcon';
 import { CompareCharts } from './CompareCharts';
 import { useChoices, useComparedRuns, useCompare, type ComparedRun } from './compared';
 import { Panes } from './Panes';
@@ -160,17 +160,11 @@ function Numbers({ runs, rows }: { runs: readonly ComparedRun[]; rows: readonly 
   );
 }
 
-const MARKS: Record<Verdict, { Icon: typeof Copy; colour: string }> = {
-  good: { Icon: CircleCheck, colour: 'text-good' },
-  watch: { Icon: CircleAlert, colour: 'text-watch' },
-  problem: { Icon: CircleX, colour: 'text-problem' },
-};
-
 function VerdictMark({ verdict }: { verdict: Verdict }) {
-  const { Icon, colour } = MARKS[verdict];
+  const { Icon, colour, word } = VERDICT_LOOKS[verdict];
   return (
     <span className={`flex items-center gap-1 ${colour}`}>
-      <Icon size={13} /> {VERDICT_WORDS[verdict]}
+      <Icon size={13} /> {word}
     </span>
   );
 }

@@ -3,11 +3,12 @@ import { useMemo } from 'react';
 import { create } from 'zustand';
 import { MOST_COMPARED, type Compared } from '@/core/results/compare';
 import { errorsOf } from '@/core/pipeline/gridError';
-import { hasResults, type RunView } from '@/runtime/wire';
+import { inputDifferences } from '@/core/results/inputDifferences';
+import type { RunView } from '@/runtime/wire';
 import { api } from '../study/api';
 import type { Manifest } from '@/runtime/manifest';
 import { partQuery, useUnchanged } from '../study/runData';
-import { useStudy, type StudyState } from '../study/store';
+import { newestResult, useStudy, type StudyState } from '../study/store';
 import type { Link } from '../study/view';
 
 /** A variant that is compared, by one of its runs; null: by its newest with a result. */
@@ -49,13 +50,10 @@ export const useCompare = create<CompareState>((set) => ({
   set: (patch) => set(patch),
 }));
 
-const newestOf = (s: Pick<StudyState, 'runs'>, variantId: string): RunView | undefined =>
-  s.runs.find((r) => r.variantId === variantId && hasResults(r.status));
-
 /** What is compared as long as nobody has chosen: the present variant, behind the one it was branched from. */
 function usual(s: StudyState): Choice[] {
   const present = s.variants.find((v) => v.id === s.variantId);
-  const withResult = s.variants.filter((v) => newestOf(s, v.id));
+  const withResult = s.variants.filter((v) => newestResult(s, v.id));
   const first = withResult.find((v) => v.id === present?.parentId);
   const ids = [...new Set([first?.id, present?.id, ...withResult.map((v) => v.id)])];
   return ids
@@ -83,7 +81,7 @@ export function toggle(choices: readonly Choice[], variantId: string): Choice[] 
 
 /** Runs with a result of each variant, newest first; empty until they have come. */
 export function useRunsOf(variantIds: readonly string[]): ReadonlyMap<string, readonly RunView[]> {
-  const newest = useStudy((s) => variantIds.map((id) => newestOf(s, id)?.id ?? '').join());
+  const newest = useStudy((s) => variantIds.map((id) => newestResult(s, id)?.id ?? '').join());
   const found = useUnchanged(
     useQueries({
       queries: variantIds.map((id, k) => ({
@@ -116,7 +114,7 @@ export function useComparedRuns(): readonly ComparedRun[] {
     () =>
       choices.flatMap(({ variantId, runId }) => {
         const own = all.get(variantId) ?? [];
-        const run = runId ? own.find((r) => r.id === runId) : newestOf({ runs }, variantId);
+        const run = runId ? own.find((r) => r.id === runId) : newestResult({ runs }, variantId);
         const name = variants.find((v) => v.id === variantId)?.name;
         return run?.summary && name ? [{ run, name, variantId, earlier: runId !== null }] : [];
       }),
@@ -151,3 +149,10 @@ export function useComparedRuns(): readonly ComparedRun[] {
 /** When a run was asked for, for its name in a list. */
 export const timeOf = ({ createdAt }: Pick<RunView, 'createdAt'>): string =>
   new Date(createdAt).toLocaleString('en-GB', { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
+
+/** What a run was made with otherwise than the one after it, in few words. */
+export function whatDiffered(run: RunView, next: RunView): string {
+  const [first, ...rest] = inputDifferences(run.inputs, next.inputs);
+  if (!first) return 'same inputs';
+  return `${first.label} ${first.from}${rest.length ? ` and ${rest.length} more` : ''}`;
+}

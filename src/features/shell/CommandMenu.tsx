@@ -43,6 +43,7 @@ function actions(): Action[] {
     { label: 'Place a probe', keys: 'P', run: () => bench.set({ station: 'answers', aim: { for: 'probe' } }) },
     { label: 'Place a gate', keys: 'G', run: () => bench.set({ station: 'feed', aim: { for: 'gate' } }) },
     { label: 'Branch a variant', keys: 'B', run: () => void study.branch(freshName(study.variants, 'Variant')) },
+    { label: 'All variants as a tree', keys: 'V', run: () => window.dispatchEvent(new Event('bellows:variants')) },
     { label: 'Undo', keys: 'Ctrl Z', run: study.undo },
     { label: 'Redo', keys: 'Shift Ctrl Z', run: study.redo },
     ...STATIONS.map((station, i) => ({

@@ -16,7 +16,7 @@ import { pickForShape } from '../study/shapeActions';
 import { turnPart, turnTo } from '../part/bodyActions';
 import { holdFace } from '../part/InsertPanel';
 import { useMapView, useParting, useScene } from '../part/useScene';
-import { presentPart, presentInputs, useStudy } from '../study/store';
+import { presentPart, presentInputs, useStudy, wholeResult } from '../study/store';
 import { drawChannelTo } from '../cooling/lineActions';
 import { useBlock } from '../cooling/useBlock';
 import { useChannelPlan, useCoolingMarks } from '../cooling/useCoolingMarks';
@@ -28,6 +28,7 @@ import { useDrawPlan, useFeedMarks, useOutletMarks } from '../feed/useFeedMarks'
 import { PreviewNote, useCoarse } from '../feed/useCoarse';
 import { useFeedResult } from '../feed/useFeedResult';
 import { useFieldView, useShownField, useShownRun } from '../study/useShown';
+import { timeOf } from '../compare/compared';
 import { ResinSheet } from '../resin/ResinSheet';
 import { aimOf, useBench } from '../study/bench';
 import { ViewContext, eyeOf, headOf, useView } from '../study/view';
@@ -44,6 +45,7 @@ const Viewport = dynamic(() => import('@/viewer/Viewport'), { ssr: false });
 export function Stage() {
   const inputs = useStudy((s) => presentInputs(s));
   const { run, live, outdated } = useShownRun();
+  const opened = useStudy((s) => s.opened !== null && wholeResult(s) === s.opened);
   const { data, field } = useShownField(run, live);
   const stored = useFieldView(run, data, field);
   const { station, aim, selectedGate, selectedNeedle, draft } = useBench();
@@ -238,11 +240,12 @@ export function Stage() {
         onReady={markReady}
       />
       {coarse && view && !mapView && <PreviewNote kind={coarse.kind} />}
-      {outdated && view && !mapView && !coarse && (
+      {outdated && !opened && view && !mapView && !coarse && (
         <p className="bg-sheet border-copper pointer-events-none absolute top-2.5 left-1/2 -translate-x-1/2 rounded-full border px-3 py-0.5 text-[12px]">
           {outdated === 'inputs' ? 'Result of earlier inputs' : 'Result of an earlier solver'}
         </p>
       )}
+      <OpenedNote />
       {view && !mapView && !coarse && !live && failsItsChecks(run?.id ?? null) && (
         <p className="bg-sheet border-problem text-problem pointer-events-none absolute bottom-2.5 left-1/2 -translate-x-1/2 rounded-full border px-3 py-0.5 text-[12px] font-medium">
           {FAILED_CHECKS}
@@ -298,6 +301,24 @@ function Empty() {
         </Button>
       </div>
     </div>
+  );
+}
+
+/** Tells that an earlier result is looked at, and leads back. */
+function OpenedNote() {
+  const opened = useStudy((s) => (wholeResult(s) === s.opened ? s.opened : null));
+  if (!opened) return null;
+  return (
+    <p className="bg-sheet border-copper absolute top-2.5 left-1/2 flex -translate-x-1/2 items-center gap-2 rounded-full border py-0.5 pr-1 pl-3 text-[12px]">
+      Result of {timeOf(opened)}
+      <button
+        type="button"
+        className="text-petrol hover:bg-well rounded-full px-2"
+        onClick={() => useStudy.getState().openRun(null)}
+      >
+        Back to the newest
+      </button>
+    </p>
   );
 }
 

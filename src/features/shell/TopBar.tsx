@@ -1,14 +1,12 @@
 'use client';
 
-import { Download, GitBranch, Pencil, Play, Redo2, Search, Square, SunMoon, Trash2, Undo2 } from 'lucide-react';
+import { Download, GitBranch, ListTree, Pencil, Play, Redo2, Search, Square, SunMoon, Trash2, Undo2 } from 'lucide-react';
 import Link from 'next/link';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
-import { isUnderWay } from '@/runtime/wire';
 import { cancelRun, useLive } from '../study/liveRun';
 import {
   freshName,
-  isOutOfDate,
   outOfDate,
   latestResult,
   latestRun,
@@ -16,10 +14,10 @@ import {
   problemsOf,
   runUnderWay,
   useStudy,
-  type StudyState,
 } from '../study/store';
 import { useBench } from '../study/bench';
 import { Button } from '../ui/controls';
+import { STATE_TITLE, StateMark, useVariantStates } from '../variants/StateMark';
 import { BellowsMark } from './BellowsMark';
 import { MENU, MENU_ITEM } from './menuStyle';
 import { RenameField } from './RenameField';
@@ -53,34 +51,16 @@ export function TopBar() {
   );
 }
 
-/** What became of a variant, as a word for its chip. */
-function variantState(s: StudyState, id: string): 'none' | 'running' | 'current' | 'outdated' | 'failed' {
-  const runs = s.runs.filter((r) => r.variantId === id);
-  if (runs.some((r) => isUnderWay(r.status))) return 'running';
-  const result = runs.find((r) => r.status === 'filled' || r.status === 'stalled');
-  const variant = s.variants.find((v) => v.id === id);
-  if (!result || !variant) return runs.length ? 'failed' : 'none';
-  return isOutOfDate(result, variant) ? 'outdated' : 'current';
-}
-
-const CHIP_TITLE = {
-  none: 'not run yet',
-  running: 'run under way',
-  current: 'result up to date',
-  outdated: 'result out of date: inputs or solver changed since',
-  failed: 'no result',
-};
-
 function Variants() {
   const variants = useStudy((s) => s.variants);
   const present = useStudy((s) => s.variantId);
-  const states = useStudy((s) => s.variants.map((v) => variantState(s, v.id)).join());
+  const states = useVariantStates();
   const { selectVariant, branch } = useStudy.getState();
   const [renaming, setRenaming] = useState<string | null>(null);
   return (
     <div className="flex min-w-0 items-center gap-1" role="group" aria-label="Variants">
       <div className="flex min-w-0 gap-1 overflow-x-auto py-1 [scrollbar-width:none]">
-        {variants.map((v, i) =>
+        {variants.map((v) =>
           renaming === v.id ? (
             <RenameField
               key={v.id}
@@ -99,12 +79,12 @@ function Variants() {
               <button
                 type="button"
                 aria-pressed={v.id === present}
-                title={`${v.name}: ${CHIP_TITLE[states.split(',')[i] as keyof typeof CHIP_TITLE]}`}
+                title={`${v.name}: ${STATE_TITLE[states[v.id]]}`}
                 onClick={() => selectVariant(v.id)}
                 onDoubleClick={() => setRenaming(v.id)}
                 className="flex max-w-40 items-center gap-1.5 truncate pr-1.5 pl-2.5"
               >
-                <StateMark state={states.split(',')[i]} variantId={v.id} />
+                <StateMark state={states[v.id]} variantId={v.id} />
                 <span className="truncate">{v.name}</span>
               </button>
               {v.id === present && <VariantMenu id={v.id} onRename={() => setRenaming(v.id)} />}
@@ -112,6 +92,15 @@ function Variants() {
           ),
         )}
       </div>
+      <Button
+        look="quiet"
+        className="px-1.5"
+        title="All variants as a tree (V)"
+        aria-label="All variants as a tree"
+        onClick={() => window.dispatchEvent(new Event('bellows:variants'))}
+      >
+        <ListTree size={14} />
+      </Button>
       <Button
         look="quiet"
         className="px-1.5"
@@ -123,29 +112,6 @@ function Variants() {
       </Button>
     </div>
   );
-}
-
-/** Of a run under way: filled as far as it is. Nothing turns: every turn would draw the whole page anew. */
-function ProgressMark({ variantId }: { variantId: string }) {
-  const run = useStudy((s) => s.runs.find((r) => r.variantId === variantId && isUnderWay(r.status))?.id);
-  const share = useLive((s) => (run && s.progress[run]?.share) || 0);
-  return (
-    <span
-      className="border-copper size-2.5 shrink-0 rounded-full border"
-      style={{ background: `conic-gradient(var(--copper) ${100 * share}%, transparent 0)` }}
-    />
-  );
-}
-
-function StateMark({ state, variantId }: { state: string; variantId: string }) {
-  if (state === 'running') return <ProgressMark variantId={variantId} />;
-  const look = {
-    none: 'border-soft border',
-    current: 'bg-good',
-    outdated: 'border-2 border-copper',
-    failed: 'border-2 border-problem',
-  }[state];
-  return <span className={`size-2 shrink-0 rounded-full ${look}`} />;
 }
 
 function VariantMenu({ id, onRename }: { id: string; onRename: () => void }) {

@@ -21,6 +21,7 @@ import { Rail } from './Rail';
 import { ShortcutsDialog } from './ShortcutsDialog';
 import { Beside } from './Beside';
 import { Stage } from './Stage';
+import { VariantDrawer } from '../variants/VariantDrawer';
 import { TopBar } from './TopBar';
 import { useKeyboard } from './useKeyboard';
 
@@ -53,6 +54,7 @@ function Page() {
   }, []);
   const [menu, setMenu] = useState(false);
   const [help, setHelp] = useState(false);
+  const [tree, setTree] = useState(false);
   const bench = usePanelRef();
   const reading = usePanelRef();
   const layout = useDefaultLayout({
@@ -60,12 +62,11 @@ function Page() {
     storage: typeof window === 'undefined' ? subscribeNothing : localStorage,
   });
   useEffect(() => {
-    const open = (e: Event) => (e.type === 'bellows:menu' ? setMenu(true) : setHelp(true));
-    window.addEventListener('bellows:menu', open);
-    window.addEventListener('bellows:help', open);
+    const dialogs = { 'bellows:menu': setMenu, 'bellows:help': setHelp, 'bellows:variants': setTree };
+    const open = (e: Event) => dialogs[e.type as keyof typeof dialogs](true);
+    for (const name of Object.keys(dialogs)) window.addEventListener(name, open);
     return () => {
-      window.removeEventListener('bellows:menu', open);
-      window.removeEventListener('bellows:help', open);
+      for (const name of Object.keys(dialogs)) window.removeEventListener(name, open);
     };
   }, []);
   return (
@@ -118,6 +119,7 @@ function Page() {
       <ImportDialog />
       <CommandMenu open={menu} onOpenChange={setMenu} />
       <ShortcutsDialog open={help} onOpenChange={setHelp} />
+      <VariantDrawer open={tree} onOpenChange={setTree} />
     </div>
   );
 }

@@ -22,6 +22,7 @@ export const SHORTCUTS: readonly [keys: string, what: string][] = [
   ['I', 'Isolate the chosen bodies, or show all again'],
   ['Delete', 'Delete the chosen gate, line or bodies'],
   ['B', 'Branch a variant'],
+  ['V', 'All variants as a tree'],
   ['Esc', 'Leave placing, let go of a choice'],
   ['?', 'This list'],
 ];
@@ -75,6 +76,7 @@ export function onKey(event: KeyboardEvent): void {
   if (key === 'g') return act(() => bench.set({ station: 'feed', aim: { for: 'gate' } }));
   if (key === 'p')
     return act(() => bench.set({ station: 'answers', aim: bench.aim?.for === 'probe' ? null : { for: 'probe' } }));
+  if (key === 'v') return act(() => window.dispatchEvent(new Event('bellows:variants')));
   if (key === 'b') return act(() => void study.branch(freshName(study.variants, 'Variant')));
   if (event.key === 'Delete' || event.key === 'Backspace')
     return act(() =>

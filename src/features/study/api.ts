@@ -22,6 +22,7 @@ import {
   type VariantView,
 } from '@/runtime/wire';
 import type { z } from 'zod';
+import type { VariantChange } from './saves';
 
 /** What the server refused or failed to do, with what to do about it. */
 export class ApiError extends Error {
@@ -125,7 +126,7 @@ export const api = {
   createProject: (name: string) => ask(ROUTES.createProject, { name }),
   changeProject: (id: string, change: { name?: string; deleted?: boolean }) => ask(ROUTES.changeProject, change, id),
   branch: (parentId: string, name: string, inputs?: Inputs) => ask(ROUTES.branch, { parentId, name, inputs }),
-  changeVariant: (id: string, change: { version: number; name?: string; inputs?: Inputs; deleted?: boolean }) =>
+  changeVariant: (id: string, change: VariantChange & { version: number; deleted?: boolean }) =>
     ask(ROUTES.changeVariant, change, id),
   run: (variantId: string) => ask(ROUTES.startRun, { variantId }),
   runById: (id: string) => ask(ROUTES.run, undefined, id),

@@ -1,12 +1,11 @@
 import { mergeInputs, same } from '@/core/model/mergeInputs';
-import type { Inputs } from '@/core/model/study';
 import type { VariantView } from '@/runtime/wire';
 import { api, ApiError } from './api';
 
-export interface VariantChange {
-  name?: string;
-  inputs?: Inputs;
-}
+/** What of a variant is changed by a save. */
+export type VariantChange = Partial<
+  Pick<VariantView, 'name' | 'inputs' | 'note' | 'starred' | 'colour' | 'parentId'>
+>;
 
 /** What the saves of a page need of it. */
 interface Host<Step> {
@@ -70,7 +69,7 @@ export class Saves<Step> {
     return next;
   }
 
-  private async send(pending: Pending<Step>, from: Required<VariantChange>, change: VariantChange): Promise<void> {
+  private async send(pending: Pending<Step>, from: Known, change: VariantChange): Promise<void> {
     let asked = pending.joined ? onTopOf(pending.kept, from, change) : change;
     for (let tries = 1; ; tries++) {
       const { kept } = pending;
@@ -93,17 +92,20 @@ export class Saves<Step> {
     if (saved) pending.steps = [];
     if (pending.n > 0) return;
     this.out.delete(id);
-    const { name, inputs, version } = pending.kept;
+    const { inputs, name, note, starred, colour, parentId, version } = pending.kept;
     const shown = this.host.variant(id);
     // The same object where nothing has come in between: what is kept by it stays.
     const unchanged = shown && same(shown.inputs, inputs);
-    this.host.put(id, { name, version, ...(unchanged ? {} : { inputs }) });
+    this.host.put(id, { name, note, starred, colour, parentId, version, ...(unchanged ? {} : { inputs }) });
     if (!saved) this.host.takeBack(pending.steps);
   }
 }
 
+/** What a change is held against: of marks and notes the last one counts. */
+type Known = Pick<VariantView, 'name' | 'inputs'>;
+
 /** A change made on one state of a variant, on top of another. @throws ApiError that names what both have changed. */
-function onTopOf(kept: VariantView, from: Required<VariantChange>, change: VariantChange): VariantChange {
+function onTopOf(kept: VariantView, from: Known, change: VariantChange): VariantChange {
   const clashes: string[] = [];
   if (change.name !== undefined && kept.name !== from.name && kept.name !== change.name) clashes.push('Name');
   if (!change.inputs) {

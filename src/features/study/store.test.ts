@@ -248,3 +248,32 @@ describe('what the page asks', () => {
     expect(problemsOf(useStudy.getState()).map((p) => p.station)).toEqual(['part']);
   });
 });
+
+describe('marks and earlier results', () => {
+  it('are a step each, taken back whole', async () => {
+    useStudy.getState().mark('v1', 'Star “First”', { starred: true });
+    useStudy.getState().mark('v1', 'Note on “First”', { note: 'thin rib' });
+    await settle();
+    expect(server.variants.get('v1')).toMatchObject({ starred: true, note: 'thin rib' });
+    useStudy.getState().undo();
+    await settle();
+    expect(server.variants.get('v1')).toMatchObject({ starred: true, note: '' });
+    useStudy.getState().undo();
+    useStudy.getState().redo();
+    await settle();
+    expect(present()).toMatchObject({ starred: true, note: '' });
+  });
+
+  it('an earlier result is looked at in place of the newest, of its own variant only', () => {
+    const newest = run({ id: 'new' });
+    const earlier = run({ id: 'old', inputs: { ...inputs, detail: 'fine' } });
+    useStudy.getState().putRun(newest);
+    useStudy.getState().openRun(earlier);
+    expect(latestResult(useStudy.getState())?.id).toBe('old');
+    expect(outOfDate(latestResult(useStudy.getState())!, present())).toBe('inputs');
+    useStudy.setState({ opened: { ...earlier, variantId: 'v2' } });
+    expect(latestResult(useStudy.getState())?.id).toBe('new');
+    useStudy.getState().openRun(null);
+    expect(latestResult(useStudy.getState())?.id).toBe('new');
+  });
+});

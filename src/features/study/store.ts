@@ -20,7 +20,7 @@ import {
 import { api, ApiError } from './api';
 import { announce } from './channel';
 import { useBench } from './bench';
-import { Saves } from './saves';
+import { Saves, type VariantChange } from './saves';
 import { inputsAs, runAs } from './shots';
 import { mainView } from './view';
 
@@ -36,6 +36,8 @@ export interface StudyState {
   projectName: string;
   variants: VariantView[];
   runs: RunView[];
+  /** An earlier result that is looked at in place of the newest of its variant. */
+  opened: RunView | null;
   /** Stored surfaces the bodies name, by hash. */
   geometries: GeometryView[];
   variantId: string;
@@ -55,11 +57,20 @@ export interface StudyState {
   showShot(shot: number): void;
   branch(name: string, inputs?: Inputs): Promise<VariantView | null>;
   rename(id: string, name: string): void;
+  /** Marks a variant, or shows it under another one: `label` names the step. */
+  mark(id: string, label: string, change: Omit<VariantChange, 'inputs' | 'name'>): void;
+  /** Looks at an earlier result of the present variant in place of its newest; null: at that again. */
+  openRun(run: RunView | null): void;
+  /** Brings back a variant that was deleted, from the version that is known of it. */
+  bringBack(id: string, version: number): Promise<void>;
   remove(id: string): void;
   addGeometries(list: readonly GeometryView[]): void;
   putRun(run: RunView): void;
   startRun(): Promise<void>;
 }
+
+const inOrder = (variants: VariantView[]): VariantView[] =>
+  variants.sort((a, b) => a.createdAt.localeCompare(b.createdAt));
 
 /** Shows a refusal the same way everywhere. */
 export function tell(error: unknown): void {
@@ -117,9 +128,19 @@ export const useStudy = create<StudyState>((set, get) => {
   const show = async (variant: VariantView) => {
     const back = await setDeleted(variant.id, versions.get(variant.id) ?? variant.version, false);
     set((s) => ({
-      variants: [...s.variants, { ...variant, ...back }].sort((a, b) => a.createdAt.localeCompare(b.createdAt)),
+      variants: inOrder([...s.variants, { ...variant, ...back }]),
       variantId: variant.id,
     }));
+  };
+
+  /** Changes what a variant is called and marked with, as one step that is taken back whole. */
+  const relabel = (id: string, label: string, change: Omit<VariantChange, 'inputs'>) => {
+    const variant = get().variants.find((v) => v.id === id);
+    if (!variant) return;
+    const before = Object.fromEntries(Object.keys(change).map((key) => [key, variant[key as keyof VariantView]]));
+    const step: Step = { label, undo: () => saves.save(id, before), redo: () => saves.save(id, change, step) };
+    record(step);
+    void saves.save(id, change, step);
   };
 
   return {
@@ -127,6 +148,7 @@ export const useStudy = create<StudyState>((set, get) => {
     projectName: '',
     variants: [],
     runs: [],
+    opened: null,
     geometries: [],
     variantId: '',
     shot: 1,
@@ -141,6 +163,7 @@ export const useStudy = create<StudyState>((set, get) => {
         projectName: view.project.name,
         variants: view.variants,
         runs: view.runs,
+        opened: null,
         geometries: view.geometries,
         variantId,
         shot: 1,
@@ -220,16 +243,27 @@ export const useStudy = create<StudyState>((set, get) => {
       }
     },
 
-    rename(id, name) {
+    rename(id, typed) {
+      const name = typed.trim();
       const before = get().variants.find((v) => v.id === id)?.name;
-      if (before === undefined || before === name || !name.trim()) return;
-      const step: Step = {
-        label: 'Rename variant',
-        undo: () => saves.save(id, { name: before }),
-        redo: () => saves.save(id, { name: name.trim() }, step),
-      };
-      record(step);
-      void saves.save(id, { name: name.trim() }, step);
+      if (name && before !== undefined && before !== name) relabel(id, 'Rename variant', { name });
+    },
+
+    mark: (id, label, change) => relabel(id, label, change),
+
+    openRun(run) {
+      mainView.getState().set({ time: Infinity, playing: false, brush: null, place: null });
+      set({ opened: run });
+    },
+
+    async bringBack(id, version) {
+      try {
+        const back = await setDeleted(id, version, false);
+        set((s) => ({ variants: inOrder([...s.variants.filter((v) => v.id !== id), back]) }));
+        record({ label: `Bring back “${back.name}”`, undo: () => hide(id), redo: () => show(back) });
+      } catch (error) {
+        tell(error);
+      }
     },
 
     remove(id) {
@@ -261,7 +295,7 @@ export const useStudy = create<StudyState>((set, get) => {
         get().putRun(run);
         announce(get().projectId);
         // A new shot is looked at whole: an old play head or brush would hide most of it.
-        mainView.getState().set({ time: Infinity, playing: false, brush: null, place: null });
+        get().openRun(null);
         // The Part station shows the part as it is: the filling is watched from the answers.
         const bench = useBench.getState();
         if (bench.station === 'part') bench.set({ station: 'answers' });
@@ -324,7 +358,7 @@ function partOf(inputs: Inputs, geometries: GeometryView[]): PresentPart | null 
 export const runUnderWay = (s: StudyState): RunView | null =>
   s.runs.find((r) => r.variantId === s.variantId && isUnderWay(r.status)) ?? null;
 
-/** Newest run of the present variant with results, looked at as the shot that is shown; null where it did not come to that. */
+/** The result of the present variant that is looked at, the newest unless an earlier one was opened, looked at as the shot that is shown; null where it did not come to that. */
 export function latestResult(s: StudyState): RunView | null {
   const run = wholeResult(s);
   return run && runAs(run, shownShot(s));
@@ -332,7 +366,11 @@ export function latestResult(s: StudyState): RunView | null {
 
 /** The same with all its shots. */
 export const wholeResult = (s: StudyState): RunView | null =>
-  s.runs.find((r) => r.variantId === s.variantId && hasResults(r.status)) ?? null;
+  s.opened?.variantId === s.variantId ? s.opened : newestResult(s, s.variantId);
+
+/** Newest run of a variant with results. */
+export const newestResult = (s: Pick<StudyState, 'runs'>, variantId: string): RunView | null =>
+  s.runs.find((r) => r.variantId === variantId && hasResults(r.status)) ?? null;
 
 /** Newest run of the present variant, whatever became of it. */
 export const latestRun = (s: StudyState): RunView | null => s.runs.find((r) => r.variantId === s.variantId) ?? null;

@@ -6,7 +6,7 @@ import type { Inputs } from '../../core/model/study';
 import type { Problem } from '../../core/pipeline/checkRun';
 import type { Summary } from '../../core/results/summary';
 import type { Answer } from '../../core/results/answer';
-import type { RunStatus } from '../../runtime/wire';
+import type { RunStatus, VariantColour } from '../../runtime/wire';
 
 const json = <T>(name: string) => text(name, { mode: 'json' }).$type<T>();
 const time = (name: string) => integer(name, { mode: 'timestamp_ms' });
@@ -36,6 +36,10 @@ export const variants = sqliteTable('variants', {
   parentId: text('parent_id'),
   name: text('name').notNull(),
   inputs: json<Inputs>('inputs').notNull(),
+  /** What its maker says of it. */
+  note: text('note').notNull().default(''),
+  starred: integer('starred', { mode: 'boolean' }).notNull().default(false),
+  colour: text('colour').$type<VariantColour>(),
   /** Grows with every change: a save names the one it was made on. */
   version: integer('version').notNull().default(1),
   createdAt: time('created_at').notNull(),
