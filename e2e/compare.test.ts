@@ -130,7 +130,7 @@ describe('variants side by side', () => {
   it('charts have a line a run, and inputs say what differs and make it alike', async () => {
     await press(page, 'Charts', '[role="radio"]');
     await page.waitForSelector('canvas[aria-label="Nozzle pressure over time of the compared runs"]');
-    await press(page, 'Flow rate', '[role="radio"]');
+    await choose(page, 'Charted', 'Flow rate');
     await page.waitForSelector('canvas[aria-label="Flow rate over time of the compared runs"]');
     await press(page, 'Inputs', '[role="radio"]');
     await seeText(page, 'Melt temperature');
@@ -139,6 +139,17 @@ describe('variants side by side', () => {
     await saved((i) => i.cycle.meltTemperature === null);
     await chord(page, 'Control', 'z');
     await saved((i) => i.cycle.meltTemperature === 548.15);
+  });
+
+  it('what did it is tried: each change alone, and all together', async () => {
+    await press(page, 'What did it?', '[role="radio"]');
+    await seeText(page, '1 input differs');
+    await press(page, 'Try them');
+    await page.waitForSelector('[data-testid="causes"]', { timeout: A_RUN });
+    const said = await textOf(page, '[data-testid="causes"]');
+    expect(said).toMatch(/MPa in First, [\d.]+ MPa in Variant, at Detail quick/);
+    expect(said).toMatch(/Melt temperature[\s\S]+−[\d.]+ MPa[\s\S]+All together/);
+    expect(said).toContain('One change alone');
   });
 
   it('an earlier run of a variant is still there to compare', async () => {
@@ -170,6 +181,47 @@ describe('variants side by side', () => {
       newest,
     );
     await choose(page, 'Run of Variant', 'Newest result');
+  });
+
+  it('all variants stand in a tree, with their marks; an earlier result is looked at from there', async () => {
+    await pageKey(page, 'v');
+    await page.waitForSelector('[role="treeitem"][aria-level="2"][aria-label="Variant"]');
+    await page.click('[aria-label="Star Variant"]');
+    await savedIn(page, server, ({ variants }) => variants[1].starred);
+    await page.click('[aria-label="Actions of Variant"]');
+    await press(page, 'Note', '[role="menuitem"]');
+    await page.waitForSelector('textarea[aria-label="Note on Variant"]');
+    await page.type('textarea[aria-label="Note on Variant"]', 'Hotter, and watch the cycle');
+    await chord(page, 'Control', 'Enter');
+    await savedIn(page, server, ({ variants }) => variants[1].note === 'Hotter, and watch the cycle');
+    await page.click('[aria-label="Actions of Variant"]');
+    await press(page, 'Show under', '[role="menuitem"]');
+    await press(page, 'none', '[role="menuitem"]');
+    await savedIn(page, server, ({ variants }) => variants[1].parentId === null);
+    const runs = await page.waitForSelector('[role="treeitem"][aria-label="Variant"] button[aria-expanded="false"]');
+    await runs?.click();
+    await page.waitForFunction(() => document.querySelectorAll('[aria-label^="Look at the result of"]').length === 2);
+    const earlier = (await page.$$('[aria-label^="Look at the result of"]'))[1];
+    await earlier.click();
+    await seeText(page, 'Back to the newest');
+    await seeShown(page, 'fillTime');
+    await press(page, 'Back to the newest');
+    await page.waitForFunction(() => !document.body.innerText.includes('Back to the newest'));
+    // Deleted and brought back from the same place.
+    await pageKey(page, 'b');
+    const three = await savedIn(page, server, ({ variants }) => variants.length === 3);
+    await pageKey(page, 'v');
+    await page.waitForSelector('[role="treeitem"][aria-label="Variant 2"]');
+    await page.click('[aria-label="Actions of Variant 2"]');
+    await press(page, 'Delete', '[role="menuitem"]');
+    await savedIn(page, server, ({ variants }) => variants.length === 2);
+    await press(page, 'Bring back');
+    const back = await savedIn(page, server, ({ variants }) => variants.length === 3);
+    expect(back.variants[2].id).toBe(three.variants[2].id);
+    await page.keyboard.press('Escape');
+    await station('7');
+    await press(page, 'Numbers', '[role="radio"]');
+    await page.waitForSelector('[data-testid="compared"]');
   });
 
   it('another is made the first, and all of it leaves no error on the page', async () => {

@@ -7,6 +7,8 @@ import type { BalanceReport } from '../core/pipeline/balanceStudy';
 import type { CoolingAim } from '../core/model/coolingAsk';
 import type { CoolingReport } from '../core/pipeline/coolingStudy';
 import type { CycleReport } from '../core/pipeline/cycleStudy';
+import type { CauseReport } from '../core/pipeline/causeStudy';
+import type { Detail } from '../core/grid/lattice';
 import type { TabReport } from '../core/pipeline/tabStudy';
 import type { ShrinkageAsk, ShrinkageReport } from '../core/pipeline/fitShrinkage';
 import type { StructureAsk } from '../core/model/structureAsk';
@@ -85,14 +87,18 @@ export interface NewGeometry {
 }
 
 /** What trials may come to. */
-export type TrialsReport = BalanceReport | CycleReport | TabReport | CoolingReport | StructureReport | ShrinkageReport;
+export type TrialsReport =
+  BalanceReport | CycleReport | TabReport | CoolingReport | CauseReport | StructureReport | ShrinkageReport;
 
 /** Plates of a resin, to correct it by. */
 export interface ShrinkageTask {
   ask: { do: 'shrinkage' } & ShrinkageAsk;
 }
 
-/** Trials with other runners, for a cycle, with a tab at other places, with other layouts of the channels; work on the shape of a run. */
+/**
+ * Trials with other runners, for a cycle, with a tab at other places, with other layouts of the channels, with changes one
+ * by one; work on the shape of a run.
+ */
 export interface TrialsTask {
   meshPaths: string[];
   geometryKey: string;
@@ -102,6 +108,7 @@ export interface TrialsTask {
     | { do: 'cycle' }
     | { do: 'tab' }
     | { do: 'cooling'; aim: CoolingAim }
+    | { do: 'cause'; other: Inputs; detail: Detail; bodyPaths: Record<string, string> }
     | { do: 'structure'; ask: StructureAsk; runDir: string; bodyPaths: Record<string, string> };
 }
 

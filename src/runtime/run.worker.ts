@@ -20,6 +20,7 @@ import { phaseFiles } from './phaseStore';
 import { fileOfShot, type Manifest } from './manifest';
 import { WARM_UP, type RunMessage, type RunTask } from './protocol';
 import { secondThreadFrom } from './secondThread';
+import { surfacesOf } from './surfaces';
 import { warmUp } from './warmUp';
 import { yieldToServer } from './yieldToServer';
 
@@ -150,7 +151,7 @@ async function perform(task: RunTask): Promise<void> {
   const ctx = contextOf(task, reporter);
   const mesh = joined(task.meshPaths.map((file) => unpackMesh(readFileSync(file))));
   const surfaces = new Map<number, SurfaceMap>();
-  const bodies = new Map(Object.entries(task.bodyPaths).map(([id, file]) => [id, unpackMesh(readFileSync(file))]));
+  const bodies = surfacesOf(task.bodyPaths);
   const outcome = await runPipeline(mesh, task.geometryKey, task.inputs, ctx, {
     bodies,
     store: phaseFiles(task.phaseDir),

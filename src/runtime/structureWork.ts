@@ -1,13 +1,13 @@
 import { installedMesher } from './tetgen';
 import { existsSync, readFileSync } from 'node:fs';
 import path from 'node:path';
-import { unpackMesh } from '../core/formats/meshBlob';
 import type { TriangleMesh } from '../core/geometry/mesh';
 import type { Inputs } from '../core/model/study';
 import { unpackShotStrain } from '../core/pipeline/shape';
 import type { StageContext } from '../core/stage/context';
 import { structureStudy } from '../core/pipeline/structureStudy';
 import { writeFileAtomic } from './files';
+import { surfacesOf } from './surfaces';
 import { manifestSchema } from './manifest';
 import type { StructureReport } from './wire';
 import type { TrialsTask } from './protocol';
@@ -48,7 +48,7 @@ export async function structureWork(
     {
       mesh,
       inputs,
-      bodies: new Map(Object.entries(bodyPaths).map(([id, file]) => [id, unpackMesh(readFileSync(file))])),
+      bodies: surfacesOf(bodyPaths),
       shot: unpackShotStrain(bytesOf(inDir('shot.bin'))),
       displacement: new Float32Array(bytesOf(inDir('displacement.f32'))),
       facts,

@@ -4,11 +4,13 @@ import { parentPort, workerData } from 'node:worker_threads';
 import { unpackMesh } from '../core/formats/meshBlob';
 import { joined } from '../core/geometry/shells';
 import { balanceStudy } from '../core/pipeline/balanceStudy';
+import { causeStudy } from '../core/pipeline/causeStudy';
 import { coolingStudy } from '../core/pipeline/coolingStudy';
 import { plainContext } from '../core/stage/context';
 import { cycleStudy } from '../core/pipeline/cycleStudy';
 import { tabStudy } from '../core/pipeline/tabStudy';
 import { secondThreadFrom } from './secondThread';
+import { surfacesOf } from './surfaces';
 import { structureWork } from './structureWork';
 import { taskFailure } from './taskFailure';
 import { fitShrinkage } from '../core/pipeline/fitShrinkage';
@@ -43,6 +45,8 @@ function withPart({ meshPaths, geometryKey, inputs, ask }: TrialsTask) {
       return tabStudy(mesh, geometryKey, inputs, ctx);
     case 'cooling':
       return coolingStudy(mesh, geometryKey, inputs, ask.aim, ctx);
+    case 'cause':
+      return causeStudy(mesh, geometryKey, { inputs, ...ask }, ctx, surfacesOf(ask.bodyPaths));
     case 'structure':
       return structureWork(mesh, inputs, ask, ctx);
   }

@@ -10,6 +10,7 @@ import { inputsSchema } from '../core/model/study';
 import { real } from '../core/numerics/real';
 import { balanceReportSchema } from '../core/pipeline/balanceStudy';
 import { coolingReportSchema } from '../core/pipeline/coolingStudy';
+import { causeAskSchema, causeReportSchema } from '../core/pipeline/causeStudy';
 import { counterStepSchema } from '../core/pipeline/counter';
 import { STRUCTURE_ASKS } from '../core/model/structureAsk';
 import { cycleReportSchema } from '../core/pipeline/cycleStudy';
@@ -265,6 +266,7 @@ export const ROUTES = {
     z.strictObject({ inputs: inputsSchema, ask: balanceAskSchema }),
   ),
   cycle: route('POST', '/api/cycle', cycleReportSchema, z.strictObject({ inputs: inputsSchema })),
+  causes: route('POST', '/api/causes', causeReportSchema, causeAskSchema),
   tab: route('POST', '/api/tab', tabReportSchema, z.strictObject({ inputs: inputsSchema })),
   cooling: route(
     'POST',

@@ -5,6 +5,7 @@ import { cavities, geometryKey, otherBodies, type Inputs } from '../core/model/s
 import type { BalanceReport } from '../core/pipeline/balanceStudy';
 import type { CoolingAim } from '../core/model/coolingAsk';
 import type { CoolingReport } from '../core/pipeline/coolingStudy';
+import type { CauseAsk, CauseReport } from '../core/pipeline/causeStudy';
 import type { CycleReport } from '../core/pipeline/cycleStudy';
 import type { TabReport } from '../core/pipeline/tabStudy';
 import { byItself } from '../core/model/shots';
@@ -30,6 +31,17 @@ export const suggestCycle = (inputs: Inputs, report: Report, signal: AbortSignal
 export const searchTab = (inputs: Inputs, report: Report, signal: AbortSignal) =>
   trials<TabReport>(inputs, { do: 'tab' }, report, signal);
 
+/** Trials with the changes that make another study of one, alone and together. */
+export const searchCauses = ({ inputs, other, detail }: CauseAsk, report: Report, signal: AbortSignal) =>
+  trials<CauseReport>(
+    inputs,
+    { do: 'cause', other: byItself(other), detail, bodyPaths: bodyPathsOf(inputs) },
+    report,
+    signal,
+  );
+
+const bodyPathsOf = (inputs: Inputs) => Object.fromEntries(otherBodies(inputs).map((b) => [b.id, meshPath(b.mesh)]));
+
 /** Trials for a layout of the channels that cools more evenly, or faster. */
 export const improveLayout = (inputs: Inputs, aim: CoolingAim, report: Report, signal: AbortSignal) =>
   trials<CoolingReport>(inputs, { do: 'cooling', aim }, report, signal);
@@ -54,7 +66,7 @@ export async function structureOfRun(
 ): Promise<StructureReport> {
   const [run] = await db.select().from(runs).where(eq(runs.id, runId));
   if (!run) throw new RequestError('This run is no longer there.', 'Reload the page.', 404);
-  const bodyPaths = Object.fromEntries(otherBodies(run.inputs).map((b) => [b.id, meshPath(b.mesh)]));
+  const bodyPaths = bodyPathsOf(run.inputs);
   return trials(run.inputs, { do: 'structure', ask, runDir: runDir(runId), bodyPaths }, report, signal);
 }
 

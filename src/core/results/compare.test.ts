@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { compareRuns, comparedCsv, comparedText, differenceText, type Compared } from './compare';
+import { compareRuns, sortedRows, comparedCsv, comparedText, differenceText, type Compared } from './compare';
 import { GRID_KEY_IDS, KEY_IDS, KEY_NUMBERS } from './keyNumbers';
 import type { Summary } from './summary';
 
@@ -87,5 +87,16 @@ describe('runs side by side', () => {
     for (const id of GRID_KEY_IDS) expect(KEY_IDS).toContain(id);
     expect(differenceText(KEY_NUMBERS.pressureNeeded_Pa, 2e6)).toBe('+2.00 MPa');
     expect(differenceText(KEY_NUMBERS.pressureNeeded_Pa, -2e6)).toBe('−2.00 MPa');
+  });
+
+  it('is sorted by what a run differs in most, of what it was; no difference comes last', () => {
+    const rows = compareRuns([
+      run('a', { fillTime_s: 1, nAirTraps: 4 }),
+      run('b', { fillTime_s: 1.2, nAirTraps: 1, pressureNeeded_Pa: 4.01e7 }),
+    ]);
+    const order = sortedRows(rows, 1).map((r) => r.id);
+    expect(order.slice(0, 2)).toEqual(['nAirTraps', 'fillTime_s']);
+    expect(order.indexOf('pressureNeeded_Pa')).toBeGreaterThan(1);
+    expect(order).toHaveLength(rows.length);
   });
 });

@@ -59,6 +59,16 @@ export function compareRuns(runs: readonly Compared[]): ComparedRow[] {
   });
 }
 
+/** Rows by how much a run differs from the first, of what they are, the most first; what is no difference comes last. */
+export const sortedRows = (rows: readonly ComparedRow[], run: number): ComparedRow[] => {
+  const share = ({ cells }: ComparedRow): number => {
+    const { difference, change } = cells[run];
+    if (difference === null || change === 'none') return -1;
+    return Math.abs(difference) / Math.max(Math.abs(cells[0].value ?? 0), Math.abs(cells[run].value ?? 0), 1e-300);
+  };
+  return [...rows].sort((a, b) => share(b) - share(a));
+};
+
 const finite = (v: number | null): number | null => (v !== null && Number.isFinite(v) ? v : null);
 
 function changeOf(difference: number, within: number, better: KeyEntry['better']): Change {

@@ -24,40 +24,12 @@ import { useBench } from '../study/bench';
 import { Select } from '../ui/controls';
 import { StripScale } from './stripScale';
 import { timeAxis } from './timeAxis';
-import { isThroughWall, WALL_QUANTITIES, WallProfile, type WallQuantity } from './WallProfile';
+import { ALL_QUANTITIES, HISTORIES, isThere, QUANTITIES, seriesOf, type Quantity } from './probeSeries';
+import { isThroughWall, type WallQuantity } from './wallLines';
+import { WallProfile } from './WallProfile';
 import { chartStyle, PLAIN_CHART, sideLegend } from '../ui/chartStyle';
 
 Chart.register(LineElement, PointElement, LinearScale, ChartLegend);
-
-const QUANTITIES = [
-  { value: 'pressure', label: 'Pressure', unit: 'MPa' },
-  { value: 'temperature', label: 'Temperature', unit: '°C' },
-  { value: 'frozen', label: 'Frozen share', unit: '%' },
-  { value: 'faceTemperature', label: 'Temperature of the face', unit: '°C' },
-  { value: 'clampForce', label: 'Clamp force', unit: 'kN' },
-  { value: 'insertForce', label: 'Force on inserts', unit: 'N' },
-  { value: 'mass', label: 'Mass in the cavities', unit: 'g' },
-  { value: 'solidShare', label: 'Solid share', unit: '%' },
-  { value: 'gatePressure', label: 'Gate pressure', unit: 'MPa' },
-  { value: 'gateFlow', label: 'Gate flow', unit: 'cm³/s' },
-  { value: 'airPressure', label: 'Trapped air, pressure', unit: 'MPa' },
-  { value: 'airTemperature', label: 'Trapped air, not cooled', unit: '°C' },
-] as const satisfies readonly { value: string; label: string; unit: Unit }[];
-type Quantity = (typeof QUANTITIES)[number]['value'];
-const ALL = [...QUANTITIES, ...WALL_QUANTITIES];
-/** Read from the history of the run, not from a field at the probes. */
-const HISTORIES: readonly Quantity[] = [
-  'clampForce',
-  'insertForce',
-  'mass',
-  'solidShare',
-  'gatePressure',
-  'gateFlow',
-  'airPressure',
-  'airTemperature',
-];
-
-const NOT_ALWAYS: ReadonlySet<string> = new Set(['faceTemperature', 'holdReach', 'fibreOn', 'fibreWeight']);
 
 /** Histories of the probes, with the transition temperature and the switchover as lines to judge by. */
 export function ProbeChart({ run }: { run: RunView }) {
@@ -70,15 +42,11 @@ export function ProbeChart({ run }: { run: RunView }) {
     ...(quantity === 'pressure' ? ['holdReach'] : []),
   ];
   const manifest = useRunData(run.id, MANIFEST)?.manifest;
-  // Not of every run: faces where bodies touch, the way of the packing where it was calculated.
-  const there = (id: string) =>
-    NOT_ALWAYS.has(id)
-      ? Boolean(manifest?.fields.some((f) => f.id === id))
-      : id !== 'insertForce' || Boolean(manifest?.summary.hold?.loads.length);
+  const there = (id: string) => isThere(manifest, id);
   const data = useRunData(run.id, DRAWN, ['fillTime', ...fields.filter(there)]);
   const colours = useColours();
   const unit = QUANTITIES.find((q) => q.value === quantity)!.unit;
-  const shownUnit = ALL.find((q) => q.value === chosen)!.unit;
+  const shownUnit = ALL_QUANTITIES.find((q) => q.value === chosen)!.unit;
   const series = useMemo(() => (data ? seriesOf(data, quantity, probes, unit) : []), [data, quantity, probes, unit]);
   const scale = useMemo(() => new StripScale(data?.manifest ?? null), [data?.manifest]);
   const chart = useMemo(
@@ -117,7 +85,7 @@ export function ProbeChart({ run }: { run: RunView }) {
           <Select
             label="Quantity"
             value={chosen}
-            options={ALL.filter((q) => there(q.value))}
+            options={ALL_QUANTITIES.filter((q) => there(q.value))}
             onChange={(v) => setChosen(v as Quantity)}
           />
         </div>
@@ -146,66 +114,6 @@ export function ProbeChart({ run }: { run: RunView }) {
       </div>
     </section>
   );
-}
-
-interface Series {
-  label: string;
-  points: { x: number; y: number }[];
-}
-
-function seriesOf(
-  data: RunData,
-  quantity: Quantity,
-  probes: readonly { id: string; position: readonly number[] }[],
-  unit: Unit,
-): Series[] {
-  const { grid, manifest } = data;
-  if (!grid || !manifest) return [];
-  if (quantity === 'clampForce') {
-    const { time, clampForce } = manifest.history;
-    if (!clampForce) return [];
-    return [{ label: 'Clamp force', points: time.map((x, i) => ({ x, y: fromSi(clampForce[i], unit) })) }];
-  }
-  if (quantity === 'insertForce')
-    return (manifest.summary.hold?.loads ?? []).map(({ name, course }) => ({
-      label: name,
-      points: course.map((c) => ({ x: c.time_s, y: fromSi(c.force_N, unit) })),
-    }));
-  if (quantity === 'mass' || quantity === 'solidShare') {
-    const { course } = manifest;
-    if (!course) return [];
-    const label = quantity === 'mass' ? 'Mass' : 'Solid';
-    return [{ label, points: course.time.map((x, i) => ({ x, y: fromSi(course[quantity][i], unit) })) }];
-  }
-  if (quantity === 'airPressure' || quantity === 'airTemperature')
-    return (manifest.findings?.airTraps ?? []).map((trap) => ({
-      label: trap.id,
-      points: (trap.history ?? []).map((h) => ({
-        x: h.time,
-        y: fromSi(quantity === 'airPressure' ? h.isothermal : h.temperature, unit),
-      })),
-    }));
-  if (quantity === 'gatePressure' || quantity === 'gateFlow') {
-    const { time } = manifest.history;
-    // Runs without a feed knew one pressure for all gates.
-    const all = manifest.history[quantity] ?? [];
-    return manifest.gateIds.map((label, g) => ({
-      label,
-      points: time.flatMap((x, i) => (all[i] ? [{ x, y: fromSi(all[i][g], unit) }] : [])),
-    }));
-  }
-  const values = data.fields.get(quantity);
-  const meta = manifest.fields.find((f) => f.id === quantity);
-  if (!values || !meta) return [];
-  return probes.flatMap((p) => {
-    const node = grid.mapper.nodeAt(p.position[0], p.position[1], p.position[2]);
-    if (node < 0) return [];
-    const points = meta.times.flatMap((x, f) => {
-      const v = values[f * grid.nNodes + node];
-      return v === v ? [{ x, y: fromSi(v, unit) }] : [];
-    });
-    return [{ label: p.id, points }];
-  });
 }
 
 interface Mark {

@@ -1,12 +1,13 @@
 'use client';
 
-import { ArrowDown, ArrowUp, Copy, Download, Equal } from 'lucide-react';
+import { ArrowDown, ArrowDownUp, ArrowUp, Copy, Download, Equal } from 'lucide-react';
 import { useMemo } from 'react';
 import {
   CHANGE_WORDS,
   comparedCsv,
   compareRuns,
   compareVerdicts,
+  sortedRows,
   differenceText,
   valueText,
   type Change,
@@ -24,12 +25,14 @@ import { VERDICT_LOOKS } from '../ui/VerdictIcon';
 import { CompareCharts } from './CompareCharts';
 import { useChoices, useComparedRuns, useCompare, type ComparedRun } from './compared';
 import { Panes } from './Panes';
+import { WhatDidIt } from './WhatDidIt';
 
 const TABS = [
   { value: 'views', label: 'Views' },
   { value: 'numbers', label: 'Numbers' },
   { value: 'charts', label: 'Charts' },
   { value: 'inputs', label: 'Inputs' },
+  { value: 'causes', label: 'What did it?' },
 ] as const;
 
 /** In place of the part at the Compare station: two to four runs in views, numbers, charts and inputs. */
@@ -37,7 +40,7 @@ export function CompareSheet() {
   const all = useComparedRuns();
   const loading = useChoices().length > all.length;
   const runs = useMemo(() => all.filter((r) => !r.broken), [all]);
-  const { tab, differing, set } = useCompare();
+  const { tab, differing, columns, set } = useCompare();
   const rows = useMemo(() => compareRuns(runs), [runs]);
   return (
     <section aria-label="Compare sheet" className="bg-paper absolute inset-0 flex flex-col">
@@ -45,7 +48,7 @@ export function CompareSheet() {
         <h2 className="truncate text-[15px] font-semibold">
           {runs.length > 1 ? runs.map((r) => r.name).join(' and ') : 'Compare'}
         </h2>
-        <div className="ml-auto w-72 shrink-0">
+        <div className="ml-auto w-[26rem] shrink-0">
           <Choice label="Comparison" value={tab} options={TABS} onChange={(next) => set({ tab: next })} />
         </div>
       </header>
@@ -69,7 +72,7 @@ export function CompareSheet() {
       ) : tab === 'numbers' ? (
         <>
           <div className="flex items-center gap-2 px-5 pt-3">
-            <label className="mr-auto flex items-center gap-2">
+            <label className="mr-auto flex items-center gap-1.5">
               <input
                 type="checkbox"
                 checked={differing}
@@ -78,6 +81,17 @@ export function CompareSheet() {
               />
               Only what differs
             </label>
+            {COLUMNS.map(({ id, label }) => (
+              <label key={id} className="flex items-center gap-1.5">
+                <input
+                  type="checkbox"
+                  checked={columns[id]}
+                  onChange={(e) => set({ columns: { ...columns, [id]: e.target.checked } })}
+                  className="accent-petrol size-3.5"
+                />
+                {label}
+              </label>
+            ))}
             <Button
               onClick={() =>
                 void navigator.clipboard.writeText(comparedCsv(runs, rows, '\t')).then(
@@ -98,6 +112,14 @@ export function CompareSheet() {
         </>
       ) : tab === 'charts' ? (
         <CompareCharts runs={runs} />
+      ) : tab === 'causes' ? (
+        runs.length === 2 ? (
+          <WhatDidIt first={runs[0]} other={runs[1]} />
+        ) : (
+          <p className="text-soft grid flex-1 place-items-center px-10 text-center">
+            It is asked of two: leave the others out on the left.
+          </p>
+        )
       ) : (
         <Differences runs={runs} />
       )}
@@ -105,10 +127,18 @@ export function CompareSheet() {
   );
 }
 
+const COLUMNS = [
+  { id: 'error', label: 'Error of the grid' },
+  { id: 'difference', label: 'Difference' },
+] as const;
+
 const differs = ({ cells }: ComparedRow) => cells.some((c) => c.change !== null && c.change !== 'none');
 
 function Numbers({ runs, rows }: { runs: readonly ComparedRun[]; rows: readonly ComparedRow[] }) {
   const verdicts = compareVerdicts(runs);
+  const { sortedBy, set } = useCompare();
+  const at = runs.findIndex((r, k) => k > 0 && r.variantId === sortedBy);
+  const sorted = at > 0 ? sortedRows(rows, at) : rows;
   return (
     <div className="min-h-0 flex-1 overflow-auto px-5 py-2">
       <table className="num w-full border-collapse text-left" data-testid="compared">
@@ -118,9 +148,26 @@ function Numbers({ runs, rows }: { runs: readonly ComparedRun[]; rows: readonly 
               Number
             </th>
             {runs.map((r, k) => (
-              <th key={r.variantId} scope="col" className="py-1.5 pr-3 font-semibold">
-                {r.name}
-                {k === 0 && <span className="text-soft font-normal"> (first)</span>}
+              <th
+                key={r.variantId}
+                scope="col"
+                aria-sort={k === at ? 'descending' : undefined}
+                className="py-1.5 pr-3 font-semibold"
+              >
+                {k === 0 ? (
+                  <>
+                    {r.name} <span className="text-soft font-normal">(first)</span>
+                  </>
+                ) : (
+                  <button
+                    type="button"
+                    className="hover:text-petrol flex items-center gap-1"
+                    title={k === at ? 'In the order of the questions' : 'What it differs in most comes first'}
+                    onClick={() => set({ sortedBy: k === at ? null : r.variantId })}
+                  >
+                    {r.name} {k === at ? <ArrowDown size={12} /> : <ArrowDownUp size={12} className="text-soft" />}
+                  </button>
+                )}
               </th>
             ))}
           </tr>
@@ -138,7 +185,7 @@ function Numbers({ runs, rows }: { runs: readonly ComparedRun[]; rows: readonly 
               ))}
             </tr>
           ))}
-          {rows.map(({ id, entry, cells }) => (
+          {sorted.map(({ id, entry, cells }) => (
             <tr key={id} className="border-b">
               <th scope="row" className="py-1 pr-3 font-normal">
                 {entry.label}
@@ -177,13 +224,16 @@ const CHANGE_LOOK: Record<Change, string> = {
 };
 
 function Cell({ entry, cell: { value, error, difference, change } }: { entry: KeyEntry; cell: ComparedCell }) {
+  const { columns } = useCompare();
   if (value === null) return <span className="text-soft">–</span>;
   const Icon = change === 'none' ? Equal : (difference ?? 0) > 0 ? ArrowUp : ArrowDown;
   return (
     <>
       {valueText(entry, value)}
-      {error !== null && <span className="text-soft"> ± {valueText(entry, error, 2).split(' ')[0]}</span>}
-      {difference !== null && change && (
+      {columns.error && error !== null && (
+        <span className="text-soft"> ± {valueText(entry, error, 2).split(' ')[0]}</span>
+      )}
+      {columns.difference && difference !== null && change && (
         <span className={`ml-2 inline-flex items-center gap-0.5 text-[12px] ${CHANGE_LOOK[change]}`}>
           <Icon size={11} />
           {change === 'none' ? CHANGE_WORDS.none : `${differenceText(entry, difference, 2)} ${CHANGE_WORDS[change]}`}

@@ -22,7 +22,11 @@ export type Arrangement = 'row' | 'stack' | 'divider';
 interface CompareState {
   /** In their order: the others are held against the first. null: nobody has chosen yet. */
   chosen: readonly Choice[] | null;
-  tab: 'views' | 'numbers' | 'charts' | 'inputs';
+  tab: 'views' | 'numbers' | 'charts' | 'inputs' | 'causes';
+  /** What stands beside the values in the table. */
+  columns: { error: boolean; difference: boolean };
+  /** The run by whose difference rows are sorted, largest first; null: in their own order. */
+  sortedBy: string | null;
   /** Rows without a difference are left out. */
   differing: boolean;
   /** What the views behind the first one show: their own result, or what it is more than that of the first. */
@@ -42,6 +46,8 @@ export const useCompare = create<CompareState>((set) => ({
   chosen: null,
   tab: 'views',
   differing: false,
+  columns: { error: true, difference: true },
+  sortedBy: null,
   shown: 'values',
   arrangement: 'row',
   divider: 0.5,
@@ -98,7 +104,10 @@ export function useRunsOf(variantIds: readonly string[]): ReadonlyMap<string, re
 export interface ComparedRun extends Compared {
   run: RunView;
   variantId: string;
+  manifest: Manifest;
   history: Manifest['history'];
+  /** Fields that it has. */
+  fields: ReadonlySet<string>;
   /** It fails its own checks: no number is taken from it. */
   broken: boolean;
 }
@@ -137,7 +146,9 @@ export function useComparedRuns(): readonly ComparedRun[] {
             summary: manifest.summary,
             answers: manifest.answers,
             errors: errorsOf(manifest.gridError),
+            manifest,
             history: manifest.history,
+            fields: new Set(manifest.fields.map((f) => f.id)),
             broken: Boolean(manifest.breaches?.length),
           },
         ];

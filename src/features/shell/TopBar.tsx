@@ -1,6 +1,18 @@
 'use client';
 
-import { Download, GitBranch, ListTree, Pencil, Play, Redo2, Search, Square, SunMoon, Trash2, Undo2 } from 'lucide-react';
+import {
+  Download,
+  GitBranch,
+  ListTree,
+  Pencil,
+  Play,
+  Redo2,
+  Search,
+  Square,
+  SunMoon,
+  Trash2,
+  Undo2,
+} from 'lucide-react';
 import Link from 'next/link';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';

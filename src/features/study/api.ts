@@ -1,4 +1,5 @@
 import type { BalanceAsk } from '@/core/model/balanceAsk';
+import type { CauseAsk } from '@/core/pipeline/causeStudy';
 import type { ShrinkageAsk } from '@/core/pipeline/fitShrinkage';
 import type { CoolingAim } from '@/core/model/coolingAsk';
 import {
@@ -148,6 +149,8 @@ export const api = {
     streamOn(ROUTES.balance, { inputs, ask: wanted }, onProgress, signal),
   cycle: (inputs: Inputs, onProgress: OnProgress, signal: AbortSignal) =>
     streamOn(ROUTES.cycle, { inputs }, onProgress, signal),
+  causes: (ask: CauseAsk, onProgress: OnProgress, signal: AbortSignal) =>
+    streamOn(ROUTES.causes, ask, onProgress, signal),
   tab: (inputs: Inputs, onProgress: OnProgress, signal: AbortSignal) =>
     streamOn(ROUTES.tab, { inputs }, onProgress, signal),
   shrinkage: (ask: ShrinkageAsk, onProgress: OnProgress, signal: AbortSignal) =>

@@ -3,9 +3,7 @@ import type { VariantView } from '@/runtime/wire';
 import { api, ApiError } from './api';
 
 /** What of a variant is changed by a save. */
-export type VariantChange = Partial<
-  Pick<VariantView, 'name' | 'inputs' | 'note' | 'starred' | 'colour' | 'parentId'>
->;
+export type VariantChange = Partial<Pick<VariantView, 'name' | 'inputs' | 'note' | 'starred' | 'colour' | 'parentId'>>;
 
 /** What the saves of a page need of it. */
 interface Host<Step> {

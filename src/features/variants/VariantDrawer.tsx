@@ -194,11 +194,12 @@ function Entry({ variant, onChosen }: { variant: VariantView; onChosen: () => vo
             setEditing(null);
           }}
           onKeyDown={(e) => {
-            if (e.key === 'Escape') {
-              e.stopPropagation();
-              setEditing(null);
-            }
-            if (e.key === 'Enter' && (e.ctrlKey || e.metaKey)) e.currentTarget.blur();
+            const done = e.key === 'Enter' && (e.ctrlKey || e.metaKey);
+            if (e.key !== 'Escape' && !done) return;
+            // Elsewhere they close the drawer and start a run.
+            e.stopPropagation();
+            if (done) e.currentTarget.blur();
+            else setEditing(null);
           }}
         />
       ) : (
