@@ -198,13 +198,12 @@ describe('variants side by side', () => {
     await press(page, 'Show under', '[role="menuitem"]');
     await press(page, 'none', '[role="menuitem"]');
     await savedIn(page, server, ({ variants }) => variants[1].parentId === null);
-    const runs = await page.waitForSelector('[role="treeitem"][aria-label="Variant"] button[aria-expanded="false"]');
-    await runs?.click();
+    await press(page, 'Its runs', '[role="treeitem"][aria-label="Variant"] button');
     await page.waitForFunction(() => document.querySelectorAll('[aria-label^="Look at the result of"]').length === 2);
     const earlier = (await page.$$('[aria-label^="Look at the result of"]'))[1];
     await earlier.click();
     await seeText(page, 'Back to the newest');
-    await seeShown(page, 'fillTime');
+    await seeShown(page, 'pressure');
     await press(page, 'Back to the newest');
     await page.waitForFunction(() => !document.body.innerText.includes('Back to the newest'));
     // Deleted and brought back from the same place.

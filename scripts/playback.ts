@@ -1,8 +1,9 @@
 /**
  * `npm run bench:page [-- quick|normal]`: how much script a frame takes while the tray's shot is played, in ms, field by
- * field. Runs the built application with the demo data on a server and data folder of its own.
+ * field, in one viewer and in the four of the Compare station. Runs the built application with the demo data on a server
+ * and data folder of its own.
  */
-import { App, chord, openBrowser, openPage, press, seeShown, sleep } from '../e2e/app';
+import { App, choose, chord, openBrowser, openPage, pageKey, press, seeShown, sleep } from '../e2e/app';
 
 const detail = process.argv[2] ?? 'normal';
 const name = detail[0].toUpperCase() + detail.slice(1);
@@ -45,16 +46,14 @@ try {
     const of = (wanted: string) => metrics.find((m) => m.name === wanted)?.value ?? NaN;
     return { script: of('ScriptDuration'), task: of('TaskDuration'), heap: of('JSHeapUsedSize') };
   };
-  for (const [id, button] of FIELDS) {
-    await press(page, button);
-    await seeShown(page, id);
-    // Twice: the first time what a field is drawn with is made.
+  /** Plays what is shown, twice: the first time what a field is drawn with is made. */
+  const play = async (id: string) => {
     for (const pass of ['first', 'again']) {
       await page.evaluate(COUNT);
       const before = await measured();
       const begun = Date.now();
       await page.waitForFunction(() => document.querySelector('[aria-label="Pause"]') === null, {
-        timeout: 120_000,
+        timeout: 300_000,
         polling: 200,
       });
       const after = await measured();
@@ -66,6 +65,32 @@ try {
           `  heap ${(after.heap / 2 ** 20).toFixed(0)} MiB`,
       );
     }
+  };
+  for (const [id, button] of FIELDS) {
+    await press(page, button);
+    await seeShown(page, id);
+    await play(id);
+  }
+  console.log('four viewers');
+  for (let n = 0; n < 3; n++) {
+    await pageKey(page, 'b');
+    await page.waitForFunction(
+      (count: number) => document.querySelectorAll('[aria-label="Variants"] [aria-pressed]').length === count,
+      {},
+      n + 2,
+    );
+    await chord(page, 'Control', 'Enter');
+    // What has been calculated once is taken over.
+    await page.waitForFunction(() => document.body.innerText.includes('Result up to date'), { timeout: 1_200_000 });
+  }
+  await pageKey(page, '7');
+  await page.waitForSelector('[aria-label="Variants to compare"] input:not(:checked)');
+  for (const box of await page.$$('[aria-label="Variants to compare"] input:not(:checked)')) await box.click();
+  for (const [id, label] of FIELDS) {
+    await choose(page, 'Field compared', label);
+    for (let pane = 1; pane <= 4; pane++)
+      await page.waitForSelector(`[data-testid="pane-${pane}"][data-shown="${id}"][aria-busy="false"]`);
+    await play(id);
   }
 } finally {
   await browser.close();

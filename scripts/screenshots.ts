@@ -3,7 +3,19 @@
  * folder of their own. Build first.
  */
 import { fileURLToPath } from 'node:url';
-import { App, choose, chord, openBrowser, openPage, press, seeShown, seeText, sleep, typeInto } from '../e2e/app';
+import {
+  A_RUN,
+  App,
+  choose,
+  chord,
+  openBrowser,
+  openPage,
+  press,
+  seeShown,
+  seeText,
+  sleep,
+  typeInto,
+} from '../e2e/app';
 
 const folder = fileURLToPath(new URL('../docs/screenshots/', import.meta.url));
 const server = new App();
@@ -92,7 +104,7 @@ await press(page, 'Blade');
 await shot('shots');
 await page.keyboard.press('6');
 await chord(page, 'Control', 'Enter');
-await seeShown(page, 'fillTime', 120_000);
+await seeShown(page, 'fillTime', A_RUN);
 await press(page, 'Shot 2');
 await seeShown(page, 'fillTime');
 await page.focus('[aria-label="Play head"]');
@@ -102,7 +114,7 @@ await press(page, 'Smoker grip');
 await seeShown(page, 'clay');
 await page.keyboard.press('6');
 await chord(page, 'Control', 'Enter');
-await seeShown(page, 'fillTime', 120_000);
+await seeShown(page, 'fillTime', A_RUN);
 await page.focus('[aria-label="Play head"]');
 await page.keyboard.press('End');
 await press(page, 'Skin left');
@@ -120,7 +132,7 @@ await press(page, 'Queen cage lid');
 await seeShown(page, 'clay');
 await page.keyboard.press('6');
 await chord(page, 'Control', 'Enter');
-await seeShown(page, 'fillTime', 120_000);
+await seeShown(page, 'fillTime', A_RUN);
 await page.focus('[aria-label="Play head"]');
 await page.keyboard.press('End');
 await press(page, 'Fibres along');
@@ -142,9 +154,13 @@ await page.keyboard.press('5');
 await typeInto(page, 'Melt', '280');
 await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
 await chord(page, 'Control', 'Enter');
-await seeText(page, 'Result up to date', 120_000);
+await seeText(page, 'Result up to date', A_RUN);
 await page.keyboard.press('7');
-await page.waitForSelector('[data-testid="compared"]');
+await page.waitForSelector('[data-testid="pane-2"][aria-busy="false"]');
+await choose(page, 'Field compared', 'Temperature at the front');
+await press(page, 'Stack', '[role="radio"]');
+await press(page, 'Difference', '[role="radio"]');
+await page.waitForSelector('[data-testid="pane-2"][data-shown$="difference"]');
 await shot('compare');
 await page.goto(server.url, { waitUntil: 'networkidle2' });
 await press(page, 'Pressed tray');
@@ -152,7 +168,7 @@ await seeShown(page, 'clay');
 await press(page, 'Light or dark page');
 await page.keyboard.press('6');
 await chord(page, 'Control', 'Enter');
-await seeShown(page, 'fillTime', 120_000);
+await seeShown(page, 'fillTime', A_RUN);
 await page.keyboard.press('5');
 await scrub(0.3);
 await shot('pressed-dark');

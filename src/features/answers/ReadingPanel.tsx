@@ -14,6 +14,7 @@ import { VERDICT_LOOKS } from '../ui/VerdictIcon';
 import { CoolingReading } from '../cooling/CoolingReading';
 import { PartReading } from '../part/PartReading';
 import { TabSearch } from './TabSearch';
+import { useCompare } from '../compare/compared';
 import { RulesDialog } from './RulesDialog';
 import { fieldInfo } from '../study/fields';
 import { FieldLegend } from '../study/FieldLegend';
@@ -191,6 +192,9 @@ function Try({ suggestion }: { suggestion: Suggestion }) {
     setBusy(true);
     const study = useStudy.getState();
     const variant = await study.branch(freshName(study.variants, suggestion.label.slice(0, 56)), suggestion.inputs);
+    // Before and after stand side by side when it is done.
+    const both = [study.variantId, variant?.id].flatMap((id) => (id ? [{ variantId: id, runId: null }] : []));
+    if (variant) useCompare.getState().set({ chosen: both });
     if (variant) await useStudy.getState().startRun();
     setBusy(false);
   };

@@ -48,7 +48,7 @@ export function CompareSheet() {
         <h2 className="truncate text-[15px] font-semibold">
           {runs.length > 1 ? runs.map((r) => r.name).join(' and ') : 'Compare'}
         </h2>
-        <div className="ml-auto w-[26rem] shrink-0">
+        <div className="ml-auto w-[29rem] shrink-0">
           <Choice label="Comparison" value={tab} options={TABS} onChange={(next) => set({ tab: next })} />
         </div>
       </header>

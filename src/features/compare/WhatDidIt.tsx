@@ -138,11 +138,11 @@ function Bars({ report, effects, entry }: { report: CauseReport; effects: Effect
       <tbody>
         {rows.map(({ label, note, value, why, strong }) => (
           <tr key={label} className={`border-b ${strong ? 'font-semibold' : ''}`}>
-            <th scope="row" className="w-64 py-1 pr-3 font-[inherit]">
+            <th scope="row" className={`w-64 py-1 pr-3 ${strong ? '' : 'font-normal'}`}>
               {label} <span className="text-soft block text-[12px] font-normal">{note}</span>
             </th>
             <td className="py-1">
-              <span className="bg-line relative block h-3">
+              <span className="bg-well relative block h-3">
                 <span className="bg-soft absolute inset-y-[-3px] left-1/2 w-px" />
                 {value !== null && (
                   <span

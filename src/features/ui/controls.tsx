@@ -71,7 +71,7 @@ export function Choice<T extends string>({
         <ToggleGroup.Item
           key={o.value}
           value={o.value}
-          className="text-soft data-[state=on]:bg-sheet data-[state=on]:text-ink flex-1 rounded-sm px-2 data-[state=on]:shadow-xs"
+          className="text-soft data-[state=on]:bg-sheet data-[state=on]:text-ink flex-1 rounded-sm px-2 whitespace-nowrap data-[state=on]:shadow-xs"
         >
           {o.label}
         </ToggleGroup.Item>

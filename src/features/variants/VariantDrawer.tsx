@@ -2,7 +2,7 @@
 
 import { FolderOpen, GitBranch, Pencil, RotateCcw, Star, StickyNote, Trash2, X } from 'lucide-react';
 import { Dialog, DropdownMenu } from 'radix-ui';
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { mayStandUnder, treeRows, type TreeRow } from '@/core/model/variantTree';
 import { VARIANT_COLOURS, type Usage, type VariantColour, type VariantView } from '@/runtime/wire';
 import { toggle, useChoices, useCompare } from '../compare/compared';
@@ -247,8 +247,8 @@ function Actions({
 }) {
   const variants = useStudy((s) => s.variants);
   const study = useStudy.getState();
-  // The menu closes first: it would take the focus back.
-  const edit = (what: 'name' | 'note') => setTimeout(() => onEdit(what), 0);
+  // Opened when the menu has closed: it would take the focus back.
+  const edit = useRef<'name' | 'note' | null>(null);
   const branch = async () => {
     study.selectVariant(id);
     if (await study.branch(freshName(variants, 'Variant'))) onChosen();
@@ -260,14 +260,24 @@ function Actions({
         ⋯
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content sideOffset={4} align="end" className={`${MENU} z-[60]`}>
+        <DropdownMenu.Content
+          sideOffset={4}
+          align="end"
+          className={`${MENU} z-[60]`}
+          onCloseAutoFocus={(e) => {
+            if (!edit.current) return;
+            e.preventDefault();
+            onEdit(edit.current);
+            edit.current = null;
+          }}
+        >
           <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void branch()}>
             <GitBranch size={13} /> Branch from it
           </DropdownMenu.Item>
-          <DropdownMenu.Item className={MENU_ITEM} onSelect={() => edit('name')}>
+          <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void (edit.current = 'name')}>
             <Pencil size={13} /> Rename
           </DropdownMenu.Item>
-          <DropdownMenu.Item className={MENU_ITEM} onSelect={() => edit('note')}>
+          <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void (edit.current = 'note')}>
             <StickyNote size={13} /> Note
           </DropdownMenu.Item>
           <DropdownMenu.Sub>
