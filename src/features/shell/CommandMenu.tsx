@@ -6,7 +6,10 @@ import { MAP_IDS } from '@/core/partmaps/mapKinds';
 import { MAPS } from '@/core/partmaps/mapKinds';
 import { mendBodies } from '../part/bodyActions';
 import { computeMaps } from '../part/useMaps';
-import { freshName, presentInputs, useStudy } from '../study/store';
+import { groupsOf } from '../answers/useFieldGroups';
+import { fieldInfo } from '../study/fields';
+import { manifestOf } from '../study/runData';
+import { freshName, latestResult, presentInputs, useStudy, type StudyState } from '../study/store';
 import { STATIONS, useBench } from '../study/bench';
 import { mainView, type ViewName } from '../study/view';
 import { toggleTheme } from './TopBar';
@@ -52,10 +55,13 @@ function actions(): Action[] {
       run: () => bench.goTo(station),
     })),
     ...study.variants.map((v) => ({ label: `Switch to variant “${v.name}”`, run: () => study.selectVariant(v.id) })),
-    { label: 'Show fill time', run: () => view.set({ field: 'fillTime', brush: null }) },
-    { label: 'Show pressure', run: () => view.set({ field: 'pressure', brush: null }) },
-    { label: 'Show wall thickness', run: () => view.set({ field: 'thickness', brush: null }) },
-    { label: 'Show peak shear rate', run: () => view.set({ field: 'peakShearRate', brush: null }) },
+    ...fields(study).map(({ id, label }) => ({
+      label: `Show ${label[0].toLowerCase()}${label.slice(1)}`,
+      run: () => {
+        if (bench.station !== 'compare') bench.goTo('answers');
+        view.set({ field: id, brush: null });
+      },
+    })),
     { label: 'Fit the part to the view', keys: 'F', run: () => view.look('fit') },
     {
       label: 'Section on or off',
@@ -66,6 +72,13 @@ function actions(): Action[] {
     { label: 'Light or dark page', run: toggleTheme },
     { label: 'Keyboard shortcuts', keys: '?', run: () => window.dispatchEvent(new Event('bellows:help')) },
   ];
+}
+
+/** Fields of the result that is looked at. */
+function fields(study: StudyState): { id: string; label: string }[] {
+  const run = latestResult(study);
+  const groups = groupsOf(run, run && manifestOf(run.id));
+  return groups.flatMap((g) => g.ids).map((id) => ({ id, label: fieldInfo(id, run?.inputs.gates).label }));
 }
 
 export function CommandMenu({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
