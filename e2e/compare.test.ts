@@ -91,6 +91,12 @@ describe('variants side by side', () => {
     });
     expect(legend[0]).toBe(-legend[1]);
     expect(legend[1]).toBeGreaterThan(0);
+    // Temperatures differ by kelvins, whatever their zero.
+    await choose(page, 'Field compared', 'Temperature at the front');
+    await page.waitForSelector('[data-testid="pane-2"][data-shown="frontTemperature difference"]');
+    expect(await page.$eval('[data-testid="pane-2"] ~ div [data-testid="pane-scale"]', (e) => e.textContent)).toMatch(
+      / K$/,
+    );
     await press(page, 'Divider', '[role="radio"]');
     await page.focus('[role="separator"][aria-label^="Divider"]');
     await page.keyboard.press('ArrowRight');

@@ -96,6 +96,18 @@ describe('a run of a filled resin', () => {
       expect(Number(row[at]) + Number(row[at + 1]) + Number(row[at + 2])).toBeCloseTo(1, 3);
     }
     expect(fibresCsv(grid.centroid, new Map())).toBeNull();
+    // Where fibres break and move there is more of them to tell.
+    const fields = new Map(outcome.fields.map((f) => [f.id, Float32Array.from(f.data)]));
+    fields.set('fibreLength', new Float32Array(grid.n).fill(0.0025));
+    fields.set(
+      'fibreWeight',
+      Float32Array.from({ length: 2 * grid.n }, (_, k) => (k % 2 ? 0.3 : NaN)),
+    );
+    const [names, first] = fibresCsv(grid.centroid, fields)!
+      .split('\n')
+      .map((l) => l.split(','));
+    expect(names.slice(-3)).toEqual(['length_mm', 'shareByWeight_1', 'shareByWeight_2']);
+    expect(first.slice(-3)).toEqual(['2.5', '', '0.3']);
   });
 
   it('keeps them with the strains of the shot', () => {

@@ -1,4 +1,4 @@
-import { format } from '../units/units';
+import { differenceUnit, format } from '../units/units';
 import type { Answer } from './answer';
 import type { Verdict } from './rules';
 import { KEY_IDS, KEY_NUMBERS, type KeyEntry, type KeyId } from './keyNumbers';
@@ -82,7 +82,7 @@ export const valueText = ({ unit }: Pick<KeyEntry, 'unit'>, si: number, digits =
   unit === '' && Number.isInteger(si) ? String(si).replace('-', '−') : format(si, unit, digits);
 
 export const differenceText = (entry: KeyEntry, difference: number, digits = 3): string =>
-  `${difference > 0 ? '+' : ''}${valueText(entry, difference, digits)}`;
+  `${difference > 0 ? '+' : ''}${valueText({ unit: differenceUnit(entry.unit) }, difference, digits)}`;
 
 export const CHANGE_WORDS: Record<Change, string> = {
   none: 'no difference',

@@ -174,11 +174,21 @@ function upperOf(stiffness: Float32Array, n: number): Float32Array {
 
 /** Fields that the file of the fibres is made of. */
 export const OF_FIBRES_CSV = ['thickness', 'wallAcross', 'fibreTensor', 'wallStiffness'] as const;
+/** Columns that stand in it where fibres break or move: names, and the scale from SI. */
+const ALSO: Readonly<Record<string, readonly [name: string, scale: number]>> = {
+  fibreLength: ['length_mm', 1000],
+  fibreLengthNumber: ['numberMeanLength_mm', 1000],
+  fibreVolume: ['shareByVolume', 1],
+  fibreWeight: ['shareByWeight', 1],
+};
+/** Fields that go into it of a run that has them. */
+export const ALSO_IN_FIBRES_CSV: readonly string[] = Object.keys(ALSO);
 
 /**
  * Directions of the fibres and stiffness of the walls as text for other programs: a line a node, at its middle [mm], with the second
  * moments at places a1, a2 … through the wall, from its middle to its face, or from face to face, and the mean stiffness [MPa]. Shear
- * entries of the stiffness are C_xyxy and so on. null where a run has none.
+ * entries of the stiffness are C_xyxy and so on. Where fibres break or move, also their lengths (weight and number mean) and
+ * shares; what is known through the wall is numbered like the moments. null where a run has none.
  */
 export function fibresCsv(centroid: ArrayLike<number>, fields: ReadonlyMap<string, Float32Array>): string | null {
   const [wall, across, tensors, stiffness] = OF_FIBRES_CSV.map((id) => fields.get(id));
@@ -186,12 +196,19 @@ export function fibresCsv(centroid: ArrayLike<number>, fields: ReadonlyMap<strin
   const n = wall.length;
   const pairs = ['xx', 'yy', 'zz', 'xy', 'yz', 'xz'];
   const nPlaces = tensors.length / n / SIX;
+  const also = Object.entries(ALSO).flatMap(([id, [name, scale]]) => {
+    const values = fields.get(id);
+    return values?.length ? [{ name, scale, values, width: values.length / n }] : [];
+  });
   const head = [
     'x_mm,y_mm,z_mm,wall_mm,acrossX,acrossY,acrossZ',
     ...Array.from({ length: nPlaces }, (_, k) => pairs.map((p) => `a${k + 1}_${p}`).join()),
     pairs.flatMap((p, i) => pairs.slice(i).map((q) => `C_${p}_${q}_MPa`)).join(),
+    ...also.flatMap(({ name, width }) =>
+      width === 1 ? [name] : Array.from({ length: width }, (_, k) => `${name}_${k + 1}`),
+    ),
   ].join();
-  const text = (x: number, digits: number) => String(Number(x.toPrecision(digits)));
+  const text = (x: number, digits: number) => (x === x ? String(Number(x.toPrecision(digits))) : '');
   const row = (values: Float32Array, i: number, width: number, digits: number, scale = 1) =>
     Array.from(values.subarray(i * width, (i + 1) * width), (v) => text(scale * v, digits));
   const lines = Array.from({ length: n }, (_, i) =>
@@ -201,6 +218,7 @@ export function fibresCsv(centroid: ArrayLike<number>, fields: ReadonlyMap<strin
       ...row(across, i, 3, 4),
       ...row(tensors, i, SIX * nPlaces, 4),
       ...row(stiffness, i, UPPER, 5, 1e-6),
+      ...also.flatMap(({ values, width, scale }) => row(values, i, width, 4, scale)),
     ].join(),
   );
   return `${[head, ...lines].join('\n')}\n`;

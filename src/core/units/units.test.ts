@@ -1,7 +1,12 @@
 import { describe, expect, it } from 'vitest';
-import { digitsApart, formatNumber, format, fromSi, guessLengthUnit, toSi } from './units';
+import { differenceUnit, digitsApart, formatNumber, format, fromSi, guessLengthUnit, toSi } from './units';
 
 describe('units at the edge', () => {
+  it('a difference of temperatures has no zero of its own', () => {
+    expect(fromSi(10, differenceUnit('°C'))).toBe(10);
+    expect(differenceUnit('MPa')).toBe('MPa');
+  });
+
   it('go there and back, with the zero of temperatures', () => {
     expect(fromSi(303.15, '°C')).toBeCloseTo(30, 12);
     expect(toSi(30, 'K')).toBe(30);

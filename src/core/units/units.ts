@@ -93,6 +93,9 @@ const TABLE: Record<Unit, Conversion> = {
   '': { factor: 1, offset: 0 },
 };
 
+/** Unit of the difference of two values: that of temperatures has no offset. */
+export const differenceUnit = (unit: Unit): Unit => (unit === '°C' ? 'K' : unit);
+
 export const toSi = (value: number, unit: Unit): number => value * TABLE[unit].factor + TABLE[unit].offset;
 export const fromSi = (value: number, unit: Unit): number => (value - TABLE[unit].offset) / TABLE[unit].factor;
 

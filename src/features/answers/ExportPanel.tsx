@@ -1,7 +1,7 @@
 import { Camera, Clapperboard, Table } from 'lucide-react';
 import { useRef, useState } from 'react';
-import { fibresCsv, OF_FIBRES_CSV } from '@/core/results/fibreFields';
-import { DRAWN, useRunData } from '../study/runData';
+import { ALSO_IN_FIBRES_CSV, fibresCsv, OF_FIBRES_CSV } from '@/core/results/fibreFields';
+import { DRAWN, MANIFEST, useRunData } from '../study/runData';
 import { tell } from '../study/store';
 import { Button, SectionTitle } from '../ui/controls';
 import { download } from '../ui/download';
@@ -9,7 +9,9 @@ import { recordAnimation, savePicture } from './exportPicture';
 
 /** Picture and animation of the view, with legend and time; what fibres are like of a run that followed some. */
 export function ExportPanel({ fibresOf }: { fibresOf: string | null }) {
-  const data = useRunData(fibresOf, DRAWN, fibresOf ? OF_FIBRES_CSV : []);
+  const manifest = useRunData(fibresOf, MANIFEST)?.manifest;
+  const also = ALSO_IN_FIBRES_CSV.filter((id) => manifest?.fields.some((f) => f.id === id));
+  const data = useRunData(manifest ? fibresOf : null, DRAWN, [...OF_FIBRES_CSV, ...also]);
   const saveFibres = () => {
     const text = data?.grid && fibresCsv(data.grid.centroid, data.fields);
     if (text) download(new Blob([text], { type: 'text/csv' }), 'fibres.csv');

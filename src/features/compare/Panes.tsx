@@ -1,7 +1,7 @@
 'use client';
 
 import { useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
-import { format } from '@/core/units/units';
+import { differenceUnit, format } from '@/core/units/units';
 import type { BodyDraw } from '@/viewer/BodySurface';
 import { cssBar } from '@/viewer/colour';
 import { useFieldGroups } from '../answers/useFieldGroups';
@@ -58,6 +58,7 @@ export function Panes({ runs }: { runs: readonly ComparedRun[] }) {
               first={shown[0]}
               firstName={runs[0].name}
               divided={arrangement === 'divider'}
+              inCorner={k === (runs.length === 4 ? 2 : arrangement === 'stack' ? runs.length - 1 : 0)}
               onReady={ready}
             />
           </section>
@@ -83,10 +84,12 @@ interface PaneProps {
   firstName: string;
   /** It stands left (the first) or right of the divider. */
   divided: boolean;
+  /** It has the lower left corner of the room. */
+  inCorner: boolean;
   onReady: () => void;
 }
 
-function Pane({ at, name, run, first, firstName, divided, onReady }: PaneProps) {
+function Pane({ at, name, run, first, firstName, divided, inCorner, onReady }: PaneProps) {
   const asDifference = useCompare((s) => s.shown === 'difference' && at > 0);
   const own = useShown(run);
   const base = useShown(asDifference ? first : null);
@@ -94,6 +97,7 @@ function Pane({ at, name, run, first, firstName, divided, onReady }: PaneProps) 
   const colours = useColours();
   const info = fieldInfo(own?.field.id ?? '', run.inputs.gates);
   const label = asDifference ? `${info.label}, difference` : info.label;
+  const unit = asDifference ? differenceUnit(info.unit) : info.unit;
   const view = asDifference ? (difference?.view ?? null) : (own?.view ?? null);
   const field = asDifference ? (difference?.field ?? null) : (own?.field ?? null);
   const volumes = (asDifference ? base : own)?.data.grid?.nodeVolume;
@@ -102,13 +106,13 @@ function Pane({ at, name, run, first, firstName, divided, onReady }: PaneProps) 
     return {
       name: `${field.id}${asDifference ? ' difference' : ''}`,
       label,
-      unit: info.unit,
+      unit,
       range: view.range,
       map: view.map ?? 'sequential',
       field,
       volumes,
     };
-  }, [field, volumes, view, asDifference, label, info.unit]);
+  }, [field, volumes, view, asDifference, label, unit]);
   const range = usePaneScale(at, scale);
   const shown = useMemo(() => {
     const surface = asDifference ? difference?.surface : own?.data.surface;
@@ -133,7 +137,7 @@ function Pane({ at, name, run, first, firstName, divided, onReady }: PaneProps) 
       <RunViewer
         run={asDifference ? first : run}
         shown={shown}
-        info={{ label, unit: info.unit }}
+        info={{ label, unit }}
         extra={extra}
         marked={!asDifference}
         testId={`pane-${at + 1}`}
@@ -141,8 +145,8 @@ function Pane({ at, name, run, first, firstName, divided, onReady }: PaneProps) 
         onReady={onReady}
       />
       <div
-        // The corner below the first is that of the bench's fold.
-        className={`pointer-events-none absolute right-2 bottom-2 flex items-end gap-2 text-[12px] ${at ? 'left-2' : 'left-9'} ${!divided ? 'justify-between' : at ? 'justify-end' : 'justify-start'}`}
+        // The lower left corner of all is that of the bench's fold.
+        className={`pointer-events-none absolute right-2 bottom-2 flex items-end gap-2 text-[12px] ${inCorner ? 'left-9' : 'left-2'} ${!divided ? 'justify-between' : at ? 'justify-end' : 'justify-start'}`}
       >
         <div className="bg-sheet/90 min-w-0 rounded border px-2 py-0.5">
           <span className="font-semibold">{name}</span>
