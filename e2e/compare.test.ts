@@ -97,6 +97,8 @@ describe('variants side by side', () => {
     expect(await page.$eval('[data-testid="pane-2"] ~ div [data-testid="pane-scale"]', (e) => e.textContent)).toMatch(
       / K$/,
     );
+    await choose(page, 'Field compared', 'Pressure');
+    await page.waitForSelector('[data-testid="pane-2"][data-shown="pressure difference"]');
     await press(page, 'Divider', '[role="radio"]');
     await page.focus('[role="separator"][aria-label^="Divider"]');
     await page.keyboard.press('ArrowRight');
