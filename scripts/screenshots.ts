@@ -196,7 +196,7 @@ await page.keyboard.press('f');
 await press(page, 'W2');
 await shot('cooling');
 await chord(page, 'Control', 'Enter');
-await page.waitForSelector('[data-testid="mould-facts"]', { timeout: 240_000 });
+await page.waitForSelector('[data-testid="mould-facts"]', { timeout: A_RUN });
 await press(page, 'Answers');
 await press(page, 'Mould surface temperature');
 await seeShown(page, 'mouldSurface');

@@ -41,7 +41,7 @@ function captionOf(range: [number, number] | null): Caption {
       text: formatNumber(fromSi(low + at * (high - low), info.unit), 3),
     })),
     time: `${format(Math.min(view.time, end), 's')} of ${format(end, 's')}`,
-    note: view.layers.isochrones ? isochroneText(end) : '',
+    note: view.layers.isochrones ? isochroneText(run?.summary?.fillTime_s ?? 0) : '',
     warning: failsItsChecks(run?.id ?? null) ? FAILED_CHECKS : '',
   };
 }

@@ -99,11 +99,12 @@ export function useOverlays(run: RunView | null, field: ShownField | null, input
           : [],
     [station, painting, inputs.noGate, layers.places, manifest],
   );
-  const end = manifest?.history.time.at(-1) ?? 0;
+  // Of the filling, not of the cycle: the front is what they draw.
+  const filling = manifest?.summary.fillTime_s ?? 0;
   return {
     curves: findings.curves,
     places: [...findings.places, ...extremes, ...probes, ...onShape],
-    isochrones: results && layers.isochrones ? niceStep(end / 14) : 0,
+    isochrones: results && layers.isochrones ? isochroneStep(filling) : 0,
     vectors,
     tracers,
     patches,
@@ -299,8 +300,11 @@ export function barsOf(
   return { as: 'bar', positions: twice(positions), normals: twice(normals), vectors, scale: 1 };
 }
 
-/** Step between isochrones as text, for the legend. */
-export const isochroneText = (end: number): string => {
-  const step = niceStep(end / 14);
+/** Time between the isochrones of a filling, s. */
+const isochroneStep = (fillTime: number): number => niceStep(fillTime / 14);
+
+/** The same as text, for the legend. */
+export const isochroneText = (fillTime: number): string => {
+  const step = isochroneStep(fillTime);
   return step > 0 ? `lines every ${formatNumber(step, 2)} s` : '';
 };

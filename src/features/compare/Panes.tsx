@@ -90,7 +90,8 @@ interface PaneProps {
 }
 
 function Pane({ at, name, run, first, firstName, divided, inCorner, onReady }: PaneProps) {
-  const asDifference = useCompare((s) => s.shown === 'difference' && at > 0);
+  const differing = useCompare((s) => s.shown === 'difference');
+  const asDifference = differing && at > 0;
   const own = useShown(run);
   const base = useShown(asDifference ? first : null);
   const difference = useDifference(base, asDifference ? own : null);
@@ -117,8 +118,10 @@ function Pane({ at, name, run, first, firstName, divided, inCorner, onReady }: P
   const shown = useMemo(() => {
     const surface = asDifference ? difference?.surface : own?.data.surface;
     if (!surface || !view || !range || !own) return null;
-    return { surface, view: { ...view, range: [...range] as [number, number] }, field: own.field };
-  }, [asDifference, difference, own, view, range]);
+    // The brush of the legend is one of differences then.
+    const brush = differing && !asDifference ? null : view.brush;
+    return { surface, view: { ...view, brush, range: [...range] as [number, number] }, field: own.field };
+  }, [differing, asDifference, difference, own, view, range]);
   const parts = difference?.parts ?? null;
   const extra = useMemo((): BodyDraw[] => {
     if (!parts) return [];

@@ -106,7 +106,7 @@ export function differenceOf(first: Shown, second: Shown, laying: Laying): Omit<
     inserts: null,
     range: [-reach, reach],
     map: 'diverging',
-    brush: null,
+    brush: second.view.brush,
     end: Math.max(first.view.end, second.view.end),
     deformed: null,
   };
@@ -149,8 +149,19 @@ interface There {
   sides: Uint8Array;
 }
 
-/** Places of the first run's surface and nodes, read on the second one's grid. */
+/** Worked out once for two grids: every field of theirs is read at the same places. */
+const known = new WeakMap<SurfaceMap, WeakMap<ViewGrid, { matrix: readonly number[]; there: There }>>();
 function placesThere(surface: SurfaceMap, grid: ViewGrid, theirs: ViewGrid, matrix: readonly number[]): There {
+  const ofSurface = known.get(surface) ?? new WeakMap<ViewGrid, { matrix: readonly number[]; there: There }>();
+  known.set(surface, ofSurface);
+  let found = ofSurface.get(theirs);
+  if (found?.matrix !== matrix)
+    ofSurface.set(theirs, (found = { matrix, there: findPlaces(surface, grid, theirs, matrix) }));
+  return found.there;
+}
+
+/** Places of the first run's surface and nodes, read on the second one's grid. */
+function findPlaces(surface: SurfaceMap, grid: ViewGrid, theirs: ViewGrid, matrix: readonly number[]): There {
   const n = surface.positions.length / 3;
   const places = moved(surface.positions, matrix);
   const normals = vertexNormals(surface);
