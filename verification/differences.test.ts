@@ -45,19 +45,18 @@ describe('the sample tray at quick and at normal', () => {
     const error = normal.outcome.gridError!.numbers.find((n) => n.id === 'pressureNeeded_Pa')!;
     const reader = new NodeReader(quick.readable, normal.readable.centroid);
     const { summary } = normal.outcome;
-    // Relative to what is needed: an error of the pressure is one of the drop, from gate to front.
-    const share = Math.max(error.error / summary.pressureNeeded_Pa, 0.02);
     const last = ({ values }: typeof quick, id: string) => {
       const { data, times } = values(id);
       const n = data.length / Math.max(1, times.length);
       return data.subarray(data.length - n);
     };
-    for (const [id, whole] of [
-      ['fillTime', summary.fillTime_s],
-      ['pressure', summary.pressureNeeded_Pa],
+    // The whole drop from gate to front is off by its error at most; when a place is reached has none stated: 3 %.
+    for (const [id, within] of [
+      ['fillTime', 0.03 * summary.fillTime_s],
+      ['pressure', error.error],
     ] as const) {
       const there = reader.read(last(quick, id));
-      expect(shareWithin(normal.grid.volume, last(normal, id), there, share * whole), id).toBeGreaterThan(0.9);
+      expect(shareWithin(normal.grid.volume, last(normal, id), there, within), id).toBeGreaterThan(0.98);
     }
     // Read on its own grid a field is itself.
     const own = new NodeReader(normal.readable, normal.readable.centroid).read(last(normal, 'fillTime'));

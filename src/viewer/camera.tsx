@@ -77,7 +77,7 @@ interface RigProps {
 export function CameraRig({ box, request, locked, eye }: RigProps) {
   const camera = useThree((s) => s.camera) as THREE.PerspectiveCamera;
   const element = useThree((s) => s.gl.domElement);
-  const size = useThree((s) => s.size);
+  const get = useThree((s) => s.get);
   const invalidate = useThree((s) => s.invalidate);
   const set = useThree((s) => s.set);
   const controls = useRef<OrbitControls | null>(null);
@@ -121,6 +121,8 @@ export function CameraRig({ box, request, locked, eye }: RigProps) {
   // With the size that the window has then: a new one must not move the eye.
   const place = useEffectEvent(() => {
     const orbit = controls.current;
+    // As it is now, not as it was when the page was last drawn.
+    const { size } = get();
     if (!orbit || box.isEmpty()) return;
     const key = box.min.toArray().concat(box.max.toArray()).join();
     const first = framed.current !== key;

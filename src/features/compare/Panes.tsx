@@ -9,7 +9,7 @@ import { ViewTools } from '../shell/ViewTools';
 import { fieldInfo } from '../study/fields';
 import { runAs } from '../study/shots';
 import { useStudy } from '../study/store';
-import { useView, ViewContext } from '../study/view';
+import { usePacedTime, useView, ViewContext, type Link } from '../study/view';
 import { Select } from '../ui/controls';
 import { useColours } from '../ui/useColours';
 import { RunViewer } from '../views/RunViewer';
@@ -187,16 +187,23 @@ function Scale({ scale: { label, unit, map }, range }: { scale: PaneScale; range
   );
 }
 
-/** What a view that was let go of is set by: its field, its moment, its section. */
+/** What a view that was let go of is set by; nothing where all is linked, so that nothing follows the clock either. */
 function OwnTools({ run }: { run: ComparedRun['run'] }) {
   const links = useCompare((s) => s.links);
-  const free = (link: (typeof links)[number]) => !links.includes(link);
+  const all = ['field', 'clock', 'section', 'camera'] as const;
+  return all.every((link) => links.includes(link)) ? null : <FreeTools run={run} links={links} />;
+}
+
+/** Its field, its moment, its section, and its eye. */
+function FreeTools({ run, links }: { run: ComparedRun['run']; links: readonly Link[] }) {
+  const free = (link: Link) => !links.includes(link);
   const view = useContext(ViewContext);
-  const { field, time, section } = useView((s) => s);
+  const field = useView((s) => s.field);
+  const section = useView((s) => s.section);
+  const time = usePacedTime(free('clock'));
   const set = useView((s) => s.set);
   const groups = useFieldGroups(run);
   const end = run.summary?.pack?.cycleTime_s ?? run.summary?.fillTime_s ?? 0;
-  if (!free('field') && !free('clock') && !free('section') && !free('camera')) return null;
   return (
     <div className="absolute top-2 right-2 flex w-52 flex-col gap-1">
       {free('field') && (

@@ -225,11 +225,12 @@ function reachOf(
   }
   // All instants together: where one front is a little ahead, little of the part differs by much for a short time.
   const step = Math.max(1, Math.floor(nodes.times.length / LOOKED_AT));
-  const frames = nodes.times.flatMap((_, k) => (k % step ? [] : [nodes.at(nodes.times.length - 1 - k)]));
-  const all = Float32Array.from({ length: frames.length * grid.nNodes }, (_, i) => {
-    return frames[Math.floor(i / grid.nNodes)][i % grid.nNodes];
+  const looked = nodes.times.map((_, k) => nodes.times.length - 1 - k).filter((_, k) => k % step === 0);
+  const [all, weights] = [0, 1].map(() => new Float32Array(looked.length * grid.nNodes));
+  looked.forEach((frame, k) => {
+    all.set(nodes.at(frame), k * grid.nNodes);
+    weights.set(grid.nodeVolume, k * grid.nNodes);
   });
-  const weights = Float32Array.from({ length: all.length }, (_, i) => grid.nodeVolume[i % grid.nNodes]);
   return far(weightedRange(all, weights, 0.005)) || LEAST * ofField || LEAST;
 }
 
