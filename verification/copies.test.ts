@@ -43,7 +43,7 @@ describe('copies of a cavity', () => {
     expect(Math.abs(relative(one.projectedArea_m2, all.projectedArea_m2))).toBeLessThan(0.01);
     for (const { share } of all.gateShares) expect(Math.abs(share - 0.25)).toBeLessThan(0.01);
     expect(one.massError).toBeLessThan(1e-9);
-  }, 120_000);
+  });
 
   it('a row is not fed alike by a star: all are solved, and the far ones fill last', async () => {
     const row: CavityLayout['places'] = { by: 'row', columns: 1, rows: 3, pitch: [0.05, 0.03], facing: false };
@@ -53,5 +53,5 @@ describe('copies of a cavity', () => {
     expect(summary.nCavities).toBe(1);
     expect(summary.gateShares.map((g) => g.gate)).toEqual(['G1', 'G1.2', 'G1.3']);
     expect(summary.partVolume_m3).toBeCloseTo(3 * 0.04 * 0.02 * 0.002, 9);
-  }, 120_000);
+  });
 });

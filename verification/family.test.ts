@@ -47,7 +47,7 @@ describe('the family pair', () => {
     const again = await balanceStudy(mesh, 'pair', taken, free, plainContext());
     if (again.status !== 'balanced') throw new Error(again.message);
     expect(again.report.before.timeSpread).toBeCloseTo(after.timeSpread, 9);
-  }, 120_000);
+  });
 
   it('keeps a fixed branch, bounds and cutter sizes', async () => {
     const sizes = [0.0035, 0.004, 0.0045, 0.005, 0.0055, 0.006];
@@ -66,7 +66,7 @@ describe('the family pair', () => {
     }
     expect(bound.reached).toBe(false);
     expect(bound.rows.some((r) => /bound/.test(r.reason))).toBe(true);
-  }, 120_000);
+  });
 
   it('finds the least volume that still keeps a pressure', async () => {
     const { before, after, reached } = await balanced({ ...free, goal: 'least-volume', pressure: 24e6 });
@@ -75,7 +75,7 @@ describe('the family pair', () => {
     expect(after.pressure).toBeGreaterThan(0.9 * 24e6);
     expect(after.timeSpread).toBeLessThan(0.02);
     expect(after.feedVolume).toBeLessThan(0.9 * before.feedVolume);
-  }, 120_000);
+  });
 
   it('says what cannot be balanced', async () => {
     const refuse = async (inputs: Inputs) => {

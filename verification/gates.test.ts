@@ -4,6 +4,7 @@ import { buildFineGrid } from '../src/core/grid/grid';
 import { latticeFor } from '../src/core/grid/lattice';
 import { buildPressureGrid } from '../src/core/grid/pressureGrid';
 import { starOf } from '../src/core/solvers/melt/star';
+import { ALL } from './extent';
 import { random } from './random';
 import { at, inWall, prepare, relative } from './run';
 import { box, disc } from './shapes';
@@ -13,9 +14,9 @@ import { turnOf } from './storm/parts';
 const closedForm = (eta: number, Q: number, a: number, H: number, r: number) =>
   eta * Q * (1.5 / a ** 3 + 0.15 / (a * H * H) + (3 / (4 * Math.PI * H ** 3)) * Math.log(r / a));
 
-/** Ten ways to lie in the grid: turned about all axes and moved by parts of a cell. */
+/** Ways to lie in the grid: turned about all axes and moved by parts of a cell. */
 const next = random(11);
-const LIES = Array.from({ length: 10 }, (_, k) => {
+const LIES = Array.from({ length: ALL ? 10 : 5 }, (_, k) => {
   const [x, y, z] = [0.001 * next(), 0.001 * next(), 0.001 * next()];
   const turn = k === 0 ? (v: Vec3) => v : turnOf(100 + k).apply;
   return (v: Vec3): Vec3 => {
@@ -40,7 +41,7 @@ async function pressures(mesh: ReturnType<typeof box>, gate: { at: Vec3; diamete
   return { mean, scatter, volume };
 }
 
-describe('pressure at a gate, ten tilts and offsets', () => {
+describe('pressure at a gate, tilted and moved', () => {
   it.each([
     ['a disc', 0.03, 0.002, 0.001],
     ['a disc with a wide gate', 0.03, 0.002, 0.006],

@@ -68,7 +68,7 @@ describe('a plate between halves of 40 and 60 °C', () => {
   beforeAll(async () => {
     [below, above] = [await warm(40, 60), await warm(60, 40)];
     even = await run(plate, tried(below, 'even-halves'));
-  }, 180_000);
+  });
 
   /** Height of the middle over the ends by uneven cooling alone, beside the gate, mean of both faces, m. */
   const bow = ({ shape }: Run) => {
@@ -158,7 +158,7 @@ describe.each(['as drawn', 'turned 30° about x, then 17° about z'])('a box aro
     // Upwards the core holds nothing back; along it, it holds as if all were held.
     expect(Math.abs(held.along / all.along - 1)).toBeLessThan(0.08);
     expect(held.up).toBeGreaterThan(free.up - 1e-3);
-  }, 120_000);
+  });
 });
 
 describe('a box around a core that its circuits leave hot', () => {
@@ -172,5 +172,5 @@ describe('a box around a core that its circuits leave hot', () => {
     const nearer = apart(colder) / apart(hot);
     expect(nearer).toBeLessThan(0.8);
     expect(Math.abs(byCooling(colder) / byCooling(hot) - nearer)).toBeLessThan(0.1);
-  }, 120_000);
+  });
 });

@@ -40,4 +40,4 @@ it('no place is overfilled or overheated in long steps', async () => {
   expect(temperature?.range[0]).toBeGreaterThan(305);
   expect(pack.massError).toBeLessThan(1e-6);
   expect(pack.heatError).toBeLessThan(0.01);
-}, 120_000);
+});

@@ -4,6 +4,7 @@ import type { Vec3 } from '../src/core/geometry/mesh';
 import { constantPressure, type PackControl } from '../src/core/solvers/pack/control';
 import { Cavity } from '../src/core/solvers/shot/cavity';
 import { ATMOSPHERE, pressureAt, specificVolume, volumetricShrinkage, type Tait } from '../src/core/material/pvt';
+import { few } from './extent';
 import { box } from './shapes';
 import { filledCavity, pack, packSlit as packedSlit, type ClosedSlit } from './packing';
 
@@ -26,18 +27,22 @@ describe.each([
   ['flat', flat],
   ['tilted', tilted],
 ])('packing of a closed slit, %s', (_name, turn) => {
-  it.each(slit.rows)('after $time s', async ({ time, end, middle, mass, inflow }) => {
-    // The inflow dies away exponentially: its error grows with the time in steps of 0.1 ms.
-    const got = await packSlit(turn, time, Math.max(120, time / 1e-4));
-    // The reference's own tolerances: pressures 1.5 % or 0.2 MPa, mass 0.1 %, inflow 2 %.
-    const near = (value: number, expected: number) =>
-      expect(Math.abs(value - expected)).toBeLessThan(Math.max(0.015 * expected, 2e5));
-    near(got.end, end);
-    near(got.middle, middle);
-    expect(Math.abs(got.mass / mass - 1)).toBeLessThan(1e-3);
-    expect(Math.abs(got.inflow / inflow - 1)).toBeLessThan(0.02);
-    expect(got.result.massError).toBeLessThan(1e-6);
-  });
+  // The longest takes the most steps: it is tilted where all is run.
+  it.each(turn === flat ? slit.rows : few(slit.rows, slit.rows.length - 1))(
+    'after $time s',
+    async ({ time, end, middle, mass, inflow }) => {
+      // The inflow dies away exponentially: its error grows with the time in steps of 0.1 ms.
+      const got = await packSlit(turn, time, Math.max(120, time / 1e-4));
+      // The reference's own tolerances: pressures 1.5 % or 0.2 MPa, mass 0.1 %, inflow 2 %.
+      const near = (value: number, expected: number) =>
+        expect(Math.abs(value - expected)).toBeLessThan(Math.max(0.015 * expected, 2e5));
+      near(got.end, end);
+      near(got.middle, middle);
+      expect(Math.abs(got.mass / mass - 1)).toBeLessThan(1e-3);
+      expect(Math.abs(got.inflow / inflow - 1)).toBeLessThan(0.02);
+      expect(got.result.massError).toBeLessThan(1e-6);
+    },
+  );
 });
 
 it('the error of the packing falls with the time step, to first order', async () => {

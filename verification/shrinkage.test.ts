@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { RESINS } from '../src/core/material/library';
+import { few } from './extent';
 import type { Resin } from '../src/core/model/resin';
 import { fitShrinkage } from '../src/core/pipeline/fitShrinkage';
 import { shrinkagePlate, type PlateMoulding } from '../src/core/pipeline/shrinkagePlate';
@@ -38,7 +39,7 @@ describe('the plate of 2 mm, packed with 50 MPa until its gate froze', () => {
     expect(along).toBeLessThanOrEqual(most);
   });
 
-  it.each(['PP', 'ABS'])('of %s shrinks less under more pressure', async (family) => {
+  it.each(few(['PP', 'ABS'], 1))('of %s shrinks less under more pressure', async (family) => {
     const [low, middle, high] = [
       await of(grade(family), { pressure: 2e7 }),
       await of(grade(family)),
@@ -48,10 +49,13 @@ describe('the plate of 2 mm, packed with 50 MPa until its gate froze', () => {
     expect(high).toBeLessThan(middle - 5e-4);
   });
 
-  it.each(['PP', 'POM', 'ABS'])('of %s shrinks more the thicker it is, for its gate freezes early', async (family) => {
-    const [thin, thick] = [await of(grade(family)), await of(grade(family), { thickness: 0.003 })];
-    expect(thick).toBeGreaterThan(thin + 5e-4);
-  });
+  it.each(few(['PP', 'ABS', 'POM'], 2))(
+    'of %s shrinks more the thicker it is, for its gate freezes early',
+    async (family) => {
+      const [thin, thick] = [await of(grade(family)), await of(grade(family), { thickness: 0.003 })];
+      expect(thick).toBeGreaterThan(thin + 5e-4);
+    },
+  );
 
   it.each<[string, number]>([
     // In half of it by crystals, which have time to grow.

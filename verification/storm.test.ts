@@ -7,14 +7,15 @@ import { mapVertices } from '../src/core/geometry/mesh';
 import { inspect } from '../src/core/geometry/check';
 import { edgeTable } from '../src/core/geometry/edges';
 import { findShells } from '../src/core/geometry/shells';
+import { ALL, few } from './extent';
 import { objectPart } from './storm/objects';
 import { mirrorOf, stormPart, turnOf } from './storm/parts';
 import { stormCase, stormFigures } from './storm/storm';
 import { scaledPair } from './storm/scaled';
 
-const SEEDS = Array.from({ length: 12 }, (_, k) => 1000 + k);
+const SEEDS = Array.from({ length: ALL ? 12 : 6 }, (_, k) => 1000 + k);
 
-describe('twelve random parts as drawn, turned and mirrored with their tool', () => {
+describe('random parts as drawn, turned and mirrored with their tool', () => {
   it('fill and pack soundly, and alike', async () => {
     const cases = [];
     for (const seed of SEEDS) cases.push(await stormCase(seed, { detail: 'quick', tolerance: 0.03, shape: false }));
@@ -25,18 +26,18 @@ describe('twelve random parts as drawn, turned and mirrored with their tool', ()
     // Before the ends close: detail quick scatters by a few per cent with how it lies.
     expect(figures.beforeEnds).toBeLessThan(0.05);
     expect(figures.heat).toBeLessThan(0.03);
-  }, 600_000);
+  });
 });
 
 describe('the shape of random parts', () => {
-  // Ribs, fins, thin against thick: 1003 box, 1005 channel, 1016 ribbed plate, 1020 block with fins.
+  // Ribs, fins, thin against thick: 1016 ribbed plate, 1020 block with fins, 1003 box, 1005 channel.
   it('is whole and breaks no bound, as drawn, turned and mirrored', async () => {
-    for (const seed of [1003, 1005, 1016, 1020]) {
+    for (const seed of few([1016, 1020, 1003, 1005], 2)) {
       const { failures, runs } = await stormCase(seed, { detail: 'quick', tolerance: 0.03, shape: true });
       expect(failures).toEqual([]);
       for (const r of runs) expect(r.deviation).toBeGreaterThan(1e-5);
     }
-  }, 300_000);
+  });
 });
 
 describe('things as people bring them along', () => {
@@ -50,8 +51,8 @@ describe('things as people bring them along', () => {
     }
   });
 
-  it('a screw, a spring, a lattice and letters run through to their shape', async () => {
-    for (const seed of [13, 15, 4, 8]) {
+  it('screws and lattices, springs and letters run through to their shape', async () => {
+    for (const seed of few([13, 4, 15, 8], 2)) {
       const { failures, runs } = await stormCase(seed, {
         detail: 'quick',
         tolerance: 0.03,
@@ -61,7 +62,7 @@ describe('things as people bring them along', () => {
       expect(failures).toEqual([]);
       for (const r of runs) expect(r.deviation).toBeGreaterThan(1e-6);
     }
-  }, 300_000);
+  });
 });
 
 describe('no node without volume', () => {

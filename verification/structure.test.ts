@@ -7,6 +7,7 @@ import { connectedElements, solveElastic } from '../src/core/solvers/warp/elasti
 import { isotropicStiffness } from '../src/core/material/fibres/stiffness';
 import { LANES } from '../src/core/solvers/warp/solid';
 import { displacementAt, planeStress, SmoothStrain, vonMises } from '../src/core/solvers/warp/stress';
+import { few, inTurns } from './extent';
 import { relative } from './run';
 import { box, ORIENTATIONS } from './shapes';
 import { mapVertices } from '../src/core/geometry/mesh';
@@ -22,32 +23,30 @@ import {
   type StructureCase,
 } from './structureCases';
 
+const NAMES = CASES.map((c) => c.name);
 const named = (name: string) => CASES.find((c) => c.name === name) as StructureCase;
 const placesOf = (c: StructureCase) => c.samples_mm.map(([x, y, z]): Vec3 => [x, y, z]);
 const reference = (c: StructureCase) => c.samples_mm.map(([, , , x, y, z]): Vec3 => [x, y, z]);
 
 describe('free bodies that want to change their shape', () => {
-  it.each(CASES.flatMap((c) => EVERY_WAY.map((how) => [c.name, how] as const)))(
-    '%s, %s, against conforming quadratic meshes',
-    async (name, how) => {
-      const c = named(name);
-      // Small cells follow from the thin layers of the strip; the coarser ones do, too.
-      const { grid, at } = await solved(c, how, name === 'bimetal-strip' ? 'quick' : 'normal');
-      const volume = 1e9 * grid.weight.reduce((s, w) => s + w, 0);
-      // The cells' volumes are exact but for specks that hang on nothing; the bracket's arc is one of chords.
-      expect(
-        relative(
-          volume,
-          c.bodies.reduce((s, b) => s + b.volume_mm3, 0),
-        ),
-      ).toBeLessThan(5e-4);
-      const u = placesOf(c).map(at);
-      expect(difference(placesOf(c), u, reference(c), false)).toBeLessThan(
-        c.tolerance.displacement * c.maxDisplacement_mm,
-      );
-      expect(difference(placesOf(c), u, reference(c), true)).toBeLessThan(c.tolerance.shape * c.maxShape_mm);
-    },
-  );
+  it.each(inTurns(NAMES, EVERY_WAY))('%s, %s, against conforming quadratic meshes', async (name, how) => {
+    const c = named(name);
+    // Small cells follow from the thin layers of the strip; the coarser ones do, too.
+    const { grid, at } = await solved(c, how, name === 'bimetal-strip' ? 'quick' : 'normal');
+    const volume = 1e9 * grid.weight.reduce((s, w) => s + w, 0);
+    // The cells' volumes are exact but for specks that hang on nothing; the bracket's arc is one of chords.
+    expect(
+      relative(
+        volume,
+        c.bodies.reduce((s, b) => s + b.volume_mm3, 0),
+      ),
+    ).toBeLessThan(5e-4);
+    const u = placesOf(c).map(at);
+    expect(difference(placesOf(c), u, reference(c), false)).toBeLessThan(
+      c.tolerance.displacement * c.maxDisplacement_mm,
+    );
+    expect(difference(placesOf(c), u, reference(c), true)).toBeLessThan(c.tolerance.shape * c.maxShape_mm);
+  });
 
   it('the corner of the bracket springs in by its angle times the difference of the shrinkages', async () => {
     const c = named('l-bracket');
@@ -101,22 +100,25 @@ describe('free bodies that want to change their shape', () => {
     expect(difference(places, u, even, false)).toBeLessThan(1e-6 * 0.5);
   });
 
-  it.each(EVERY_WAY)('stress in the plastic over an embedded bar, %s', async (how) => {
-    const c = named('embedded-bar');
-    const { grid, solution } = await solved(c, how);
-    const smooth = new SmoothStrain(grid, solution, 0);
-    const [strain, stress] = [new Float64Array(6), new Float64Array(6)];
-    let [off, all] = [0, 0];
-    for (const { place_mm, vonMises_MPa } of c.stresses ?? []) {
-      smooth.at(turned(place_mm.map((x) => x / 1000) as Vec3, how), strain);
-      const free = STRAINS[c.name](place_mm, 0) as number;
-      for (let k = 0; k < 3; k++) strain[k] -= free;
-      planeStress(strain, turned([0, 0, 1], how), isotropicStiffness({ young: 2e9, poisson: 0.38 }), stress);
-      off += (1e-6 * vonMises(stress) - vonMises_MPa) ** 2;
-      all += vonMises_MPa ** 2;
-    }
-    expect(Math.sqrt(off / all)).toBeLessThan(c.tolerance.stress as number);
-  });
+  it.each(inTurns([null], EVERY_WAY).map(([, how]) => how))(
+    'stress in the plastic over an embedded bar, %s',
+    async (how) => {
+      const c = named('embedded-bar');
+      const { grid, solution } = await solved(c, how);
+      const smooth = new SmoothStrain(grid, solution, 0);
+      const [strain, stress] = [new Float64Array(6), new Float64Array(6)];
+      let [off, all] = [0, 0];
+      for (const { place_mm, vonMises_MPa } of c.stresses ?? []) {
+        smooth.at(turned(place_mm.map((x) => x / 1000) as Vec3, how), strain);
+        const free = STRAINS[c.name](place_mm, 0) as number;
+        for (let k = 0; k < 3; k++) strain[k] -= free;
+        planeStress(strain, turned([0, 0, 1], how), isotropicStiffness({ young: 2e9, poisson: 0.38 }), stress);
+        off += (1e-6 * vonMises(stress) - vonMises_MPa) ** 2;
+        all += vonMises_MPa ** 2;
+      }
+      expect(Math.sqrt(off / all)).toBeLessThan(c.tolerance.stress as number);
+    },
+  );
 });
 
 describe('ribs thinner than the cells', () => {
@@ -155,7 +157,7 @@ describe('ribs thinner than the cells', () => {
     return { places, moved, pieces: new Set(connectedElements(grid)).size };
   }
 
-  it.each(Object.entries(WIDTH))('stay whole on their floor in every turn, %s', async (_, rib) => {
+  it.each(few(Object.entries(WIDTH), 1))('stay whole on their floor in every turn, %s', async (_, rib) => {
     const flat = await ribbed(rib, 'flat');
     const size = difference(
       flat.places,

@@ -1,4 +1,4 @@
-import { readFileSync } from 'node:fs';
+import reference from './reference/structure.json';
 import { combine } from '../src/cad/solids';
 import { mapVertices, weld, type TriangleMesh, type Vec3 } from '../src/core/geometry/mesh';
 import { buildStructureGrid, locate, structureEdge, type StructureGrid } from '../src/core/grid/structureGrid';
@@ -28,9 +28,7 @@ export interface StructureCase {
   springIn_deg?: number;
 }
 
-export const CASES = (
-  JSON.parse(readFileSync(new URL('./reference/structure.json', import.meta.url), 'utf8')) as { cases: StructureCase[] }
-).cases;
+export const CASES = (reference as unknown as { cases: StructureCase[] }).cases;
 
 const dome = (x: number, span: number) => 1 - (2 * (x / span) - 1) ** 2;
 const step = (x: number) => 1 + 0.05 * (1 + Math.tanh((x - 40) / 10));

@@ -1,6 +1,7 @@
 import { StartPage } from '@/features/shell/StartPage';
 import { app } from '@/server/app';
 import { hasPassphrase } from '@/server/session';
+import { ROUTES } from '@/runtime/wire';
 import { listProjects } from '@/server/studies';
 import { roomOf } from '@/store/usage';
 
@@ -12,12 +13,7 @@ export default async function Page() {
     <StartPage
       room={roomOf()}
       canSignOut={hasPassphrase()}
-      projects={projects.map((p) => ({
-        id: p.id,
-        name: p.name,
-        nVariants: p.nVariants,
-        changedAt: p.changedAt.toISOString(),
-      }))}
+      projects={ROUTES.projects.answer.parse(JSON.parse(JSON.stringify(projects)))}
     />
   );
 }

@@ -137,11 +137,22 @@ describe('bellows run', () => {
         path.join(folder, `${name}.study.json`),
         JSON.stringify({ ...study, cycle: { ...study.cycle, melt_C: melt } }),
       );
-    const { status, stdout } = bellows('compare', 'cold.study.json', 'hot.study.json', '--quick', '--csv', 'two.csv');
+    const { status, stdout } = bellows(
+      'compare',
+      'cold.study.json',
+      'hot.study.json',
+      '--quick',
+      '--causes',
+      '--csv',
+      'two.csv',
+    );
     expect(status).toBe(0);
     expect(stdout).toMatch(/Will it fill\?\s+Good\s+Good/);
     expect(stdout).toMatch(/Pressure needed\s+[\d.]+ MPa\s+[\d.]+ MPa \(−[\d.]+ MPa, better\)/);
     expect(stdout).toContain('hot against cold\n  Melt temperature: 210 °C → 250 °C');
+    // One change alone: all of the difference is its own.
+    const moved = /Pressure needed: [\d.]+ MPa → [\d.]+ MPa\n {4}Melt temperature {2}(−[\d.]+ MPa)/.exec(stdout)?.[1];
+    expect(moved && stdout.includes(`(${moved}, better)`)).toBe(true);
     expect(readFileSync(path.join(folder, 'two.csv'), 'utf8')).toMatch(/^number,unit,cold,cold ±,hot,/);
     const alone = bellows('compare', 'cold.study.json');
     expect(alone.status).toBe(2);

@@ -2,6 +2,7 @@ import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { Command, InvalidArgumentError } from 'commander';
 import { fibresCsv } from '../core/results/fibreFields';
+import { causesText } from '../core/results/causes';
 import { compareRuns, comparedCsv, comparedText, MOST_COMPARED, type Compared } from '../core/results/compare';
 import { historyCsv } from '../core/results/historyCsv';
 import { FormatError } from '../core/formats/formatError';
@@ -17,6 +18,7 @@ import { readFile } from '../cad/readFile';
 import type { TriangleMesh } from '../core/geometry/mesh';
 import { joined } from '../core/geometry/shells';
 import { checkBody, scaled } from '../core/pipeline/importPart';
+import { causesBetween, causeStudy } from '../core/pipeline/causeStudy';
 import { errorsOf } from '../core/pipeline/gridError';
 import { runPipeline, type ShotOutcome } from '../core/pipeline/pipeline';
 import { SOLVER_VERSION } from '../core/setup/version';
@@ -113,11 +115,12 @@ function writeShot(outcome: ShotOutcome, study: StudyFile, out: string, number: 
 }
 
 /** Runs studies and prints their key numbers side by side, each against the first, and what they have otherwise. */
-async function compare(studyPaths: string[], options: { csv?: string; quick?: true }): Promise<void> {
+async function compare(studyPaths: string[], options: { csv?: string; quick?: true; causes?: true }): Promise<void> {
   if (studyPaths.length < 2 || studyPaths.length > MOST_COMPARED)
     throw new UsageError(`Two to ${MOST_COMPARED} studies are compared, not ${studyPaths.length}.`);
   const studies = await Promise.all(studyPaths.map(readStudy));
   const runs: Compared[] = [];
+  const later: Compared[][] = [];
   for (const [k, { inputs, mesh, key, bodies }] of studies.entries()) {
     const of = options.quick ? { ...inputs, detail: 'quick' as const } : inputs;
     const outcome = await runPipeline(mesh, key, of, contextOfRun(), { bodies });
@@ -129,19 +132,36 @@ async function compare(studyPaths: string[], options: { csv?: string; quick?: tr
           ? `${outcome.message} ${outcome.likely}`
           : null;
     if (problem || !('summary' in outcome)) throw new UsageError(`${studyPaths[k]}: ${problem}`);
-    if (outcome.breaches.length)
-      throw new Error(`${studyPaths[k]} fails its own checks: ${outcome.breaches.map((b) => b.message).join(' ')}`);
+    const breaches = [outcome, ...outcome.later].flatMap((shot) => shot.breaches);
+    if (breaches.length)
+      throw new Error(`${studyPaths[k]} fails its own checks: ${breaches.map((b) => b.message).join(' ')}`);
     const { summary, answers, gridError } = outcome;
-    runs.push({ name: path.basename(studyPaths[k], '.study.json'), summary, answers, errors: errorsOf(gridError) });
+    const name = path.basename(studyPaths[k], '.study.json');
+    runs.push({ name, summary, answers, errors: errorsOf(gridError) });
+    outcome.later.forEach((shot, n) => (later[n] ??= []).push({ ...shot, name, errors: {} }));
   }
   const rows = compareRuns(runs);
   console.log(comparedText(runs, rows));
+  later.forEach((shot, n) => {
+    const missing = runs.filter((r) => !shot.some((s) => s.name === r.name)).map((r) => r.name);
+    console.log(`\nShot ${n + 2}${missing.length ? `: none in ${missing.join(', ')}` : ''}`);
+    if (shot.length > 1) console.log(comparedText(shot, compareRuns(shot)));
+  });
   for (const [k, { inputs }] of studies.entries()) {
     if (!k) continue;
     console.log(`\n${runs[k].name} against ${runs[0].name}`);
     const differences = inputDifferences(studies[0].inputs, inputs);
     for (const d of differences) console.log(`  ${d.label}: ${d.from} → ${d.to}`);
     if (!differences.length) console.log('  the same inputs');
+    if (options.causes && causesBetween(studies[0].inputs, inputs).length) {
+      const detail = options.quick ? 'quick' : studies[0].inputs.detail;
+      const ask = { inputs: studies[0].inputs, other: inputs, detail };
+      const trials = await causeStudy(studies[0], studies[k], ask, contextOfRun());
+      process.stderr.write('\n');
+      if (trials.status === 'refused') throw new UsageError(`${trials.message} ${trials.remedy}`);
+      console.log(`What did it? ${runs[k].name} against ${runs[0].name}, each change alone, at Detail ${detail}`);
+      console.log(causesText(trials.report));
+    }
   }
   if (options.csv) writeFileSync(options.csv, comparedCsv(runs, rows));
 }
@@ -237,6 +257,7 @@ program
   .argument('<studies...>', 'two to four study files; the others are held against the first')
   .description('runs them and prints key numbers side by side, and what they have otherwise')
   .option('--quick', 'all at Detail quick')
+  .option('--causes', 'also what each of the changes does alone: a run for each')
   .option('--csv <file>', 'also as a table for other programs')
   .action(compare);
 program

@@ -1,6 +1,6 @@
 import { AbortError, type StageContext } from '../core/stage/context';
 import { findGates } from '../core/preview/gateFinder';
-import { previewFill, previewGrid, previewSurface, type PreviewGrid } from '../core/preview/preview';
+import { fillFrom, previewFill, previewGrid, previewSurface, siteOf, type PreviewGrid } from '../core/preview/preview';
 import type { PreviewAnswer, PreviewRequest, PreviewSurface } from './previewProtocol';
 
 /** Worker of the page: coarse fillings that follow the gate, and the search for gates. */
@@ -33,6 +33,14 @@ async function serve(request: Exclude<PreviewRequest, { type: 'stop' }>): Promis
       const times = Float32Array.from(fillTime);
       const ms = performance.now() - started;
       scope.postMessage({ type: 'filled', id, times, pressure, ms }, [times.buffer]);
+    } else if (request.type === 'pressures') {
+      const { mesh } = coarse;
+      const pressures: (number | null)[] = [];
+      for (const { gates, melt } of request.fillings) {
+        const sites = gates.map((g) => siteOf(mesh, g));
+        pressures.push((await fillFrom(coarse, sites, melt, context(controller, false)))?.pressure ?? null);
+      }
+      scope.postMessage({ type: 'pressures', id, pressures });
     } else {
       const within = (p: readonly number[]) =>
         request.forbidden.some((f) => Math.hypot(...f.position.map((x, d) => x - p[d])) < f.radius);

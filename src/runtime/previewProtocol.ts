@@ -4,10 +4,17 @@ import type { Lattice } from '../core/grid/lattice';
 
 type Vec3 = [number, number, number];
 
+/** A filling of the part at one temperature. */
+export interface PreviewFilling {
+  gates: { id: string; position: Vec3; diameter: number }[];
+  melt: PreviewMelt;
+}
+
 /** What the page asks of its preview worker. One part at a time; a newer fill replaces an older one. */
 export type PreviewRequest =
   | { type: 'part'; key: string; positions: Float64Array; triangles: Uint32Array }
-  | { type: 'fill'; id: number; gates: { id: string; position: Vec3; diameter: number }[]; melt: PreviewMelt }
+  | ({ type: 'fill'; id: number } & PreviewFilling)
+  | { type: 'pressures'; id: number; fillings: PreviewFilling[] }
   | {
       type: 'find';
       id: number;
@@ -39,6 +46,8 @@ export interface PreviewSurface {
 export type PreviewAnswer =
   | { type: 'grid'; key: string; surface: PreviewSurface }
   | { type: 'filled'; id: number; times: Float32Array; pressure: number; ms: number }
+  // In the order of the fillings; null where one has no solution.
+  | { type: 'pressures'; id: number; pressures: (number | null)[] }
   | { type: 'progress'; fraction: number; message: string }
   | {
       type: 'found';

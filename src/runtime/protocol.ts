@@ -95,21 +95,27 @@ export interface ShrinkageTask {
   ask: { do: 'shrinkage' } & ShrinkageAsk;
 }
 
+/** A study with the files of what it moulds. */
+export interface StoredStudy {
+  inputs: Inputs;
+  geometryKey: string;
+  /** Of the cavities, and of the other bodies by their ids. */
+  meshPaths: string[];
+  bodyPaths: Record<string, string>;
+}
+
 /**
  * Trials with other runners, for a cycle, with a tab at other places, with other layouts of the channels, with changes one
  * by one; work on the shape of a run.
  */
-export interface TrialsTask {
-  meshPaths: string[];
-  geometryKey: string;
-  inputs: Inputs;
+export interface TrialsTask extends StoredStudy {
   ask:
     | { do: 'balance'; ask: BalanceAsk }
     | { do: 'cycle' }
     | { do: 'tab' }
     | { do: 'cooling'; aim: CoolingAim }
-    | { do: 'cause'; other: Inputs; detail: Detail; bodyPaths: Record<string, string> }
-    | { do: 'structure'; ask: StructureAsk; runDir: string; bodyPaths: Record<string, string> };
+    | { do: 'cause'; other: StoredStudy; detail: Detail }
+    | { do: 'structure'; ask: StructureAsk; runDir: string };
 }
 
 export type TrialsMessage<Report extends TrialsReport> = TaskProgress | { type: 'done'; report: Report } | TaskFailed;

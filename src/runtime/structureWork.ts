@@ -23,7 +23,8 @@ const FILES = { deck: 'structure.inp', vtu: 'structure.vtu' } as const;
 export async function structureWork(
   mesh: TriangleMesh,
   inputs: Inputs,
-  { ask, runDir, bodyPaths }: Work,
+  { ask, runDir }: Work,
+  bodyPaths: Readonly<Record<string, string>>,
   ctx: StageContext,
 ): Promise<{ status: 'found'; report: StructureReport } | { status: 'refused'; message: string; remedy: string }> {
   const inDir = (name: string) => path.join(runDir, name);

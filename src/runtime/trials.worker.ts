@@ -4,7 +4,7 @@ import { parentPort, workerData } from 'node:worker_threads';
 import { unpackMesh } from '../core/formats/meshBlob';
 import { joined } from '../core/geometry/shells';
 import { balanceStudy } from '../core/pipeline/balanceStudy';
-import { causeStudy } from '../core/pipeline/causeStudy';
+import { causeStudy, type Moulded } from '../core/pipeline/causeStudy';
 import { coolingStudy } from '../core/pipeline/coolingStudy';
 import { plainContext } from '../core/stage/context';
 import { cycleStudy } from '../core/pipeline/cycleStudy';
@@ -14,7 +14,7 @@ import { surfacesOf } from './surfaces';
 import { structureWork } from './structureWork';
 import { taskFailure } from './taskFailure';
 import { fitShrinkage } from '../core/pipeline/fitShrinkage';
-import type { ShrinkageTask, TrialsMessage, TrialsReport, TrialsTask } from './protocol';
+import type { ShrinkageTask, StoredStudy, TrialsMessage, TrialsReport, TrialsTask } from './protocol';
 import { yieldToServer } from './yieldToServer';
 
 yieldToServer();
@@ -34,8 +34,16 @@ const ctx = plainContext(
   () => secondThreadFrom(new URL('./second.worker.mjs', import.meta.url)),
 );
 
-function withPart({ meshPaths, geometryKey, inputs, ask }: TrialsTask) {
-  const mesh = joined(meshPaths.map((file) => unpackMesh(readFileSync(file))));
+const moulded = ({ meshPaths, geometryKey, bodyPaths }: StoredStudy): Moulded => ({
+  mesh: joined(meshPaths.map((file) => unpackMesh(readFileSync(file)))),
+  key: geometryKey,
+  bodies: surfacesOf(bodyPaths),
+});
+
+function withPart({ ask, ...study }: TrialsTask) {
+  const { inputs, geometryKey, bodyPaths } = study;
+  const part = moulded(study);
+  const { mesh } = part;
   switch (ask.do) {
     case 'balance':
       return balanceStudy(mesh, geometryKey, inputs, ask.ask, ctx);
@@ -46,9 +54,9 @@ function withPart({ meshPaths, geometryKey, inputs, ask }: TrialsTask) {
     case 'cooling':
       return coolingStudy(mesh, geometryKey, inputs, ask.aim, ctx);
     case 'cause':
-      return causeStudy(mesh, geometryKey, { inputs, ...ask }, ctx, surfacesOf(ask.bodyPaths));
+      return causeStudy(part, moulded(ask.other), { inputs, other: ask.other.inputs, detail: ask.detail }, ctx);
     case 'structure':
-      return structureWork(mesh, inputs, ask, ctx);
+      return structureWork(mesh, inputs, ask, bodyPaths, ctx);
   }
 }
 

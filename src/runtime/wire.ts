@@ -90,6 +90,17 @@ export type GeometryView = z.infer<typeof geometrySchema>;
 
 const projectSchema = z.object({ id: z.string(), name: z.string() });
 
+/** A project as the start page lists it: its variants with what their newest results say, without their inputs. */
+const projectEntrySchema = projectSchema.extend({
+  changedAt: date,
+  variants: z.array(
+    variantSchema.pick({ id: true, parentId: true, name: true, note: true, starred: true }).extend({
+      answers: z.array(answerSchema.pick({ id: true, question: true, verdict: true })).nullable(),
+    }),
+  ),
+});
+export type ProjectEntry = z.infer<typeof projectEntrySchema>;
+
 /** A project with everything the page needs. */
 export const projectViewSchema = z.object({
   project: projectSchema,
@@ -209,7 +220,7 @@ const nothing = z.undefined();
 const done = z.object({});
 
 export const ROUTES = {
-  projects: route('GET', '/api/projects', z.array(projectSchema.extend({ nVariants: z.number() })), nothing),
+  projects: route('GET', '/api/projects', z.array(projectEntrySchema), nothing),
   createProject: route('POST', '/api/projects', projectSchema, z.strictObject({ name: name.max(80) })),
   project: route('GET', '/api/projects/:id', projectViewSchema, nothing),
   changeProject: route(

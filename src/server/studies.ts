@@ -45,13 +45,44 @@ async function insertVariant(db: Database, projectId: string, parentId: string |
   return row;
 }
 
+/** All projects, the last changed first, each with its variants and the verdicts of their newest results. */
 export async function listProjects(db: Database) {
   const rows = await db.select().from(projects).where(isNull(projects.deletedAt)).orderBy(desc(projects.changedAt));
-  const all = await db.select().from(variants).where(isNull(variants.deletedAt));
-  return rows.map((project) => {
-    const own = all.filter((v) => v.projectId === project.id);
-    return { ...project, nVariants: own.length };
-  });
+  const all = await db.select().from(variants).where(isNull(variants.deletedAt)).orderBy(variants.createdAt);
+  const told = await newestAnswers(db);
+  return rows.map((project) => ({
+    ...project,
+    variants: all
+      .filter((v) => v.projectId === project.id)
+      .map(({ id, parentId, name, note, starred }) => ({
+        id,
+        parentId,
+        name,
+        note,
+        starred,
+        answers: told.get(id) ?? null,
+      })),
+  }));
+}
+
+/** Verdicts of the newest result of every variant that has one. */
+async function newestAnswers(db: Database) {
+  const finished = await db
+    .select({ id: runs.id, variantId: runs.variantId, status: runs.status })
+    .from(runs)
+    .where(isNull(runs.deletedAt))
+    .orderBy(runs.createdAt);
+  const newest = new Map(finished.filter((r) => hasResults(r.status)).map((r) => [r.variantId, r.id]));
+  const told = await db
+    .select({ variantId: runs.variantId, answers: runs.answers })
+    .from(runs)
+    .where(inArray(runs.id, [...newest.values()]));
+  return new Map(
+    told.map(({ variantId, answers }) => [
+      variantId,
+      answers?.map(({ id, question, verdict }) => ({ id, question, verdict })) ?? null,
+    ]),
+  );
 }
 
 export async function viewProject(db: Database, id: string): Promise<ProjectView | null> {

@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
 import { eq } from 'drizzle-orm';
 import type { BalanceAsk } from '../core/model/balanceAsk';
-import { cavities, geometryKey, otherBodies, type Inputs } from '../core/model/study';
+import { cavities, geometryKey as keyOf, otherBodies, type Inputs } from '../core/model/study';
 import type { BalanceReport } from '../core/pipeline/balanceStudy';
 import type { CoolingAim } from '../core/model/coolingAsk';
 import type { CoolingReport } from '../core/pipeline/coolingStudy';
@@ -12,7 +12,7 @@ import { byItself } from '../core/model/shots';
 import type { StructureAsk } from '../core/model/structureAsk';
 import type { StructureReport } from '../runtime/wire';
 import type { ShrinkageAsk, ShrinkageReport } from '../core/pipeline/fitShrinkage';
-import type { ShrinkageTask, TrialsMessage, TrialsReport, TrialsTask } from '../runtime/protocol';
+import type { ShrinkageTask, StoredStudy, TrialsMessage, TrialsReport, TrialsTask } from '../runtime/protocol';
 import type { Database } from '../store/db/client';
 import { runs } from '../store/db/schema';
 import { meshPath, runDir } from '../store/paths';
@@ -33,14 +33,7 @@ export const searchTab = (inputs: Inputs, report: Report, signal: AbortSignal) =
 
 /** Trials with the changes that make another study of one, alone and together. */
 export const searchCauses = ({ inputs, other, detail }: CauseAsk, report: Report, signal: AbortSignal) =>
-  trials<CauseReport>(
-    inputs,
-    { do: 'cause', other: byItself(other), detail, bodyPaths: bodyPathsOf(inputs) },
-    report,
-    signal,
-  );
-
-const bodyPathsOf = (inputs: Inputs) => Object.fromEntries(otherBodies(inputs).map((b) => [b.id, meshPath(b.mesh)]));
+  trials<CauseReport>(inputs, { do: 'cause', other: stored(other), detail }, report, signal);
 
 /** Trials for a layout of the channels that cools more evenly, or faster. */
 export const improveLayout = (inputs: Inputs, aim: CoolingAim, report: Report, signal: AbortSignal) =>
@@ -66,26 +59,31 @@ export async function structureOfRun(
 ): Promise<StructureReport> {
   const [run] = await db.select().from(runs).where(eq(runs.id, runId));
   if (!run) throw new RequestError('This run is no longer there.', 'Reload the page.', 404);
-  const bodyPaths = bodyPathsOf(run.inputs);
-  return trials(run.inputs, { do: 'structure', ask, runDir: runDir(runId), bodyPaths }, report, signal);
+  return trials(run.inputs, { do: 'structure', ask, runDir: runDir(runId) }, report, signal);
 }
 
-/**
- * In a worker of their own; nothing is stored but what is asked for. Of inputs that are looked at as a later shot, that
- * shot by itself, with steel all round it.
- */
+/** In a worker of their own; nothing is stored but what is asked for. */
 async function trials<R extends TrialsReport>(
   study: Inputs,
   ask: TrialsTask['ask'],
   report: Report,
   signal: AbortSignal,
 ): Promise<R> {
-  const inputs = byItself(study);
-  const key = geometryKey(inputs);
-  const meshPaths = cavities(inputs).map((b) => meshPath(b.mesh));
-  if (!key) throw new RequestError('No body is a cavity.', 'Give the body to be moulded the role Cavity.', 400);
-  if (!meshPaths.every((file) => existsSync(file)))
-    throw new RequestError('One of the bodies is no longer stored.', 'Bring the file in again.', 404);
-  const task: TrialsTask = { meshPaths, geometryKey: key, inputs, ask };
+  const task: TrialsTask = { ...stored(study), ask };
   return (await workInWorker<TrialsMessage<R>>('trials', task, report, signal)).report;
+}
+
+/**
+ * A study with the files of its bodies. Of inputs that are looked at as a later shot, that shot by itself, with steel all
+ * round it. @throws RequestError when a body is missing.
+ */
+function stored(study: Inputs): StoredStudy {
+  const inputs = byItself(study);
+  const geometryKey = keyOf(inputs);
+  if (!geometryKey) throw new RequestError('No body is a cavity.', 'Give the body to be moulded the role Cavity.', 400);
+  const meshPaths = cavities(inputs).map((b) => meshPath(b.mesh));
+  const bodyPaths = Object.fromEntries(otherBodies(inputs).map((b) => [b.id, meshPath(b.mesh)]));
+  if (![...meshPaths, ...Object.values(bodyPaths)].every((file) => existsSync(file)))
+    throw new RequestError('One of the bodies is no longer stored.', 'Bring the file in again.', 404);
+  return { inputs, geometryKey, meshPaths, bodyPaths };
 }

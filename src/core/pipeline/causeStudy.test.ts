@@ -7,6 +7,7 @@ import { causeStudy, MOST_CAUSES } from './causeStudy';
 import { runPipeline } from './pipeline';
 
 const strip = box(0.05, 0.016, 0.002);
+const moulded = { mesh: strip, key: 'strip' };
 const base: Inputs = {
   ...emptyInputs('a'.repeat(64)),
   resin: 'pp-hollin-h14',
@@ -18,7 +19,7 @@ const hotter: Inputs = { ...base, cycle: { ...base.cycle, meltTemperature: 540 }
 const wider: Inputs = { ...base, gates: [{ ...base.gates[0], diameter: 0.0025 }] };
 const both: Inputs = { ...hotter, gates: wider.gates };
 const ask = (other: Inputs, inputs = base) =>
-  causeStudy(strip, 'strip', { inputs, other, detail: 'quick' }, plainContext());
+  causeStudy(moulded, moulded, { inputs, other, detail: 'quick' }, plainContext());
 
 const pressureOf = async (inputs: Inputs) => {
   const outcome = await runPipeline(strip, 'strip', inputs, plainContext(), { gridError: false });
@@ -47,10 +48,23 @@ describe('what did it, by trials', () => {
       return end.status === 'refused' ? end.message : '';
     };
     expect(await why({ ...base, detail: 'fine' })).toContain('the same inputs');
-    expect(await why({ ...base, bodies: [{ ...base.bodies[0], mesh: 'b'.repeat(64) }] })).toContain('The parts differ');
     const many = Array.from({ length: MOST_CAUSES + 1 }, (_, k) => ({ ...base.gates[0], id: `G${k + 2}` }));
     expect(await why({ ...base, gates: [...base.gates, ...many] })).toContain(`${MOST_CAUSES + 1} inputs differ`);
     expect(await why({ ...base, gates: [] })).toContain('All together');
+  });
+
+  it('of parts that differ, the part is one change', async () => {
+    const thick = { mesh: box(0.05, 0.016, 0.003), key: 'thick' };
+    const other = { ...hotter, bodies: [{ ...base.bodies[0], mesh: 'b'.repeat(64), name: 'Thick' }] };
+    const end = await causeStudy(moulded, thick, { inputs: base, other, detail: 'quick' }, plainContext());
+    if (end.status !== 'found') throw new Error(end.message);
+    const { alone } = end.report;
+    expect(alone.map((a) => a.label)).toEqual(['Part', 'Melt temperature']);
+    const mass = effectsOn('shotMass_kg', end.report)!;
+    // Half as much again; hotter melt is a little lighter.
+    expect(mass.alone[0]! / mass.before).toBeCloseTo(0.5, 1);
+    expect(Math.abs(mass.alone[1]! / mass.before)).toBeLessThan(0.05);
+    expect(effectsOn('pressureNeeded_Pa', end.report)!.alone[0]).toBeLessThan(0);
   });
 
   it('a change that can not be run alone is told, and the others go on', async () => {

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import type { TriangleMesh } from '../geometry/mesh';
 import { detailSchema, inputsSchema, type Inputs } from '../model/study';
-import { inputDifferences, takeDifference, type InputDifference } from '../results/inputDifferences';
+import { madeOtherwise, takeDifference, type InputDifference } from '../results/inputDifferences';
 import { summarySchema, type Summary } from '../results/summary';
 import type { StageContext } from '../stage/context';
 import { runPipeline } from './pipeline';
@@ -41,23 +41,31 @@ export type CauseOutcome =
 /** Changes that are tried one by one at most: each is a run. */
 export const MOST_CAUSES = 10;
 
-/** Inputs that say how a study is calculated, not what is made. */
-const HOW: ReadonlySet<string> = new Set(['detail', 'upTo']);
+/** What is moulded: surface of the cavities, m, the key that names it, and the other bodies by their ids. */
+export interface Moulded {
+  mesh: TriangleMesh;
+  key: string;
+  bodies?: ReadonlyMap<string, TriangleMesh>;
+}
 
-/** What two studies have otherwise that can be tried bit by bit. */
-export const causesBetween = (first: Inputs, other: Inputs): InputDifference[] =>
-  inputDifferences(first, other).filter(({ path }) => !HOW.has(path[0]));
+/** What two studies have otherwise that can be tried bit by bit. Their bodies are one change: the part as a whole. */
+export function causesBetween(first: Inputs, other: Inputs): InputDifference[] {
+  const all = madeOtherwise(first, other);
+  const ofPart = all.filter(({ path }) => path[0] === 'bodies');
+  if (ofPart.length < 2) return all.map((d) => (d === ofPart[0] ? { ...d, path: ['bodies'] } : d));
+  const one = { path: ['bodies'], label: 'Part', from: 'as in the first', to: 'as in the other' };
+  return [one, ...all.filter((d) => !ofPart.includes(d))];
+}
 
 /**
- * A study with each of the changes that make another one of it, alone and all together, each as a run of its own. The
- * part is the same in all of them. `bodies`: surfaces of the other bodies by their id.
+ * A study with each of the changes that make another one of it, alone and all together, each as a run of its own. Of
+ * parts that differ the second comes in as one change, with whatever gates the first has.
  */
 export async function causeStudy(
-  mesh: TriangleMesh,
-  key: string,
+  part: Moulded,
+  otherPart: Moulded,
   { inputs, other, detail }: CauseAsk,
   ctx: StageContext,
-  bodies?: ReadonlyMap<string, TriangleMesh>,
 ): Promise<CauseOutcome> {
   const causes = causesBetween(inputs, other);
   const refused = whyNot(causes);
@@ -66,18 +74,24 @@ export async function causeStudy(
   const nRuns = causes.length + 2;
   const run = async (
     study: Inputs,
+    { mesh, key, bodies }: Moulded,
     k: number,
     said: string,
   ): Promise<{ message: string; remedy: string } | { summary: Summary }> => {
-    const part = trialPart(ctx, k / nRuns, 1 / nRuns, said);
-    const outcome = await runPipeline(mesh, key, { ...study, ...way }, part, { gridError: false, bodies });
+    const share = trialPart(ctx, k / nRuns, 1 / nRuns, said);
+    const outcome = await runPipeline(mesh, key, { ...study, ...way }, share, { gridError: false, bodies });
     if (outcome.status === 'refused') return outcome.problems[0];
     if (outcome.status === 'failed') return { message: outcome.message, remedy: outcome.likely };
     return outcome.breaches[0] ?? { summary: outcome.summary };
   };
   const ends = [];
-  for (const [k, [study, said]] of [[inputs, 'As the first'] as const, [other, 'All together'] as const].entries()) {
-    const end = await run(study, k, said);
+  for (const [k, [study, moulded, said]] of (
+    [
+      [inputs, part, 'As the first'],
+      [other, otherPart, 'All together'],
+    ] as const
+  ).entries()) {
+    const end = await run(study, moulded, k, said);
     if ('message' in end) return { status: 'refused', message: `${said}: ${end.message}`, remedy: end.remedy };
     ends.push(end.summary);
   }
@@ -85,7 +99,7 @@ export async function causeStudy(
   for (const [k, { path, label, from, to }] of causes.entries()) {
     const study = takeDifference(inputs, other, path);
     const end = study
-      ? await run(study, k + 2, `${label} alone, ${k + 1} of ${causes.length}`)
+      ? await run(study, path[0] === 'bodies' ? otherPart : part, k + 2, `${label} alone, ${k + 1} of ${causes.length}`)
       : { message: 'By itself it makes no study.' };
     const summary = 'message' in end ? null : end.summary;
     alone.push({ label, from, to, summary, why: 'message' in end ? end.message : null });
@@ -98,11 +112,6 @@ function whyNot(causes: readonly InputDifference[]): { message: string; remedy: 
     return {
       message: 'Both have the same inputs.',
       remedy: 'Change something in one of them: then it can be asked what it did.',
-    };
-  if (causes.some(({ path }) => path[0] === 'bodies'))
-    return {
-      message: 'The parts differ, and a shape can not be changed bit by bit.',
-      remedy: 'Compare the views and the numbers, or two variants of the same part.',
     };
   if (causes.length > MOST_CAUSES)
     return {

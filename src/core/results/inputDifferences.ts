@@ -30,6 +30,24 @@ export function inputDifferences(first: Inputs, second: Inputs): InputDifference
   return out;
 }
 
+/** Inputs that say how a study is calculated, not what is made. */
+const HOW: ReadonlySet<string> = new Set(['detail', 'upTo']);
+
+/** The same without what only says how it is calculated. */
+export const madeOtherwise = (first: Inputs, second: Inputs): InputDifference[] =>
+  inputDifferences(first, second).filter(({ path }) => !HOW.has(path[0]));
+
+/** Value at a place of the inputs; undefined where there is none. */
+export function valueAt(inputs: Inputs, path: InputPath): unknown {
+  let value: unknown = inputs;
+  for (const key of path) {
+    if (isList(value)) value = value.find((e) => e.id === key);
+    else if (isRow(value)) value = value[Number(key)];
+    else value = isTable(value) ? value[key] : undefined;
+  }
+  return value;
+}
+
 /** Later shots have no ids: they are told apart by their order. */
 const isRow = (x: unknown): x is Record<string, unknown>[] => Array.isArray(x) && x.length > 0 && x.every(isTable);
 const WITH_NAMES: ReadonlySet<string> = new Set(['resin', 'machine']);

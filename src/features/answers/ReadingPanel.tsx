@@ -5,6 +5,7 @@ import { useState } from 'react';
 import type { Answer, Suggestion } from '@/core/results/answer';
 import { formatRelative } from '../ui/relativeTime';
 import { freshName, latestRun, useStudy } from '../study/store';
+import { useEstimates } from './useEstimates';
 import { usePreview } from '../study/previewWork';
 import { useShownField, useShownRun } from '../study/useShown';
 import { useBench } from '../study/bench';
@@ -168,16 +169,7 @@ function AnswerCard({ answer, first }: { answer: Answer; first: boolean }) {
               <li key={reason}>{reason}</li>
             ))}
           </ul>
-          {answer.try.length > 0 && (
-            <>
-              <h3 className="text-soft mt-3 text-[11px] font-semibold tracking-wide">Try, as a new variant</h3>
-              <ul className="mt-1.5 space-y-2">
-                {answer.try.map((suggestion) => (
-                  <Try key={suggestion.id} suggestion={suggestion} />
-                ))}
-              </ul>
-            </>
-          )}
+          {answer.try.length > 0 && <Tries answer={answer} />}
           {answer.id === 'how-strong' && answer.verdict !== 'good' && <TabSearch />}
         </>
       )}
@@ -185,8 +177,23 @@ function AnswerCard({ answer, first }: { answer: Answer; first: boolean }) {
   );
 }
 
-/** Branches a variant with the change and runs it. */
-function Try({ suggestion }: { suggestion: Suggestion }) {
+/** What is worth trying, with what is expected of it. */
+function Tries({ answer }: { answer: Answer }) {
+  const estimates = useEstimates(answer);
+  return (
+    <>
+      <h3 className="text-soft mt-3 text-[11px] font-semibold tracking-wide">Try, as a new variant</h3>
+      <ul className="mt-1.5 space-y-2">
+        {answer.try.map((suggestion) => (
+          <Try key={suggestion.id} suggestion={suggestion} expected={estimates.get(suggestion.id) ?? null} />
+        ))}
+      </ul>
+    </>
+  );
+}
+
+/** Branches a variant with the change and runs it. `expected`: what it would come to, where that is known. */
+function Try({ suggestion, expected }: { suggestion: Suggestion; expected: string | null }) {
   const [busy, setBusy] = useState(false);
   const go = async () => {
     setBusy(true);
@@ -204,6 +211,11 @@ function Try({ suggestion }: { suggestion: Suggestion }) {
         <Wand size={13} className="text-copper shrink-0" /> <span className="truncate">{suggestion.label}</span>
       </Button>
       <p className="text-soft mt-0.5 text-[12px]">{suggestion.why}</p>
+      {expected && (
+        <p className="num text-copper mt-0.5 text-[12px]" data-testid="expected">
+          {expected}
+        </p>
+      )}
     </li>
   );
 }

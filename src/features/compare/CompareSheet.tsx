@@ -23,7 +23,7 @@ import { download } from '../ui/download';
 import { Button, Choice } from '../ui/controls';
 import { VERDICT_LOOKS } from '../ui/VerdictIcon';
 import { CompareCharts } from './CompareCharts';
-import { useChoices, useComparedRuns, useCompare, type ComparedRun } from './compared';
+import { shotOf, shotsOf, useChoices, useComparedRuns, useCompare, type ComparedRun } from './compared';
 import { Panes } from './Panes';
 import { WhatDidIt } from './WhatDidIt';
 
@@ -40,8 +40,8 @@ export function CompareSheet() {
   const all = useComparedRuns();
   const loading = useChoices().length > all.length;
   const runs = useMemo(() => all.filter((r) => !r.broken), [all]);
-  const { tab, differing, columns, set } = useCompare();
-  const rows = useMemo(() => compareRuns(runs), [runs]);
+  const tab = useCompare((s) => s.tab);
+  const set = useCompare((s) => s.set);
   return (
     <section aria-label="Compare sheet" className="bg-paper absolute inset-0 flex flex-col">
       <header className="flex items-center gap-3 border-b px-5 py-2">
@@ -70,46 +70,7 @@ export function CompareSheet() {
       ) : tab === 'views' ? (
         <Panes runs={runs} />
       ) : tab === 'numbers' ? (
-        <>
-          <div className="flex items-center gap-2 px-5 pt-3">
-            <label className="mr-auto flex items-center gap-1.5">
-              <input
-                type="checkbox"
-                checked={differing}
-                onChange={(e) => set({ differing: e.target.checked })}
-                className="accent-petrol size-3.5"
-              />
-              Only what differs
-            </label>
-            {COLUMNS.map(({ id, label }) => (
-              <label key={id} className="flex items-center gap-1.5">
-                <input
-                  type="checkbox"
-                  checked={columns[id]}
-                  onChange={(e) => set({ columns: { ...columns, [id]: e.target.checked } })}
-                  className="accent-petrol size-3.5"
-                />
-                {label}
-              </label>
-            ))}
-            <Button
-              onClick={() =>
-                void navigator.clipboard.writeText(comparedCsv(runs, rows, '\t')).then(
-                  () => toast('The table is in the clipboard.'),
-                  () => toast.error('The browser lets nothing into the clipboard.', { description: 'Use CSV.' }),
-                )
-              }
-            >
-              <Copy size={13} /> Copy
-            </Button>
-            <Button
-              onClick={() => download(new Blob([comparedCsv(runs, rows)], { type: 'text/csv' }), 'comparison.csv')}
-            >
-              <Download size={13} /> CSV
-            </Button>
-          </div>
-          <Numbers runs={runs} rows={differing ? rows.filter(differs) : rows} />
-        </>
+        <NumbersTab runs={runs} />
       ) : tab === 'charts' ? (
         <CompareCharts runs={runs} />
       ) : tab === 'causes' ? (
@@ -124,6 +85,71 @@ export function CompareSheet() {
         <Differences runs={runs} />
       )}
     </section>
+  );
+}
+
+/** Key numbers of one shot of the runs, with what is chosen of them. */
+function NumbersTab({ runs }: { runs: readonly ComparedRun[] }) {
+  const { differing, columns, shot, set } = useCompare();
+  const nShots = Math.max(...runs.map(shotsOf));
+  const shown = Math.min(shot, nShots);
+  const ofShot = useMemo(() => runs.flatMap((r) => shotOf(r, shown) ?? []), [runs, shown]);
+  const rows = useMemo(() => compareRuns(ofShot), [ofShot]);
+  const missing = runs.filter((r) => shotsOf(r) < shown).map((r) => r.name);
+  return (
+    <>
+      <div className="flex items-center gap-2 px-5 pt-3">
+        {nShots > 1 && (
+          <div className="w-48">
+            <Choice
+              label="Shot"
+              value={String(shown)}
+              options={Array.from({ length: nShots }, (_, k) => ({ value: String(k + 1), label: `Shot ${k + 1}` }))}
+              onChange={(next) => set({ shot: Number(next) })}
+            />
+          </div>
+        )}
+        <label className="mr-auto flex items-center gap-1.5">
+          <input
+            type="checkbox"
+            checked={differing}
+            onChange={(e) => set({ differing: e.target.checked })}
+            className="accent-petrol size-3.5"
+          />
+          Only what differs
+        </label>
+        {COLUMNS.map(({ id, label }) => (
+          <label key={id} className="flex items-center gap-1.5">
+            <input
+              type="checkbox"
+              checked={columns[id]}
+              onChange={(e) => set({ columns: { ...columns, [id]: e.target.checked } })}
+              className="accent-petrol size-3.5"
+            />
+            {label}
+          </label>
+        ))}
+        <Button
+          onClick={() =>
+            void navigator.clipboard.writeText(comparedCsv(ofShot, rows, '\t')).then(
+              () => toast('The table is in the clipboard.'),
+              () => toast.error('The browser lets nothing into the clipboard.', { description: 'Use CSV.' }),
+            )
+          }
+        >
+          <Copy size={13} /> Copy
+        </Button>
+        <Button onClick={() => download(new Blob([comparedCsv(ofShot, rows)], { type: 'text/csv' }), 'comparison.csv')}>
+          <Download size={13} /> CSV
+        </Button>
+      </div>
+      {missing.length > 0 && (
+        <p className="text-soft px-5 pt-2">
+          {missing.join(', ')} {missing.length > 1 ? 'have' : 'has'} no shot {shown}.
+        </p>
+      )}
+      <Numbers runs={ofShot} rows={differing ? rows.filter(differs) : rows} />
+    </>
   );
 }
 

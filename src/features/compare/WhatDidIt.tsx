@@ -3,7 +3,7 @@
 import { Split } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { causesBetween, MOST_CAUSES, type CauseReport } from '@/core/pipeline/causeStudy';
-import { effectsOn, type Effects } from '@/core/results/causes';
+import { effectsOn, interactionSaid, type Effects } from '@/core/results/causes';
 import { differenceText, valueText } from '@/core/results/compare';
 import { KEY_IDS, KEY_NUMBERS, type KeyEntry, type KeyId } from '@/core/results/keyNumbers';
 import type { Inputs } from '@/core/model/study';
@@ -106,15 +106,6 @@ function Shares({ report, names }: { report: CauseReport; names: readonly [strin
       <p className="text-soft mt-2 text-[12px]">{interactionSaid(effects, entry)}</p>
     </section>
   );
-}
-
-function interactionSaid({ interaction, before, after, alone }: Effects, entry: KeyEntry): string {
-  if (interaction === null) return 'What could not be tried alone leaves open what the changes do to each other.';
-  if (alone.length < 2) return 'One change alone: all of it is its own.';
-  const most = Math.max(Math.abs(after - before), ...alone.map((e) => Math.abs(e ?? 0)));
-  if (Math.abs(interaction) <= 0.02 * most)
-    return 'They hardly act on each other: together they do what they do one by one.';
-  return `They act on each other: together they do ${differenceText(entry, interaction)} beside what they do one by one.`;
 }
 
 /** Bars to both sides of nothing, in one scale. */

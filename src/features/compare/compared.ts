@@ -27,6 +27,8 @@ interface CompareState {
   columns: { error: boolean; difference: boolean };
   /** The run by whose difference rows are sorted, largest first; null: in their own order. */
   sortedBy: string | null;
+  /** The shot whose numbers stand in the table, from 1 on; the last where there are fewer. */
+  shot: number;
   /** Rows without a difference are left out. */
   differing: boolean;
   /** What the views behind the first one show: their own result, or what it is more than that of the first. */
@@ -46,6 +48,7 @@ export const useCompare = create<CompareState>((set) => ({
   chosen: null,
   tab: 'views',
   differing: false,
+  shot: 1,
   columns: { error: true, difference: true },
   sortedBy: null,
   shown: 'values',
@@ -110,6 +113,15 @@ export interface ComparedRun extends Compared {
   fields: ReadonlySet<string>;
   /** It fails its own checks: no number is taken from it. */
   broken: boolean;
+}
+
+export const shotsOf = ({ manifest }: ComparedRun): number => 1 + (manifest.later?.length ?? 0);
+
+/** A run with the numbers of one of its shots; null where it has fewer. Errors of the grid are known of the first alone. */
+export function shotOf(run: ComparedRun, shot: number): ComparedRun | null {
+  if (shot === 1) return run;
+  const later = run.manifest.later?.[shot - 2];
+  return later ? { ...run, ...later, errors: {} } : null;
 }
 
 /** The chosen runs with their numbers, as far as they have come. */

@@ -1,13 +1,14 @@
 'use client';
 
 import { formatRelative } from '../ui/relativeTime';
-import { ArrowRight, LogOut, Pencil, Plus, Trash2 } from 'lucide-react';
+import { ArrowRight, ChevronRight, LogOut, Pencil, Plus, Star, Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
 import { toast } from 'sonner';
-import type { Usage } from '@/runtime/wire';
+import { treeRows } from '@/core/model/variantTree';
+import type { ProjectEntry, Usage } from '@/runtime/wire';
 import { api } from '../study/api';
 import { tell } from '../study/store';
 import { formatBytes } from '../ui/bytes';
@@ -15,21 +16,16 @@ import { Button } from '../ui/controls';
 import { BellowsMark } from './BellowsMark';
 import { dataWarning } from '../study/dataWarning';
 import { MENU, MENU_ITEM } from './menuStyle';
+import { Branches } from '../variants/Branches';
+import { Verdicts } from '../variants/Verdicts';
 import { RenameField } from './RenameField';
-
-interface Project {
-  id: string;
-  name: string;
-  nVariants: number;
-  changedAt: string;
-}
 
 export function StartPage({
   projects,
   room,
   canSignOut,
 }: {
-  projects: Project[];
+  projects: ProjectEntry[];
   room: Pick<Usage, 'total' | 'limit' | 'available'>;
   canSignOut: boolean;
 }) {
@@ -108,9 +104,10 @@ function SignOut() {
   );
 }
 
-function ProjectRow({ project, onChanged }: { project: Project; onChanged: () => void }) {
+function ProjectRow({ project, onChanged }: { project: ProjectEntry; onChanged: () => void }) {
   const [renaming, setRenaming] = useState(false);
-  const { id, name } = project;
+  const [open, setOpen] = useState(false);
+  const { id, name, variants } = project;
   const change = (what: { name?: string; deleted?: boolean }) => api.changeProject(id, what).then(onChanged, tell);
   const remove = async () => {
     await change({ deleted: true });
@@ -133,38 +130,77 @@ function ProjectRow({ project, onChanged }: { project: Project; onChanged: () =>
       </li>
     );
   return (
-    <li className="flex items-center">
-      <Link
-        href={`/project/${id}`}
-        className="hover:bg-well group -ml-2 flex min-w-0 flex-1 items-center gap-3 rounded px-2 py-3"
-      >
-        <span className="min-w-0 flex-1">
-          <span className="block truncate font-medium">{name}</span>
-          <span className="text-soft" suppressHydrationWarning>
-            {project.nVariants} {project.nVariants === 1 ? 'variant' : 'variants'}, changed{' '}
-            {formatRelative(project.changedAt)}
-          </span>
-        </span>
-        <ArrowRight size={15} className="text-soft group-hover:text-copper" />
-      </Link>
-      <DropdownMenu.Root>
-        <DropdownMenu.Trigger
-          aria-label={`Actions of ${name}`}
-          className="text-soft hover:text-ink hover:bg-well -mr-2 rounded px-2 py-3"
+    <li>
+      <div className="flex items-center">
+        <button
+          type="button"
+          aria-expanded={open}
+          aria-label={`Variants of ${name}`}
+          title={open ? 'Hide its variants' : 'Show its variants'}
+          className="text-soft hover:text-ink hover:bg-well -ml-2 rounded px-1 py-3"
+          onClick={() => setOpen(!open)}
         >
-          ⋯
-        </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content sideOffset={2} align="end" className={MENU}>
-            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => setTimeout(() => setRenaming(true), 0)}>
-              <Pencil size={13} /> Rename
-            </DropdownMenu.Item>
-            <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void remove()}>
-              <Trash2 size={13} /> Delete
-            </DropdownMenu.Item>
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
-      </DropdownMenu.Root>
+          <ChevronRight size={15} className={open ? 'rotate-90' : ''} />
+        </button>
+        <Link
+          href={`/project/${id}`}
+          className="hover:bg-well group flex min-w-0 flex-1 items-center gap-3 rounded px-2 py-3"
+        >
+          <span className="min-w-0 flex-1">
+            <span className="block truncate font-medium">{name}</span>
+            <span className="text-soft" suppressHydrationWarning>
+              {variants.length} {variants.length === 1 ? 'variant' : 'variants'}, changed{' '}
+              {formatRelative(project.changedAt)}
+            </span>
+          </span>
+          <ArrowRight size={15} className="text-soft group-hover:text-copper" />
+        </Link>
+        <DropdownMenu.Root>
+          <DropdownMenu.Trigger
+            aria-label={`Actions of ${name}`}
+            className="text-soft hover:text-ink hover:bg-well -mr-2 rounded px-2 py-3"
+          >
+            ⋯
+          </DropdownMenu.Trigger>
+          <DropdownMenu.Portal>
+            <DropdownMenu.Content sideOffset={2} align="end" className={MENU}>
+              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => setTimeout(() => setRenaming(true), 0)}>
+                <Pencil size={13} /> Rename
+              </DropdownMenu.Item>
+              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void remove()}>
+                <Trash2 size={13} /> Delete
+              </DropdownMenu.Item>
+            </DropdownMenu.Content>
+          </DropdownMenu.Portal>
+        </DropdownMenu.Root>
+      </div>
+      {open && <VariantTree project={project} />}
     </li>
+  );
+}
+
+/** Variants of a project as the tree they were branched in, each a way into it. */
+function VariantTree({ project: { id, variants } }: { project: ProjectEntry }) {
+  return (
+    <ul className="pb-3 pl-6" data-testid="project-variants">
+      {treeRows(variants).map((row) => (
+        <li key={row.variant.id} className="flex">
+          <Branches row={row} />
+          <Link
+            href={`/project/${id}?variant=${row.variant.id}`}
+            title={row.variant.note || undefined}
+            className="hover:bg-well flex min-w-0 flex-1 items-center gap-2 rounded px-2 py-1.5"
+          >
+            {row.variant.starred && <Star size={12} className="text-copper shrink-0" fill="currentColor" />}
+            <span className="min-w-0 flex-1 truncate">{row.variant.name}</span>
+            {row.variant.answers ? (
+              <Verdicts answers={row.variant.answers} />
+            ) : (
+              <span className="text-soft text-[12px]">not run yet</span>
+            )}
+          </Link>
+        </li>
+      ))}
+    </ul>
   );
 }

@@ -27,11 +27,15 @@ import { useKeyboard } from './useKeyboard';
 
 const subscribeNothing = { getItem: () => null, setItem: () => {} };
 
-/** The page of one project: rail, bench, part, reading, shot strip. */
-export function Workbench({ view }: { view: ProjectView }) {
+/** The page of one project: rail, bench, part, reading, shot strip. `variant`: the one to begin with; null: the last one. */
+export function Workbench({ view, variant }: { view: ProjectView; variant: string | null }) {
   const load = useStudy((s) => s.load);
   const ready = useStudy((s) => s.projectId === view.project.id);
-  useEffect(() => load(view), [load, view]);
+  useEffect(() => {
+    load(view, variant);
+    // Asked for once: after a reload it is the one that was looked at last.
+    if (variant) window.history.replaceState(null, '', window.location.pathname);
+  }, [load, view, variant]);
   if (!ready) return <div className="bg-paper h-screen" aria-busy="true" />;
   return (
     <QueryClientProvider client={queries}>

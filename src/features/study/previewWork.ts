@@ -4,12 +4,12 @@ import type { Inputs } from '@/core/model/study';
 import type { GateMap } from '@/core/preview/gateFinder';
 import { resolveMachine, resolveResin, resolveSettings, type PartSize } from '@/core/setup/settings';
 import { PointMapper } from '@/core/grid/surfaceMap';
-import type { PreviewAnswer, PreviewRequest, PreviewSurface } from '@/runtime/previewProtocol';
+import type { PreviewAnswer, PreviewFilling, PreviewRequest, PreviewSurface } from '@/runtime/previewProtocol';
 import type { ViewGrid } from '@/viewer/results';
 
-export type PreviewGates = Extract<PreviewRequest, { type: 'fill' }>['gates'];
+export type PreviewGates = PreviewFilling['gates'];
 
-type Wish = Exclude<PreviewRequest, { type: 'stop' }>;
+type Wish = Exclude<PreviewRequest, { type: 'stop' | 'pressures' }>;
 
 /** Coarse grid of the present part in the page, and what was computed on it. Replaced, never changed. */
 interface PreviewData {
@@ -64,9 +64,12 @@ const PART = -1;
 
 const previewData = (): PreviewData | null => usePreview.getState().data;
 
+export const previewWorker = (): Worker =>
+  new Worker(new URL('../../runtime/preview.worker.ts', import.meta.url), { type: 'module' });
+
 function theWorker(): Worker {
   if (worker) return worker;
-  worker = new Worker(new URL('../../runtime/preview.worker.ts', import.meta.url), { type: 'module' });
+  worker = previewWorker();
   worker.onmessage = (event: MessageEvent<PreviewAnswer>) => receive(event.data);
   worker.onerror = (event) => {
     awaited = null;
@@ -99,6 +102,8 @@ function receive(answer: PreviewAnswer): void {
       return;
     case 'failed':
       usePreview.setState({ problem: answer.message, search: null });
+      break;
+    case 'pressures':
       break;
     case 'stopped':
       if (answer.id === findId) usePreview.setState({ search: null });
@@ -160,7 +165,8 @@ export function askFilling(inputs: Inputs, size: PartSize, gates: PreviewGates):
   if (melt) ask({ type: 'fill', id: ++lastId, gates, melt });
 }
 
-function meltOf(inputs: Inputs, size: PartSize) {
+/** Melt of a filling at one temperature; null without a resin or a machine. */
+export function meltOf(inputs: Inputs, size: PartSize) {
   if (!resolveResin(inputs) || !resolveMachine(inputs, size)) return null;
   const settings = resolveSettings(inputs, size);
   return {

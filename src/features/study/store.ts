@@ -46,7 +46,8 @@ export interface StudyState {
   undone: Step[];
   done: Step[];
 
-  load(view: ProjectView): void;
+  /** `wanted`: variant to begin with; otherwise the one that was looked at last. */
+  load(view: ProjectView, wanted?: string | null): void;
   /** Takes in what another page has changed of the same project. */
   refresh(view: ProjectView): void;
   /** Changes the present variant's inputs as one undoable step; saved at once. */
@@ -155,9 +156,11 @@ export const useStudy = create<StudyState>((set, get) => {
     undone: [],
     done: [],
 
-    load(view) {
+    load(view, wanted) {
       const remembered = localStorage.getItem(lastVariantKey(view.project.id));
-      const variantId = view.variants.find((v) => v.id === remembered)?.id ?? view.variants[0].id;
+      const there = (id?: string | null) => view.variants.find((v) => v.id === id)?.id;
+      const variantId = there(wanted) ?? there(remembered) ?? view.variants[0].id;
+      if (wanted) localStorage.setItem(lastVariantKey(view.project.id), variantId);
       set({
         projectId: view.project.id,
         projectName: view.project.name,

@@ -3,18 +3,19 @@
 import { FolderOpen, GitBranch, Pencil, RotateCcw, Star, StickyNote, Trash2, X } from 'lucide-react';
 import { Dialog, DropdownMenu } from 'radix-ui';
 import { useEffect, useRef, useState } from 'react';
-import { mayStandUnder, treeRows, type TreeRow } from '@/core/model/variantTree';
+import { mayStandUnder, treeRows } from '@/core/model/variantTree';
 import { VARIANT_COLOURS, type Usage, type VariantColour, type VariantView } from '@/runtime/wire';
 import { toggle, useChoices, useCompare } from '../compare/compared';
 import { useBench } from '../study/bench';
 import { api } from '../study/api';
 import { freshName, newestResult, tell, useStudy } from '../study/store';
 import { Button } from '../ui/controls';
-import { VerdictIcon } from '../ui/VerdictIcon';
 import { MENU, MENU_ITEM } from '../shell/menuStyle';
 import { RenameField } from '../shell/RenameField';
+import { Branches } from './Branches';
 import { RunList } from './RunList';
 import { STATE_TITLE, StateMark, useVariantStates } from './StateMark';
+import { Verdicts } from './Verdicts';
 
 const COLOURS: Record<VariantColour, string> = {
   copper: '#a8481a',
@@ -100,26 +101,6 @@ function moveUnder(variants: readonly VariantView[], id: string, parentId: strin
   useStudy.getState().mark(id, `Move “${moved.name}” in the tree`, { parentId });
 }
 
-/** The lines of the tree left of a variant. */
-function Branches({ row: { depth, goesOn } }: { row: TreeRow<VariantView> }) {
-  return (
-    <span aria-hidden className="flex shrink-0">
-      {Array.from({ length: depth }, (_, k) => {
-        const last = k === depth - 1;
-        const on = goesOn[k + 1];
-        return (
-          <span key={k} className="relative w-5">
-            {(last || on) && (
-              <span className={`border-line absolute left-2 border-l ${on ? 'inset-y-0' : 'top-0 h-[18px]'}`} />
-            )}
-            {last && <span className="border-line absolute top-[18px] left-2 w-2.5 border-t" />}
-          </span>
-        );
-      })}
-    </span>
-  );
-}
-
 function Entry({ variant, onChosen }: { variant: VariantView; onChosen: () => void }) {
   const { id, name, note, starred, colour } = variant;
   const present = useStudy((s) => s.variantId === id);
@@ -161,11 +142,7 @@ function Entry({ variant, onChosen }: { variant: VariantView; onChosen: () => vo
             {name}
           </button>
         )}
-        <span className="flex gap-0.5" role="img" aria-label={verdictWords(answers)}>
-          {answers?.map((a) => (
-            <VerdictIcon key={a.id} verdict={a.verdict} title={`${a.question} ${a.verdict}`} />
-          ))}
-        </span>
+        <Verdicts answers={answers} />
         <span title={STATE_TITLE[state]} className="grid w-3 place-items-center">
           <StateMark state={state} variantId={id} />
         </span>
@@ -232,9 +209,6 @@ function Entry({ variant, onChosen }: { variant: VariantView; onChosen: () => vo
     </div>
   );
 }
-
-const verdictWords = (answers: readonly { question: string; verdict: string }[] | null): string =>
-  answers ? answers.map((a) => `${a.question} ${a.verdict}`).join(', ') : 'No verdicts yet';
 
 function Actions({
   variant: { id, name, parentId },

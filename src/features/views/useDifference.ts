@@ -1,9 +1,8 @@
 import { queryOptions, useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
-import { layOnto, turned, apartFrom, type Laying } from '@/core/geometry/laying';
+import { turned, type Laying } from '@/core/geometry/laying';
 import type { TriangleMesh, Vec3 } from '@/core/geometry/mesh';
 import { inverse, placed } from '@/core/geometry/placement';
-import { SurfaceTree } from '@/core/geometry/surfaceTree';
 import { vertexAt } from '@/core/geometry/vec';
 import { NodeReader } from '@/core/grid/nodeReader';
 import { vertexNormals, type SurfaceMap } from '@/core/grid/surfaceMap';
@@ -20,6 +19,7 @@ import { NO_VALUE, type ViewGrid } from '@/viewer/results';
 import { useCavity } from '../study/meshes';
 import type { RunData } from '../study/runData';
 import { areasOf, meshOf } from '../study/shapeField';
+import { askLaying } from './layingWork';
 import type { ShownField } from '../study/shownField';
 
 /** A run's field with what draws it. */
@@ -57,10 +57,9 @@ export function useLaying(first: RunView | null, second: RunView | null): Laying
     queryOptions({
       queryKey: ['laying', a.key, b.key],
       enabled: !alike && a.mesh !== null && b.mesh !== null,
-      queryFn: async () => {
-        // The page is drawn first: this takes about a second.
-        await new Promise((done) => setTimeout(done));
-        return layOnto(a.mesh as TriangleMesh, b.mesh as TriangleMesh);
+      queryFn: async ({ signal }) => {
+        const request = { type: 'lay' as const, from: a.mesh as TriangleMesh, onto: b.mesh as TriangleMesh };
+        return (await askLaying<'laid'>(request, signal)).laying;
       },
     }),
   );
@@ -246,16 +245,21 @@ const moved = (positions: ArrayLike<number>, matrix: readonly number[]): Float32
 /** What was added to the part of the first run and what removed, where they are not the same part. */
 function usePartsApart(first: Shown | null, second: Shown | null, laying: Laying | null): Difference['parts'] {
   const [a, b] = [first?.data.surface ?? null, second?.data.surface ?? null];
+  const differ = a !== null && b !== null && laying !== null && laying !== AS_DRAWN;
+  const { data } = useQuery({
+    queryKey: ['parts-apart', first?.run.id, second?.run.id, laying?.matrix],
+    enabled: differ,
+    queryFn: ({ signal }) => {
+      const [mine, theirs] = [meshOf(a as SurfaceMap), meshOf(b as SurfaceMap)];
+      const apart = SAME_PLACE * longestSide(mine.positions);
+      const { matrix } = laying as Laying;
+      return askLaying<'apart'>({ type: 'apart', first: mine, second: theirs, matrix, apart }, signal);
+    },
+  });
   return useMemo(() => {
-    if (!a || !b || !laying || laying === AS_DRAWN) return null;
-    const apart = SAME_PLACE * longestSide(a.positions);
-    const back = inverse(laying.matrix);
-    const [more, less] = [
-      apartFrom(meshOf(b), new SurfaceTree(meshOf(a)), back, apart).outside,
-      apartFrom(meshOf(a), new SurfaceTree(meshOf(b)), laying.matrix, apart).outside,
-    ];
-    return { added: only(b, more, back), removed: only(a, less, AS_DRAWN.matrix) };
-  }, [a, b, laying]);
+    if (!differ || !data) return null;
+    return { added: only(b, data.added, inverse(laying.matrix)), removed: only(a, data.removed, AS_DRAWN.matrix) };
+  }, [a, b, differ, data, laying]);
 }
 
 /** Some triangles of a surface, moved. */

@@ -6,9 +6,20 @@ import { viewProject } from '@/server/studies';
 
 export const dynamic = 'force-dynamic';
 
-export default async function Page({ params }: { params: Promise<{ id: string }> }) {
+interface Asked {
+  params: Promise<{ id: string }>;
+  searchParams: Promise<{ variant?: string | string[] }>;
+}
+
+export default async function Page({ params, searchParams }: Asked) {
   const view = await viewProject((await app()).db, (await params).id);
   if (!view) notFound();
+  const { variant } = await searchParams;
   // As over the wire: dates become text, and what is no longer known is left out.
-  return <Workbench view={projectViewSchema.parse(JSON.parse(JSON.stringify(view)))} />;
+  return (
+    <Workbench
+      view={projectViewSchema.parse(JSON.parse(JSON.stringify(view)))}
+      variant={typeof variant === 'string' ? variant : null}
+    />
+  );
 }

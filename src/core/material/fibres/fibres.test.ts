@@ -392,7 +392,7 @@ describe('the kernel', () => {
       compileKernel: (name: string) => Promise<string>;
     };
     expect(await compileKernel('fibres')).toBe(FIBRES_KERNEL);
-  }, 60_000);
+  });
 
   it('gives layers that go through the same as before the same change, and others their own', () => {
     const { kernel } = new Orientation(model({ slowing: 0.2 }), 'orthotropic-wide', 1e-4, 2);

@@ -219,5 +219,5 @@ describe('heat while filling', () => {
     const b = await run(fine2, grid2, turned, turn([0.005, 0, 0.001]));
     const at = (r: FillResult) => r.history.pressure[r.history.shareFilled.findIndex((s) => s > 0.8)];
     expect(Math.abs(at(a) / at(b) - 1)).toBeLessThan(0.04);
-  }, 30_000);
+  });
 });

@@ -180,5 +180,5 @@ describe('compiled columns', () => {
       compileKernel: (name: string) => Promise<string>;
     };
     expect(await compileKernel('columns')).toBe(COLUMNS_KERNEL);
-  }, 60_000);
+  });
 });

@@ -1,0 +1,15 @@
+import type { LayingAnswer, LayingRequest } from '@/runtime/layingProtocol';
+
+/** Answer of a worker that ends with it, or when it is told to stop. */
+export function askLaying<T extends LayingAnswer['type']>(
+  request: LayingRequest,
+  signal: AbortSignal,
+): Promise<Extract<LayingAnswer, { type: T }>> {
+  const worker = new Worker(new URL('../../runtime/laying.worker.ts', import.meta.url), { type: 'module' });
+  return new Promise<Extract<LayingAnswer, { type: T }>>((resolve, reject) => {
+    signal.addEventListener('abort', () => reject(signal.reason as Error));
+    worker.onerror = (event) => reject(new Error(event.message || 'The parts could not be laid on each other.'));
+    worker.onmessage = ({ data }: MessageEvent<Extract<LayingAnswer, { type: T }>>) => resolve(data);
+    worker.postMessage(request);
+  }).finally(() => worker.terminate());
+}
