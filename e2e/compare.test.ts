@@ -3,7 +3,20 @@ import path from 'node:path';
 import type { Page } from 'puppeteer-core';
 import { beforeAll, describe, expect, it } from 'vitest';
 import type { Inputs } from '../src/core/model/study';
-import { A_RUN, choose, chord, pageKey, press, savedIn, seeShown, seeText, sleep, textOf, typeInto } from './app';
+import {
+  A_RUN,
+  choose,
+  chord,
+  pageKey,
+  press,
+  projectOf,
+  savedIn,
+  seeShown,
+  seeText,
+  sleep,
+  textOf,
+  typeInto,
+} from './app';
 import { downloadsTo, opened } from './opened';
 
 let page: Page;
@@ -225,6 +238,28 @@ describe('variants side by side', () => {
     await press(page, 'Bring back');
     const back = await savedIn(page, server, ({ variants }) => variants.length === 3);
     expect(back.variants[2].id).toBe(three.variants[2].id);
+    await page.keyboard.press('Escape');
+    await station('7');
+    await press(page, 'Numbers', '[role="radio"]');
+    await page.waitForSelector('[data-testid="compared"]');
+  });
+
+  it('the start page shows the variants as a tree, each a way into the project', async () => {
+    const ids = (await projectOf(page, server)).variants.map((v) => v.id);
+    const address = page.url();
+    await page.goto(server.url, { waitUntil: 'networkidle2' });
+    await press(page, 'Variants of Queen cage lid');
+    const rows = await page.$$eval('[data-testid="project-variants"] li', (all) =>
+      all.map((li) => [li.textContent, li.querySelector('[role="img"]')?.getAttribute('aria-label') ?? '']),
+    );
+    expect(rows).toHaveLength(3);
+    expect(rows[0][1]).toContain('Will it fill? good');
+    expect(rows.filter(([text]) => text?.includes('not run yet'))).toHaveLength(1);
+    await page.click(`[data-testid="project-variants"] a[href$="${ids[1]}"]`);
+    await page.waitForFunction((there: string) => window.location.href === there, {}, address);
+    await seeText(page, 'Result up to date');
+    await pageKey(page, 'v');
+    await page.waitForSelector('[role="treeitem"][aria-label="Variant"] [aria-current="true"]');
     await page.keyboard.press('Escape');
     await station('7');
     await press(page, 'Numbers', '[role="radio"]');

@@ -5,6 +5,7 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import type { ProjectView } from '../src/runtime/wire';
 import { A_RUN, choose, chord, press, projectOf, savedIn, seeShown, seeText, sleep, textOf, typeInto } from './app';
 import { downloadsTo, opened } from './opened';
+import { openSmallBox } from './smallBox';
 
 let page: Page;
 let errors: string[];
@@ -27,17 +28,14 @@ async function downloaded(ending: string): Promise<Buffer> {
 
 describe('before a run', () => {
   it('shows the flow pattern at the Feed station without Run, and follows the gate', async () => {
-    await press(page, 'Feeder tray');
-    await seeShown(page, 'clay');
-    await press(page, 'Detail');
-    await press(page, 'Quick');
+    await openSmallBox(page, server, downloads);
     await saved((v) => v.variants[0].inputs.detail === 'quick');
     await page.keyboard.press('3');
     await seeShown(page, 'preview');
     const before = await textOf(page, '[data-testid="preview-note"]');
     expect(before).toMatch(/Preview, coarse/);
     await press(page, 'G1');
-    await typeInto(page, 'X', '70');
+    await typeInto(page, 'X', '28');
     await page.waitForFunction(
       (text: string) => document.querySelector('[data-testid="preview-note"]')?.textContent !== text,
       { timeout: A_RUN },
@@ -48,7 +46,7 @@ describe('before a run', () => {
     expect(pressure(await textOf(page, '[data-testid="preview-note"]'))).toBeGreaterThan(pressure(before));
     await leave();
     await chord(page, 'Control', 'z');
-    await saved((v) => v.variants[0].inputs.gates[0].position[0] < 0.01);
+    await saved((v) => v.variants[0].inputs.gates[0].position[0] === 0.02);
   });
 
   it('searches for gates, keeps out of painted places, and uses the best', async () => {
@@ -65,9 +63,9 @@ describe('before a run', () => {
     await seeShown(page, 'gate-map');
     expect(await page.$$eval('[aria-label="Best places"] > li', (l) => l.length)).toBe(3);
     await press(page, 'Use alone');
-    await saved((v) => v.variants[0].inputs.gates[0].position[0] !== 0.004);
+    await saved((v) => v.variants[0].inputs.gates[0].position[0] !== 0.02);
     await chord(page, 'Control', 'z');
-    await saved((v) => v.variants[0].inputs.gates[0].position[0] === 0.004);
+    await saved((v) => v.variants[0].inputs.gates[0].position[0] === 0.02);
     await press(page, 'Allow gates everywhere');
     await saved((v) => v.variants[0].inputs.noGate.length === 0);
   });
@@ -86,8 +84,12 @@ describe('before a run', () => {
     await press(page, 'Machine');
     await press(page, 'Hask 30');
     await saved((v) => v.variants[0].inputs.cycle.machine === 'hask-30');
-    await seeText(page, 'Choose a larger machine');
     await leave();
+    await typeInto(page, 'Pressure limit', '0');
+    await seeText(page, 'Set the limit of the machine');
+    await leave();
+    await chord(page, 'Control', 'z');
+    await saved((v) => v.variants[0].inputs.cycle.pressureLimit === null);
     await chord(page, 'Control', 'z');
     await saved((v) => v.variants[0].inputs.cycle.machine === null);
   });

@@ -10,6 +10,7 @@ import { box } from '../verification/shapes';
 import { slab } from '../verification/solids';
 import { A_RUN, SOON, chord, press, projectOf, savedIn, seeShown, seeText, sleep, textOf, typeInto } from './app';
 import { downloadsTo, opened } from './opened';
+import { openSmallBox } from './smallBox';
 import { expectWhole } from './whole';
 
 let page: Page;
@@ -26,10 +27,7 @@ const leave = () => page.evaluate(() => (document.activeElement as HTMLElement |
 
 beforeAll(async () => {
   await downloadsTo(page, downloads);
-  await press(page, 'Feeder tray');
-  await seeShown(page, 'clay');
-  await press(page, 'Detail');
-  await press(page, 'Quick');
+  await openSmallBox(page, server, downloads);
 });
 
 describe('the Resin station', () => {

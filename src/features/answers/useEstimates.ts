@@ -82,7 +82,10 @@ function usePreviewed(
   const { key, mesh } = useCavity(inputs ?? present);
   const wanted =
     inputs && !inputs.feed && !inputs.compression && !inputs.core && size
-      ? tries.filter((t) => madeOtherwise(inputs, t.inputs).every((d) => isRead(d.path)))
+      ? tries.filter((t) => {
+          const changes = madeOtherwise(inputs, t.inputs);
+          return changes.length > 0 && changes.every((d) => isRead(d.path));
+        })
       : [];
   const fillings = [inputs, ...wanted.map((t) => t.inputs)].flatMap((i): PreviewFilling[] => {
     const melt = i && size && meltOf(i, size);

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { MOST_COMPARED } from '@/core/results/compare';
-import { timeOf, toggle, type Choice } from './compared';
+import { shotOf, shotsOf, timeOf, toggle, type Choice, type ComparedRun } from './compared';
 
 const of = (...ids: string[]): Choice[] => ids.map((variantId) => ({ variantId, runId: null }));
 
@@ -17,6 +17,18 @@ describe('what is compared', () => {
     const full = of('a', 'b', 'c', 'd');
     expect(full).toHaveLength(MOST_COMPARED);
     expect(toggle(full, 'e')).toEqual(full);
+  });
+
+  it('a shot of several is taken with its own numbers, without errors that were those of the first', () => {
+    const later = [{ summary: { fillTime_s: 2 }, answers: [] }];
+    const run = {
+      summary: { fillTime_s: 1 },
+      errors: { fillTime_s: 0.1 },
+      manifest: { later },
+    } as unknown as ComparedRun;
+    expect([shotsOf(run), shotOf(run, 1)]).toEqual([2, run]);
+    expect(shotOf(run, 2)).toMatchObject({ summary: { fillTime_s: 2 }, errors: {} });
+    expect(shotOf(run, 3)).toBeNull();
   });
 
   it('an earlier run is named by when it was asked for', () => {
