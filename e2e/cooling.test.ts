@@ -1,12 +1,13 @@
 import type { Page } from 'puppeteer-core';
 import { describe, expect, it } from 'vitest';
-import { A_RUN, chord, press, savedIn, seeShown, seeText, textOf, typeInto } from './app';
+import { A_RUN, chord, pageKey, press, savedIn, seeShown, seeText, textOf, typeInto } from './app';
 import { opened } from './opened';
+import { openSmallBox } from './smallBox';
 import { expectWhole } from './whole';
 
 let page: Page;
 let errors: string[];
-const { server: app } = opened((session) => ({ page, errors } = session));
+const { server: app, folder } = opened((session) => ({ page, errors } = session));
 
 const rowOf = (id: string) =>
   page.$$eval(
@@ -106,6 +107,12 @@ describe('cooling of the tray, from nothing to the hot spot', () => {
   });
 
   it('runs, tells the hot spot and shows the mould on both sides of the walls', async () => {
+    // A deep box, of which a run takes less: its core is far from every channel.
+    await page.goto(app.url, { waitUntil: 'networkidle2' });
+    await openSmallBox(page, app, folder);
+    await pageKey(page, '4');
+    await press(page, 'Add a mould with channels');
+    await seeText(page, 'Nothing crosses, every circuit is closed.');
     await press(page, 'Cycle');
     await press(page, 'To ejection');
     await press(page, 'Cooling');

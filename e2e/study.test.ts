@@ -242,7 +242,9 @@ describe('the demo project', () => {
     await page.keyboard.press('1');
     await press(page, 'Detail');
     await press(page, 'Quick');
-    const view = await saved((v) => v.variants[1].inputs.detail === 'quick');
+    await page.keyboard.press('5');
+    await press(page, 'Filling', '[role="radio"]');
+    const view = await saved((v) => v.variants[1].inputs.detail === 'quick' && v.variants[1].inputs.upTo === 'fill');
     await press(page, 'Run');
     await seeText(page, 'Result up to date', A_RUN);
     const run = (await project()).runs.find((r) => r.variantId === view.variants[1].id && r.status === 'filled');
