@@ -16,6 +16,8 @@ export interface CameraRequest {
 export interface Pose {
   position: readonly [number, number, number];
   target: readonly [number, number, number];
+  /** What was framed then: a viewer that is made anew for the same looks from where the last one did. */
+  framed?: string;
 }
 
 /** The eye as it is known outside the viewer: told of every move, and followed when it is moved there. */
@@ -93,7 +95,7 @@ export function CameraRig({ box, request, locked, eye }: RigProps) {
       const [position, target] = [camera.position.toArray(), orbit.target.toArray()];
       // Who follows does not lead: two viewers would push each other for ever, by rounding.
       if (!following && (!told || !same(position, told.position) || !same(target, told.target)))
-        eye.moved((told = { position, target }));
+        eye.moved((told = { position, target, framed: framed.current }));
       invalidate();
     });
     const stop = eye.follow((pose) => {
@@ -132,7 +134,8 @@ export function CameraRig({ box, request, locked, eye }: RigProps) {
     camera.far = radius * 40;
     camera.aspect = size.width / Math.max(1, size.height);
     const direction = camera.position.clone().sub(orbit.target).normalize();
-    const pose = first && eye.takesOver ? eye.now() : null;
+    const known = first ? eye.now() : null;
+    const pose = known && (eye.takesOver || known.framed === key) ? known : null;
     if (pose) {
       orbit.target.set(...pose.target);
       camera.position.set(...pose.position);

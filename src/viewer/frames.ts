@@ -103,14 +103,15 @@ export function differenceFrames(first: ValueFrames, second: ValueFrames): Value
   };
 }
 
-/** The same of nodes, one value each: NaN where either has none. */
+/** The same of nodes, as many values each as the first has: NaN where either has none. */
 export function differenceOfNodes(first: NodeFrames, second: NodeFrames): NodeFrames {
   const times = bothTimes(first.times, second.times);
   const made = (_: Float32Array, frame: number): Float32Array => {
     const b = nodesAt(second, times[frame]);
     return nodesAt(first, times[frame]).map((a, i) => b[i] - a);
   };
-  return derived({ times, components: 1, at: () => NOTHING }, 1, made);
+  const { components } = first;
+  return derived({ times, components, at: () => NOTHING }, components, made);
 }
 
 const NOTHING = new Float32Array(0);

@@ -100,6 +100,28 @@ describe('the difference of two results', () => {
       for (const v of view.nodes.at(frame)) expect(Math.abs(v)).toBeLessThan(2e-3 * 2);
   });
 
+  it('of profiles is taken place by place through the wall, and left out where sides are others', () => {
+    const withProfile = (detail: Detail, more: number): Shown => {
+      const run = resultOn(plate, detail, along);
+      const { nodes } = run.field;
+      const deep = Float32Array.from(
+        [0, 1, 2].flatMap((t) => [...nodes.at(t)].flatMap((v) => [v, v + more, v + 2 * more])),
+      );
+      const profile = nodeFrames(deep, run.data.grid!.nNodes, nodes.times, 3);
+      return { ...run, field: { ...run.field, profile } };
+    };
+    const [first, second] = [withProfile('quick', 0), withProfile('normal', 4)];
+    for (const other of [second, { ...withProfile('quick', 4), data: first.data }]) {
+      const { view, field } = differenceOf(first, other, AS_DRAWN)!;
+      expect(view.profile).toBe(field.profile);
+      expect(view.profile!.components).toBe(3);
+      view.profile!.at(2).forEach((v, k) => expect(Math.abs(v - 4 * (k % 3))).toBeLessThan(4e-3));
+    }
+    const over = { ...AS_DRAWN, matrix: [1, 0, 0, 0, 0, -1, 0, 0, 0, 0, -1, 0] };
+    expect(differenceOf(first, second, over)!.view.profile).toBeNull();
+    expect(differenceOf(first, resultOn(plate, 'normal', along), AS_DRAWN)!.view.profile).toBeNull();
+  });
+
   it.each(Object.entries(TURNS))('of a part that was turned is that of the part as it lay, %s', (_name, turn) => {
     const notched = mapVertices(box(0.06, 0.04, 0.002), ([x, y, z]) => [x, y * (1 - 4 * x), z]);
     const there = mapVertices(notched, turn);

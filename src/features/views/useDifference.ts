@@ -13,7 +13,14 @@ import { carriedOver } from '@/core/results/compareShapes';
 import { longestSide } from '@/core/results/shape';
 import type { RunView } from '@/runtime/wire';
 import type { FieldView } from '@/viewer/fieldView';
-import { derived, differenceFrames, differenceOfNodes, stillFrames, type ValueFrames } from '@/viewer/frames';
+import {
+  derived,
+  differenceFrames,
+  differenceOfNodes,
+  stillFrames,
+  type NodeFrames,
+  type ValueFrames,
+} from '@/viewer/frames';
 import type { DrawMesh } from '@/viewer/PartSurface';
 import { NO_VALUE, type ViewGrid } from '@/viewer/results';
 import { useCavity } from '../study/meshes';
@@ -46,6 +53,8 @@ export interface Difference {
 const SAME_PLACE = 2e-3;
 /** Of a shape the nearest place within this share of its size counts. */
 const SAME_PART = 0.01;
+/** Parts whose axes differ by less lie with the same sides to the tool. */
+const SAME_SIDES = 0.1;
 /** Instants whose differences make the scale. */
 const LOOKED_AT = 12;
 
@@ -90,6 +99,7 @@ export function differenceOf(first: Shown, second: Shown, laying: Laying): Omit<
   const values = differenceFrames(first.view.values, there ? at(second, theirSurface, there) : second.view.values);
   const atNodes = there ? derived(second.field.nodes, 1, (all) => there.nodes.read(all)) : second.field.nodes;
   const nodes = differenceOfNodes(first.field.nodes, atNodes);
+  const profile = profileApart(first.field.profile, second.field.profile, there, laying.matrix);
   const [mine, others] = [first.field.nodeTimes, second.field.nodeTimes];
   const nodeTimes = later(mine, there ? there.nodes.read(others) : others);
   const times = later(first.view.times, there ? withNone(there.surface.read(others)) : second.view.times);
@@ -100,7 +110,7 @@ export function differenceOf(first: Shown, second: Shown, laying: Laying): Omit<
     nodes,
     nodeTimes,
     times,
-    profile: null,
+    profile,
     core: null,
     inserts: null,
     range: [-reach, reach],
@@ -118,9 +128,35 @@ export function differenceOf(first: Shown, second: Shown, laying: Laying): Omit<
     wallValues: null,
     atVertices: first.field.atVertices && atVertices(first.field.atVertices, values, surface),
     inserts: null,
-    profile: null,
+    profile,
   };
   return { surface, view, field, resampled: !same };
+}
+
+/**
+ * Difference of profiles through the wall, place by place; null where one has none, or where the parts are turned against
+ * each other, so that the sides of a wall are not the same.
+ */
+function profileApart(
+  mine: NodeFrames | null,
+  theirs: NodeFrames | null,
+  there: There | null,
+  matrix: readonly number[],
+): NodeFrames | null {
+  if (!mine || !theirs || mine.components !== theirs.components) return null;
+  if (AS_DRAWN.matrix.some((m, k) => k % 4 < 3 && Math.abs(m - matrix[k]) > SAME_SIDES)) return null;
+  if (!there) return differenceOfNodes(mine, theirs);
+  const { components } = theirs;
+  const read = derived(theirs, components, (all) => {
+    const out = new Float32Array(there.nodes.n * components);
+    const one = new Float32Array(all.length / components);
+    for (let c = 0; c < components; c++) {
+      for (let i = 0; i < one.length; i++) one[i] = all[i * components + c];
+      there.nodes.read(one).forEach((v, i) => (out[i * components + c] = v));
+    }
+    return out;
+  });
+  return differenceOfNodes(mine, read);
 }
 
 /** Differences at the vertices, for a legend that counts them. */
