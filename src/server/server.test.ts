@@ -265,6 +265,8 @@ describe('queue', () => {
     const queue = new RunQueue(db);
     const project = await createProject(db, 'Again', inputs);
     const [variant] = (await viewProject(db, project.id))!.variants;
+    const listed = async () => (await listProjects(db)).find((p) => p.id === project.id)!.variants;
+    expect(await listed()).toMatchObject([{ id: variant.id, parentId: null, answers: null }]);
     const first = await createRun(db, variant.id);
     queue.enqueue(first.id);
     await until(async () => (await statusOf(first.id)) === 'filled');
@@ -277,6 +279,9 @@ describe('queue', () => {
     const all = await resultsOfVariant(db, variant.id);
     expect(all.map((r) => r.id)).toEqual([second.id, first.id]);
     expect(all.map((r) => r.inputs.cycle.meltTemperature)).toEqual([510, variant.inputs.cycle.meltTemperature]);
+    // The start page shows what the newest of them says.
+    const told = all[0].answers!.map(({ id, question, verdict }) => ({ id, question, verdict }));
+    expect(await listed()).toMatchObject([{ id: variant.id, answers: told }]);
     await expect(resultsOfVariant(db, crypto.randomUUID())).rejects.toThrow(/no longer there/);
   });
 
