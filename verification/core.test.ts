@@ -17,6 +17,7 @@ import { sectionShape } from '../src/core/solvers/melt/layers';
 import { emptyState } from '../src/core/solvers/shot/state';
 import { plainContext } from '../src/core/stage/context';
 import { shootCore, steady, type CoreCase } from './coreRun';
+import { few } from './extent';
 import reference from './reference/core.json';
 import { box, rod } from './shapes';
 import { TURNS } from './solids';
@@ -24,17 +25,20 @@ import { TURNS } from './solids';
 const turns = Object.entries(TURNS).slice(0, 3);
 
 describe('film behind a bubble', () => {
-  it.each(reference.carreau)('of a Carreau melt, n $n, lambda U/R $lambdaU: that of a power-law melt as full', (c) => {
-    for (const [s, expected] of [
-      [3, c.tube],
-      [2, c.slit],
-    ]) {
-      // The flow ahead is the bubble's less what stays.
-      let film = 0.5;
-      for (let pass = 0; pass < 20; pass++) film = filmShare(mostOverMean(c.n, c.lambdaU, 1 - film, s), s);
-      expect(Math.abs(film / expected - 1)).toBeLessThan(0.02);
-    }
-  });
+  it.each(few(reference.carreau, 2))(
+    'of a Carreau melt, n $n, lambda U/R $lambdaU: that of a power-law melt as full',
+    (c) => {
+      for (const [s, expected] of [
+        [3, c.tube],
+        [2, c.slit],
+      ]) {
+        // The flow ahead is the bubble's less what stays.
+        let film = 0.5;
+        for (let pass = 0; pass < 20; pass++) film = filmShare(mostOverMean(c.n, c.lambdaU, 1 - film, s), s);
+        expect(Math.abs(film / expected - 1)).toBeLessThan(0.02);
+      }
+    },
+  );
 
   it.each(reference.capillary)('at capillary number $Ca', ({ Ca, tube, slit }) => {
     expect(Math.abs(filmThickness(Ca, 'tube') / tube - 1)).toBeLessThan(0.02);

@@ -11,6 +11,7 @@ import { bowedDisc, curledEnd, plateBuckling, plateCurvature, rollingUp } from '
 import { GeometricModel } from '../src/core/solvers/warp/geometric';
 import { largeDeflection, type LargeDeflection } from '../src/core/solvers/warp/largeDeflection';
 import { plainContext } from '../src/core/stage/context';
+import { ALL } from './extent';
 import { box, disc } from './shapes';
 import { TURNS } from './solids';
 
@@ -138,7 +139,7 @@ describe.each(turns)('large deflections, %s', (how) => {
   ).map(turn);
   const normal = axes[2];
 
-  it('a strip curls up on a circle', async () => {
+  it.runIf(ALL || how !== 'as drawn')('a strip curls up on a circle', async () => {
     const [length, width, h] = [0.06, 0.006, 0.001];
     const mesh = mapVertices(box(length, width, h), turn);
     const curvature = 6;
@@ -197,7 +198,7 @@ describe.each(turns)('large deflections, %s', (how) => {
     expect(bow(cap.grid, cap.linear, R / 2)[0] / plateCurvature(given, 1, 1)).toBeGreaterThan(0.97);
   });
 
-  it('a square plate held at its edges buckles where the textbook says', async () => {
+  it.runIf(ALL || how !== 'as drawn')('a square plate held at its edges buckles where the textbook says', async () => {
     const [side, h, poisson] = [0.05, 0.001, 0.35];
     const mesh = mapVertices(box(side, side, h), turn);
     const strain = 4e-3;

@@ -24,6 +24,7 @@ import { runWarp, type WarpInput } from '../src/core/solvers/warp/stage';
 import type { LayerStrain } from '../src/core/solvers/warp/strainField';
 import { plainContext } from '../src/core/stage/context';
 import heat from './reference/heat.json';
+import { few } from './extent';
 import { box } from './shapes';
 import { TURNS } from './solids';
 
@@ -117,10 +118,11 @@ const insertBody = (id = 'B2') => ({ ...cavityBody('steel', 'Sheet'), id, role: 
 
 describe('a steel sheet in the middle of a wall that is cooled alike on both sides', () => {
   const aside = (v: Vec3): Vec3 => TURNS['turned 30° about x, then 17° about z'](v);
-  it.each([
-    ['as drawn', (v: Vec3) => v, 0.02],
+  const lies = [
     ['turned', aside, 0.04],
-  ] as const)('%s: both walls freeze alike, and all heat is accounted for', async (_, turn, apart) => {
+    ['as drawn', (v: Vec3) => v, 0.02],
+  ] as const;
+  it.each(few(lies, 1))('%s: both walls freeze alike, and all heat is accounted for', async (_, turn, apart) => {
     const walls = [plate(0.05, 0.02, 0.0005, 0.0025, turn), plate(0.05, 0.02, -0.0025, -0.0005, turn)];
     const steel = plate(0.05, 0.02, -0.0005, 0.0005, turn);
     const outcome = await run(

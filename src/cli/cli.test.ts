@@ -151,8 +151,10 @@ describe('bellows run', () => {
     expect(stdout).toMatch(/Pressure needed\s+[\d.]+ MPa\s+[\d.]+ MPa \(−[\d.]+ MPa, better\)/);
     expect(stdout).toContain('hot against cold\n  Melt temperature: 210 °C → 250 °C');
     // One change alone: all of the difference is its own.
-    const moved = /Pressure needed: [\d.]+ MPa → [\d.]+ MPa\n {4}Melt temperature {2}(−[\d.]+ MPa)/.exec(stdout)?.[1];
-    expect(moved && stdout.includes(`(${moved}, better)`)).toBe(true);
+    const [, from, to, moved] =
+      /Pressure needed: ([\d.]+) MPa → ([\d.]+) MPa\n {4}Melt temperature {2}−([\d.]+) MPa/.exec(stdout) ?? [];
+    expect(Number(from) - Number(to) - Number(moved)).toBeCloseTo(0, 1);
+    expect(stdout.slice(stdout.indexOf('What did it?'))).not.toContain('Time to fill');
     expect(readFileSync(path.join(folder, 'two.csv'), 'utf8')).toMatch(/^number,unit,cold,cold ±,hot,/);
     const alone = bellows('compare', 'cold.study.json');
     expect(alone.status).toBe(2);

@@ -1,4 +1,4 @@
-import { differenceText, valueText } from './compare';
+import { differenceText, UNTOLD, valueText } from './compare';
 import { KEY_IDS, KEY_NUMBERS, type KeyEntry, type KeyId } from './keyNumbers';
 import type { Summary } from './summary';
 
@@ -56,11 +56,10 @@ export function causesText(trials: Trials): string {
   const width = Math.max(...trials.alone.map((a) => a.label.length));
   for (const id of KEY_IDS) {
     const [entry, effects]: [KeyEntry, Effects | null] = [KEY_NUMBERS[id], effectsOn(id, trials)];
-    if (
-      !effects ||
-      [effects.after, ...effects.alone.map((e) => effects.before + (e ?? 0))].every((v) => v === effects.before)
-    )
-      continue;
+    if (!effects) continue;
+    const { before, after, alone } = effects;
+    // What no comparison would call a difference is none here, either.
+    if ([after - before, ...alone].every((e) => Math.abs(e ?? 0) <= UNTOLD * Math.abs(before))) continue;
     lines.push(`  ${entry.label}: ${valueText(entry, effects.before)} → ${valueText(entry, effects.after)}`);
     effects.alone.forEach((e, k) => {
       const { label } = trials.alone[k];

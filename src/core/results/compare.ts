@@ -36,7 +36,7 @@ export interface ComparedRow {
 }
 
 /** Where nobody has said how far a number would move with the grid, differences below this share of it say nothing. */
-const UNTOLD = 5e-3;
+export const UNTOLD = 5e-3;
 const ROUNDING = 1e-9;
 
 /** Key numbers of two runs or more side by side, each held against the first. Rows that no run has are left out. */
