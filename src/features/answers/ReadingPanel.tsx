@@ -212,7 +212,7 @@ function Try({ suggestion, expected }: { suggestion: Suggestion; expected: strin
       </Button>
       <p className="text-soft mt-0.5 text-[12px]">{suggestion.why}</p>
       {expected && (
-        <p className="num text-copper mt-0.5 text-[12px]" data-testid="expected">
+        <p className="num text-petrol mt-0.5 text-[12px]" data-testid="expected">
           {expected}
         </p>
       )}

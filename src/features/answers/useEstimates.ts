@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import type { TriangleMesh } from '@/core/geometry/mesh';
+import { nShots } from '@/core/model/shots';
 import type { Inputs } from '@/core/model/study';
 import { valueText } from '@/core/results/compare';
 import type { Answer, Suggestion } from '@/core/results/answer';
@@ -9,7 +10,6 @@ import { madeOtherwise } from '@/core/results/inputDifferences';
 import { KEY_NUMBERS, type KeyEntry, type KeyId } from '@/core/results/keyNumbers';
 import type { PartSize } from '@/core/setup/settings';
 import type { PreviewAnswer, PreviewFilling, PreviewRequest } from '@/runtime/previewProtocol';
-import { nShots } from '@/core/model/shots';
 import { useCavity } from '../study/meshes';
 import { meltOf, previewWorker } from '../study/previewWork';
 import { latestResult, presentInputs, presentPart, useStudy } from '../study/store';
@@ -20,16 +20,16 @@ type Estimates = ReadonlyMap<string, string>;
 /** What the tries of an answer would come to, by earlier runs of the project, or by the coarse filling. */
 export function useEstimates(answer: Answer): Estimates {
   const latest = useStudy(latestResult);
-  // What a try does to one shot of several is not known from the numbers of the first.
-  const run = latest && nShots(latest.inputs) === 1 ? latest : null;
+  // What a try does to one shot of several is not known from the numbers of the first; a short shot says what it could not do.
+  const run = latest?.summary?.status === 'filled' && nShots(latest.inputs) === 1 ? latest : null;
   const runs = useStudy((s) => s.runs);
   const variants = useStudy((s) => s.variants);
   const size = useStudy(presentPart)?.size ?? null;
   const id = ESTIMATED[answer.id];
   const known = useMemo(() => {
     const names = new Map(variants.map((v) => [v.id, v.name]));
-    return runs.flatMap(({ inputs, summary, variantId, status }): KnownRun[] =>
-      summary && status === 'filled' ? [{ name: names.get(variantId) ?? 'a deleted variant', inputs, summary }] : [],
+    return runs.flatMap(({ inputs, summary, variantId }): KnownRun[] =>
+      summary?.status === 'filled' ? [{ name: names.get(variantId) ?? 'a deleted variant', inputs, summary }] : [],
     );
   }, [runs, variants]);
   const changes = useMemo(() => oneChanges(known), [known]);
@@ -104,7 +104,17 @@ function usePreviewed(
       ? wanted.flatMap((t, k) => {
           const after = data[k + 1];
           return after
-            ? [[t.id, said('pressureNeeded_Pa', needed, (needed * after) / data[0]!, 'by the coarse preview')]]
+            ? [
+                [
+                  t.id,
+                  said(
+                    'pressureNeeded_Pa',
+                    needed,
+                    (needed * after) / data[0]!,
+                    'by the coarse preview at one temperature',
+                  ),
+                ],
+              ]
             : [];
         })
       : [],
