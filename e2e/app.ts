@@ -4,7 +4,7 @@ import { createServer } from 'node:net';
 import os from 'node:os';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
-import puppeteer, { type Browser, type KeyInput, type Page } from 'puppeteer-core';
+import puppeteer, { type Browser, type ElementHandle, type KeyInput, type Page } from 'puppeteer-core';
 import type { Inputs } from '../src/core/model/study';
 import type { ProjectView } from '../src/runtime/wire';
 
@@ -228,6 +228,13 @@ export async function typeInto(page: Page, label: string, value: string): Promis
   await input?.click({ clickCount: 3 });
   await page.keyboard.type(value);
   await page.keyboard.press('Enter');
+}
+
+/** Gives the page a file, and takes what is in it by the button of that name. */
+export async function bringIn(page: Page, file: string, use: string): Promise<void> {
+  const input = (await page.waitForSelector('input[type=file]')) as ElementHandle<HTMLInputElement>;
+  await input.uploadFile(file);
+  await press(page, use);
 }
 
 /** The project the page shows, as the server has it. */

@@ -194,4 +194,31 @@ describe('after a run', () => {
     expect([...film.subarray(0, 4)]).toEqual([0x1a, 0x45, 0xdf, 0xa3]);
     expect(errors).toEqual([]);
   });
+
+  it('says what its tries would come to, and the run after one is near that', async () => {
+    const needed = (await projectOf(page, server)).runs[0].summary!.pressureNeeded_Pa;
+    await leave();
+    await page.keyboard.press('5');
+    await press(page, 'Filling', '[role="radio"]');
+    // Little above what it needs: the answer then has something to try.
+    await typeInto(page, 'Pressure limit', (1.06e-6 * needed).toFixed(2));
+    await saved((v) => v.variants[0].inputs.upTo === 'fill' && v.variants[0].inputs.cycle.pressureLimit !== null);
+    await leave();
+    await chord(page, 'Control', 'Enter');
+    await page.keyboard.press('6');
+    await seeText(page, 'It fills, with little reserve', A_RUN);
+    await page.waitForSelector('[data-testid="expected"]', { timeout: A_RUN });
+    const told = await page.$$eval('[data-testid="expected"]', (all) =>
+      all.map((e) => [e.parentElement?.querySelector('button')?.textContent?.trim() ?? '', e.textContent ?? '']),
+    );
+    const [name, text] = told.find(([button]) => button.startsWith('Melt at'))!;
+    expect(text).toContain('by the coarse preview');
+    const expected = Number(/about ([\d.]+) MPa/.exec(text)?.[1]);
+    expect(1e6 * expected).toBeLessThan(needed);
+    await press(page, name);
+    const view = await saved((v) => v.runs.some((r) => r.status === 'filled' && r.variantId === v.variants[1]?.id));
+    const after = view.runs.find((r) => r.variantId === view.variants[1].id)!.summary!.pressureNeeded_Pa;
+    // At one temperature: hotter melt cools more than it knows.
+    expect(Math.abs((1e6 * expected) / after - 1)).toBeLessThan(0.12);
+  });
 });

@@ -1,6 +1,6 @@
 import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import type { ElementHandle, Page } from 'puppeteer-core';
+import type { Page } from 'puppeteer-core';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { write3mf } from '../src/core/formats/threemf';
 import { RESINS } from '../src/core/material/library';
@@ -8,7 +8,20 @@ import { mapVertices } from '../src/core/geometry/mesh';
 import type { ProjectView } from '../src/runtime/wire';
 import { box } from '../verification/shapes';
 import { slab } from '../verification/solids';
-import { A_RUN, SOON, chord, press, projectOf, savedIn, seeShown, seeText, sleep, textOf, typeInto } from './app';
+import {
+  A_RUN,
+  SOON,
+  bringIn,
+  chord,
+  press,
+  projectOf,
+  savedIn,
+  seeShown,
+  seeText,
+  sleep,
+  textOf,
+  typeInto,
+} from './app';
 import { downloadsTo, opened } from './opened';
 import { openSmallBox } from './smallBox';
 import { expectWhole } from './whole';
@@ -302,9 +315,7 @@ describe('packing', () => {
     await page.keyboard.press('1');
     await press(page, 'Bodies');
     await press(page, 'Bring in files');
-    const input = (await page.waitForSelector('input[type=file]')) as ElementHandle<HTMLInputElement>;
-    await input.uploadFile(file);
-    await press(page, 'Use these 2 bodies');
+    await bringIn(page, file, 'Use these 2 bodies');
     await press(page, 'Bar');
     await press(page, 'Role');
     await press(page, 'Insert');

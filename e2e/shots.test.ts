@@ -1,12 +1,13 @@
 import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { unzipSync, strFromU8 } from 'fflate';
-import type { ElementHandle, KeyInput, Page } from 'puppeteer-core';
+import type { KeyInput, Page } from 'puppeteer-core';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { cavities, type Inputs } from '../src/core/model/study';
 import { studyFileSchema } from '../src/core/model/studyFile';
 import {
   A_RUN,
+  bringIn,
   choose,
   chord,
   pageKey,
@@ -45,9 +46,7 @@ beforeAll(async () => {
   await press(page, 'Create');
   await seeText(page, 'There is no part yet');
   await press(page, 'Bring in a part');
-  const input = (await page.waitForSelector('input[type=file]')) as ElementHandle<HTMLInputElement>;
-  await input.uploadFile(sample);
-  await press(page, 'Use these 3 bodies');
+  await bringIn(page, sample, 'Use these 3 bodies');
   await seeShown(page, 'clay');
 });
 

@@ -1,12 +1,13 @@
 import { writeFileSync } from 'node:fs';
 import path from 'node:path';
-import type { ElementHandle, Page } from 'puppeteer-core';
+import type { Page } from 'puppeteer-core';
 import { writeStl } from '../src/core/formats/stl';
 import { openBox } from '../verification/solids';
-import { pageKey, press, savedIn, seeShown, seeText, typeInto, type App } from './app';
+import { bringIn, pageKey, press, savedIn, seeShown, seeText, typeInto, type App } from './app';
 
 /**
- * A project of its own with an open box of 60 x 40 x 20 mm, walls of 2 mm and a gate under its floor, at Detail quick: a whole cycle of it takes a few seconds.
+ * A project of its own with an open box of 60 x 40 x 20 mm, walls of 2 mm and a gate under its floor, at Detail quick: a
+ * whole cycle of it takes a few seconds.
  */
 export async function openSmallBox(page: Page, server: App, folder: string): Promise<void> {
   const file = path.join(folder, 'small-box.stl');
@@ -15,9 +16,7 @@ export async function openSmallBox(page: Page, server: App, folder: string): Pro
   await press(page, 'Create');
   await seeText(page, 'There is no part yet');
   await press(page, 'Bring in a part');
-  const input = (await page.waitForSelector('input[type=file]')) as ElementHandle<HTMLInputElement>;
-  await input.uploadFile(file);
-  await press(page, 'Use this part');
+  await bringIn(page, file, 'Use this part');
   await seeShown(page, 'clay');
   await press(page, 'Detail');
   await press(page, 'Quick');

@@ -1,10 +1,7 @@
-/**
- * How much of the verification is run: with BELLOWS_ALL every case in every turn, else the first turn of every case and one
- * of the others, in rotation, so that all turns are there and no case is flat alone.
- */
+/** Whether every case is run in every turn: what takes long is otherwise run in part. */
 export const ALL = Boolean(process.env.BELLOWS_ALL);
 
-/** Cases with the turns that they are held in. */
+/** Cases with the turns that they are held in: the first and one of the others, in rotation, so that no case is flat alone. */
 export const inTurns = <C, T>(cases: readonly C[], [first, ...others]: readonly T[]): (readonly [C, T])[] =>
   cases.flatMap((c, k) => {
     const some = ALL || !others.length ? others : [others[k % others.length]];

@@ -1,7 +1,7 @@
 import { StartPage } from '@/features/shell/StartPage';
 import { app } from '@/server/app';
 import { hasPassphrase } from '@/server/session';
-import { ROUTES } from '@/runtime/wire';
+import { overTheWire, ROUTES } from '@/runtime/wire';
 import { listProjects } from '@/server/studies';
 import { roomOf } from '@/store/usage';
 
@@ -10,10 +10,6 @@ export const dynamic = 'force-dynamic';
 export default async function Page() {
   const projects = await listProjects((await app()).db);
   return (
-    <StartPage
-      room={roomOf()}
-      canSignOut={hasPassphrase()}
-      projects={ROUTES.projects.answer.parse(JSON.parse(JSON.stringify(projects)))}
-    />
+    <StartPage room={roomOf()} canSignOut={hasPassphrase()} projects={overTheWire(ROUTES.projects.answer, projects)} />
   );
 }

@@ -120,7 +120,7 @@ async function compare(studyPaths: string[], options: { csv?: string; quick?: tr
     throw new UsageError(`Two to ${MOST_COMPARED} studies are compared, not ${studyPaths.length}.`);
   const studies = await Promise.all(studyPaths.map(readStudy));
   const runs: Compared[] = [];
-  const later: Compared[][] = [];
+  const later: (Compared & { of: number })[][] = [];
   for (const [k, { inputs, mesh, key, bodies }] of studies.entries()) {
     const of = options.quick ? { ...inputs, detail: 'quick' as const } : inputs;
     const outcome = await runPipeline(mesh, key, of, contextOfRun(), { bodies });
@@ -138,12 +138,12 @@ async function compare(studyPaths: string[], options: { csv?: string; quick?: tr
     const { summary, answers, gridError } = outcome;
     const name = path.basename(studyPaths[k], '.study.json');
     runs.push({ name, summary, answers, errors: errorsOf(gridError) });
-    outcome.later.forEach((shot, n) => (later[n] ??= []).push({ ...shot, name, errors: {} }));
+    outcome.later.forEach((shot, n) => (later[n] ??= []).push({ ...shot, of: k, name, errors: {} }));
   }
   const rows = compareRuns(runs);
   console.log(comparedText(runs, rows));
   later.forEach((shot, n) => {
-    const missing = runs.filter((r) => !shot.some((s) => s.name === r.name)).map((r) => r.name);
+    const missing = runs.flatMap((r, k) => (shot.some((s) => s.of === k) ? [] : [r.name]));
     console.log(`\nShot ${n + 2}${missing.length ? `: none in ${missing.join(', ')}` : ''}`);
     if (shot.length > 1) console.log(comparedText(shot, compareRuns(shot)));
   });

@@ -34,16 +34,21 @@ const ctx = plainContext(
   () => secondThreadFrom(new URL('./second.worker.mjs', import.meta.url)),
 );
 
-const moulded = ({ meshPaths, geometryKey, bodyPaths }: StoredStudy): Moulded => ({
-  mesh: joined(meshPaths.map((file) => unpackMesh(readFileSync(file)))),
-  key: geometryKey,
-  bodies: surfacesOf(bodyPaths),
+const meshOf = ({ meshPaths }: StoredStudy) => joined(meshPaths.map((file) => unpackMesh(readFileSync(file))));
+
+const moulded = (study: StoredStudy): Moulded => ({
+  mesh: meshOf(study),
+  key: study.geometryKey,
+  bodies: surfacesOf(study.bodyPaths),
 });
 
 function withPart({ ask, ...study }: TrialsTask) {
   const { inputs, geometryKey, bodyPaths } = study;
-  const part = moulded(study);
-  const { mesh } = part;
+  if (ask.do === 'cause') {
+    const { other, detail } = ask;
+    return causeStudy(moulded(study), moulded(other), { inputs, other: other.inputs, detail }, ctx);
+  }
+  const mesh = meshOf(study);
   switch (ask.do) {
     case 'balance':
       return balanceStudy(mesh, geometryKey, inputs, ask.ask, ctx);
@@ -53,8 +58,6 @@ function withPart({ ask, ...study }: TrialsTask) {
       return tabStudy(mesh, geometryKey, inputs, ctx);
     case 'cooling':
       return coolingStudy(mesh, geometryKey, inputs, ask.aim, ctx);
-    case 'cause':
-      return causeStudy(part, moulded(ask.other), { inputs, other: ask.other.inputs, detail: ask.detail }, ctx);
     case 'structure':
       return structureWork(mesh, inputs, ask, bodyPaths, ctx);
   }

@@ -80,6 +80,10 @@ const runSchema = z.object({
 });
 export type RunView = z.infer<typeof runSchema>;
 
+/** A value as it comes over the wire: dates become text, and what is no longer known is left out. */
+export const overTheWire = <T>(schema: z.ZodType<T>, value: unknown): T =>
+  schema.parse(JSON.parse(JSON.stringify(value)));
+
 /** A stored surface. */
 const geometrySchema = z.object({
   hash: z.string(),
@@ -95,7 +99,10 @@ const projectEntrySchema = projectSchema.extend({
   changedAt: date,
   variants: z.array(
     variantSchema.pick({ id: true, parentId: true, name: true, note: true, starred: true }).extend({
-      answers: z.array(answerSchema.pick({ id: true, question: true, verdict: true })).nullable(),
+      answers: z
+        .array(answerSchema.pick({ id: true, question: true, verdict: true }))
+        .nullable()
+        .catch(null),
     }),
   ),
 });

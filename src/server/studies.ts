@@ -1,7 +1,8 @@
 import { randomUUID } from 'node:crypto';
-import { desc, eq, inArray, isNull, and } from 'drizzle-orm';
+import { and, desc, eq, inArray, isNull, sql } from 'drizzle-orm';
 import { inputKey } from '../core/model/inputKey';
 import type { Inputs } from '../core/model/study';
+import type { Answer } from '../core/results/answer';
 import type { Database } from '../store/db/client';
 import { projects, runs, variants, type ProjectRow, type RunRow, type VariantRow } from '../store/db/schema';
 import { mayStandUnder } from '../core/model/variantTree';
@@ -48,40 +49,38 @@ async function insertVariant(db: Database, projectId: string, parentId: string |
 /** All projects, the last changed first, each with its variants and the verdicts of their newest results. */
 export async function listProjects(db: Database) {
   const rows = await db.select().from(projects).where(isNull(projects.deletedAt)).orderBy(desc(projects.changedAt));
-  const all = await db.select().from(variants).where(isNull(variants.deletedAt)).orderBy(variants.createdAt);
-  const told = await newestAnswers(db);
+  const { id, projectId, parentId, name, note, starred } = variants;
+  const all = await db
+    .select({ id, projectId, parentId, name, note, starred })
+    .from(variants)
+    .where(isNull(variants.deletedAt))
+    .orderBy(variants.createdAt);
+  const told = await newestVerdicts(db);
   return rows.map((project) => ({
     ...project,
     variants: all
       .filter((v) => v.projectId === project.id)
-      .map(({ id, parentId, name, note, starred }) => ({
-        id,
-        parentId,
-        name,
-        note,
-        starred,
-        answers: told.get(id) ?? null,
-      })),
+      .map(({ projectId: _, ...variant }) => ({ ...variant, answers: told.get(variant.id) ?? null })),
   }));
 }
 
-/** Verdicts of the newest result of every variant that has one. */
-async function newestAnswers(db: Database) {
+/** Verdicts of the newest result of every variant that has one, taken out by the database: answers carry whole studies. */
+async function newestVerdicts(db: Database) {
   const finished = await db
     .select({ id: runs.id, variantId: runs.variantId, status: runs.status })
     .from(runs)
     .where(isNull(runs.deletedAt))
     .orderBy(runs.createdAt);
   const newest = new Map(finished.filter((r) => hasResults(r.status)).map((r) => [r.variantId, r.id]));
+  const verdicts = sql<string>`(select json_group_array(json_object(
+    'id', value ->> 'id', 'question', value ->> 'question', 'verdict', value ->> 'verdict'
+  )) from json_each(${runs.answers}))`;
   const told = await db
-    .select({ variantId: runs.variantId, answers: runs.answers })
+    .select({ variantId: runs.variantId, verdicts })
     .from(runs)
     .where(inArray(runs.id, [...newest.values()]));
   return new Map(
-    told.map(({ variantId, answers }) => [
-      variantId,
-      answers?.map(({ id, question, verdict }) => ({ id, question, verdict })) ?? null,
-    ]),
+    told.map((r) => [r.variantId, JSON.parse(r.verdicts) as Pick<Answer, 'id' | 'question' | 'verdict'>[]]),
   );
 }
 

@@ -5,10 +5,11 @@ import { nShots } from '@/core/model/shots';
 import type { Inputs } from '@/core/model/study';
 import { valueText } from '@/core/results/compare';
 import type { Answer, Suggestion } from '@/core/results/answer';
-import { estimate, ESTIMATED, oneChanges, type KnownRun } from '@/core/results/estimate';
+import { estimate, ESTIMATED, oneChanges, type KnownRun, type OneChange } from '@/core/results/estimate';
 import { madeOtherwise } from '@/core/results/inputDifferences';
 import { KEY_NUMBERS, type KeyEntry, type KeyId } from '@/core/results/keyNumbers';
 import type { PartSize } from '@/core/setup/settings';
+import type { RunView } from '@/runtime/wire';
 import type { PreviewAnswer, PreviewFilling, PreviewRequest } from '@/runtime/previewProtocol';
 import { useCavity } from '../study/meshes';
 import { meltOf, previewWorker } from '../study/previewWork';
@@ -26,27 +27,18 @@ export function useEstimates(answer: Answer): Estimates {
   const variants = useStudy((s) => s.variants);
   const size = useStudy(presentPart)?.size ?? null;
   const id = ESTIMATED[answer.id];
-  const known = useMemo(() => {
-    const names = new Map(variants.map((v) => [v.id, v.name]));
-    return runs.flatMap(({ inputs, summary, variantId }): KnownRun[] =>
-      summary?.status === 'filled' ? [{ name: names.get(variantId) ?? 'a deleted variant', inputs, summary }] : [],
-    );
-  }, [runs, variants]);
-  const changes = useMemo(() => oneChanges(known), [known]);
   const byRuns = useMemo(() => {
     const out = new Map<string, string>();
     if (!id || !run?.summary || !size) return out;
-    const of = {
-      name: variants.find((v) => v.id === run.variantId)?.name ?? '',
-      inputs: run.inputs,
-      summary: run.summary,
-    };
+    const of = { name: run.variantId, inputs: run.inputs, summary: run.summary };
+    const nameOf = (variantId: string) => variants.find((v) => v.id === variantId)?.name ?? 'a deleted variant';
     for (const { id: tried, inputs } of answer.try) {
-      const found = estimate(of, inputs, id, changes, size);
-      if (found) out.set(tried, said(id, found.before, found.after, `by the runs of ${listed(found.from)}`));
+      const found = estimate(of, inputs, id, changesAmong(runs), size);
+      if (found)
+        out.set(tried, said(id, found.before, found.after, `by the runs of ${listed(found.from.map(nameOf))}`));
     }
     return out;
-  }, [id, run, size, variants, answer, changes]);
+  }, [id, run, runs, size, variants, answer]);
   const left = answer.try.filter((t) => !byRuns.has(t.id));
   const byPreview = usePreviewed(
     id === 'pressureNeeded_Pa' ? left : [],
@@ -55,6 +47,19 @@ export function useEstimates(answer: Answer): Estimates {
     size,
   );
   return useMemo(() => new Map([...byRuns, ...byPreview]), [byRuns, byPreview]);
+}
+
+/** Worked out once for all answers; runs are named by their variants. */
+const known = new WeakMap<readonly RunView[], OneChange[]>();
+function changesAmong(runs: readonly RunView[]): OneChange[] {
+  let changes = known.get(runs);
+  if (!changes) {
+    const filled = runs.flatMap(({ inputs, summary, variantId }): KnownRun[] =>
+      summary?.status === 'filled' ? [{ name: variantId, inputs, summary }] : [],
+    );
+    known.set(runs, (changes = oneChanges(filled)));
+  }
+  return changes;
 }
 
 const listed = (names: readonly string[]): string =>
@@ -99,26 +104,12 @@ function usePreviewed(
     retry: false,
     queryFn: ({ signal }) => coarsePressures(key!, mesh!, fillings, signal),
   });
-  const text = JSON.stringify(
-    ready && data?.[0] && needed
-      ? wanted.flatMap((t, k) => {
-          const after = data[k + 1];
-          return after
-            ? [
-                [
-                  t.id,
-                  said(
-                    'pressureNeeded_Pa',
-                    needed,
-                    (needed * after) / data[0]!,
-                    'by the coarse preview at one temperature',
-                  ),
-                ],
-              ]
-            : [];
-        })
-      : [],
-  );
+  const first = data?.[0];
+  const found =
+    ready && first && needed ? wanted.map((t, k) => [t.id, ((data[k + 1] ?? NaN) * needed) / first] as const) : [];
+  const told = found.filter(([, after]) => after > 0);
+  const by = 'by the coarse preview at one temperature';
+  const text = JSON.stringify(told.map(([tried, after]) => [tried, said('pressureNeeded_Pa', needed ?? 0, after, by)]));
   return useMemo(() => new Map(JSON.parse(text) as [string, string][]), [text]);
 }
 

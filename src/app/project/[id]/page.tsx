@@ -1,6 +1,6 @@
 import { notFound } from 'next/navigation';
 import { Workbench } from '@/features/shell/Workbench';
-import { projectViewSchema } from '@/runtime/wire';
+import { overTheWire, projectViewSchema } from '@/runtime/wire';
 import { app } from '@/server/app';
 import { viewProject } from '@/server/studies';
 
@@ -15,11 +15,7 @@ export default async function Page({ params, searchParams }: Asked) {
   const view = await viewProject((await app()).db, (await params).id);
   if (!view) notFound();
   const { variant } = await searchParams;
-  // As over the wire: dates become text, and what is no longer known is left out.
   return (
-    <Workbench
-      view={projectViewSchema.parse(JSON.parse(JSON.stringify(view)))}
-      variant={typeof variant === 'string' ? variant : null}
-    />
+    <Workbench view={overTheWire(projectViewSchema, view)} variant={typeof variant === 'string' ? variant : null} />
   );
 }
