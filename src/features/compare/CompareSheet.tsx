@@ -88,27 +88,17 @@ export function CompareSheet() {
   );
 }
 
-/** Key numbers of one shot of the runs, with what is chosen of them. */
+/** Key numbers of the shot that is looked at, with what is chosen of them. */
 function NumbersTab({ runs }: { runs: readonly ComparedRun[] }) {
-  const { differing, columns, shot, set } = useCompare();
-  const nShots = Math.max(...runs.map(shotsOf));
-  const shown = Math.min(shot, nShots);
+  const { differing, columns, set } = useCompare();
+  const shot = useStudy((s) => s.shot);
+  const shown = Math.min(shot, Math.max(...runs.map(shotsOf)));
   const ofShot = useMemo(() => runs.flatMap((r) => shotOf(r, shown) ?? []), [runs, shown]);
   const rows = useMemo(() => compareRuns(ofShot), [ofShot]);
   const missing = runs.filter((r) => shotsOf(r) < shown).map((r) => r.name);
   return (
     <>
       <div className="flex items-center gap-2 px-5 pt-3">
-        {nShots > 1 && (
-          <div className="w-48">
-            <Choice
-              label="Shot"
-              value={String(shown)}
-              options={Array.from({ length: nShots }, (_, k) => ({ value: String(k + 1), label: `Shot ${k + 1}` }))}
-              onChange={(next) => set({ shot: Number(next) })}
-            />
-          </div>
-        )}
         <label className="mr-auto flex items-center gap-1.5">
           <input
             type="checkbox"

@@ -27,8 +27,6 @@ interface CompareState {
   columns: { error: boolean; difference: boolean };
   /** The run by whose difference rows are sorted, largest first; null: in their own order. */
   sortedBy: string | null;
-  /** The shot whose numbers stand in the table, from 1 on; the last where there are fewer. */
-  shot: number;
   /** Rows without a difference are left out. */
   differing: boolean;
   /** What the views behind the first one show: their own result, or what it is more than that of the first. */
@@ -48,7 +46,6 @@ export const useCompare = create<CompareState>((set) => ({
   chosen: null,
   tab: 'views',
   differing: false,
-  shot: 1,
   columns: { error: true, difference: true },
   sortedBy: null,
   shown: 'values',
