@@ -1,6 +1,6 @@
 /**
  * `npm run bench:page [-- quick|normal]`: how much script a frame takes while the tray's shot is played, in ms, field by
- * field, in one viewer and in the four of the Compare station. Runs the built application with the demo data on a server
+ * field (in the frame itself, and all that the page does meanwhile over the number of frames), in one viewer and in the four of the Compare station. Runs the built application with the demo data on a server
  * and data folder of its own.
  */
 import { App, choose, chord, openBrowser, openPage, pageKey, press, seeShown, sleep } from '../e2e/app';
@@ -13,12 +13,17 @@ const FIELDS: readonly [shown: string, button: string][] = [
   ['temperature', 'Mean temperature'],
 ];
 
-/** Counts the frames from now on, and plays the shot. As text: helpers of the bundler are not known in the page. */
+/**
+ * Adds up the script of every frame from now on, by the frame's own time, and plays the shot. As text: helpers of the
+ * bundler are not known in the page.
+ */
 const COUNT = `
-  var frameCount = { n: 0, stop: false };
-  requestAnimationFrame(function count() {
-    frameCount.n++;
-    if (!frameCount.stop) requestAnimationFrame(count);
+  var frameScript = new Map();
+  window.askedFrame = window.askedFrame ?? window.requestAnimationFrame;
+  window.requestAnimationFrame = (callback) => window.askedFrame.call(window, (time) => {
+    const begun = performance.now();
+    callback(time);
+    frameScript.set(time, (frameScript.get(time) ?? 0) + performance.now() - begun);
   });
   window.dispatchEvent(new Event('bellows:play'));
 `;
@@ -57,11 +62,13 @@ try {
         polling: 200,
       });
       const after = await measured();
-      const frames = (await page.evaluate('frameCount.stop = true, frameCount.n')) as number;
-      const per = (x: number) => ((1000 * x) / frames).toFixed(1).padStart(7);
+      const frames = (await page.evaluate('[...frameScript.values()]')) as number[];
+      frames.sort((a, b) => a - b);
+      const share = (of: number) => frames[Math.floor(of * (frames.length - 1))].toFixed(1).padStart(6);
+      const per = (x: number) => ((1000 * x) / frames.length).toFixed(1).padStart(7);
       console.log(
-        `${id.padEnd(12)} ${pass} ${String(frames).padStart(5)} frames in ${((Date.now() - begun) / 1000).toFixed(1)} s` +
-          `  script ${per(after.script - before.script)} ms  all ${per(after.task - before.task)} ms a frame` +
+        `${id.padEnd(12)} ${pass} ${String(frames.length).padStart(5)} frames in ${((Date.now() - begun) / 1000).toFixed(1)} s` +
+          `  in the frame ${share(0.5)} ms, ${share(0.95)} ms at most in 95 %, ${share(1)} ms at most; script ${per(after.script - before.script)} ms  all ${per(after.task - before.task)} ms a frame` +
           `  heap ${(after.heap / 2 ** 20).toFixed(0)} MiB`,
       );
     }

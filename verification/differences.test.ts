@@ -43,7 +43,7 @@ describe('the sample tray at quick and at normal', () => {
   it('fields differ by no more than the stated error of the grid nearly everywhere', async () => {
     const [quick, normal] = [await filled('quick'), await filled('normal')];
     const error = normal.outcome.gridError!.numbers.find((n) => n.id === 'pressureNeeded_Pa')!;
-    const reader = new NodeReader(quick.readable, normal.readable.centroid);
+    const reader = NodeReader.on(quick.readable, normal.readable.centroid);
     const { summary } = normal.outcome;
     const last = ({ values }: typeof quick, id: string) => {
       const { data, times } = values(id);
@@ -59,7 +59,7 @@ describe('the sample tray at quick and at normal', () => {
       expect(shareWithin(normal.grid.volume, last(normal, id), there, within), id).toBeGreaterThan(0.98);
     }
     // Read on its own grid a field is itself.
-    const own = new NodeReader(normal.readable, normal.readable.centroid).read(last(normal, 'fillTime'));
+    const own = NodeReader.on(normal.readable, normal.readable.centroid).read(last(normal, 'fillTime'));
     expect(shareWithin(normal.grid.volume, last(normal, 'fillTime'), own, 0.01 * summary.fillTime_s)).toBeGreaterThan(
       0.97,
     );

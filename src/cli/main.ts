@@ -138,7 +138,9 @@ async function compare(studyPaths: string[], options: { csv?: string; quick?: tr
     const { summary, answers, gridError } = outcome;
     const name = path.basename(studyPaths[k], '.study.json');
     runs.push({ name, summary, answers, errors: errorsOf(gridError) });
-    outcome.later.forEach((shot, n) => (later[n] ??= []).push({ ...shot, of: k, name, errors: {} }));
+    outcome.later.forEach((shot, n) =>
+      (later[n] ??= []).push({ ...shot, of: k, name, errors: errorsOf(shot.gridError) }),
+    );
   }
   const rows = compareRuns(runs);
   console.log(comparedText(runs, rows));
@@ -160,7 +162,10 @@ async function compare(studyPaths: string[], options: { csv?: string; quick?: tr
       process.stderr.write('\n');
       if (trials.status === 'refused') throw new UsageError(`${trials.message} ${trials.remedy}`);
       console.log(`What did it? ${runs[k].name} against ${runs[0].name}, each change alone, at Detail ${detail}`);
-      console.log(causesText(trials.report));
+      trials.report.shots.forEach((trial, n, { length }) => {
+        if (length > 1) console.log(` Shot ${n + 1}`);
+        console.log(causesText(trial));
+      });
     }
   }
   if (options.csv) writeFileSync(options.csv, comparedCsv(runs, rows));

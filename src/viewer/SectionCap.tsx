@@ -7,7 +7,8 @@ import { PROFILE_PLACES } from '@/core/solvers/melt/profilePlaces';
 import { onPoints, type Head, type NodeFrames, type ValueFrames } from './frames';
 import type { CoreDraw } from './fieldView';
 import type { FieldUniforms } from './material';
-import { NO_VALUE, valuesAt, type ViewGrid } from './results';
+import type { ViewGrid } from '@/core/formats/viewGrid';
+import { NO_VALUE, valuesAt } from './results';
 import { useFieldMaterial, useFrames } from './useFrames';
 
 /** Points along the longer side of the cut, before the part's own strip is refined. */

@@ -12,6 +12,7 @@ import { stillFrames, stillHead, type Head } from './frames';
 import { AxisLines, type AxisLine } from './AxisLines';
 import { BodySurface, type BodyDraw } from './BodySurface';
 import { GATE_COLOURS, type FieldView, type Overlays, type SectionView, type ViewportColours } from './fieldView';
+import { eyeThrough, planeMoved, type Lying } from './lying';
 import { sectionPlane } from './section';
 import { Creases, Ghost, PartingPlane, Patches, PlaceMark } from './SceneMarks';
 import { CameraRig, type CameraRequest, type Eye } from './camera';
@@ -57,6 +58,8 @@ export interface ViewportProps {
   onDraw: (at: [number, number, number]) => void;
   field: FieldView | null;
   section: SectionView | null;
+  /** How the part lies beside the one that leads the eye and the section; absent: it leads itself. */
+  lying?: Lying | null;
   gates: GateMark[];
   /** Melt that lies in the open tool; absent: none. */
   charges?: ChargeMark[];
@@ -113,14 +116,12 @@ function Scene(props: ViewportProps) {
   const faint = props.faint || inserts?.alone === true || (core?.values ?? null) !== null;
   // Gates stand on what is drawn.
   const ground = useMemo(() => geometry ?? geometryOf(outline), [geometry, outline]);
-  const { min, max } = props.frame;
-  const ends = [...min, ...max].join();
-  const box = useMemo(() => {
-    const [x0, y0, z0, x1, y1, z1] = ends.split(',').map((x) => 1000 * Number(x));
-    return new THREE.Box3(new THREE.Vector3(x0, y0, z0), new THREE.Vector3(x1, y1, z1));
-  }, [ends]);
+  const box = useBox(props.frame);
   const diagonal = box.getSize(new THREE.Vector3()).length();
-  const cut = useMemo(() => (section ? sectionPlane(section, box) : null), [section, box]);
+  const led = useBox(props.lying?.frame ?? props.frame);
+  const lying = props.lying?.matrix ?? AS_IT_LIES;
+  const cut = useMemo(() => (section ? planeMoved(sectionPlane(section, led), lying) : null), [section, led, lying]);
+  const eye = useMemo(() => (lying === AS_IT_LIES ? props.eye : eyeThrough(props.eye, lying)), [props.eye, lying]);
   const head = useMemo(() => headOn(props.head, field), [props.head, field]);
   useUniforms(uniforms, maps, field, cut, colours, props.overlays.isochrones);
   useHead(head, (time) => showMoment(uniforms, field, time), field);
@@ -132,7 +133,7 @@ function Scene(props: ViewportProps) {
 
   return (
     <>
-      <CameraRig box={box} request={props.camera} locked={props.dragging} eye={props.eye} />
+      <CameraRig box={box} request={props.camera} locked={props.dragging} eye={eye} lying={lying} />
       {props.bodies.map((body) => (
         <BodySurface
           key={body.id}
@@ -257,6 +258,17 @@ function Scene(props: ViewportProps) {
       {props.place && <PlaceMark position={props.place.position} radius={0.012 * diagonal} colour={colours.select} />}
     </>
   );
+}
+
+const AS_IT_LIES: readonly number[] = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0];
+
+/** Box in mm of what is framed in m; the same one for the same ends. */
+function useBox({ min, max }: ViewportProps['frame']): THREE.Box3 {
+  const ends = [...min, ...max].join();
+  return useMemo(() => {
+    const [x0, y0, z0, x1, y1, z1] = ends.split(',').map((x) => 1000 * Number(x));
+    return new THREE.Box3(new THREE.Vector3(x0, y0, z0), new THREE.Vector3(x1, y1, z1));
+  }, [ends]);
 }
 
 /** Full length of vectors over the diagonal of the part; bars stay clear of their neighbours. */

@@ -2,6 +2,8 @@ import { useThree } from '@react-three/fiber';
 import { useEffect, useEffectEvent, useRef } from 'react';
 import * as THREE from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
+import { turned } from '@/core/geometry/laying';
+import { placed } from '@/core/geometry/placement';
 
 export type NamedView = 'iso' | 'front' | 'back' | 'left' | 'right' | 'top' | 'bottom';
 
@@ -73,10 +75,12 @@ interface RigProps {
   request: CameraRequest;
   locked: boolean;
   eye: Eye;
+  /** How the part lies against the one that the requests are meant for, mm. */
+  lying: readonly number[];
 }
 
 /** Orbit, pan and zoom about the part; moves the eye when a request with a new number comes in. */
-export function CameraRig({ box, request, locked, eye }: RigProps) {
+export function CameraRig({ box, request, locked, eye, lying }: RigProps) {
   const camera = useThree((s) => s.camera) as THREE.PerspectiveCamera;
   const element = useThree((s) => s.gl.domElement);
   const get = useThree((s) => s.get);
@@ -86,11 +90,18 @@ export function CameraRig({ box, request, locked, eye }: RigProps) {
   const framed = useRef<string>('');
 
   useEffect(() => {
+    camera.up.set(...turned(lying, [0, 0, 1]));
     const orbit = new OrbitControls(camera, element);
     orbit.enableDamping = false;
     orbit.zoomToCursor = true;
     let told: Pose | null = eye.now();
     let following = false;
+    // Of a part that turns out to lie otherwise than it was looked at.
+    if (told && framed.current) {
+      camera.position.set(...told.position);
+      orbit.target.set(...told.target);
+      orbit.update();
+    }
     orbit.addEventListener('change', () => {
       const [position, target] = [camera.position.toArray(), orbit.target.toArray()];
       // Who follows does not lead: two viewers would push each other for ever, by rounding.
@@ -114,7 +125,7 @@ export function CameraRig({ box, request, locked, eye }: RigProps) {
       stop();
       orbit.dispose();
     };
-  }, [camera, element, invalidate, set, eye]);
+  }, [camera, element, invalidate, set, eye, lying]);
 
   useEffect(() => {
     if (controls.current) controls.current.enabled = !locked;
@@ -141,11 +152,11 @@ export function CameraRig({ box, request, locked, eye }: RigProps) {
       camera.position.set(...pose.position);
     } else if (first || request.view) {
       const name = first ? 'iso' : request.view;
-      if (name && name !== 'fit') direction.set(...DIRECTIONS[name]).normalize();
+      if (name && name !== 'fit') direction.set(...turned(lying, DIRECTIONS[name])).normalize();
       orbit.target.copy(box.getCenter(new THREE.Vector3()));
       camera.position.copy(orbit.target).addScaledVector(direction, fitDistance(camera, box, direction));
     } else if (request.target) {
-      const target = new THREE.Vector3(...request.target);
+      const target = new THREE.Vector3(...placed(lying, request.target));
       // From outside the part, somewhat above, with what was seen before still recognisable; near enough
       // to see the place, far enough for its surroundings.
       const outward = target.clone().sub(box.getCenter(new THREE.Vector3())).divideScalar(radius);

@@ -3,7 +3,7 @@ import type { FindingMarks } from './FindingsLayer';
 import type { VectorSet } from './FlowLayer';
 import type { NodeFrames, ValueFrames } from './frames';
 import type { Deformed, DrawMesh } from './PartSurface';
-import type { ViewGrid } from './results';
+import type { ViewGrid } from '@/core/formats/viewGrid';
 import type { TracerPaths } from './tracers';
 
 export interface SectionView {

@@ -2,7 +2,7 @@ import * as THREE from 'three';
 import { describe, expect, it } from 'vitest';
 import { fitDistance } from './camera';
 import { extremesOf } from './FindingsLayer';
-import type { ViewGrid } from './results';
+import type { ViewGrid } from '@/core/formats/viewGrid';
 import { tracerPaths, velocityAt } from './tracers';
 
 /** One node that takes up a box from the origin to (length, 1, 1) m; velocities are the same all over it. */

@@ -101,6 +101,22 @@ describe('frames as a texture', () => {
     expect(texture.at(1499)).toBe(3);
   });
 
+  it('write the frames that come next ahead of the play head, one at a time, and from the start at the end', () => {
+    const written: number[] = [];
+    const times = Array.from({ length: 12 }, (_, k) => k);
+    const texture = new FrameTexture({ n: 1, times, write: (frame) => void written.push(frame) });
+    texture.show(1.5);
+    expect(written).toEqual([1, 2]);
+    expect(texture.writeAhead()).toBe(true);
+    expect(written).toEqual([1, 2, 3]);
+    while (texture.writeAhead());
+    // Not all of them: they are handed over together.
+    expect(written).toEqual([1, 2, 3, 4, 5, 6, 7]);
+    texture.show(11);
+    while (texture.writeAhead());
+    expect(written.slice(7)).toEqual([11, 0]);
+  });
+
   it('of still values are those at all times', () => {
     const texture = new FrameTexture(stillFrames(Float32Array.of(4, 2)));
     for (const t of [0, 5, Infinity]) {

@@ -133,10 +133,13 @@ export function between(low: number, high: number, share: number): number {
 /** Texels in a row: the height then stays far below what every GPU takes. */
 const WIDTH = 1024;
 
+/** Layers that are written before they are shown: all of them are handed to the GPU with the next picture. */
+const AHEAD = 6;
+
 /**
  * Frames as the layers of a texture, a texel a point (point p at column p % WIDTH, row p / WIDTH): the shader mixes the
  * two around a place in time, so that a moment later takes a new uniform and nothing else. A layer is written when it
- * is shown for the first time.
+ * is shown for the first time, or ahead of that when there is nothing else to do.
  */
 export class FrameTexture {
   readonly uniforms: { uFrames: THREE.IUniform<THREE.DataArrayTexture>; uPlace: THREE.IUniform<number> };
@@ -168,6 +171,19 @@ export class FrameTexture {
     const place = this.uniforms.uPlace.value;
     const [low, high] = [Math.floor(place), Math.ceil(place)].map((frame) => this.data[frame * this.layer + point]);
     return between(low, high, place % 1);
+  }
+
+  /** Writes the next layer of those that are shown soon; false when all of them stand. */
+  writeAhead(): boolean {
+    const from = Math.floor(this.uniforms.uPlace.value);
+    for (let k = 0; k <= AHEAD; k++) {
+      // Past the end the clock begins anew.
+      const frame = (from + k) % this.written.length;
+      if (this.written[frame]) continue;
+      this.need(frame);
+      return true;
+    }
+    return false;
   }
 
   dispose(): void {

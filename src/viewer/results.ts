@@ -1,73 +1,53 @@
-import { unpackArrays } from '@/core/formats/arrays';
-import type { Lattice } from '@/core/grid/lattice';
-import { PointMapper, WEIGHTS, type PointMap, type SurfaceMap } from '@/core/grid/surfaceMap';
-
-/** Grid of a run as the view needs it. */
-export interface ViewGrid {
-  gridKey: string;
-  nNodes: number;
-  nodeVolume: Float32Array;
-  /** Centre of volume of each node, m. 3 per node. */
-  centroid: Float32Array;
-  /** Wall thickness at each node, m. */
-  thickness: Float32Array;
-  mapper: PointMapper;
-  spacing: number;
-}
-
-export function readSurface(buffer: ArrayBuffer): SurfaceMap {
-  const { arrays } = unpackArrays(buffer);
-  return {
-    positions: arrays.positions as Float32Array,
-    triangles: arrays.triangles as Uint32Array,
-    nodes: arrays.nodes as Int32Array,
-    weights: arrays.weights as Uint8Array,
-  };
-}
-
-export function readGrid(buffer: ArrayBuffer): ViewGrid {
-  const { meta, arrays } = unpackArrays(buffer);
-  const { gridKey, lattice, spacing } = meta as { gridKey: string; lattice: Lattice; spacing: number };
-  const index = arrays.index as Int32Array;
-  const mapper = new PointMapper(
-    { lattice, cells: { n: index.length, index, volume: arrays.volume as Float32Array } },
-    {
-      spacing,
-      nodeOfCell: arrays.nodeOfCell as Int32Array,
-      position: arrays.position as Float32Array,
-      rowStart: arrays.rowStart as Int32Array,
-      rowNode: arrays.rowNode as Int32Array,
-    },
-  );
-  const nodeVolume = arrays.nodeVolume as Float32Array;
-  // Runs of an earlier version name only the blocks' middles.
-  const centroid = (arrays.centroid ?? arrays.position) as Float32Array;
-  const thickness =
-    (arrays.thickness as Float32Array | undefined) ?? new Float32Array(centroid.length / 3).fill(spacing);
-  return { gridKey, nNodes: nodeVolume.length, nodeVolume, centroid, thickness, mapper, spacing };
-}
+import { WEIGHTS, type PointMap } from '@/core/grid/surfaceMap';
 
 /** Stands for "no value" in vertex attributes; NaN is not safe to interpolate on every GPU. */
 export const NO_VALUE = 1e30;
 
+/** The weights of a map that are not 0, those of point p from `start[p]` to `start[p + 1]`, adding up to 1. */
+interface Sparse {
+  start: Uint32Array;
+  nodes: Uint32Array;
+  weights: Float32Array;
+}
+
+/** Worked out once a map: it is read at every frame. */
+const sparse = new WeakMap<PointMap, Sparse>();
+function sparseOf(map: PointMap): Sparse {
+  let known = sparse.get(map);
+  if (known) return known;
+  const n = map.weights.length / WEIGHTS;
+  const count = map.weights.reduce((sum, w) => sum + (w ? 1 : 0), 0);
+  known = { start: new Uint32Array(n + 1), nodes: new Uint32Array(count), weights: new Float32Array(count) };
+  let k = 0;
+  for (let p = 0; p < n; p++) {
+    let total = 0;
+    for (let s = WEIGHTS * p; s < WEIGHTS * (p + 1); s++) {
+      const w = map.weights[s];
+      if (w === 0) continue;
+      known.nodes[k] = map.nodes[s];
+      known.weights[k++] = w;
+      total += w;
+    }
+    for (let j = known.start[p]; j < k; j++) known.weights[j] /= total;
+    known.start[p + 1] = k;
+  }
+  sparse.set(map, known);
+  return known;
+}
+
 /** Node values at the points of a map: weighted mean over nodes with a value; NO_VALUE where most have none. */
 export function valuesAt(map: PointMap, values: Float32Array, out: Float32Array): Float32Array {
-  const { nodes, weights } = map;
+  const { start, nodes, weights } = sparseOf(map);
   for (let p = 0; p < out.length; p++) {
     let sum = 0;
     let valid = 0;
-    let total = 0;
-    for (let s = WEIGHTS * p, end = s + WEIGHTS; s < end; s++) {
-      const w = weights[s];
-      if (w === 0) continue;
-      total += w;
-      const v = values[nodes[s]];
-      if (v === v) {
-        sum += w * v;
-        valid += w;
-      }
+    for (let k = start[p], end = start[p + 1]; k < end; k++) {
+      const v = values[nodes[k]];
+      if (v !== v) continue;
+      sum += weights[k] * v;
+      valid += weights[k];
     }
-    out[p] = valid > 0.5 * total ? sum / valid : NO_VALUE;
+    out[p] = valid > 0.5 ? sum / valid : NO_VALUE;
   }
   return out;
 }

@@ -1,4 +1,4 @@
-import type { ViewGrid } from './results';
+import type { ViewGrid } from '@/core/formats/viewGrid';
 
 export interface Particle {
   gate: number;

@@ -2,6 +2,7 @@ import { useThree } from '@react-three/fiber';
 import { useEffect, useLayoutEffect, useMemo, useRef } from 'react';
 import type * as THREE from 'three';
 import { FrameTexture, stillFrames, type Head, type ValueFrames } from './frames';
+import { inPauses } from './idle';
 import { surfaceMaterial, type Drawn, type FieldUniforms } from './material';
 import { NO_VALUE } from './results';
 
@@ -11,8 +12,23 @@ export function useFrames(values: ValueFrames | null, n: number, head: Head): Fr
     () => new FrameTexture(values?.n === n ? values : stillFrames(new Float32Array(n).fill(NO_VALUE))),
     [values, n],
   );
-  useHead(head, (time) => frames.show(time), frames);
-  useEffect(() => () => frames.dispose(), [frames]);
+  const ahead = useRef<(() => void) | null>(null);
+  useHead(
+    head,
+    (time) => {
+      frames.show(time);
+      ahead.current?.();
+      ahead.current = inPauses(() => frames.writeAhead());
+    },
+    frames,
+  );
+  useEffect(
+    () => () => {
+      ahead.current?.();
+      frames.dispose();
+    },
+    [frames],
+  );
   return frames;
 }
 

@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest';
 import { packArrays } from '../core/formats/arrays';
 import { WEIGHTS } from '../core/grid/surfaceMap';
 import { mapTexels, sequential } from './colour';
-import { NO_VALUE, readGrid, valuesAt } from './results';
+import { readGrid } from '@/core/formats/viewGrid';
+import { NO_VALUE, valuesAt } from './results';
 
 /** Relative luminance (WCAG) of an sRGB colour. */
 function luminance(rgb: number[]): number {

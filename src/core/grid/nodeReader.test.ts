@@ -24,7 +24,7 @@ describe('values of one grid at places of another', () => {
   it.each(Object.entries(TURNS))('are exact for fields linear along a plate, quick onto normal, %s', (_name, turn) => {
     const plate = mapVertices(box(0.09, 0.05, 0.002), turn);
     const [coarse, fine] = [gridOf(plate, 'quick'), gridOf(plate, 'normal')];
-    const reader = new NodeReader(coarse.readable, fine.readable.centroid);
+    const reader = NodeReader.on(coarse.readable, fine.readable.centroid);
     for (const along of [
       [1, 0, 0],
       [0, 1, 0],
@@ -43,7 +43,7 @@ describe('values of one grid at places of another', () => {
     const [quick, normal] = [gridOf(mesh, 'quick').readable, gridOf(mesh, 'normal').readable];
     const wavy = ([x, y, z]: Vec3) => Math.sin(60 * x) * Math.cos(80 * y) + 10 * z;
     const offBy = (places: ArrayLike<number>) => {
-      const read = new NodeReader(quick, places).read(atNodes(quick, wavy));
+      const read = NodeReader.on(quick, places).read(atNodes(quick, wavy));
       const errors = Array.from(read, (v, i) => Math.abs(v - wavy(vertexAt(places, i)))).sort((a, b) => a - b);
       return errors[Math.floor(0.95 * errors.length)];
     };
@@ -54,7 +54,7 @@ describe('values of one grid at places of another', () => {
   it('are none off the part, and none where the nodes around have none', () => {
     const { readable } = gridOf(box(0.05, 0.03, 0.002), 'quick');
     const values = atNodes(readable, ([x]) => (x > 0.025 ? NaN : 1));
-    const read = new NodeReader(readable, [0.01, 0, 0, 0.045, 0, 0, 0.3, 0, 0, 0.01, 0, 0.02]).read(values);
+    const read = NodeReader.on(readable, [0.01, 0, 0, 0.045, 0, 0, 0.3, 0, 0, 0.01, 0, 0.02]).read(values);
     expect(read[0]).toBe(1);
     expect([...read.slice(1)].every(Number.isNaN)).toBe(true);
   });
@@ -64,7 +64,7 @@ describe('values of one grid at places of another', () => {
     const { fine, grid, readable } = gridOf(plate, 'normal');
     const surface = surfaceMap(plate, fine, grid);
     const normals = vertexNormals(surface);
-    const reader = new NodeReader(
+    const reader = NodeReader.on(
       readable,
       surface.positions,
       normals.map((x) => -3e-4 * x),

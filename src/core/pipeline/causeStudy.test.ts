@@ -31,7 +31,7 @@ describe('what did it, by trials', () => {
   it('tells each change alone and all together, as runs of their own would', async () => {
     const end = await ask({ ...both, detail: 'fine' });
     if (end.status !== 'found') throw new Error(end.message);
-    const { report } = end;
+    const [report] = end.report.shots;
     expect(report.alone.map((a) => a.label)).toEqual(['Gate G1, diameter', 'Melt temperature']);
     const found = effectsOn('pressureNeeded_Pa', report)!;
     const [before, alone, after] = [await pressureOf(base), await pressureOf(wider), await pressureOf(both)];
@@ -58,13 +58,13 @@ describe('what did it, by trials', () => {
     const other = { ...hotter, bodies: [{ ...base.bodies[0], mesh: 'b'.repeat(64), name: 'Thick' }] };
     const end = await causeStudy(moulded, thick, { inputs: base, other, detail: 'quick' }, plainContext());
     if (end.status !== 'found') throw new Error(end.message);
-    const { alone } = end.report;
+    const { alone } = end.report.shots[0];
     expect(alone.map((a) => a.label)).toEqual(['Part', 'Melt temperature']);
-    const mass = effectsOn('shotMass_kg', end.report)!;
+    const mass = effectsOn('shotMass_kg', end.report.shots[0])!;
     // Half as much again; hotter melt is a little lighter.
     expect(mass.alone[0]! / mass.before).toBeCloseTo(0.5, 1);
     expect(Math.abs(mass.alone[1]! / mass.before)).toBeLessThan(0.05);
-    expect(effectsOn('pressureNeeded_Pa', end.report)!.alone[0]).toBeLessThan(0);
+    expect(effectsOn('pressureNeeded_Pa', end.report.shots[0])!.alone[0]).toBeLessThan(0);
   });
 
   it('a change that can not be run alone is told, and the others go on', async () => {
@@ -72,10 +72,10 @@ describe('what did it, by trials', () => {
     const moved = { ...base, gates: [second], cycle: hotter.cycle };
     const end = await ask(moved);
     if (end.status !== 'found') throw new Error(end.message);
-    const without = end.report.alone.find((a) => a.label.includes('G1'))!;
+    const without = end.report.shots[0].alone.find((a) => a.label.includes('G1'))!;
     // No gate is left then.
     expect(without.summary).toBeNull();
     expect(without.why).toBeTruthy();
-    expect(end.report.alone.filter((a) => a.summary)).toHaveLength(end.report.alone.length - 1);
+    expect(end.report.shots[0].alone.filter((a) => a.summary)).toHaveLength(end.report.shots[0].alone.length - 1);
   });
 });

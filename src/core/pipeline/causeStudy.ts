@@ -17,19 +17,23 @@ export const causeAskSchema = z.strictObject({
 
 export type CauseAsk = z.infer<typeof causeAskSchema>;
 
-/** What a study comes to with all of the changes, and with each of them alone. */
+/** What a study comes to with all of the changes, and with each of them alone: shot by shot, as far as both ends have. */
 export const causeReportSchema = z.object({
   detail: detailSchema,
-  first: summarySchema,
-  all: summarySchema,
-  alone: z.array(
+  shots: z.array(
     z.object({
-      label: z.string(),
-      from: z.string(),
-      to: z.string(),
-      /** null: it could not be tried by itself; `why` says so. */
-      summary: summarySchema.nullable(),
-      why: z.string().nullable(),
+      first: summarySchema,
+      all: summarySchema,
+      alone: z.array(
+        z.object({
+          label: z.string(),
+          from: z.string(),
+          to: z.string(),
+          /** null: it could not be tried by itself; `why` says so. */
+          summary: summarySchema.nullable(),
+          why: z.string().nullable(),
+        }),
+      ),
     }),
   ),
 });
@@ -77,14 +81,15 @@ export async function causeStudy(
     { mesh, key, bodies }: Moulded,
     k: number,
     said: string,
-  ): Promise<{ message: string; remedy: string } | { summary: Summary }> => {
+  ): Promise<{ message: string; remedy: string } | { shots: Summary[] }> => {
     const share = trialPart(ctx, k / nRuns, 1 / nRuns, said);
     const outcome = await runPipeline(mesh, key, { ...study, ...way }, share, { gridError: false, bodies });
     if (outcome.status === 'refused') return outcome.problems[0];
     if (outcome.status === 'failed') return { message: outcome.message, remedy: outcome.likely };
-    return outcome.breaches[0] ?? { summary: outcome.summary };
+    const shots = [outcome, ...outcome.later];
+    return shots.flatMap((o) => o.breaches)[0] ?? { shots: shots.map((o) => o.summary) };
   };
-  const ends = [];
+  const ends: Summary[][] = [];
   for (const [k, [study, moulded, said]] of (
     [
       [inputs, part, 'As the first'],
@@ -93,18 +98,24 @@ export async function causeStudy(
   ).entries()) {
     const end = await run(study, moulded, k, said);
     if ('message' in end) return { status: 'refused', message: `${said}: ${end.message}`, remedy: end.remedy };
-    ends.push(end.summary);
+    ends.push(end.shots);
   }
-  const alone: CauseReport['alone'] = [];
+  const [first, all] = ends;
+  const shots: CauseReport['shots'] = first
+    .slice(0, all.length)
+    .map((of, k) => ({ first: of, all: all[k], alone: [] }));
   for (const [k, { path, label, from, to }] of causes.entries()) {
     const study = takeDifference(inputs, other, path);
     const end = study
       ? await run(study, path[0] === 'bodies' ? otherPart : part, k + 2, `${label} alone, ${k + 1} of ${causes.length}`)
       : { message: 'By itself it makes no study.' };
-    const summary = 'message' in end ? null : end.summary;
-    alone.push({ label, from, to, summary, why: 'message' in end ? end.message : null });
+    shots.forEach((shot, n) => {
+      const summary = 'message' in end ? null : (end.shots[n] ?? null);
+      const why = 'message' in end ? end.message : summary ? null : `It does not come to shot ${n + 1}.`;
+      shot.alone.push({ label, from, to, summary, why });
+    });
   }
-  return { status: 'found', report: { detail, first: ends[0], all: ends[1], alone } };
+  return { status: 'found', report: { detail, shots } };
 }
 
 function whyNot(causes: readonly InputDifference[]): { message: string; remedy: string } | null {

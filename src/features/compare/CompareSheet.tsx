@@ -23,7 +23,7 @@ import { download } from '../ui/download';
 import { Button, Choice } from '../ui/controls';
 import { VERDICT_LOOKS } from '../ui/VerdictIcon';
 import { CompareCharts } from './CompareCharts';
-import { shotOf, shotsOf, useChoices, useComparedRuns, useCompare, type ComparedRun } from './compared';
+import { useChoices, useComparedRuns, useCompare, useRunsOfShot, type ComparedRun } from './compared';
 import { Panes } from './Panes';
 import { WhatDidIt } from './WhatDidIt';
 
@@ -38,8 +38,10 @@ const TABS = [
 /** In place of the part at the Compare station: two to four runs in views, numbers, charts and inputs. */
 export function CompareSheet() {
   const all = useComparedRuns();
-  const loading = useChoices().length > all.length;
-  const runs = useMemo(() => all.filter((r) => !r.broken), [all]);
+  const ofShot = useRunsOfShot(all);
+  const loading = useChoices().length > all.length || ofShot.coming;
+  const runs = useMemo(() => ofShot.runs.filter((r) => !r.broken), [ofShot]);
+  const broken = all.filter((r) => r.broken);
   const tab = useCompare((s) => s.tab);
   const set = useCompare((s) => s.set);
   return (
@@ -52,13 +54,14 @@ export function CompareSheet() {
           <Choice label="Comparison" value={tab} options={TABS} onChange={(next) => set({ tab: next })} />
         </div>
       </header>
-      {runs.length < all.length && (
+      {broken.length > 0 && (
         <p role="alert" className="text-problem px-5 pt-3">
-          {all
-            .filter((r) => r.broken)
-            .map((r) => r.name)
-            .join(', ')}{' '}
-          fails its own checks and is not compared.
+          {broken.map((r) => r.name).join(', ')} fails its own checks and is not compared.
+        </p>
+      )}
+      {ofShot.missing.length > 0 && (
+        <p className="text-soft px-5 pt-3">
+          {ofShot.missing.join(', ')} {ofShot.missing.length > 1 ? 'have' : 'has'} no shot {ofShot.shot}.
         </p>
       )}
       {loading ? (
@@ -75,7 +78,7 @@ export function CompareSheet() {
         <CompareCharts runs={runs} />
       ) : tab === 'causes' ? (
         runs.length === 2 ? (
-          <WhatDidIt first={runs[0]} other={runs[1]} />
+          <WhatDidIt first={whole(all, runs[0])} other={whole(all, runs[1])} shot={ofShot.shot} />
         ) : (
           <p className="text-soft grid flex-1 place-items-center px-10 text-center">
             It is asked of two: leave the others out on the left.
@@ -88,14 +91,14 @@ export function CompareSheet() {
   );
 }
 
-/** Key numbers of the shot that is looked at, with what is chosen of them. */
+/** The run that one of its shots is looked at of. */
+const whole = (all: readonly ComparedRun[], { variantId }: ComparedRun): ComparedRun =>
+  all.find((r) => r.variantId === variantId)!;
+
+/** Key numbers, with what is chosen of them. */
 function NumbersTab({ runs }: { runs: readonly ComparedRun[] }) {
   const { differing, columns, set } = useCompare();
-  const shot = useStudy((s) => s.shot);
-  const shown = Math.min(shot, Math.max(...runs.map(shotsOf)));
-  const ofShot = useMemo(() => runs.flatMap((r) => shotOf(r, shown) ?? []), [runs, shown]);
-  const rows = useMemo(() => compareRuns(ofShot), [ofShot]);
-  const missing = runs.filter((r) => shotsOf(r) < shown).map((r) => r.name);
+  const rows = useMemo(() => compareRuns(runs), [runs]);
   return (
     <>
       <div className="flex items-center gap-2 px-5 pt-3">
@@ -121,7 +124,7 @@ function NumbersTab({ runs }: { runs: readonly ComparedRun[] }) {
         ))}
         <Button
           onClick={() =>
-            void navigator.clipboard.writeText(comparedCsv(ofShot, rows, '\t')).then(
+            void navigator.clipboard.writeText(comparedCsv(runs, rows, '\t')).then(
               () => toast('The table is in the clipboard.'),
               () => toast.error('The browser lets nothing into the clipboard.', { description: 'Use CSV.' }),
             )
@@ -129,16 +132,11 @@ function NumbersTab({ runs }: { runs: readonly ComparedRun[] }) {
         >
           <Copy size={13} /> Copy
         </Button>
-        <Button onClick={() => download(new Blob([comparedCsv(ofShot, rows)], { type: 'text/csv' }), 'comparison.csv')}>
+        <Button onClick={() => download(new Blob([comparedCsv(runs, rows)], { type: 'text/csv' }), 'comparison.csv')}>
           <Download size={13} /> CSV
         </Button>
       </div>
-      {missing.length > 0 && (
-        <p className="text-soft px-5 pt-2">
-          {missing.join(', ')} {missing.length > 1 ? 'have' : 'has'} no shot {shown}.
-        </p>
-      )}
-      <Numbers runs={ofShot} rows={differing ? rows.filter(differs) : rows} />
+      <Numbers runs={runs} rows={differing ? rows.filter(differs) : rows} />
     </>
   );
 }

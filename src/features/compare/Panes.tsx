@@ -7,13 +7,11 @@ import { cssBar } from '@/viewer/colour';
 import { useFieldGroups } from '../answers/useFieldGroups';
 import { ViewTools } from '../shell/ViewTools';
 import { fieldInfo } from '../study/fields';
-import { runAs } from '../study/shots';
-import { useStudy } from '../study/store';
 import { usePacedTime, useView, ViewContext, type Link } from '../study/view';
 import { Select } from '../ui/controls';
 import { useColours } from '../ui/useColours';
 import { RunViewer } from '../views/RunViewer';
-import { useDifference } from '../views/useDifference';
+import { useDifference, useLaying } from '../views/useDifference';
 import { useCompare, type ComparedRun } from './compared';
 import { PANE_VIEWS, useLinkedViews, usePaneScale, useShown, type PaneScale } from './panes';
 
@@ -24,8 +22,6 @@ const SETTLED_MS = 250;
 export function Panes({ runs }: { runs: readonly ComparedRun[] }) {
   const wanted = useCompare((s) => s.arrangement);
   const divider = useCompare((s) => s.divider);
-  const shot = useStudy((s) => s.shot);
-  const shown = useMemo(() => runs.map((r) => runAs(r.run, shot) ?? r.run), [runs, shot]);
   const arrangement = wanted === 'divider' && runs.length > 2 ? 'row' : wanted;
   useLinkedViews(runs.length);
   // Every viewer that has come, and every other arrangement, gives the parts other room.
@@ -54,8 +50,8 @@ export function Panes({ runs }: { runs: readonly ComparedRun[] }) {
             <Pane
               at={k}
               name={r.name}
-              run={shown[k]}
-              first={shown[0]}
+              run={r.run}
+              first={runs[0].run}
               firstName={runs[0].name}
               divided={arrangement === 'divider'}
               inCorner={k === (runs.length === 4 ? 2 : arrangement === 'stack' ? runs.length - 1 : 0)}
@@ -95,6 +91,9 @@ function Pane({ at, name, run, first, firstName, divided, inCorner, onReady }: P
   const own = useShown(run);
   const base = useShown(asDifference ? first : null);
   const difference = useDifference(base, asDifference ? own : null);
+  // What is drawn in the place of the first lies as that does.
+  const laying = useLaying(at > 0 && !asDifference ? first : null, at > 0 && !asDifference ? run : null);
+  const led = useMemo(() => laying && { by: first, laying }, [first, laying]);
   const colours = useColours();
   const info = fieldInfo(own?.field.id ?? '', run.inputs.gates);
   const label = asDifference ? `${info.label}, difference` : info.label;
@@ -143,6 +142,7 @@ function Pane({ at, name, run, first, firstName, divided, inCorner, onReady }: P
         info={{ label, unit }}
         extra={extra}
         marked={!asDifference}
+        led={led}
         testId={`pane-${at + 1}`}
         shows={scale?.name ?? 'clay'}
         onReady={onReady}

@@ -20,13 +20,22 @@ const DETAILS: readonly { value: Detail; label: string }[] = [
   { value: 'fine', label: 'Fine' },
 ];
 
+interface Props {
+  first: ComparedRun;
+  other: ComparedRun;
+  /** Whose numbers are asked for. */
+  shot: number;
+}
+
 /** Which of the inputs that two runs have otherwise did what to a number: each alone, and all together. */
-export function WhatDidIt({ first, other }: { first: ComparedRun; other: ComparedRun }) {
+export function WhatDidIt({ first, other, shot }: Props) {
   const [detail, setDetail] = useState<Detail>('quick');
   const causes = useMemo(() => causesBetween(first.run.inputs, other.run.inputs), [first, other]);
   const { running, found, problem, start, stop } = useTrials<CauseReport, readonly [Inputs, Inputs]>();
   const of = found?.of;
   const stale = of && (of[0] !== first.run.inputs || of[1] !== other.run.inputs);
+  const report = found && !stale && !running ? found.report : null;
+  const trials = report?.shots[shot - 1];
   const go = () =>
     void start([first.run.inputs, other.run.inputs], (onProgress, signal) =>
       api.causes({ inputs: first.run.inputs, other: other.run.inputs, detail }, onProgress, signal),
@@ -59,7 +68,8 @@ export function WhatDidIt({ first, other }: { first: ComparedRun; other: Compare
           {problem}
         </p>
       )}
-      {found && !stale && !running && <Shares report={found.report} names={[first.name, other.name]} />}
+      {report && trials && <Shares trials={trials} detail={report.detail} names={[first.name, other.name]} />}
+      {report && !trials && <p className="mt-3">These trials did not come to shot {shot}.</p>}
       {stale && !running && <p className="text-copper mt-3">These trials were of other runs.</p>}
       {!found && !running && !problem && causes.length > 0 && (
         <ul className="num mt-4 max-w-2xl divide-y border-y">
@@ -77,15 +87,17 @@ export function WhatDidIt({ first, other }: { first: ComparedRun; other: Compare
   );
 }
 
-function Shares({ report, names }: { report: CauseReport; names: readonly [string, string] }) {
-  const known = useMemo(() => KEY_IDS.filter((id) => effectsOn(id, report)), [report]);
+type Trials = CauseReport['shots'][number];
+
+function Shares({ trials, detail, names }: { trials: Trials; detail: Detail; names: readonly [string, string] }) {
+  const known = useMemo(() => KEY_IDS.filter((id) => effectsOn(id, trials)), [trials]);
   const [chosen, setChosen] = useState<KeyId | null>(null);
   // Until one is chosen, the first number that the changes move at all.
-  const moved = known.find((id) => Math.abs(effectsOn(id, report)!.after - effectsOn(id, report)!.before) > 0);
+  const moved = known.find((id) => Math.abs(effectsOn(id, trials)!.after - effectsOn(id, trials)!.before) > 0);
   const id = chosen && known.includes(chosen) ? chosen : (moved ?? known[0]);
   if (!id) return <p className="mt-3">These runs have no number in common.</p>;
   const entry: KeyEntry = KEY_NUMBERS[id];
-  const effects = effectsOn(id, report)!;
+  const effects = effectsOn(id, trials)!;
   return (
     <section aria-label="What did it" className="mt-4 max-w-3xl" data-testid="causes">
       <div className="flex items-center gap-3">
@@ -99,26 +111,26 @@ function Shares({ report, names }: { report: CauseReport; names: readonly [strin
         </div>
         <p className="num">
           {valueText(entry, effects.before)} in {names[0]}, {valueText(entry, effects.after)} in {names[1]}, at Detail{' '}
-          {report.detail}
+          {detail}
         </p>
       </div>
-      <Bars report={report} effects={effects} entry={entry} />
+      <Bars trials={trials} effects={effects} entry={entry} />
       <p className="text-soft mt-2 text-[12px]">{interactionSaid(effects, entry)}</p>
     </section>
   );
 }
 
 /** Bars to both sides of nothing, in one scale. */
-function Bars({ report, effects, entry }: { report: CauseReport; effects: Effects; entry: KeyEntry }) {
+function Bars({ trials, effects, entry }: { trials: Trials; effects: Effects; entry: KeyEntry }) {
   const rows = [
-    ...report.alone.map((a, k) => ({
+    ...trials.alone.map((a, k) => ({
       label: a.label,
       note: `${a.from} → ${a.to}`,
       value: effects.alone[k],
       why: a.why,
       strong: false,
     })),
-    ...(effects.interaction !== null && report.alone.length > 1
+    ...(effects.interaction !== null && trials.alone.length > 1
       ? [{ label: 'By acting on each other', note: '', value: effects.interaction, why: null, strong: false }]
       : []),
     { label: 'All together', note: '', value: effects.after - effects.before, why: null, strong: true },

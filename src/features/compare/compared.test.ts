@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
+import type { Manifest } from '@/runtime/manifest';
 import { MOST_COMPARED } from '@/core/results/compare';
-import { shotOf, shotsOf, timeOf, toggle, type Choice, type ComparedRun } from './compared';
+import { asShotOf, shotsOf, timeOf, toggle, type Choice, type ComparedRun } from './compared';
 
 const of = (...ids: string[]): Choice[] => ids.map((variantId) => ({ variantId, runId: null }));
 
@@ -19,16 +20,29 @@ describe('what is compared', () => {
     expect(toggle(full, 'e')).toEqual(full);
   });
 
-  it('a shot of several is taken with its own numbers, without errors that were those of the first', () => {
+  it('a shot of several is taken with its own numbers, errors and fields', () => {
     const later = [{ summary: { fillTime_s: 2 }, answers: [] }];
     const run = {
+      run: { id: 'r1', inputs: { bodies: [], later: [] }, later },
       summary: { fillTime_s: 1 },
       errors: { fillTime_s: 0.1 },
       manifest: { later },
     } as unknown as ComparedRun;
-    expect([shotsOf(run), shotOf(run, 1)]).toEqual([2, run]);
-    expect(shotOf(run, 2)).toMatchObject({ summary: { fillTime_s: 2 }, errors: {} });
-    expect(shotOf(run, 3)).toBeNull();
+    const manifest = {
+      summary: { fillTime_s: 2 },
+      answers: [],
+      gridError: { against: 'quick', numbers: [{ id: 'fillTime_s', value: 2, error: 0.2, timeError: 0.05 }] },
+      history: { time: [0, 3] },
+      fields: [{ id: 'pressure' }],
+    } as unknown as Manifest;
+    expect(shotsOf(run)).toBe(2);
+    expect(asShotOf(run, 2, manifest)).toMatchObject({
+      run: { id: 'r1#2' },
+      summary: { fillTime_s: 2 },
+      errors: { fillTime_s: 0.25 },
+      fields: new Set(['pressure']),
+      broken: false,
+    });
   });
 
   it('an earlier run is named by when it was asked for', () => {

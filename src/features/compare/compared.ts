@@ -8,6 +8,7 @@ import type { RunView } from '@/runtime/wire';
 import { api } from '../study/api';
 import type { Manifest } from '@/runtime/manifest';
 import { partQuery, useUnchanged } from '../study/runData';
+import { runAs, shotRunId } from '../study/shots';
 import { newestResult, useStudy, type StudyState } from '../study/store';
 import type { Link } from '../study/view';
 
@@ -114,12 +115,50 @@ export interface ComparedRun extends Compared {
 
 export const shotsOf = ({ manifest }: ComparedRun): number => 1 + (manifest.later?.length ?? 0);
 
-/** A run with the numbers of one of its shots; null where it has fewer. Errors of the grid are known of the first alone. */
-export function shotOf(run: ComparedRun, shot: number): ComparedRun | null {
-  if (shot === 1) return run;
-  const later = run.manifest.later?.[shot - 2];
-  return later ? { ...run, ...later, errors: {} } : null;
+/** A run as one of its shots, of which this is the manifest. */
+export function asShotOf(run: ComparedRun, shot: number, manifest: Manifest): ComparedRun {
+  const own = runAs(run.run, shot);
+  return own ? { ...run, run: own, ...fromManifest(manifest) } : run;
 }
+
+/** The shot that is looked at, in all runs that have it. */
+export interface RunsOfShot {
+  shot: number;
+  /** In their order, as far as they have come. */
+  runs: readonly ComparedRun[];
+  /** Names of those that have no such shot. */
+  missing: readonly string[];
+  coming: boolean;
+}
+
+/** Compared runs as the shot that is looked at, the last one of those that any of them has at most. */
+export function useRunsOfShot(all: readonly ComparedRun[]): RunsOfShot {
+  const asked = useStudy((s) => s.shot);
+  const shot = Math.min(asked, Math.max(1, ...all.map(shotsOf)));
+  const having = useMemo(() => all.filter((r) => shotsOf(r) >= shot), [all, shot]);
+  const manifests = useUnchanged(
+    useQueries({ queries: having.map(({ run }) => partQuery(shotRunId(run.id, shot), 'manifest')) }).map((q) => q.data),
+  ) as (Manifest | undefined)[];
+  return useMemo(() => {
+    const runs = having.flatMap((r, k) => {
+      const manifest = manifests[k];
+      return shot === 1 ? r : manifest ? asShotOf(r, shot, manifest) : [];
+    });
+    const missing = all.filter((r) => !having.includes(r)).map((r) => r.name);
+    return { shot, runs, missing, coming: runs.length < having.length };
+  }, [all, having, manifests, shot]);
+}
+
+/** What is read from the manifest of a run or of one of its shots. */
+const fromManifest = (manifest: Manifest) => ({
+  summary: manifest.summary,
+  answers: manifest.answers,
+  errors: errorsOf(manifest.gridError),
+  manifest,
+  history: manifest.history,
+  fields: new Set(manifest.fields.map((f) => f.id)),
+  broken: Boolean(manifest.breaches?.length),
+});
 
 /** The chosen runs with their numbers, as far as they have come. */
 export function useComparedRuns(): readonly ComparedRun[] {
@@ -152,13 +191,7 @@ export function useComparedRuns(): readonly ComparedRun[] {
             run,
             variantId,
             name: earlier ? `${name}, ${timeOf(run)}` : name,
-            summary: manifest.summary,
-            answers: manifest.answers,
-            errors: errorsOf(manifest.gridError),
-            manifest,
-            history: manifest.history,
-            fields: new Set(manifest.fields.map((f) => f.id)),
-            broken: Boolean(manifest.breaches?.length),
+            ...fromManifest(manifest),
           },
         ];
       }),

@@ -5,7 +5,7 @@ import type { GateMap } from '@/core/preview/gateFinder';
 import { resolveMachine, resolveResin, resolveSettings, type PartSize } from '@/core/setup/settings';
 import { PointMapper } from '@/core/grid/surfaceMap';
 import type { PreviewAnswer, PreviewFilling, PreviewRequest, PreviewSurface } from '@/runtime/previewProtocol';
-import type { ViewGrid } from '@/viewer/results';
+import type { ViewGrid } from '@/core/formats/viewGrid';
 
 export type PreviewGates = PreviewFilling['gates'];
 

@@ -5,7 +5,7 @@ import type { SurfaceMap } from '@/core/grid/surfaceMap';
 import { manifestSchema, type Manifest } from '@/runtime/manifest';
 import type { BlockCells } from '@/viewer/BlockSlice';
 import type { DrawMesh } from '@/viewer/PartSurface';
-import { readGrid, readSurface, type ViewGrid } from '@/viewer/results';
+import { readGrid, readSurface, type ViewGrid } from '@/core/formats/viewGrid';
 import { queries, runBlob, runKey } from './queries';
 import type { FieldId } from './view';
 

@@ -4,7 +4,7 @@ import { WEIGHTS, type SurfaceMap } from '@/core/grid/surfaceMap';
 import { feedFieldId } from '@/core/results/feedFields';
 import type { Manifest } from '@/runtime/manifest';
 import { nodesAt } from '@/viewer/frames';
-import type { ViewGrid } from '@/viewer/results';
+import type { ViewGrid } from '@/core/formats/viewGrid';
 import type { RunData } from './runData';
 import { liveField, mapToSides, storedField } from './shownField';
 

@@ -2,18 +2,20 @@
 
 import dynamic from 'next/dynamic';
 import { useCallback, useContext, useMemo, useState } from 'react';
+import type { Laying } from '@/core/geometry/laying';
 import { boundsOf } from '@/core/geometry/mesh';
 import { cavities, mouldedInserts } from '@/core/model/study';
 import type { Unit } from '@/core/units/units';
 import type { RunView } from '@/runtime/wire';
 import type { BodyDraw } from '@/viewer/BodySurface';
 import type { FieldView } from '@/viewer/fieldView';
+import { inMillimetres } from '@/viewer/lying';
 import type { DrawMesh, SurfaceHit } from '@/viewer/PartSurface';
 import { useOverlays } from '../answers/useOverlays';
 import { useFeedMarks } from '../feed/useFeedMarks';
 import { useFeedResult } from '../feed/useFeedResult';
 import { colourOf } from '../part/bodyColours';
-import { useJoined, useMeshes } from '../study/meshes';
+import { useCavity, useJoined, useMeshes } from '../study/meshes';
 import type { ShownField } from '../study/shownField';
 import { eyeOf, headOf, useView, ViewContext } from '../study/view';
 import { useColours } from '../ui/useColours';
@@ -31,6 +33,8 @@ interface Props {
   /** Lines, places, arrows and runners of the run over it. */
   marked?: boolean;
   testId: string;
+  /** Of another run, by whose part the eye and the section are led, and how this one's lies on it; null: by its own. */
+  led?: { by: RunView; laying: Laying } | null;
   /** Named in the page: the field, unless told otherwise. */
   shows?: string;
   /** The part is drawn. */
@@ -38,7 +42,17 @@ interface Props {
 }
 
 /** The result of a run in 3D, in the view around: to be looked at, not to be changed. */
-export function RunViewer({ run, shown, info, extra = NONE, marked = true, testId, shows, onReady }: Props) {
+export function RunViewer({
+  run,
+  shown,
+  info,
+  extra = NONE,
+  marked = true,
+  led = null,
+  testId,
+  shows,
+  onReady,
+}: Props) {
   const { inputs } = run;
   const view = useContext(ViewContext);
   const eye = useMemo(() => ({ ...eyeOf(view), takesOver: true }), [view]);
@@ -69,6 +83,11 @@ export function RunViewer({ run, shown, info, extra = NONE, marked = true, testI
   }, [inputs, meshes, shown?.view.inserts]);
   const bodies = useMemo(() => [...others, ...extra], [others, extra]);
   const frame = useMemo(() => (outline ? boundsOf(outline.positions) : null), [outline]);
+  const leader = useCavity(led?.by.inputs ?? inputs).mesh;
+  const lying = useMemo(
+    () => led && leader && { matrix: inMillimetres(led.laying.matrix), frame: boundsOf(leader.positions) },
+    [led, leader],
+  );
   const gates = useMemo(
     () =>
       inputs.gates.map((g) => ({
@@ -124,6 +143,7 @@ export function RunViewer({ run, shown, info, extra = NONE, marked = true, testI
         onDraw={nothing}
         field={shown?.view ?? null}
         section={section.on ? section : null}
+        lying={lying}
         gates={gates}
         overlays={overlays}
         place={null}

@@ -2,19 +2,21 @@ import { describe, expect, it } from 'vitest';
 import { box } from '../../../verification/shapes';
 import { TURNS } from '../../../verification/solids';
 import { inverse } from '@/core/geometry/placement';
-import { layOnto } from '@/core/geometry/laying';
+import { layOnto, type Laying } from '@/core/geometry/laying';
 import { mapVertices, type TriangleMesh, type Vec3 } from '@/core/geometry/mesh';
 import { vertexAt } from '@/core/geometry/vec';
 import { buildFineGrid } from '@/core/grid/grid';
 import { latticeFor, type Detail } from '@/core/grid/lattice';
 import { buildPressureGrid } from '@/core/grid/pressureGrid';
+import { placesThere } from '@/core/grid/placesThere';
 import { PointMapper, surfaceMap } from '@/core/grid/surfaceMap';
 import type { RunView } from '@/runtime/wire';
 import { nodeFrames, onPoints, type ValueFrames } from '@/viewer/frames';
-import { NO_VALUE, type ViewGrid } from '@/viewer/results';
+import type { ViewGrid } from '@/core/formats/viewGrid';
+import { NO_VALUE } from '@/viewer/results';
 import type { RunData } from '../study/runData';
 import type { ShownField } from '../study/shownField';
-import { AS_DRAWN, differenceOf, type Shown } from './useDifference';
+import { AS_DRAWN, differenceOf, onOneGrid, thereFrom, type Shown } from './useDifference';
 
 /** A result whose field rises along the part from frame to frame. */
 function resultOn(mesh: TriangleMesh, detail: Detail, of: (p: Vec3, time: number) => number): Shown {
@@ -76,12 +78,18 @@ const largest = (frames: ValueFrames): number => {
 
 const along = (p: Vec3, time: number) => time * (1 + 40 * p[0] - 25 * p[1]);
 
+/** As the page has it, with the places worked out here. */
+function difference(first: Shown, second: Shown, laying: Laying) {
+  const places = () => placesThere(first.data.surface!, first.data.grid!, second.data.grid!, laying.matrix);
+  return differenceOf(first, second, laying, onOneGrid(first, second, laying) ? null : thereFrom(places()));
+}
+
 describe('the difference of two results', () => {
   const plate = box(0.06, 0.04, 0.002);
 
   it('is 0 all over of a run with itself', () => {
     const run = resultOn(plate, 'quick', along);
-    const { view, field, resampled } = differenceOf(run, run, AS_DRAWN)!;
+    const { view, field, resampled } = difference(run, run, AS_DRAWN)!;
     expect(resampled).toBe(false);
     expect(largest(view.values)).toBe(0);
     expect(field.nodes.at(2).every((v) => v === 0)).toBe(true);
@@ -92,7 +100,7 @@ describe('the difference of two results', () => {
 
   it('of quick and normal with the same linear field is none, on the surface and inside', () => {
     const [quick, normal] = (['quick', 'normal'] as const).map((detail) => resultOn(plate, detail, along));
-    const { view, resampled } = differenceOf(quick, normal, AS_DRAWN)!;
+    const { view, resampled } = difference(quick, normal, AS_DRAWN)!;
     expect(resampled).toBe(true);
     // Beyond its outermost nodes the drawn surface of the first shows these: half a node of the slope, 0.7 mm.
     expect(largest(view.values)).toBeLessThan(2 * 40 * 1.5e-3);
@@ -112,14 +120,14 @@ describe('the difference of two results', () => {
     };
     const [first, second] = [withProfile('quick', 0), withProfile('normal', 4)];
     for (const other of [second, { ...withProfile('quick', 4), data: first.data }]) {
-      const { view, field } = differenceOf(first, other, AS_DRAWN)!;
+      const { view, field } = difference(first, other, AS_DRAWN)!;
       expect(view.profile).toBe(field.profile);
       expect(view.profile!.components).toBe(3);
       view.profile!.at(2).forEach((v, k) => expect(Math.abs(v - 4 * (k % 3))).toBeLessThan(4e-3));
     }
     const over = { ...AS_DRAWN, matrix: [1, 0, 0, 0, 0, -1, 0, 0, 0, 0, -1, 0] };
-    expect(differenceOf(first, second, over)!.view.profile).toBeNull();
-    expect(differenceOf(first, resultOn(plate, 'normal', along), AS_DRAWN)!.view.profile).toBeNull();
+    expect(difference(first, second, over)!.view.profile).toBeNull();
+    expect(difference(first, resultOn(plate, 'normal', along), AS_DRAWN)!.view.profile).toBeNull();
   });
 
   it.each(Object.entries(TURNS))('of a part that was turned is that of the part as it lay, %s', (_name, turn) => {
@@ -132,7 +140,7 @@ describe('the difference of two results', () => {
       const p = [0, 4, 8].map((r) => back[r] * x + back[r + 1] * y + back[r + 2] * z + back[r + 3]) as Vec3;
       return along(p, time) + 3;
     });
-    const { view } = differenceOf(first, second, laying)!;
+    const { view } = difference(first, second, laying)!;
     const nodes = view.nodes.at(2);
     const off = Array.from(nodes, (v) => Math.abs(v - 3)).sort((a, b) => a - b);
     expect(off[Math.floor(0.98 * off.length)]).toBeLessThan(0.02);

@@ -1,12 +1,12 @@
 import { queryOptions, useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
-import { turned, type Laying } from '@/core/geometry/laying';
+import type { Laying } from '@/core/geometry/laying';
 import type { TriangleMesh, Vec3 } from '@/core/geometry/mesh';
 import { inverse, placed } from '@/core/geometry/placement';
 import { vertexAt } from '@/core/geometry/vec';
 import { NodeReader } from '@/core/grid/nodeReader';
-import { vertexNormals, type SurfaceMap } from '@/core/grid/surfaceMap';
-import { sideOfNormal } from '@/core/grid/wallSides';
+import type { PlacesThere } from '@/core/grid/placesThere';
+import type { SurfaceMap } from '@/core/grid/surfaceMap';
 import { geometryKey } from '@/core/model/study';
 import { weightedRange } from '@/core/numerics/weighted';
 import { carriedOver } from '@/core/results/compareShapes';
@@ -22,8 +22,10 @@ import {
   type ValueFrames,
 } from '@/viewer/frames';
 import type { DrawMesh } from '@/viewer/PartSurface';
-import { NO_VALUE, type ViewGrid } from '@/viewer/results';
+import type { ViewGrid } from '@/core/formats/viewGrid';
+import { NO_VALUE } from '@/viewer/results';
 import { useCavity } from '../study/meshes';
+import { blobPath } from '../study/shots';
 import type { RunData } from '../study/runData';
 import { areasOf, meshOf } from '../study/shapeField';
 import { askLaying } from './layingWork';
@@ -82,20 +84,64 @@ export const AS_DRAWN: Laying = { matrix: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0], 
 export function useDifference(first: Shown | null, second: Shown | null): Difference | null {
   const laying = useLaying(first?.run ?? null, second?.run ?? null);
   const parts = usePartsApart(first, second, laying);
+  const there = useThere(first, second, laying);
   const difference = useMemo(
-    () => (first && second && laying ? differenceOf(first, second, laying) : null),
-    [first, second, laying],
+    () => (first && second && laying && there ? differenceOf(first, second, laying, there.there) : null),
+    [first, second, laying, there],
   );
   return useMemo(() => difference && { ...difference, parts }, [difference, parts]);
 }
 
-/** The same of two results that lie on each other so, without what was added or removed. */
-export function differenceOf(first: Shown, second: Shown, laying: Laying): Omit<Difference, 'parts'> | null {
+/** Two results on one grid, of parts that lie alike: there is nothing to be read elsewhere. */
+export const onOneGrid = (first: Shown, second: Shown, laying: Laying): boolean =>
+  laying === AS_DRAWN && first.data.grid?.gridKey === second.data.grid?.gridKey;
+
+/** What reads the second result at the places of the first; `there` null: they are the same. null while it is worked out. */
+function useThere(first: Shown | null, second: Shown | null, laying: Laying | null): { there: There | null } | null {
+  const same = first !== null && second !== null && laying !== null && onOneGrid(first, second, laying);
+  const { data } = useQuery({
+    queryKey: ['places-there', first?.run.id, second?.run.id, laying?.matrix],
+    enabled: !same && first !== null && second !== null && laying !== null,
+    // Large: not longer than it is looked at.
+    gcTime: 0,
+    queryFn: async ({ signal }) => {
+      const [from, onto] = [(first as Shown).run.id, (second as Shown).run.id].map((id) => ({
+        surface: blobPath(id, 'surface.bin'),
+        grid: blobPath(id, 'grid.bin'),
+      }));
+      const { places } = await askLaying<'placed'>(
+        { type: 'place', from, onto: onto.grid, matrix: (laying as Laying).matrix },
+        signal,
+      );
+      return thereFrom(places);
+    },
+  });
+  return useMemo(() => (same ? { there: null } : data ? { there: data } : null), [same, data]);
+}
+
+/** The second result at the places of the first. */
+export interface There extends Pick<PlacesThere, 'places' | 'sides'> {
+  surface: NodeReader;
+  nodes: NodeReader;
+}
+
+export const thereFrom = ({ surface, nodes, places, sides }: PlacesThere): There => ({
+  surface: new NodeReader(surface),
+  nodes: new NodeReader(nodes),
+  places,
+  sides,
+});
+
+/** The difference of two results that lie on each other so, without what was added or removed. */
+export function differenceOf(
+  first: Shown,
+  second: Shown,
+  laying: Laying,
+  there: There | null,
+): Omit<Difference, 'parts'> | null {
   const { surface, grid } = first.data;
-  const [theirs, theirSurface] = [second.data.grid, second.data.surface];
-  if (!surface || !grid || !theirs || !theirSurface || first.field.id !== second.field.id) return null;
-  const same = laying === AS_DRAWN && grid.gridKey === theirs.gridKey;
-  const there = same ? null : placesThere(surface, grid, theirs, laying.matrix);
+  const theirSurface = second.data.surface;
+  if (!surface || !grid || !second.data.grid || !theirSurface || first.field.id !== second.field.id) return null;
   const values = differenceFrames(first.view.values, there ? at(second, theirSurface, there) : second.view.values);
   const atNodes = there ? derived(second.field.nodes, 1, (all) => there.nodes.read(all)) : second.field.nodes;
   const nodes = differenceOfNodes(first.field.nodes, atNodes);
@@ -130,7 +176,7 @@ export function differenceOf(first: Shown, second: Shown, laying: Laying): Omit<
     inserts: null,
     profile,
   };
-  return { surface, view, field, resampled: !same };
+  return { surface, view, field, resampled: there !== null };
 }
 
 /**
@@ -174,45 +220,6 @@ function atStart(frames: ValueFrames): Float32Array {
   const all = new Float32Array(frames.n);
   frames.write(0, all);
   return all.map((v) => (v >= NO_VALUE / 2 ? NaN : v));
-}
-
-interface There {
-  surface: NodeReader;
-  nodes: NodeReader;
-  /** Of every vertex of the first surface: its place on the second part, m, and the side of the wall it lies on there. */
-  places: Float32Array;
-  sides: Uint8Array;
-}
-
-/** Worked out once for two grids: every field of theirs is read at the same places. */
-const known = new WeakMap<SurfaceMap, WeakMap<ViewGrid, { matrix: readonly number[]; there: There }>>();
-function placesThere(surface: SurfaceMap, grid: ViewGrid, theirs: ViewGrid, matrix: readonly number[]): There {
-  const ofSurface = known.get(surface) ?? new WeakMap<ViewGrid, { matrix: readonly number[]; there: There }>();
-  known.set(surface, ofSurface);
-  let found = ofSurface.get(theirs);
-  if (found?.matrix !== matrix)
-    ofSurface.set(theirs, (found = { matrix, there: findPlaces(surface, grid, theirs, matrix) }));
-  return found.there;
-}
-
-/** Places of the first run's surface and nodes, read on the second one's grid. */
-function findPlaces(surface: SurfaceMap, grid: ViewGrid, theirs: ViewGrid, matrix: readonly number[]): There {
-  const n = surface.positions.length / 3;
-  const places = moved(surface.positions, matrix);
-  const normals = vertexNormals(surface);
-  const inwards = new Float32Array(3 * n);
-  const sides = new Uint8Array(n);
-  for (let v = 0; v < n; v++) {
-    const normal = turned(matrix, vertexAt(normals, v));
-    sides[v] = sideOfNormal(...normal);
-    for (let d = 0; d < 3; d++) inwards[3 * v + d] = -theirs.mapper.inset * normal[d];
-  }
-  return {
-    surface: new NodeReader(theirs, places, inwards),
-    nodes: new NodeReader(theirs, moved(grid.centroid, matrix)),
-    places,
-    sides,
-  };
 }
 
 /** Values of the second run at the vertices of the first one's surface. */
@@ -271,12 +278,6 @@ function reachOf(
 
 /** Scale of a difference that is 0 all over, over the field's own. */
 const LEAST = 1e-3;
-
-const moved = (positions: ArrayLike<number>, matrix: readonly number[]): Float32Array => {
-  const out = new Float32Array(positions.length);
-  for (let v = 0; v < out.length / 3; v++) out.set(placed(matrix, vertexAt(positions, v)), 3 * v);
-  return out;
-};
 
 /** What was added to the part of the first run and what removed, where they are not the same part. */
 function usePartsApart(first: Shown | null, second: Shown | null, laying: Laying | null): Difference['parts'] {
