@@ -71,6 +71,7 @@ export class App {
           BELLOWS_DATA: this.data,
           BELLOWS_HOME: root,
           BELLOWS_NICE: '0',
+          BELLOWS_DEMO: 'bare',
           ...settings,
         },
         stdio: 'ignore',

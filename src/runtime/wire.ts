@@ -64,6 +64,8 @@ const runSchema = z.object({
   inputs: inputsSchema,
   inputKey: z.string(),
   status: runStatusSchema,
+  /** Nobody has asked for it: it stands back for those that somebody has. */
+  aside: z.boolean().optional(),
   problems: z.array(problemSchema).nullable(),
   // What an earlier version has written in a way that is no longer known is not there: a new run tells it anew.
   summary: summarySchema.nullable().catch(null),

@@ -1,8 +1,11 @@
 import 'server-only';
+import type { Inputs } from '../core/model/study';
 import { openDatabase, type Database } from '../store/db/client';
 import { seedDemo } from './demo';
 import { RunQueue } from './queue';
 import { dataDir } from '../store/paths';
+import { RequestError } from './requestError';
+import { createRun } from './studies';
 import { sweep } from '../store/housekeeping';
 import { log } from './log';
 
@@ -29,7 +32,14 @@ export function app(): Promise<App> {
 async function start(): Promise<App> {
   const db = await openDatabase();
   const swept = await sweep(db, true);
-  await seedDemo(db);
+  // `bare`: the projects alone, for tests.
+  const bare = process.env.BELLOWS_DEMO === 'bare';
+  const fresh = await seedDemo(db, bare);
+  // The demo opens with results: they are worked out while nobody asks for others, the filling of the first before all.
+  if (!bare) {
+    for (const variantId of fresh.slice(0, 1)) await createIfReady(db, variantId, 'fill');
+    for (const variantId of fresh) await createIfReady(db, variantId);
+  }
   const queue = new RunQueue(db);
   await queue.recover();
   queue.warmUp();
@@ -38,6 +48,15 @@ async function start(): Promise<App> {
   }, SWEEP_MS).unref();
   log.info({ data: dataDir(), swept: swept.nFiles }, 'started');
   return { db, queue };
+}
+
+/** Records a run that nobody has asked for; none where something is still missing. */
+async function createIfReady(db: Database, variantId: string, upTo?: Inputs['upTo']): Promise<void> {
+  try {
+    await createRun(db, variantId, { aside: true, upTo });
+  } catch (error) {
+    if (!(error instanceof RequestError)) throw error;
+  }
 }
 
 /** Ends what is under way so that the next start takes it up again. The process ends afterwards. */

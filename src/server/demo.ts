@@ -9,16 +9,20 @@ import { defaultFeed } from '../core/model/feed';
 import { freshShot } from '../core/model/shots';
 import { emptyInputs, type Inputs } from '../core/model/study';
 import { scaled } from '../core/pipeline/importPart';
+import { desc, eq } from 'drizzle-orm';
 import type { Database } from '../store/db/client';
-import { projects } from '../store/db/schema';
+import { projects, variants } from '../store/db/schema';
 import { loadMesh, saveGeometry } from './geometry';
 import { homeDir } from '../store/paths';
-import { createProject } from './studies';
+import { branchVariant, createProject } from './studies';
 
-/** Puts the demo projects into an empty database; one that holds any project is left as it is. */
-export async function seedDemo(db: Database): Promise<void> {
+/**
+ * Puts the demo projects into an empty database; one that holds any project is left as it is. Returns the variants that
+ * have come in, the one that is looked at first in front. `bare`: without the variant that shows a mistake.
+ */
+export async function seedDemo(db: Database, bare = false): Promise<string[]> {
   const existing = await db.select({ id: projects.id }).from(projects).limit(1);
-  if (existing.length) return;
+  if (existing.length) return [];
   const monitor = await inputsOf(db, 'hive-monitor.3mf', (name) => (name === 'Housing' ? 'cavity' : 'left-out'));
   await createProject(db, 'Hive monitor', { ...monitor, resin: 'abs-corran-220' });
   const pair = await inputsOf(db, 'frame-spacers.3mf', () => 'cavity');
@@ -35,12 +39,24 @@ export async function seedDemo(db: Database): Promise<void> {
   await createProject(db, 'Tray mould', inMould(tray));
   await createProject(db, 'Pressed tray', pressed(tray));
   const bodies = tray.bodies.map((b) => ({ ...b, name: 'Feeder tray' }));
-  await createProject(db, 'Feeder tray', {
+  const own: Inputs = {
     ...tray,
     bodies,
     gates: [{ id: 'G1', position: [0.004, 0.003, 0], diameter: 0.0025 }],
-  });
+    detail: 'quick',
+  };
+  const { id } = await createProject(db, 'Feeder tray', own);
+  const [first] = await db.select().from(variants).where(eq(variants.projectId, id));
+  if (!bare) await branchVariant(db, first.id, 'Packing let go early', letGo(own));
+  const all = await db.select({ id: variants.id }).from(variants).orderBy(desc(variants.createdAt));
+  return [first.id, ...all.map((v) => v.id).filter((v) => v !== first.id)];
 }
+
+/** The mistake: the pressure is gone before the gate has frozen, and melt runs back. */
+const letGo = (tray: Inputs): Inputs => ({
+  ...tray,
+  cycle: { ...tray.cycle, packing: { by: 'constant', pressure: 12e6, time: 1 } },
+});
 
 /** Fibres and a weld line in the middle: melt comes from both ends. */
 function fromBothEnds(lid: Inputs): Inputs {

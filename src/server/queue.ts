@@ -21,6 +21,10 @@ type Unnumbered<T> = T extends unknown ? Omit<T, 'id'> : never;
 
 interface Job {
   runId: string;
+  /** Nobody has asked for it. */
+  aside: boolean;
+  /** It is stopped to make way for another, and waits again then. */
+  makesWay: boolean;
   events: RunEvent[];
   listeners: Set<(event: RunEvent) => void>;
   closers: Set<() => void>;
@@ -40,7 +44,7 @@ const SPARE = 300e6;
 const spare = () => (process.env.BELLOWS_SPARE_MB ? Number(process.env.BELLOWS_SPARE_MB) * 1e6 : SPARE);
 const NOTHING_KNOWN: RunPlan = { cools: false, packs: true, shape: true, gridError: true };
 
-/** One run at a time, in the order asked for. */
+/** One run at a time, in the order asked for; those that nobody has asked for come last, and make way when one is. */
 export class RunQueue {
   private readonly jobs = new Map<string, Job>();
   private readonly waiting: string[] = [];
@@ -62,7 +66,9 @@ export class RunQueue {
       .select()
       .from(runs)
       .where(inArray(runs.status, ['queued']));
-    queued.sort((a, b) => a.createdAt.getTime() - b.createdAt.getTime()).forEach((run) => this.enqueue(run.id));
+    queued
+      .sort((a, b) => a.createdAt.getTime() - b.createdAt.getTime())
+      .forEach((run) => this.enqueue(run.id, run.aside));
   }
 
   /** Has a worker run itself in before the first run. */
@@ -70,9 +76,11 @@ export class RunQueue {
     this.worker.warmUp();
   }
 
-  enqueue(runId: string): void {
+  enqueue(runId: string, aside = false): void {
     const job: Job = {
       runId,
+      aside,
+      makesWay: false,
       events: [],
       listeners: new Set(),
       closers: new Set(),
@@ -83,8 +91,27 @@ export class RunQueue {
     };
     this.jobs.set(runId, job);
     this.emit(job, { type: 'status', status: 'queued' });
-    this.waiting.push(runId);
+    this.line(job);
+    if (!aside && this.active?.aside) this.stopActive(this.active, true);
     void this.next();
+  }
+
+  /** Puts a job at the end of the line; one that somebody has asked for before those that nobody has. */
+  private line(job: Job): void {
+    const behind = job.aside ? -1 : this.waiting.findIndex((id) => this.jobs.get(id)?.aside);
+    this.waiting.splice(behind < 0 ? this.waiting.length : behind, 0, job.runId);
+  }
+
+  /** Somebody asks for a run that stood back: it comes behind the others that somebody has asked for. */
+  ask(runId: string): void {
+    const job = this.jobs.get(runId);
+    if (!job?.aside) return;
+    job.aside = false;
+    const place = this.waiting.indexOf(runId);
+    if (place < 0) return;
+    this.waiting.splice(place, 1);
+    this.line(job);
+    if (this.active?.aside) this.stopActive(this.active, true);
   }
 
   /** Asks the run to stop; it is gone within a second even when it does not listen. */
@@ -97,10 +124,32 @@ export class RunQueue {
       await this.end(job, 'cancelled');
       return;
     }
-    Atomics.store(new Int32Array(job.cancel), 0, 1);
+    this.stopActive(job, false);
+  }
+
+  /** Asks the job that runs to stop, for good or to make way; it is gone within a second even when it does not listen. */
+  private stopActive(job: Job, makesWay: boolean): void {
+    job.makesWay = makesWay;
+    const flag = new Int32Array(job.cancel);
+    if (Atomics.exchange(flag, 0, 1)) return;
     setTimeout(() => {
-      if (!job.ended) void this.worker.replace().then(() => this.end(job, 'cancelled'));
+      if (this.active === job && Atomics.load(flag, 0)) void this.worker.replace().then(() => this.stopped(job));
     }, FORCE_STOP_MS);
+  }
+
+  /** What a job that has stopped since it was asked to comes to. */
+  private async stopped(job: Job): Promise<void> {
+    if (!job.makesWay) return this.end(job, 'cancelled');
+    if (this.active !== job) return;
+    this.active = null;
+    job.makesWay = false;
+    Atomics.store(new Int32Array(job.cancel), 0, 0);
+    await this.db.update(runs).set({ status: 'queued', startedAt: null }).where(eq(runs.id, job.runId));
+    // What it had told so far is told anew.
+    job.events = job.events.slice(-1);
+    this.emit(job, { type: 'status', status: 'queued' });
+    this.line(job);
+    void this.next();
   }
 
   /**
@@ -232,7 +281,7 @@ export class RunQueue {
       case 'filled':
         return this.emit(job, message);
       case 'cancelled':
-        return this.end(job, 'cancelled');
+        return this.stopped(job);
       case 'refused':
         return this.end(job, 'failed', { problems: message.problems });
       case 'failed':

@@ -237,10 +237,37 @@ export async function changeVariant(
 const touch = (db: Database, projectId: string) =>
   db.update(projects).set({ changedAt: new Date() }).where(eq(projects.id, projectId));
 
-/** Records a run of the variant as it is now. Throws RequestError with the first problem. */
-export async function createRun(db: Database, variantId: string): Promise<RunRow> {
+/**
+ * Runs that nobody has asked for and that have not come to their end, of a variant. Once somebody runs it they are the
+ * run that is meant (`same`), or of no more use.
+ */
+export async function runsAside(db: Database, variantId: string): Promise<{ same: RunRow | null; others: RunRow[] }> {
+  const { inputs } = await requireVariant(db, variantId);
+  const all = await db
+    .select()
+    .from(runs)
+    .where(and(eq(runs.variantId, variantId), eq(runs.aside, true), inArray(runs.status, ['queued', 'running'])));
+  const same = all.find((r) => r.inputKey === inputKey(inputs)) ?? null;
+  return { same, others: all.filter((r) => r !== same) };
+}
+
+/** The run as one that somebody has asked for. */
+export async function askForRun(db: Database, run: RunRow): Promise<RunRow> {
+  await db.update(runs).set({ aside: false }).where(eq(runs.id, run.id));
+  return { ...run, aside: false };
+}
+
+/**
+ * Records a run of the variant as it is now; `aside`: nobody has asked for it, `upTo`: it ends there, whatever is asked
+ * of the variant. Throws RequestError with the first problem.
+ */
+export async function createRun(
+  db: Database,
+  variantId: string,
+  { aside = false, upTo }: { aside?: boolean; upTo?: Inputs['upTo'] } = {},
+): Promise<RunRow> {
   const variant = await requireVariant(db, variantId);
-  const { inputs } = variant;
+  const inputs = upTo ? { ...variant.inputs, upTo } : variant.inputs;
   const problems = checkAllShots(inputs, await geometriesOf(db, inputs.bodies));
   if (problems.length) throw new RequestError(problems[0].message, problems[0].remedy);
   const row: RunRow = {
@@ -249,6 +276,7 @@ export async function createRun(db: Database, variantId: string): Promise<RunRow
     inputs,
     inputKey: inputKey(inputs),
     status: 'queued',
+    aside,
     problems: null,
     summary: null,
     answers: null,

@@ -114,6 +114,68 @@ describe('a worker in trouble', () => {
   }, 60_000);
 });
 
+/** Ends at once, but for runs that go on until they are told to stop, and such that do not listen. */
+const STOPPABLE = `parentPort.on('message', (task) => {
+  const flag = new Int32Array(task.cancel);
+  const name = task.outDir.split('/').pop();
+  if (name.startsWith('deaf')) return;
+  if (!name.startsWith('long')) return parentPort.postMessage({ type: 'failed', message: 'as told', likely: 'nothing' });
+  const timer = setInterval(() => {
+    if (!Atomics.load(flag, 0)) return;
+    clearInterval(timer);
+    parentPort.postMessage({ type: 'cancelled' });
+  }, 5);
+});`;
+
+describe('runs that nobody has asked for', () => {
+  const running = async (id: string) => {
+    while ((await statusOf(id)) !== 'running') await new Promise((r) => setTimeout(r, 10));
+  };
+  const aside = async (id: string) => {
+    await newRun(id);
+    await db.update(runs).set({ aside: true }).where(eq(runs.id, id));
+    return id;
+  };
+
+  it.each(['long', 'deaf'])('make way for one that somebody has asked for, and go on behind it: %s', async (kind) => {
+    pretend('run', STOPPABLE);
+    const queue = new RunQueue(db);
+    const [first, second] = [await aside(`${kind}-1`), await aside(`${kind}-2`)];
+    queue.enqueue(first, true);
+    queue.enqueue(second, true);
+    const told: string[] = [];
+    queue.subscribe(first, 0, (e) => e.type === 'status' && told.push(e.status));
+    await running(first);
+    expect((await through(queue, await newRun(`quick-${kind}`))).status).toBe('failed');
+    // The others come in their turn.
+    await running(second);
+    expect(told).toEqual(['queued', 'running', 'queued']);
+    expect(await statusOf(first)).toBe('queued');
+    await queue.cancel(second);
+    await running(first);
+    await queue.cancel(first);
+    while ((await statusOf(first)) !== 'cancelled') await new Promise((r) => setTimeout(r, 10));
+    await queue.stop();
+  });
+
+  it('come first among the others once somebody asks for them', async () => {
+    pretend('run', STOPPABLE);
+    const queue = new RunQueue(db);
+    const ids = await Promise.all(['long-a', 'long-b', 'long-c'].map(aside));
+    ids.forEach((id) => queue.enqueue(id, true));
+    await running('long-a');
+    queue.ask('long-c');
+    await running('long-c');
+    expect([await statusOf('long-a'), await statusOf('long-b')]).toEqual(['queued', 'queued']);
+    // It no longer makes way.
+    queue.enqueue(await newRun('quick-last'));
+    await new Promise((r) => setTimeout(r, 100));
+    expect([await statusOf('long-c'), await statusOf('quick-last')]).toEqual(['running', 'queued']);
+    await queue.stop();
+    expect(await statusOf('long-c')).toBe('queued');
+  });
+});
+
 describe('a queue that lacks room', () => {
   afterEach(() => {
     delete process.env.BELLOWS_SPARE_MB;
@@ -236,7 +298,7 @@ describe('imports', () => {
 describe('a server that could not start', () => {
   it('tries again with the next request', async () => {
     vi.doMock('server-only', () => ({}));
-    vi.doMock('./demo', () => ({ seedDemo: () => Promise.resolve() }));
+    vi.doMock('./demo', () => ({ seedDemo: () => Promise.resolve([]) }));
     const good = process.env.BELLOWS_DATA;
     // A file where the folder should be.
     process.env.BELLOWS_DATA = path.join(home, 'no-folder', 'data');

@@ -11,6 +11,9 @@ export type FieldLocation = z.infer<typeof fieldLocationSchema>;
 /** Which list a field stands in; 'drawn' ones are arrows, displacements and tensors that others are made of. */
 export type FieldGroup = 'filling' | 'packing' | 'behind' | 'core' | 'fibres' | 'shape' | 'mould' | 'drawn';
 
+/** A moment of the shot that has a name; one that a shot has not come to is the last it has. */
+export type Instant = 'switchover' | 'full' | 'packing-ends' | 'gate-frozen' | 'opening';
+
 /** A result field: all that producers, lists, legends, exports and help need to know of it. */
 export interface FieldEntry {
   /** Short, in lists. */
@@ -34,6 +37,8 @@ export interface FieldEntry {
   range: 'from-zero' | 'whole' | 'cut';
   /** Frames over the shot, or one for the whole of it. */
   overTime: boolean;
+  /** The instant at which one over time says most. */
+  saysMost: Instant;
 }
 
 const entry = (
@@ -53,6 +58,7 @@ const entry = (
   means,
   range: 'from-zero',
   overTime: false,
+  saysMost: 'full',
   ...more,
 });
 
@@ -68,7 +74,10 @@ const MOVING = { overTime: true } as const;
 /** Every field of a run by its id, in the order of the lists. Shares of single gates are made by `gateShareEntry`. */
 export const FIELD_TABLE = {
   fillTime: entry('Fill time', TIME, 'filling', 'When the front came: the node was half full.'),
-  pressure: entry('Pressure', PRESSURE, 'filling', 'Pressure in the melt above the atmosphere.', MOVING),
+  pressure: entry('Pressure', PRESSURE, 'filling', 'Pressure in the melt above the atmosphere.', {
+    ...MOVING,
+    saysMost: 'switchover',
+  }),
   temperature: entry('Mean temperature', TEMPERATURE, 'filling', 'Mean over the section of the wall.', {
     ...MOVING,
     ...WHOLE,
@@ -82,6 +91,7 @@ export const FIELD_TABLE = {
       ...MOVING,
       ...WHOLE,
       components: NaN,
+      saysMost: 'packing-ends',
     },
   ),
   frontTemperature: entry(
@@ -94,6 +104,7 @@ export const FIELD_TABLE = {
   frozen: entry('Frozen share of the wall', SHARE, 'filling', 'Share of the wall below the transition of the resin.', {
     ...MOVING,
     ...WHOLE,
+    saysMost: 'packing-ends',
   }),
   peakStress: entry(
     'Peak wall shear stress',
@@ -323,7 +334,7 @@ export const FIELD_TABLE = {
     SHARE,
     'core',
     'Share of the section that the fluid in the core fills; the rest is skin.',
-    { location: 'cell', ...MOVING },
+    { location: 'cell', ...MOVING, saysMost: 'opening' },
   ),
   skinLeft: entry(
     'Skin left',

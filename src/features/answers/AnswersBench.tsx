@@ -1,18 +1,18 @@
 'use client';
 
-import { Fragment } from 'react';
+import { useState } from 'react';
 import { format, formatNumber, fromSi } from '@/core/units/units';
 import type { GridError } from '@/core/pipeline/gridError';
 import { KEY_NUMBERS } from '@/core/results/keyNumbers';
 import type { Summary as RunSummary } from '@/core/results/summary';
-import { MANIFEST, useRunData } from '../study/runData';
-import { latestResult, useStudy, wholeResult } from '../study/store';
+import type { RunView } from '@/runtime/wire';
+import { MANIFEST, useRunData, type RunData } from '../study/runData';
+import { latestResult, runUnderWay, useStudy, wholeResult } from '../study/store';
 import { mainView, useView, type Layer } from '../study/view';
 import { fieldEntry } from '@/core/fields/table';
 import { Choice, Fact, SectionTitle } from '../ui/controls';
 import { ExportPanel } from './ExportPanel';
-import { fieldInfo } from '../study/fields';
-import { useFieldGroups } from './useFieldGroups';
+import { FieldList } from './FieldList';
 import { OtherBodies } from './OtherBodies';
 import { ProbeList } from './ProbeList';
 import { ShapePanel } from './ShapePanel';
@@ -30,46 +30,54 @@ const LAYERS: { id: Layer; label: string; hint: string }[] = [
 export function AnswersBench() {
   const run = useStudy(latestResult);
   const whole = useStudy((s) => wholeResult(s) !== null);
-  const field = useView((s) => s.field);
-  const layers = useView((s) => s.layers);
-  const set = useView((s) => s.set);
+  const underWay = useStudy((s) => runUnderWay(s) !== null);
+  const [shown, setShown] = useState<'fields' | 'facts'>('fields');
   const data = useRunData(run?.id ?? null, MANIFEST);
-  const groups = useFieldGroups(run);
   const summary = run?.summary;
   if (!run || !summary)
     return (
       <p className="text-soft">
         {whole
           ? 'The run did not come to this shot: the one before it did not come to its end.'
-          : 'No result yet. Press Run; the front shows while it is computed.'}
+          : underWay
+            ? 'The first result is being worked out: fields come when it is done.'
+            : 'No result yet. Press Run; the front shows while it is computed.'}
       </p>
     );
-  const { gates } = run.inputs;
-  const reused = reusedWords(data?.manifest?.reused ?? []);
   return (
     <>
-      {groups.map(({ title, ids }) => (
-        <Fragment key={title}>
-          <SectionTitle>{title}</SectionTitle>
-          <ul role="radiogroup" aria-label={title} className="border-y py-0.5">
-            {ids.map((id) => (
-              <li key={id}>
-                <button
-                  type="button"
-                  role="radio"
-                  aria-checked={field === id}
-                  title={fieldInfo(id, gates).means}
-                  onClick={() => set({ field: id, brush: null })}
-                  className={`-mx-2 w-[calc(100%+1rem)] rounded px-2 py-[3px] text-left ${field === id ? 'bg-petrol-wash font-medium' : 'hover:bg-well'}`}
-                >
-                  {fieldInfo(id, gates).label}
-                </button>
-              </li>
-            ))}
-          </ul>
-          {ids.includes('fibreDegree') && fieldEntry(field)?.group === 'fibres' && <FibreDepth />}
-        </Fragment>
-      ))}
+      <div className="mb-3">
+        <Choice
+          label="Of the result"
+          value={shown}
+          options={[
+            { value: 'fields', label: 'Fields' },
+            { value: 'facts', label: 'Facts' },
+          ]}
+          onChange={setShown}
+        />
+      </div>
+      {shown === 'fields' ? <Fields run={run} summary={summary} /> : <Facts run={run} summary={summary} data={data} />}
+    </>
+  );
+}
+
+interface OfRun {
+  run: RunView;
+  summary: RunSummary;
+}
+
+/** What the part shows, what is drawn over it, probes, and files. */
+function Fields({ run, summary }: OfRun) {
+  const field = useView((s) => s.field);
+  const layers = useView((s) => s.layers);
+  const set = useView((s) => s.set);
+  return (
+    <>
+      <FieldList
+        run={run}
+        under={(ids) => ids.includes('fibreDegree') && fieldEntry(field)?.group === 'fibres' && <FibreDepth />}
+      />
       {summary.pack && summary.pack.allEjectable_s > summary.pack.openTime_s + 0.05 && (
         <button
           type="button"
@@ -105,6 +113,15 @@ export function AnswersBench() {
       </div>
       <ProbeList />
       <ExportPanel fibresOf={summary.strength ? run.id : null} />
+    </>
+  );
+}
+
+/** The numbers of the run. */
+function Facts({ run, summary, data }: OfRun & { data: RunData | null }) {
+  const reused = reusedWords(data?.manifest?.reused ?? []);
+  return (
+    <>
       <SectionTitle>The run</SectionTitle>
       <dl className="num grid grid-cols-[1fr_auto] gap-y-1">
         <Fact label="Detail" value={run.inputs.detail} />

@@ -2,9 +2,11 @@
 
 import { MapPin, Wand } from 'lucide-react';
 import { useState } from 'react';
+import { flushSync } from 'react-dom';
 import type { Answer, Suggestion } from '@/core/results/answer';
 import { formatRelative } from '../ui/relativeTime';
-import { freshName, latestRun, useStudy } from '../study/store';
+import { chooseField } from '../study/chooseField';
+import { freshName, latestResult, latestRun, useStudy } from '../study/store';
 import { useEstimates } from './useEstimates';
 import { usePreview } from '../study/previewWork';
 import { useShownField, useShownRun } from '../study/useShown';
@@ -49,6 +51,13 @@ function RunReading() {
   const last = useStudy(latestRun);
   const coarse = usePreview((s) => s.drawn);
   const answers = useAnswersNow(live ? null : run);
+  const [open, setOpen] = useOpenAnswers(answers);
+  const show = (id: AnswerId) => {
+    flushSync(() => setOpen(new Set([...open, id])));
+    const card = document.getElementById(cardId(id));
+    card?.scrollIntoView({ block: 'start' });
+    card?.querySelector('button')?.focus({ preventScroll: true });
+  };
   const { body, against } = useView((s) => s.shape);
   const deviationOf = body === 'counter' ? 'cut' : against && against !== run?.id ? 'less' : 'own';
   const label = !field
@@ -61,13 +70,17 @@ function RunReading() {
       <div className="min-h-0 flex-1 overflow-y-auto px-4 py-3.5">
         {run && !live && answers ? (
           <>
-            {outdated && (
-              <p className="text-copper mb-2 text-[12px]">
-                {outdated === 'inputs' ? 'Inputs have changed since this run.' : 'An earlier solver made this run.'}
-              </p>
-            )}
-            {answers.map((answer, k) => (
-              <AnswerCard key={answer.id} answer={answer} first={k === 0} />
+            {outdated && <p className="text-copper mb-2 text-[12px]">{OUTDATED[outdated]}</p>}
+            <Glance answers={answers} open={open} onOpen={show} />
+            {answers.map((answer) => (
+              <AnswerCard
+                key={answer.id}
+                answer={answer}
+                open={open.has(answer.id)}
+                onOpen={(on) =>
+                  setOpen(new Set([...open].filter((id) => id !== answer.id).concat(on ? answer.id : [])))
+                }
+              />
             ))}
             <RulesDialog />
             <p className="text-soft mt-4 text-[11.5px]" suppressHydrationWarning>
@@ -105,6 +118,12 @@ function RunReading() {
   );
 }
 
+const OUTDATED = {
+  inputs: 'Inputs have changed since this run.',
+  extent: 'This run went less far than is asked for now, or farther.',
+  solver: 'An earlier solver made this run.',
+};
+
 /** What a deviation is shown of: the body to cut, the difference of two runs, or what comes out. */
 const DEVIATIONS = { cut: 'Offset to cut', less: 'Difference', own: 'Deviation' };
 
@@ -126,23 +145,71 @@ function CoarseLegend({ kind }: { kind: 'preview' | 'gate-map' }) {
   );
 }
 
-/** One question, open or folded to its verdict: the first and every problem stand open. */
-function AnswerCard({ answer, first }: { answer: Answer; first: boolean }) {
+type AnswerId = Answer['id'];
+const cardId = (id: AnswerId) => `answer-${id}`;
+
+/** Which answers stand open: of a new result the first and every problem, until someone folds or opens others. */
+function useOpenAnswers(answers: readonly Answer[] | null) {
+  const usual = answers?.filter((a, k) => k === 0 || a.verdict === 'problem').map((a) => a.id) ?? [];
+  const key = usual.join();
+  const [state, setState] = useState<{ of: string; open: ReadonlySet<AnswerId> } | null>(null);
+  const open: ReadonlySet<AnswerId> = state?.of === key ? state.open : new Set(usual);
+  return [open, (next: ReadonlySet<AnswerId>) => setState({ of: key, open: next })] as const;
+}
+
+/** All verdicts at a glance; each leads to its answer. */
+function Glance({
+  answers,
+  open,
+  onOpen,
+}: {
+  answers: readonly Answer[];
+  open: ReadonlySet<AnswerId>;
+  onOpen: (id: AnswerId) => void;
+}) {
+  return (
+    <nav aria-label="Verdicts" className="mb-4 grid gap-px border-b pb-3">
+      {answers.map(({ id, question, verdict, key }) => {
+        const { word, Icon, colour } = VERDICT_LOOKS[verdict];
+        return (
+          <button
+            key={id}
+            type="button"
+            aria-label={`${question} ${word}`}
+            aria-current={open.has(id)}
+            title={`${key.label}: ${key.value}`}
+            className="hover:bg-well -mx-1.5 flex h-6 items-center gap-2 rounded px-1.5 text-left"
+            onClick={() => onOpen(id)}
+          >
+            <Icon size={13} className={`${colour} shrink-0`} />
+            <span className="min-w-0 flex-1 truncate">{question}</span>
+            <span className="num text-soft shrink-0 text-[12px]">{key.value}</span>
+          </button>
+        );
+      })}
+    </nav>
+  );
+}
+
+/** One question, open or folded to its verdict. */
+function AnswerCard({ answer, open, onOpen }: { answer: Answer; open: boolean; onOpen: (open: boolean) => void }) {
   const { word, Icon, colour } = VERDICT_LOOKS[answer.verdict];
-  const [open, setOpen] = useState(first || answer.verdict === 'problem');
   const where = answer.where;
   const fly = () => {
     if (!where) return;
-    const { set, flyTo } = mainView.getState();
-    if (where.field) set({ field: where.field, brush: null });
-    flyTo(where.position, where.label);
+    if (where.field) chooseField(mainView, where.field, latestResult(useStudy.getState()));
+    mainView.getState().flyTo(where.position, where.label);
   };
   return (
-    <article aria-label={answer.question} className={first ? '' : 'mt-3 border-t pt-3'}>
+    <article
+      id={cardId(answer.id)}
+      aria-label={answer.question}
+      className="mt-3 scroll-mt-3 border-t pt-3 [nav+&]:mt-0 [nav+&]:border-t-0 [nav+&]:pt-0"
+    >
       <button
         type="button"
         aria-expanded={open}
-        onClick={() => setOpen(!open)}
+        onClick={() => onOpen(!open)}
         className="flex w-full items-baseline justify-between gap-2 text-left"
       >
         <h2 className="text-[15px] font-semibold">{answer.question}</h2>

@@ -50,7 +50,7 @@ function Strip({ run, whole, live }: { run: RunView | null; whole: RunView | nul
   return (
     <section
       aria-label="Shot strip"
-      className={`bg-sheet flex border-t ${whole?.later?.length ? 'h-[136px]' : 'h-[112px]'}`}
+      className={`bg-sheet flex border-t ${whole?.later?.length ? 'h-[150px]' : 'h-[126px]'}`}
     >
       <Transport end={end} enabled={manifest !== null} cooling={coolingShare(manifest)} startUp={startUp !== null} />
       <div className="flex min-w-0 flex-1 flex-col">

@@ -6,7 +6,7 @@ import { Line } from 'react-chartjs-2';
 import type { Manifest } from '@/runtime/manifest';
 import { useColours } from '../ui/useColours';
 import { PlayHead } from './PlayHead';
-import { flagsOf } from './stripFlags';
+import { FLAG_ROW, flagsOf } from './stripFlags';
 import { bandOf, Phases, PinBars, type Area } from './StripMarks';
 import type { StripScale } from './stripScale';
 import { timeAxis } from './timeAxis';
@@ -145,7 +145,8 @@ function chartOptions(scale: StripScale, colours: { edge: string }): ChartOption
   const { soft = colours.edge, line = colours.edge, font } = chartStyle();
   return {
     ...PLAIN_CHART,
-    layout: { padding: { top: 14 } },
+    // Rows of names: traces and phases, then flags.
+    layout: { padding: { top: 14 + FLAG_ROW } },
     elements: { point: { radius: 0 }, line: { borderWidth: 1.6, tension: 0 } },
     scales: {
       x: { ...timeAxis(scale, { soft, line, font }), border: { color: line } },

@@ -1,5 +1,6 @@
 import type { FeedFacts } from '@/core/results/feedFacts';
 import { format } from '@/core/units/units';
+import { FLAG_ROW } from './stripFlags';
 import type { StripScale } from './stripScale';
 
 /** Where the traces are drawn in the strip, px. */
@@ -20,8 +21,8 @@ export function Phases({ area, scale }: { area: Area; scale: StripScale }) {
       style={{
         left: area.left + p.left * width,
         width: (p.right - p.left) * width,
-        top: area.top,
-        height: area.bottom - area.top + 4,
+        top: 2,
+        height: area.bottom + 2,
       }}
     >
       {(k > 0 || scale.phases.length < 2) && (
@@ -34,7 +35,7 @@ export function Phases({ area, scale }: { area: Area; scale: StripScale }) {
 /** Height of a pin's bar and of its row, px, and where the first one stands. */
 const BAR = 5;
 const BAR_ROW = 9;
-const BAR_TOP = 16;
+const BAR_TOP = 18 + FLAG_ROW;
 
 /** Height of the band that the pins take above the traces, px. */
 export const bandOf = (pins: FeedFacts['pins']): number => (pins.length ? BAR_ROW * pins.length + 5 : 0);

@@ -74,10 +74,10 @@ describe('the list of fields', () => {
   it('shows what was calculated, and nothing else', () => {
     const titles = (what: Partial<typeof all>) =>
       fieldGroups(1, { packed: false, mould: false, shape: false, ...what }).map((g) => g.title);
-    expect(titles({})).toEqual(['Show on the part']);
-    expect(titles({ shape: true })).toEqual(['Show on the part']);
-    expect(titles({ packed: true, shape: true })).toContain('The shape');
-    expect(titles({ mould: true })).toContain('Of the mould');
+    expect(titles({})).toEqual(['Will it fill?']);
+    expect(titles({ shape: true })).toEqual(['Will it fill?']);
+    expect(titles({ packed: true, shape: true })).toContain('What shape comes out?');
+    expect(titles({ mould: true })).toContain('How long must it cool?');
   });
 
   it('has shares of the gates where there are several', () => {
@@ -89,12 +89,14 @@ describe('the list of fields', () => {
     expect(fieldInfo('of-tomorrow')).toEqual({ label: 'of-tomorrow', unit: '', means: '' }));
 
   it('fields of the shape are all in its group', () =>
-    expect(fieldGroups(1, { ...all, behind: OF_SHAPE }).find((g) => g.title === 'The shape')?.ids).toEqual(OF_SHAPE));
+    expect(fieldGroups(1, { ...all, behind: OF_SHAPE }).find((g) => g.title === 'What shape comes out?')?.ids).toEqual(
+      OF_SHAPE,
+    ));
 
   it('fields where bodies touch are in the list only where there are such', () => {
     const titles = (behind: string[]) => fieldGroups(1, { ...all, behind }).map((g) => g.title);
-    expect(titles(['softDepth', 'facePeak'])).toContain('Where bodies touch');
-    expect(titles(['pressure'])).not.toContain('Where bodies touch');
+    expect(titles(['softDepth', 'facePeak'])).toContain('Do they hold together?');
+    expect(titles(['pressure'])).not.toContain('Do they hold together?');
     expect(fieldGroups(1, all).flatMap((g) => g.ids)).not.toContain('bondPull');
   });
 });

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Manifest } from '@/runtime/manifest';
-import { close, flagsOf, toTheLeft } from './stripFlags';
+import { flagsOf, placedFlags } from './stripFlags';
 import { StripScale } from './stripScale';
 
 const PACK = { packingEnd_s: 6, openTime_s: 14, lastGateFrozenAt_s: 5, ejectableTime_s: 12 };
@@ -15,13 +15,18 @@ const flags = (m: Manifest) => flagsOf(m, new StripScale(m));
 describe('flags of the cycle', () => {
   it('stand in the order of what happened', () => {
     const m = manifest({ pack: PACK, limitReachedAt_s: 0.7 });
-    expect(flags(m).map((f) => f.label)).toEqual(['pressure limit', 'switchover', 'full', 'gate frozen', 'ejectable']);
-    expect(flags(m).map((f) => f.time)).toEqual([0.7, 0.9, 1, 5, 12]);
+    const labels = ['pressure limit', 'switchover', 'full', 'gate frozen', 'packing ends', 'ejectable', 'opens'];
+    expect(flags(m).map((f) => f.label)).toEqual(labels);
+    expect(flags(m).map((f) => f.time)).toEqual([0.7, 0.9, 1, 5, 6, 12, 14]);
   });
 
   it('leave out what did not come to pass', () => {
     const pack = { ...PACK, lastGateFrozenAt_s: null, ejectableTime_s: null };
-    expect(flags(manifest({ pack, switchoverTime_s: null })).map((f) => f.label)).toEqual(['full']);
+    expect(flags(manifest({ pack, switchoverTime_s: null })).map((f) => f.label)).toEqual([
+      'full',
+      'packing ends',
+      'opens',
+    ]);
   });
 
   it('say where it stopped when the cavity did not fill', () => {
@@ -29,13 +34,17 @@ describe('flags of the cycle', () => {
     expect(stopped).toEqual({ label: 'stopped', time: 17 });
   });
 
-  it('have names that stay in the strip, above one another where they come close', () => {
-    const m = manifest({ pack: PACK });
-    const scale = new StripScale(m);
-    const [switchover, full, , ejectable] = flags(m);
-    expect(close(full, switchover, scale)).toBe(true);
-    expect(close(ejectable, full, scale)).toBe(false);
-    expect(toTheLeft({ time: 16.9, label: 'late' }, scale)).toBe(true);
-    expect(toTheLeft({ time: 0.1, label: 'early' }, scale)).toBe(false);
+  it.each([1000, 640])('have names in one row that stay in a strip of %d px and off each other', (width) => {
+    const m = manifest({ pack: PACK, limitReachedAt_s: 0.7 });
+    const placed = placedFlags(flags(m), new StripScale(m), width);
+    expect(placed).toHaveLength(7);
+    placed.forEach((f, k) => {
+      expect(f.left).toBeGreaterThanOrEqual(0);
+      expect(f.left + f.width).toBeLessThanOrEqual(width + 1e-9);
+      if (k) expect(f.left).toBeGreaterThanOrEqual(placed[k - 1].left + placed[k - 1].width - 1e-9);
+    });
+    // One that has room stands over its line.
+    const alone = placedFlags([{ time: 3, label: 'alone' }], new StripScale(m), width)[0];
+    expect(alone.left + alone.width / 2).toBeCloseTo(alone.at, 9);
   });
 });

@@ -22,16 +22,36 @@ export function flagsOf(manifest: Manifest, scale: StripScale): Flag[] {
     label: manifest.status === 'filled' ? 'full' : 'stopped',
   });
   if (pack?.lastGateFrozenAt_s != null) flags.push({ time: pack.lastGateFrozenAt_s, label: 'gate frozen' });
+  if (pack) flags.push({ time: pack.packingEnd_s, label: 'packing ends' }, { time: pack.openTime_s, label: 'opens' });
   if (pack?.ejectableTime_s != null) flags.push({ time: pack.ejectableTime_s, label: 'ejectable' });
   return flags.sort((a, b) => a.time - b.time);
 }
 
-/** Names stand before their line where the filling ends and at the end of the strip. */
-export const toTheLeft = (flag: Flag, scale: StripScale): boolean => {
-  const place = scale.placeOf(flag.time);
-  return scale.phases.length > 1 ? place > 0.86 || (place > 0.2 && place < 0.41) : place > 0.6;
-};
+/** Height of the row of the names above the traces, px. */
+export const FLAG_ROW = 14;
+/** About the width of a letter of a name, and of what stands around it, px. */
+const LETTER = 5.7;
+const AROUND = 9;
 
-/** Names of two flags, the later one first, would stand over each other. */
-export const close = (a: Flag, b: Flag, scale: StripScale): boolean =>
-  scale.placeOf(a.time) - scale.placeOf(b.time) < 0.22;
+/** Where the name of a flag stands, px from the left of the strip. */
+export interface PlacedFlag extends Flag {
+  /** Of its line. */
+  at: number;
+  left: number;
+  width: number;
+}
+
+/** Names in one row, each as near to the middle of its line as the others and the ends of the strip let it. */
+export function placedFlags(flags: readonly Flag[], scale: Pick<StripScale, 'placeOf'>, width: number): PlacedFlag[] {
+  const placed = flags.map((flag): PlacedFlag => {
+    const own = LETTER * flag.label.length + AROUND;
+    const at = scale.placeOf(flag.time) * width;
+    return { ...flag, at, left: at - own / 2, width: own };
+  });
+  // From the left each gives way to the one before it, then from the right to the one behind.
+  let free = 0;
+  for (const flag of placed) free = (flag.left = Math.max(flag.left, free)) + flag.width;
+  free = width;
+  for (const flag of placed.toReversed()) free = flag.left = Math.min(flag.left, free - flag.width);
+  return placed;
+}

@@ -4,8 +4,9 @@ import { Camera, Clock, Layers, Scissors } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { useFieldGroups } from '../answers/useFieldGroups';
 import { FieldLegend } from '../study/FieldLegend';
+import { chooseField } from '../study/chooseField';
 import { fieldInfo } from '../study/fields';
-import { useView, type Link } from '../study/view';
+import { mainView, useView, type Link } from '../study/view';
 import { Choice, SectionTitle, Select } from '../ui/controls';
 import { useCompare, type Arrangement, type ComparedRun } from './compared';
 import { commonRange, useScales, type PaneScale } from './panes';
@@ -42,7 +43,7 @@ export function ViewFields({ runs }: { runs: readonly ComparedRun[] }) {
             label="Field compared"
             value={field}
             options={groups.flatMap((g) => g.ids).map((value) => ({ value, label: fieldInfo(value, gates).label }))}
-            onChange={(value) => setView({ field: value, brush: null })}
+            onChange={(value) => chooseField(mainView, value, runs[0].run)}
           />
         </Line>
         <Line label="Shown">

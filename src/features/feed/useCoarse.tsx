@@ -56,7 +56,7 @@ export function PreviewNote({ kind }: { kind: 'preview' | 'gate-map' }) {
     <p
       data-testid="preview-note"
       data-ms={Math.round(ms)}
-      className="bg-copper text-copper-ink num pointer-events-none absolute bottom-2.5 left-1/2 max-w-[80%] -translate-x-1/2 truncate rounded-full px-3 py-0.5 text-[12px]"
+      className="bg-copper text-copper-ink num max-w-full truncate rounded-full px-3 py-0.5 text-[12px]"
     >
       {kind === 'preview'
         ? `Preview, coarse and at one temperature: about ${format(pressure, 'MPa', 2)}`

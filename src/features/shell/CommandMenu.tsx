@@ -7,6 +7,7 @@ import { MAPS } from '@/core/partmaps/mapKinds';
 import { mendBodies } from '../part/bodyActions';
 import { computeMaps } from '../part/useMaps';
 import { groupsOf } from '../answers/useFieldGroups';
+import { chooseField } from '../study/chooseField';
 import { fieldInfo } from '../study/fields';
 import { manifestOf } from '../study/runData';
 import { freshName, latestResult, presentInputs, useStudy, type StudyState } from '../study/store';
@@ -59,7 +60,7 @@ function actions(): Action[] {
       label: `Show ${label[0].toLowerCase()}${label.slice(1)}`,
       run: () => {
         if (bench.station !== 'compare') bench.goTo('answers');
-        view.set({ field: id, brush: null });
+        chooseField(mainView, id, latestResult(study));
       },
     })),
     { label: 'Fit the part to the view', keys: 'F', run: () => view.look('fit') },

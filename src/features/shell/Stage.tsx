@@ -2,7 +2,7 @@
 
 import { Box } from 'lucide-react';
 import dynamic from 'next/dynamic';
-import { useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import { DEFAULT_GATE_DIAMETER, mouldedInserts, type Gate } from '@/core/model/study';
 import { freshGateId } from '@/core/results/answer';
 import { MAPS } from '@/core/partmaps/mapKinds';
@@ -239,28 +239,18 @@ export function Stage() {
         onGrab={grab}
         onReady={markReady}
       />
-      {coarse && view && !mapView && <PreviewNote kind={coarse.kind} />}
-      {outdated && !opened && view && !mapView && !coarse && (
-        <p className="bg-sheet border-copper pointer-events-none absolute top-2.5 left-1/2 -translate-x-1/2 rounded-full border px-3 py-0.5 text-[12px]">
-          {outdated === 'inputs' ? 'Result of earlier inputs' : 'Result of an earlier solver'}
-        </p>
-      )}
-      <OpenedNote />
-      {view && !mapView && !coarse && !live && failsItsChecks(run?.id ?? null) && (
-        <p className="bg-sheet border-problem text-problem pointer-events-none absolute bottom-2.5 left-1/2 -translate-x-1/2 rounded-full border px-3 py-0.5 text-[12px] font-medium">
-          {FAILED_CHECKS}
-        </p>
-      )}
-      {live && (
-        <p className="bg-sheet border-copper pointer-events-none absolute top-2.5 left-1/2 -translate-x-1/2 rounded-full border px-3 py-0.5 text-[12px]">
-          Filling, as it is computed
-        </p>
-      )}
-      {place && (
-        <p className="bg-petrol text-sheet pointer-events-none absolute bottom-2.5 left-1/2 -translate-x-1/2 rounded px-2.5 py-0.5 text-[12px]">
-          {place.label}
-        </p>
-      )}
+      <div className="pointer-events-none absolute inset-x-10 bottom-2.5 flex flex-col items-center gap-1.5">
+        {place && <p className="bg-petrol text-sheet rounded px-2.5 py-0.5 text-[12px]">{place.label}</p>}
+        {coarse && view && !mapView && <PreviewNote kind={coarse.kind} />}
+        {outdated && !opened && view && !mapView && !coarse && <Note>{OUTDATED[outdated]}</Note>}
+        <OpenedNote />
+        {live && <Note>Filling, as it is computed</Note>}
+        {view && !mapView && !coarse && !live && failsItsChecks(run?.id ?? null) && (
+          <p className="bg-sheet border-problem text-problem rounded-full border px-3 py-0.5 text-[12px] font-medium">
+            {FAILED_CHECKS}
+          </p>
+        )}
+      </div>
       {hover && !dragging && aim?.for !== 'gate' && (
         <PointerTag
           hit={hover}
@@ -287,6 +277,17 @@ export function Stage() {
   );
 }
 
+const OUTDATED = {
+  inputs: 'Result of earlier inputs',
+  extent: 'Result of a part of what is asked for',
+  solver: 'Result of an earlier solver',
+};
+
+/** What is to be known of the picture, below it: tools stand above. */
+const Note = ({ children }: { children: ReactNode }) => (
+  <p className="bg-sheet border-copper rounded-full border px-3 py-0.5 text-[12px]">{children}</p>
+);
+
 const inMillimetres = (p: readonly number[]) => p.map((x) => 1000 * x) as [number, number, number];
 
 function Empty() {
@@ -309,7 +310,7 @@ function OpenedNote() {
   const opened = useStudy((s) => (wholeResult(s) === s.opened ? s.opened : null));
   if (!opened) return null;
   return (
-    <p className="bg-sheet border-copper absolute top-2.5 left-1/2 flex -translate-x-1/2 items-center gap-2 rounded-full border py-0.5 pr-1 pl-3 text-[12px]">
+    <p className="bg-sheet border-copper pointer-events-auto flex items-center gap-2 rounded-full border py-0.5 pr-1 pl-3 text-[12px]">
       Result of {timeOf(opened)}
       <button
         type="button"

@@ -24,6 +24,7 @@ import {
   latestRun,
   presentVariant,
   problemsOf,
+  askedUnderWay,
   runUnderWay,
   useStudy,
 } from '../study/store';
@@ -209,11 +210,22 @@ function ThemeButton() {
 const RESULT_IS = {
   current: 'Result up to date',
   inputs: 'Result out of date',
+  extent: 'Result of a part of what is asked for',
   solver: 'Result of an earlier solver: run again',
 };
 
-function RunControl() {
+/** What becomes of a run of the present variant that nobody has asked for; null without one. */
+function useAside(): string | null {
   const run = useStudy(runUnderWay);
+  const share = useLive((s) => (run ? s.progress[run.id]?.share : undefined));
+  if (!run?.aside) return null;
+  return run.status === 'queued'
+    ? 'First result: waits its turn'
+    : `First result: ${Math.round(100 * (share ?? 0))} % worked out`;
+}
+
+function RunControl() {
+  const run = useStudy(askedUnderWay);
   const problem = useStudy((s) => problemsOf(s)[0] ?? null);
   const state = useStudy((s) => {
     const result = latestResult(s);
@@ -224,6 +236,7 @@ function RunControl() {
   });
   const nWaiting = useStudy((s) => s.runs.filter((r) => r.status === 'queued').length);
   const progress = useLive((s) => (run ? s.progress[run.id] : undefined));
+  const aside = useAside();
   if (run) {
     const text = progress?.message ?? (run.status === 'queued' ? 'Waiting for the run before' : 'Starting');
     return (
@@ -259,7 +272,7 @@ function RunControl() {
   return (
     <div className="flex items-center gap-2.5">
       <span className={`max-w-56 truncate text-[12px] ${problem ? 'text-problem' : 'text-soft'}`} role="status">
-        {problem ? problem.message : state}
+        {problem ? problem.message : (aside ?? state)}
       </span>
       <Button
         look="primary"

@@ -3,7 +3,7 @@ import { deleteProbe } from '../answers/probeActions';
 import { deleteLine } from '../cooling/lineActions';
 import { deleteSelectedGate } from '../feed/gateActions';
 import { deleteBodies, isolateBodies, showBodies } from '../part/bodyActions';
-import { freshName, presentInputs, problemsOf, runUnderWay, useStudy } from '../study/store';
+import { freshName, presentInputs, problemsOf, askedUnderWay, useStudy } from '../study/store';
 import { STATIONS, useBench } from '../study/bench';
 import { mainView } from '../study/view';
 
@@ -47,7 +47,7 @@ export function startRunIfPossible(): void {
   const study = useStudy.getState();
   const problem = problemsOf(study)[0];
   if (problem) useBench.getState().set({ station: problem.station });
-  else if (!runUnderWay(study)) void study.startRun();
+  else if (!askedUnderWay(study)) void study.startRun();
 }
 
 /** What a key does, wherever the focus is. */

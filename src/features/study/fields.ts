@@ -32,7 +32,23 @@ const OF_WAY: ReadonlySet<FieldId> = new Set(['fibreVolume', 'fibreWeight', 'fib
 /** Whether a field is known on faces that touch another body alone. */
 export const onSomeFaces = (id: FieldId): boolean => AT_BONDS.has(id) || fieldEntry(id)?.group === 'behind';
 
-/** Fields of a run in the order of the list, those of the filling and of what follows it. */
+/** Fields whose name, or else whose meaning, has all of the words asked for; those that begin with them come first. */
+export function fieldsFound(asked: string, ids: readonly FieldId[], gates: readonly Gate[]): FieldId[] {
+  const words = asked.toLowerCase().split(/\s+/).filter(Boolean);
+  const rank = (id: FieldId): number => {
+    const { label, means } = fieldInfo(id, gates);
+    const [name, all] = [label.toLowerCase(), `${label} ${means}`.toLowerCase()];
+    if (words.every((w) => name.includes(w))) return name.startsWith(words[0]) ? 0 : 1;
+    return words.every((w) => all.includes(w)) ? 2 : 3;
+  };
+  return ids
+    .map((id) => ({ id, at: rank(id) }))
+    .filter(({ at }) => at < 3)
+    .sort((a, b) => a.at - b.at)
+    .map(({ id }) => id);
+}
+
+/** Fields of a run by the question they help to answer, in the order of the list. */
 export function fieldGroups(
   nGates: number,
   {
@@ -58,12 +74,12 @@ export function fieldGroups(
   const ofShape = fieldsIn('shape').filter((id) => !AT_BONDS.has(id) || there(id));
   const ofFibres = fieldsIn('fibres').filter((id) => (OF_WAY.has(id) ? there(id) : shape || !OF_STRAIN.has(id)));
   return [
-    { title: 'Show on the part', ids: [...fieldsIn('filling'), ...shares] },
-    ...(packed ? [{ title: 'After packing and cooling', ids: fieldsIn('packing') }] : []),
-    ...(core ? [{ title: 'The core', ids: fieldsIn('core') }] : []),
-    ...(fibres ? [{ title: 'The fibres', ids: ofFibres }] : []),
-    ...(touching.length ? [{ title: 'Where bodies touch', ids: touching }] : []),
-    ...(packed && shape ? [{ title: 'The shape', ids: ofShape }] : []),
-    ...(mould ? [{ title: 'Of the mould', ids: fieldsIn('mould') }] : []),
+    { title: 'Will it fill?', ids: [...fieldsIn('filling'), ...shares] },
+    ...(packed ? [{ title: 'Does it pack out?', ids: fieldsIn('packing') }] : []),
+    ...(core ? [{ title: 'Does the core come out right?', ids: fieldsIn('core') }] : []),
+    ...(fibres ? [{ title: 'How strong is it?', ids: ofFibres }] : []),
+    ...(touching.length ? [{ title: 'Do they hold together?', ids: touching }] : []),
+    ...(packed && shape ? [{ title: 'What shape comes out?', ids: ofShape }] : []),
+    ...(mould ? [{ title: 'How long must it cool?', ids: fieldsIn('mould') }] : []),
   ];
 }

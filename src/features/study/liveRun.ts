@@ -5,7 +5,7 @@ import { hasResults, isUnderWay, runEventSchema, type RunEventWire } from '@/run
 import { api, understood } from './api';
 import { dataWarning } from './dataWarning';
 import { shotRunId } from './shots';
-import { runUnderWay, tell, useStudy } from './store';
+import { askedUnderWay, tell, useStudy } from './store';
 
 export interface LiveProgress {
   /** Of the whole run, 0..1. */
@@ -135,14 +135,17 @@ function follow(runId: string): () => void {
       if (!isUnderWay(event.status)) {
         source.close();
         const problem = event.problems?.[0];
-        if (!hasResults(event.status))
+        // One that nobody had asked for was given up for one that somebody did.
+        const aside = useStudy.getState().runs.find((r) => r.id === runId)?.aside;
+        if (!hasResults(event.status) && !(aside && event.status === 'cancelled'))
           toast(problem?.message ?? SAID[event.status] ?? event.status, { description: problem?.remedy });
       }
       api
         .runById(runId)
         .then((run) => {
           useStudy.getState().putRun(run);
-          if (!isUnderWay(run.status)) forgetLive(runId);
+          // One that made way for another begins anew.
+          if (run.status !== 'running') forgetLive(runId);
           if (hasResults(run.status)) warnOfRoom();
         })
         .catch(tell);
@@ -167,6 +170,6 @@ export function useLiveRuns(): void {
 }
 
 export function cancelRun(): void {
-  const run = runUnderWay(useStudy.getState());
+  const run = askedUnderWay(useStudy.getState());
   if (run) api.cancel(run.id).catch(tell);
 }

@@ -361,6 +361,10 @@ function partOf(inputs: Inputs, geometries: GeometryView[]): PresentPart | null 
 export const runUnderWay = (s: StudyState): RunView | null =>
   s.runs.find((r) => r.variantId === s.variantId && isUnderWay(r.status)) ?? null;
 
+/** The same of those that somebody has asked for. */
+export const askedUnderWay = (s: StudyState): RunView | null =>
+  s.runs.find((r) => r.variantId === s.variantId && isUnderWay(r.status) && !r.aside) ?? null;
+
 /** The result of the present variant that is looked at, the newest unless an earlier one was opened, looked at as the shot that is shown; null where it did not come to that. */
 export function latestResult(s: StudyState): RunView | null {
   const run = wholeResult(s);
@@ -386,13 +390,30 @@ function keyOf(inputs: Inputs): string {
   return key;
 }
 
-/** Why a result no longer holds: its inputs have changed since, or a solver before the present one has made it. */
-export type OutOfDate = 'inputs' | 'solver' | null;
+/**
+ * Why a result is not the one that is asked for: its inputs have changed since, it went less far (or farther), or a
+ * solver before the present one has made it.
+ */
+export type OutOfDate = 'inputs' | 'extent' | 'solver' | null;
 export function outOfDate({ inputs, summary }: RunView, variant: VariantView): OutOfDate {
   // By the inputs themselves: a key that an earlier version has stored may be written otherwise.
-  if (keyOf(inputs) !== keyOf(variant.inputs)) return 'inputs';
+  if (keyOf(inputs) !== keyOf(variant.inputs)) return asFar(inputs, variant.inputs) ? 'extent' : 'inputs';
   return summary && summary.solver !== SOLVER_VERSION ? 'solver' : null;
 }
+
+// Asked for with every change of the page.
+const wholes = new WeakMap<Inputs, Inputs>();
+function wholeWay(inputs: Inputs): Inputs {
+  let whole = wholes.get(inputs);
+  if (!whole) {
+    const { upTo: _, ...rest } = inputs;
+    wholes.set(inputs, (whole = rest));
+  }
+  return whole;
+}
+
+/** Whether studies differ in nothing but how far a run of them goes. */
+const asFar = (ran: Inputs, asked: Inputs): boolean => keyOf(wholeWay(ran)) === keyOf(wholeWay(asked));
 
 export const isOutOfDate = (run: RunView, variant: VariantView): boolean => outOfDate(run, variant) !== null;
 

@@ -32,8 +32,10 @@ export function useShownRun(): { run: RunView | null; live: boolean; outdated: O
   const front = useLive((s) => (underWay ? s.fronts[underWay.id] : undefined));
   const grid = useRunData(underWay && front ? underWay.id : null, LIVE)?.grid;
   const samePart = (run: RunView | null) => (run && geometryKey(run.inputs) === geometryKey(inputs) ? run : null);
-  if (underWay?.status === 'running' && grid) return { run: underWay, live: true, outdated: null };
   const run = samePart(result);
+  // What nobody has asked for does not come before a result that is there.
+  const watched = underWay?.status === 'running' && grid && !(underWay.aside && run);
+  if (watched) return { run: underWay, live: true, outdated: null };
   return { run, live: false, outdated: run && outOfDate(run, variant) };
 }
 

@@ -67,6 +67,8 @@ export interface ViewState {
   /** Play head, s; Infinity stands at the end. */
   time: number;
   playing: boolean;
+  /** Where the play head was put by the choice of a field, s; by hand it may stand elsewhere. */
+  restsAt: number;
   /** Brush on the legend: values outside are hidden. null: everything. */
   brush: [number, number] | null;
   shape: ShapeLook;
@@ -103,6 +105,7 @@ export function createView(): View {
     map: null,
     time: Infinity,
     playing: false,
+    restsAt: Infinity,
     brush: null,
     shape: {
       cause: 'all',

@@ -54,6 +54,8 @@ export const runs = sqliteTable('runs', {
   inputs: json<Inputs>('inputs').notNull(),
   inputKey: text('input_key').notNull(),
   status: text('status').$type<RunStatus>().notNull(),
+  /** Nobody has asked for it: it stands back for those that somebody has. */
+  aside: integer('aside', { mode: 'boolean' }).notNull().default(false),
   /** What went wrong, for failed runs. */
   problems: json<Problem[]>('problems'),
   summary: json<Summary>('summary'),

@@ -1,0 +1,1 @@
+ALTER TABLE `runs` ADD `aside` integer DEFAULT false NOT NULL;

@@ -1,0 +1,101 @@
+'use client';
+
+import { Search, X } from 'lucide-react';
+import { RadioGroup } from 'radix-ui';
+import { useState, type ReactNode } from 'react';
+import type { RunView } from '@/runtime/wire';
+import { chooseField, useRecentFields } from '../study/chooseField';
+import { fieldInfo, fieldsFound } from '../study/fields';
+import { mainView, useView, type FieldId } from '../study/view';
+import { SectionTitle } from '../ui/controls';
+import { useFieldGroups } from './useFieldGroups';
+
+/** Fields of a run by the question they help to answer, with those looked at last and a search. */
+export function FieldList({ run, under }: { run: RunView; under: (ids: readonly FieldId[]) => ReactNode }) {
+  const field = useView((s) => s.field);
+  const groups = useFieldGroups(run);
+  const recent = useRecentFields();
+  const [asked, setAsked] = useState('');
+  const { gates } = run.inputs;
+  const there = new Set(groups.flatMap((g) => g.ids));
+  const found = asked.trim() ? fieldsFound(asked, [...there], gates) : null;
+  const lately = recent.filter((id) => id !== field && there.has(id));
+  const item = (id: FieldId) => (
+    <RadioGroup.Item
+      key={id}
+      value={id}
+      title={fieldInfo(id, gates).means}
+      className="data-[state=checked]:bg-petrol-wash hover:bg-well data-[state=checked]:hover:bg-petrol-wash -mx-2 block w-[calc(100%+1rem)] rounded px-2 py-[3px] text-left data-[state=checked]:font-medium"
+    >
+      {fieldInfo(id, gates).label}
+    </RadioGroup.Item>
+  );
+  return (
+    <>
+      <div className="relative">
+        <Search size={13} className="text-soft absolute top-2 left-2" />
+        <input
+          type="search"
+          value={asked}
+          onChange={(e) => setAsked(e.target.value)}
+          onKeyDown={(e) => {
+            if (e.key === 'Enter' && found?.length) chooseField(mainView, found[0], run);
+            if (e.key !== 'Escape' || !asked) return;
+            e.stopPropagation();
+            setAsked('');
+          }}
+          aria-label="Find a field"
+          placeholder="Find a field"
+          className="bg-sheet h-7 w-full rounded border pr-7 pl-7 [&::-webkit-search-cancel-button]:hidden"
+        />
+        {asked && (
+          <button
+            type="button"
+            aria-label="Show all fields"
+            className="text-soft hover:text-ink absolute top-0 right-0 grid size-7 place-items-center"
+            onClick={() => setAsked('')}
+          >
+            <X size={13} />
+          </button>
+        )}
+      </div>
+      {!found && lately.length > 0 && (
+        <div className="mt-1.5 flex flex-wrap gap-1" role="group" aria-label="Looked at lately">
+          {lately.map((id) => (
+            <button
+              key={id}
+              type="button"
+              title={`${fieldInfo(id, gates).label}: looked at lately`}
+              className="bg-well hover:border-petrol max-w-full truncate rounded-full border px-2 py-px text-[12px]"
+              onClick={() => chooseField(mainView, id, run)}
+            >
+              {fieldInfo(id, gates).label}
+            </button>
+          ))}
+        </div>
+      )}
+      <RadioGroup.Root
+        value={field}
+        onValueChange={(id) => chooseField(mainView, id, run)}
+        aria-label="Field shown on the part"
+        className="mt-3"
+      >
+        {found ? (
+          found.length ? (
+            <div className="border-y py-0.5">{found.map(item)}</div>
+          ) : (
+            <p className="text-soft">No field of this run is called so. Its names are in the list without a search.</p>
+          )
+        ) : (
+          groups.map(({ title, ids }) => (
+            <div key={title} role="group" aria-label={title} className="mt-5 first:mt-0">
+              <SectionTitle>{title}</SectionTitle>
+              <div className="border-y py-0.5">{ids.map(item)}</div>
+              {under(ids)}
+            </div>
+          ))
+        )}
+      </RadioGroup.Root>
+    </>
+  );
+}
