@@ -136,7 +136,7 @@ describe('cooling of the tray, from nothing to the hot spot', () => {
     await press(page, 'How long must it cool?');
     await seeText(page, 'the coolant takes');
     await seeText(page, 'Copper alloy at the hot spot');
-    expect(await textOf(page, '[data-testid="cooling-share"]')).toMatch(/\d+ % is cooling/);
+    expect(await textOf(page, '[data-testid="cooling-share"]')).toMatch(/Cooling takes \d+ %/);
     await expectWhole(app);
     expect(errors).toEqual([]);
   });

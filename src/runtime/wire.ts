@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { findingSchema } from '../core/geometry/finding';
 import { meshReportSchema } from '../core/geometry/meshReport';
 import { balanceAskSchema } from '../core/model/balanceAsk';
+import { bodySchema } from '../core/model/body';
 import { placementMatrix, reference } from '../core/model/bounded';
 import { coolingAimSchema } from '../core/model/coolingAsk';
 import { geometryTaskSchema } from '../core/model/geometryTask';
@@ -99,6 +100,8 @@ const projectSchema = z.object({ id: z.string(), name: z.string() });
 /** A project as the start page lists it: its variants with what their newest results say, without their inputs. */
 const projectEntrySchema = projectSchema.extend({
   changedAt: date,
+  /** What its newest variant moulds; empty where there is nothing, or too much to be drawn small. */
+  part: z.array(z.object(bodySchema.pick({ mesh: true, role: true, colour: true, shot: true }).shape)).catch([]),
   variants: z.array(
     variantSchema.pick({ id: true, parentId: true, name: true, note: true, starred: true }).extend({
       answers: z

@@ -47,7 +47,10 @@ export async function seedDemo(db: Database, bare = false): Promise<string[]> {
   };
   const { id } = await createProject(db, 'Feeder tray', own);
   const [first] = await db.select().from(variants).where(eq(variants.projectId, id));
-  if (!bare) await branchVariant(db, first.id, 'Packing let go early', letGo(own));
+  if (!bare) {
+    await db.update(variants).set({ starred: true }).where(eq(variants.id, first.id));
+    await branchVariant(db, first.id, 'Packing let go early', letGo(own));
+  }
   const all = await db.select({ id: variants.id }).from(variants).orderBy(desc(variants.createdAt));
   return [first.id, ...all.map((v) => v.id).filter((v) => v !== first.id)];
 }

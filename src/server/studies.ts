@@ -1,10 +1,19 @@
 import { randomUUID } from 'node:crypto';
 import { and, desc, eq, inArray, isNull, sql } from 'drizzle-orm';
 import { inputKey } from '../core/model/inputKey';
+import type { Body } from '../core/model/body';
 import type { Inputs } from '../core/model/study';
 import type { Answer } from '../core/results/answer';
 import type { Database } from '../store/db/client';
-import { projects, runs, variants, type ProjectRow, type RunRow, type VariantRow } from '../store/db/schema';
+import {
+  geometries,
+  projects,
+  runs,
+  variants,
+  type ProjectRow,
+  type RunRow,
+  type VariantRow,
+} from '../store/db/schema';
 import { mayStandUnder } from '../core/model/variantTree';
 import { wholeOf } from '../core/model/shots';
 import { checkAllShots } from '../core/pipeline/partFacts';
@@ -56,12 +65,39 @@ export async function listProjects(db: Database) {
     .where(isNull(variants.deletedAt))
     .orderBy(variants.createdAt);
   const told = await newestVerdicts(db);
+  const parts = await newestParts(db);
   return rows.map((project) => ({
     ...project,
+    part: parts.get(project.id) ?? [],
     variants: all
       .filter((v) => v.projectId === project.id)
       .map(({ projectId: _, ...variant }) => ({ ...variant, answers: told.get(variant.id) ?? null })),
   }));
+}
+
+/** Triangles of a part that is drawn small in passing, at most. */
+const MOST_PICTURED = 200_000;
+
+/** What the newest variant of each project moulds; nothing of a part that is too large to be drawn in passing. */
+async function newestParts(db: Database): Promise<Map<string, Body[]>> {
+  const all = await db
+    .select({ projectId: variants.projectId, bodies: sql<string>`${variants.inputs} -> '$.bodies'` })
+    .from(variants)
+    .where(isNull(variants.deletedAt))
+    .orderBy(variants.createdAt);
+  const sizes = await db
+    .select({ hash: geometries.hash, nTriangles: sql<number>`${geometries.report} ->> '$.nTriangles'` })
+    .from(geometries);
+  const sizeOf = new Map(sizes.map((g) => [g.hash, g.nTriangles]));
+  const newest = new Map(all.map((v) => [v.projectId, JSON.parse(v.bodies) as Body[]]));
+  return new Map(
+    [...newest].flatMap(([projectId, bodies]) => {
+      const moulded = bodies.filter((b) => b.role !== 'left-out');
+      const shown = moulded.length ? moulded : bodies;
+      const size = shown.reduce((sum, b) => sum + (sizeOf.get(b.mesh) ?? Infinity), 0);
+      return size <= MOST_PICTURED ? [[projectId, shown] as const] : [];
+    }),
+  );
 }
 
 /** Verdicts of the newest result of every variant that has one, taken out by the database: answers carry whole studies. */

@@ -1,5 +1,6 @@
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
+import type * as THREE from 'three';
 import { Line2 } from 'three/examples/jsm/lines/Line2.js';
 import { LineGeometry } from 'three/examples/jsm/lines/LineGeometry.js';
 import { LineMaterial } from 'three/examples/jsm/lines/LineMaterial.js';
@@ -19,9 +20,16 @@ interface Props extends FindingMarks {
   paper: string;
   accent: string;
   select: string;
+  /** What a section cuts away has no marks: n.x + w > 0, mm. */
+  plane: THREE.Vector4 | null;
 }
 
-export function FindingsLayer({ curves, places, size, ink, paper, accent, select }: Props) {
+export function FindingsLayer({ curves: allCurves, places: allPlaces, plane, ...look }: Props) {
+  const { size, ink, paper, accent, select } = look;
+  const { curves, places } = useMemo(
+    () => leftStanding({ curves: allCurves, places: allPlaces }, plane),
+    [allCurves, allPlaces, plane],
+  );
   const colourOf: Record<PlaceKind, string> = {
     air: accent,
     slow: ink,
@@ -59,6 +67,27 @@ export function FindingsLayer({ curves, places, size, ink, paper, accent, select
     </>
   );
 }
+
+/** Marks on what a section leaves; of curves the pieces. Half a hundredth of a millimetre counts as on the plane. */
+export function leftStanding({ curves, places }: FindingMarks, plane: THREE.Vector4 | null): FindingMarks {
+  if (!plane) return { curves, places };
+  const stands = ([x, y, z]: readonly number[]) => plane.x * x + plane.y * y + plane.z * z + plane.w <= ON_PLANE;
+  return {
+    curves: curves.flatMap((curve) => {
+      const pieces: FindingMarks['curves'][number]['points'][] = [[]];
+      for (const p of curve.points)
+        if (stands(p)) pieces[pieces.length - 1].push(p);
+        else if (pieces[pieces.length - 1].length) pieces.push([]);
+      return pieces
+        .filter((points) => points.length > 1)
+        .map((points, k) => ({ ...curve, id: k ? `${curve.id} ${k}` : curve.id, points }));
+    }),
+    places: places.filter((p) => stands(p.position)),
+  };
+}
+
+/** mm */
+const ON_PLANE = 0.005;
 
 /** Bubbles are round, slow places blocks, extremes point up or down, probes are small diamonds. */
 function PlaceShape({ kind, size }: { kind: PlaceKind; size: number }) {

@@ -290,6 +290,7 @@ function OverlayLayers({
       <FindingsLayer
         curves={overlays.curves}
         places={overlays.places}
+        plane={cut}
         size={0.011 * diagonal}
         ink={colours.ink}
         paper={colours.paper}

@@ -120,7 +120,8 @@ function RunReading() {
 
 const OUTDATED = {
   inputs: 'Inputs have changed since this run.',
-  extent: 'This run went less far than is asked for now, or farther.',
+  shorter: 'This run goes less far than is asked for: its answers are those so far.',
+  farther: 'This run goes farther than is asked for now.',
   solver: 'An earlier solver made this run.',
 };
 

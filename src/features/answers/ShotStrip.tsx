@@ -132,7 +132,7 @@ function Transport({
               {startUpShown ? 'Show the shot' : 'Show the start-up'}
             </button>
           ) : (
-            `${Math.round(100 * cooling)} % is cooling`
+            `Cooling takes ${Math.round(100 * cooling)} %`
           )}
         </div>
       )}

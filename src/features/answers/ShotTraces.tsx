@@ -114,16 +114,12 @@ export function ShotTraces({ manifest, scale }: { manifest: Manifest; scale: Str
           aria-label={pressed ? 'Closing force and gap over time' : 'Pressure and flow rate over time'}
         />
       </div>
-      <div className="pointer-events-none absolute top-0.5 left-14 z-10 flex gap-4 text-[11px]">
+      <div className="pointer-events-none absolute top-0.5 left-9 z-10 flex gap-2.5 text-[11px]">
         <span className="text-copper">
-          {pressed
-            ? '— closing force, kN'
-            : withFeed
-              ? '— nozzle and ┈ gate pressure, MPa'
-              : '— nozzle and gate pressure, MPa'}
+          {pressed ? '— force, kN' : withFeed ? '— nozzle, ┈ gate, MPa' : '— pressure, MPa'}
         </span>
-        {withCore && <span className="text-ink">–· in the core, MPa</span>}
-        <span className="text-petrol">{pressed ? '┄ gap of the tool, mm' : '┄ flow rate, cm³/s'}</span>
+        {withCore && <span className="text-ink">–· core, MPa</span>}
+        <span className="text-petrol">{pressed ? '┄ gap, mm' : '┄ flow, cm³/s'}</span>
         {press?.by === 'gates' && (
           <button
             type="button"

@@ -70,7 +70,7 @@ export class StripScale {
       const step = niceStep((p.to - p.from) / n);
       const apart = (t: number, from: number) => Math.abs(t - from) * ((p.right - p.left) / (p.to - p.from));
       for (let t = Math.ceil(p.from / step + 1e-6) * step; t < p.to; t += step)
-        if (apart(t, p.from) > 0.7 * width && apart(t, p.to) > 0.7 * width) ticks.push(t);
+        if (apart(t, p.from) > 0.8 * width && apart(t, p.to) > 0.8 * width) ticks.push(t);
       if (this.phases.length > 1) ticks.push(p.to);
     }
     return ticks;

@@ -2,7 +2,7 @@
 
 import { CircleAlert, FileUp } from 'lucide-react';
 import { Dialog } from 'radix-ui';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useEffectEvent, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { SEVERITIES } from '@/core/geometry/finding';
 import { diagonalOf } from '@/core/geometry/shells';
@@ -14,6 +14,7 @@ import { presentInputs, useStudy } from '../study/store';
 import { useBench } from '../study/bench';
 import { mainView } from '../study/view';
 import { Button, Choice, Select } from '../ui/controls';
+import { DropHere, takeArriving, useDroppedFiles } from './droppedFiles';
 import { inputsWith, looseGates, withGuessedCavity, type Arrival } from './bringIn';
 import { SEVERITY_LOOK } from './findings';
 
@@ -36,7 +37,6 @@ type State =
 /** Files in, check, unit, done. Opens on "bring in a part" and when files are dropped on the page. */
 export function ImportDialog() {
   const [state, setState] = useState<State>({ at: 'closed' });
-  const [dropping, setDropping] = useState(false);
   const file = useRef<HTMLInputElement>(null);
 
   const read = async (chosen: File[]) => {
@@ -64,31 +64,16 @@ export function ImportDialog() {
     }
   };
 
+  const dropping = useDroppedFiles((files) => void read(files));
+  const readArriving = useEffectEvent(() => {
+    const files = takeArriving();
+    if (files) void read(files);
+  });
   useEffect(() => {
     const open = () => setState({ at: 'choose' });
-    const over = (e: DragEvent) => {
-      if (!e.dataTransfer?.types.includes('Files')) return;
-      e.preventDefault();
-      setDropping(true);
-    };
-    const leave = (e: DragEvent) => e.relatedTarget === null && setDropping(false);
-    const drop = (e: DragEvent) => {
-      const dropped = [...(e.dataTransfer?.files ?? [])];
-      if (!dropped.length) return;
-      e.preventDefault();
-      setDropping(false);
-      void read(dropped);
-    };
     window.addEventListener('bellows:import', open);
-    window.addEventListener('dragover', over);
-    window.addEventListener('dragleave', leave);
-    window.addEventListener('drop', drop);
-    return () => {
-      window.removeEventListener('bellows:import', open);
-      window.removeEventListener('dragover', over);
-      window.removeEventListener('dragleave', leave);
-      window.removeEventListener('drop', drop);
-    };
+    readArriving();
+    return () => window.removeEventListener('bellows:import', open);
   }, []);
 
   const close = () => {
@@ -98,11 +83,7 @@ export function ImportDialog() {
 
   return (
     <>
-      {dropping && (
-        <div className="border-petrol bg-petrol-wash/80 pointer-events-none fixed inset-3 z-50 grid place-items-center rounded-lg border-2 border-dashed text-[16px]">
-          Drop the files to bring them in
-        </div>
-      )}
+      {dropping && <DropHere>Drop the files to bring them in</DropHere>}
       <Dialog.Root open={state.at !== 'closed'} onOpenChange={(open) => !open && close()}>
         <Dialog.Portal>
           <Dialog.Overlay className="fixed inset-0 z-40 bg-black/25" />

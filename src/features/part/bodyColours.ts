@@ -13,4 +13,5 @@ const ROLE_COLOURS: Record<Role, string> = {
 /** Of what the second and third shot fill. */
 const LATER = ['#b99a5f', '#8f8f6a'];
 
-export const colourOf = (body: Body): string => body.colour ?? LATER[shotOf(body) - 2] ?? ROLE_COLOURS[body.role];
+export const colourOf = (body: Pick<Body, 'role' | 'colour' | 'shot'>): string =>
+  body.colour ?? LATER[shotOf(body) - 2] ?? ROLE_COLOURS[body.role];

@@ -12,6 +12,7 @@ import {
   Trash2,
   Upload,
 } from 'lucide-react';
+import { RadioGroup } from 'radix-ui';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { meltDensity, solidDensity } from '@/core/material/properties';
 import { materialFileOf, materialFileSchema } from '@/core/model/material';
@@ -118,26 +119,31 @@ function ResinList({
           onChange={(supplier) => set({ supplier })}
         />
       </div>
-      <ul role="radiogroup" aria-label="Resin" className="mt-2 max-h-64 divide-y overflow-y-auto border-y">
+      <RadioGroup.Root
+        aria-label="Resin"
+        value={chosen ?? ''}
+        onValueChange={(id) => {
+          const resin = found.find((r) => r.id === id);
+          if (resin) onChoose(resin);
+        }}
+        className="mt-2 max-h-64 divide-y overflow-y-auto border-y"
+      >
         {found.map((r) => {
           const starred = favourites.includes(r.id);
           return (
-            <li
+            <div
               key={r.id}
               className={`group flex items-center pr-1 ${r.id === chosen ? 'bg-petrol-wash' : 'hover:bg-well'}`}
             >
-              <button
-                type="button"
-                role="radio"
-                aria-checked={r.id === chosen}
-                onClick={() => onChoose(r)}
+              <RadioGroup.Item
+                value={r.id}
                 className="flex min-w-0 flex-1 items-baseline gap-2 px-1.5 py-1.5 text-left"
               >
                 <span className="w-14 shrink-0 text-[12px] font-semibold">{r.family}</span>
                 <span className="truncate">{r.name}</span>
                 {r.id === compared && <span className="text-copper text-[11px]">compared</span>}
                 <span className="text-soft ml-auto shrink-0 text-[11px]">{r.origin === 'sample' ? '' : r.origin}</span>
-              </button>
+              </RadioGroup.Item>
               <button
                 type="button"
                 aria-label={`${starred ? 'Remove' : 'Make'} ${r.name} ${starred ? 'from the favourites' : 'a favourite'}`}
@@ -147,18 +153,18 @@ function ResinList({
               >
                 <Star size={13} fill={starred ? 'currentColor' : 'none'} />
               </button>
-            </li>
+            </div>
           );
         })}
         {!found.length && (
-          <li className="text-soft py-3 text-center">
+          <p className="text-soft py-3 text-center">
             No resin fits.{' '}
             <button type="button" className="text-petrol underline" onClick={() => setFilter(NO_FILTER)}>
               Show all
             </button>
-          </li>
+          </p>
         )}
-      </ul>
+      </RadioGroup.Root>
       <p className="text-soft mt-1 text-[11.5px]">
         {found.length} of {resins.length} resins
       </p>

@@ -279,7 +279,8 @@ export function Stage() {
 
 const OUTDATED = {
   inputs: 'Result of earlier inputs',
-  extent: 'Result of a part of what is asked for',
+  shorter: 'Result so far: more is asked for',
+  farther: 'Result goes farther than asked for',
   solver: 'Result of an earlier solver',
 };
 

@@ -18,6 +18,8 @@ import { dataWarning } from '../study/dataWarning';
 import { MENU, MENU_ITEM } from './menuStyle';
 import { Branches } from '../variants/Branches';
 import { Verdicts } from '../variants/Verdicts';
+import { DropHere, sendAlong, useDroppedFiles } from '../part/droppedFiles';
+import { PartPicture } from './PartPicture';
 import { RenameField } from './RenameField';
 
 export function StartPage({
@@ -32,10 +34,14 @@ export function StartPage({
   const router = useRouter();
   const [name, setName] = useState('');
   const [busy, setBusy] = useState(false);
-  const create = async () => {
+  const dropping = useDroppedFiles((files) => {
+    sendAlong(files);
+    void create(files[0].name.replace(/\.[^.]+$/, ''));
+  });
+  const create = async (called: string) => {
     setBusy(true);
     try {
-      const project = await api.createProject(name.trim() || 'New project');
+      const project = await api.createProject(called.trim().slice(0, LONGEST) || 'New project');
       router.push(`/project/${project.id}`);
     } catch (error) {
       tell(error);
@@ -43,57 +49,66 @@ export function StartPage({
     }
   };
   return (
-    <main className="mx-auto grid min-h-screen max-w-5xl grid-cols-[1fr_1.25fr] items-center gap-16 px-10">
-      <section>
-        <BellowsMark size={52} />
-        <h1 className="mt-5 text-[34px] leading-tight font-semibold tracking-tight">Bellows</h1>
-        <p className="text-soft mt-3 text-[15px] leading-relaxed">
-          See how the melt fills your part before the tool is built. Bring in a closed shape, place a gate, press Run:
-          the answer says whether it fills, at what pressure, and what to change.
-        </p>
-      </section>
-      <section className="bg-sheet rounded-lg border p-6">
-        <h2 className="font-semibold">Projects</h2>
-        <ul className="mt-3 divide-y border-y">
-          {projects.map((p) => (
-            <ProjectRow key={p.id} project={p} onChanged={() => router.refresh()} />
-          ))}
-          {projects.length === 0 && <li className="text-soft py-3">No project yet. Name the first one below.</li>}
-        </ul>
-        <form
-          className="mt-5 flex gap-2"
-          onSubmit={(e) => {
-            e.preventDefault();
-            void create();
-          }}
-        >
-          <input
-            aria-label="Name of the new project"
-            placeholder="Name of a new project"
-            maxLength={80}
-            value={name}
-            onChange={(e) => setName(e.target.value)}
-            className="bg-paper placeholder:text-soft h-8 flex-1 rounded border px-2.5"
-          />
-          <Button look="primary" type="submit" className="h-8" disabled={busy}>
-            <Plus size={14} /> Create
-          </Button>
-        </form>
-        <div className="text-soft mt-4 flex items-center gap-4 text-[13px]">
-          <Link href="/data" className="hover:text-ink underline decoration-dotted underline-offset-4">
-            Data: {formatBytes(room.total)} of {formatBytes(room.limit)}
-          </Link>
-          {canSignOut && <SignOut />}
-        </div>
-        {dataWarning(room) && (
-          <p role="alert" className="text-problem mt-2 text-[13px]">
-            {dataWarning(room)}
+    <>
+      {dropping && <DropHere>Drop the file: it becomes a project of its own</DropHere>}
+      <main className="mx-auto grid min-h-screen max-w-6xl grid-cols-[1fr_1.6fr] items-center gap-14 px-10 py-8">
+        <section>
+          <BellowsMark size={52} />
+          <h1 className="mt-5 text-[34px] leading-tight font-semibold tracking-tight">Bellows</h1>
+          <p className="text-soft mt-3 text-[15px] leading-relaxed">
+            See how the melt fills your part before the tool is built. Bring in a closed shape, place a gate, press Run:
+            the answer says whether it fills, at what pressure, and what to change.
           </p>
-        )}
-      </section>
-    </main>
+        </section>
+        <section className="bg-sheet rounded-lg border p-6">
+          <h2 className="font-semibold">Projects</h2>
+          <ul className="mt-3 divide-y border-y">
+            {projects.map((p) => (
+              <ProjectRow key={p.id} project={p} onChanged={() => router.refresh()} />
+            ))}
+            {projects.length === 0 && <li className="text-soft py-3">No project yet. Name the first one below.</li>}
+          </ul>
+          <form
+            className="mt-5 flex gap-2"
+            onSubmit={(e) => {
+              e.preventDefault();
+              void create(name);
+            }}
+          >
+            <input
+              aria-label="Name of the new project"
+              placeholder="Name of a new project"
+              maxLength={LONGEST}
+              value={name}
+              onChange={(e) => setName(e.target.value)}
+              className="bg-paper placeholder:text-soft h-8 flex-1 rounded border px-2.5"
+            />
+            <Button look="primary" type="submit" className="h-8" disabled={busy}>
+              <Plus size={14} /> Create
+            </Button>
+          </form>
+          <p className="text-soft mt-2 text-[12px]">
+            Or drop a STEP, 3MF, STL or OBJ file anywhere on this page: it becomes a project of its own.
+          </p>
+          <div className="text-soft mt-4 flex items-center gap-4 text-[13px]">
+            <Link href="/data" className="hover:text-ink underline decoration-dotted underline-offset-4">
+              Data: {formatBytes(room.total)} of {formatBytes(room.limit)}
+            </Link>
+            {canSignOut && <SignOut />}
+          </div>
+          {dataWarning(room) && (
+            <p role="alert" className="text-problem mt-2 text-[13px]">
+              {dataWarning(room)}
+            </p>
+          )}
+        </section>
+      </main>
+    </>
   );
 }
+
+/** Letters of the name of a project, at most. */
+const LONGEST = 80;
 
 function SignOut() {
   const leave = () => api.signOut().then(() => window.location.assign('/login'), tell);
@@ -108,6 +123,9 @@ function ProjectRow({ project, onChanged }: { project: ProjectEntry; onChanged: 
   const [renaming, setRenaming] = useState(false);
   const [open, setOpen] = useState(false);
   const { id, name, variants } = project;
+  const told = variants.filter((v) => v.answers);
+  // The one that is starred speaks for the project, else the newest.
+  const shown = told.find((v) => v.starred) ?? told.at(-1);
   const change = (what: { name?: string; deleted?: boolean }) => api.changeProject(id, what).then(onChanged, tell);
   const remove = async () => {
     await change({ deleted: true });
@@ -119,7 +137,7 @@ function ProjectRow({ project, onChanged }: { project: ProjectEntry; onChanged: 
         <RenameField
           label="Name of the project"
           name={name}
-          longest={80}
+          longest={LONGEST}
           className="bg-paper h-8 w-full rounded border px-2"
           onName={(typed) => {
             const wanted = typed.trim();
@@ -144,8 +162,9 @@ function ProjectRow({ project, onChanged }: { project: ProjectEntry; onChanged: 
         </button>
         <Link
           href={`/project/${id}`}
-          className="hover:bg-well group flex min-w-0 flex-1 items-center gap-3 rounded px-2 py-3"
+          className="hover:bg-well group flex min-w-0 flex-1 items-center gap-3 rounded px-2 py-1.5"
         >
+          <PartPicture part={project.part} />
           <span className="min-w-0 flex-1">
             <span className="block truncate font-medium">{name}</span>
             <span className="text-soft" suppressHydrationWarning>
@@ -153,7 +172,8 @@ function ProjectRow({ project, onChanged }: { project: ProjectEntry; onChanged: 
               {formatRelative(project.changedAt)}
             </span>
           </span>
-          <ArrowRight size={15} className="text-soft group-hover:text-copper" />
+          {shown && <Verdicts answers={shown.answers} />}
+          <ArrowRight size={15} className="text-soft group-hover:text-copper shrink-0" />
         </Link>
         <DropdownMenu.Root>
           <DropdownMenu.Trigger

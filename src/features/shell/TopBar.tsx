@@ -210,7 +210,8 @@ function ThemeButton() {
 const RESULT_IS = {
   current: 'Result up to date',
   inputs: 'Result out of date',
-  extent: 'Result of a part of what is asked for',
+  shorter: 'Result goes less far than asked for',
+  farther: 'Result goes farther than asked for',
   solver: 'Result of an earlier solver: run again',
 };
 

@@ -75,6 +75,7 @@ function Page() {
   }, []);
   return (
     <div className="grid h-screen grid-rows-[44px_1fr] overflow-hidden">
+      <SkipLinks places={comparing ? PLACES.slice(0, 2) : PLACES} />
       <TopBar />
       <div className="grid min-h-0 grid-cols-[60px_1fr]">
         <Rail />
@@ -88,17 +89,23 @@ function Page() {
             collapsible
             groupResizeBehavior="preserve-pixel-size"
           >
-            <Bench />
+            <div id="bench-place" tabIndex={-1} className="h-full outline-none">
+              <Bench />
+            </div>
           </Panel>
           <Handle />
           <Panel id="stage" minSize={320}>
             <div className="grid h-full min-w-0 grid-rows-[1fr_auto]">
-              <div className={`relative grid min-h-0 ${beside ? 'grid-cols-2' : 'grid-cols-1'}`}>
+              <main
+                id="part-place"
+                tabIndex={-1}
+                className={`relative grid min-h-0 outline-none ${beside ? 'grid-cols-2' : 'grid-cols-1'}`}
+              >
                 <div className="relative min-w-0">{comparing ? <CompareSheet /> : <Stage />}</div>
                 {beside && <Beside />}
                 <Fold side="left" panel={bench} />
                 {!comparing && <Fold side="right" panel={reading} />}
-              </div>
+              </main>
               <ShotStrip />
             </div>
           </Panel>
@@ -114,7 +121,9 @@ function Page() {
                 collapsible
                 groupResizeBehavior="preserve-pixel-size"
               >
-                <ReadingPanel />
+                <div id="reading-place" tabIndex={-1} className="h-full outline-none">
+                  <ReadingPanel />
+                </div>
               </Panel>
             </>
           )}
@@ -125,6 +134,30 @@ function Page() {
       <ShortcutsDialog open={help} onOpenChange={setHelp} />
       <VariantDrawer open={tree} onOpenChange={setTree} />
     </div>
+  );
+}
+
+const PLACES = [
+  { id: 'bench-place', name: 'the inputs' },
+  { id: 'part-place', name: 'the part' },
+  { id: 'reading-place', name: 'the answers' },
+];
+
+/** Past the bars to where the work is: seen once they have the focus. */
+function SkipLinks({ places }: { places: typeof PLACES }) {
+  return (
+    <nav aria-label="Skip" className="contents">
+      {places.map(({ id, name }) => (
+        <button
+          key={id}
+          type="button"
+          className="bg-petrol text-sheet sr-only z-50 rounded px-3 py-1 focus:not-sr-only focus:fixed focus:top-2 focus:left-2"
+          onClick={() => document.getElementById(id)?.focus()}
+        >
+          Skip to {name}
+        </button>
+      ))}
+    </nav>
   );
 }
 

@@ -4,13 +4,49 @@ import type { ColourMap } from '@/viewer/colour';
 import { nodesAt } from '@/viewer/frames';
 import { Legend } from './Legend';
 import type { ShownField } from './shownField';
-import { usePacedTime } from './view';
+import { isOverTime, useScaleRange } from './scaleRange';
+import { usePacedTime, useView } from './view';
+import { Button, Choice } from '../ui/controls';
 
 /** Legend of the shown field at the play head. */
-export function FieldLegend({ label, unit, field, volumes, range = field.range, map }: LegendProps) {
+export function FieldLegend({ label, unit, field, volumes, range, map }: LegendProps) {
   const head = usePacedTime(!field.live);
   const bars = useMemo(() => barsOf(field, volumes, head), [field, volumes, head]);
-  return <Legend label={label} unit={unit} range={range} map={map} {...bars} disabled={field.live} />;
+  const own = useScaleRange(field, volumes) ?? field.range;
+  const rangeOf = useView((s) => s.rangeOf);
+  const typed = useView((s) => s.typedRange?.field === field.id);
+  const set = useView((s) => s.set);
+  return (
+    <Legend
+      label={label}
+      unit={unit}
+      range={range ?? own}
+      map={map}
+      {...bars}
+      disabled={field.live}
+      onRange={field.live ? undefined : (ends) => set({ typedRange: { field: field.id, ends }, brush: null })}
+    >
+      {typed ? (
+        <Button className="mt-2 h-6 w-full text-[12px]" onClick={() => set({ typedRange: null })}>
+          Ends as they come
+        </Button>
+      ) : (
+        isOverTime(field) && (
+          <div className="mt-2 text-[12px]">
+            <Choice
+              label="What the scale spans"
+              value={rangeOf}
+              options={[
+                { value: 'shot', label: 'Whole shot' },
+                { value: 'instant', label: 'This instant' },
+              ]}
+              onChange={(next) => set({ rangeOf: next, brush: null })}
+            />
+          </div>
+        )
+      )}
+    </Legend>
+  );
 }
 
 interface LegendProps {

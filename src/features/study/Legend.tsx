@@ -1,8 +1,8 @@
 'use client';
 
 import { Slider } from 'radix-ui';
-import { useMemo } from 'react';
-import { digitsApart, format, formatNumber, fromSi } from '@/core/units/units';
+import { useMemo, useState, type ReactNode } from 'react';
+import { digitsApart, format, formatNumber, fromSi, toSi } from '@/core/units/units';
 import { cssBar, cssColour, type ColourMap } from '@/viewer/colour';
 import type { Unit } from '@/core/units/units';
 import { useView } from './view';
@@ -27,13 +27,18 @@ interface Props {
   until?: number;
   disabled?: boolean;
   map?: ColourMap;
+  /** Takes ends that are typed in, SI; without it they are what they are. */
+  onRange?: (ends: [number, number]) => void;
+  /** Below the bars. */
+  children?: ReactNode;
 }
 
 /**
  * Histogram of the shown field, low values at the foot. The two grips are a brush: what lies outside is
  * hidden on the part.
  */
-export function Legend({ label, unit, range, values, weights, weightName, times, until, disabled, map }: Props) {
+export function Legend(props: Props) {
+  const { label, unit, range, values, weights, weightName, times, until, disabled, map, onRange, children } = props;
   const brush = useView((s) => s.brush);
   const set = useView((s) => s.set);
   const [low, high] = range;
@@ -68,15 +73,32 @@ export function Legend({ label, unit, range, values, weights, weightName, times,
       </div>
       <div className="mt-2 flex" style={{ height: HEIGHT }}>
         <div className="num text-soft relative w-12 text-right text-[11.5px]">
-          {Array.from({ length: TICKS }, (_, i) => (
-            <span
-              key={i}
-              className="absolute right-2 translate-y-1/2 leading-none"
-              style={{ bottom: `${(100 * i) / (TICKS - 1)}%` }}
-            >
-              {formatNumber(fromSi(tick(low + (span * i) / (TICKS - 1), span), unit), digits)}
-            </span>
-          ))}
+          {Array.from({ length: TICKS }, (_, i) => {
+            const text = formatNumber(fromSi(tick(low + (span * i) / (TICKS - 1), span), unit), digits);
+            const end = i === 0 ? 0 : i === TICKS - 1 ? 1 : null;
+            return (
+              <span
+                key={i}
+                className="absolute right-2 translate-y-1/2 leading-none"
+                style={{ bottom: `${(100 * i) / (TICKS - 1)}%` }}
+              >
+                {end !== null && onRange ? (
+                  <ScaleEnd
+                    name={end ? 'Upper end of the scale' : 'Lower end of the scale'}
+                    text={text}
+                    onValue={(typed) => {
+                      const ends: [number, number] = [low, high];
+                      ends[end] = toSi(typed, unit);
+                      if (ends[0] < ends[1]) onRange(ends);
+                      return ends[0] < ends[1];
+                    }}
+                  />
+                ) : (
+                  text
+                )}
+              </span>
+            );
+          })}
         </div>
         <Slider.Root
           orientation="vertical"
@@ -121,7 +143,54 @@ export function Legend({ label, unit, range, values, weights, weightName, times,
           })}
         </div>
       </div>
+      {children}
     </section>
+  );
+}
+
+/** An end of the scale that is typed over: Enter takes it, Escape leaves it; one past the other end is not taken. */
+function ScaleEnd({ name, text, onValue }: { name: string; text: string; onValue: (typed: number) => boolean }) {
+  const [typed, setTyped] = useState<string | null>(null);
+  const [wrong, setWrong] = useState(false);
+  if (typed === null)
+    return (
+      <button
+        type="button"
+        aria-label={`${name}: ${text}`}
+        title="Type another end of the scale"
+        className="hover:text-petrol underline decoration-dotted underline-offset-2"
+        onClick={() => setTyped(text)}
+      >
+        {text}
+      </button>
+    );
+  const take = () => {
+    const value = Number(typed.trim().replace(',', '.'));
+    if (typed.trim() && Number.isFinite(value) && onValue(value)) setTyped(null);
+    else setWrong(true);
+  };
+  return (
+    <input
+      aria-label={name}
+      aria-invalid={wrong}
+      title={wrong ? 'A number on the right side of the other end' : undefined}
+      value={typed}
+      autoFocus
+      inputMode="decimal"
+      onFocus={(e) => e.currentTarget.select()}
+      onChange={(e) => {
+        setTyped(e.target.value);
+        setWrong(false);
+      }}
+      onKeyDown={(e) => {
+        if (e.key === 'Enter') take();
+        if (e.key !== 'Escape') return;
+        e.stopPropagation();
+        setTyped(null);
+      }}
+      onBlur={() => setTyped(null)}
+      className="bg-sheet aria-invalid:border-problem text-ink h-5 w-11 rounded border px-0.5 text-right"
+    />
   );
 }
 

@@ -5,7 +5,16 @@ import { inputKey } from '@/core/model/inputKey';
 import type { RunView } from '@/runtime/wire';
 import { openStudy, present, settle, variantOf, type TestServer } from './testServer';
 import { SOLVER_VERSION } from '@/core/setup/version';
-import { freshName, isOutOfDate, latestResult, outOfDate, problemsOf, runUnderWay, useStudy } from './store';
+import {
+  askedUnderWay,
+  freshName,
+  isOutOfDate,
+  latestResult,
+  outOfDate,
+  problemsOf,
+  runUnderWay,
+  useStudy,
+} from './store';
 
 vi.mock('sonner', () => ({ toast: Object.assign(vi.fn(), { error: vi.fn() }) }));
 
@@ -216,6 +225,11 @@ describe('variants', () => {
     expect(outOfDate(run({ summary: { solver: 'first-1' } as RunView['summary'] }), variant)).toBe('solver');
     expect(outOfDate(run({ summary: {} as RunView['summary'] }), variant)).toBe('solver');
     expect(outOfDate(run({ summary, inputs: { ...inputs, detail: 'fine' } }), variant)).toBe('inputs');
+    // What differs in nothing but how far it goes is told as such.
+    expect(outOfDate(run({ summary, inputs: { ...inputs, upTo: 'fill' } }), variant)).toBe('shorter');
+    const packed = { ...variant, inputs: { ...inputs, upTo: 'pack' as const } };
+    expect(outOfDate(run({ summary }), packed)).toBe('farther');
+    expect(outOfDate(run({ summary, inputs: { ...inputs, upTo: 'fill', detail: 'fine' } }), variant)).toBe('inputs');
     // A key as an earlier version wrote it says nothing.
     expect(outOfDate(run({ summary, inputKey: 'other' }), variant)).toBeNull();
   });
@@ -242,6 +256,11 @@ describe('what the page asks', () => {
     expect(runUnderWay(useStudy.getState())?.id).toBe('now');
     putRun(run({ id: 'now', status: 'failed' }));
     expect(runUnderWay(useStudy.getState())).toBeNull();
+    // One that nobody has asked for is under way, and in nobody's way.
+    putRun(run({ id: 'demo', status: 'running', aside: true }));
+    expect(runUnderWay(useStudy.getState())?.id).toBe('demo');
+    expect(askedUnderWay(useStudy.getState())).toBeNull();
+    putRun(run({ id: 'demo', status: 'cancelled', aside: true }));
   });
 
   it('a part that is not there is a problem of the Part station', () => {

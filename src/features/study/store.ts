@@ -391,13 +391,14 @@ function keyOf(inputs: Inputs): string {
 }
 
 /**
- * Why a result is not the one that is asked for: its inputs have changed since, it went less far (or farther), or a
- * solver before the present one has made it.
+ * Why a result is not the one that is asked for: its inputs have changed since, it goes less far or farther, or a solver
+ * before the present one has made it.
  */
-export type OutOfDate = 'inputs' | 'extent' | 'solver' | null;
+export type OutOfDate = 'inputs' | 'shorter' | 'farther' | 'solver' | null;
 export function outOfDate({ inputs, summary }: RunView, variant: VariantView): OutOfDate {
   // By the inputs themselves: a key that an earlier version has stored may be written otherwise.
-  if (keyOf(inputs) !== keyOf(variant.inputs)) return asFar(inputs, variant.inputs) ? 'extent' : 'inputs';
+  if (keyOf(inputs) !== keyOf(variant.inputs))
+    return inAnyCase(inputs, variant.inputs) ? goes(inputs, variant.inputs) : 'inputs';
   return summary && summary.solver !== SOLVER_VERSION ? 'solver' : null;
 }
 
@@ -412,8 +413,13 @@ function wholeWay(inputs: Inputs): Inputs {
   return whole;
 }
 
+/** How far runs go, one after the other. */
+const EXTENTS: readonly Inputs['upTo'][] = ['fill', 'pack', undefined];
+const goes = (ran: Inputs, asked: Inputs): 'shorter' | 'farther' =>
+  EXTENTS.indexOf(ran.upTo) < EXTENTS.indexOf(asked.upTo) ? 'shorter' : 'farther';
+
 /** Whether studies differ in nothing but how far a run of them goes. */
-const asFar = (ran: Inputs, asked: Inputs): boolean => keyOf(wholeWay(ran)) === keyOf(wholeWay(asked));
+const inAnyCase = (ran: Inputs, asked: Inputs): boolean => keyOf(wholeWay(ran)) === keyOf(wholeWay(asked));
 
 export const isOutOfDate = (run: RunView, variant: VariantView): boolean => outOfDate(run, variant) !== null;
 

@@ -12,6 +12,7 @@ import { CORE, CORE_FIELDS, DRAWN, DRAWN_MOVED, useRunData, type ResultPart, typ
 import { liveField, mapToSides, storedField, type ShownField } from './shownField';
 import { inputsAs, shotRunId } from './shots';
 import { latestResult, outOfDate, presentInputs, presentVariant, runUnderWay, useStudy, type OutOfDate } from './store';
+import { useScaleRange } from './scaleRange';
 import { useView } from './view';
 
 const LIVE: readonly ResultPart[] = ['surface', 'grid'];
@@ -99,14 +100,15 @@ export function useFieldView(run: RunView | null, data: RunData | null, field: S
       ? { offset: new Float32Array(surface.positions.length), scale, moving: false }
       : null;
   }, [field, surface, scale, moving]);
+  const range = useScaleRange(field, data?.grid?.nodeVolume ?? null);
   return useMemo(() => {
-    if (!perVertex || !field) return null;
+    if (!perVertex || !field || !range) return null;
     return {
       ...perVertex,
       nodes: field.nodes,
       nodeTimes: field.nodeTimes,
       grid: data?.grid ?? null,
-      range: field.range,
+      range,
       profile: field.profile,
       bare: onSomeFaces(field.id),
       core,
@@ -116,5 +118,5 @@ export function useFieldView(run: RunView | null, data: RunData | null, field: S
       still: field.live ? 'front' : null,
       inserts: field.inserts && { ...field.inserts, values: drawn(field.inserts.values) },
     };
-  }, [perVertex, field, data, brush, deformed, core]);
+  }, [perVertex, field, range, data, brush, deformed, core]);
 }

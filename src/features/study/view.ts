@@ -71,6 +71,10 @@ export interface ViewState {
   restsAt: number;
   /** Brush on the legend: values outside are hidden. null: everything. */
   brush: [number, number] | null;
+  /** What the scale spans: all instants of the shot, or the one that is shown. */
+  rangeOf: 'shot' | 'instant';
+  /** Ends of the scale typed in for a field, SI. */
+  typedRange: { field: FieldId; ends: [number, number] } | null;
   shape: ShapeLook;
   section: Section;
   layers: Layers;
@@ -107,6 +111,8 @@ export function createView(): View {
     playing: false,
     restsAt: Infinity,
     brush: null,
+    rangeOf: 'shot',
+    typedRange: null,
     shape: {
       cause: 'all',
       along: 'total',
@@ -145,7 +151,7 @@ const LINKED = {
   clock: ['time', 'playing'],
   section: ['section', 'fibreDepth'],
   camera: ['pose', 'cameraRequest'],
-  field: ['field', 'brush', 'shape'],
+  field: ['field', 'brush', 'shape', 'rangeOf', 'typedRange'],
   marks: ['layers', 'feedShown'],
 } as const satisfies Record<string, readonly (keyof ViewState)[]>;
 export type Link = keyof typeof LINKED;

@@ -1,0 +1,210 @@
+import { AxePuppeteer } from '@axe-core/puppeteer';
+import path from 'node:path';
+import { fileURLToPath } from 'node:url';
+import type { Browser, Page } from 'puppeteer-core';
+import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
+import {
+  A_RUN,
+  App,
+  openBrowser,
+  openPage,
+  pageKey,
+  pictureOnFailure,
+  press,
+  projectOf,
+  seeShown,
+  seeText,
+  sleep,
+  textOf,
+} from './app';
+
+const sample = fileURLToPath(new URL('../samples/entrance-slider.stl', import.meta.url));
+const server = new App();
+let browser: Browser;
+let page: Page;
+let errors: string[];
+beforeAll(async () => {
+  // As after the first start: the demo's results are worked out, standing back for what the page does.
+  await server.start({ BELLOWS_DEMO: 'full', BELLOWS_NICE: '19' });
+  browser = await openBrowser();
+  ({ page, errors } = await openPage(browser, server.url));
+});
+afterAll(async () => {
+  await browser?.close();
+  await server.stop();
+});
+afterEach(({ task }) => pictureOnFailure(page, task.result?.state));
+
+const clock = async () => (await textOf(page, '[data-testid="clock"]')).replace(/\s+/g, ' ');
+const focusIn = (selector: string) =>
+  page.evaluate((s) => document.activeElement?.closest(s) !== null, selector) as Promise<boolean>;
+const chips = () =>
+  page.$$eval('[aria-label="Looked at lately"] button', (all) => all.map((e) => e.textContent?.trim()));
+
+const STATIONS = ['1', '2', '3', '4', '5', '6', '7'] as const;
+
+/** What axe finds on the page as it is, serious or not. */
+async function findings(): Promise<string[]> {
+  const { violations, passes } = await new AxePuppeteer(page).setLegacyMode(true).analyze();
+  expect(passes.length).toBeGreaterThan(15);
+  return violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 120)).join(' ')}`);
+}
+
+describe('the first minute', () => {
+  it('begins with the projects, each with a picture of its part, and nothing that axe finds', async () => {
+    await page.waitForFunction(
+      (n: number) => document.querySelectorAll('[data-testid="part-picture"]').length === n,
+      {},
+      9,
+    );
+    const drawn = await page.$$eval('[data-testid="part-picture"]', (all) =>
+      all.map((e) => (e as HTMLImageElement).src.length),
+    );
+    expect(Math.min(...drawn)).toBeGreaterThan(1000);
+    expect(await findings()).toEqual([]);
+  });
+
+  it('shows a first result without a press of Run, and its mistake beside it', async () => {
+    await press(page, 'Feeder tray');
+    await seeShown(page, 'clay');
+    await page.keyboard.press('6');
+    await page.waitForSelector('nav[aria-label="Verdicts"] [aria-label="Will it fill? Good"]', { timeout: A_RUN });
+    const { variants, runs } = await projectOf(page, server);
+    expect(variants.map((v) => v.name)).toEqual(['First', 'Packing let go early']);
+    expect(runs.every((r) => r.aside)).toBe(true);
+    // The rest is worked out meanwhile, and what there is stands until then.
+    await seeText(page, 'its answers are those so far');
+    await seeText(page, 'First result:');
+    expect(await page.$$eval('button', (all) => all.filter((e) => e.textContent?.trim() === 'Run').length)).toBe(1);
+  });
+
+  it('verdicts stand at a glance, and each leads to its answer', async () => {
+    await press(page, 'What machine does it need?');
+    expect(await focusIn('article[aria-label="What machine does it need?"]')).toBe(true);
+    expect(await textOf(page, 'article[aria-label="What machine does it need?"]')).toContain('Clamp force');
+    // Folded again by its head.
+    await page.keyboard.press('Enter');
+    await page.waitForFunction(
+      () => !document.querySelector('article[aria-label="What machine does it need?"]')?.textContent?.includes('Why'),
+    );
+  });
+
+  it('a field is shown at the instant at which it says most, and named instants are one press away', async () => {
+    await press(page, 'Pressure', '[role="radio"]');
+    await seeShown(page, 'pressure');
+    expect(await clock()).toMatch(/^0\.9\d+ of /);
+    const atSwitchover = await clock();
+    await press(page, 'full', '[aria-label="Instants of the shot"] button');
+    expect(await clock()).not.toBe(atSwitchover);
+    await press(page, 'switchover', '[aria-label="Instants of the shot"] button');
+    expect(await clock()).toBe(atSwitchover);
+  });
+
+  it('fields are found by their words, and those looked at last are offered', async () => {
+    await page.type('[aria-label="Find a field"]', 'front temp');
+    await page.waitForFunction(() => document.querySelectorAll('[role="radio"][value]').length > 0);
+    await page.keyboard.press('Enter');
+    await seeShown(page, 'frontTemperature');
+    await page.keyboard.press('Escape');
+    expect(await page.$eval('[aria-label="Find a field"]', (e) => (e as HTMLInputElement).value)).toBe('');
+    expect(await chips()).toContain('Pressure');
+    await press(page, 'Pressure', '[aria-label="Looked at lately"] button');
+    await seeShown(page, 'pressure');
+    // The list is one stop of the Tab key, and arrow keys go through it.
+    await page.focus('[aria-label="Field shown on the part"]');
+    await page.keyboard.press('ArrowDown');
+    await seeShown(page, 'temperature');
+    await page.keyboard.press('ArrowUp');
+    await seeShown(page, 'pressure');
+  });
+
+  it('the scale spans the shot, the instant, or what is typed', async () => {
+    const range = () =>
+      page.$eval('[data-legend-range]', (e) => e.getAttribute('data-legend-range')!.split(',').map(Number));
+    const whole = await range();
+    await press(page, 'This instant', '[role="radio"]');
+    await page.waitForFunction(
+      (before: string) => document.querySelector('[data-legend-range]')?.getAttribute('data-legend-range') !== before,
+      {},
+      whole.join(),
+    );
+    const now = await range();
+    expect(now[0]).toBeGreaterThanOrEqual(whole[0]);
+    expect(now[1]).toBeLessThanOrEqual(whole[1]);
+    await press(page, 'Upper end of the scale');
+    await page.keyboard.type('-3');
+    await page.keyboard.press('Enter');
+    expect(await page.$eval('[aria-label="Upper end of the scale"]', (e) => e.getAttribute('aria-invalid'))).toBe(
+      'true',
+    );
+    await page.keyboard.down('Control');
+    await page.keyboard.press('a');
+    await page.keyboard.up('Control');
+    await page.keyboard.type('8,5');
+    await page.keyboard.press('Enter');
+    await page.waitForFunction(
+      () =>
+        document.querySelector('[data-legend-range]')?.getAttribute('data-legend-range')?.split(',')[1] === '8500000',
+    );
+    await press(page, 'Ends as they come');
+    await press(page, 'Whole shot', '[role="radio"]');
+  });
+
+  it('the keyboard skips past the bars, and axe finds nothing at any station, light and dark', async () => {
+    await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+    await page.evaluate(() => window.getSelection()?.removeAllRanges());
+    await page.focus('nav[aria-label="Skip"] button:nth-child(3)');
+    await page.keyboard.press('Enter');
+    expect(await focusIn('#reading-place')).toBe(true);
+    for (const theme of ['light', 'dark']) {
+      for (const station of theme === 'light' ? STATIONS : STATIONS.filter((_, k) => k % 2)) {
+        await pageKey(page, station);
+        await sleep(500);
+        expect(await findings(), `station ${station}, ${theme}`).toEqual([]);
+      }
+      await page.click('[aria-label="Light or dark page"]');
+    }
+    await page.keyboard.press('?');
+    await page.waitForSelector('[role="dialog"]');
+    expect(await findings(), 'shortcuts').toEqual([]);
+    await page.keyboard.press('Escape');
+  });
+
+  it('a run that somebody asks for comes first', async () => {
+    await pageKey(page, '6');
+    await press(page, 'Packing let go early');
+    await press(page, 'Run', 'button');
+    await page.waitForFunction(() =>
+      [...document.querySelectorAll('button')].some((b) => b.textContent?.trim() === 'Cancel'),
+    );
+    for (;;) {
+      const { runs, variants } = await projectOf(page, server);
+      const asked = runs.filter((r) => r.variantId === variants[1].id);
+      // The one that stood by is the one that is asked for.
+      expect(asked).toHaveLength(1);
+      expect(asked[0].aside).toBe(false);
+      if (asked[0].status === 'running') break;
+      await sleep(200);
+    }
+    await press(page, 'Cancel');
+    await seeText(page, 'Run cancelled');
+  });
+
+  it('a file that is dropped on the start page becomes a project', async () => {
+    await page.goto(server.url, { waitUntil: 'networkidle2' });
+    const bytes = [...(await import('node:fs')).readFileSync(sample)];
+    await page.evaluate(
+      (name: string, content: number[]) => {
+        const data = new DataTransfer();
+        data.items.add(new File([new Uint8Array(content)], name));
+        window.dispatchEvent(new DragEvent('drop', { dataTransfer: data, bubbles: true, cancelable: true }));
+      },
+      path.basename(sample),
+      bytes,
+    );
+    await press(page, 'Use this part');
+    await seeShown(page, 'clay');
+    expect((await projectOf(page, server)).project.name).toBe('entrance-slider');
+    expect(errors).toEqual([]);
+  });
+});
