@@ -10,7 +10,7 @@ import type { ProjectView } from '../src/runtime/wire';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 
-function freePort(): Promise<number> {
+export function freePort(): Promise<number> {
   return new Promise((resolve, reject) => {
     const probe = createServer();
     probe.once('error', reject);
@@ -111,7 +111,8 @@ export class App {
 
 export const sleep = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, ms));
 
-export async function openBrowser(): Promise<Browser> {
+/** `smooth`: with smooth edges in 3D, for pictures that are kept; a processor draws them twice as long. */
+export async function openBrowser(smooth = false): Promise<Browser> {
   return puppeteer.launch({
     // A run is waited for in one call of the protocol.
     protocolTimeout: 2 * A_RUN,
@@ -127,6 +128,7 @@ export async function openBrowser(): Promise<Browser> {
       '--hide-scrollbars',
       '--use-angle=gl-egl',
       '--ignore-gpu-blocklist',
+      ...(smooth ? [] : ['--webgl-antialiasing-mode=none']),
     ],
   });
 }

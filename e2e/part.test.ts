@@ -62,10 +62,10 @@ describe('the Part station', () => {
     expect(before.slice(0, 3).sort((a, b) => a - b)).toEqual([45, 120, 180]);
     await sleep(500);
     // The dot on the lid of the box.
-    await page.mouse.move(678, 318);
+    await page.mouse.move(678, 311);
     await page.mouse.down();
-    await page.mouse.move(678, 300, { steps: 4 });
-    await page.mouse.move(678, 280, { steps: 4 });
+    await page.mouse.move(678, 293, { steps: 4 });
+    await page.mouse.move(678, 273, { steps: 4 });
     await page.mouse.up();
     const after = await sizes();
     const grown = after.slice(0, 3).findIndex((x, i) => x !== before[i]);

@@ -20,13 +20,16 @@ import {
 const folder = fileURLToPath(new URL('../docs/screenshots/', import.meta.url));
 const server = new App();
 await server.start();
-const browser = await openBrowser();
+const browser = await openBrowser(true);
 const { page } = await openPage(browser, server.url);
 const shot = async (name: string) => {
   await sleep(1200);
   await page.screenshot({ path: `${folder}${name}.png` as `${string}.png` });
   console.log(name);
 };
+
+/** Opens an answer at the top of its panel. */
+const answer = (question: string) => press(page, question, 'nav[aria-label="Verdicts"] button');
 
 /** Puts the play head at a share of the time axis. */
 const scrub = async (share: number) => {
@@ -35,7 +38,6 @@ const scrub = async (share: number) => {
   if (frame) await page.mouse.click(frame.x + Math.min(share * frame.width, frame.width - 1), frame.y + 40);
 };
 
-await shot('start');
 await press(page, 'Feeder tray');
 await seeShown(page, 'clay');
 await shot('part');
@@ -75,22 +77,20 @@ await shot('answers');
 await press(page, 'Isochrones');
 await press(page, 'Volumetric shrinkage');
 await seeShown(page, 'shrinkage');
-await page.$$eval('h2, h3', (all) =>
-  all.find((h) => h.textContent?.includes('Does it pack out'))?.scrollIntoView({ block: 'start' }),
-);
+await answer('Does it pack out?');
 await shot('packing');
 await press(page, 'Deviation');
 await seeShown(page, 'deviation');
-await page.$$eval('h2, h3', (all) => {
-  for (const title of ['What shape comes out', 'Shape check'])
-    all.find((h) => h.textContent?.includes(title))?.scrollIntoView({ block: 'start' });
-});
+await answer('What shape comes out?');
+await page.$$eval('h3', (all) =>
+  all.find((h) => h.textContent?.includes('Shape check'))?.scrollIntoView({ block: 'start' }),
+);
 await shot('shape');
 await press(page, 'Temperature through the wall');
 await seeShown(page, 'profile');
 await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
 await page.keyboard.press('s');
-await scrub(0.26);
+await press(page, 'full', '[aria-label="Instants of the shot"] button');
 await page.mouse.move(670, 440);
 for (let i = 0; i < 4; i++) await page.mouse.wheel({ deltaY: -300 });
 await shot('section');
@@ -121,10 +121,7 @@ await press(page, 'Skin left');
 await seeShown(page, 'skinLeft');
 await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
 await page.keyboard.press('s');
-await page.$$eval('h2, h3', (all) =>
-  all.find((h) => h.textContent?.includes('Does the core'))?.scrollIntoView({ block: 'start' }),
-);
-await press(page, 'Does the core come out right?', 'h3, h2, button');
+await answer('Does the core come out right?');
 await shot('core');
 await page.keyboard.press('s');
 await page.goto(server.url, { waitUntil: 'networkidle2' });
@@ -143,10 +140,7 @@ await page.keyboard.press('p');
 await page.mouse.click(545, 372);
 await page.keyboard.press('Escape');
 await choose(page, 'Quantity', 'Fibres through the wall');
-await page.$$eval('h2, h3', (all) =>
-  all.find((h) => h.textContent?.includes('How strong is it'))?.scrollIntoView({ block: 'start' }),
-);
-await press(page, 'How strong is it?', 'h3, h2, button');
+await answer('How strong is it?');
 await shot('fibres');
 await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
 await page.keyboard.press('b');
@@ -203,12 +197,12 @@ await seeShown(page, 'mouldSurface');
 await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
 await page.keyboard.press('Escape');
 await page.keyboard.press('s');
-await press(page, 'How long must it cool?');
-await page.$$eval('h2, h3, button', (all) =>
-  all.find((h) => h.textContent?.startsWith('How long must it cool'))?.scrollIntoView({ block: 'start' }),
-);
+await answer('How long must it cool?');
 await page.mouse.move(640, 640);
 await shot('mould');
+await page.goto(server.url, { waitUntil: 'networkidle2' });
+await page.waitForFunction(() => document.querySelectorAll('[data-testid="part-picture"]').length === 9);
+await shot('start');
 await page.goto(`${server.url}/data`, { waitUntil: 'networkidle2' });
 await press(page, 'Delete Hive monitor');
 await seeText(page, 'Bring back');

@@ -140,7 +140,7 @@ const roundFlow = (turn: Turn, detail?: Inputs['detail']) => {
   return flow(radial, disc(0.055, 2 * radial.halfGap), turn, () => null, fresh, detail);
 };
 
-it('a finer grid follows the fibres of a disc from nearer to where they start', async () => {
+it.runIf(ALL)('a finer grid follows the fibres of a disc from nearer to where they start', async () => {
   const turn = ORIENTATIONS.flat;
   const fine = await roundFlow(turn, 'fine');
   for (const { at, zeta, a } of reference.radial.points)
@@ -248,7 +248,7 @@ describe('a lid that two fronts fill', () => {
   let plain: ReturnType<typeof run> | null = null;
   const asItIs = () => (plain ??= run());
 
-  it('places of a tab are tried, and the best strengthens the line', async () => {
+  it.runIf(ALL)('places of a tab are tried, and the best strengthens the line', async () => {
     const said: string[] = [];
     const context = plainContext(({ message, fraction }) => {
       said.push(message);

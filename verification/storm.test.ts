@@ -13,7 +13,7 @@ import { mirrorOf, stormPart, turnOf } from './storm/parts';
 import { stormCase, stormFigures } from './storm/storm';
 import { scaledPair } from './storm/scaled';
 
-const SEEDS = Array.from({ length: ALL ? 12 : 6 }, (_, k) => 1000 + k);
+const SEEDS = Array.from({ length: ALL ? 12 : 4 }, (_, k) => 1000 + k);
 
 describe('random parts as drawn, turned and mirrored with their tool', () => {
   it('fill and pack soundly, and alike', async () => {
@@ -66,7 +66,7 @@ describe('things as people bring them along', () => {
 });
 
 describe('no node without volume', () => {
-  it.each([1, 14, 25, 38, 49, 60])('seed %i, turned and mirrored', async (seed) => {
+  it.each(few([1, 14, 25, 38, 49, 60], 3))('seed %i, turned and mirrored', async (seed) => {
     const part = await stormPart(seed);
     for (const turn of [turnOf(seed), mirrorOf(seed)]) {
       const mesh: TriangleMesh = mapVertices(part.mesh, turn.apply);
@@ -83,10 +83,13 @@ describe('no node without volume', () => {
 });
 
 describe('length and time scaled with the resin', () => {
-  it.each([3, 12])('seed %i: pressures by the inverse square of the length, weight by its cube', async (seed) => {
-    const { pressure, mass, time } = await scaledPair(seed, 1.6);
-    expect(Math.abs(pressure - 1)).toBeLessThan(0.01);
-    expect(Math.abs(mass - 1)).toBeLessThan(0.003);
-    expect(Math.abs(time - 1)).toBeLessThan(0.01);
-  });
+  it.each(few([3, 12], 1))(
+    'seed %i: pressures by the inverse square of the length, weight by its cube',
+    async (seed) => {
+      const { pressure, mass, time } = await scaledPair(seed, 1.6);
+      expect(Math.abs(pressure - 1)).toBeLessThan(0.01);
+      expect(Math.abs(mass - 1)).toBeLessThan(0.003);
+      expect(Math.abs(time - 1)).toBeLessThan(0.01);
+    },
+  );
 });

@@ -21,6 +21,7 @@ import { useCompare } from '../compare/compared';
 import { RulesDialog } from './RulesDialog';
 import { fieldInfo } from '../study/fields';
 import { FieldLegend } from '../study/FieldLegend';
+import { FirstAnswer } from '../study/FirstAnswer';
 import { Legend } from '../study/Legend';
 import { useAnswersNow } from './useShapeNow';
 
@@ -51,7 +52,7 @@ function RunReading() {
   const last = useStudy(latestRun);
   const coarse = usePreview((s) => s.drawn);
   const answers = useAnswersNow(live ? null : run);
-  const [open, setOpen] = useOpenAnswers(answers);
+  const [open, setOpen] = useOpenAnswers(run?.id ?? null, answers);
   const show = (id: AnswerId) => {
     flushSync(() => setOpen(new Set([...open, id])));
     const card = document.getElementById(cardId(id));
@@ -91,6 +92,7 @@ function RunReading() {
           <p className="text-soft">The answers come when the run is done. The front moves as it is computed.</p>
         ) : (
           <>
+            <FirstAnswer />
             <h2 className="text-[15px] font-semibold">Will it fill?</h2>
             {last?.problems?.map((problem) => (
               <div key={problem.message} role="alert" className="border-problem mt-2 border-l-2 pl-2.5">
@@ -150,12 +152,14 @@ type AnswerId = Answer['id'];
 const cardId = (id: AnswerId) => `answer-${id}`;
 
 /** Which answers stand open: of a new result the first and every problem, until someone folds or opens others. */
-function useOpenAnswers(answers: readonly Answer[] | null) {
-  const usual = answers?.filter((a, k) => k === 0 || a.verdict === 'problem').map((a) => a.id) ?? [];
-  const key = usual.join();
-  const [state, setState] = useState<{ of: string; open: ReadonlySet<AnswerId> } | null>(null);
-  const open: ReadonlySet<AnswerId> = state?.of === key ? state.open : new Set(usual);
-  return [open, (next: ReadonlySet<AnswerId>) => setState({ of: key, open: next })] as const;
+function useOpenAnswers(runId: string | null, answers: readonly Answer[] | null) {
+  const [state, setState] = useState<{ of: string | null; open: ReadonlySet<AnswerId> }>({ of: null, open: new Set() });
+  const usual = () => new Set(answers?.filter((a, k) => k === 0 || a.verdict === 'problem').map((a) => a.id));
+  const fresh = answers !== null && state.of !== runId;
+  const now = fresh ? { of: runId, open: usual() } : state;
+  // As it was judged at first: a verdict that another tolerance makes good does not fold its answer.
+  if (fresh) setState(now);
+  return [now.open, (open: ReadonlySet<AnswerId>) => setState({ of: runId, open })] as const;
 }
 
 /** All verdicts at a glance; each leads to its answer. */

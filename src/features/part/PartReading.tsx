@@ -8,6 +8,7 @@ import { MAPS } from '@/core/partmaps/mapKinds';
 import { SIDE } from '@/core/partmaps/moulding';
 import { format } from '@/core/units/units';
 import { cssColour } from '@/viewer/colour';
+import { FirstAnswer } from '../study/FirstAnswer';
 import { Legend } from '../study/Legend';
 import { presentInputs, useStudy } from '../study/store';
 import { mainView, useView } from '../study/view';
@@ -45,6 +46,7 @@ export function PartReading() {
   return (
     <aside aria-label="Reading" className="bg-sheet flex h-full flex-col overflow-hidden">
       <div className="min-h-0 flex-1 overflow-y-auto px-4 py-3.5">
+        <FirstAnswer />
         <h2 className="text-[15px] font-semibold">Surface check</h2>
         {findings.length === 0 && (
           <p className="text-good mt-1.5 flex items-center gap-1.5">

@@ -9,6 +9,7 @@ import { computeMaps } from '../part/useMaps';
 import { groupsOf } from '../answers/useFieldGroups';
 import { chooseField } from '../study/chooseField';
 import { fieldInfo } from '../study/fields';
+import { awaitsFirstAnswer, firstAnswer } from '../study/firstAnswer';
 import { manifestOf } from '../study/runData';
 import { freshName, latestResult, presentInputs, useStudy, type StudyState } from '../study/store';
 import { STATIONS, useBench } from '../study/bench';
@@ -32,6 +33,9 @@ function actions(): Action[] {
   return [
     { label: 'Run', keys: 'Ctrl Enter', run: startRunIfPossible },
     { label: 'Cancel the run', run: cancelRun },
+    ...(awaitsFirstAnswer(study)
+      ? [{ label: 'First answer, with all by default', run: () => void firstAnswer() }]
+      : []),
     { label: 'Bring in a part', run: () => window.dispatchEvent(new Event('bellows:import')) },
     { label: 'Mend all bodies', run: () => void mendBodies(presentInputs(study).bodies) },
     { label: 'Show all bodies', run: () => view.set({ bodyView: {} }) },
