@@ -11,7 +11,7 @@ import { usePacedTime, useView, ViewContext, type Link } from '../study/view';
 import { Select } from '../ui/controls';
 import { useColours } from '../ui/useColours';
 import { RunViewer } from '../views/RunViewer';
-import { useDifference, useLaying } from '../views/useDifference';
+import { AS_DRAWN, useDifference, useLaying } from '../views/useDifference';
 import { useCompare, type ComparedRun } from './compared';
 import { PANE_VIEWS, useLinkedViews, usePaneScale, useShown, type PaneScale } from './panes';
 
@@ -94,6 +94,10 @@ function Pane({ at, name, run, first, firstName, divided, inCorner, onReady }: P
   // What is drawn in the place of the first lies as that does.
   const laying = useLaying(at > 0 && !asDifference ? first : null, at > 0 && !asDifference ? run : null);
   const led = useMemo(() => laying && { by: first, laying }, [first, laying]);
+  useEffect(() => {
+    // What turns out to lie otherwise was framed where it had been drawn.
+    if (laying && laying !== AS_DRAWN) onReady();
+  }, [laying, onReady]);
   const colours = useColours();
   const info = fieldInfo(own?.field.id ?? '', run.inputs.gates);
   const label = asDifference ? `${info.label}, difference` : info.label;
