@@ -26,7 +26,8 @@ export function Phases({ area, scale }: { area: Area; scale: StripScale }) {
       }}
     >
       {(k > 0 || scale.phases.length < 2) && (
-        <span className="text-soft absolute top-0 right-0 left-0 truncate text-center text-[11px]">{p.label}</span>
+        // At its end: the names of the traces stand at the left.
+        <span className="text-soft absolute top-0 right-1.5 left-0 truncate text-right text-[11px]">{p.label}</span>
       )}
     </div>
   ));

@@ -127,6 +127,7 @@ function PaneLegend() {
         volumes={own.volumes}
         range={range ?? own.range}
         map={own.map}
+        fixed={own.map === 'diverging'}
       />
     </div>
   );

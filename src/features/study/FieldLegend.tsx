@@ -9,7 +9,7 @@ import { usePacedTime, useView } from './view';
 import { Button, Choice } from '../ui/controls';
 
 /** Legend of the shown field at the play head. */
-export function FieldLegend({ label, unit, field, volumes, range, map }: LegendProps) {
+export function FieldLegend({ label, unit, field, volumes, range, map, fixed = false }: LegendProps) {
   const head = usePacedTime(!field.live);
   const bars = useMemo(() => barsOf(field, volumes, head), [field, volumes, head]);
   const own = useScaleRange(field, volumes) ?? field.range;
@@ -24,9 +24,9 @@ export function FieldLegend({ label, unit, field, volumes, range, map }: LegendP
       map={map}
       {...bars}
       disabled={field.live}
-      onRange={field.live ? undefined : (ends) => set({ typedRange: { field: field.id, ends }, brush: null })}
+      onRange={field.live || fixed ? undefined : (ends) => set({ typedRange: { field: field.id, ends }, brush: null })}
     >
-      {typed ? (
+      {fixed ? null : typed ? (
         <Button className="mt-2 h-6 w-full text-[12px]" onClick={() => set({ typedRange: null })}>
           Ends as they come
         </Button>
@@ -57,6 +57,8 @@ interface LegendProps {
   /** That of the field unless it shares one with others. */
   range?: readonly [number, number];
   map?: ColourMap;
+  /** Its scale is what it is: no ends are typed, and no instant has one of its own. */
+  fixed?: boolean;
 }
 
 /** What the legend counts: nodes by volume, for the shape what is drawn by area. */
