@@ -36,8 +36,8 @@ async function start(): Promise<App> {
   const bare = process.env.BELLOWS_DEMO === 'bare';
   const fresh = await seedDemo(db, bare);
   // The demo opens with results: they are worked out while nobody asks for others, the filling of the first before all.
-  if (!bare) {
-    for (const variantId of fresh.slice(0, 1)) await createIfReady(db, variantId, 'fill');
+  if (!bare && fresh.length) {
+    await createIfReady(db, fresh[0], 'fill');
     for (const variantId of fresh) await createIfReady(db, variantId);
   }
   const queue = new RunQueue(db);

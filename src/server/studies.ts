@@ -65,7 +65,9 @@ export async function listProjects(db: Database) {
     .where(isNull(variants.deletedAt))
     .orderBy(variants.createdAt);
   const told = await newestVerdicts(db);
-  const parts = await newestParts(db);
+  // The last of a project stays in the map.
+  const newest = new Map(all.map((v) => [v.projectId, v.id]));
+  const parts = await mouldedIn(db, [...newest.values()]);
   return rows.map((project) => ({
     ...project,
     part: parts.get(project.id) ?? [],
@@ -78,25 +80,26 @@ export async function listProjects(db: Database) {
 /** Triangles of a part that is drawn small in passing, at most. */
 const MOST_PICTURED = 200_000;
 
-/** What the newest variant of each project moulds; nothing of a part that is too large to be drawn in passing. */
-async function newestParts(db: Database): Promise<Map<string, Body[]>> {
+/** What variants mould, by their projects; nothing of a part that is too large to be drawn in passing. */
+async function mouldedIn(db: Database, variantIds: readonly string[]): Promise<Map<string, Body[]>> {
   const all = await db
     .select({ projectId: variants.projectId, bodies: sql<string>`${variants.inputs} -> '$.bodies'` })
     .from(variants)
-    .where(isNull(variants.deletedAt))
-    .orderBy(variants.createdAt);
+    .where(inArray(variants.id, [...variantIds]));
+  const shown = all.map(({ projectId, bodies: text }) => {
+    const bodies = JSON.parse(text) as Body[];
+    const moulded = bodies.filter((b) => b.role !== 'left-out');
+    return { projectId, bodies: moulded.length ? moulded : bodies };
+  });
+  const hashes = shown.flatMap(({ bodies }) => bodies.map((b) => b.mesh));
   const sizes = await db
     .select({ hash: geometries.hash, nTriangles: sql<number>`${geometries.report} ->> '$.nTriangles'` })
-    .from(geometries);
+    .from(geometries)
+    .where(inArray(geometries.hash, hashes));
   const sizeOf = new Map(sizes.map((g) => [g.hash, g.nTriangles]));
-  const newest = new Map(all.map((v) => [v.projectId, JSON.parse(v.bodies) as Body[]]));
+  const size = (bodies: readonly Body[]) => bodies.reduce((sum, b) => sum + (sizeOf.get(b.mesh) ?? Infinity), 0);
   return new Map(
-    [...newest].flatMap(([projectId, bodies]) => {
-      const moulded = bodies.filter((b) => b.role !== 'left-out');
-      const shown = moulded.length ? moulded : bodies;
-      const size = shown.reduce((sum, b) => sum + (sizeOf.get(b.mesh) ?? Infinity), 0);
-      return size <= MOST_PICTURED ? [[projectId, shown] as const] : [];
-    }),
+    shown.filter(({ bodies }) => size(bodies) <= MOST_PICTURED).map(({ projectId, bodies }) => [projectId, bodies]),
   );
 }
 

@@ -1,6 +1,7 @@
 'use client';
 
 import { Canvas, useThree } from '@react-three/fiber';
+import { UNMOVED } from '@/core/geometry/placement';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import { BlockSlice, type BlockCells } from './BlockSlice';
@@ -119,9 +120,9 @@ function Scene(props: ViewportProps) {
   const box = useBox(props.frame);
   const diagonal = box.getSize(new THREE.Vector3()).length();
   const led = useBox(props.lying?.frame ?? props.frame);
-  const lying = props.lying?.matrix ?? AS_IT_LIES;
+  const lying = props.lying?.matrix ?? UNMOVED;
   const cut = useMemo(() => (section ? planeMoved(sectionPlane(section, led), lying) : null), [section, led, lying]);
-  const eye = useMemo(() => (lying === AS_IT_LIES ? props.eye : eyeThrough(props.eye, lying)), [props.eye, lying]);
+  const eye = useMemo(() => (lying === UNMOVED ? props.eye : eyeThrough(props.eye, lying)), [props.eye, lying]);
   const head = useMemo(() => headOn(props.head, field), [props.head, field]);
   useUniforms(uniforms, maps, field, cut, colours, props.overlays.isochrones);
   useHead(head, (time) => showMoment(uniforms, field, time), field);
@@ -259,8 +260,6 @@ function Scene(props: ViewportProps) {
     </>
   );
 }
-
-const AS_IT_LIES: readonly number[] = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0];
 
 /** Box in mm of what is framed in m; the same one for the same ends. */
 function useBox({ min, max }: ViewportProps['frame']): THREE.Box3 {

@@ -2,8 +2,7 @@ import { useThree } from '@react-three/fiber';
 import { useEffect, useEffectEvent, useRef } from 'react';
 import * as THREE from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
-import { turned } from '@/core/geometry/laying';
-import { placed } from '@/core/geometry/placement';
+import { placed, turned } from '@/core/geometry/placement';
 
 export type NamedView = 'iso' | 'front' | 'back' | 'left' | 'right' | 'top' | 'bottom';
 

@@ -1,6 +1,5 @@
 import * as THREE from 'three';
-import { inverse, placed } from '../core/geometry/placement';
-import { turned } from '../core/geometry/laying';
+import { inverse, placed, turned } from '../core/geometry/placement';
 import type { Eye, Pose } from './camera';
 
 /** A part beside another one that leads: eye and section stand at the same places of both, however they are drawn. */

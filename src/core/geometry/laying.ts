@@ -1,6 +1,6 @@
 import { Matrix, SingularValueDecomposition, solve } from 'ml-matrix';
 import type { TriangleMesh, Vec3 } from './mesh';
-import { after, placed } from './placement';
+import { after, placed, UNMOVED } from './placement';
 import { SurfaceTree } from './surfaceTree';
 import { cross, dot, eigen, normalised, sub, vertexAt } from './vec';
 
@@ -13,7 +13,6 @@ export interface Laying {
   whole: number;
 }
 
-const AS_DRAWN: readonly number[] = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0];
 /** Points of the surface that are laid on, and of them those by which a start is judged. */
 const SAMPLES = 1200;
 const FEW = 240;
@@ -37,11 +36,11 @@ export function layOnto(from: TriangleMesh, onto: TriangleMesh): Laying {
   const tree = new SurfaceTree(onto);
   const points = surfacePoints(from, SAMPLES);
   const few = surfacePoints(from, FEW);
-  const { distance, whole } = closest(points, tree, AS_DRAWN);
-  const drawn: Laying = { matrix: AS_DRAWN, distance, whole };
+  const { distance, whole } = closest(points, tree, UNMOVED);
+  const drawn: Laying = { matrix: UNMOVED, distance, whole };
   const [own, other] = [axesOf(points), axesOf(surfacePoints(onto, SAMPLES))];
   if (distance <= NEAR * own.size) return drawn;
-  const ends = [AS_DRAWN, ...WAYS.map((way) => motionBetween(own, other, way))]
+  const ends = [UNMOVED, ...WAYS.map((way) => motionBetween(own, other, way))]
     // All are judged after a few steps, the best goes on to its end.
     .map((start) => settled(few, tree, start, STEPS / 8))
     .sort((a, b) => a.distance - b.distance)
@@ -52,10 +51,6 @@ export function layOnto(from: TriangleMesh, onto: TriangleMesh): Laying {
   const best = ends.filter((e) => e.distance <= least + ALIKE * own.size).reduce((a, b) => (b.whole < a.whole ? b : a));
   return best.distance < CLEARLY * distance ? best : drawn;
 }
-
-/** A direction turned as the matrix turns places. */
-export const turned = (m: readonly number[], n: Vec3): Vec3 =>
-  [0, 4, 8].map((r) => m[r] * n[0] + m[r + 1] * n[1] + m[r + 2] * n[2]) as Vec3;
 
 /** Points spread evenly over a surface, about `n` of them; the same ones for the same surface. */
 export function surfacePoints({ positions, triangles }: TriangleMesh, n: number): Vec3[] {

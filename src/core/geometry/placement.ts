@@ -4,6 +4,13 @@ import { mapVertices, type TriangleMesh, type Vec3 } from './mesh';
 export const placed = (m: readonly number[], [x, y, z]: Vec3): Vec3 =>
   [0, 4, 8].map((r) => m[r] * x + m[r + 1] * y + m[r + 2] * z + m[r + 3]) as Vec3;
 
+/** A direction turned as the matrix turns places. */
+export const turned = (m: readonly number[], n: Vec3): Vec3 =>
+  [0, 4, 8].map((r) => m[r] * n[0] + m[r + 1] * n[1] + m[r + 2] * n[2]) as Vec3;
+
+/** The matrix that leaves everything where it is. */
+export const UNMOVED: readonly number[] = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0];
+
 export const placedMesh = (mesh: TriangleMesh, m: readonly number[]): TriangleMesh =>
   mapVertices(mesh, (v) => placed(m, v));
 

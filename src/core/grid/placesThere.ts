@@ -1,5 +1,4 @@
-import { turned } from '../geometry/laying';
-import { placed } from '../geometry/placement';
+import { placed, turned } from '../geometry/placement';
 import { vertexAt } from '../geometry/vec';
 import { NodeReader, type ReadableGrid, type ReaderTables } from './nodeReader';
 import { vertexNormals, type SurfaceMap } from './surfaceMap';

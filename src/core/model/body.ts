@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { coordinate, extent, hash, identifier, metres, placementMatrix, reference, title } from './bounded';
 import type { Vec3 } from '../geometry/mesh';
+import { UNMOVED } from '../geometry/placement';
 import { normalised } from '../geometry/vec';
 import { numberSchema } from './parameter';
 import { WAY_NUMBERS } from './wayNumbers';
@@ -95,7 +96,7 @@ export function openingOf({ opening }: Pick<Tool, 'opening'>): Vec3 {
   return opening ? normalised(opening) : [0, 0, 1];
 }
 
-export const UNTURNED: Tool['placement'] = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0];
+export const UNTURNED: Tool['placement'] = [...UNMOVED];
 
 /** A free body name of the form B1, B2, … */
 export function freshBodyId(taken: readonly { id: string }[]): string {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { differenceUnit, digitsApart, formatNumber, format, fromSi, guessLengthUnit, toSi } from './units';
+import { differenceUnit, digitsApart, formatNumber, format, fromSi, typedNumber, guessLengthUnit, toSi } from './units';
 
 describe('units at the edge', () => {
   it('a difference of temperatures has no zero of its own', () => {
@@ -45,4 +45,17 @@ describe('units at the edge', () => {
   it('a length in a file is guessed from what parts are like', () => {
     expect([85, 3.4, 0.2].map(guessLengthUnit)).toEqual(['mm', 'in', 'm']);
   });
+});
+
+describe('numbers as people type them', () => {
+  it.each([
+    ['8.5', 8.5],
+    [' 8,5 ', 8.5],
+    ['−3', -3],
+    ['-3', -3],
+    ['1e3', 1000],
+    ['', NaN],
+    ['  ', NaN],
+    ['3 mm', NaN],
+  ])('“%s”', (text, value) => expect(typedNumber(text)).toBe(value));
 });

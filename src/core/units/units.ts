@@ -96,6 +96,12 @@ const TABLE: Record<Unit, Conversion> = {
 /** Unit of the difference of two values: that of temperatures has no offset. */
 export const differenceUnit = (unit: Unit): Unit => (unit === '°C' ? 'K' : unit);
 
+/** Number as people type it, with comma or point and either minus; NaN where it is none. */
+export function typedNumber(text: string): number {
+  const plain = text.trim().replace(',', '.').replace('−', '-');
+  return plain === '' ? NaN : Number(plain);
+}
+
 export const toSi = (value: number, unit: Unit): number => value * TABLE[unit].factor + TABLE[unit].offset;
 export const fromSi = (value: number, unit: Unit): number => (value - TABLE[unit].offset) / TABLE[unit].factor;
 

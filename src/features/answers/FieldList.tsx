@@ -1,6 +1,5 @@
 'use client';
 
-import { Search, X } from 'lucide-react';
 import { RadioGroup } from 'radix-ui';
 import { useState, type ReactNode } from 'react';
 import type { RunView } from '@/runtime/wire';
@@ -8,6 +7,7 @@ import { chooseField, useRecentFields } from '../study/chooseField';
 import { fieldInfo, fieldsFound } from '../study/fields';
 import { mainView, useView, type FieldId } from '../study/view';
 import { SectionTitle } from '../ui/controls';
+import { SearchField } from '../ui/SearchField';
 import { useFieldGroups } from './useFieldGroups';
 
 /** Fields of a run by the question they help to answer, with those looked at last and a search. */
@@ -32,33 +32,13 @@ export function FieldList({ run, under }: { run: RunView; under: (ids: readonly 
   );
   return (
     <>
-      <div className="relative">
-        <Search size={13} className="text-soft absolute top-2 left-2" />
-        <input
-          type="search"
-          value={asked}
-          onChange={(e) => setAsked(e.target.value)}
-          onKeyDown={(e) => {
-            if (e.key === 'Enter' && found?.length) chooseField(mainView, found[0], run);
-            if (e.key !== 'Escape' || !asked) return;
-            e.stopPropagation();
-            setAsked('');
-          }}
-          aria-label="Find a field"
-          placeholder="Find a field"
-          className="bg-sheet h-7 w-full rounded border pr-7 pl-7 [&::-webkit-search-cancel-button]:hidden"
-        />
-        {asked && (
-          <button
-            type="button"
-            aria-label="Show all fields"
-            className="text-soft hover:text-ink absolute top-0 right-0 grid size-7 place-items-center"
-            onClick={() => setAsked('')}
-          >
-            <X size={13} />
-          </button>
-        )}
-      </div>
+      <SearchField
+        label="Find a field"
+        placeholder="Find a field"
+        value={asked}
+        onChange={setAsked}
+        onEnter={() => found?.length && chooseField(mainView, found[0], run)}
+      />
       {!found && lately.length > 0 && (
         <div className="mt-1.5 flex flex-wrap gap-1" role="group" aria-label="Looked at lately">
           {lately.map((id) => (

@@ -16,8 +16,13 @@ import { Button } from '../ui/controls';
 import { ShotTraces } from './ShotTraces';
 import { StartUpTraces } from './StartUpTraces';
 import { ShotOverview } from './ShotOverview';
+import { bandOf } from './StripMarks';
 import { StripScale } from './stripScale';
 import { usePlayback } from './usePlayback';
+
+/** px */
+const HEIGHT = 126;
+const SHOTS_ROW = 24;
 
 /** The cycle's time axis: that of the shown run, or of the first of those that are compared. */
 export function ShotStrip() {
@@ -50,7 +55,9 @@ function Strip({ run, whole, live }: { run: RunView | null; whole: RunView | nul
   return (
     <section
       aria-label="Shot strip"
-      className={`bg-sheet flex border-t ${whole?.later?.length ? 'h-[150px]' : 'h-[126px]'}`}
+      className="bg-sheet flex border-t"
+      // Pins and shots have rows of their own: the traces keep their height.
+      style={{ height: HEIGHT + (whole?.later?.length ? SHOTS_ROW : 0) + bandOf(manifest?.summary.feed?.pins ?? []) }}
     >
       <Transport end={end} enabled={manifest !== null} cooling={coolingShare(manifest)} startUp={startUp !== null} />
       <div className="flex min-w-0 flex-1 flex-col">

@@ -114,7 +114,7 @@ export function ShotTraces({ manifest, scale }: { manifest: Manifest; scale: Str
           aria-label={pressed ? 'Closing force and gap over time' : 'Pressure and flow rate over time'}
         />
       </div>
-      <div className="pointer-events-none bg-sheet/90 absolute top-0.5 left-9 z-10 flex gap-2.5 text-[11px]">
+      <div className="pointer-events-none absolute top-0.5 left-9 z-10 flex gap-2.5 text-[11px]">
         <span className="text-copper">
           {pressed ? '— force, kN' : withFeed ? '— nozzle, ┈ gate, MPa' : '— pressure, MPa'}
         </span>

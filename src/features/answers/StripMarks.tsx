@@ -39,7 +39,7 @@ const BAR_ROW = 9;
 const BAR_TOP = 18 + FLAG_ROW;
 
 /** Height of the band that the pins take above the traces, px. */
-export const bandOf = (pins: FeedFacts['pins']): number => (pins.length ? BAR_ROW * pins.length + 5 : 0);
+export const bandOf = (pins: FeedFacts['pins']): number => (pins.length ? BAR_ROW * pins.length + 9 : 0);
 
 /** One bar a valve pin, from opening to closing, above the traces. */
 export function PinBars({ area, scale, pins }: { area: Area; scale: StripScale; pins: FeedFacts['pins'] }) {

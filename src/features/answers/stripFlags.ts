@@ -1,3 +1,4 @@
+import { INSTANT_LABELS, instantOf } from '@/core/results/instants';
 import type { Manifest } from '@/runtime/manifest';
 import type { StripScale } from './stripScale';
 
@@ -7,22 +8,30 @@ export interface Flag {
   label: string;
 }
 
+const AFTERWARDS = ['gate-frozen', 'packing-ends', 'opening'] as const;
+
 /** What happened in the cycle, in its order. */
 export function flagsOf(manifest: Manifest, scale: StripScale): Flag[] {
   const flags: Flag[] = [];
-  const { limitReachedAt_s, switchoverTime_s, fillTime_s, pack, core, press } = manifest.summary;
+  const { summary } = manifest;
+  const { limitReachedAt_s, switchoverTime_s, fillTime_s, pack, core, press } = summary;
   if (switchoverTime_s != null)
-    flags.push({ time: switchoverTime_s, label: (core && !core.melt) || press ? 'melt ends' : 'switchover' });
+    flags.push({
+      time: switchoverTime_s,
+      label: (core && !core.melt) || press ? 'melt ends' : INSTANT_LABELS.switchover,
+    });
   if (core) flags.push({ time: core.from_s, label: core.melt ? 'second melt' : 'core' });
   if (press) flags.push({ time: press.from_s, label: 'closes' });
   if (press?.met_s != null) flags.push({ time: press.met_s, label: 'halves meet' });
   if (limitReachedAt_s !== null) flags.push({ time: limitReachedAt_s, label: 'pressure limit' });
   flags.push({
     time: pack ? fillTime_s : scale.end,
-    label: manifest.status === 'filled' ? 'full' : 'stopped',
+    label: manifest.status === 'filled' ? INSTANT_LABELS.full : 'stopped',
   });
-  if (pack?.lastGateFrozenAt_s != null) flags.push({ time: pack.lastGateFrozenAt_s, label: 'gate frozen' });
-  if (pack) flags.push({ time: pack.packingEnd_s, label: 'packing ends' }, { time: pack.openTime_s, label: 'opens' });
+  for (const instant of AFTERWARDS) {
+    const time = instantOf(summary, instant);
+    if (time !== null) flags.push({ time, label: INSTANT_LABELS[instant] });
+  }
   if (pack?.ejectableTime_s != null) flags.push({ time: pack.ejectableTime_s, label: 'ejectable' });
   return flags.sort((a, b) => a.time - b.time);
 }

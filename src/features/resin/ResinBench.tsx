@@ -1,17 +1,6 @@
 'use client';
 
-import {
-  Copy,
-  Download,
-  FlaskConical,
-  GitCompareArrows,
-  Library,
-  Pencil,
-  Search,
-  Star,
-  Trash2,
-  Upload,
-} from 'lucide-react';
+import { Copy, Download, FlaskConical, GitCompareArrows, Library, Pencil, Star, Trash2, Upload } from 'lucide-react';
 import { RadioGroup } from 'radix-ui';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { meltDensity, solidDensity } from '@/core/material/properties';
@@ -23,6 +12,7 @@ import { formatNumber, fromSi } from '@/core/units/units';
 import { presentInputs, useStudy } from '../study/store';
 import { download } from '../ui/download';
 import { Button, Fact, SectionTitle, Select } from '../ui/controls';
+import { SearchField } from '../ui/SearchField';
 import { FibreFields } from './FibreFields';
 import { allResins, copyOf, freshId, useMaterials } from './materials';
 
@@ -83,16 +73,12 @@ function ResinList({
   const set = (patch: Partial<Filter>) => setFilter({ ...filter, ...patch });
   return (
     <>
-      <label className="bg-sheet focus-within:border-petrol flex h-7 items-center gap-1.5 rounded border px-2">
-        <Search size={13} className="text-soft shrink-0" />
-        <input
-          aria-label="Search resins"
-          placeholder="Name, family or supplier"
-          className="placeholder:text-soft min-w-0 flex-1 bg-transparent outline-none"
-          value={filter.text}
-          onChange={(e) => set({ text: e.target.value })}
-        />
-      </label>
+      <SearchField
+        label="Search resins"
+        placeholder="Name, family or supplier"
+        value={filter.text}
+        onChange={(text) => set({ text })}
+      />
       <div className="mt-1.5 grid grid-cols-2 gap-1.5">
         <Select
           label="Show"

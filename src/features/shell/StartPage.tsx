@@ -35,13 +35,13 @@ export function StartPage({
   const [name, setName] = useState('');
   const [busy, setBusy] = useState(false);
   const dropping = useDroppedFiles((files) => {
-    sendAlong(files);
-    void create(files[0].name.replace(/\.[^.]+$/, ''));
+    if (!busy) void create(files[0].name.replace(/\.[^.]+$/, ''), files);
   });
-  const create = async (called: string) => {
+  const create = async (called: string, files: File[] | null = null) => {
     setBusy(true);
     try {
       const project = await api.createProject(called.trim().slice(0, LONGEST) || 'New project');
+      if (files) sendAlong(files);
       router.push(`/project/${project.id}`);
     } catch (error) {
       tell(error);

@@ -2,7 +2,7 @@
 
 import { Slider } from 'radix-ui';
 import { useMemo, useState, type ReactNode } from 'react';
-import { digitsApart, format, formatNumber, fromSi, toSi } from '@/core/units/units';
+import { digitsApart, format, formatNumber, fromSi, toSi, typedNumber } from '@/core/units/units';
 import { cssBar, cssColour, type ColourMap } from '@/viewer/colour';
 import type { Unit } from '@/core/units/units';
 import { useView } from './view';
@@ -165,8 +165,8 @@ function ScaleEnd({ name, text, onValue }: { name: string; text: string; onValue
       </button>
     );
   const take = () => {
-    const value = Number(typed.trim().replace(',', '.'));
-    if (typed.trim() && Number.isFinite(value) && onValue(value)) setTyped(null);
+    const value = typedNumber(typed);
+    if (Number.isFinite(value) && onValue(value)) setTyped(null);
     else setWrong(true);
   };
   return (

@@ -1,7 +1,7 @@
 'use client';
 
 import { useEffect, useId, useState } from 'react';
-import { formatNumber, fromSi, tidy, toSi, type Unit } from '@/core/units/units';
+import { formatNumber, fromSi, tidy, toSi, typedNumber, type Unit } from '@/core/units/units';
 import { Row } from './controls';
 
 interface Props {
@@ -47,13 +47,12 @@ export function NumberField({ label, unit, value, fallback, min, max, step, mark
 
   const range = `${formatNumber(fromSi(min, unit), 3)} to ${formatNumber(fromSi(max, unit), 3)} ${unit}`;
   const commit = (raw: string) => {
-    const trimmed = raw.trim().replace(',', '.').replace('−', '-');
-    if (trimmed === '') {
+    if (raw.trim() === '') {
       if (fallback === undefined && emptyHint === undefined) return setText(shown);
       setProblem(null);
       return onChange(null);
     }
-    const number = Number(trimmed);
+    const number = typedNumber(raw);
     if (!Number.isFinite(number)) return setProblem(`“${raw}” is not a number. Enter ${range}.`);
     const si = toSi(number, unit);
     if (si < min - 1e-12 || si > max + 1e-12) return setProblem(`Enter ${range}.`);
@@ -61,7 +60,7 @@ export function NumberField({ label, unit, value, fallback, min, max, step, mark
     if (value === null || Math.abs(si - value) > 1e-12 * Math.abs(si)) onChange(si);
   };
   const nudge = (direction: 1 | -1) => {
-    const base = text.trim() === '' ? fromSi(fallback ?? min, unit) : Number(text.replace(',', '.'));
+    const base = text.trim() === '' ? fromSi(fallback ?? min, unit) : typedNumber(text);
     if (!Number.isFinite(base)) return;
     const next = Math.min(fromSi(max, unit), Math.max(fromSi(min, unit), tidy(base + direction * step, 9)));
     setText(String(next));

@@ -2,7 +2,7 @@ import { queryOptions, useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import type { Laying } from '@/core/geometry/laying';
 import type { TriangleMesh, Vec3 } from '@/core/geometry/mesh';
-import { inverse, placed } from '@/core/geometry/placement';
+import { inverse, placed, UNMOVED } from '@/core/geometry/placement';
 import { vertexAt } from '@/core/geometry/vec';
 import { NodeReader } from '@/core/grid/nodeReader';
 import type { PlacesThere } from '@/core/grid/placesThere';
@@ -78,7 +78,7 @@ export function useLaying(first: RunView | null, second: RunView | null): Laying
 }
 
 const NO_PART = { bodies: [] } as unknown as RunView['inputs'];
-export const AS_DRAWN: Laying = { matrix: [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0], distance: 0, whole: 0 };
+export const AS_DRAWN: Laying = { matrix: UNMOVED, distance: 0, whole: 0 };
 
 /** The difference of the second from the first; null while something of it is missing. */
 export function useDifference(first: Shown | null, second: Shown | null): Difference | null {
@@ -190,7 +190,7 @@ function profileApart(
   matrix: readonly number[],
 ): NodeFrames | null {
   if (!mine || !theirs || mine.components !== theirs.components) return null;
-  if (AS_DRAWN.matrix.some((m, k) => k % 4 < 3 && Math.abs(m - matrix[k]) > SAME_SIDES)) return null;
+  if (UNMOVED.some((m, k) => k % 4 < 3 && Math.abs(m - matrix[k]) > SAME_SIDES)) return null;
   if (!there) return differenceOfNodes(mine, theirs);
   const { components } = theirs;
   const read = derived(theirs, components, (all) => {
@@ -295,7 +295,7 @@ function usePartsApart(first: Shown | null, second: Shown | null, laying: Laying
   });
   return useMemo(() => {
     if (!differ || !data) return null;
-    return { added: only(b, data.added, inverse(laying.matrix)), removed: only(a, data.removed, AS_DRAWN.matrix) };
+    return { added: only(b, data.added, inverse(laying.matrix)), removed: only(a, data.removed, UNMOVED) };
   }, [a, b, differ, data, laying]);
 }
 
