@@ -39,6 +39,9 @@ const inOneModule: Plugin = {
   },
 };
 
+/** Tests that share nothing but what they import: a process for each would take longer than many of them. */
+const ONE_AFTER_ANOTHER = { isolate: false };
+
 export default defineConfig({
   resolve: { alias },
   test: {
@@ -46,9 +49,25 @@ export default defineConfig({
     maxWorkers: availableParallelism(),
     projects: [
       {
+        resolve: { alias },
+        test: {
+          name: 'unit',
+          include: ['src/**/*.test.ts'],
+          exclude: ['src/core/**', 'src/viewer/**'],
+          testTimeout: 400_000,
+          hookTimeout: 400_000,
+        },
+      },
+      {
         plugins: [inOneModule],
         resolve: { alias },
-        test: { name: 'unit', include: ['src/**/*.test.ts'], testTimeout: 400_000, hookTimeout: 400_000 },
+        test: {
+          name: 'core',
+          include: ['src/{core,viewer}/**/*.test.ts'],
+          ...ONE_AFTER_ANOTHER,
+          testTimeout: 400_000,
+          hookTimeout: 400_000,
+        },
       },
       {
         plugins: [inOneModule],
@@ -56,6 +75,7 @@ export default defineConfig({
         test: {
           name: 'verification',
           include: ['verification/**/*.test.ts'],
+          ...ONE_AFTER_ANOTHER,
           testTimeout: 900_000,
           hookTimeout: 900_000,
         },

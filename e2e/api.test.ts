@@ -142,10 +142,11 @@ describe('a part by upload', () => {
 
   it.each([
     ['/api/imports?name=x.stl', 'no geometry in here', /not an STL/],
+    ['/api/studies', 'no archive in here', /no whole zip archive/],
     ['/api/geometry', '{ "do": "melt" }', /do/],
     ['/api/geometry', `{ "do": "trace", "body": { "id": "B1", "mesh": "${'0'.repeat(64)}" } }`, /no longer stored/],
   ])('refusals come as the last line: %s', async (url, body, message) => {
-    const content = url.includes('imports') ? new Blob([body]) : body;
+    const content = /imports|studies/.test(url) ? new Blob([body]) : body;
     const last = (await lines(await request('POST', url, content))).at(-1);
     expect(last).toMatchObject({ type: 'failed', message: expect.stringMatching(message) });
   });

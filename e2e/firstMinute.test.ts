@@ -19,6 +19,7 @@ import {
   seeText,
   sleep,
   textOf,
+  typeInto,
 } from './app';
 
 const server = new App();
@@ -42,6 +43,11 @@ const focusIn = (selector: string) =>
   page.evaluate((s) => document.activeElement?.closest(s) !== null, selector) as Promise<boolean>;
 const chips = () =>
   page.$$eval('[aria-label="Looked at lately"] button', (all) => all.map((e) => e.textContent?.trim()));
+
+const cyclePressure = ({ variants }: Awaited<ReturnType<typeof projectOf>>) => {
+  const { packing } = variants[0].inputs.cycle;
+  return packing.by === 'constant' ? packing.pressure : null;
+};
 
 const STATIONS = ['1', '2', '3', '4', '5', '6', '7'] as const;
 
@@ -114,10 +120,9 @@ describe('the first minute', () => {
     await seeShown(page, 'pressure', SOON);
     // The list is one stop of the Tab key, and arrow keys go through it.
     await page.focus('[aria-label="Field shown on the part"]');
-    // Held as long as a finger does: the choice follows the focus.
-    await page.keyboard.press('ArrowDown', { delay: 80 });
+    await page.keyboard.press('ArrowDown');
     await seeShown(page, 'temperature', SOON);
-    await page.keyboard.press('ArrowUp', { delay: 80 });
+    await page.keyboard.press('ArrowUp');
     await seeShown(page, 'pressure', SOON);
   });
 
@@ -151,6 +156,80 @@ describe('the first minute', () => {
     );
     await press(page, 'Ends as they come');
     await press(page, 'Whole shot', '[role="radio"]');
+  });
+
+  it('everything is told in the units of the reader, and taken in any that fit', async () => {
+    const article = 'article[aria-label="Will it fill?"]';
+    const inMetric = await textOf(page, article);
+    expect(inMetric).toContain('MPa');
+    const legend = () => textOf(page, '[aria-label="Legend: Pressure"]');
+    expect(await legend()).toContain('MPa');
+    await press(page, 'Units and colours');
+    await press(page, 'All in inch and pound');
+    await seeText(page, ' psi');
+    await seeShown(page, 'pressure', SOON);
+    await page.keyboard.press('Escape');
+    const inInches = await textOf(page, article);
+    expect(inInches).toContain('psi');
+    expect(inInches).not.toMatch(/\d (MPa|mm|°C)\b/);
+    expect(await legend()).toMatch(/psi/);
+    // The same number, told otherwise.
+    const number = (text: string, unit: string) => Number(text.match(new RegExp(`([\\d.]+) ${unit}`))![1]);
+    expect(number(inInches, 'psi') / number(inMetric, 'MPa') / 145.038).toBeCloseTo(1, 1);
+    await pageKey(page, '5');
+    await typeInto(page, 'Packing pressure', '30 bar');
+    await savedIn(page, server, (v) => cyclePressure(v) === 3e6);
+    await typeInto(page, 'Packing pressure', '30 l/min');
+    await seeText(page, '“30 l/min” is no value for this');
+    await page.keyboard.press('Escape');
+    await chord(page, 'Control', 'z');
+    await press(page, 'Units and colours');
+    await press(page, 'Dusk');
+    await press(page, 'All metric');
+    await page.keyboard.press('Escape');
+    // Kept by the browser.
+    const kept = await page.evaluate(() => JSON.parse(localStorage.getItem('bellows.reader')!) as unknown);
+    expect(kept).toMatchObject({ colours: 'dusk', units: { length: 'mm', pressure: 'MPa' } });
+    await pageKey(page, '6');
+    await seeText(page, 'MPa');
+  });
+
+  it('F1 explains what has the focus, words lead on, and the help is searched', async () => {
+    await pageKey(page, '5');
+    await page.focus('[data-help="input:packing pressure"] input');
+    await page.keyboard.press('F1');
+    await seeText(page, 'Pressure with which melt is pushed after the cavity is full.');
+    await page.type('[aria-label="Search the help"]', 'weld');
+    await press(page, 'Weld line', '[data-testid="help"] button');
+    await seeText(page, 'Seam where two fronts met');
+    expect(await findings(), 'help').toEqual([]);
+    await press(page, 'Close the help');
+  });
+
+  it('every station says what stands at its default, and leads on', async () => {
+    await pageKey(page, '1');
+    for (const name of ['Resin', 'Feed', 'Cooling', 'Cycle', 'Answers']) {
+      await press(page, `Next: ${name}`);
+      await page.waitForSelector(`nav[aria-label="Stations"] [aria-current="page"][title^="${name}"]`);
+    }
+  });
+
+  it('a guide leads through a first job, can be left, and goes on where it was', async () => {
+    await press(page, 'Help');
+    await press(page, 'Guide through a first job');
+    await seeText(page, 'A part comes in');
+    await press(page, 'Next', '.driver-popover button');
+    await seeText(page, 'What it is made of');
+    await press(page, 'Next', '.driver-popover button');
+    await seeText(page, 'Where the melt comes in');
+    await page.keyboard.press('Escape');
+    await page.waitForFunction(() => !document.querySelector('.driver-popover'));
+    await press(page, 'Help');
+    await press(page, 'Guide: go on at step 3 of 10');
+    await seeText(page, 'Where the melt comes in');
+    await page.keyboard.press('Escape');
+    await page.waitForFunction(() => !document.querySelector('.driver-popover'));
+    await pageKey(page, '6');
   });
 
   it('the keyboard skips past the bars, and axe finds nothing at any station, light and dark', async () => {

@@ -62,7 +62,7 @@ await together({
   lint: ['eslint', '.'],
   format: ['prettier', '--check', '--log-level', 'warn', '.'],
 });
-npx('unit tests and verification', 'vitest', 'run', '--project', 'unit', '--project', 'verification');
+npx('unit tests and verification', 'vitest', 'run', '--project', '!e2e');
 // The types have just been checked.
 process.env.TYPES_CHECKED = '1';
 npx('build', 'next', 'build');

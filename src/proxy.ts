@@ -33,4 +33,4 @@ export function proxy(request: NextRequest): Response {
 }
 
 // What passes here is kept in memory: uploads do not, their route looks at the caller itself.
-export const config = { matcher: '/((?!_next/static|api/imports$).*)' };
+export const config = { matcher: '/((?!_next/static|api/imports$|api/studies$).*)' };

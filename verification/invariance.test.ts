@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { flipped, mapVertices, weld, type TriangleMesh, type Vec3 } from '../src/core/geometry/mesh';
 import { at, prepare, relative } from './run';
 import { box, ORIENTATIONS, prism } from './shapes';
+import { few } from './extent';
 
 /** Extruded outline in the xz plane, `width` along y: walls of any thickness joined by steps and corners. */
 function profile(outline: [number, number][], triangles: [number, number, number][], width: number): TriangleMesh {
@@ -47,7 +48,7 @@ function pressureAt(
   return sum / weight;
 }
 
-describe.each(Object.entries(ORIENTATIONS))('a step in the wall, %s', (_name, turn) => {
+describe.each(few(Object.entries(ORIENTATIONS).reverse(), 2))('a step in the wall, %s', (_name, turn) => {
   it('loses eight times the pressure where the wall is half as thick', async () => {
     const [width, thick, thin] = [0.08, 0.003, 0.0015];
     const outline: [number, number][] = [

@@ -1,5 +1,6 @@
 import '@fontsource-variable/inter/wght.css';
 import '@fontsource-variable/jetbrains-mono/wght.css';
+import 'driver.js/dist/driver.css';
 import './globals.css';
 import type { Metadata } from 'next';
 import { headers } from 'next/headers';

@@ -15,6 +15,7 @@ import { inputDifferences } from '../core/results/inputDifferences';
 import { describeIssues, studyFileSchema, takenOver, type StudyFile } from '../core/model/studyFile';
 import { mendBody } from '../cad/mendBody';
 import { readFile } from '../cad/readFile';
+import { readGeometry } from '../cad/studyGeometry';
 import type { TriangleMesh } from '../core/geometry/mesh';
 import { joined } from '../core/geometry/shells';
 import { checkBody, scaled } from '../core/pipeline/importPart';
@@ -23,10 +24,10 @@ import { errorsOf } from '../core/pipeline/gridError';
 import { runPipeline, type ShotOutcome } from '../core/pipeline/pipeline';
 import { SOLVER_VERSION } from '../core/setup/version';
 import { plainContext, type StageProgress } from '../core/stage/context';
-import { format, formatNumber } from '../core/units/units';
+import { format } from '../core/units/reader';
+import { formatNumber } from '../core/units/units';
 import { secondThreadFrom } from '../runtime/secondThread';
 import { shapeFiles } from './shapeFiles';
-import { readGeometry } from './studyGeometry';
 import { UsageError } from './usageError';
 
 const contextOfRun = () =>
@@ -45,7 +46,8 @@ async function readStudy(studyPath: string) {
   }
   const parsed = studyFileSchema.safeParse(takenOver(json));
   if (!parsed.success) throw new UsageError(`${studyPath} is no valid study:\n${describeIssues(parsed.error, json)}`);
-  return { study: parsed.data, ...(await readGeometry(parsed.data, path.dirname(studyPath))) };
+  const beside = (file: string) => readFileSync(path.resolve(path.dirname(studyPath), file));
+  return { study: parsed.data, ...(await readGeometry(parsed.data, beside)) };
 }
 
 async function run(studyPath: string, options: { out: string; structure?: true }): Promise<void> {

@@ -73,6 +73,15 @@ export type ImportMessage =
   | { type: 'done'; bodies: ImportedBody[]; metresPerUnit: number | null; guessedUnit: LengthUnit }
   | TaskFailed;
 
+/** A study with its surfaces in one archive. */
+export interface StudyTask {
+  filePath: string;
+  /** Gets 0.mesh, 1.mesh, … in m. */
+  outDir: string;
+}
+
+export type StudyMessage = TaskProgress | { type: 'done'; name: string; inputs: Inputs; nMeshes: number } | TaskFailed;
+
 export interface GeometryWork {
   task: GeometryTask;
   meshDir: string;

@@ -36,6 +36,8 @@ export const isUnderWay = (status: RunStatus): boolean => status === 'queued' ||
 
 const date = z.iso.datetime();
 const name = z.string().trim().min(1);
+/** Letters of the name of a project, at most. */
+export const LONGEST_NAME = 80;
 
 /** Colours a variant can be marked with. */
 export const VARIANT_COLOURS = ['copper', 'petrol', 'moss', 'straw', 'plum', 'ink'] as const;
@@ -233,13 +235,13 @@ const done = z.object({});
 
 export const ROUTES = {
   projects: route('GET', '/api/projects', z.array(projectEntrySchema), nothing),
-  createProject: route('POST', '/api/projects', projectSchema, z.strictObject({ name: name.max(80) })),
+  createProject: route('POST', '/api/projects', projectSchema, z.strictObject({ name: name.max(LONGEST_NAME) })),
   project: route('GET', '/api/projects/:id', projectViewSchema, nothing),
   changeProject: route(
     'PATCH',
     '/api/projects/:id',
     projectSchema,
-    z.strictObject({ name: name.max(80).optional(), deleted: z.boolean().optional() }),
+    z.strictObject({ name: name.max(LONGEST_NAME).optional(), deleted: z.boolean().optional() }),
   ),
   branch: route(
     'POST',
@@ -309,6 +311,7 @@ export const ROUTES = {
 
 /** An upload: the body is the file as it is, so that only the answer has a schema. */
 export const UPLOAD = { path: '/api/imports', answer: importPreviewSchema } as const;
+export const UPLOAD_STUDY = { path: '/api/studies', answer: projectSchema } as const;
 
 /** What the server refused, with what to do about it. `now`: of a stale save, the variant as it has become since. */
 export const refusalSchema = z.object({ message: z.string(), remedy: z.string(), now: variantSchema.optional() });

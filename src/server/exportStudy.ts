@@ -5,7 +5,7 @@ import { joined } from '../core/geometry/shells';
 import { cavities, otherBodies } from '../core/model/study';
 import { studyFileOf } from '../core/model/studyFile';
 import type { Database } from '../store/db/client';
-import { variants } from '../store/db/schema';
+import { projects, variants } from '../store/db/schema';
 import { loadMesh } from './geometry';
 import { RequestError } from './requestError';
 
@@ -20,8 +20,13 @@ export async function exportStudy(
   db: Database,
   variantId: string,
 ): Promise<{ fileName: string; bytes: Uint8Array<ArrayBuffer> }> {
-  const [variant] = await db.select().from(variants).where(eq(variants.id, variantId));
-  if (!variant) throw new RequestError('This variant is no longer there.', 'Reload the page.', 404);
+  const [found] = await db
+    .select({ variant: variants, project: projects.name })
+    .from(variants)
+    .innerJoin(projects, eq(projects.id, variants.projectId))
+    .where(eq(variants.id, variantId));
+  if (!found) throw new RequestError('This variant is no longer there.', 'Reload the page.', 404);
+  const { variant, project } = found;
   const bodies = cavities(variant.inputs);
   if (!bodies.length) throw new RequestError('There is no cavity to export.', 'Give a body the role Cavity first.');
   const name = slug(bodies[0].name);
@@ -34,11 +39,11 @@ export async function exportStudy(
     unit: 'mm' as const,
     ...(shot ? { shot } : {}),
   }));
-  const study = studyFileOf(variant.name, variant.inputs, stlName, 'mm', files);
+  const study = studyFileOf(`${project}, ${variant.name}`, variant.inputs, stlName, 'mm', files);
   const bytes = zipSync({
     'study.json': strToU8(`${JSON.stringify(study, null, 2)}\n`),
     [stlName]: writeStl(joined(bodies.map((b) => loadMesh(b.mesh)))),
     ...Object.fromEntries(inserts.map(({ body, path }) => [path, writeStl(loadMesh(body.mesh))])),
   });
-  return { fileName: `${name}-${slug(variant.name)}.zip`, bytes };
+  return { fileName: `${slug(project)}-${slug(variant.name)}.zip`, bytes };
 }

@@ -9,12 +9,14 @@ import { UNTURNED } from '../core/model/body';
 import { placedMesh } from '../core/geometry/placement';
 import { scaled } from '../core/pipeline/importPart';
 import { toSi, type LengthUnit } from '../core/units/units';
-import type { ImportMessage, ImportTask } from '../runtime/protocol';
-import type { AcceptedImport, ImportPreview } from '../runtime/wire';
+import type { ImportMessage, ImportTask, StudyMessage, StudyTask } from '../runtime/protocol';
+import { LONGEST_NAME, type AcceptedImport, type ImportPreview } from '../runtime/wire';
 import type { Database } from '../store/db/client';
+import type { ProjectRow } from '../store/db/schema';
 import { saveGeometry } from './geometry';
 import { importPath } from '../store/paths';
 import { RequestError } from './requestError';
+import { createProject } from './studies';
 import { workInWorker, type Report } from './workers';
 
 export const MAX_UPLOAD_BYTES = 200 * 1024 * 1024;
@@ -26,24 +28,55 @@ export async function receiveImport(
   report: Report,
   signal: AbortSignal,
 ): Promise<ImportPreview> {
-  if (!body) throw new RequestError('The file is empty.', 'Export the part again and choose the new file.');
   const id = randomUUID();
-  const folder = importPath(id);
-  mkdirSync(folder, { recursive: true });
-  const filePath = path.join(folder, 'upload');
-  try {
-    await store(body, filePath);
+  return received(body, id, async (filePath, folder) => {
     const task: ImportTask = { filePath, fileName, outDir: folder };
     const { bodies, metresPerUnit, guessedUnit } = await workInWorker<ImportMessage>('import', task, report, signal);
     const preview: ImportPreview = { id, fileName, bodies, metresPerUnit, guessedUnit };
     writeFileSync(path.join(folder, 'preview.json'), JSON.stringify(preview));
     return preview;
+  });
+}
+
+/** Stores an upload in a folder of its own and works with it there; the folder goes when that fails, the upload always. */
+async function received<T>(
+  body: ReadableStream<Uint8Array> | null,
+  id: string,
+  work: (filePath: string, folder: string) => Promise<T>,
+): Promise<T> {
+  if (!body) throw new RequestError('The file is empty.', 'Export it again and choose the new file.');
+  const folder = importPath(id);
+  mkdirSync(folder, { recursive: true });
+  const filePath = path.join(folder, 'upload');
+  try {
+    await store(body, filePath);
+    return await work(filePath, folder);
   } catch (error) {
     rmSync(folder, { recursive: true, force: true });
     throw error;
   } finally {
     rmSync(filePath, { force: true });
   }
+}
+
+/** Receives a study with its surfaces, as it was exported, and makes a project of it. */
+export async function receiveStudy(
+  db: Database,
+  body: ReadableStream<Uint8Array> | null,
+  report: Report,
+  signal: AbortSignal,
+): Promise<ProjectRow> {
+  return received(body, randomUUID(), async (filePath, folder) => {
+    const task: StudyTask = { filePath, outDir: folder };
+    const { name, inputs, nMeshes } = await workInWorker<StudyMessage>('study', task, report, signal);
+    for (let k = 0; k < nMeshes; k++) {
+      // What it was checked for has been found whole: a study with a surface that can not be filled is refused.
+      const mesh = unpackMesh(readFileSync(path.join(folder, `${k}.mesh`)));
+      await saveGeometry(db, mesh, { findings: [], factor: 1, placement: UNTURNED });
+    }
+    rmSync(folder, { recursive: true, force: true });
+    return createProject(db, name.slice(0, LONGEST_NAME), inputs);
+  });
 }
 
 async function store(body: ReadableStream<Uint8Array>, filePath: string): Promise<void> {

@@ -3,13 +3,13 @@ import os from 'node:os';
 import path from 'node:path';
 import type { ReadableStream } from 'node:stream/web';
 import { fileURLToPath } from 'node:url';
-import { unzipSync } from 'fflate';
+import { strToU8, unzipSync, zipSync } from 'fflate';
 import { eq } from 'drizzle-orm';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { box } from '../../verification/shapes';
 import { writeStl } from '../core/formats/stl';
 import { emptyInputs, type Inputs } from '../core/model/study';
-import { studyFileSchema } from '../core/model/studyFile';
+import { studyFileOf, studyFileSchema } from '../core/model/studyFile';
 import { inMetres } from '../core/pipeline/importPart';
 import { readStl } from '../core/formats/stl';
 import { weld } from '../core/geometry/mesh';
@@ -21,7 +21,7 @@ import { seedDemo } from './demo';
 import { DEFAULT_INSERT } from '../core/model/insert';
 import { exportStudy } from './exportStudy';
 import { exportBodies, runGeometryTask, saveGeometry } from './geometry';
-import { acceptImport, receiveImport } from './imports';
+import { acceptImport, receiveImport, receiveStudy } from './imports';
 import type { StructureAsk } from '../core/model/structureAsk';
 import { runDir } from '../store/paths';
 import { RunQueue, type RunEvent } from './queue';
@@ -39,6 +39,7 @@ import {
 const data = mkdtempSync(path.join(os.tmpdir(), 'bellows-server-'));
 const plate = box(0.05, 0.02, 0.002);
 const file = writeStl(plate);
+const STUDY_ALONE = JSON.stringify(studyFileOf('Alone', emptyInputs(), 'part.stl', 'mm'));
 let db: Database;
 let inputs: Inputs;
 
@@ -202,7 +203,7 @@ describe('variants', () => {
     const project = await createProject(db, 'Export', inputs);
     const id = (await viewProject(db, project.id))?.variants[0].id ?? '';
     const { fileName, bytes } = await exportStudy(db, id);
-    expect(fileName).toBe('plate-first.zip');
+    expect(fileName).toBe('export-first.zip');
     const files = unzipSync(bytes);
     const study = studyFileSchema.parse(JSON.parse(new TextDecoder().decode(files['study.json'])));
     expect(study.gates[0].position_mm).toEqual([5, 0, 1]);
@@ -222,6 +223,68 @@ describe('inserts', () => {
     const study = studyFileSchema.parse(JSON.parse(new TextDecoder().decode(files['study.json'])));
     expect(study.bodies).toEqual([{ id: 'B2', name: 'Steel bar', path: 'steel-bar-b2.stl', unit: 'mm' }]);
     expect(weld(readStl(files['steel-bar-b2.stl'])).mesh).toEqual(weld(readStl(file)).mesh);
+  });
+});
+
+describe('a study that comes in as it was exported', () => {
+  const bring = (bytes: Uint8Array) => receiveStudy(db, stream(bytes), () => {}, new AbortController().signal);
+
+  it('is a project with the same inputs, inserts and surfaces among them', async () => {
+    const [part] = inputs.bodies;
+    const insert = { ...part, id: 'B2', name: 'Steel bar', role: 'insert' as const };
+    const inserts = [{ ...DEFAULT_INSERT, id: 'B2', temperature: 373.15 }];
+    const cycle = { ...inputs.cycle, packing: { by: 'constant' as const, pressure: 3e7, time: 2 } };
+    const project = await createProject(db, 'Round trip', { ...inputs, bodies: [part, insert], inserts, cycle });
+    const [{ id }] = (await viewProject(db, project.id))!.variants;
+    const { bytes } = await exportStudy(db, id);
+    const made = await bring(bytes);
+    expect(made.name).toBe('Round trip, First');
+    const view = (await viewProject(db, made.id))!;
+    const back = view.variants[0].inputs;
+    expect(back).toMatchObject({ gates: inputs.gates, cycle, inserts, detail: 'quick' });
+    expect(back.bodies.map((b) => [b.role, b.mesh])).toEqual([
+      ['cavity', part.mesh],
+      ['insert', part.mesh],
+    ]);
+    // It goes out again as it came in.
+    const [again] = view.variants;
+    const { 'study.json': study } = unzipSync((await exportStudy(db, again.id)).bytes);
+    const json = (text: Uint8Array) =>
+      JSON.parse(new TextDecoder().decode(text)) as { geometry: unknown; name: string };
+    const { name: _, geometry: __, ...before } = json(unzipSync(bytes)['study.json']);
+    const { name: ___, geometry: ____, ...after } = json(study);
+    expect(after).toEqual(before);
+  });
+
+  it.each<[string, Record<string, string | Uint8Array>, RegExp]>([
+    ['nothing that is a study', { 'readme.txt': 'x' }, /holds no study.json/],
+    ['no JSON', { 'study.json': '{' }, /no valid JSON/],
+    ['another format', { 'study.json': '{ "format": "x" }' }, /can not be taken: .*format/s],
+    ['a surface that is missing', { 'study.json': STUDY_ALONE }, /names “part.stl”, which is not/],
+    [
+      'a way out of the archive',
+      { 'study.json': STUDY_ALONE.replace('part.stl', '../../etc/passwd') },
+      /names “\.\.\/\.\./,
+    ],
+    ['a surface that is none', { 'study.json': STUDY_ALONE, 'part.stl': 'nothing' }, /STL/],
+  ])('is refused with %s, and leaves nothing', async (_, files, message) => {
+    const before = (await listProjects(db)).length;
+    const content = Object.fromEntries(
+      Object.entries(files).map(([name, text]) => [name, typeof text === 'string' ? strToU8(text) : text]),
+    );
+    await expect(bring(zipSync(content))).rejects.toMatchObject({ message: expect.stringMatching(message) });
+    expect(await listProjects(db)).toHaveLength(before);
+  });
+
+  it('is refused where it is no archive, or one that would fill the memory', async () => {
+    await expect(bring(strToU8('no archive at all'))).rejects.toMatchObject({
+      message: 'The file is no whole zip archive.',
+    });
+    const bomb = zipSync({ 'study.json': new Uint8Array(20 * 2 ** 20) });
+    expect(bomb.length).toBeLessThan(100_000);
+    await expect(bring(bomb)).rejects.toMatchObject({ message: expect.stringContaining('too large') });
+    const many = Object.fromEntries(Array.from({ length: 1200 }, (_, k) => [`${k}.stl`, new Uint8Array(0)]));
+    await expect(bring(zipSync(many))).rejects.toMatchObject({ message: expect.stringContaining('more than 1000') });
   });
 });
 

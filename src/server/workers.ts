@@ -7,7 +7,7 @@ import { workerPath } from '../store/paths';
 import { log } from './log';
 import { RequestError } from './requestError';
 
-type WorkerName = 'run' | 'import' | 'geometry' | 'trials';
+type WorkerName = 'run' | 'import' | 'study' | 'geometry' | 'trials';
 
 /** Of the machine's memory, for the objects of one worker; its arrays lie outside of that. BELLOWS_HEAP_MB sets it. */
 const HEAP_SHARE = 0.5;
@@ -33,10 +33,15 @@ export const outOfMemory = (error: unknown): boolean =>
 /** How many pieces of a kind go at once, and how long one may take, ms. */
 const AT_ONCE: Record<Exclude<WorkerName, 'run'>, LimitFunction> = {
   import: pLimit(2),
+  study: pLimit(1),
   geometry: pLimit(2),
   trials: pLimit(2),
 };
-const LONGEST_MS: Partial<Record<WorkerName, number>> = { import: 10 * 60_000, geometry: 30 * 60_000 };
+const LONGEST_MS: Partial<Record<WorkerName, number>> = {
+  import: 10 * 60_000,
+  study: 10 * 60_000,
+  geometry: 30 * 60_000,
+};
 /** What the process may grow by while a file is read, bytes: arrays are bounded by nothing else. */
 const MOST_GROWTH = 3 * 2 ** 30;
 const WATCH_MS = 250;
@@ -81,7 +86,7 @@ function work<M extends TaskProgress | TaskFailed | { type: 'done' }>(
       refuse('The work needs more memory than it may take.', 'Try a simpler body or a smaller file.', 413);
     const stop = () => refuse('Cancelled.', 'Nothing was changed.', 499);
     const watch = setInterval(() => {
-      if (name === 'import' && process.memoryUsage.rss() - before > MOST_GROWTH) tooMuch();
+      if ((name === 'import' || name === 'study') && process.memoryUsage.rss() - before > MOST_GROWTH) tooMuch();
       else if (Date.now() - begun > (LONGEST_MS[name] ?? Infinity))
         refuse('The work took too long and was stopped.', 'Try a simpler body or a smaller file.', 413);
     }, WATCH_MS);

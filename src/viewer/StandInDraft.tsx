@@ -5,6 +5,7 @@ import { standInMesh } from '@/core/model/standIn';
 import type { Vec3 } from '@/core/geometry/mesh';
 import type { StandIn } from '@/core/model/body';
 import { frameOn } from '@/core/geometry/vec';
+import { DOT_SIZE, usePull } from './pull';
 
 /** A stand-in being adjusted, m. */
 export type DraftShape = StandIn;
@@ -64,14 +65,11 @@ function handlesOf(s: StandIn): Handle[] {
 }
 
 const MM = 1000;
-/** Radius of a dot for each unit of distance from the eye: some 8 pixels. */
-const DOT_SIZE = 0.006;
 
 export function StandInDraft({ shape, colour, onChange }: Props) {
   const invalidate = useThree((s) => s.invalidate);
   const camera = useThree((s) => s.camera);
-  const canvas = useThree((s) => s.gl.domElement);
-  const controls = useThree((s) => s.controls) as { enabled: boolean } | null;
+  const pull = usePull();
   const geometry = useMemo(() => {
     const { positions, triangles } = standInMesh(shape);
     const made = new THREE.BufferGeometry();
@@ -103,30 +101,16 @@ export function StandInDraft({ shape, colour, onChange }: Props) {
   });
 
   const grab = (event: ThreeEvent<PointerEvent>, handle: Handle) => {
-    event.stopPropagation();
-    const origin = new THREE.Vector3(...handle.position).multiplyScalar(MM);
-    const direction = new THREE.Vector3(...handle.direction);
-    const place = (e: PointerEvent): number => {
-      const box = canvas.getBoundingClientRect();
-      const pointer = new THREE.Vector2(
-        (2 * (e.clientX - box.left)) / box.width - 1,
-        1 - (2 * (e.clientY - box.top)) / box.height,
-      );
-      const ray = new THREE.Raycaster();
-      ray.setFromCamera(pointer, camera);
-      return alongLine(origin, direction, ray.ray) / MM;
+    const line = {
+      origin: new THREE.Vector3(...handle.position).multiplyScalar(MM),
+      direction: new THREE.Vector3(...handle.direction),
     };
-    const start = place(event.nativeEvent);
-    if (controls) controls.enabled = false;
-    const move = (e: PointerEvent) => onChange(handle.pulled(place(e) - start), false);
-    const drop = () => {
-      window.removeEventListener('pointermove', move);
-      window.removeEventListener('pointerup', drop);
-      if (controls) controls.enabled = true;
-      onChange(latest.current, true);
-    };
-    window.addEventListener('pointermove', move);
-    window.addEventListener('pointerup', drop);
+    pull(
+      event,
+      line,
+      (by) => onChange(handle.pulled(by / MM), false),
+      () => onChange(latest.current, true),
+    );
   };
 
   return (
@@ -152,13 +136,4 @@ export function StandInDraft({ shape, colour, onChange }: Props) {
       </group>
     </>
   );
-}
-
-/** Place along a line (unit direction) nearest to a ray. */
-function alongLine(origin: THREE.Vector3, direction: THREE.Vector3, ray: THREE.Ray): number {
-  const w = origin.clone().sub(ray.origin);
-  const b = direction.dot(ray.direction);
-  const denominator = 1 - b * b;
-  if (Math.abs(denominator) < 1e-9) return 0;
-  return (b * ray.direction.dot(w) - direction.dot(w)) / denominator;
 }

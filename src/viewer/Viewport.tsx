@@ -15,6 +15,7 @@ import { BodySurface, type BodyDraw } from './BodySurface';
 import { GATE_COLOURS, type FieldView, type Overlays, type SectionView, type ViewportColours } from './fieldView';
 import { eyeThrough, planeMoved, type Lying } from './lying';
 import { sectionPlane } from './section';
+import { SectionGrip } from './SectionGrip';
 import { Creases, Ghost, PartingPlane, Patches, PlaceMark } from './SceneMarks';
 import { CameraRig, type CameraRequest, type Eye } from './camera';
 import { StandInDraft, type DraftShape } from './StandInDraft';
@@ -59,6 +60,8 @@ export interface ViewportProps {
   onDraw: (at: [number, number, number]) => void;
   field: FieldView | null;
   section: SectionView | null;
+  /** Takes the place of a section that is pulled; absent: it can not be. */
+  onSection?: (at: number) => void;
   /** How the part lies beside the one that leads the eye and the section; absent: it leads itself. */
   lying?: Lying | null;
   gates: GateMark[];
@@ -235,6 +238,17 @@ function Scene(props: ViewportProps) {
           core={core}
           surface={geometry}
           head={head}
+        />
+      )}
+      {section && cut && props.onSection && (
+        <SectionGrip
+          box={box}
+          plane={cut}
+          flipped={section.flipped}
+          at={section.at}
+          colour={colours.select}
+          paper={colours.paper}
+          onMove={props.onSection}
         />
       )}
       {outline.triangles.length / 3 < MAX_OUTLINE && <Creases mesh={outline} colour={colours.edge} plane={cut} />}

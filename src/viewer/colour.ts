@@ -1,18 +1,39 @@
 /**
  * Colour maps made in OKLab (Ottosson 2020), so that equal steps of value are equal steps of
- * lightness. The sequential map runs from deep petrol through moss to pale straw; the diverging one from petrol through
- * pale paper, its zero, to copper.
+ * lightness. The diverging map runs from petrol through pale paper, its zero, to copper: blue against orange, which every
+ * colour vision tells apart.
  */
 type Lch = [number, number, number];
 
-const SEQUENTIAL: Lch[] = [
-  [0.3, 0.07, 245],
-  [0.42, 0.085, 210],
-  [0.54, 0.09, 175],
-  [0.66, 0.1, 135],
-  [0.78, 0.115, 100],
-  [0.9, 0.1, 78],
-];
+/** Maps from low to high that whoever looks may choose from. */
+const SEQUENTIALS = {
+  /** From deep petrol through moss to pale straw. */
+  moss: [
+    [0.3, 0.07, 245],
+    [0.42, 0.085, 210],
+    [0.54, 0.09, 175],
+    [0.66, 0.1, 135],
+    [0.78, 0.115, 100],
+    [0.9, 0.1, 78],
+  ],
+  /** From night blue through grey to yellow: no hue on the way that red-green blind eyes take for another. */
+  dusk: [
+    [0.27, 0.11, 264],
+    [0.41, 0.085, 262],
+    [0.55, 0.035, 262],
+    [0.68, 0.05, 96],
+    [0.81, 0.11, 97],
+    [0.94, 0.13, 102],
+  ],
+  /** Greys, for paper. */
+  ink: [
+    [0.25, 0, 0],
+    [0.95, 0, 0],
+  ],
+} satisfies Record<string, Lch[]>;
+
+export type SequentialName = keyof typeof SEQUENTIALS;
+export const SEQUENTIAL_NAMES = Object.keys(SEQUENTIALS) as SequentialName[];
 
 const DIVERGING: Lch[] = [
   [0.36, 0.08, 215],
@@ -22,8 +43,16 @@ const DIVERGING: Lch[] = [
   [0.42, 0.12, 42],
 ];
 
-const MAPS = { sequential: SEQUENTIAL, diverging: DIVERGING };
+/** What is drawn with now: one choice for a whole page. */
+const MAPS: { sequential: Lch[]; diverging: Lch[] } = { sequential: SEQUENTIALS.moss, diverging: DIVERGING };
 export type ColourMap = keyof typeof MAPS;
+
+/** Sets the maps; what is drawn from now on follows it. Turned round, high values are the dark ones. */
+export function drawIn(name: SequentialName, reversed: boolean): void {
+  const way = (stops: Lch[]) => (reversed ? [...stops].reverse() : stops);
+  MAPS.sequential = way(SEQUENTIALS[name]);
+  MAPS.diverging = way(DIVERGING);
+}
 
 function oklchToSrgb([L, C, h]: Lch): [number, number, number] {
   const a = C * Math.cos((h * Math.PI) / 180);
@@ -42,9 +71,7 @@ function oklchToSrgb([L, C, h]: Lch): [number, number, number] {
   }) as [number, number, number];
 }
 
-/** sRGB (0..1) of a map at t in 0..1. */
-export function colourAt(map: ColourMap, t: number): [number, number, number] {
-  const stops = MAPS[map];
+function colourOf(stops: readonly Lch[], t: number): [number, number, number] {
   const x = Math.min(0.999999, Math.max(0, t)) * (stops.length - 1);
   const i = Math.floor(x);
   const f = x - i;
@@ -52,16 +79,23 @@ export function colourAt(map: ColourMap, t: number): [number, number, number] {
   return oklchToSrgb(mix);
 }
 
+/** sRGB (0..1) of a map at t in 0..1. */
+export const colourAt = (map: ColourMap, t: number): [number, number, number] => colourOf(MAPS[map], t);
+
 export const sequential = (t: number): [number, number, number] => colourAt('sequential', t);
 
-export const cssColour = (t: number, map: ColourMap = 'sequential'): string => {
-  const [r, g, b] = colourAt(map, t).map((x) => Math.round(255 * x));
-  return `rgb(${r} ${g} ${b})`;
-};
+const css = (colour: readonly number[]): string => `rgb(${colour.map((x) => Math.round(255 * x)).join(' ')})`;
+
+export const cssColour = (t: number, map: ColourMap = 'sequential'): string => css(colourAt(map, t));
+
+const bar = (way: 'to top' | 'to right', stops: readonly Lch[]): string =>
+  `linear-gradient(${way}, ${Array.from({ length: 13 }, (_, i) => css(colourOf(stops, i / 12))).join(',')})`;
 
 /** A bar of the map, as CSS writes it. */
-export const cssBar = (way: 'to top' | 'to right', map: ColourMap = 'sequential'): string =>
-  `linear-gradient(${way}, ${Array.from({ length: 13 }, (_, i) => cssColour(i / 12, map)).join(',')})`;
+export const cssBar = (way: 'to top' | 'to right', map: ColourMap = 'sequential'): string => bar(way, MAPS[map]);
+
+/** A bar of a map that may be chosen. */
+export const cssBarOf = (name: SequentialName): string => bar('to right', SEQUENTIALS[name]);
 
 /** RGBA bytes of the map, `n` texels. */
 export function mapTexels(n = 256, map: ColourMap = 'sequential'): Uint8Array {

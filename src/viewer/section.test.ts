@@ -1,7 +1,7 @@
 import * as THREE from 'three';
 import { describe, expect, it } from 'vitest';
 import type { SectionView } from './fieldView';
-import { sectionPlane } from './section';
+import { placeOnPlane, sectionPlane, sectionThrough } from './section';
 
 const box = new THREE.Box3(new THREE.Vector3(0, -10, 5), new THREE.Vector3(40, 10, 25));
 const at = (more: Partial<SectionView>) =>
@@ -56,5 +56,31 @@ describe('the cutting plane', () => {
       expect.closeTo(0, 9),
       expect.closeTo(1, 9),
     ]);
+  });
+});
+
+describe('a section that is laid along a face', () => {
+  it('goes through the point, square to the direction, and takes away what lies along it', () => {
+    let seed = 7;
+    const random = () => (seed = (seed * 16807) % 2147483647) / 2147483647 - 0.5;
+    for (let k = 0; k < 200; k++) {
+      const direction = new THREE.Vector3(random(), random(), random()).normalize();
+      const point = new THREE.Vector3(20 + 20 * random(), 10 * random(), 15 + 10 * random());
+      const plane = sectionPlane(sectionThrough(point, direction, box), box);
+      expect(over(plane, point.x, point.y, point.z)).toBeCloseTo(0, 6);
+      expect(new THREE.Vector3(plane.x, plane.y, plane.z).dot(direction)).toBeCloseTo(1, 9);
+    }
+  });
+
+  it('along an axis has no tilt and no swing', () => {
+    const section = sectionThrough(new THREE.Vector3(10, 0, 10), new THREE.Vector3(0, -1, 0), box);
+    expect(section).toMatchObject({ axis: 'y', flipped: true, at: 0.5 });
+    expect(Math.abs(section.tilt) + Math.abs(section.swing)).toBeLessThan(1e-9);
+  });
+
+  it('has its grip where it is', () => {
+    const plane = at({ axis: 'z', at: 0.25 });
+    const grip = placeOnPlane(plane, box.getCenter(new THREE.Vector3()));
+    expect(grip.toArray().map((x) => Math.round(1e6 * x) / 1e6)).toEqual([20, 0, 10]);
   });
 });

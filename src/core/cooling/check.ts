@@ -4,7 +4,7 @@ import type { Cooling, CoolingLine } from '../model/cooling';
 import { alongLine, circuitOf, JOINED, type CircuitFault } from '../solvers/cool/circuit';
 import { runCoolant } from '../solvers/cool/coolant';
 import { lineLength } from '../solvers/cool/passages';
-import { format } from '../units/units';
+import { format } from '../units/reader';
 import { boxHolds } from './block';
 import { metalOf } from './metals';
 

@@ -143,7 +143,7 @@ export const FIELD_TABLE = {
     'Linear shrinkage',
     SHARE,
     'packing',
-    '1 − ∛(1 − volumetric shrinkage), were it alike in all directions.',
+    'Shrinkage of a length, were it alike in all directions.',
     CUT,
   ),
   shrinkageAtEjection: entry(

@@ -21,8 +21,12 @@ export interface Parameter<Key extends string = string> {
   /** Of its field; `named`: by itself, in the list of what can be undone, where that says too little. */
   label: string;
   named?: string;
-  /** What it is, in the words of the study file's page. */
+  /** One sentence: what it is. */
   means: string;
+  /** What more or less of it does, and when to change it. */
+  more: string;
+  /** Where its default comes from, where that is published. */
+  source?: string;
   /** At the edge; SI inside. */
   unit: Unit;
   /** Limits, SI; `above`: the lower one itself is not allowed. */

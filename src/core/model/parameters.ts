@@ -22,7 +22,8 @@ export const CYCLE_NUMBERS = {
   meltTemperature: parameter({
     label: 'Melt',
     named: 'Melt temperature',
-    means: 'temperature of the melt as it comes in',
+    means: 'Temperature of the melt as it comes in.',
+    more: 'Hotter melt is thinner: pressure falls, weld lines get stronger, and cooling takes longer. Stay inside the range of the resin: above it, it degrades.',
     unit: '°C',
     min: 273.15,
     max: 773.15,
@@ -35,7 +36,8 @@ export const CYCLE_NUMBERS = {
   mouldTemperature: parameter({
     label: 'Mould, upper half',
     named: 'Mould temperature',
-    means: 'temperature of the mould, or of its upper half',
+    means: 'Temperature of the mould, or of its upper half.',
+    more: 'A warmer mould needs less pressure, lets crystals grow and gives more shrinkage and a longer cycle. With cooling lines it is what their coolant makes of it.',
     unit: '°C',
     min: 223.15,
     max: 573.15,
@@ -48,7 +50,8 @@ export const CYCLE_NUMBERS = {
   lowerMouldTemperature: parameter({
     label: 'Mould, lower half',
     named: 'Lower mould temperature',
-    means: 'of the lower half, where it differs',
+    means: 'Temperature of the lower half of the mould, where it differs.',
+    more: 'Two temperatures bend a free wall, hollow on its warm side: a way to take bow out of a part, or the reason for it.',
     unit: '°C',
     min: 223.15,
     max: 573.15,
@@ -60,7 +63,8 @@ export const CYCLE_NUMBERS = {
   }),
   pressureLimit: parameter({
     label: 'Pressure limit',
-    means: 'at the nozzle',
+    means: 'Pressure at the nozzle that the machine does not pass.',
+    more: 'Once it is reached the flow slows down. A part that fills at the limit alone is a part near a short shot: more gates, thicker walls, hotter or thinner melt.',
     unit: 'MPa',
     min: 0,
     max: 5e8,
@@ -72,7 +76,8 @@ export const CYCLE_NUMBERS = {
   }),
   coolingTime: parameter({
     label: 'Cooling after packing',
-    means: 'from the end of packing to the opening of the mould',
+    means: 'Time from the end of packing to the opening of the mould.',
+    more: 'Shorter than needed, the part comes out soft and bends; longer costs cycle time and nothing else.',
     unit: 's',
     min: 0,
     max: 3600,
@@ -84,7 +89,8 @@ export const CYCLE_NUMBERS = {
   }),
   solidShare: parameter({
     label: 'Solid to be ejected',
-    means: 'share of the part, and of each section, that must be below the ejection temperature',
+    means: 'Share of the part, and of each section, that must be below the ejection temperature.',
+    more: 'A skin of nine tenths carries the rest. Less is quicker and dents under the ejectors.',
     unit: '%',
     min: 0.3,
     max: 1,
@@ -97,7 +103,8 @@ export const CYCLE_NUMBERS = {
   openTime: parameter({
     label: 'Open, eject, close',
     named: 'Moves of the press',
-    means: 'opening, ejecting and closing together',
+    means: 'Time in which the press opens, ejects and closes together.',
+    more: 'It counts in the cycle, and the mould cools meanwhile.',
     unit: 's',
     min: 0,
     max: 600,
@@ -110,7 +117,9 @@ export const CYCLE_NUMBERS = {
   wallTransfer: parameter({
     label: 'Heat to the wall',
     named: 'Heat transfer to the wall',
-    means: 'between melt and mould while filling',
+    means: 'Heat transfer between melt and mould while the melt is pressed on.',
+    more: 'More of it freezes thin walls sooner. A rough or coated wall takes up less.',
+    source: 'Bendada, Derdouri, Lamontagne & Simard, Appl. Therm. Eng. 24 (2004) 2029',
     unit: 'W/(m²·K)',
     min: 50,
     max: 1e5,
@@ -123,7 +132,9 @@ export const CYCLE_NUMBERS = {
   detachedTransfer: parameter({
     label: 'Heat where shrunk off',
     named: 'Heat transfer where shrunk off',
-    means: 'the same where the plastic has shrunk off the wall',
+    means: 'Heat transfer where the plastic has shrunk off the wall.',
+    more: 'Less of it, and cooling takes longer where nothing presses the part on.',
+    source: 'Bendada, Derdouri, Lamontagne & Simard, Appl. Therm. Eng. 24 (2004) 2029',
     unit: 'W/(m²·K)',
     min: 50,
     max: 1e5,

@@ -9,7 +9,8 @@ export const SCREW_STRAIN = 1800;
 export const WAY_NUMBERS = {
   injectionTime: parameter({
     label: 'Injection time',
-    means: 'one of this,',
+    means: 'Time in which the cavity would fill at a constant flow rate.',
+    more: 'Too fast: pressure and shear rise. Too slow: the front freezes. Between them the pressure has its least.',
     unit: 's',
     min: 0,
     max: 600,
@@ -22,7 +23,8 @@ export const WAY_NUMBERS = {
   }),
   flowRate: parameter({
     label: 'Flow rate',
-    means: 'this,',
+    means: 'Volume of melt that the screw pushes in per second.',
+    more: 'As with the injection time: pressure has a least between too fast and too slow.',
     unit: 'cm³/s',
     min: 0,
     max: 0.05,
@@ -35,7 +37,9 @@ export const WAY_NUMBERS = {
   }),
   switchoverShare: parameter({
     label: 'Share filled',
-    means: 'share filled at which the machine switches over',
+    named: 'Switchover at share filled',
+    means: 'Share of the cavity at which the machine goes over from speed to pressure.',
+    more: 'Too late, the pressure peaks and the tool flashes; too early, packing has to fill the rest.',
     unit: '%',
     min: 0.3,
     max: 1,
@@ -47,7 +51,9 @@ export const WAY_NUMBERS = {
   }),
   switchoverPressure: parameter({
     label: 'Pressure',
-    means: 'pressure at the nozzle at which it does',
+    named: 'Switchover at pressure',
+    means: 'Pressure at the nozzle at which the machine goes over from speed to pressure.',
+    more: 'It protects the tool, and leaves open how full the cavity is by then.',
     unit: 'MPa',
     min: 0,
     max: 5e8,
@@ -60,7 +66,9 @@ export const WAY_NUMBERS = {
   }),
   switchoverTime: parameter({
     label: 'Time',
-    means: 'time at which it does',
+    named: 'Switchover at time',
+    means: 'Time at which the machine goes over from speed to pressure.',
+    more: 'A time follows no change of the melt: share or pressure is surer.',
     unit: 's',
     min: 0,
     max: 600,
@@ -73,7 +81,8 @@ export const WAY_NUMBERS = {
   }),
   packingPressure: parameter({
     label: 'Packing pressure',
-    means: 'after switchover',
+    means: 'Pressure with which melt is pushed after the cavity is full.',
+    more: 'More of it: less shrinkage and sinking, more clamp force and frozen stress.',
     unit: 'MPa',
     min: 0,
     max: 5e8,
@@ -85,7 +94,8 @@ export const WAY_NUMBERS = {
   }),
   packingTime: parameter({
     label: 'Packing time',
-    means: 'from switchover on; then the pressure is let go',
+    means: 'Time from switchover until the pressure is let go.',
+    more: 'Until the gate has frozen, or melt runs back and the part near the gate shrinks; after that it does nothing.',
     unit: 's',
     min: 0,
     max: 600,
@@ -98,7 +108,8 @@ export const WAY_NUMBERS = {
   coreShare: parameter({
     label: 'Melt up to',
     named: 'Melt before the core',
-    means: 'share of the cavity at which the melt ends and the nozzle shuts',
+    means: 'Share of the cavity at which the melt ends and the nozzle shuts.',
+    more: 'Less melt, a larger core and a thinner skin; too little, and the fluid breaks through the front.',
     unit: '%',
     min: 0.1,
     max: 1,
@@ -111,7 +122,8 @@ export const WAY_NUMBERS = {
   coreDelay: parameter({
     label: 'Delay',
     named: 'Delay of the core',
-    means: 'from the end of the melt until the fluid is let in',
+    means: 'Time from the end of the melt until the fluid is let in.',
+    more: 'Longer, the skin at the wall grows thicker before the fluid comes, and hesitation marks show.',
     unit: 's',
     min: 0,
     max: 120,
@@ -124,7 +136,8 @@ export const WAY_NUMBERS = {
   corePressure: parameter({
     label: 'Pressure',
     named: 'Pressure in the core',
-    means: 'pressure of the fluid in the core',
+    means: 'Pressure of the fluid in the core.',
+    more: 'It must push the melt to the end of the part; above that it only thins the skin and may break through.',
     unit: 'MPa',
     min: 0,
     max: 1e8,
@@ -137,7 +150,9 @@ export const WAY_NUMBERS = {
   }),
   coreRise: parameter({
     label: 'Rises in',
-    means: 'time in which the pressure of the core rises',
+    named: 'Rise of the core',
+    means: 'Time in which the pressure of the core rises to its full.',
+    more: 'A slow rise gives a smooth core; a sudden one jets through the melt.',
     unit: 's',
     min: 0.01,
     max: 60,
@@ -150,7 +165,8 @@ export const WAY_NUMBERS = {
   coreHold: parameter({
     label: 'Held for',
     named: 'Hold of the core',
-    means: 'time for which the pressure of the core is held',
+    means: 'Time for which the pressure of the core is held.',
+    more: 'Until the skin carries itself: it packs the part from within, without a gate.',
     unit: 's',
     min: 0,
     max: 600,
@@ -162,7 +178,9 @@ export const WAY_NUMBERS = {
   }),
   coreRelease: parameter({
     label: 'Let out in',
-    means: 'time in which the core is let out',
+    named: 'Release of the core',
+    means: 'Time in which the core is let out.',
+    more: 'Too quick, and a hot skin swells and bursts.',
     unit: 's',
     min: 0.05,
     max: 60,
@@ -175,7 +193,8 @@ export const WAY_NUMBERS = {
   coreVolume: parameter({
     label: 'Volume',
     named: 'Volume of the core',
-    means: 'volume that is pushed into every cavity; of a gas at 0 °C and the pressure of the atmosphere',
+    means: 'Volume that is pushed into every cavity; of a gas at 0 °C and the pressure of the atmosphere.',
+    more: 'What it takes up is missing of the melt: it sets how long the core gets.',
     unit: 'cm³',
     min: 1e-9,
     max: 1,
@@ -188,7 +207,8 @@ export const WAY_NUMBERS = {
   pressGap: parameter({
     label: 'Gap',
     named: 'Gap of the tool',
-    means: 'between the halves while the melt comes in',
+    means: 'Gap between the halves while the melt comes in.',
+    more: 'A wider one fills with less pressure; it must be closed before the melt has frozen.',
     unit: 'mm',
     min: 1e-5,
     max: 0.1,
@@ -201,7 +221,8 @@ export const WAY_NUMBERS = {
   chargeSize: parameter({
     label: 'Size',
     named: 'Size of the charge',
-    means: 'of a piece of the charge, seen along the opening direction',
+    means: 'Size of a piece of the charge, seen along the opening direction.',
+    more: 'A large one has a short way to flow; its edge shows as a mark on the part.',
     unit: 'mm',
     min: 1e-3,
     max: 2,
@@ -214,7 +235,8 @@ export const WAY_NUMBERS = {
   chargeTurned: parameter({
     label: 'Turned',
     named: 'Turn of the charge',
-    means: 'of a piece of the charge, about the opening direction',
+    means: 'Turn of a piece of the charge about the opening direction.',
+    more: 'For a charge that lies as the part does.',
     unit: '°',
     min: -3.2,
     max: 3.2,
@@ -227,7 +249,8 @@ export const WAY_NUMBERS = {
   pressDose: parameter({
     label: 'Melt',
     named: 'Melt in the open tool',
-    means: 'volume of the melt over that of the closed cavity; what is too much keeps the halves apart',
+    means: 'Volume of the melt over that of the closed cavity.',
+    more: 'Below 100 % the part stays short; what is too much keeps the halves apart.',
     unit: '%',
     min: 0.2,
     max: 2,
@@ -240,8 +263,8 @@ export const WAY_NUMBERS = {
   fibreAspect: parameter({
     label: 'Length over diameter',
     named: 'Length over diameter of the fibres',
-    means:
-      'of the fibres as they are in the part: screw and gates break them; of flakes the diameter over the thickness',
+    means: 'Length over diameter of the fibres as they are in the part; of flakes the diameter over the thickness.',
+    more: 'Longer fibres line up more sharply and stiffen more. Screw and gates break them: what the granules had is not what the part has.',
     unit: '',
     min: 1,
     max: 1000,
@@ -254,7 +277,8 @@ export const WAY_NUMBERS = {
   fibreGranule: parameter({
     label: 'In the granules',
     named: 'Length of the fibres in the granules',
-    means: 'before the screw; long ones are as long as the granules are cut',
+    means: 'Length of the fibres before the screw; long ones are as long as the granules are cut.',
+    more: 'What screw, gates and walls break starts from this.',
     unit: 'mm',
     min: 5e-5,
     max: 0.05,
@@ -267,7 +291,8 @@ export const WAY_NUMBERS = {
   fibreScrewStrain: parameter({
     label: 'Strain in the screw',
     named: 'Strain in the screw',
-    means: 'shear rate times time that the melt goes through before the nozzle, at 60 1/s',
+    means: 'Shear rate times time that the melt goes through before the nozzle, at 60 1/s.',
+    more: 'More of it, and the fibres arrive shorter: a mild screw and low back pressure keep them.',
     unit: '',
     min: 0,
     max: 20000,
@@ -280,7 +305,8 @@ export const WAY_NUMBERS = {
   fibreInteraction: parameter({
     label: 'C_I',
     named: 'Interaction of the fibres',
-    means: 'how much fibres throw each other out of line, by rate of shear; above 0.1 nothing would ever line up',
+    means: 'How much fibres throw each other out of line, by rate of shear.',
+    more: 'Larger, less alignment; above 0.1 nothing would ever line up. Fit it to counted directions at the Resin station.',
     unit: '',
     min: 0,
     max: 0.1,
@@ -293,7 +319,8 @@ export const WAY_NUMBERS = {
   fibreSlowing: parameter({
     label: 'Follows at',
     named: 'Rate at which fibres follow',
-    means: 'share of the rate of single fibres at which those of a crowd line up; 100 %: all of it',
+    means: 'Share of the rate of single fibres at which those of a crowd line up.',
+    more: 'At 100 % they line up as fast as single ones; measured cores are wider than that gives.',
     unit: '%',
     min: 0.005,
     max: 1,
@@ -306,7 +333,8 @@ export const WAY_NUMBERS = {
   pressDelay: parameter({
     label: 'Waits',
     named: 'Delay of the press',
-    means: 'from the end of the melt until the tool closes',
+    means: 'Time from the end of the melt until the tool closes.',
+    more: 'The melt freezes while it waits: as short as the press can.',
     unit: 's',
     min: 0,
     max: 120,
@@ -319,7 +347,8 @@ export const WAY_NUMBERS = {
   pressSpeed: parameter({
     label: 'Closes with',
     named: 'Closing speed',
-    means: 'speed of the moving half, as long as the force does it',
+    means: 'Speed of the moving half, as long as the force does it.',
+    more: 'Faster closes before the melt has frozen, and needs more force.',
     unit: 'mm/s',
     min: 1e-5,
     max: 0.5,
@@ -332,7 +361,8 @@ export const WAY_NUMBERS = {
   pressForce: parameter({
     label: 'Force up to',
     named: 'Closing force',
-    means: 'what the press has against the melt',
+    means: 'Force that the press has against the melt.',
+    more: 'Too little, and the tool stays open a little: the part grows thick and heavy.',
     unit: 'kN',
     min: 10,
     max: 1e8,
@@ -345,7 +375,8 @@ export const WAY_NUMBERS = {
   pressHold: parameter({
     label: 'Held for',
     named: 'Hold of the press',
-    means: 'time for which the force is kept up once the cavity is full',
+    means: 'Time for which the force is kept up once the cavity is full.',
+    more: 'It packs the whole face at once, until the wall has frozen.',
     unit: 's',
     min: 0,
     max: 600,
@@ -357,7 +388,8 @@ export const WAY_NUMBERS = {
   }),
   partingHeight: parameter({
     label: 'Parting height',
-    means: 'height of the parting plane along the opening direction',
+    means: 'Height of the parting plane along the opening direction.',
+    more: 'The feed lies in it, and clamp force acts on what is seen along that direction.',
     unit: 'mm',
     min: -10,
     max: 10,
@@ -369,7 +401,8 @@ export const WAY_NUMBERS = {
   }),
   measuredAfter: parameter({
     label: 'Measured after',
-    means: 'time from the opening of the mould to the measurement of the part',
+    means: 'Time from the opening of the mould to the measurement of the part.',
+    more: 'Stress relaxes and crystals go on growing: a part is measured when it is used, not when it drops.',
     unit: 'h',
     min: 60,
     max: 3.2e8,
@@ -381,7 +414,9 @@ export const WAY_NUMBERS = {
   }),
   gateDiameter: parameter({
     label: 'Diameter',
-    means: 'of a round gate',
+    named: 'Diameter of a gate',
+    means: 'Diameter of a round gate.',
+    more: 'A wider gate takes less pressure and shear, freezes later and holds packing longer; it leaves a larger mark.',
     unit: 'mm',
     min: 1e-4,
     max: 0.05,

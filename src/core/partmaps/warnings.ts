@@ -5,7 +5,7 @@ import { MAP_IDS } from './mapKinds';
 import type { Place } from '../geometry/finding';
 import type { Vec3 } from '../geometry/mesh';
 import { UnionFind } from '../numerics/unionFind';
-import { format } from '../units/units';
+import { format } from '../units/reader';
 import type { MapId } from './mapKinds';
 import type { MapInput } from './mapKinds';
 import { SIDE, type Moulding } from './moulding';

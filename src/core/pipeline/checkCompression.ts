@@ -4,7 +4,8 @@ import { chargeOf } from '../model/compression';
 import type { Inputs } from '../model/study';
 import type { Problem } from '../setup/problem';
 import type { PartSize } from '../setup/settings';
-import { format, formatNumber } from '../units/units';
+import { format } from '../units/reader';
+import { formatNumber } from '../units/units';
 
 /** A piece whose middle is farther from the surface than this share of the wall lies beside the part. */
 const OFF_PART = 0.25;

@@ -8,7 +8,8 @@ import { mouldedInserts, type Inputs } from '../model/study';
 import { NOTHING_LEFT, skinEstimate } from '../results/coreEstimate';
 import type { Problem } from '../setup/problem';
 import type { FillSettings, PartSize } from '../setup/settings';
-import { format, formatNumber } from '../units/units';
+import { format } from '../units/reader';
+import { formatNumber } from '../units/units';
 
 /** A needle farther from the surface than this share of the wall is off the part; as near to an insert it sits on that. */
 const OFF_PART = 0.25;

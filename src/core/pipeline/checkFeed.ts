@@ -4,7 +4,7 @@ import type { Section } from '../feed/section';
 import type { Vec3 } from '../geometry/mesh';
 import { movesOf, type PinEvent } from '../model/pin';
 import type { Gate, Inputs } from '../model/study';
-import { format } from '../units/units';
+import { format } from '../units/reader';
 import { allGates } from '../setup/copies';
 import type { Problem } from '../setup/problem';
 

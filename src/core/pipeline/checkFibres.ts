@@ -4,7 +4,8 @@ import type { Resin } from '../model/resin';
 import type { Inputs } from '../model/study';
 import { fibresOf } from '../setup/fibres';
 import type { Problem } from '../setup/problem';
-import { format, formatNumber } from '../units/units';
+import { format } from '../units/reader';
+import { formatNumber } from '../units/units';
 
 /** Softest plastic, over the modulus of what is made of it, between whose fibres the data can be meant. */
 const SOFTEST = 0.02;

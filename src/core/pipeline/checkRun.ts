@@ -8,7 +8,8 @@ import type { Finding } from '../geometry/finding';
 import { chargeOf } from '../model/compression';
 import { firstBackwards } from '../model/packing';
 import { cavities, type Gate, type Inputs } from '../model/study';
-import { format, formatNumber, fromSi } from '../units/units';
+import { format } from '../units/reader';
+
 import { compressionProblems, pieceProblems } from './checkCompression';
 import { coreProblems, needleProblems } from './checkCore';
 import { clearanceProblems, coolingProblems } from './checkCooling';
@@ -108,7 +109,7 @@ function checkCycle(
   add: (station: Problem['station'], target: string, message: string, remedy: string) => void,
 ): void {
   const { resin, machine } = settings;
-  const celsius = (t: number) => `${formatNumber(fromSi(t, '°C'), 3)} °C`;
+  const celsius = (t: number) => format(t, '°C');
   if (settings.meltTemperature <= resin.noFlowTemperature)
     add(
       'cycle',

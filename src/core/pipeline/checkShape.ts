@@ -3,7 +3,7 @@ import { closestPoint } from '../geometry/closestPoint';
 import { boundsOf, type TriangleMesh } from '../geometry/mesh';
 import { warpageOf, type Support } from '../model/warpage';
 import type { Inputs } from '../model/study';
-import { format } from '../units/units';
+import { format } from '../units/reader';
 import type { Problem } from '../setup/problem';
 
 /** A support farther from the surface than this share of the wall holds nothing. */

@@ -11,7 +11,7 @@ import { insertMaterial } from '../setup/insertMaterial';
 import type { Problem } from '../setup/problem';
 import { partSize, resolveSettings } from '../setup/settings';
 import { meltThermal } from '../material/properties';
-import { format } from '../units/units';
+import { format } from '../units/reader';
 import { needlesOnInserts } from './checkCore';
 import { checkRun, overlapsIn } from './checkRun';
 import { shapeProblems } from './checkShape';

@@ -6,7 +6,8 @@ import type { Answer } from '../results/answer';
 import { VERDICT_RULES as RULES, type VerdictRule } from '../results/rules';
 import { GRID_KEY_IDS, KEY_NUMBERS, type GridKeyId, type KeyId } from '../results/keyNumbers';
 import type { Summary } from '../results/summary';
-import { format, type Unit } from '../units/units';
+import { format } from '../units/reader';
+import { type Unit } from '../units/units';
 import type { FillSettings } from '../setup/settings';
 
 /** How far key numbers would still move towards an endlessly fine grid and endlessly short steps, in their own units. */

@@ -6,7 +6,7 @@ import { LARGEST_SHARE, upper } from '../results/shape';
 import { vertexAreas } from '../geometry/alignment';
 import type { BehindMemory } from '../solvers/melt/behind';
 import { bodyBehind, wallArea, type Behinds } from '../setup/behind';
-import { format } from '../units/units';
+import { format } from '../units/reader';
 import type { PlasticResult } from '../solvers/warp/stage';
 import type { TriangleMesh } from '../geometry/mesh';
 import type { ShotRun } from './shotRun';

@@ -1,4 +1,5 @@
-import { differenceUnit, format } from '../units/units';
+import { format, shownUnit } from '../units/reader';
+import { differenceUnit } from '../units/units';
 import type { Answer } from './answer';
 import type { Verdict } from './rules';
 import { KEY_IDS, KEY_NUMBERS, type KeyEntry, type KeyId } from './keyNumbers';
@@ -103,7 +104,7 @@ export function comparedCsv(runs: readonly Compared[], rows: readonly ComparedRo
   const lines = rows.map(({ entry, cells }) =>
     [
       entry.label,
-      entry.unit,
+      shownUnit(entry.unit),
       ...cells.flatMap((c, k) => [
         text(c.value, entry),
         text(c.error, entry),

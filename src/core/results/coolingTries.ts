@@ -8,7 +8,7 @@ import { facet } from '../geometry/edges';
 import type { Cooling, CoolingLine, LayoutPlan } from '../model/cooling';
 import { openingOf } from '../model/body';
 import type { Inputs } from '../model/study';
-import { format } from '../units/units';
+import { format } from '../units/reader';
 import type { Suggestion } from './answer';
 import type { CoolFacts } from './coolFacts';
 

@@ -1,7 +1,8 @@
 import type { CoreChoice } from '../model/core';
 import type { Inputs } from '../model/study';
 import type { FillSettings } from '../setup/settings';
-import { format, formatNumber } from '../units/units';
+import { format } from '../units/reader';
+import { formatNumber } from '../units/units';
 import type { Answer, Suggestion } from './answer';
 import type { CoreFacts } from './coreFacts';
 import { skinEstimate } from './coreEstimate';

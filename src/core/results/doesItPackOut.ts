@@ -1,6 +1,7 @@
 import type { Inputs } from '../model/study';
 import type { FillSettings } from '../setup/settings';
-import { format, formatNumber, fromSi } from '../units/units';
+import { format } from '../units/reader';
+import { formatNumber } from '../units/units';
 import { withCycle, type Answer, type Suggestion } from './answer';
 import type { PackFacts } from './packFacts';
 import { judge, VERDICT_RULES as RULES, worst, type Verdict } from './rules';
@@ -195,4 +196,4 @@ function suggestionsOf(f: PackFacts, inputs: Inputs, settings: FillSettings): Su
   return list;
 }
 
-export const celsius = (T: number): string => `${formatNumber(fromSi(T, '°C'), 3)} °C`;
+export const celsius = (T: number): string => format(T, '°C');

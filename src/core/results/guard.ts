@@ -10,7 +10,7 @@ import type { PackResult } from '../solvers/pack/outcome';
 import type { WarpResult } from '../solvers/warp/stage';
 import type { ShapeFacts } from './shape';
 import { eigenOf, frame } from '../numerics/eigen';
-import { format } from '../units/units';
+import { format } from '../units/reader';
 import type { FibresFound } from './shotFound';
 import { breach, GUARD_RULES, type Breach, type GuardRule } from './guardRules';
 

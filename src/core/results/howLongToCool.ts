@@ -1,6 +1,7 @@
 import type { Inputs } from '../model/study';
 import type { FillSettings } from '../setup/settings';
-import { format, formatNumber } from '../units/units';
+import { format } from '../units/reader';
+import { formatNumber } from '../units/units';
 import { withCycle, type Answer, type Suggestion } from './answer';
 import { celsius } from './doesItPackOut';
 import type { TriangleMesh } from '../geometry/mesh';

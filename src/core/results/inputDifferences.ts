@@ -1,11 +1,12 @@
 import { machineById } from '../machine/library';
 import { resinById } from '../material/library';
-import { fromSi, type Unit } from '../units/units';
+import { type Unit } from '../units/units';
 import { NAMES, ofOneKind, isList, isTable, same } from '../model/mergeInputs';
 import { CYCLE_NUMBERS } from '../model/parameters';
 import { WAY_NUMBERS } from '../model/wayNumbers';
 import type { Parameter } from '../model/parameter';
 import { inputsSchema, type Inputs } from '../model/study';
+import { shownUnit, told } from '../units/reader';
 
 /** Where a value stands in the inputs: names of tables, and ids of the members of lists. */
 export type InputPath = readonly string[];
@@ -181,9 +182,9 @@ function said(value: unknown, path: InputPath): string {
 const unitOf = (key: string): Unit => UNIT_BY_NAME.find(([names]) => names.test(key))?.[1] ?? '';
 /** Without zeros that say nothing, as one types it. */
 const short = (x: number) => String(Number(x.toPrecision(4))).replace('-', '−');
-const numberSaid = (si: number, unit: Unit) => `${short(fromSi(si, unit))}${unit && ` ${unit}`}`;
+const numberSaid = (si: number, unit: Unit) => `${short(told(si, unit))}${unit && ` ${shownUnit(unit)}`}`;
 const placeSaid = (list: readonly number[], unit: Unit) =>
-  `${list.map((x) => short(fromSi(x, unit))).join(', ')}${unit && ` ${unit}`}`;
+  `${list.map((x) => short(told(x, unit))).join(', ')}${unit && ` ${shownUnit(unit)}`}`;
 
 function nameOf(value: string, key: string): string {
   if (key === 'resin') return resinById(value)?.name ?? value;

@@ -1,7 +1,8 @@
 import type { Compression } from '../model/compression';
 import type { Inputs } from '../model/study';
 import type { FillSettings } from '../setup/settings';
-import { format, formatNumber } from '../units/units';
+import { format } from '../units/reader';
+import { formatNumber } from '../units/units';
 import type { Answer, Suggestion } from './answer';
 import type { PressFacts } from './pressFacts';
 import { judge, VERDICT_RULES as RULES, type Verdict } from './rules';

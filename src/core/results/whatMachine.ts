@@ -3,7 +3,7 @@ import type { Machine } from '../model/machine';
 import { chargeOf } from '../model/compression';
 import type { Inputs } from '../model/study';
 import type { FillSettings } from '../setup/settings';
-import { format } from '../units/units';
+import { format } from '../units/reader';
 import { withCycle, type Answer, type Suggestion } from './answer';
 import { judge, VERDICT_RULES as RULES, worst } from './rules';
 

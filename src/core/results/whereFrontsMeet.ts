@@ -1,7 +1,8 @@
 import { defaultVent } from '../model/outlet';
 import type { Inputs } from '../model/study';
 import type { FillSettings } from '../setup/settings';
-import { format, formatNumber, fromSi } from '../units/units';
+import { format } from '../units/reader';
+import { formatNumber, fromSi } from '../units/units';
 import { freshOutletId, withCycle, type Answer, type Suggestion } from './answer';
 import type { FeedFacts } from './feedFacts';
 import type { TrappedAirPlace } from './places';
@@ -10,7 +11,7 @@ import type { SpeedJump } from './speedJumps';
 import type { Findings } from './findings';
 import type { WeldLine } from './weldLines';
 
-const celsius = (T: number) => `${formatNumber(fromSi(T, '°C'), 3)} °C`;
+const celsius = (T: number) => format(T, '°C');
 const degrees = (a: number) => `${Math.round(fromSi(a, '°'))}°`;
 const percent = (x: number) => `${Math.round(100 * x)} %`;
 

@@ -2,7 +2,8 @@ import { chargeOf } from '../model/compression';
 import type { Gate, Inputs } from '../model/study';
 import type { FillSettings } from '../setup/settings';
 import type { StallReason } from '../solvers/fill/outcome';
-import { format, formatNumber, fromSi } from '../units/units';
+import { format, formatShown } from '../units/reader';
+import { formatNumber } from '../units/units';
 import type { Vec3 } from '../geometry/mesh';
 import { freshGateId, withCycle, type Answer, type Suggestion } from './answer';
 import type { Hesitation } from './places';
@@ -217,7 +218,7 @@ const ILL_KNOWN = 0.15;
 export const HEAT_TOLD = 0.01;
 
 const nearby = (place: Vec3 | null): string =>
-  place ? `, among them near ${place.map((x) => formatNumber(fromSi(x, 'mm'), 3)).join(', ')} mm` : '';
+  place ? `, among them near ${place.map((x) => formatShown(x, 'mm')).join(', ')} mm` : '';
 
 function suggestionsOf(facts: FillFacts, verdict: Verdict, inputs: Inputs, settings: FillSettings): Suggestion[] {
   const { resin } = settings;
@@ -242,7 +243,7 @@ function suggestionsOf(facts: FillFacts, verdict: Verdict, inputs: Inputs, setti
     if (!apart && settings.meltTemperature < resin.melt.max - 1)
       list.push({
         id: 'hotter-melt',
-        label: `Melt at ${formatNumber(fromSi(resin.melt.max, '°C'), 3)} °C`,
+        label: `Melt at ${format(resin.melt.max, '°C')}`,
         why: `The upper end for ${resin.name}; its viscosity falls.`,
         inputs: withCycle(inputs, { meltTemperature: resin.melt.max }),
       });

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { differenceUnit, digitsApart, formatNumber, format, fromSi, typedNumber, guessLengthUnit, toSi } from './units';
+import { format } from './reader';
+import { differenceUnit, digitsApart, formatNumber, fromSi, typedNumber, guessLengthUnit, toSi } from './units';
 
 describe('units at the edge', () => {
   it('a difference of temperatures has no zero of its own', () => {

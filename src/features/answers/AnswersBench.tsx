@@ -1,7 +1,8 @@
 'use client';
 
 import { useState } from 'react';
-import { format, formatNumber, fromSi } from '@/core/units/units';
+import { format } from '@/core/units/reader';
+import { differenceUnit, formatNumber } from '@/core/units/units';
 import type { GridError } from '@/core/pipeline/gridError';
 import { KEY_NUMBERS } from '@/core/results/keyNumbers';
 import type { Summary as RunSummary } from '@/core/results/summary';
@@ -187,14 +188,9 @@ function GridErrorTable({ error, detail }: { error: GridError | null; detail: st
         {error.numbers.map(({ id, value, error: e, timeError = 0 }) => {
           const { label, unit } = KEY_NUMBERS[id];
           const both = e + timeError;
-          const difference = unit === 'K' ? both : fromSi(both, unit);
-          return (
-            <Fact
-              key={id}
-              label={label}
-              value={`± ${formatNumber(difference, 2)} ${unit}${value > 0 && unit !== '%' && unit !== 'K' ? ` (${formatNumber((100 * both) / value, 2)} %)` : ''}`}
-            />
-          );
+          const share =
+            value > 0 && unit !== '%' && unit !== 'K' ? ` (${formatNumber((100 * both) / value, 2)} %)` : '';
+          return <Fact key={id} label={label} value={`± ${format(both, differenceUnit(unit), 2)}${share}`} />;
         })}
       </dl>
       <p className="text-soft mt-1 text-[12px]">

@@ -6,7 +6,7 @@ import { write3mf } from '@/core/formats/threemf';
 import { writeStl } from '@/core/formats/stl';
 import type { StructureAsk } from '@/core/model/structureAsk';
 import { movedSurface, type ShapeFacts } from '@/core/results/shape';
-import { format } from '@/core/units/units';
+import { format } from '@/core/units/reader';
 import type { StructureReport } from '@/runtime/wire';
 import { blobPath } from '../study/shots';
 import { api } from '../study/api';

@@ -1,12 +1,14 @@
 'use client';
 
 import { RadioGroup } from 'radix-ui';
+import { fieldHelpId } from '@/core/help/help';
 import { useState, type ReactNode } from 'react';
 import type { RunView } from '@/runtime/wire';
 import { chooseField, useRecentFields } from '../study/chooseField';
 import { fieldInfo, fieldsFound } from '../study/fields';
 import { mainView, useView, type FieldId } from '../study/view';
 import { SectionTitle } from '../ui/controls';
+import { RadioItem } from '../ui/RadioItem';
 import { SearchField } from '../ui/SearchField';
 import { useFieldGroups } from './useFieldGroups';
 
@@ -21,14 +23,15 @@ export function FieldList({ run, under }: { run: RunView; under: (ids: readonly 
   const found = asked.trim() ? fieldsFound(asked, [...there], gates) : null;
   const lately = recent.filter((id) => id !== field && there.has(id));
   const item = (id: FieldId) => (
-    <RadioGroup.Item
+    <RadioItem
       key={id}
       value={id}
+      data-help={fieldHelpId(id)}
       title={fieldInfo(id, gates).means}
       className="data-[state=checked]:bg-petrol-wash hover:bg-well data-[state=checked]:hover:bg-petrol-wash -mx-2 block w-[calc(100%+1rem)] rounded px-2 py-[3px] text-left data-[state=checked]:font-medium"
     >
       {fieldInfo(id, gates).label}
-    </RadioGroup.Item>
+    </RadioItem>
   );
   return (
     <>

@@ -4,6 +4,7 @@ import { Crosshair, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { MEASURE_NAMES, PLACES, type Measured } from '@/core/results/measures';
 import { warpageOf, type Measure } from '@/core/model/warpage';
+import { shownUnit } from '@/core/units/reader';
 import { presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { useView } from '../study/view';
@@ -114,7 +115,7 @@ function Row({
         <span className="text-soft flex-1 truncate">{MEASURE_NAMES[kind]}</span>
         <span className={`num ${beyond ? 'text-problem font-medium' : ''}`}>
           {found
-            ? `${kind === 'face' ? '' : `${value(kind, found.before)} → `}${value(kind, found.after)}${kind === 'angle' ? '°' : ' mm'}`
+            ? `${kind === 'face' ? '' : `${value(kind, found.before)} → `}${value(kind, found.after)}${kind === 'angle' ? '°' : ` ${shownUnit('mm')}`}`
             : ready
               ? 'not here'
               : '–'}

@@ -1,5 +1,5 @@
 import { useRef } from 'react';
-import { format } from '@/core/units/units';
+import { format } from '@/core/units/reader';
 import { useView } from '../study/view';
 import { FLAG_ROW, placedFlags, type Flag } from './stripFlags';
 import type { Area } from './StripMarks';

@@ -12,7 +12,8 @@ import {
 import { X } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { Line } from 'react-chartjs-2';
-import { fromSi, type Unit } from '@/core/units/units';
+import { shownUnit, told } from '@/core/units/reader';
+import { type Unit } from '@/core/units/units';
 import { VERDICT_RULES } from '@/core/results/rules';
 import type { Manifest } from '@/runtime/manifest';
 import type { RunView } from '@/runtime/wire';
@@ -46,7 +47,7 @@ export function ProbeChart({ run }: { run: RunView }) {
   const data = useRunData(run.id, DRAWN, ['fillTime', ...fields.filter(there)]);
   const colours = useColours();
   const unit = QUANTITIES.find((q) => q.value === quantity)!.unit;
-  const shownUnit = ALL_QUANTITIES.find((q) => q.value === chosen)!.unit;
+  const chosenUnit = shownUnit(ALL_QUANTITIES.find((q) => q.value === chosen)!.unit);
   const series = useMemo(() => (data ? seriesOf(data, quantity, probes, unit) : []), [data, quantity, probes, unit]);
   const scale = useMemo(() => new StripScale(data?.manifest ?? null), [data?.manifest]);
   const chart = useMemo(
@@ -89,7 +90,7 @@ export function ProbeChart({ run }: { run: RunView }) {
             onChange={(v) => setChosen(v as Quantity)}
           />
         </div>
-        <span className="text-soft text-[12px] whitespace-nowrap">{shownUnit}</span>
+        <span className="text-soft text-[12px] whitespace-nowrap">{chosenUnit}</span>
         <button
           type="button"
           aria-label="Close the chart"
@@ -137,9 +138,9 @@ function marksOf(manifest: Manifest, quantity: Quantity): Mark[] {
     for (const pin of manifest.summary.feed?.pins ?? [])
       if (pin.openedAt_s) marks.push({ axis: 'x', at: pin.openedAt_s, label: `${pin.gate} opens` });
   if (quantity === 'airTemperature')
-    marks.push({ axis: 'y', at: fromSi(VERDICT_RULES.burn.problem, '°C'), label: 'burn risk' });
+    marks.push({ axis: 'y', at: told(VERDICT_RULES.burn.problem, '°C'), label: 'burn risk' });
   if (quantity === 'temperature' && manifest.transitionTemperature_K !== undefined)
-    marks.push({ axis: 'y', at: fromSi(manifest.transitionTemperature_K, '°C'), label: 'transition temperature' });
+    marks.push({ axis: 'y', at: told(manifest.transitionTemperature_K, '°C'), label: 'transition temperature' });
   return marks;
 }
 
@@ -215,7 +216,7 @@ function chartOptions(unit: Unit, scale: StripScale): ChartOptions<'line'> {
         border: { display: false },
         ticks,
         // The transition temperature must stay in the picture.
-        ...(unit === '°C' ? { suggestedMin: 60 } : { beginAtZero: true }),
+        ...(unit === '°C' ? { suggestedMin: told(333.15, unit) } : { beginAtZero: true }),
       },
     },
     plugins: {

@@ -1,12 +1,14 @@
 'use client';
 
 import { MapPin, Wand } from 'lucide-react';
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import { flushSync } from 'react-dom';
 import type { Answer, Suggestion } from '@/core/results/answer';
+import { reworded } from '@/core/units/reader';
 import { formatRelative } from '../ui/relativeTime';
 import { chooseField } from '../study/chooseField';
 import { freshName, latestResult, latestRun, useStudy } from '../study/store';
+import { answerTold } from '../study/reader';
 import { useEstimates } from './useEstimates';
 import { usePreview } from '../study/previewWork';
 import { useShownField, useShownRun } from '../study/useShown';
@@ -18,6 +20,7 @@ import { CoolingReading } from '../cooling/CoolingReading';
 import { PartReading } from '../part/PartReading';
 import { TabSearch } from './TabSearch';
 import { useCompare } from '../compare/compared';
+import { Terms } from '../help/Terms';
 import { RulesDialog } from './RulesDialog';
 import { fieldInfo } from '../study/fields';
 import { FieldLegend } from '../study/FieldLegend';
@@ -51,7 +54,8 @@ function RunReading() {
   const { data, field } = useShownField(run, live);
   const last = useStudy(latestRun);
   const coarse = usePreview((s) => s.drawn);
-  const answers = useAnswersNow(live ? null : run);
+  const stored = useAnswersNow(live ? null : run);
+  const answers = useMemo(() => stored?.map(answerTold) ?? null, [stored]);
   const [open, setOpen] = useOpenAnswers(run?.id ?? null, answers);
   const show = (id: AnswerId) => {
     flushSync(() => setOpen(new Set([...open, id])));
@@ -96,8 +100,8 @@ function RunReading() {
             <h2 className="text-[15px] font-semibold">Will it fill?</h2>
             {last?.problems?.map((problem) => (
               <div key={problem.message} role="alert" className="border-problem mt-2 border-l-2 pl-2.5">
-                <p className="text-problem font-medium">{problem.message}</p>
-                <p className="text-soft">{problem.remedy}</p>
+                <p className="text-problem font-medium">{reworded(problem.message)}</p>
+                <p className="text-soft">{reworded(problem.remedy)}</p>
               </div>
             )) ?? <p className="text-soft mt-1.5">{NO_ANSWER[last?.status ?? 'none'] ?? NO_ANSWER.none}</p>}
           </>
@@ -238,7 +242,9 @@ function AnswerCard({ answer, open, onOpen }: { answer: Answer; open: boolean; o
           <h3 className="text-soft mt-3 text-[11px] font-semibold tracking-wide">Why</h3>
           <ul className="mt-1 space-y-1.5">
             {answer.why.map((reason) => (
-              <li key={reason}>{reason}</li>
+              <li key={reason}>
+                <Terms>{reason}</Terms>
+              </li>
             ))}
           </ul>
           {answer.try.length > 0 && <Tries answer={answer} />}

@@ -1,6 +1,6 @@
 import { Dialog } from 'radix-ui';
 import { VERDICT_RULES, type VerdictRule } from '@/core/results/rules';
-import { formatNumber, fromSi } from '@/core/units/units';
+import { formatShown, shownUnit } from '@/core/units/reader';
 
 const QUESTIONS: Record<VerdictRule['question'], string> = {
   'will-it-fill': 'Will it fill?',
@@ -21,7 +21,7 @@ export function RulesDialog() {
   const limit = (rule: VerdictRule, value: number | null) =>
     value === null
       ? '–'
-      : `${rule.worse === 'above' ? '>' : '<'} ${formatNumber(fromSi(value, rule.unit), 3)} ${rule.unit}`;
+      : `${rule.worse === 'above' ? '>' : '<'} ${formatShown(value, rule.unit)} ${shownUnit(rule.unit)}`;
   return (
     <Dialog.Root>
       <Dialog.Trigger className="text-petrol mt-4 text-[12px] underline">How verdicts are made</Dialog.Trigger>

@@ -1,7 +1,7 @@
 'use client';
 
 import type { Summary } from '@/core/results/summary';
-import { format } from '@/core/units/units';
+import { format } from '@/core/units/reader';
 import type { RunView } from '@/runtime/wire';
 import { shownShot, useStudy } from '../study/store';
 

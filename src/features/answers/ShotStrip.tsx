@@ -2,7 +2,8 @@
 
 import { Pause, Play, SkipBack } from 'lucide-react';
 import { useMemo } from 'react';
-import { format, formatNumber } from '@/core/units/units';
+import { format } from '@/core/units/reader';
+import { formatNumber } from '@/core/units/units';
 import type { Manifest } from '@/runtime/manifest';
 import type { RunView } from '@/runtime/wire';
 import { useComparedRuns } from '../compare/compared';

@@ -11,6 +11,7 @@ import { bandOf, Phases, PinBars, type Area } from './StripMarks';
 import type { StripScale } from './stripScale';
 import { timeAxis } from './timeAxis';
 import { chartStyle, PLAIN_CHART } from '../ui/chartStyle';
+import { shownUnit } from '@/core/units/reader';
 
 Chart.register(LineElement, PointElement, LinearScale, CategoryScale);
 
@@ -116,10 +117,10 @@ export function ShotTraces({ manifest, scale }: { manifest: Manifest; scale: Str
       </div>
       <div className="pointer-events-none absolute top-0.5 left-9 z-10 flex gap-2.5 text-[11px]">
         <span className="text-copper">
-          {pressed ? '— force, kN' : withFeed ? '— nozzle, ┈ gate, MPa' : '— pressure, MPa'}
+          {pressed ? '— force, kN' : `${withFeed ? '— nozzle, ┈ gate' : '— pressure'}, ${shownUnit('MPa')}`}
         </span>
-        {withCore && <span className="text-ink">–· core, MPa</span>}
-        <span className="text-petrol">{pressed ? '┄ gap, mm' : '┄ flow, cm³/s'}</span>
+        {withCore && <span className="text-ink">–· core, {shownUnit('MPa')}</span>}
+        <span className="text-petrol">{pressed ? `┄ gap, ${shownUnit('mm')}` : `┄ flow, ${shownUnit('cm³/s')}`}</span>
         {press?.by === 'gates' && (
           <button
             type="button"

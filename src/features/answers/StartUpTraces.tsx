@@ -2,7 +2,7 @@ import { useMemo } from 'react';
 import { Line } from 'react-chartjs-2';
 import type { ChartOptions } from 'chart.js';
 import type { CoolFacts } from '@/core/results/coolFacts';
-import { fromSi } from '@/core/units/units';
+import { shownUnit, told } from '@/core/units/reader';
 import { useColours } from '../ui/useColours';
 import { chartStyle, PLAIN_CHART } from '../ui/chartStyle';
 
@@ -11,7 +11,7 @@ export function StartUpTraces({ startUp, settled }: { startUp: NonNullable<CoolF
   const colours = useColours();
   const cycles = startUp.time_s.length > 2 ? startUp.time_s[2] : 1;
   const data = useMemo(() => {
-    const line = (values: number[]) => startUp.time_s.map((t, k) => ({ x: t / cycles, y: fromSi(values[k], '°C') }));
+    const line = (values: number[]) => startUp.time_s.map((t, k) => ({ x: t / cycles, y: told(values[k], '°C') }));
     const plain = { pointRadius: 0, borderWidth: 1 };
     return {
       datasets: [
@@ -26,7 +26,7 @@ export function StartUpTraces({ startUp, settled }: { startUp: NonNullable<CoolF
   return (
     <div className="absolute inset-0 px-2 pt-4 pb-1">
       <p className="text-soft num absolute top-1 left-3 text-[11px]">
-        Mould surface, °C over cycles from cold: mean and range
+        Mould surface, {shownUnit('°C')} over cycles from cold: mean and range
         {near > 0 && `; within 5 % of settled after ${Math.ceil(startUp.time_s[near] / cycles)}`}
       </p>
       <Line data={data} options={options} aria-label="Mould temperature over the start-up" />

@@ -1,5 +1,5 @@
 import type { FeedFacts } from '@/core/results/feedFacts';
-import { format } from '@/core/units/units';
+import { format } from '@/core/units/reader';
 import { FLAG_ROW } from './stripFlags';
 import type { StripScale } from './stripScale';
 

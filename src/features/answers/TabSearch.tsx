@@ -2,7 +2,8 @@
 
 import { Search } from 'lucide-react';
 import type { TabReport } from '@/core/pipeline/tabStudy';
-import { format, formatNumber } from '@/core/units/units';
+import { format } from '@/core/units/reader';
+import { formatNumber } from '@/core/units/units';
 import { api } from '../study/api';
 import { freshName, presentInputs, useStudy } from '../study/store';
 import { TrialProgress, useTrials } from '../study/useTrials';

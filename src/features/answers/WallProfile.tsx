@@ -4,6 +4,7 @@ import type { ChartOptions } from 'chart.js';
 import { useMemo } from 'react';
 import { Line } from 'react-chartjs-2';
 import { formatNumber } from '@/core/units/units';
+import { shownUnit } from '@/core/units/reader';
 import type { RunView } from '@/runtime/wire';
 import { GATE_COLOURS } from '@/viewer/fieldView';
 import { DRAWN, useRunData } from '../study/runData';
@@ -64,7 +65,7 @@ export function optionsOf(halfWall: number): ChartOptions<'line'> {
         min: -halfWall,
         max: halfWall,
         grid: { color: line },
-        ticks: { ...ticks, includeBounds: false, callback: (v) => `${formatNumber(Number(v), 2)} mm` },
+        ticks: { ...ticks, includeBounds: false, callback: (v) => `${formatNumber(Number(v), 2)} ${shownUnit('mm')}` },
         title: { display: true, text: 'from the middle of the wall', color: soft, font },
       },
       y: { type: 'linear', grid: { color: line }, border: { display: false }, ticks },

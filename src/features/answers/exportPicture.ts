@@ -1,4 +1,5 @@
-import { format, formatNumber, fromSi } from '@/core/units/units';
+import { format, formatShown } from '@/core/units/reader';
+
 import { cssColour } from '@/viewer/colour';
 import { latestResult, presentVariant, useStudy } from '../study/store';
 import { mainView } from '../study/view';
@@ -38,7 +39,7 @@ function captionOf(range: [number, number] | null): Caption {
     unit: info.unit,
     ticks: [0, 0.25, 0.5, 0.75, 1].map((at) => ({
       at,
-      text: formatNumber(fromSi(low + at * (high - low), info.unit), 3),
+      text: formatShown(low + at * (high - low), info.unit),
     })),
     time: `${format(Math.min(view.time, end), 's')} of ${format(end, 's')}`,
     note: view.layers.isochrones ? isochroneText(run?.summary?.fillTime_s ?? 0) : '',

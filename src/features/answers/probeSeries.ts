@@ -1,4 +1,5 @@
-import { fromSi, type Unit } from '@/core/units/units';
+import { told } from '@/core/units/reader';
+import { type Unit } from '@/core/units/units';
 import type { Manifest } from '@/runtime/manifest';
 import type { RunData } from '../study/runData';
 import { WALL_QUANTITIES } from './wallLines';
@@ -57,25 +58,25 @@ export function seriesOf(
   if (quantity === 'clampForce') {
     const { time, clampForce } = manifest.history;
     if (!clampForce) return [];
-    return [{ label: 'Clamp force', points: time.map((x, i) => ({ x, y: fromSi(clampForce[i], unit) })) }];
+    return [{ label: 'Clamp force', points: time.map((x, i) => ({ x, y: told(clampForce[i], unit) })) }];
   }
   if (quantity === 'insertForce')
     return (manifest.summary.hold?.loads ?? []).map(({ name, course }) => ({
       label: name,
-      points: course.map((c) => ({ x: c.time_s, y: fromSi(c.force_N, unit) })),
+      points: course.map((c) => ({ x: c.time_s, y: told(c.force_N, unit) })),
     }));
   if (quantity === 'mass' || quantity === 'solidShare') {
     const { course } = manifest;
     if (!course) return [];
     const label = quantity === 'mass' ? 'Mass' : 'Solid';
-    return [{ label, points: course.time.map((x, i) => ({ x, y: fromSi(course[quantity][i], unit) })) }];
+    return [{ label, points: course.time.map((x, i) => ({ x, y: told(course[quantity][i], unit) })) }];
   }
   if (quantity === 'airPressure' || quantity === 'airTemperature')
     return (manifest.findings?.airTraps ?? []).map((trap) => ({
       label: trap.id,
       points: (trap.history ?? []).map((h) => ({
         x: h.time,
-        y: fromSi(quantity === 'airPressure' ? h.isothermal : h.temperature, unit),
+        y: told(quantity === 'airPressure' ? h.isothermal : h.temperature, unit),
       })),
     }));
   if (quantity === 'gatePressure' || quantity === 'gateFlow') {
@@ -84,7 +85,7 @@ export function seriesOf(
     const all = manifest.history[quantity] ?? [];
     return manifest.gateIds.map((label, g) => ({
       label,
-      points: time.flatMap((x, i) => (all[i] ? [{ x, y: fromSi(all[i][g], unit) }] : [])),
+      points: time.flatMap((x, i) => (all[i] ? [{ x, y: told(all[i][g], unit) }] : [])),
     }));
   }
   const values = data.fields.get(quantity);
@@ -95,7 +96,7 @@ export function seriesOf(
     if (node < 0) return [];
     const points = meta.times.flatMap((x, f) => {
       const v = values[f * grid.nNodes + node];
-      return v === v ? [{ x, y: fromSi(v, unit) }] : [];
+      return v === v ? [{ x, y: told(v, unit) }] : [];
     });
     return [{ label: p.id, points }];
   });

@@ -1,6 +1,7 @@
 import { useMemo } from 'react';
 import type { Gate, Inputs } from '@/core/model/study';
-import { format, formatNumber, fromSi } from '@/core/units/units';
+import { format, told } from '@/core/units/reader';
+import { formatNumber } from '@/core/units/units';
 import type { Manifest } from '@/runtime/manifest';
 import { fieldsIn } from '@/core/fields/table';
 import { vertexNormals } from '@/core/grid/surfaceMap';
@@ -128,7 +129,7 @@ function findingMarks({ findings }: Manifest, layers: Layers): FindingMarks {
     ? findings.weldLines.map((w) => ({
         id: w.id,
         points: w.points.map(mm),
-        label: `${w.id} ${Math.round(fromSi(w.angle, '°'))}°`,
+        label: `${w.id} ${Math.round(told(w.angle, '°'))}°`,
       }))
     : [];
   const places: FindingMarks['places'] = layers.places

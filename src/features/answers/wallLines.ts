@@ -1,5 +1,6 @@
 import { PROFILE_PLACES } from '@/core/solvers/melt/profilePlaces';
-import { fromSi, type Unit } from '@/core/units/units';
+import { told } from '@/core/units/reader';
+import { type Unit } from '@/core/units/units';
 import type { RunData } from '../study/runData';
 
 /** Fields that have values all through the wall. */
@@ -31,7 +32,7 @@ export const drawnWith = (quantity: WallQuantity): readonly { field: string; lab
 /** Values of a node (`components` of a profile) from wall to wall against the distance from the middle, mm. */
 export function acrossWall(values: ArrayLike<number>, thickness: number): { x: number; y: number }[] {
   const n = PROFILE_PLACES.length;
-  const half = fromSi(thickness / 2, 'mm');
+  const half = told(thickness / 2, 'mm');
   const whole = values.length > n;
   const outer = PROFILE_PLACES.map((place, k) => ({ x: half * place, y: values[whole ? n + k : k] }));
   const inner = PROFILE_PLACES.map((place, k) => ({ x: -half * place, y: values[whole ? n - 1 - k : k] })).reverse();
@@ -57,7 +58,7 @@ export function linesOf(
     const node = grid.mapper.nodeAt(x, y, z);
     if (node < 0) return [];
     const from = (frame * grid.nNodes + node) * meta.components;
-    const own = values.subarray(from, from + meta.components).map((v) => fromSi(v, unit));
+    const own = values.subarray(from, from + meta.components).map((v) => told(v, unit));
     const points = acrossWall(own, thickness[node]);
     return points.length ? [{ label: label ? `${id} ${label}` : id, points }] : [];
   });

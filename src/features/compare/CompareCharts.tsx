@@ -4,7 +4,8 @@ import type { ChartOptions } from 'chart.js';
 import { useMemo, useState } from 'react';
 import { Line } from 'react-chartjs-2';
 import { MOST_COMPARED } from '@/core/results/compare';
-import { formatNumber, fromSi, type Unit } from '@/core/units/units';
+import { shownUnit, told } from '@/core/units/reader';
+import { formatNumber, type Unit } from '@/core/units/units';
 import type { Manifest } from '@/runtime/manifest';
 import { GATE_COLOURS } from '@/viewer/fieldView';
 import { ALL_QUANTITIES, HISTORIES, isThere, seriesOf, type Quantity, type Series } from '../answers/probeSeries';
@@ -101,7 +102,7 @@ export function CompareCharts({ runs }: { runs: readonly ComparedRun[] }) {
   );
   const halfWall = Math.max(0, ...(walls ? lines.flatMap((l) => l.data.map(({ x }) => x)) : []));
   const options = useMemo(
-    () => (walls ? optionsOf(halfWall) : chartOptions(`${label}, ${unit}`, end)),
+    () => (walls ? optionsOf(halfWall) : chartOptions(`${label}, ${shownUnit(unit)}`, end)),
     [walls, halfWall, label, unit, end],
   );
   const there = CHARTED.filter((c) => isMachine(c.value) || runs.some((r) => isThere(r.manifest, c.value)));
@@ -160,7 +161,7 @@ export function CompareCharts({ runs }: { runs: readonly ComparedRun[] }) {
 const overTime = (history: History, id: MachineId): Series['points'] => {
   const { of, unit } = MACHINE[id];
   const values = of(history);
-  return history.time.map((x, i) => ({ x, y: fromSi(values[i], unit) }));
+  return history.time.map((x, i) => ({ x, y: told(values[i], unit) }));
 };
 
 function chartOptions(title: string, end: number): ChartOptions<'line'> {

@@ -1,7 +1,8 @@
 'use client';
 
 import { useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
-import { differenceUnit, format } from '@/core/units/units';
+import { format } from '@/core/units/reader';
+import { differenceUnit } from '@/core/units/units';
 import type { BodyDraw } from '@/viewer/BodySurface';
 import { cssBar } from '@/viewer/colour';
 import { useFieldGroups } from '../answers/useFieldGroups';

@@ -1,7 +1,8 @@
 import { METALS } from '@/core/material/others';
 import { FRICTION_LAWS, type Cooling, type FrictionLaw } from '@/core/model/cooling';
 import { DEFAULT_MOVES } from '@/core/setup/settings';
-import { format, formatNumber, fromSi } from '@/core/units/units';
+import { format, formatPlace } from '@/core/units/reader';
+
 import { presentInputs, useStudy } from '../study/store';
 import { Button, Choice, Fold, Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
@@ -47,14 +48,7 @@ export function BlockFields({ cooling }: { cooling: Cooling }) {
             onChange={(steel) => steel !== 'own' && patchCooling('Steel of the block', { steel })}
           />
         </Row>
-        <Fold
-          title="Size"
-          said={
-            size
-              ? `${size.map((x) => formatNumber(fromSi(x, 'mm'), 3)).join(' × ')} mm${block ? '' : ', by itself'}`
-              : ''
-          }
-        >
+        <Fold title="Size" said={size ? `${formatPlace(size, ' × ')}${block ? '' : ', by itself'}` : ''}>
           {box &&
             (['min', 'max'] as const).flatMap((end) =>
               (['X', 'Y', 'Z'] as const).map((axis, d) => (

@@ -1,7 +1,8 @@
 import type { LineFacts, LineFlow } from '@/core/solvers/cool/lineResults';
 import type { CoolFacts } from '@/core/results/coolFacts';
 import type { PackSummary } from '@/core/results/packFacts';
-import { format, formatNumber, fromSi, type Unit } from '@/core/units/units';
+import { format, formatShown, shownUnit } from '@/core/units/reader';
+import { formatNumber, type Unit } from '@/core/units/units';
 import { presentInputs, useStudy } from '../study/store';
 import { useShownRun } from '../study/useShown';
 import { useBench } from '../study/bench';
@@ -61,7 +62,7 @@ export function CoolingReading() {
   );
 }
 
-const celsius = (T: number) => formatNumber(fromSi(T, '°C'), 3);
+const celsius = (T: number) => formatShown(T, '°C');
 const known = (value: number | null, unit: Unit, digits = 3) =>
   value === null || !Number.isFinite(value) ? '–' : format(value, unit, digits);
 
@@ -77,10 +78,10 @@ function LineTable({ lines }: { lines: (LineFlow & { id: string; heat_W: number 
           <thead className="text-soft bg-sheet sticky top-0">
             <tr className="border-b">
               <th className="py-1 text-left font-normal">Line</th>
-              <th className="pl-1 text-right font-normal">m/s</th>
+              <th className="pl-1 text-right font-normal">{shownUnit('m/s')}</th>
               <th className="pl-1 text-right font-normal">Flow</th>
-              <th className="pl-1 text-right font-normal">kPa</th>
-              <th className="pl-1 text-right font-normal">°C out</th>
+              <th className="pl-1 text-right font-normal">{shownUnit('kPa')}</th>
+              <th className="pl-1 text-right font-normal">{shownUnit('°C')} out</th>
             </tr>
           </thead>
           <tbody>
@@ -92,11 +93,13 @@ function LineTable({ lines }: { lines: (LineFlow & { id: string; heat_W: number 
                 onClick={() => set({ selectedChannel: l.id === selected ? null : l.id })}
               >
                 <td className="py-1 text-left font-semibold">{l.id}</td>
-                <td className="pl-1 text-right">{l.regime === 'still' ? '–' : formatNumber(l.velocity_m_s, 2)}</td>
+                <td className="pl-1 text-right">
+                  {l.regime === 'still' ? '–' : formatShown(l.velocity_m_s, 'm/s', 2)}
+                </td>
                 <td className={`pl-1 text-right ${l.regime === 'turbulent' ? '' : 'text-watch'}`}>
                   {REGIME[l.regime]}
                 </td>
-                <td className="pl-1 text-right">{formatNumber(l.pressureDrop_Pa / 1000, 2)}</td>
+                <td className="pl-1 text-right">{formatShown(l.pressureDrop_Pa, 'kPa', 2)}</td>
                 <td className="pl-1 text-right">{Number.isFinite(l.outlet_K) ? celsius(l.outlet_K) : '–'}</td>
               </tr>
             ))}

@@ -2,7 +2,7 @@ import { Wand } from 'lucide-react';
 import { useState } from 'react';
 import type { CoolingAim } from '@/core/model/coolingAsk';
 import type { CoolingReport } from '@/core/pipeline/coolingStudy';
-import { format } from '@/core/units/units';
+import { format } from '@/core/units/reader';
 import { api } from '../study/api';
 import { freshName, presentInputs, useStudy } from '../study/store';
 import { Button, Choice, Fact } from '../ui/controls';

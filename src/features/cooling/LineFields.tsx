@@ -4,7 +4,7 @@ import type { Polyline } from '@/core/formats/dxf';
 import { polylinesOfTrace } from '@/core/feed/polylines';
 import type { Cooling, CoolingLine, LineKind } from '@/core/model/cooling';
 import { hoseLength, isWell } from '@/core/solvers/cool/passages';
-import { formatNumber, fromSi } from '@/core/units/units';
+import { formatShown, shownUnit } from '@/core/units/reader';
 import { LineImport } from '../feed/LineImport';
 import { presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
@@ -84,7 +84,7 @@ export function LineFields({ cooling }: { cooling: Cooling }) {
             <tr className="border-b">
               <th className="py-1 text-left font-normal">Line</th>
               <th className="text-left font-normal">Kind</th>
-              <th className="pl-2 text-right font-normal">⌀ mm</th>
+              <th className="pl-2 text-right font-normal">⌀ {shownUnit('mm')}</th>
               <th className="pl-2 text-right font-normal">l/min</th>
               <th className="pl-2 text-right font-normal">Re</th>
             </tr>
@@ -106,10 +106,8 @@ export function LineFields({ cooling }: { cooling: Cooling }) {
                     </button>
                   </td>
                   <td className="text-left">{KIND[l.kind.as]}</td>
-                  <td className="pl-2 text-right">{formatNumber(fromSi(l.diameter, 'mm'), 3)}</td>
-                  <td className="pl-2 text-right">
-                    {flow && !still ? formatNumber(fromSi(flow.flow_m3_s, 'l/min'), 3) : '–'}
-                  </td>
+                  <td className="pl-2 text-right">{formatShown(l.diameter, 'mm')}</td>
+                  <td className="pl-2 text-right">{flow && !still ? formatShown(flow.flow_m3_s, 'l/min') : '–'}</td>
                   <td className={`pl-2 text-right ${flow?.regime === 'laminar' ? 'text-watch' : ''}`}>
                     {flow && !still ? Math.round(flow.reynolds).toLocaleString('en-GB') : '–'}
                   </td>

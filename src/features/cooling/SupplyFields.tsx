@@ -2,7 +2,7 @@ import { Plus, Trash2 } from 'lucide-react';
 import { COOLANTS } from '@/core/material/others';
 import { coolantLaw } from '@/core/solvers/cool/circuit';
 import { DEFAULT_SUPPLY, type Cooling, type Pump, type Supply } from '@/core/model/cooling';
-import { format } from '@/core/units/units';
+import { format } from '@/core/units/reader';
 import { Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { patchCooling, useNetwork } from './useCooling';

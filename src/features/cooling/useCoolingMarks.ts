@@ -2,7 +2,7 @@ import { useMemo } from 'react';
 import type { Vec3 } from '@/core/geometry/mesh';
 import { SurfaceTree } from '@/core/geometry/surfaceTree';
 import { frameOn, normalised } from '@/core/geometry/vec';
-import { format } from '@/core/units/units';
+import { format } from '@/core/units/reader';
 import type { Cooling } from '@/core/model/cooling';
 import type { Inputs } from '@/core/model/study';
 import { alongLine, JOINED } from '@/core/solvers/cool/circuit';

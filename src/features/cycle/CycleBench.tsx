@@ -4,7 +4,8 @@ import type { CycleProps } from './cycleProps';
 import { chargeOf } from '@/core/model/compression';
 import type { Inputs } from '@/core/model/study';
 import { knownOf, resolveMachine, resolveResin, resolveSettings } from '@/core/setup/settings';
-import { format, formatNumber, fromSi } from '@/core/units/units';
+import { format, formatShown } from '@/core/units/reader';
+
 import { latestResult, presentPart, presentInputs, useStudy } from '../study/store';
 import { VENTING } from '../feed/OutletFields';
 import { Choice, Fact, SectionTitle, Select } from '../ui/controls';
@@ -121,6 +122,6 @@ export function CycleBench() {
 
 function outside(value: number | null, range: { min: number; max: number }, name: string): string | null {
   if (value === null || (value >= range.min && value <= range.max)) return null;
-  const c = (t: number) => formatNumber(fromSi(t, '°C'), 3);
+  const c = (t: number) => formatShown(t, '°C');
   return `Outside ${c(range.min)} to ${c(range.max)} °C for ${name}.`;
 }

@@ -1,7 +1,8 @@
 import { MACHINES } from '@/core/machine/library';
 import type { Machine } from '@/core/model/machine';
 import type { FillSettings } from '@/core/setup/settings';
-import { format, formatNumber, fromSi } from '@/core/units/units';
+import { format } from '@/core/units/reader';
+import { formatNumber } from '@/core/units/units';
 import { Button, Fact, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { CycleNumberField } from './CycleNumberField';
@@ -100,7 +101,7 @@ export function MachineFields({
             value={
               volume === null
                 ? format(machine.shotVolume, 'cm³')
-                : `${formatNumber((100 * volume) / machine.shotVolume, 2)} % of ${formatNumber(fromSi(machine.shotVolume, 'cm³'), 3)} cm³`
+                : `${formatNumber((100 * volume) / machine.shotVolume, 2)} % of ${format(machine.shotVolume, 'cm³')}`
             }
           />
         </dl>

@@ -7,7 +7,8 @@ import { cavityPressureOf } from '@/core/material/familyLaw';
 import { firstBackwards, pressureAsked, type Packing } from '@/core/model/packing';
 import { WAY_NUMBERS } from '@/core/model/wayNumbers';
 import type { FillSettings } from '@/core/setup/settings';
-import { format, formatNumber, fromSi } from '@/core/units/units';
+import { format, formatShown, told } from '@/core/units/reader';
+import { formatNumber } from '@/core/units/units';
 import { useColours } from '../ui/useColours';
 import { latestResult, useStudy } from '../study/store';
 import { Choice, SectionTitle } from '../ui/controls';
@@ -68,7 +69,7 @@ export function PackingFields({ settings, ...block }: CycleProps & { settings: F
             <ParameterField
               of={WAY_NUMBERS.packingPressure}
               value={packing.pressure}
-              emptyHint={`in cavity ${formatNumber(fromSi(cavityPressureOf(settings.resin), 'MPa'), 2)}`}
+              emptyHint={`in cavity ${formatShown(cavityPressureOf(settings.resin), 'MPa', 2)}`}
               marked={marked('packing')}
               note={
                 packing.pressure !== null && packing.pressure > settings.pressureLimit
@@ -161,7 +162,7 @@ function ProfileCurve({ profile }: { profile: Profile }) {
     () => ({
       datasets: [
         {
-          data: points.map((p) => ({ x: p.at, y: fromSi(p.value, as === 'share' ? '%' : 'MPa') })),
+          data: points.map((p) => ({ x: p.at, y: told(p.value, as === 'share' ? '%' : 'MPa') })),
           borderColor: colours.accent,
           backgroundColor: colours.accent,
           borderWidth: 1.8,

@@ -7,7 +7,8 @@ import type { BalanceAsk } from '@/core/model/balanceAsk';
 import { withCopies } from '@/core/setup/copies';
 import { solvedOnce } from '@/core/setup/feedOf';
 import type { Inputs } from '@/core/model/study';
-import { format, formatNumber, fromSi } from '@/core/units/units';
+import { format, formatShown, shownUnit } from '@/core/units/reader';
+import { formatNumber } from '@/core/units/units';
 import { freshName, presentInputs, useStudy } from '../study/store';
 import { useBench } from '../study/bench';
 import { Button, Choice, SectionTitle } from '../ui/controls';
@@ -111,7 +112,7 @@ export function BalancePanel() {
                 </span>
                 <span className="text-soft">{b.key in own ? 'own limits' : 'free'}</span>
               </label>
-              <span className="w-16 text-right whitespace-nowrap">{formatNumber(fromSi(b.diameter, 'mm'), 3)} mm</span>
+              <span className="w-16 text-right whitespace-nowrap">{format(b.diameter, 'mm')}</span>
               {b.key in own && (
                 <div className="w-full space-y-1.5 border-l-2 pb-1 pl-2.5 text-[13px]">
                   {(['min', 'max'] as const).map((end) => (
@@ -183,8 +184,8 @@ function Proposal({ report, stale }: { report: BalanceReport; stale: boolean }) 
         <thead className="text-soft">
           <tr className="border-b">
             <th className="py-1 text-left font-normal">Branch to</th>
-            <th className="text-right font-normal whitespace-nowrap">Old mm</th>
-            <th className="pl-2 text-right font-normal whitespace-nowrap">New mm</th>
+            <th className="text-right font-normal whitespace-nowrap">Old {shownUnit('mm')}</th>
+            <th className="pl-2 text-right font-normal whitespace-nowrap">New {shownUnit('mm')}</th>
             <th />
           </tr>
         </thead>
@@ -195,8 +196,8 @@ function Proposal({ report, stale }: { report: BalanceReport; stale: boolean }) 
                 {r.gates.join(', ')}
                 <span className="text-soft block text-[11.5px]">{r.reason}</span>
               </td>
-              <td className="py-1 text-right">{formatNumber(fromSi(r.before, 'mm'), 3)}</td>
-              <td className="py-1 text-right font-semibold">{formatNumber(fromSi(r.after, 'mm'), 3)}</td>
+              <td className="py-1 text-right">{formatShown(r.before, 'mm')}</td>
+              <td className="py-1 text-right font-semibold">{formatShown(r.after, 'mm')}</td>
               <td className="py-0.5 pl-1.5 text-right">
                 <Button
                   className="h-6 px-1.5 text-[12px]"

@@ -1,7 +1,7 @@
 import { Pencil, Trash2 } from 'lucide-react';
 import { linesOf, polylinesOfTrace } from '@/core/feed/polylines';
 import type { Feed, RunnerLine } from '@/core/model/feed';
-import { fromSi } from '@/core/units/units';
+import { shownUnit, told } from '@/core/units/reader';
 import { presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { Button, Row, Select } from '../ui/controls';
@@ -11,7 +11,10 @@ import { PlaceFields } from '../ui/PlaceFields';
 import { SectionFields, sizeOfSection } from './SectionFields';
 
 /** Tenths of a millimetre are enough to tell lines apart. */
-const mm = (x: number) => (Math.round(fromSi(x, 'mm') * 10) / 10).toFixed(1).replace('-', '−');
+const mm = (x: number) => {
+  const digits = shownUnit('mm') === 'mm' ? 1 : 2;
+  return (Math.round(told(x, 'mm') * 10 ** digits) / 10 ** digits).toFixed(digits).replace('-', '−');
+};
 
 /** Runners as lines: drawn in their plane, typed, traced from a body or read from a file. */
 export function DrawnRunners({ feed, update }: { feed: Feed; update: (label: string, patch: Partial<Feed>) => void }) {
@@ -56,7 +59,7 @@ export function DrawnRunners({ feed, update }: { feed: Feed; update: (label: str
               <th className="py-1 text-left font-normal">Line</th>
               <th className="pl-2 text-right font-normal whitespace-nowrap">From X, Y</th>
               <th className="pl-2 text-right font-normal whitespace-nowrap">To X, Y</th>
-              <th className="pl-2 text-right font-normal whitespace-nowrap">⌀ mm</th>
+              <th className="pl-2 text-right font-normal whitespace-nowrap">⌀ {shownUnit('mm')}</th>
             </tr>
           </thead>
           <tbody>

@@ -5,7 +5,8 @@ import { GATE_KINDS } from '@/core/model/gateForm';
 import { latestResult, presentPart, presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { Button, SectionTitle } from '../ui/controls';
-import { formatNumber, fromSi } from '@/core/units/units';
+import { format } from '@/core/units/reader';
+import { formatNumber } from '@/core/units/units';
 import { GateFinder } from './GateFinder';
 import { BalancePanel } from './BalancePanel';
 import { CavityFields } from './CavityFields';
@@ -53,7 +54,7 @@ export function FeedBench() {
               >
                 <span className="w-8 font-semibold">{g.id}</span>
                 <span className="flex-1">
-                  {g.form ? KIND[g.form.kind] : `⌀ ${formatNumber(fromSi(g.diameter, 'mm'), 3)} mm`}
+                  {g.form ? KIND[g.form.kind] : `⌀ ${format(g.diameter, 'mm')}`}
                   {g.pin && <span className="text-soft"> · pin</span>}
                 </span>
                 {loose.has(g.id) && (

@@ -1,7 +1,8 @@
 import { Brush, Eraser, Search, X } from 'lucide-react';
 import { DEFAULT_GATE_DIAMETER, type Gate } from '@/core/model/study';
 import { freshGateId } from '@/core/results/answer';
-import { format, formatNumber } from '@/core/units/units';
+import { format } from '@/core/units/reader';
+import { formatNumber } from '@/core/units/units';
 import { searchGates, stopSearch, usePreview } from '../study/previewWork';
 import { presentPart, presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';

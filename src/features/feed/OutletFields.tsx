@@ -2,7 +2,7 @@ import { Crosshair, Trash2 } from 'lucide-react';
 import { defaultVent, type Tab, type VentInput } from '@/core/model/outlet';
 import { freshOutletId } from '@/core/results/answer';
 import type { Inputs } from '@/core/model/study';
-import { formatNumber, fromSi } from '@/core/units/units';
+import { format } from '@/core/units/reader';
 import { presentPart, presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { Button, Row, SectionTitle, Select } from '../ui/controls';
@@ -80,12 +80,12 @@ export function OutletFields() {
         <ul className="mt-1.5 divide-y border-y" aria-label="Vents and tabs">
           {vents.map((v) => (
             <Item key={v.id} id={v.id} on={v.id === selected} onClick={() => choose(v.id)}>
-              {v.at.kind === 'rim' ? 'along the rim' : `${mm(v.at.width)} mm wide`}, gap {mm(v.gap)} mm
+              {v.at.kind === 'rim' ? 'along the rim' : `${format(v.at.width, 'mm')} wide`}, gap {format(v.gap, 'mm')}
             </Item>
           ))}
           {tabs.map((t) => (
             <Item key={t.id} id={t.id} on={t.id === selected} onClick={() => choose(t.id)}>
-              tab of {formatNumber(fromSi(t.size.length * t.size.width * t.size.thickness, 'cm³'), 2)} cm³
+              tab of {format(t.size.length * t.size.width * t.size.thickness, 'cm³', 2)}
             </Item>
           ))}
         </ul>
@@ -117,7 +117,6 @@ export function OutletFields() {
 }
 
 const pressed = (on: boolean) => (on ? 'border-petrol! bg-petrol-wash!' : '');
-const mm = (x: number) => formatNumber(fromSi(x, 'mm'), 3);
 
 function Item({
   id,

@@ -1,7 +1,7 @@
 import { Crosshair } from 'lucide-react';
 import { DEFAULT_PIN, type Pin, type PinEvent } from '@/core/model/pin';
 import type { Gate, Probe } from '@/core/model/study';
-import { formatNumber, fromSi } from '@/core/units/units';
+import { formatPlace } from '@/core/units/reader';
 import { useAim, useBench } from '../study/bench';
 import { Button, Row, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
@@ -142,7 +142,7 @@ function PickPlace({ gate, move, event }: { gate: string; move: 'open' | 'close'
   const picking = useAim('pin');
   const set = useBench((s) => s.set);
   const on = picking?.gate === gate && picking.move === move;
-  const said = event.position ? event.position.map((x) => formatNumber(fromSi(x, 'mm'), 3)).join(', ') + ' mm' : null;
+  const said = event.position ? formatPlace(event.position) : null;
   return (
     <div className="flex items-center justify-between gap-2">
       <span className="num text-soft text-[12px]">{said ?? 'at the gate itself'}</span>

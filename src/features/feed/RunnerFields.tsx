@@ -3,7 +3,8 @@ import { coldVolume } from '@/core/feed/network';
 import { defaultFeed, type Feed, type FeedLayout } from '@/core/model/feed';
 import { nCopies } from '@/core/model/study';
 import type { FeedFacts } from '@/core/results/feedFacts';
-import { format, formatNumber, fromSi } from '@/core/units/units';
+import { format, formatShown, shownUnit } from '@/core/units/reader';
+import { formatNumber } from '@/core/units/units';
 import { latestResult, presentPart, presentInputs, useStudy } from '../study/store';
 import { useView } from '../study/view';
 import { Choice, Fact, Fold, SectionTitle, Select } from '../ui/controls';
@@ -23,7 +24,7 @@ const LAYOUTS: { value: FeedLayout | typeof NONE; label: string; note?: string }
 /** Runners lie this far from the part when they are first laid out, m. */
 const CLEAR = 0.012;
 
-const mm = (x: number) => formatNumber(fromSi(x, 'mm'), 3);
+const mm = (x: number) => formatShown(x, 'mm');
 
 /** Sprue, runners, drops and lands: laid out to the gates, cold or hot. */
 export function RunnerFields() {
@@ -106,7 +107,7 @@ export function RunnerFields() {
           />
           <Fold
             title="Sprue"
-            said={`${mm(feed.sprue.nozzle)} to ${mm(feed.sprue.runner)}, ${mm(feed.sprue.length)} mm`}
+            said={`${mm(feed.sprue.nozzle)} to ${mm(feed.sprue.runner)}, ${format(feed.sprue.length, 'mm')}`}
           >
             <NumberField
               label="Sprue X"
@@ -162,7 +163,7 @@ export function RunnerFields() {
           </Fold>
           <Fold
             title="Drops, lands, slugs"
-            said={`${mm(feed.drop.runner)} to ${mm(feed.drop.gate)}, ${mm(feed.land.length)} mm`}
+            said={`${mm(feed.drop.runner)} to ${mm(feed.drop.gate)}, ${format(feed.land.length, 'mm')}`}
           >
             <NumberField
               label="Drop at runner"
@@ -243,7 +244,7 @@ function FeedTable({ facts }: { facts: FeedFacts }) {
       <thead className="text-soft">
         <tr className="border-b">
           <th className="py-1 text-left font-normal">Section</th>
-          <th className="text-right font-normal">Loss MPa</th>
+          <th className="text-right font-normal">Loss {shownUnit('MPa')}</th>
           <th className="text-right font-normal">Shear 1/s</th>
           <th className="text-right font-normal">Frozen %</th>
         </tr>
@@ -254,7 +255,7 @@ function FeedTable({ facts }: { facts: FeedFacts }) {
             <td className="py-0.5 text-left">
               {s.id} <span className="text-soft">{s.kind}</span>
             </td>
-            <td className="text-right">{formatNumber(s.pressureLoss_Pa / 1e6, 3)}</td>
+            <td className="text-right">{formatShown(s.pressureLoss_Pa, 'MPa')}</td>
             <td className="text-right">{Number(s.peakShearRate_1_s.toPrecision(2)).toLocaleString('en-GB')}</td>
             <td className="text-right">{formatNumber(100 * s.frozenShareEnd, 2)}</td>
           </tr>

@@ -2,7 +2,7 @@
 
 import { useEffect, useMemo } from 'react';
 import type { Gate, Inputs } from '@/core/model/study';
-import { format } from '@/core/units/units';
+import { format } from '@/core/units/reader';
 import { useGateMapView, usePreviewOf } from '../study/preview';
 import { usePreview } from '../study/previewWork';
 import { presentPart, useStudy } from '../study/store';

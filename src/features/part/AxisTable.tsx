@@ -3,7 +3,7 @@
 import { Trash2 } from 'lucide-react';
 import { distance } from '@/core/geometry/vec';
 import type { AxisTrace, Body } from '@/core/model/body';
-import { format } from '@/core/units/units';
+import { format } from '@/core/units/reader';
 import { presentInputs, useStudy } from '../study/store';
 import { mainView } from '../study/view';
 import { SectionTitle } from '../ui/controls';

@@ -4,7 +4,8 @@ import { Bandage, Download, Focus, History, Layers, Scissors, Search, Shapes, Sp
 import { useState, type ReactNode } from 'react';
 import { MOST_SHOTS, ROLE_LABELS, ROLES, shotOf, type Body, type Role } from '@/core/model/body';
 import { diagonalOf } from '@/core/geometry/shells';
-import { format, toSi } from '@/core/units/units';
+import { format } from '@/core/units/reader';
+import { toSi } from '@/core/units/units';
 import { presentInputs, useStudy } from '../study/store';
 import { useBench } from '../study/bench';
 import { Button, Fact, SectionTitle, Select } from '../ui/controls';

@@ -3,7 +3,8 @@
 import { useState } from 'react';
 import type { Body } from '@/core/model/body';
 import type { FeatureView } from '@/core/model/geometryTask';
-import { format, toSi } from '@/core/units/units';
+import { format } from '@/core/units/reader';
+import { toSi } from '@/core/units/units';
 import { useBench } from '../study/bench';
 import { Button } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';

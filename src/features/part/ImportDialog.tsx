@@ -7,7 +7,8 @@ import { toast } from 'sonner';
 import { SEVERITIES } from '@/core/geometry/finding';
 import { diagonalOf } from '@/core/geometry/shells';
 import { joinedSize } from '@/core/setup/settings';
-import { formatNumber, fromSi, toSi, type LengthUnit } from '@/core/units/units';
+import { formatShown, shownUnit } from '@/core/units/reader';
+import { toSi, type LengthUnit } from '@/core/units/units';
 import type { AcceptedImport, ImportPreview } from '@/runtime/wire';
 import { api, ApiError } from '../study/api';
 import { presentInputs, useStudy } from '../study/store';
@@ -204,9 +205,7 @@ function Confirm({ previews, onAgain, onDone }: ConfirmProps) {
         {previews.flatMap((p) =>
           p.bodies.map((b, i) => {
             const factor = p.metresPerUnit ?? toSi(1, unit);
-            const size = b.report.bounds.max.map((m, d) =>
-              formatNumber(fromSi((m - b.report.bounds.min[d]) * factor, 'mm'), 3),
-            );
+            const size = b.report.bounds.max.map((m, d) => formatShown((m - b.report.bounds.min[d]) * factor, 'mm'));
             return (
               <li key={`${p.id}-${i}`} className="py-1.5">
                 <div className="flex items-baseline gap-2">
@@ -222,7 +221,9 @@ function Confirm({ previews, onAgain, onDone }: ConfirmProps) {
                   })}
                 </div>
                 <div className="text-soft num flex justify-between text-[12px]">
-                  <span>{size.join(' × ')} mm</span>
+                  <span>
+                    {size.join(' × ')} {shownUnit('mm')}
+                  </span>
                   <span>
                     {b.report.nTriangles.toLocaleString('en-GB')} triangles,{' '}
                     {b.report.watertight ? 'watertight' : 'not watertight'}

@@ -8,7 +8,7 @@ import { MAPS } from '@/core/partmaps/mapKinds';
 import { DESIGN_RULES, RULE_IDS } from '@/core/partmaps/rules';
 import { solidDensity } from '@/core/material/properties';
 import { resolveResin } from '@/core/setup/settings';
-import { format } from '@/core/units/units';
+import { format } from '@/core/units/reader';
 import { presentPart, presentInputs, useStudy } from '../study/store';
 import { mainView, useView } from '../study/view';
 import { Button, Fact, SectionTitle } from '../ui/controls';

@@ -3,7 +3,7 @@
 import { useState } from 'react';
 import type { Body } from '@/core/model/body';
 import type { GeometryResults } from '@/core/model/geometryTask';
-import { format } from '@/core/units/units';
+import { format } from '@/core/units/reader';
 import { presentInputs, useStudy } from '../study/store';
 import { mainView } from '../study/view';
 import { Button } from '../ui/controls';

@@ -6,7 +6,8 @@ import { CELLS_PER_WALL } from '@/core/grid/lattice';
 import { geometryKey, type Inputs } from '@/core/model/study';
 import { solidDensity } from '@/core/material/properties';
 import { resolveResin } from '@/core/setup/settings';
-import { format, formatNumber, fromSi } from '@/core/units/units';
+import { format, formatPlace } from '@/core/units/reader';
+
 import { latestResult, presentPart, presentInputs, useStudy } from '../study/store';
 import { useBench } from '../study/bench';
 import { mainView } from '../study/view';
@@ -132,4 +133,7 @@ function DetailChoice() {
 }
 
 export const sizeOf = ({ min, max }: { min: number[]; max: number[] }) =>
-  `${max.map((m, d) => formatNumber(fromSi(m - min[d], 'mm'), 4)).join(' × ')} mm`;
+  formatPlace(
+    max.map((m, d) => m - min[d]),
+    ' × ',
+  );

@@ -6,7 +6,7 @@ import { useShallow } from 'zustand/react/shallow';
 import { SEVERITIES, type Finding, type Place } from '@/core/geometry/finding';
 import { MAPS } from '@/core/partmaps/mapKinds';
 import { SIDE } from '@/core/partmaps/moulding';
-import { format } from '@/core/units/units';
+import { format, reworded } from '@/core/units/reader';
 import { cssColour } from '@/viewer/colour';
 import { FirstAnswer } from '../study/FirstAnswer';
 import { Legend } from '../study/Legend';
@@ -66,8 +66,8 @@ export function PartReading() {
                 {list.map((f, i) => (
                   <li key={i} className="border-l-2 pl-2.5">
                     {used.length > 1 && <p className="text-soft text-[12px]">{f.body}</p>}
-                    <p>{f.finding.message}</p>
-                    <p className="text-soft text-[12px]">{f.finding.remedy}</p>
+                    <p>{reworded(f.finding.message)}</p>
+                    <p className="text-soft text-[12px]">{reworded(f.finding.remedy)}</p>
                     <Places places={f.finding.places} label={f.finding.message} />
                   </li>
                 ))}
@@ -93,9 +93,9 @@ export function PartReading() {
                     onClick={() => mainView.getState().set({ map: w.map, brush: null })}
                   >
                     <CircleAlert size={14} className="text-watch mt-0.5 shrink-0" />
-                    <span>{w.message}</span>
+                    <span>{reworded(w.message)}</span>
                   </button>
-                  <p className="text-soft text-[12px]">{w.why}</p>
+                  <p className="text-soft text-[12px]">{reworded(w.why)}</p>
                   <Places places={w.places} label={w.message} />
                 </li>
               ))}

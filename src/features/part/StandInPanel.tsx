@@ -4,7 +4,7 @@ import { useEffect, useState } from 'react';
 import type { Vec3 } from '@/core/geometry/mesh';
 import { standInVolume, type StandInShape } from '@/core/model/standIn';
 import type { Body, StandIn } from '@/core/model/body';
-import { format } from '@/core/units/units';
+import { format } from '@/core/units/reader';
 import { presentInputs, useStudy } from '../study/store';
 import { useBench } from '../study/bench';
 import { Button, Choice, Fact } from '../ui/controls';

@@ -6,7 +6,7 @@ import { withShotsOf } from '@/core/model/shots';
 import type { Inputs } from '@/core/model/study';
 import { placed } from '@/core/geometry/placement';
 import { after } from '@/core/geometry/placement';
-import { format } from '@/core/units/units';
+import { format } from '@/core/units/reader';
 import { presentInputs, useStudy } from '../study/store';
 import { useBench } from '../study/bench';
 import { mainView } from '../study/view';

@@ -2,7 +2,7 @@ import { useEffect, useState } from 'react';
 import type { Finding } from '@/core/geometry/finding';
 import type { GeometryResults } from '@/core/model/geometryTask';
 import type { Body } from '@/core/model/body';
-import { format } from '@/core/units/units';
+import { format } from '@/core/units/reader';
 import { api } from '../study/api';
 
 type Pair = GeometryResults['overlaps']['pairs'][number];

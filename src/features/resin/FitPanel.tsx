@@ -11,7 +11,8 @@ import { RESINS } from '@/core/material/library';
 import { ATMOSPHERE, specificVolume } from '@/core/material/pvt';
 import { viscosity } from '@/core/material/viscosity';
 import type { Resin } from '@/core/model/resin';
-import { formatNumber, fromSi } from '@/core/units/units';
+import { format, shownUnit, told } from '@/core/units/reader';
+import { formatNumber } from '@/core/units/units';
 import { Button, Choice } from '../ui/controls';
 import { CurveChart, type MeasuredPoint } from './CurveChart';
 import type { CurveSet } from './curves';
@@ -264,7 +265,7 @@ function fibreFit(text: string, left: readonly number[], base: Resin): Fitted {
       x: { label: 'Place from the middle to the face, %', log: false },
       y: { label: 'Along the flow, %', log: false },
       lines: distances.slice(0, 6).map((distance) => ({
-        label: `${formatNumber(fromSi(distance, 'mm'), 3)} mm on`,
+        label: `${format(distance, 'mm')} on`,
         dashed: false,
         points: places.map((place) => ({ x: 100 * place, y: 100 * at({ distance, wall, place }) })),
       })),
@@ -313,7 +314,7 @@ function viscosityFit(text: string, left: readonly number[], base: Resin): Fitte
       x: { label: 'Shear rate, 1/s', log: true },
       y: { label: 'Viscosity, Pa·s', log: true },
       lines: groups.slice(0, 6).map((T) => ({
-        label: `${formatNumber(fromSi(T, '°C'), 3)} °C`,
+        label: format(T, '°C'),
         dashed: false,
         points: rates.map((x) => ({ x, y: viscosity(model, T, 0, x) })),
       })),
@@ -324,7 +325,7 @@ function viscosityFit(text: string, left: readonly number[], base: Resin): Fitte
       { name: 'tau*', value: model.tauStar, error: errors.tauStar, unit: 'Pa' },
       { name: 'D1', value: model.D1, error: errors.D1 === undefined ? undefined : errors.D1 * model.D1, unit: 'Pa·s' },
       { name: 'A1', value: model.A1, error: errors.A1, unit: '' },
-      { name: 'D2, set', value: fromSi(model.D2, '°C'), error: undefined, unit: '°C' },
+      { name: 'D2, set', value: told(model.D2, '°C'), error: undefined, unit: shownUnit('°C') },
       { name: errors.D3 === undefined ? 'D3, kept' : 'D3', value: model.D3, error: errors.D3, unit: 'K/Pa' },
     ],
     with: (resin) => ({ ...resin, viscosity: model }),
@@ -353,15 +354,15 @@ function pvtFit(text: string, left: readonly number[], base: Resin): Fitted {
     residuals: all.map((q) => specificVolume(model, q.T, q.p) / q.v - 1),
     curves: {
       title: 'Two-domain Tait',
-      x: { label: 'Temperature, °C', log: false },
+      x: { label: `Temperature, ${shownUnit('°C')}`, log: false },
       y: { label: 'Specific volume, cm³/g', log: false },
       lines: groups.slice(0, 6).map((p) => ({
-        label: `${formatNumber(p / 1e6, 3)} MPa`,
+        label: format(p, 'MPa'),
         dashed: false,
-        points: temperatures.map((T) => ({ x: fromSi(T, '°C'), y: 1e3 * specificVolume(model, T, p + ATMOSPHERE) })),
+        points: temperatures.map((T) => ({ x: told(T, '°C'), y: 1e3 * specificVolume(model, T, p + ATMOSPHERE) })),
       })),
     },
-    points: all.map((q, k) => ({ x: fromSi(q.T, '°C'), y: 1e3 * q.v, group: groupOf(q.p), left: left.includes(k) })),
+    points: all.map((q, k) => ({ x: told(q.T, '°C'), y: 1e3 * q.v, group: groupOf(q.p), left: left.includes(k) })),
     rows: names.map((name) => ({ name, value: model[name], error: errors[name], unit: UNITS[name] ?? '' })),
     with: (resin) => ({ ...resin, pvt: model, transitionTemperature: model.b5 }),
   };

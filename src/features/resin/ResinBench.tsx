@@ -8,10 +8,12 @@ import { materialFileOf, materialFileSchema } from '@/core/model/material';
 import type { Resin } from '@/core/model/resin';
 import { describeIssues } from '@/core/model/studyFile';
 import { resolveResin } from '@/core/setup/settings';
-import { formatNumber, fromSi } from '@/core/units/units';
+import { shownUnit, told } from '@/core/units/reader';
+import { formatNumber } from '@/core/units/units';
 import { presentInputs, useStudy } from '../study/store';
 import { download } from '../ui/download';
 import { Button, Fact, SectionTitle, Select } from '../ui/controls';
+import { RadioItem } from '../ui/RadioItem';
 import { SearchField } from '../ui/SearchField';
 import { FibreFields } from './FibreFields';
 import { allResins, copyOf, freshId, useMaterials } from './materials';
@@ -121,15 +123,12 @@ function ResinList({
               key={r.id}
               className={`group flex items-center pr-1 ${r.id === chosen ? 'bg-petrol-wash' : 'hover:bg-well'}`}
             >
-              <RadioGroup.Item
-                value={r.id}
-                className="flex min-w-0 flex-1 items-baseline gap-2 px-1.5 py-1.5 text-left"
-              >
+              <RadioItem value={r.id} className="flex min-w-0 flex-1 items-baseline gap-2 px-1.5 py-1.5 text-left">
                 <span className="w-14 shrink-0 text-[12px] font-semibold">{r.family}</span>
                 <span className="truncate">{r.name}</span>
                 {r.id === compared && <span className="text-copper text-[11px]">compared</span>}
                 <span className="text-soft ml-auto shrink-0 text-[11px]">{r.origin === 'sample' ? '' : r.origin}</span>
-              </RadioGroup.Item>
+              </RadioItem>
               <button
                 type="button"
                 aria-label={`${starred ? 'Remove' : 'Make'} ${r.name} ${starred ? 'from the favourites' : 'a favourite'}`}
@@ -211,10 +210,10 @@ function Chosen({ resin, isOwn, onChoose }: { resin: Resin; isOwn: boolean; onCh
         {resin.filler && (
           <Fact label="Filler" value={`${Math.round(100 * resin.filler.share)} % ${resin.filler.kind}`} />
         )}
-        <Fact label="Melt" value={`${celsius(resin.melt.min)} to ${celsius(resin.melt.max)} °C`} />
-        <Fact label="Mould" value={`${celsius(resin.mould.min)} to ${celsius(resin.mould.max)} °C`} />
-        <Fact label="No flow below" value={`${celsius(resin.noFlowTemperature)} °C`} />
-        <Fact label="Ejection below" value={`${celsius(resin.ejectionTemperature)} °C`} />
+        <Fact label="Melt" value={`${celsius(resin.melt.min)} to ${celsius(resin.melt.max)} ${shownUnit('°C')}`} />
+        <Fact label="Mould" value={`${celsius(resin.mould.min)} to ${celsius(resin.mould.max)} ${shownUnit('°C')}`} />
+        <Fact label="No flow below" value={`${celsius(resin.noFlowTemperature)} ${shownUnit('°C')}`} />
+        <Fact label="Ejection below" value={`${celsius(resin.ejectionTemperature)} ${shownUnit('°C')}`} />
         <Fact
           label="Density, melt and part"
           value={`${formatNumber(meltDensity(resin) / 1000, 3)}, ${formatNumber(solidDensity(resin) / 1000, 3)} g/cm³`}
@@ -282,4 +281,4 @@ function Chosen({ resin, isOwn, onChoose }: { resin: Resin; isOwn: boolean; onCh
   );
 }
 
-const celsius = (kelvin: number) => String(Math.round(fromSi(kelvin, '°C')));
+const celsius = (kelvin: number) => String(Math.round(told(kelvin, '°C')));

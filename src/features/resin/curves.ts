@@ -4,7 +4,8 @@ import { shareLeft } from '@/core/material/relaxation';
 import { solidLawOf } from '@/core/material/solid';
 import { viscosity } from '@/core/material/viscosity';
 import type { Resin } from '@/core/model/resin';
-import { formatNumber, fromSi } from '@/core/units/units';
+import { format, shownUnit, told } from '@/core/units/reader';
+import { formatNumber } from '@/core/units/units';
 
 export type CurveKind = 'viscosity' | 'pressure' | 'pvt' | 'specificHeat' | 'conductivity' | 'relaxation' | 'softening';
 
@@ -17,7 +18,7 @@ export interface CurveSet {
 
 const RATES = Array.from({ length: 61 }, (_, k) => 10 ** (k / 12));
 const PRESSURES = [0, 5e7, 1e8, 2e8];
-const celsius = (T: number) => `${formatNumber(fromSi(T, '°C'), 3)} °C`;
+const celsius = (T: number) => format(T, '°C');
 
 export const CURVES: { value: CurveKind; label: string }[] = [
   { value: 'viscosity', label: 'Viscosity' },
@@ -35,11 +36,12 @@ export function curvesOf(kind: CurveKind, resins: readonly Resin[]): CurveSet {
     const name = resins.length > 1 ? `${resin.name}, ` : '';
     return linesOf(kind, resin).map((line) => ({ ...line, label: `${name}${line.label}`, dashed: k > 0 }));
   });
-  return { ...AXES[kind], lines };
+  const { title, x, y } = AXES[kind];
+  return { title, x: x === 'temperature' ? temperatureAxis() : x, y, lines };
 }
 
-const TEMPERATURE = { label: 'Temperature, °C', log: false };
-const AXES: Record<CurveKind, Omit<CurveSet, 'lines'>> = {
+const temperatureAxis = () => ({ label: `Temperature, ${shownUnit('°C')}`, log: false });
+const AXES: Record<CurveKind, Omit<CurveSet, 'lines' | 'x'> & { x: CurveSet['x'] | 'temperature' }> = {
   viscosity: {
     title: 'Viscosity against shear rate',
     x: { label: 'Shear rate, 1/s', log: true },
@@ -52,17 +54,17 @@ const AXES: Record<CurveKind, Omit<CurveSet, 'lines'>> = {
   },
   pvt: {
     title: 'Specific volume against temperature',
-    x: TEMPERATURE,
+    x: 'temperature',
     y: { label: 'Specific volume, cm³/g', log: false },
   },
   specificHeat: {
     title: 'Specific heat against temperature',
-    x: TEMPERATURE,
+    x: 'temperature',
     y: { label: 'Specific heat, J/(kg·K)', log: false },
   },
   conductivity: {
     title: 'Conductivity against temperature',
-    x: TEMPERATURE,
+    x: 'temperature',
     y: { label: 'Conductivity, W/(m·K)', log: false },
   },
   relaxation: {
@@ -72,7 +74,7 @@ const AXES: Record<CurveKind, Omit<CurveSet, 'lines'>> = {
   },
   softening: {
     title: 'Modulus that is left of a held strain against temperature, by time',
-    x: TEMPERATURE,
+    x: 'temperature',
     y: { label: 'Modulus, GPa', log: false },
   },
 };
@@ -86,21 +88,21 @@ function linesOf(kind: CurveKind, resin: Resin): { label: string; points: { x: n
     }));
   if (kind === 'pressure')
     return [0, 5e7, 1e8].map((p) => ({
-      label: `${formatNumber(p / 1e6, 3)} MPa`,
+      label: format(p, 'MPa'),
       points: RATES.map((x) => ({ x, y: viscosity(resin.viscosity, melt.recommended, p, x) })),
     }));
   if (kind === 'relaxation' || kind === 'softening') return relaxingLines(kind, resin);
   const temperatures = Array.from({ length: 121 }, (_, k) => 293.15 + (k / 120) * (melt.max - 293.15));
   if (kind === 'pvt')
     return PRESSURES.map((p) => ({
-      label: `${formatNumber(p / 1e6, 3)} MPa`,
+      label: format(p, 'MPa'),
       points: temperatures.map((T) => ({
-        x: fromSi(T, '°C'),
+        x: told(T, '°C'),
         y: 1e3 * specificVolume(resin.pvt, T, p + ATMOSPHERE),
       })),
     }));
   const curve = kind === 'specificHeat' ? resin.specificHeat : resin.conductivity;
-  return [{ label: resin.name, points: temperatures.map((T) => ({ x: fromSi(T, '°C'), y: valueAt(curve, T) })) }];
+  return [{ label: resin.name, points: temperatures.map((T) => ({ x: told(T, '°C'), y: valueAt(curve, T) })) }];
 }
 
 /** Temperatures [K] below and above the transition, and times [s], that relaxing is shown for. */
@@ -121,7 +123,7 @@ function relaxingLines(kind: 'relaxation' | 'softening', resin: Resin) {
   const temperatures = Array.from({ length: 121 }, (_, k) => 273.15 + (k / 120) * (relaxation.reference + 60 - 273.15));
   return TIMES.map((time) => ({
     label: time < 3600 ? `${formatNumber(time, 3)} s` : `${formatNumber(time / 3600, 3)} h`,
-    points: temperatures.map((T) => ({ x: fromSi(T, '°C'), y: young * shareLeft(relaxation, T, time) })),
+    points: temperatures.map((T) => ({ x: told(T, '°C'), y: young * shareLeft(relaxation, T, time) })),
   }));
 }
 

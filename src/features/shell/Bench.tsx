@@ -7,6 +7,7 @@ import { CycleBench } from '../cycle/CycleBench';
 import { FeedBench } from '../feed/FeedBench';
 import { PartBench } from '../part/PartBench';
 import { ResinBench } from '../resin/ResinBench';
+import { Next, takesInputs } from '../study/Next';
 import { problemsOf, useStudy } from '../study/store';
 import { useBench, type Station } from '../study/bench';
 import { ShotSwitch } from './ShotSwitch';
@@ -41,6 +42,7 @@ export function Bench() {
         </div>
       )}
       <Body />
+      {takesInputs(station) && <Next station={station} />}
     </section>
   );
 }

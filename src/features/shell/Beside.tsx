@@ -4,7 +4,7 @@ import { X } from 'lucide-react';
 import { useEffect, useMemo, useState } from 'react';
 import type { RunView } from '@/runtime/wire';
 import type { ShownField } from '../study/shownField';
-import { formatNumber, fromSi } from '@/core/units/units';
+import { formatShown } from '@/core/units/reader';
 import { cssBar } from '@/viewer/colour';
 import { useFieldGroups } from '../answers/useFieldGroups';
 import { useBench } from '../study/bench';
@@ -70,7 +70,7 @@ function Picker({ run, field }: { run: RunView | null; field: ShownField | null 
   const groups = useFieldGroups(run);
   const gates = run?.inputs.gates ?? [];
   const { unit } = fieldInfo(id, gates);
-  const text = (value: number) => formatNumber(fromSi(value, unit), 3);
+  const text = (value: number) => formatShown(value, unit);
 
   return (
     <div className="absolute top-2 right-2 left-2 flex items-start gap-1.5">

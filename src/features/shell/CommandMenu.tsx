@@ -4,6 +4,8 @@ import { Command } from 'cmdk';
 import { cancelRun } from '../study/liveRun';
 import { MAP_IDS } from '@/core/partmaps/mapKinds';
 import { MAPS } from '@/core/partmaps/mapKinds';
+import { startGuide } from '../help/guide';
+import { showHelp } from '../help/help';
 import { mendBodies } from '../part/bodyActions';
 import { computeMaps } from '../part/useMaps';
 import { groupsOf } from '../answers/useFieldGroups';
@@ -75,6 +77,8 @@ function actions(): Action[] {
     },
     ...VIEWS.map((v) => ({ label: `View: ${v}`, run: () => view.look(v) })),
     { label: 'Light or dark page', run: toggleTheme },
+    { label: 'Guide through a first job', run: () => void startGuide() },
+    { label: 'Help', keys: 'F1', run: () => showHelp() },
     { label: 'Keyboard shortcuts', keys: '?', run: () => window.dispatchEvent(new Event('bellows:help')) },
   ];
 }

@@ -16,6 +16,7 @@ import { pickForShape } from '../study/shapeActions';
 import { turnPart, turnTo } from '../part/bodyActions';
 import { holdFace } from '../part/InsertPanel';
 import { useMapView, useParting, useScene } from '../part/useScene';
+import { sectionUnder } from '@/viewer/section';
 import { presentPart, presentInputs, useStudy, wholeResult } from '../study/store';
 import { drawChannelTo } from '../cooling/lineActions';
 import { useBlock } from '../cooling/useBlock';
@@ -31,7 +32,7 @@ import { useFieldView, useShownField, useShownRun } from '../study/useShown';
 import { timeOf } from '../compare/compared';
 import { ResinSheet } from '../resin/ResinSheet';
 import { aimOf, useBench } from '../study/bench';
-import { ViewContext, eyeOf, headOf, useView } from '../study/view';
+import { ViewContext, eyeOf, headOf, mainView, useView } from '../study/view';
 import { Button } from '../ui/controls';
 import { useColours } from '../ui/useColours';
 import { PointerTag } from '../views/PointerTag';
@@ -156,6 +157,8 @@ export function Stage() {
       case 'support':
       case 'measure':
         return pickForShape(at);
+      case 'section-face':
+        return cutAlong(hit);
       case 'insert-face':
         return holdFace(aim.insert, at);
     }
@@ -225,6 +228,7 @@ export function Stage() {
         onDraw={(p) => (runnerPlan ? drawTo : drawChannelTo)(p.map((x) => x / 1000) as [number, number, number])}
         field={view}
         section={section.on ? section : null}
+        onSection={(at) => mainView.getState().set({ section: { ...mainView.getState().section, at } })}
         gates={marks}
         charges={station === 'part' || station === 'answers' ? undefined : charges}
         overlays={station === 'feed' ? { ...overlays, places: [...overlays.places, ...outlets] } : overlays}
@@ -322,6 +326,14 @@ function OpenedNote() {
       </button>
     </p>
   );
+}
+
+/** Lays the section along the face that was hit, half a wall below it. */
+function cutAlong(hit: SurfaceHit): void {
+  useBench.getState().set({ aim: null });
+  const part = presentPart(useStudy.getState());
+  if (!part) return;
+  mainView.getState().set({ section: { on: true, ...sectionUnder(hit, part.bounds, 0.5 * part.size.wall) } });
 }
 
 function addGate(hit: SurfaceHit): void {

@@ -1,24 +1,27 @@
 'use client';
 
 import { formatRelative } from '../ui/relativeTime';
-import { ArrowRight, ChevronRight, LogOut, Pencil, Plus, Star, Trash2 } from 'lucide-react';
+import { ArrowRight, ChevronRight, LogOut, Pencil, Plus, Signpost, Star, Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { treeRows } from '@/core/model/variantTree';
-import type { ProjectEntry, Usage } from '@/runtime/wire';
+import { LONGEST_NAME, type ProjectEntry, type Usage } from '@/runtime/wire';
 import { api } from '../study/api';
 import { tell } from '../study/store';
+import { TrialProgress } from '../study/useTrials';
 import { formatBytes } from '../ui/bytes';
 import { Button } from '../ui/controls';
 import { BellowsMark } from './BellowsMark';
 import { dataWarning } from '../study/dataWarning';
 import { MENU, MENU_ITEM } from './menuStyle';
+import { guideInNextProject } from '../help/guide';
 import { Branches } from '../variants/Branches';
 import { Verdicts } from '../variants/Verdicts';
 import { DropHere, sendAlong, useDroppedFiles } from '../part/droppedFiles';
+import { PageSettings } from './PageSettings';
 import { PartPicture } from './PartPicture';
 import { RenameField } from './RenameField';
 
@@ -35,12 +38,33 @@ export function StartPage({
   const [name, setName] = useState('');
   const [busy, setBusy] = useState(false);
   const dropping = useDroppedFiles((files) => {
-    if (!busy) void create(files[0].name.replace(/\.[^.]+$/, ''), files);
+    if (busy) return;
+    const study = files.find((f) => /\.zip$/i.test(f.name));
+    if (study) void bringIn(study);
+    else void create(files[0].name.replace(/\.[^.]+$/, ''), files);
   });
+  const [arriving, setArriving] = useState<{ name: string; fraction: number; message: string; stop(): void } | null>(
+    null,
+  );
+  const bringIn = async (study: File) => {
+    const abort = new AbortController();
+    const at = (fraction: number, message: string) =>
+      setArriving({ name: study.name, fraction, message, stop: () => abort.abort() });
+    setBusy(true);
+    at(0, 'Sending');
+    try {
+      const project = await api.uploadStudy(study, at, abort.signal);
+      router.push(`/project/${project.id}`);
+    } catch (error) {
+      if (!abort.signal.aborted) tell(error);
+      setArriving(null);
+      setBusy(false);
+    }
+  };
   const create = async (called: string, files: File[] | null = null) => {
     setBusy(true);
     try {
-      const project = await api.createProject(called.trim().slice(0, LONGEST) || 'New project');
+      const project = await api.createProject(called.trim().slice(0, LONGEST_NAME) || 'New project');
       if (files) sendAlong(files);
       router.push(`/project/${project.id}`);
     } catch (error) {
@@ -59,6 +83,17 @@ export function StartPage({
             See how the melt fills your part before the tool is built. Bring in a closed shape, place a gate, press Run:
             the answer says whether it fills, at what pressure, and what to change.
           </p>
+          {projects.length > 0 && (
+            <Button
+              className="mt-5"
+              onClick={() => {
+                guideInNextProject();
+                router.push(`/project/${projects[0].id}`);
+              }}
+            >
+              <Signpost size={13} /> Guide through a first job
+            </Button>
+          )}
         </section>
         <section className="bg-sheet rounded-lg border p-6">
           <h2 className="font-semibold">Projects</h2>
@@ -78,7 +113,7 @@ export function StartPage({
             <input
               aria-label="Name of the new project"
               placeholder="Name of a new project"
-              maxLength={LONGEST}
+              maxLength={LONGEST_NAME}
               value={name}
               onChange={(e) => setName(e.target.value)}
               className="bg-paper placeholder:text-soft h-8 flex-1 rounded border px-2.5"
@@ -88,12 +123,20 @@ export function StartPage({
             </Button>
           </form>
           <p className="text-soft mt-2 text-[12px]">
-            Or drop a STEP, 3MF, STL or OBJ file anywhere on this page: it becomes a project of its own.
+            Or drop a STEP, 3MF, STL or OBJ file anywhere on this page, or a study that was exported: it becomes a
+            project of its own.
           </p>
+          {arriving && (
+            <div className="mt-3">
+              <p className="mb-1 truncate font-medium">{arriving.name}</p>
+              <TrialProgress fraction={arriving.fraction} message={arriving.message} onStop={arriving.stop} />
+            </div>
+          )}
           <div className="text-soft mt-4 flex items-center gap-4 text-[13px]">
             <Link href="/data" className="hover:text-ink underline decoration-dotted underline-offset-4">
               Data: {formatBytes(room.total)} of {formatBytes(room.limit)}
             </Link>
+            <PageSettings />
             {canSignOut && <SignOut />}
           </div>
           {dataWarning(room) && (
@@ -106,9 +149,6 @@ export function StartPage({
     </>
   );
 }
-
-/** Letters of the name of a project, at most. */
-const LONGEST = 80;
 
 function SignOut() {
   const leave = () => api.signOut().then(() => window.location.assign('/login'), tell);
@@ -137,7 +177,7 @@ function ProjectRow({ project, onChanged }: { project: ProjectEntry; onChanged: 
         <RenameField
           label="Name of the project"
           name={name}
-          longest={LONGEST}
+          longest={LONGEST_NAME}
           className="bg-paper h-8 w-full rounded border px-2"
           onName={(typed) => {
             const wanted = typed.trim();

@@ -1,6 +1,7 @@
 'use client';
 
 import {
+  CircleQuestionMark,
   Download,
   GitBranch,
   ListTree,
@@ -13,9 +14,11 @@ import {
   Trash2,
   Undo2,
 } from 'lucide-react';
+import { reworded } from '@/core/units/reader';
 import Link from 'next/link';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
+import { showHelp, useHelp } from '../help/help';
 import { cancelRun, useLive } from '../study/liveRun';
 import {
   freshName,
@@ -33,6 +36,7 @@ import { Button } from '../ui/controls';
 import { STATE_TITLE, StateMark, useVariantStates } from '../variants/StateMark';
 import { BellowsMark } from './BellowsMark';
 import { MENU, MENU_ITEM } from './menuStyle';
+import { PageSettings } from './PageSettings';
 import { RenameField } from './RenameField';
 
 export function TopBar() {
@@ -58,6 +62,16 @@ export function TopBar() {
           <kbd className="text-[11px]">Ctrl K</kbd>
         </Button>
         <ThemeButton />
+        <PageSettings />
+        <Button
+          look="quiet"
+          className="px-1.5"
+          aria-label="Help"
+          title="Help (F1)"
+          onClick={() => (useHelp.getState().open ? useHelp.setState({ open: false }) : showHelp())}
+        >
+          <CircleQuestionMark size={15} />
+        </Button>
       </div>
       <RunControl />
     </header>
@@ -239,9 +253,10 @@ function RunControl() {
   const progress = useLive((s) => (run ? s.progress[run.id] : undefined));
   const aside = useAside();
   if (run) {
-    const text = progress?.message ?? (run.status === 'queued' ? 'Waiting for the run before' : 'Starting');
+    const text =
+      (progress && reworded(progress.message)) ?? (run.status === 'queued' ? 'Waiting for the run before' : 'Starting');
     return (
-      <div className="flex items-center gap-2.5" role="status">
+      <div id="run-place" className="flex items-center gap-2.5" role="status">
         <div className="num w-[210px] text-right text-[12px] leading-tight">
           <div className="truncate" title={text}>
             {text}
@@ -271,7 +286,7 @@ function RunControl() {
     void useStudy.getState().startRun();
   };
   return (
-    <div className="flex items-center gap-2.5">
+    <div id="run-place" className="flex items-center gap-2.5">
       <span className={`max-w-56 truncate text-[12px] ${problem ? 'text-problem' : 'text-soft'}`} role="status">
         {problem ? problem.message : (aside ?? state)}
       </span>

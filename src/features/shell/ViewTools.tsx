@@ -26,7 +26,8 @@ const AXES = [
 /** Fit, named views and the section, in the corner of the part. */
 export function ViewTools() {
   const section = useView((s) => s.section);
-  const { station, beside } = useBench();
+  const { station, beside, aim } = useBench();
+  const picking = aim?.for === 'section-face';
   const { set, look } = mainView.getState();
   const [named, setNamed] = useState<ViewName>('iso');
   const update = (patch: Partial<typeof section>) => set({ section: { ...section, ...patch } });
@@ -97,6 +98,13 @@ export function ViewTools() {
               ⇄
             </Button>
           </div>
+          <Button
+            className="h-6 w-full text-[12px]"
+            aria-pressed={picking}
+            onClick={() => useBench.getState().set({ aim: picking ? null : { for: 'section-face' } })}
+          >
+            {picking ? 'Click a face, Esc to leave' : 'Lay it along a face'}
+          </Button>
           {(['tilt', 'swing'] as const).map((way) => (
             <div key={way} className="num flex items-center gap-2 px-1 text-[12px]">
               <span className="text-soft w-10">{way === 'tilt' ? 'Tilt' : 'Swing'}</span>

@@ -10,12 +10,15 @@ import { ShotStrip } from '../answers/ShotStrip';
 import { CompareSheet } from '../compare/CompareSheet';
 import { Bench } from './Bench';
 import { CommandMenu } from './CommandMenu';
+import { startGuide, stopGuide, useGuide } from '../help/guide';
+import { HelpPanel } from '../help/HelpPanel';
 import { ImportDialog } from '../part/ImportDialog';
 import { useLiveRuns } from '../study/liveRun';
 import { useInStep } from '../study/otherPages';
 import { queries } from '../study/queries';
 import { useStudy } from '../study/store';
 import { recallBench, useBench } from '../study/bench';
+import { readerKey, useReader } from '../study/reader';
 import { recallView } from '../study/view';
 import { Rail } from './Rail';
 import { ShortcutsDialog } from './ShortcutsDialog';
@@ -36,10 +39,12 @@ export function Workbench({ view, variant }: { view: ProjectView; variant: strin
     // Asked for once: after a reload it is the one that was looked at last.
     if (variant) window.history.replaceState(null, '', window.location.pathname);
   }, [load, view, variant]);
+  const reader = useReader(readerKey);
   if (!ready) return <div className="bg-paper h-screen" aria-busy="true" />;
   return (
     <QueryClientProvider client={queries}>
-      <Page />
+      {/* Texts and colours are made anew for another reader. */}
+      <Page key={reader} />
     </QueryClientProvider>
   );
 }
@@ -55,6 +60,8 @@ function Page() {
   useEffect(() => {
     recallView();
     recallBench();
+    if (useGuide.getState().on) void startGuide();
+    return stopGuide;
   }, []);
   const [menu, setMenu] = useState(false);
   const [help, setHelp] = useState(false);
@@ -132,6 +139,7 @@ function Page() {
       <ImportDialog />
       <CommandMenu open={menu} onOpenChange={setMenu} />
       <ShortcutsDialog open={help} onOpenChange={setHelp} />
+      <HelpPanel />
       <VariantDrawer open={tree} onOpenChange={setTree} />
     </div>
   );

@@ -2,6 +2,7 @@ import { useEffect } from 'react';
 import { deleteProbe } from '../answers/probeActions';
 import { deleteLine } from '../cooling/lineActions';
 import { deleteSelectedGate } from '../feed/gateActions';
+import { helpAt, showHelp } from '../help/help';
 import { deleteBodies, isolateBodies, showBodies } from '../part/bodyActions';
 import { freshName, presentInputs, problemsOf, askedUnderWay, useStudy } from '../study/store';
 import { STATIONS, useBench } from '../study/bench';
@@ -24,6 +25,7 @@ export const SHORTCUTS: readonly [keys: string, what: string][] = [
   ['B', 'Branch a variant'],
   ['V', 'All variants as a tree'],
   ['Esc', 'Leave placing, let go of a choice'],
+  ['F1', 'Help, on the field or input that has the focus'],
   ['?', 'This list'],
 ];
 
@@ -63,6 +65,7 @@ export function onKey(event: KeyboardEvent): void {
   };
   if (control && key === 'enter') return act(startRunIfPossible);
   if (control && key === 'k') return act(() => window.dispatchEvent(new Event('bellows:menu')));
+  if (event.key === 'F1') return act(() => showHelp(helpAt(document.activeElement)));
   if (typing(event.target) && !(control && key === 'z' && cleanField(event.target))) return;
   if (control && key === 'z') return act(event.shiftKey ? study.redo : study.undo);
   if (control || event.altKey) return;

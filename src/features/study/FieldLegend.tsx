@@ -1,4 +1,5 @@
 import { useMemo } from 'react';
+import { fieldHelpId } from '@/core/help/help';
 import type { Unit } from '@/core/units/units';
 import type { ColourMap } from '@/viewer/colour';
 import { nodesAt } from '@/viewer/frames';
@@ -22,6 +23,7 @@ export function FieldLegend({ label, unit, field, volumes, range, map, fixed = f
       unit={unit}
       range={range ?? own}
       map={map}
+      help={fieldHelpId(field.id)}
       {...bars}
       disabled={field.live}
       onRange={field.live || fixed ? undefined : (ends) => set({ typedRange: { field: field.id, ends }, brush: null })}

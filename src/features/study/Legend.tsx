@@ -2,9 +2,11 @@
 
 import { Slider } from 'radix-ui';
 import { useMemo, useState, type ReactNode } from 'react';
-import { digitsApart, format, formatNumber, fromSi, toSi, typedNumber } from '@/core/units/units';
+import { format, shownUnit, told, typedQuantity } from '@/core/units/reader';
+import { digitsApart, formatNumber } from '@/core/units/units';
 import { cssBar, cssColour, type ColourMap } from '@/viewer/colour';
 import type { Unit } from '@/core/units/units';
+import { HelpButton } from '../help/HelpButton';
 import { useView } from './view';
 
 const BINS = 36;
@@ -29,6 +31,8 @@ interface Props {
   map?: ColourMap;
   /** Takes ends that are typed in, SI; without it they are what they are. */
   onRange?: (ends: [number, number]) => void;
+  /** Entry of the help that explains it. */
+  help?: string;
   /** Below the bars. */
   children?: ReactNode;
 }
@@ -38,7 +42,8 @@ interface Props {
  * hidden on the part.
  */
 export function Legend(props: Props) {
-  const { label, unit, range, values, weights, weightName, times, until, disabled, map, onRange, children } = props;
+  const { label, unit, range, values, weights, weightName, times, until, disabled, map, onRange, help, children } =
+    props;
   const brush = useView((s) => s.brush);
   const set = useView((s) => s.set);
   const [low, high] = range;
@@ -56,12 +61,13 @@ export function Legend(props: Props) {
     set({ brush: a <= 0 && b >= 1000 ? null : [Math.max(next[0], -1e29), Math.min(next[1], 1e29)] });
   };
   const shown = value.map((v) => Math.min(1000, Math.max(0, v)));
-  const digits = digitsApart(fromSi(low, unit), fromSi(high, unit), TICKS - 1);
+  const digits = digitsApart(told(low, unit), told(high, unit), TICKS - 1);
   return (
     <section aria-label={`Legend: ${label}`} data-legend-range={`${low},${high}`} className="border-t px-4 pt-2.5 pb-3">
       <div className="flex items-baseline justify-between gap-2">
         <h3 className="font-semibold">
-          {label} <span className="text-soft font-normal">{unit}</span>
+          {label} <span className="text-soft font-normal">{shownUnit(unit)}</span>
+          {help && <HelpButton of={label} id={help} className="ml-1.5 align-[-1px]" />}
         </h3>
         {brush ? (
           <button type="button" className="text-petrol text-[12px] underline" onClick={() => set({ brush: null })}>
@@ -74,7 +80,7 @@ export function Legend(props: Props) {
       <div className="mt-2 flex" style={{ height: HEIGHT }}>
         <div className="num text-soft relative w-12 text-right text-[11.5px]">
           {Array.from({ length: TICKS }, (_, i) => {
-            const text = formatNumber(fromSi(tick(low + (span * i) / (TICKS - 1), span), unit), digits);
+            const text = formatNumber(told(tick(low + (span * i) / (TICKS - 1), span), unit), digits);
             const end = i === 0 ? 0 : i === TICKS - 1 ? 1 : null;
             return (
               <span
@@ -88,7 +94,7 @@ export function Legend(props: Props) {
                     text={text}
                     onValue={(typed) => {
                       const ends: [number, number] = [low, high];
-                      ends[end] = toSi(typed, unit);
+                      ends[end] = typedQuantity(typed, unit);
                       if (ends[0] < ends[1]) onRange(ends);
                       return ends[0] < ends[1];
                     }}
@@ -149,7 +155,7 @@ export function Legend(props: Props) {
 }
 
 /** An end of the scale that is typed over: Enter takes it, Escape leaves it; one past the other end is not taken. */
-function ScaleEnd({ name, text, onValue }: { name: string; text: string; onValue: (typed: number) => boolean }) {
+function ScaleEnd({ name, text, onValue }: { name: string; text: string; onValue: (typed: string) => boolean }) {
   const [typed, setTyped] = useState<string | null>(null);
   const [wrong, setWrong] = useState(false);
   if (typed === null)
@@ -165,8 +171,7 @@ function ScaleEnd({ name, text, onValue }: { name: string; text: string; onValue
       </button>
     );
   const take = () => {
-    const value = typedNumber(typed);
-    if (Number.isFinite(value) && onValue(value)) setTyped(null);
+    if (onValue(typed)) setTyped(null);
     else setWrong(true);
   };
   return (

@@ -11,12 +11,14 @@ import {
 import type { Inputs } from '@/core/model/study';
 import type { StructureAsk } from '@/core/model/structureAsk';
 import type { LengthUnit } from '@/core/units/units';
+import { reworded } from '@/core/units/reader';
 import {
   geometryAnswerSchema,
   refusalSchema,
   ROUTES,
   taskLineSchema,
   UPLOAD,
+  UPLOAD_STUDY,
   type GeometryAnswer,
   type Route,
   type StoredMaterial,
@@ -27,13 +29,15 @@ import type { VariantChange } from './saves';
 
 /** What the server refused or failed to do, with what to do about it. */
 export class ApiError extends Error {
+  readonly remedy: string;
   constructor(
     message: string,
-    readonly remedy: string,
+    remedy: string,
     /** Of a stale save: the variant as it has become since. */
     readonly now?: VariantView,
   ) {
-    super(message);
+    super(reworded(message));
+    this.remedy = reworded(remedy);
   }
 }
 
@@ -99,7 +103,7 @@ async function stream<T>(
     rest = lines.pop() ?? '';
     for (const text of lines) {
       const line = understood(taskLineSchema, JSON.parse(text));
-      if (line.type === 'progress') onProgress(line.fraction, line.message);
+      if (line.type === 'progress') onProgress(line.fraction, reworded(line.message));
       else if (line.type === 'done') return understood(answer, line.result);
       else throw new ApiError(line.message, line.remedy);
     }
@@ -135,6 +139,8 @@ export const api = {
   cancel: (runId: string) => ask(ROUTES.cancelRun, {}, runId),
   upload: (file: File, onProgress: OnProgress, signal: AbortSignal) =>
     stream(`${UPLOAD.path}?name=${encodeURIComponent(file.name)}`, UPLOAD.answer, file, onProgress, signal),
+  uploadStudy: (file: File, onProgress: OnProgress, signal: AbortSignal) =>
+    stream(UPLOAD_STUDY.path, UPLOAD_STUDY.answer, file, onProgress, signal),
   acceptImport: (id: string, unit: LengthUnit | null, placement: number[]) =>
     ask(ROUTES.acceptImport, { unit, placement }, id),
   geometry: <K extends TaskName>(

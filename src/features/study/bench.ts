@@ -11,6 +11,8 @@ export type Point = [number, number, number];
 export type Aim =
   | { for: 'gate' }
   | { for: 'probe' }
+  /** A face that the section is laid along. */
+  | { for: 'section-face' }
   /** The face turned down. */
   | { for: 'face' }
   | { for: 'outlet'; kind: 'vent' | 'tab' }

@@ -1,10 +1,12 @@
 import { fieldEntry, fieldsIn, gateShareId } from '@/core/fields/table';
 import type { Gate } from '@/core/model/study';
 import type { Unit } from '@/core/units/units';
+import { shownUnit } from '@/core/units/reader';
 import type { FieldId } from './view';
 
 export interface FieldInfo {
   label: string;
+  /** The reader's. */
   unit: Unit;
   /** One sentence on what it is. */
   means: string;
@@ -14,7 +16,8 @@ export interface FieldInfo {
 export const OF_SHAPE: readonly FieldId[] = fieldsIn('shape');
 
 export function fieldInfo(id: FieldId, gates: readonly Gate[] = []): FieldInfo {
-  return fieldEntry(id, gates) ?? { label: id, unit: '', means: '' };
+  const { label, unit, means } = fieldEntry(id, gates) ?? { label: id, unit: '', means: '' };
+  return { label, unit: shownUnit(unit), means };
 }
 
 /** Fields that are shown in full, or cut at their ends; see FieldEntry. */

@@ -1,6 +1,7 @@
 import { useEffect } from 'react';
 import { toast } from 'sonner';
 import { create } from 'zustand';
+import { reworded } from '@/core/units/reader';
 import { hasResults, isUnderWay, runEventSchema, type RunEventWire } from '@/runtime/wire';
 import { api, understood } from './api';
 import { dataWarning } from './dataWarning';
@@ -138,7 +139,9 @@ function follow(runId: string): () => void {
         // One that nobody had asked for was given up for one that somebody did.
         const aside = useStudy.getState().runs.find((r) => r.id === runId)?.aside;
         if (!hasResults(event.status) && !(aside && event.status === 'cancelled'))
-          toast(problem?.message ?? SAID[event.status] ?? event.status, { description: problem?.remedy });
+          toast(problem ? reworded(problem.message) : (SAID[event.status] ?? event.status), {
+            description: problem && reworded(problem.remedy),
+          });
       }
       api
         .runById(runId)

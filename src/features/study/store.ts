@@ -17,6 +17,7 @@ import {
   type RunView,
   type VariantView,
 } from '@/runtime/wire';
+import { useReader, type Reader } from './reader';
 import { api, ApiError } from './api';
 import { announce } from './channel';
 import { useBench } from './bench';
@@ -423,15 +424,16 @@ const inAnyCase = (ran: Inputs, asked: Inputs): boolean => keyOf(wholeWay(ran)) 
 
 export const isOutOfDate = (run: RunView, variant: VariantView): boolean => outOfDate(run, variant) !== null;
 
-const checked = new WeakMap<Inputs, { geometries: GeometryView[]; problems: Problem[] }>();
+const checked = new WeakMap<Inputs, { geometries: GeometryView[]; reader: Reader; problems: Problem[] }>();
 
 /** What keeps the present variant from being run, shot by shot: worked out once, it is asked for with every change of the page. */
 export function problemsOf(s: StudyState): Problem[] {
   const { inputs } = presentVariant(s);
   const known = checked.get(inputs);
-  if (known && known.geometries === s.geometries) return known.problems;
+  const reader = useReader.getState();
+  if (known?.geometries === s.geometries && known.reader === reader) return known.problems;
   const problems = checkAllShots(inputs, s.geometries);
-  checked.set(inputs, { geometries: s.geometries, problems });
+  checked.set(inputs, { geometries: s.geometries, reader, problems });
   return problems;
 }
 

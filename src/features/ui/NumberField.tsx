@@ -1,7 +1,8 @@
 'use client';
 
 import { useEffect, useId, useState } from 'react';
-import { formatNumber, fromSi, tidy, toSi, typedNumber, type Unit } from '@/core/units/units';
+import { formatShown, shownStep, shownUnit, told, typedQuantity } from '@/core/units/reader';
+import { tidy, type Unit } from '@/core/units/units';
 import { Row } from './controls';
 
 interface Props {
@@ -16,7 +17,7 @@ interface Props {
   /** SI */
   min: number;
   max: number;
-  /** In the field's unit, for the arrow keys. */
+  /** In `unit`, for the arrow keys; in another unit of the reader's it is a round one near it. */
   step: number;
   marked?: boolean;
   /** Called with SI or null when the field was emptied. */
@@ -27,17 +28,19 @@ interface Props {
   hideLabel?: boolean;
   /** Written behind the number in place of the unit: for constants that are given in SI. */
   suffix?: string;
+  /** Entry of the help that explains it. */
+  help?: string;
 }
 
 /** Very large and very small numbers with their power of ten: they must fit the field. */
 const written = (x: number): string =>
   x !== 0 && (Math.abs(x) >= 1e7 || Math.abs(x) < 1e-3) ? x.toExponential() : String(x);
 
-/** Number with its unit inside. Takes comma or point; commits on Enter or leaving, Escape takes it back. */
+/** Number with its unit inside. Takes comma or point, fractions and other units of its kind; commits on Enter or leaving, Escape takes it back. */
 export function NumberField({ label, unit, value, fallback, min, max, step, marked, onChange, note, ...rest }: Props) {
-  const { emptyHint, hideLabel = false, suffix } = rest;
+  const { emptyHint, hideLabel = false, suffix, help } = rest;
   const id = useId();
-  const shown = value === null ? '' : written(tidy(fromSi(value, unit), suffix === undefined ? 6 : 3));
+  const shown = value === null ? '' : written(tidy(told(value, unit), suffix === undefined ? 6 : 3));
   const [text, setText] = useState(shown);
   const [problem, setProblem] = useState<string | null>(null);
   useEffect(() => {
@@ -45,24 +48,24 @@ export function NumberField({ label, unit, value, fallback, min, max, step, mark
     setProblem(null);
   }, [shown]);
 
-  const range = `${formatNumber(fromSi(min, unit), 3)} to ${formatNumber(fromSi(max, unit), 3)} ${unit}`;
+  const range = `${formatShown(min, unit)} to ${formatShown(max, unit)} ${shownUnit(unit)}`;
   const commit = (raw: string) => {
     if (raw.trim() === '') {
       if (fallback === undefined && emptyHint === undefined) return setText(shown);
       setProblem(null);
       return onChange(null);
     }
-    const number = typedNumber(raw);
-    if (!Number.isFinite(number)) return setProblem(`“${raw}” is not a number. Enter ${range}.`);
-    const si = toSi(number, unit);
+    const si = typedQuantity(raw, unit);
+    if (!Number.isFinite(si)) return setProblem(`“${raw}” is no value for this. Enter ${range}.`);
     if (si < min - 1e-12 || si > max + 1e-12) return setProblem(`Enter ${range}.`);
     setProblem(null);
     if (value === null || Math.abs(si - value) > 1e-12 * Math.abs(si)) onChange(si);
   };
   const nudge = (direction: 1 | -1) => {
-    const base = text.trim() === '' ? fromSi(fallback ?? min, unit) : typedNumber(text);
+    const base = text.trim() === '' ? (fallback ?? min) : typedQuantity(text, unit);
     if (!Number.isFinite(base)) return;
-    const next = Math.min(fromSi(max, unit), Math.max(fromSi(min, unit), tidy(base + direction * step, 9)));
+    const moved = tidy(told(base, unit) + direction * shownStep(step, unit), 9);
+    const next = Math.min(told(max, unit), Math.max(told(min, unit), moved));
     setText(String(next));
     commit(String(next));
   };
@@ -79,7 +82,7 @@ export function NumberField({ label, unit, value, fallback, min, max, step, mark
         data-clean={text === shown}
         className="num placeholder:text-soft h-full w-full min-w-0 bg-transparent pr-1.5 pl-2 text-right outline-none placeholder:italic"
         value={text}
-        placeholder={fallback === undefined ? (emptyHint ?? '') : formatNumber(fromSi(fallback, unit), 3)}
+        placeholder={fallback === undefined ? (emptyHint ?? '') : formatShown(fallback, unit)}
         aria-invalid={problem !== null}
         aria-describedby={problem || note ? `${id}-note` : undefined}
         onChange={(e) => setText(e.target.value)}
@@ -96,15 +99,15 @@ export function NumberField({ label, unit, value, fallback, min, max, step, mark
           }
         }}
       />
-      <span className="text-soft shrink-0 text-[12px]">{suffix ?? unit}</span>
+      <span className="text-soft shrink-0 text-[12px]">{suffix ?? shownUnit(unit)}</span>
     </div>
   );
   return (
-    <div>
+    <div data-help={help}>
       {hideLabel ? (
         box
       ) : (
-        <Row label={label} htmlFor={id} marked={marked}>
+        <Row label={label} htmlFor={id} marked={marked} help={help}>
           {box}
         </Row>
       )}

@@ -2,6 +2,7 @@
 
 import type { ComponentProps } from 'react';
 import type { Parameter } from '@/core/model/parameter';
+import { inputHelpId } from '@/core/help/help';
 import { NumberField } from './NumberField';
 
 type Own = Omit<ComponentProps<typeof NumberField>, 'label' | 'unit' | 'min' | 'max' | 'step'>;
@@ -14,6 +15,7 @@ export function ParameterField({ of, label, ...own }: Own & { of: Parameter; lab
   const { unit, min, max, above, step } = of;
   return (
     <NumberField
+      help={inputHelpId(of)}
       label={label ?? of.label}
       unit={unit}
       min={above ? min + LEAST * (max - min) : min}

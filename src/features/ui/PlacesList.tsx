@@ -1,9 +1,7 @@
 'use client';
 
 import { Trash2 } from 'lucide-react';
-import { formatNumber, fromSi } from '@/core/units/units';
-
-const mm = (x: number) => formatNumber(fromSi(x, 'mm'), 3);
+import { formatPlace } from '@/core/units/reader';
 
 /** Named places of the part, one to a line; one is chosen by a click, and let go by another. */
 export function PlacesList({
@@ -28,7 +26,7 @@ export function PlacesList({
             className={`num -mx-2 flex w-[calc(100%+1rem)] items-baseline gap-2 rounded px-2 py-1.5 text-left ${id === selected ? 'bg-petrol-wash' : 'hover:bg-well'}`}
           >
             <span className="w-8 font-semibold">{id}</span>
-            <span className="text-soft flex-1">{position.map(mm).join(', ')} mm</span>
+            <span className="text-soft flex-1">{formatPlace(position)}</span>
           </button>
         </li>
       ))}

@@ -3,6 +3,7 @@
 import { Check, ChevronDown } from 'lucide-react';
 import { Collapsible, Select as Radix, ToggleGroup } from 'radix-ui';
 import type { ButtonHTMLAttributes, ReactNode } from 'react';
+import { HelpButton } from '../help/HelpButton';
 
 type Look = 'primary' | 'plain' | 'quiet';
 
@@ -31,18 +32,28 @@ export function Row({
   htmlFor,
   children,
   marked = false,
+  help,
 }: {
   label: string;
   htmlFor?: string;
   children: ReactNode;
   marked?: boolean;
+  /** Entry of the help that explains it. */
+  help?: string;
 }) {
   return (
-    <div className="flex items-start justify-between gap-3">
+    <div className="group/row flex items-start justify-between gap-3">
       <label htmlFor={htmlFor} className="flex h-7 items-center gap-1.5">
         {label}
         {marked && <span className="bg-copper size-1.5 rounded-full" title="Changed since the last run" />}
       </label>
+      {help && (
+        <HelpButton
+          of={label}
+          id={help}
+          className="-ml-2 h-7 flex-1 opacity-0 group-hover/row:opacity-100 focus:opacity-100"
+        />
+      )}
       <div className="w-36 shrink-0">{children}</div>
     </div>
   );

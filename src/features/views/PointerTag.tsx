@@ -1,4 +1,5 @@
-import { format, type Unit } from '@/core/units/units';
+import { format, formatPlace } from '@/core/units/reader';
+import { type Unit } from '@/core/units/units';
 import type { SurfaceHit } from '@/viewer/PartSurface';
 
 interface Props {
@@ -12,7 +13,6 @@ interface Props {
 /** Value under the pointer, with its unit, and the place. */
 export function PointerTag({ hit, pointer, field, head, name }: Props) {
   const filled = hit.time !== null && hit.time <= head;
-  const place = hit.point.toArray().map((x) => x.toFixed(1).replace('-', '−'));
   return (
     <div
       data-testid="probe"
@@ -25,7 +25,7 @@ export function PointerTag({ hit, pointer, field, head, name }: Props) {
           {hit.value !== null && filled ? `${field.label} ${format(hit.value, field.unit)}` : 'not filled'}
         </div>
       )}
-      <div className="text-soft">{place.join(', ')} mm</div>
+      <div className="text-soft">{formatPlace(hit.point.toArray().map((x) => x / 1000))}</div>
     </div>
   );
 }

@@ -1,5 +1,5 @@
 import type { FrictionLaw } from '../../model/cooling';
-import { format } from '../../units/units';
+import { format } from '../../units/reader';
 import type { Circuit, CircuitElement, CircuitFault } from './circuit';
 import { dropOf, solveNetwork, type FlowElement, type NetworkFlow } from './network';
 import { filmCoefficient, frictionFactor, prandtl, regimeOf, reynoldsOf, nusselt, type Regime } from './friction';

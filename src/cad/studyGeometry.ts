@@ -1,7 +1,5 @@
 import { createHash } from 'node:crypto';
-import { readFileSync } from 'node:fs';
-import path from 'node:path';
-import { readFile } from '../cad/readFile';
+import { FormatError } from '../core/formats/formatError';
 import { packMesh } from '../core/formats/meshBlob';
 import type { TriangleMesh } from '../core/geometry/mesh';
 import { joined } from '../core/geometry/shells';
@@ -10,7 +8,7 @@ import { cavityBody, type Inputs } from '../core/model/study';
 import { inputsOf, type StudyFile } from '../core/model/studyFile';
 import { checkBody, scaled } from '../core/pipeline/importPart';
 import { toSi } from '../core/units/units';
-import { UsageError } from './usageError';
+import { readFile } from './readFile';
 
 export interface StudyGeometry {
   inputs: Inputs;
@@ -21,23 +19,30 @@ export interface StudyGeometry {
   bodies: Map<string, TriangleMesh>;
 }
 
-/** Surface of a file beside the study, m, and the hash that names it. @throws UsageError when it can not be filled. */
-async function surfaceOf(folder: string, { path: file, unit }: StudyFile['geometry']) {
-  const { bodies, metresPerUnit } = await readFile(file, readFileSync(path.resolve(folder, file)));
+/** Content of a file that a study names, by the path that it has there. */
+export type FileBeside = (path: string) => Uint8Array;
+
+/** Surface of a file beside the study, m, and the hash that names it. @throws FormatError when it can not be filled. */
+async function surfaceOf(beside: FileBeside, { path: file, unit }: StudyFile['geometry']) {
+  const { bodies, metresPerUnit } = await readFile(file, beside(file));
   const checked = bodies.map((b) => checkBody(b.mesh, b.nDropped));
   const blocking = checked.flatMap((c) => c.findings.filter((f) => f.severity === 'blocks'));
-  if (blocking.length) throw new UsageError(blocking.map((f) => `${file}: ${f.message} ${f.remedy}`).join('\n'));
+  if (blocking.length)
+    throw new FormatError(
+      blocking.map((f) => `${file}: ${f.message}`).join('\n'),
+      [...new Set(blocking.map((f) => f.remedy))].join('\n'),
+    );
   const mesh = scaled(joined(checked.map((c) => c.mesh)), metresPerUnit ?? toSi(1, unit));
   return { mesh, hash: createHash('sha256').update(packMesh(mesh)).digest('hex') };
 }
 
 /** Everything that a study file names beside itself. */
-export async function readGeometry(study: StudyFile, folder: string): Promise<StudyGeometry> {
-  const { mesh, hash } = await surfaceOf(folder, study.geometry);
+export async function readGeometry(study: StudyFile, beside: FileBeside): Promise<StudyGeometry> {
+  const { mesh, hash } = await surfaceOf(beside, study.geometry);
   const bodies = new Map<string, TriangleMesh>();
   const others: Body[] = [];
   for (const { id, name, shot, ...file } of study.bodies) {
-    const other = await surfaceOf(folder, file);
+    const other = await surfaceOf(beside, file);
     bodies.set(id, other.mesh);
     others.push({ ...cavityBody(other.hash, name), id, ...(shot ? { shot } : { role: 'insert' as const }) });
   }
