@@ -2,6 +2,7 @@ import { AxePuppeteer } from '@axe-core/puppeteer';
 import type { Browser, Page } from 'puppeteer-core';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
 import { writeStl } from '../src/core/formats/stl';
+import { hasResults } from '../src/runtime/wire';
 import { openBox } from '../verification/solids';
 import {
   A_RUN,
@@ -48,6 +49,18 @@ const cyclePressure = ({ variants }: Awaited<ReturnType<typeof projectOf>>) => {
   const { packing } = variants[0].inputs.cycle;
   return packing.by === 'constant' ? packing.pressure : null;
 };
+
+/** Drops a file on the page. */
+const drop = (name: string, content: Uint8Array) =>
+  page.evaluate(
+    (called: string, bytes: number[]) => {
+      const data = new DataTransfer();
+      data.items.add(new File([new Uint8Array(bytes)], called));
+      window.dispatchEvent(new DragEvent('drop', { dataTransfer: data, bubbles: true, cancelable: true }));
+    },
+    name,
+    [...content],
+  );
 
 const STATIONS = ['1', '2', '3', '4', '5', '6', '7'] as const;
 
@@ -261,8 +274,8 @@ describe('the first minute', () => {
     );
     for (;;) {
       const { runs, variants } = await projectOf(page, server);
-      const asked = runs.filter((r) => r.variantId === variants[1].id);
-      // The one that stood by is the one that is asked for.
+      const asked = runs.filter((r) => r.variantId === variants[1].id && !hasResults(r.status));
+      // Where one stood by, that is the one that is asked for.
       expect(asked).toHaveLength(1);
       expect(asked[0].aside).toBe(false);
       if (asked[0].status === 'running') break;
@@ -274,14 +287,7 @@ describe('the first minute', () => {
 
   it('a file that is dropped on the start page becomes a project, and one press leads to its first answer', async () => {
     await page.goto(server.url, { waitUntil: 'networkidle2' });
-    await page.evaluate(
-      (content: number[]) => {
-        const data = new DataTransfer();
-        data.items.add(new File([new Uint8Array(content)], 'small-box.stl'));
-        window.dispatchEvent(new DragEvent('drop', { dataTransfer: data, bubbles: true, cancelable: true }));
-      },
-      [...writeStl(openBox(0.06, 0.04, 0.02, 0.002))],
-    );
+    await drop('small-box.stl', new Uint8Array(writeStl(openBox(0.06, 0.04, 0.02, 0.002))));
     await press(page, 'Use this part');
     await seeShown(page, 'clay');
     expect((await projectOf(page, server)).project.name).toBe('small-box');
@@ -295,8 +301,38 @@ describe('the first minute', () => {
     const [x, y] = variants[0].inputs.gates[0].position;
     expect(Math.abs(x)).toBeLessThan(0.012);
     expect(Math.abs(y)).toBeLessThan(0.012);
+    // A section is pulled by its arrows, and laid along a face that is clicked.
+    await page.keyboard.press('s');
+    const at = () => page.$eval('[role="slider"][aria-label="Place of the section"]', (e) => e.ariaValueNow);
+    expect(await at()).toBe('0.5');
+    await press(page, 'Lay it along a face');
+    const box = (await (await page.$('[data-testid="viewport"]'))!.boundingBox())!;
+    await page.mouse.move(box.x + 0.5 * box.width, box.y + 0.62 * box.height, { steps: 4 });
+    await sleep(300);
+    await page.mouse.click(box.x + 0.5 * box.width, box.y + 0.62 * box.height);
+    await page.waitForFunction(
+      () =>
+        document.querySelector('[role="slider"][aria-label="Place of the section"]')?.getAttribute('aria-valuenow') !==
+        '0.5',
+      { timeout: SOON },
+    );
+    await page.keyboard.press('s');
     await chord(page, 'Control', 'z');
     await savedIn(page, server, (v) => v.variants[0].inputs.gates.length === 0);
+  });
+
+  it('a study that has gone out comes back as a project where it is dropped', async () => {
+    const { variants } = await projectOf(page, server);
+    const bytes = await (await fetch(`${server.url}/api/variants/${variants[0].id}/export`)).arrayBuffer();
+    await page.goto(server.url, { waitUntil: 'networkidle2' });
+    await drop('small-box.zip', new Uint8Array(bytes));
+    await seeText(page, 'small-box, First');
+    await seeShown(page, 'clay');
+    const back = await projectOf(page, server);
+    expect(back.variants[0].inputs.bodies[0].mesh).toBe(variants[0].inputs.bodies[0].mesh);
+    await page.goto(server.url, { waitUntil: 'networkidle2' });
+    await drop('broken.zip', new Uint8Array([1, 2, 3]));
+    await seeText(page, 'The file is no whole zip archive.');
     expect(errors).toEqual([]);
   });
 });

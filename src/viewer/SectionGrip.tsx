@@ -31,7 +31,7 @@ export function SectionGrip({ box, plane, flipped, at, colour, paper, onMove }: 
   );
   const centre = useMemo(() => placeOnPlane(plane, box.getCenter(new THREE.Vector3())), [plane, box]);
   const turn = useMemo(() => new THREE.Quaternion().setFromUnitVectors(UP, normal), [normal]);
-  useFrame(() => grip.current?.scale.setScalar(1.6 * DOT_SIZE * centre.distanceTo(camera.position)));
+  useFrame(() => grip.current?.scale.setScalar(1.1 * DOT_SIZE * centre.distanceTo(camera.position)));
   return (
     <group ref={grip} position={centre} quaternion={turn} name="section-grip">
       <mesh

@@ -11,7 +11,7 @@ import { bandOf, Phases, PinBars, type Area } from './StripMarks';
 import type { StripScale } from './stripScale';
 import { timeAxis } from './timeAxis';
 import { chartStyle, PLAIN_CHART } from '../ui/chartStyle';
-import { shownUnit } from '@/core/units/reader';
+import { shownUnit, told } from '@/core/units/reader';
 
 Chart.register(LineElement, PointElement, LinearScale, CategoryScale);
 
@@ -33,13 +33,13 @@ export function ShotTraces({ manifest, scale }: { manifest: Manifest; scale: Str
         datasets: [
           {
             label: 'Closing force',
-            data: x.map((at, i) => ({ x: at, y: history.clampForce[i] / 1e3 })),
+            data: x.map((at, i) => ({ x: at, y: told(history.clampForce[i], 'kN') })),
             borderColor: colours.accent,
             yAxisID: 'y',
           },
           {
             label: 'Gap',
-            data: x.map((at, i) => ({ x: at, y: history.gap[i] * 1e3 })),
+            data: x.map((at, i) => ({ x: at, y: told(history.gap[i], 'mm') })),
             borderColor: colours.select,
             borderDash: [4, 3],
             yAxisID: 'y2',
@@ -50,7 +50,7 @@ export function ShotTraces({ manifest, scale }: { manifest: Manifest; scale: Str
       datasets: [
         {
           label: 'Nozzle pressure',
-          data: x.map((at, i) => ({ x: at, y: (history.nozzlePressure ?? history.pressure)[i] / 1e6 })),
+          data: x.map((at, i) => ({ x: at, y: told((history.nozzlePressure ?? history.pressure)[i], 'MPa') })),
           borderColor: colours.accent,
           yAxisID: 'y',
         },
@@ -58,7 +58,7 @@ export function ShotTraces({ manifest, scale }: { manifest: Manifest; scale: Str
           ? [
               {
                 label: 'Highest gate pressure',
-                data: x.map((at, i) => ({ x: at, y: history.pressure[i] / 1e6 })),
+                data: x.map((at, i) => ({ x: at, y: told(history.pressure[i], 'MPa') })),
                 borderColor: colours.accent,
                 borderDash: [1.5, 2.5],
                 yAxisID: 'y',
@@ -69,7 +69,7 @@ export function ShotTraces({ manifest, scale }: { manifest: Manifest; scale: Str
           ? [
               {
                 label: 'Pressure in the core',
-                data: x.map((at, i) => ({ x: at, y: history.corePressure[i] / 1e6 })),
+                data: x.map((at, i) => ({ x: at, y: told(history.corePressure[i], 'MPa') })),
                 borderColor: colours.ink,
                 borderDash: [6, 2, 1.5, 2],
                 yAxisID: 'y',
@@ -78,7 +78,7 @@ export function ShotTraces({ manifest, scale }: { manifest: Manifest; scale: Str
           : []),
         {
           label: 'Flow rate',
-          data: x.map((at, i) => ({ x: at, y: history.flowRate[i] * 1e6 })),
+          data: x.map((at, i) => ({ x: at, y: told(history.flowRate[i], 'cm³/s') })),
           borderColor: colours.select,
           borderDash: [4, 3],
           yAxisID: 'y2',

@@ -22,7 +22,10 @@ export function HelpPanel() {
   const { open, id, asked } = useHelp();
   const entry = HELP.find((e) => e.id === id) ?? null;
   const list = useRef<HTMLDivElement>(null);
-  useEffect(() => list.current?.scrollTo(0, 0), [id, asked]);
+  useEffect(() => {
+    // What it returns is no cleaning up.
+    void list.current?.scrollTo(0, 0);
+  }, [id, asked]);
   const close = () => useHelp.setState({ open: false });
   return (
     <Dialog.Root modal={false} open={open} onOpenChange={(on) => !on && close()}>
@@ -31,9 +34,9 @@ export function HelpPanel() {
           aria-describedby={undefined}
           // What is explained is worked with meanwhile.
           onInteractOutside={(e) => e.preventDefault()}
-          className="bg-sheet fixed top-11 right-0 bottom-0 z-30 flex w-[340px] max-w-[90vw] flex-col border-l shadow-xl outline-none"
+          className="bg-sheet fixed top-[44px] right-0 bottom-0 z-30 flex w-[340px] max-w-[90vw] flex-col border-l shadow-xl outline-none"
         >
-          <header className="flex items-center gap-2 px-4 pt-3 pb-2">
+          <div className="flex items-center gap-2 px-4 pt-3 pb-2">
             {entry && (
               <button
                 type="button"
@@ -49,7 +52,7 @@ export function HelpPanel() {
             <Dialog.Close aria-label="Close the help" className="text-soft hover:text-ink p-1">
               <X size={15} />
             </Dialog.Close>
-          </header>
+          </div>
           <div className="border-b px-4 pb-3">
             <SearchField
               label="Search the help"

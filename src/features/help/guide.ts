@@ -141,18 +141,17 @@ export async function startGuide(): Promise<void> {
     // What a step points at is drawn at its station: there first.
     onNextClick: () => go(1),
     onPrevClick: () => go(-1),
-    onCloseClick: () => own.destroy(),
-    onDoneClick: () => {
-      keep({ at: 0, on: false });
-      own.destroy();
-    },
-    onDestroyed: () => {
-      if (driven !== own) return;
-      driven = null;
-      keep({ ...useGuide.getState(), on: false });
-    },
+    onCloseClick: () => leave(useGuide.getState().at),
+    // Escape, or a click beside it. While a step is still moving in, no other hook tells.
+    onDestroyStarted: () => leave(useGuide.getState().at),
+    onDoneClick: () => leave(0),
   });
   driven = own;
+  const leave = (next: number) => {
+    driven = null;
+    keep({ at: next, on: false });
+    own.destroy();
+  };
   const show = (step: number) => {
     useBench.getState().goTo(GUIDE[step].station);
     keep({ at: step, on: true });

@@ -2,6 +2,7 @@
 
 import { Settings2, X } from 'lucide-react';
 import { Popover } from 'radix-ui';
+import { create } from 'zustand';
 import { METRIC, READER_UNITS, type ReaderUnits } from '@/core/units/reader';
 import { cssBarOf, SEQUENTIAL_NAMES, type SequentialName } from '@/viewer/colour';
 import { setReader, useReader } from '../study/reader';
@@ -16,11 +17,15 @@ const QUANTITIES: { of: keyof ReaderUnits; label: string }[] = [
 const INCHES: ReaderUnits = { length: 'in', pressure: 'psi', temperature: '°F', mass: 'oz' };
 const COLOURS: Record<SequentialName, string> = { moss: 'Moss', dusk: 'Dusk', ink: 'Ink' };
 
+/** Whether it is open: the page, with its bar, is drawn anew by each choice. */
+const usePanel = create(() => ({ open: false }));
+
 /** Units and colours of whoever looks, kept by the browser. */
 export function PageSettings() {
   const { units, colours, reversed } = useReader();
+  const open = usePanel((s) => s.open);
   return (
-    <Popover.Root>
+    <Popover.Root open={open} onOpenChange={(on) => usePanel.setState({ open: on })}>
       <Popover.Trigger asChild>
         <Button look="quiet" className="px-1.5" aria-label="Units and colours" title="Units and colours of this page">
           <Settings2 size={15} />

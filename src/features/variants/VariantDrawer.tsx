@@ -36,12 +36,12 @@ export function VariantDrawer({ open, onOpenChange }: { open: boolean; onOpenCha
           aria-describedby={undefined}
           className="bg-sheet fixed inset-y-0 left-0 z-50 flex w-[440px] max-w-[90vw] flex-col border-r shadow-xl outline-none"
         >
-          <header className="flex items-center justify-between border-b px-4 py-3">
+          <div className="flex items-center justify-between border-b px-4 py-3">
             <Dialog.Title className="text-[15px] font-semibold">Variants</Dialog.Title>
             <Dialog.Close aria-label="Close the variants" className="text-soft hover:text-ink p-1">
               <X size={15} />
             </Dialog.Close>
-          </header>
+          </div>
           {open && <Tree onChosen={() => onOpenChange(false)} />}
         </Dialog.Content>
       </Dialog.Portal>
