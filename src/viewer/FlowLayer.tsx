@@ -85,11 +85,14 @@ export function Tracers({
   head,
   size,
   colours,
+  plane,
 }: {
   paths: TracerPaths;
   head: Head;
   size: number;
   colours: string[];
+  /** What lies beyond it is cut away; null: nothing is. */
+  plane: THREE.Vector4 | null;
 }) {
   const mesh = useMemo(() => {
     const made = new THREE.InstancedMesh(
@@ -105,8 +108,9 @@ export function Tracers({
   const show = (time: number) => {
     const matrix = new THREE.Matrix4();
     paths.particles.forEach((p, i) => {
-      const at = p.at(time);
-      if (at) matrix.makeScale(size, size, size).setPosition(1000 * at[0], 1000 * at[1], 1000 * at[2]);
+      const at = p.at(time)?.map((x) => 1000 * x);
+      const stands = at && !(plane && plane.x * at[0] + plane.y * at[1] + plane.z * at[2] + plane.w > 0);
+      if (stands) matrix.makeScale(size, size, size).setPosition(at[0], at[1], at[2]);
       else matrix.makeScale(0, 0, 0);
       mesh.setMatrixAt(i, matrix);
     });
@@ -115,7 +119,7 @@ export function Tracers({
   useHead(
     head,
     show,
-    useMemo(() => [mesh, size], [mesh, size]),
+    useMemo(() => [mesh, size, plane], [mesh, size, plane]),
   );
   useEffect(
     () => () => {

@@ -60,6 +60,8 @@ export interface ViewportProps {
   onDraw: (at: [number, number, number]) => void;
   field: FieldView | null;
   section: SectionView | null;
+  /** A click beside all that can be hit. */
+  onMissed?: () => void;
   /** Takes the place of a section that is pulled; absent: it can not be. */
   onSection?: (at: number) => void;
   /** How the part lies beside the one that leads the eye and the section; absent: it leads itself. */
@@ -97,7 +99,10 @@ export default function Viewport(props: ViewportProps) {
       dpr={[1, 2]}
       gl={{ stencil: true, antialias: true, alpha: true, preserveDrawingBuffer: true }}
       camera={{ fov: 28, up: [0, 0, 1], position: [1, -1, 1] }}
-      onPointerMissed={() => props.onHover(null)}
+      onPointerMissed={() => {
+        props.onHover(null);
+        props.onMissed?.();
+      }}
     >
       <Scene {...props} />
     </Canvas>
@@ -313,7 +318,7 @@ function OverlayLayers({
       {vectors && (
         <Vectors set={vectors} length={VECTOR_LENGTH[vectors.as] * diagonal} colour={colours.ink} plane={cut} />
       )}
-      {tracers && <Tracers paths={tracers} head={head} size={0.0055 * diagonal} colours={GATE_COLOURS} />}
+      {tracers && <Tracers paths={tracers} head={head} size={0.0055 * diagonal} colours={GATE_COLOURS} plane={cut} />}
       {patches.length > 0 && <Patches patches={patches} colour={colours.accent} />}
     </>
   );
@@ -346,6 +351,7 @@ function useUniforms(
     if (field) {
       uniforms.uRange.value.set(...field.range);
       uniforms.uBrush.value.set(...(field.brush ?? [-NO_VALUE, NO_VALUE]));
+      uniforms.uLines.value.set(field.lines?.step ?? 0, field.lines?.from ?? 0);
     }
     uniforms.uMap.value = maps[field?.map ?? 'sequential'];
     uniforms.uBare.value = field?.bare ?? false;

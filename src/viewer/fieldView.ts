@@ -29,6 +29,8 @@ export interface FieldView {
   /** Absent: sequential. */
   map?: ColourMap;
   brush: [number, number] | null;
+  /** Lines of equal value: step and one value that has a line; absent: none. */
+  lines?: { step: number; from: number } | null;
   /** Last instant, s: the play head stands no later. Before it a line marks the front. */
   end: number;
   /** Drawn at its end whatever the play head says: as it is computed with the front, or as a whole. */

@@ -15,6 +15,8 @@ export interface FieldUniforms {
   uBare: THREE.IUniform<boolean>;
   /** Time between isochrones, s; 0 draws none. */
   uIso: THREE.IUniform<number>;
+  /** Step and one value of the lines of equal value; a step of 0 draws none. */
+  uLines: THREE.IUniform<THREE.Vector2>;
   /** Offsets of the vertices are drawn so many times as large. */
   uDeform: THREE.IUniform<number>;
   uClipOn: THREE.IUniform<boolean>;
@@ -48,6 +50,7 @@ export function fieldUniforms(colours: THREE.Texture): FieldUniforms {
     uFront: { value: false },
     uBare: { value: false },
     uIso: { value: 0 },
+    uLines: { value: new THREE.Vector2(0, 0) },
     uDeform: { value: 0 },
     uClipOn: { value: false },
     uPlane: { value: new THREE.Vector4(1, 0, 0, 0) },
@@ -103,7 +106,7 @@ float lightOn(vec3 seen) {
 const FRAGMENT = /* glsl */ `
 ${LIGHT}
 uniform bool uField, uFront, uClipOn, uCap, uBare;
-uniform vec2 uRange, uBrush;
+uniform vec2 uRange, uBrush, uLines;
 uniform float uTime, uIso;
 uniform vec4 uPlane;
 uniform vec3 uClay, uAccent;
@@ -113,6 +116,13 @@ varying vec3 vPlace, vView;
 #ifdef CAP
 varying float vCore, vCoreTime;
 #endif
+const vec3 LINE = vec3(0.13, 0.11, 0.09);
+// A line where the phase is whole. Where the surface is seen edge-on lines would merge into a blot: they fade there.
+float lineAt(float phase) {
+  float width = max(fwidth(phase), 1e-6);
+  float away = abs(fract(phase + 0.5) - 0.5) / width;
+  return (1.0 - smoothstep(0.5, 1.3, away)) * (1.0 - smoothstep(0.25, 0.5, width));
+}
 void main() {
 #ifdef CAP
   // Where a fluid has come into the core the cut is open.
@@ -133,14 +143,8 @@ void main() {
   }
   if (uCap) lit = filled ? 1.0 : 0.86;
   vec3 colour = base * lit;
-  if (filled && uIso > 0.0) {
-    // Where the surface is seen edge-on lines would merge into a blot: they fade there.
-    float phase = vTime / uIso;
-    float width = max(fwidth(phase), 1e-6);
-    float away = abs(fract(phase + 0.5) - 0.5) / width;
-    float line = (1.0 - smoothstep(0.5, 1.3, away)) * (1.0 - smoothstep(0.25, 0.5, width));
-    colour = mix(colour, vec3(0.13, 0.11, 0.09), 0.75 * line);
-  }
+  if (filled && uIso > 0.0) colour = mix(colour, LINE, 0.75 * lineAt(vTime / uIso));
+  if (filled && uLines.x > 0.0) colour = mix(colour, LINE, 0.75 * lineAt((vValue - uLines.y) / uLines.x));
   if (filled && uFront) {
     float behind = (uTime - vTime) / max(fwidth(vTime), 1e-12);
     colour = mix(uAccent, colour, smoothstep(0.8, 2.2, behind));

@@ -15,6 +15,7 @@ const pin = { open: { by: 'start' as const }, close: null, over: 0.05 };
 const CHANGES: [string, (typeof INPUT_STATIONS)[number], Partial<Inputs>][] = [
   ['another surface', 'part', { bodies: emptyInputs('b'.repeat(64)).bodies }],
   ['Detail', 'part', { detail: 'fine' }],
+  ['instants kept', 'part', { instants: 'many' }],
   ['parting height', 'part', { tool: { ...inputs.tool, partingHeight: 0.001 } }],
   ['opening direction', 'part', { tool: { ...inputs.tool, opening: [1, 0, 0] } }],
   ['resin', 'resin', { resin: 'abs-corran-220' }],

@@ -87,6 +87,7 @@ export const stationKey = (inputs: Inputs, station: (typeof INPUT_STATIONS)[numb
       part: () => [
         geometryKey(inputs),
         inputs.detail,
+        ...(inputs.instants ? [inputs.instants] : []),
         inputs.tool.partingHeight,
         inputs.tool.opening,
         insertKey(inputs),
@@ -136,6 +137,7 @@ export function inputKey(study: Inputs): string {
     ...(inputs.compression ? [{ compression: compressionKey(inputs.compression) }] : []),
     ...(inputs.fibres ? [{ fibres: inputs.fibres }] : []),
     ...(inputs.tool.opening ? [{ opening: inputs.tool.opening }] : []),
+    ...(inputs.instants ? [{ instants: inputs.instants }] : []),
     ...(inserts.length ? [{ inserts }] : []),
     ...(inputs.later ? [{ later: laterKey(inputs) }] : []),
   ]);

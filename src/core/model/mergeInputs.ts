@@ -22,6 +22,7 @@ export const NAMES: Record<keyof Inputs, string> = {
   noGate: 'Places without gates',
   detail: 'Detail',
   upTo: 'Calculate',
+  instants: 'Instants kept',
   inserts: 'Inserts',
   core: 'Core',
   compression: 'Compression',

@@ -159,6 +159,8 @@ export const inputsSchema = z.strictObject({
   probes: distinct(z.array(probeSchema).max(24), 'probes'),
   noGate: z.array(noGateSchema).max(3000),
   detail: detailSchema,
+  /** How many instants of a run are kept, against what is usual; absent: as many. */
+  instants: z.enum(['few', 'many']).optional(),
   /** The last stage that is calculated; absent for everything up to the shape. */
   upTo: z.enum(['fill', 'pack']).optional(),
 });

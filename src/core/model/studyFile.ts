@@ -150,6 +150,7 @@ export const studyFileSchema = z.strictObject({
     .max(24)
     .default([]),
   detail: detailSchema.default('normal'),
+  instants: z.enum(['few', 'normal', 'many']).default('normal'),
   stages: z
     .array(z.enum(['fill', 'pack', 'warp']))
     .min(1)
@@ -222,6 +223,7 @@ export function inputsOf(file: StudyFile): Inputs {
       position: p.position_mm.map((x) => toSi(x, 'mm')) as Probe['position'],
     })),
     detail: file.detail,
+    ...(file.instants === 'normal' ? {} : { instants: file.instants }),
     ...upToOf(file.stages),
   };
 }
@@ -351,6 +353,7 @@ export function studyFileOf(
       : {}),
     probes: inputs.probes.map((p) => ({ id: p.id, position_mm: inMillimetres(p.position) })),
     detail: inputs.detail,
+    instants: inputs.instants ?? 'normal',
     stages: inputs.upTo === 'fill' ? ['fill'] : inputs.upTo === 'pack' ? ['fill', 'pack'] : ['fill', 'pack', 'warp'],
   };
 }

@@ -251,3 +251,19 @@ async function onAnotherThread(bytes: Uint8Array): Promise<Uint8Array> {
     worker.once('error', reject);
   });
 }
+
+describe('instants that are kept', () => {
+  it('are as many as are wanted, and change no number', async () => {
+    const runs = [];
+    for (const instants of ['few', undefined, 'many'] as const) {
+      const { stand } = await through(await shotOf({ ...withPacking(2e7), ...(instants ? { instants } : {}) }));
+      const { result } = stand.found.pack!;
+      runs.push({ kept: result.frames.times.length, numbers: [stand.state.time, stand.state.node.held, result.node] });
+    }
+    const [few, usual, many] = runs;
+    expect(few.kept).toBeLessThan(0.8 * usual.kept);
+    expect(many.kept).toBeGreaterThan(1.6 * usual.kept);
+    expect(few.numbers).toEqual(usual.numbers);
+    expect(many.numbers).toEqual(usual.numbers);
+  });
+});

@@ -49,6 +49,10 @@ const FRAMES: Record<Inputs['detail'], number> = { quick: 16, normal: 24, fine: 
 const PACK_STEPS: Record<Inputs['detail'], number> = { quick: 22, normal: 30, fine: 44 };
 const PACK_STEP_SHARE: Record<Inputs['detail'], number> = { quick: 0.06, normal: 0.055, fine: 0.035 };
 const PACK_FRAMES: Record<Inputs['detail'], number> = { quick: 14, normal: 20, fine: 20 };
+/** Frames over the usual ones, by how many instants are wanted. */
+const KEPT: Record<NonNullable<Inputs['instants']>, number> = { few: 0.5, many: 2.5 };
+const framesOf = (usual: number, { instants }: Pick<Inputs, 'instants'>): number =>
+  Math.round(usual * (instants ? KEPT[instants] : 1));
 
 /** Change of the fluidities, rms of ln M, that Detail quick lets pass: 1 % of the pressure, a fifth of its grid error. */
 const QUICK_FLUIDITY = 0.12;
@@ -117,7 +121,7 @@ export function fillInputOf(shot: ShotInput, { joined, network }: PlacedFeed): F
     hot: joined.cells.flatMap(({ node, cell }) => (cell.hot === null ? [] : [{ node, temperature: cell.hot }])),
     timeLimit: GIVE_UP * settings.freezeTime,
     nSteps: Math.round(steps * STEPS[inputs.detail]),
-    nFrames: FRAMES[inputs.detail],
+    nFrames: framesOf(FRAMES[inputs.detail], inputs),
     fluidityTolerance: inputs.detail === 'quick' ? QUICK_FLUIDITY : undefined,
     followHeat: inputs.detail === 'quick' ? NOT_FOLLOWED : undefined,
   };
@@ -255,7 +259,7 @@ export function packInputOf(shot: ShotInput, fill: FillInput, joined: JoinedFeed
     heldUntil: hold === 'ejection' ? FOR_EVER : null,
     ...(steel && hold === 'tool' ? { steel: holdOnJoined(steel, joined) } : {}),
     outside: { ...ROOM_AIR, until: after },
-    nFrames: PACK_FRAMES[inputs.detail],
+    nFrames: framesOf(PACK_FRAMES[inputs.detail], inputs),
     stepsPerFreeze: steps * PACK_STEPS[inputs.detail],
     stepShare: PACK_STEP_SHARE[inputs.detail] / steps,
   };

@@ -32,7 +32,7 @@ export function inputDifferences(first: Inputs, second: Inputs): InputDifference
 }
 
 /** Inputs that say how a study is calculated, not what is made. */
-const HOW: ReadonlySet<string> = new Set(['detail', 'upTo']);
+const HOW: ReadonlySet<string> = new Set(['detail', 'upTo', 'instants']);
 
 /** The same without what only says how it is calculated. */
 export const madeOtherwise = (first: Inputs, second: Inputs): InputDifference[] =>

@@ -12,6 +12,7 @@ import { latestResult, runUnderWay, useStudy, wholeResult } from '../study/store
 import { mainView, useView, type Layer } from '../study/view';
 import { fieldEntry } from '@/core/fields/table';
 import { Choice, Fact, SectionTitle } from '../ui/controls';
+import { GATE_COLOURS } from '@/viewer/fieldView';
 import { ExportPanel } from './ExportPanel';
 import { FieldList } from './FieldList';
 import { OtherBodies } from './OtherBodies';
@@ -20,6 +21,7 @@ import { ShapePanel } from './ShapePanel';
 
 const LAYERS: { id: Layer; label: string; hint: string }[] = [
   { id: 'isochrones', label: 'Isochrones', hint: 'Lines of equal fill time' },
+  { id: 'isolines', label: 'Isolines', hint: 'Lines of equal value of the shown field' },
   { id: 'weldLines', label: 'Weld lines', hint: 'With the angle between the fronts' },
   { id: 'places', label: 'Air, hesitation', hint: 'Trapped air (A) and places where the front creeps (H)' },
   { id: 'extremes', label: 'Min and max', hint: 'Where the field is lowest and highest' },
@@ -112,6 +114,16 @@ function Fields({ run, summary }: OfRun) {
           </button>
         ))}
       </div>
+      {layers.tracers && run.inputs.gates.length > 1 && (
+        <ul aria-label="Gates of the tracers" className="mt-1.5 flex flex-wrap gap-x-3 gap-y-0.5 text-[12px]">
+          {run.inputs.gates.map(({ id }, k) => (
+            <li key={id} className="flex items-center gap-1.5">
+              <span className="size-2 rounded-full" style={{ background: GATE_COLOURS[k % GATE_COLOURS.length] }} />
+              {id}
+            </li>
+          ))}
+        </ul>
+      )}
       <ProbeList />
       <ExportPanel fibresOf={summary.strength ? run.id : null} />
     </>

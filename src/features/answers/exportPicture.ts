@@ -5,6 +5,7 @@ import { latestResult, presentVariant, useStudy } from '../study/store';
 import { mainView } from '../study/view';
 import { FAILED_CHECKS, failsItsChecks, fileMark, manifestOf } from '../study/runData';
 import { fieldInfo } from '../study/fields';
+import { isolinesText } from '../study/isolines';
 import { isochroneText } from './useOverlays';
 import { download } from '../ui/download';
 import { StripScale } from './stripScale';
@@ -42,7 +43,12 @@ function captionOf(range: [number, number] | null): Caption {
       text: formatShown(low + at * (high - low), info.unit),
     })),
     time: `${format(Math.min(view.time, end), 's')} of ${format(end, 's')}`,
-    note: view.layers.isochrones ? isochroneText(run?.summary?.fillTime_s ?? 0) : '',
+    note: [
+      view.layers.isochrones ? `front: ${isochroneText(run?.summary?.fillTime_s ?? 0)}` : '',
+      view.layers.isolines ? isolinesText([low, high], info.unit) : '',
+    ]
+      .filter(Boolean)
+      .join(', '),
     warning: failsItsChecks(run?.id ?? null) ? FAILED_CHECKS : '',
   };
 }

@@ -1,7 +1,6 @@
 import { useMemo } from 'react';
 import type { Gate, Inputs } from '@/core/model/study';
 import { format, told } from '@/core/units/reader';
-import { formatNumber } from '@/core/units/units';
 import type { Manifest } from '@/runtime/manifest';
 import { fieldsIn } from '@/core/fields/table';
 import { vertexNormals } from '@/core/grid/surfaceMap';
@@ -19,6 +18,7 @@ import { placeAt, type ShownField } from '../study/shownField';
 import { useAim, useBench } from '../study/bench';
 import { usePacedTime, useView, type Layers } from '../study/view';
 import type { RunView } from '@/runtime/wire';
+import { isolinesOver, isolinesText } from '../study/isolines';
 import { fieldInfo } from '../study/fields';
 
 type Point = [number, number, number];
@@ -114,13 +114,6 @@ export function useOverlays(run: RunView | null, field: ShownField | null, input
 
 /** Radius of the dots where the front's speed jumped, mm. */
 const JUMP_DOT = 0.9;
-
-/** 1, 2 or 5 times a power of ten, at least x. */
-export function niceStep(x: number): number {
-  if (!(x > 0)) return 0;
-  const power = 10 ** Math.floor(Math.log10(x));
-  return [1, 2, 5, 10].map((f) => f * power).find((s) => s >= x * (1 - 1e-9)) as number;
-}
 
 function findingMarks({ findings }: Manifest, layers: Layers): FindingMarks {
   // Runs of an earlier version have none.
@@ -302,10 +295,7 @@ export function barsOf(
 }
 
 /** Time between the isochrones of a filling, s. */
-const isochroneStep = (fillTime: number): number => niceStep(fillTime / 14);
+const isochroneStep = (fillTime: number): number => isolinesOver([0, fillTime], 's')?.step ?? 0;
 
 /** The same as text, for the legend. */
-export const isochroneText = (fillTime: number): string => {
-  const step = isochroneStep(fillTime);
-  return step > 0 ? `lines every ${formatNumber(step, 2)} s` : '';
-};
+export const isochroneText = (fillTime: number): string => isolinesText([0, fillTime], 's');

@@ -1,10 +1,11 @@
-import { Plus, Trash2 } from 'lucide-react';
+import { ArrowLeftRight, Plus, Trash2 } from 'lucide-react';
 import { COOLANTS } from '@/core/material/others';
 import { coolantLaw } from '@/core/solvers/cool/circuit';
 import { DEFAULT_SUPPLY, type Cooling, type Pump, type Supply } from '@/core/model/cooling';
 import { format } from '@/core/units/reader';
-import { Row, SectionTitle, Select } from '../ui/controls';
+import { Button, Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
+import { turnedRound } from './ends';
 import { patchCooling, useNetwork } from './useCooling';
 
 const PUMPS: Record<Pump['by'], Pump> = {
@@ -45,6 +46,14 @@ export function SupplyFields({ cooling }: { cooling: Cooling }) {
             alone={cooling.supplies.length === 1}
             state={network?.coolant.supplies.find((s) => s.id === supply.id)}
             onChange={(patch) => update(supply.id, patch)}
+            onTurn={
+              cooling.ends.some((e) => e.supply === supply.id)
+                ? () =>
+                    patchCooling(`Turn the coolant of ${supply.id} round`, {
+                      ends: turnedRound(cooling.ends, supply.id),
+                    })
+                : undefined
+            }
             onDelete={() =>
               patchCooling(`Delete supply ${supply.id}`, {
                 supplies: cooling.supplies.filter((s) => s.id !== supply.id),
@@ -63,12 +72,15 @@ function SupplyForm({
   alone,
   state,
   onChange,
+  onTurn,
   onDelete,
 }: {
   supply: Supply;
   alone: boolean;
   state: { flow: number; pressure: number; returned: number } | undefined;
   onChange: (patch: Partial<Supply>) => void;
+  /** Absent where no end of a line has this supply. */
+  onTurn?: () => void;
   onDelete: () => void;
 }) {
   const { coolant, pump, hose, id } = supply;
@@ -205,6 +217,11 @@ function SupplyForm({
           {format(state.flow, 'l/min', 3)} at {format(state.pressure, 'bar', 3)}, back at{' '}
           {format(state.returned, '°C', 3)}
         </p>
+      )}
+      {onTurn && (
+        <Button className="w-full" title="Where it came in it goes out, and the other way round" onClick={onTurn}>
+          <ArrowLeftRight size={13} /> Turn it round
+        </Button>
       )}
     </div>
   );

@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import type { Cooling, CoolingLine } from '@/core/model/cooling';
+import type { CircuitEnd, Cooling, CoolingLine } from '@/core/model/cooling';
 import type { Vec3 } from '@/core/geometry/mesh';
 import { TURNS } from '../../../verification/solids';
-import { freeEnds, withEnd } from './ends';
+import { freeEnds, turnedRound, withEnd } from './ends';
 
 describe.each(Object.entries(TURNS))('ends of a circuit, %s', (_, turn) => {
   const line = (id: string, from: Vec3, to: Vec3, kind: CoolingLine['kind'] = { as: 'channel' }): CoolingLine => ({
@@ -45,5 +45,16 @@ describe.each(Object.entries(TURNS))('ends of a circuit, %s', (_, turn) => {
     // A plug belongs to no supply.
     expect(freeEnds(cooling)[0].mark?.supply).toBeNull();
     expect(withEnd(cooling, second, 'open', null).map((e) => e.as)).toEqual(['plug']);
+  });
+});
+
+describe('coolant that is turned round', () => {
+  const end = (as: CircuitEnd['as'], supply: string | null): CircuitEnd => ({ at: [0, 0, 0], as, supply });
+  const ends = [end('inlet', 'U1'), end('outlet', 'U1'), end('plug', null), end('inlet', 'U2')];
+
+  it('goes in where it came out, at its own ends alone, and twice is not at all', () => {
+    const turned = turnedRound(ends, 'U1');
+    expect(turned.map((e) => e.as)).toEqual(['outlet', 'inlet', 'plug', 'inlet']);
+    expect(turnedRound(turned, 'U1')).toEqual(ends);
   });
 });

@@ -40,3 +40,7 @@ export function withEnd(
   const others = cooling.ends.filter((e) => !same(e.at, at));
   return as === 'open' ? others : [...others, { at: [at[0], at[1], at[2]], as, supply: as === 'plug' ? null : supply }];
 }
+
+/** The ends with the coolant of a supply the other way round: where it came in it goes out. */
+export const turnedRound = (ends: readonly CircuitEnd[], supply: string): CircuitEnd[] =>
+  ends.map((e) => (e.supply !== supply || e.as === 'plug' ? e : { ...e, as: e.as === 'inlet' ? 'outlet' : 'inlet' }));

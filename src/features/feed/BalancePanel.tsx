@@ -1,3 +1,4 @@
+import { toast } from 'sonner';
 import { Scale, X } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import type { BalanceReport, BalanceRow } from '@/core/pipeline/balanceStudy';
@@ -110,7 +111,7 @@ export function BalancePanel() {
                 <span className="flex-1 truncate" title={b.key}>
                   to {b.gates.join(', ')}
                 </span>
-                <span className="text-soft">{b.key in own ? 'own limits' : 'free'}</span>
+                <span className="text-soft">{b.key in own ? 'own limits' : 'between both'}</span>
               </label>
               <span className="w-16 text-right whitespace-nowrap">{format(b.diameter, 'mm')}</span>
               {b.key in own && (
@@ -173,9 +174,17 @@ function Proposal({ report, stale }: { report: BalanceReport; stale: boolean }) 
   const apply = async (taken: BalanceRow[], name: string) => {
     const study = useStudy.getState();
     const inputs = presentInputs(study);
+    const from = study.variantId;
     const diameters = Object.fromEntries(taken.map((r) => [r.key, Number(r.after.toPrecision(4))]));
     const made = await study.branch(freshName(study.variants, name), withDiameters(inputs, diameters));
-    if (made) useBench.getState().set({ station: 'feed' });
+    if (!made) return;
+    useBench.getState().set({ station: 'feed' });
+    // The proposal holds on: it was found for the study that this one was branched from.
+    useBalance.setState({ of: presentInputs(useStudy.getState()) });
+    toast(`“${made.name}” is made with ${taken.length === 1 ? 'the new diameter' : 'the new diameters'}.`, {
+      description: 'Run it to see what it does.',
+      action: { label: 'Back', onClick: () => useStudy.getState().selectVariant(from) },
+    });
   };
   return (
     <div className="border-t pt-2">
@@ -202,6 +211,7 @@ function Proposal({ report, stale }: { report: BalanceReport; stale: boolean }) 
                 <Button
                   className="h-6 px-1.5 text-[12px]"
                   aria-label={`Take over the branch to ${r.gates.join(', ')}`}
+                  title="Makes a variant with this diameter alone"
                   onClick={() => void apply([r], `Runner to ${r.gates.join(', ')}`)}
                 >
                   Take

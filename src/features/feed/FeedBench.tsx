@@ -59,7 +59,7 @@ export function FeedBench() {
                 </span>
                 {loose.has(g.id) && (
                   <span className="text-problem" title="Its place on the part is gone: drag it onto the surface">
-                    loose
+                    loose, {format(loose.get(g.id)!, 'mm', 2)} off
                   </span>
                 )}
                 {share && inputs.gates.length > 1 && (

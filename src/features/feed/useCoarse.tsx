@@ -5,7 +5,7 @@ import type { Gate, Inputs } from '@/core/model/study';
 import { format } from '@/core/units/reader';
 import { useGateMapView, usePreviewOf } from '../study/preview';
 import { usePreview } from '../study/previewWork';
-import { presentPart, useStudy } from '../study/store';
+import { presentInputs, presentPart, useStudy } from '../study/store';
 import { useCavity } from '../study/meshes';
 import { useBench } from '../study/bench';
 
@@ -52,6 +52,7 @@ export function useCoarse(
 export function PreviewNote({ kind }: { kind: 'preview' | 'gate-map' }) {
   const ms = usePreview((s) => s.ms);
   const pressure = usePreview((s) => s.pressure);
+  const runners = useStudy((s) => presentInputs(s).feed !== null);
   return (
     <p
       data-testid="preview-note"
@@ -59,7 +60,7 @@ export function PreviewNote({ kind }: { kind: 'preview' | 'gate-map' }) {
       className="bg-copper text-copper-ink num max-w-full truncate rounded-full px-3 py-0.5 text-[12px]"
     >
       {kind === 'preview'
-        ? `Preview, coarse and at one temperature: about ${format(pressure, 'MPa', 2)}`
+        ? `Preview, coarse and at one temperature: about ${format(pressure, 'MPa', 2)}${runners ? ' at the gates, without the runners' : ''}`
         : 'Where a single gate would do best: pressure and evenness'}
     </p>
   );

@@ -6,8 +6,8 @@ import { OFF_PART } from '@/core/pipeline/checkRun';
 import { presentPart, presentInputs, useStudy } from '../study/store';
 import { useMeshes } from '../study/meshes';
 
-/** Gates whose place on the part is gone; empty while the surfaces are still loading. */
-export function useLooseGates(): ReadonlySet<string> {
+/** Gates whose place on the part is gone, with how far they are off it, m; empty while the surfaces are still loading. */
+export function useLooseGates(): ReadonlyMap<string, number> {
   const inputs = useStudy((s) => presentInputs(s));
   const part = useStudy(presentPart);
   const hashes = cavities(inputs).map((b) => b.mesh);
@@ -17,8 +17,8 @@ export function useLooseGates(): ReadonlySet<string> {
     return list.length ? joined(list) : null;
   }, [meshes]);
   return useMemo(() => {
-    if (!mesh || !part) return new Set<string>();
-    const off = inputs.gates.filter((g) => closestPoint(mesh, g.position).distance > OFF_PART * part.size.wall);
-    return new Set(off.map((g) => g.id));
+    if (!mesh || !part) return new Map<string, number>();
+    const away = inputs.gates.map((g) => [g.id, closestPoint(mesh, g.position).distance] as const);
+    return new Map(away.filter(([, distance]) => distance > OFF_PART * part.size.wall));
   }, [mesh, part, inputs.gates]);
 }

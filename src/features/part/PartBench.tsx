@@ -18,6 +18,12 @@ import { Orientation } from './Orientation';
 import { MapsAndRules } from './MapsAndRules';
 import { TaskBar } from './TaskBar';
 
+const INSTANTS = [
+  { value: 'few', label: 'Few' },
+  { value: 'normal', label: 'Usual' },
+  { value: 'many', label: 'Many' },
+] as const;
+
 const DETAILS = [
   { value: 'quick', label: 'Quick' },
   { value: 'normal', label: 'Normal' },
@@ -120,6 +126,19 @@ function DetailChoice() {
         onChange={(detail) => change(`Detail ${detail}`, { ...inputs, detail })}
       />
       <p className="text-soft mt-1.5 text-[12px]">{DETAIL_NOTE[inputs.detail]}</p>
+      <SectionTitle>Instants kept</SectionTitle>
+      <Choice
+        label="Instants kept"
+        value={inputs.instants ?? 'normal'}
+        options={INSTANTS}
+        onChange={(instants) => {
+          const { instants: _, ...rest } = inputs;
+          change('Instants kept', instants === 'normal' ? rest : { ...rest, instants });
+        }}
+      />
+      <p className="text-soft mt-1.5 text-[12px]">
+        For looking at, and for animations: between them fields are interpolated. Numbers stay the same.
+      </p>
       {part && (
         <dl className="num mt-2 grid grid-cols-[1fr_auto] gap-y-1">
           <Fact label="Cells, at most" value={format(part.size.wall / CELLS_PER_WALL[inputs.detail], 'mm')} />

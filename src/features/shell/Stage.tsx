@@ -2,6 +2,7 @@
 
 import { Box } from 'lucide-react';
 import dynamic from 'next/dynamic';
+import { toast } from 'sonner';
 import { useCallback, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import { DEFAULT_GATE_DIAMETER, mouldedInserts, type Gate } from '@/core/model/study';
 import { freshGateId } from '@/core/results/answer';
@@ -240,6 +241,7 @@ export function Stage() {
         dragging={dragging !== null || painting !== null}
         onHover={paint}
         onPick={pick}
+        onMissed={tellMissed}
         onGrab={grab}
         onReady={markReady}
       />
@@ -326,6 +328,14 @@ function OpenedNote() {
       </button>
     </p>
   );
+}
+
+/** A click that was meant for the part and went beside it. */
+function tellMissed(): void {
+  const { aim } = useBench.getState();
+  // Lines are drawn in their plane, beside the part as well.
+  if (aim && aim.for !== 'runner' && aim.for !== 'channel' && aim.for !== 'no-gate')
+    toast('Nothing is there. Click on the part, or leave with Esc.', { id: 'missed' });
 }
 
 /** Lays the section along the face that was hit, half a wall below it. */

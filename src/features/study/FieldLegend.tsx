@@ -3,6 +3,7 @@ import { fieldHelpId } from '@/core/help/help';
 import type { Unit } from '@/core/units/units';
 import type { ColourMap } from '@/viewer/colour';
 import { nodesAt } from '@/viewer/frames';
+import { isolinesText } from './isolines';
 import { Legend } from './Legend';
 import type { ShownField } from './shownField';
 import { isOverTime, useScaleRange } from './scaleRange';
@@ -17,6 +18,7 @@ export function FieldLegend({ label, unit, field, volumes, range, map, fixed = f
   const rangeOf = useView((s) => s.rangeOf);
   const typed = useView((s) => s.typedRange?.field === field.id);
   const set = useView((s) => s.set);
+  const lined = useView((s) => s.layers.isolines);
   return (
     <Legend
       label={label}
@@ -26,6 +28,7 @@ export function FieldLegend({ label, unit, field, volumes, range, map, fixed = f
       help={fieldHelpId(field.id)}
       {...bars}
       disabled={field.live}
+      note={lined ? isolinesText(range ?? own, unit) : ''}
       onRange={field.live || fixed ? undefined : (ends) => set({ typedRange: { field: field.id, ends }, brush: null })}
     >
       {fixed ? null : typed ? (

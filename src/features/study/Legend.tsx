@@ -2,7 +2,7 @@
 
 import { Slider } from 'radix-ui';
 import { useMemo, useState, type ReactNode } from 'react';
-import { format, shownUnit, told, typedQuantity } from '@/core/units/reader';
+import { format, formatShown, shownUnit, told, typedQuantity } from '@/core/units/reader';
 import { digitsApart, formatNumber } from '@/core/units/units';
 import { cssBar, cssColour, type ColourMap } from '@/viewer/colour';
 import type { Unit } from '@/core/units/units';
@@ -33,6 +33,8 @@ interface Props {
   onRange?: (ends: [number, number]) => void;
   /** Entry of the help that explains it. */
   help?: string;
+  /** Said of how the field is drawn. */
+  note?: string;
   /** Below the bars. */
   children?: ReactNode;
 }
@@ -42,8 +44,22 @@ interface Props {
  * hidden on the part.
  */
 export function Legend(props: Props) {
-  const { label, unit, range, values, weights, weightName, times, until, disabled, map, onRange, help, children } =
-    props;
+  const {
+    label,
+    unit,
+    range,
+    values,
+    weights,
+    weightName,
+    times,
+    until,
+    disabled,
+    map,
+    onRange,
+    help,
+    note,
+    children,
+  } = props;
   const brush = useView((s) => s.brush);
   const set = useView((s) => s.set);
   const [low, high] = range;
@@ -149,13 +165,49 @@ export function Legend(props: Props) {
           })}
         </div>
       </div>
+      {onRange && (
+        <div className="num text-soft mt-2 flex items-center justify-between gap-2 text-[12px]">
+          <span>Only values</span>
+          <span className="flex items-center gap-1.5">
+            {([0, 1] as const).map((end) => (
+              <span key={end} className="contents">
+                {end === 1 && 'to'}
+                <ScaleEnd
+                  name={end ? 'Highest value shown' : 'Lowest value shown'}
+                  hint="Type what is shown and what is left away; nothing for all"
+                  text={brush && Math.abs(brush[end]) < 1e29 ? formatShown(brush[end], unit) : 'all'}
+                  onValue={(typed) => {
+                    const open = end ? 1e29 : -1e29;
+                    const next: [number, number] = [...(brush ?? [-1e29, 1e29])];
+                    next[end] = typed.trim() === '' || typed === 'all' ? open : typedQuantity(typed, unit);
+                    if (!(next[0] < next[1])) return false;
+                    set({ brush: next[0] <= -1e29 && next[1] >= 1e29 ? null : next });
+                    return true;
+                  }}
+                />
+              </span>
+            ))}
+          </span>
+        </div>
+      )}
+      {note && <p className="text-soft num mt-1.5 text-right text-[11.5px]">{note}</p>}
       {children}
     </section>
   );
 }
 
 /** An end of the scale that is typed over: Enter takes it, Escape leaves it; one past the other end is not taken. */
-function ScaleEnd({ name, text, onValue }: { name: string; text: string; onValue: (typed: string) => boolean }) {
+function ScaleEnd({
+  name,
+  text,
+  hint = 'Type another end of the scale',
+  onValue,
+}: {
+  name: string;
+  text: string;
+  hint?: string;
+  onValue: (typed: string) => boolean;
+}) {
   const [typed, setTyped] = useState<string | null>(null);
   const [wrong, setWrong] = useState(false);
   if (typed === null)
@@ -163,7 +215,7 @@ function ScaleEnd({ name, text, onValue }: { name: string; text: string; onValue
       <button
         type="button"
         aria-label={`${name}: ${text}`}
-        title="Type another end of the scale"
+        title={hint}
         className="hover:text-petrol underline decoration-dotted underline-offset-2"
         onClick={() => setTyped(text)}
       >

@@ -4,6 +4,7 @@ import { create } from 'zustand';
 import { reworded } from '@/core/units/reader';
 import { hasResults, isUnderWay, runEventSchema, type RunEventWire } from '@/runtime/wire';
 import { api, understood } from './api';
+import { useBench } from './bench';
 import { dataWarning } from './dataWarning';
 import { shotRunId } from './shots';
 import { askedUnderWay, tell, useStudy } from './store';
@@ -103,6 +104,22 @@ function readEvent(text: string): RunEventWire | null {
   }
 }
 
+/** Tells of a result that was asked for while another variant is looked at, with the way to it. */
+function tellOfResult(variantId: string): void {
+  const study = useStudy.getState();
+  const variant = study.variants.find((v) => v.id === variantId);
+  if (!variant || study.variantId === variantId) return;
+  toast(`The result of “${variant.name}” is there.`, {
+    action: {
+      label: 'Show',
+      onClick: () => {
+        study.selectVariant(variantId);
+        useBench.getState().goTo('answers');
+      },
+    },
+  });
+}
+
 let warned = '';
 
 /** Tells, once, that the room for results comes to its end. */
@@ -149,7 +166,9 @@ function follow(runId: string): () => void {
           useStudy.getState().putRun(run);
           // One that made way for another begins anew.
           if (run.status !== 'running') forgetLive(runId);
-          if (hasResults(run.status)) warnOfRoom();
+          if (!hasResults(run.status)) return;
+          warnOfRoom();
+          if (!run.aside) tellOfResult(run.variantId);
         })
         .catch(tell);
     }

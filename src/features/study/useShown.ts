@@ -5,7 +5,8 @@ import type { RunView } from '@/runtime/wire';
 import { nodeFrames, onPoints, stillFrames } from '@/viewer/frames';
 import { NO_VALUE, valuesAt } from '@/viewer/results';
 import type { CoreDraw, FieldView } from '@/viewer/fieldView';
-import { OF_SHAPE, onSomeFaces } from './fields';
+import { fieldInfo, OF_SHAPE, onSomeFaces } from './fields';
+import { isolinesOver } from './isolines';
 import { useShapeField } from './shownShape';
 import { useLive } from './liveRun';
 import { CORE, CORE_FIELDS, DRAWN, DRAWN_MOVED, useRunData, type ResultPart, type RunData } from './runData';
@@ -77,6 +78,7 @@ export function useFieldView(run: RunView | null, data: RunData | null, field: S
   const brush = useView((s) => s.brush);
   const scale = useView((s) => s.shape.scale);
   const moving = useView((s) => s.shape.moving);
+  const withLines = useView((s) => s.layers.isolines);
   const surface = data?.surface ?? null;
   const hollow = data?.manifest?.summary.core !== undefined && !field?.live;
   const ofCore = useRunData(hollow ? (run?.id ?? null) : null, CORE, CORE_FIELDS);
@@ -114,9 +116,10 @@ export function useFieldView(run: RunView | null, data: RunData | null, field: S
       core,
       deformed,
       brush: field.live ? null : brush,
+      lines: withLines ? isolinesOver(range, fieldInfo(field.id).unit) : null,
       end: field.end,
       still: field.live ? 'front' : null,
       inserts: field.inserts && { ...field.inserts, values: drawn(field.inserts.values) },
     };
-  }, [perVertex, field, range, data, brush, deformed, core]);
+  }, [perVertex, field, range, data, brush, deformed, core, withLines]);
 }

@@ -12,6 +12,7 @@ export type FieldId = string;
 /** What is drawn over the field. Remembered. */
 export interface Layers {
   isochrones: boolean;
+  isolines: boolean;
   weldLines: boolean;
   places: boolean;
   extremes: boolean;
@@ -126,7 +127,15 @@ export function createView(): View {
       moving: false,
     },
     section: { on: false, axis: 'x', at: 0.5, flipped: false, tilt: 0, swing: 0 },
-    layers: { isochrones: false, weldLines: true, places: true, extremes: false, arrows: false, tracers: false },
+    layers: {
+      isochrones: false,
+      isolines: false,
+      weldLines: true,
+      places: true,
+      extremes: false,
+      arrows: false,
+      tracers: false,
+    },
     feedShown: 'full',
     seeThrough: true,
     fibreDepth: 1,

@@ -49,17 +49,26 @@ export function NumberField({ label, unit, value, fallback, min, max, step, mark
   }, [shown]);
 
   const range = `${formatShown(min, unit)} to ${formatShown(max, unit)} ${shownUnit(unit)}`;
-  const commit = (raw: string) => {
+  /** Whether it was taken. */
+  const commit = (raw: string): boolean => {
     if (raw.trim() === '') {
-      if (fallback === undefined && emptyHint === undefined) return setText(shown);
-      setProblem(null);
-      return onChange(null);
+      if (fallback === undefined && emptyHint === undefined) setText(shown);
+      else {
+        setProblem(null);
+        onChange(null);
+      }
+      return true;
     }
     const si = typedQuantity(raw, unit);
-    if (!Number.isFinite(si)) return setProblem(`“${raw}” is no value for this. Enter ${range}.`);
-    if (si < min - 1e-12 || si > max + 1e-12) return setProblem(`Enter ${range}.`);
-    setProblem(null);
+    const wrong = !Number.isFinite(si)
+      ? `“${raw}” is no value for this. Enter ${range}.`
+      : si < min - 1e-12 || si > max + 1e-12
+        ? `Enter ${range}.`
+        : null;
+    setProblem(wrong);
+    if (wrong) return false;
     if (value === null || Math.abs(si - value) > 1e-12 * Math.abs(si)) onChange(si);
+    return true;
   };
   const nudge = (direction: 1 | -1) => {
     const base = text.trim() === '' ? (fallback ?? min) : typedQuantity(text, unit);
@@ -88,7 +97,8 @@ export function NumberField({ label, unit, value, fallback, min, max, step, mark
         onChange={(e) => setText(e.target.value)}
         onBlur={(e) => e.target.value !== shown && commit(e.target.value)}
         onKeyDown={(e) => {
-          if (e.key === 'Enter') commit(e.currentTarget.value);
+          // Taken, so that the next digit goes to a station and not behind the number.
+          if (e.key === 'Enter' && commit(e.currentTarget.value)) e.currentTarget.blur();
           if (e.key === 'Escape') {
             setText(shown);
             setProblem(null);
