@@ -25,6 +25,7 @@ const CORE = [
   ['partmaps'],
   ['model'],
   ['material', 'machine'],
+  ['help'],
   ['grid'],
   ['formats'],
   ['feed'],
@@ -38,7 +39,18 @@ const CORE = [
   ['results'],
   ['preview', 'pipeline'],
 ];
-const FEATURES = [['ui'], ['study'], ['part'], ['feed'], ['cooling'], ['resin'], ['cycle'], ['answers'], ['shell']];
+const FEATURES = [
+  ['ui'],
+  ['study'],
+  ['help'],
+  ['part'],
+  ['feed'],
+  ['cooling'],
+  ['resin'],
+  ['cycle'],
+  ['answers'],
+  ['shell'],
+];
 
 /** For every room of a ladder: nothing from beside it or above it. */
 const ladder = (base, steps) =>

@@ -169,6 +169,16 @@ describe('the first minute', () => {
     );
     await press(page, 'Ends as they come');
     await press(page, 'Whole shot', '[role="radio"]');
+    // Lines at round values, and what lies below a typed one is left away.
+    await press(page, 'Isolines');
+    await seeText(page, 'lines every 1.0 MPa');
+    await press(page, 'Isolines');
+    await press(page, 'Lowest value shown');
+    await page.keyboard.type('50 bar');
+    await page.keyboard.press('Enter');
+    await page.waitForSelector('[aria-label="Lowest value shown: 5.00"]');
+    await press(page, 'Show all');
+    await page.waitForSelector('[aria-label="Lowest value shown: all"]');
   });
 
   it('everything is told in the units of the reader, and taken in any that fit', async () => {
@@ -242,6 +252,53 @@ describe('the first minute', () => {
     await seeText(page, 'Where the melt comes in');
     await page.keyboard.press('Escape');
     await page.waitForFunction(() => !document.querySelector('.driver-popover'));
+    await pageKey(page, '6');
+  });
+
+  it('axe finds nothing in what opens over the page, nor on the sheets of the resin', async () => {
+    const over = async (open: () => Promise<unknown>, what: string) => {
+      await open();
+      await page.waitForSelector('[role="dialog"]');
+      await sleep(300);
+      expect(await findings(), what).toEqual([]);
+      await page.keyboard.press('Escape');
+      await page.waitForFunction(() => !document.querySelector('[role="dialog"]'));
+    };
+    await pageKey(page, '6');
+    await over(() => page.keyboard.press('v'), 'variants');
+    await over(() => chord(page, 'Control', 'k'), 'actions');
+    await over(() => press(page, 'How verdicts are made'), 'limits');
+    await over(() => press(page, 'Units and colours'), 'units');
+    await pageKey(page, '1');
+    await over(() => press(page, 'Bring in files'), 'files');
+    await pageKey(page, '2');
+    for (const sheet of ['Table', 'Constants', 'Fit', 'Shrinkage', 'Others', 'Curves']) {
+      await press(page, sheet, '[aria-label="Sheet"] button');
+      await sleep(300);
+      expect(await findings(), sheet).toEqual([]);
+    }
+  });
+
+  it('resins stand in a table that any column sorts, and a row of it is taken', async () => {
+    await press(page, 'Table', '[aria-label="Sheet"] button');
+    const first = () => page.$eval('table[aria-label="Resins"] tbody tr', (e) => e.textContent ?? '');
+    await press(page, 'Melt', 'table[aria-label="Resins"] th button');
+    const hottest = await first();
+    await press(page, 'Melt', 'table[aria-label="Resins"] th button');
+    await page.waitForFunction(() => document.querySelector('th[aria-sort="ascending"]'));
+    expect(await first()).not.toBe(hottest);
+    await page.type('[aria-label="Narrow the table"]', 'pp hollin');
+    await page.waitForFunction(() => document.querySelectorAll('table[aria-label="Resins"] tbody tr').length < 10);
+    const name = await page.$eval('table[aria-label="Resins"] tbody tr:not([aria-selected="true"]) button', (e) => {
+      (e as HTMLElement).click();
+      return e.textContent;
+    });
+    await page.waitForFunction(
+      (n: string | null) => document.querySelector('tr[aria-selected="true"]')?.textContent?.includes(n ?? '–'),
+      {},
+      name,
+    );
+    await chord(page, 'Control', 'z');
     await pageKey(page, '6');
   });
 

@@ -20,7 +20,7 @@ import { CoolingReading } from '../cooling/CoolingReading';
 import { PartReading } from '../part/PartReading';
 import { TabSearch } from './TabSearch';
 import { useCompare } from '../compare/compared';
-import { Terms } from '../help/Terms';
+import { Terms } from '../ui/Terms';
 import { RulesDialog } from './RulesDialog';
 import { fieldInfo } from '../study/fields';
 import { FieldLegend } from '../study/FieldLegend';

@@ -8,8 +8,8 @@ import { format, reworded } from '@/core/units/reader';
 import { Button, SectionTitle } from '../ui/controls';
 import { SearchField } from '../ui/SearchField';
 import { GUIDE, startGuide, useGuide } from './guide';
-import { showHelp, useHelp } from './help';
-import { Terms } from './Terms';
+import { showHelp, useHelp } from '../ui/help';
+import { Terms } from '../ui/Terms';
 
 const KINDS: { kind: HelpKind; title: string; one: string }[] = [
   { kind: 'input', title: 'Inputs', one: 'Input' },

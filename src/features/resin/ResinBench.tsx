@@ -16,7 +16,7 @@ import { Button, Fact, SectionTitle, Select } from '../ui/controls';
 import { RadioItem } from '../ui/RadioItem';
 import { SearchField } from '../ui/SearchField';
 import { FibreFields } from './FibreFields';
-import { allResins, copyOf, freshId, useMaterials } from './materials';
+import { allResins, chooseResin, copyOf, freshId, useMaterials } from './materials';
 
 const ANY = 'any';
 
@@ -31,27 +31,21 @@ const NO_FILTER: Filter = { text: '', family: ANY, supplier: ANY, filler: ANY, s
 
 export function ResinBench() {
   const inputs = useStudy((s) => presentInputs(s));
-  const change = useStudy((s) => s.change);
-  const { own, loaded, failed, load, used } = useMaterials();
+  const { own, loaded, failed, load } = useMaterials();
   useEffect(() => {
     if (!loaded) void load();
   }, [loaded, load]);
   const resin = resolveResin(inputs);
   const resins = useMemo(() => allResins(own), [own]);
-  // A study keeps a copy of a resin of one's own: it does not change when the library does.
-  const choose = (r: Resin) => {
-    change(`Resin ${r.name}`, { ...inputs, resin: r.origin === 'sample' ? r.id : r });
-    used(r.id);
-  };
   return (
     <>
-      <ResinList resins={resins} chosen={resin?.id ?? null} onChoose={choose} />
+      <ResinList resins={resins} chosen={resin?.id ?? null} onChoose={chooseResin} />
       {failed && (
         <p role="alert" className="text-problem mt-2 text-[12px]">
           {failed}
         </p>
       )}
-      {resin && <Chosen resin={resin} isOwn={own.some((m) => m.material.id === resin.id)} onChoose={choose} />}
+      {resin && <Chosen resin={resin} isOwn={own.some((m) => m.material.id === resin.id)} onChoose={chooseResin} />}
     </>
   );
 }

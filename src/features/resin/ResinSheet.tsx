@@ -11,12 +11,14 @@ import { CurveChart } from './CurveChart';
 import { curvesCsv, curvesOf, CURVES, type CurveKind } from './curves';
 import { FitPanel } from './FitPanel';
 import { MaterialEditor } from './MaterialEditor';
-import { allResins, copyOf, useMaterials, type SheetTab } from './materials';
+import { allResins, chooseResin, copyOf, useMaterials, type SheetTab } from './materials';
 import { OthersPanel } from './OthersPanel';
+import { ResinTable } from './ResinTable';
 import { ShrinkagePanel } from './ShrinkagePanel';
 
 const TABS: { value: SheetTab; label: string }[] = [
   { value: 'curves', label: 'Curves' },
+  { value: 'table', label: 'Table' },
   { value: 'constants', label: 'Constants' },
   { value: 'fit', label: 'Fit' },
   { value: 'shrinkage', label: 'Shrinkage' },
@@ -47,7 +49,7 @@ export function ResinSheet() {
             <span className="text-soft font-normal"> and {other.name} (dashed)</span>
           )}
         </h2>
-        <div className="ml-auto w-[27rem] shrink-0">
+        <div className="ml-auto w-[32rem] shrink-0">
           <Choice label="Sheet" value={tab} options={TABS} onChange={(next) => set({ tab: next })} />
         </div>
         <button
@@ -61,6 +63,7 @@ export function ResinSheet() {
         </button>
       </header>
       {tab === 'curves' && <Curves resins={other && other.id !== resin.id ? [resin, other] : [resin]} />}
+      {tab === 'table' && <ResinTable chosen={resin.id} onChoose={chooseResin} />}
       {tab === 'constants' && (
         <MaterialEditor
           key={draft?.material.id ?? resin.id}

@@ -7,11 +7,12 @@ import type { Material, MaterialKind } from '@/core/model/material';
 import type { Resin } from '@/core/model/resin';
 import type { StoredMaterial } from '@/runtime/wire';
 import { api, ApiError } from '../study/api';
+import { presentInputs, useStudy } from '../study/store';
 
 const KEY = 'bellows.resins';
 
 /** What the sheet over the part shows at the Resin station. */
-export type SheetTab = 'curves' | 'constants' | 'fit' | 'shrinkage' | 'others';
+export type SheetTab = 'curves' | 'table' | 'constants' | 'fit' | 'shrinkage' | 'others';
 
 interface MaterialsState {
   own: StoredMaterial[];
@@ -113,3 +114,14 @@ export const copyOf = <M extends Material>(material: M): M => ({
   name: `${material.name} copy`.slice(0, 80),
   origin: 'typed in',
 });
+
+/**
+ * Takes a resin into the present study. One of one's own goes in as a copy: the study does not change when the library
+ * does.
+ */
+export function chooseResin(resin: Resin): void {
+  const study = useStudy.getState();
+  const taken = resin.origin === 'sample' ? resin.id : resin;
+  study.change(`Resin ${resin.name}`, { ...presentInputs(study), resin: taken });
+  useMaterials.getState().used(resin.id);
+}

@@ -5,7 +5,7 @@ import { cancelRun } from '../study/liveRun';
 import { MAP_IDS } from '@/core/partmaps/mapKinds';
 import { MAPS } from '@/core/partmaps/mapKinds';
 import { startGuide } from '../help/guide';
-import { showHelp } from '../help/help';
+import { showHelp } from '../ui/help';
 import { mendBodies } from '../part/bodyActions';
 import { computeMaps } from '../part/useMaps';
 import { groupsOf } from '../answers/useFieldGroups';

@@ -18,7 +18,7 @@ import { reworded } from '@/core/units/reader';
 import Link from 'next/link';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
-import { showHelp, useHelp } from '../help/help';
+import { showHelp, useHelp } from '../ui/help';
 import { cancelRun, useLive } from '../study/liveRun';
 import {
   freshName,

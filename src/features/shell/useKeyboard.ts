@@ -2,7 +2,7 @@ import { useEffect } from 'react';
 import { deleteProbe } from '../answers/probeActions';
 import { deleteLine } from '../cooling/lineActions';
 import { deleteSelectedGate } from '../feed/gateActions';
-import { helpAt, showHelp } from '../help/help';
+import { helpAt, showHelp } from '../ui/help';
 import { deleteBodies, isolateBodies, showBodies } from '../part/bodyActions';
 import { freshName, presentInputs, problemsOf, askedUnderWay, useStudy } from '../study/store';
 import { STATIONS, useBench } from '../study/bench';

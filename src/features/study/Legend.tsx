@@ -6,7 +6,7 @@ import { format, formatShown, shownUnit, told, typedQuantity } from '@/core/unit
 import { digitsApart, formatNumber } from '@/core/units/units';
 import { cssBar, cssColour, type ColourMap } from '@/viewer/colour';
 import type { Unit } from '@/core/units/units';
-import { HelpButton } from '../help/HelpButton';
+import { HelpButton } from '../ui/HelpButton';
 import { useView } from './view';
 
 const BINS = 36;

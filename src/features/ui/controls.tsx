@@ -3,7 +3,7 @@
 import { Check, ChevronDown } from 'lucide-react';
 import { Collapsible, Select as Radix, ToggleGroup } from 'radix-ui';
 import type { ButtonHTMLAttributes, ReactNode } from 'react';
-import { HelpButton } from '../help/HelpButton';
+import { HelpButton } from './HelpButton';
 
 type Look = 'primary' | 'plain' | 'quiet';
 
