@@ -1,6 +1,7 @@
 import { afterEach, describe, expect, it } from 'vitest';
 import {
   format,
+  formatCoordinate,
   formatPlace,
   formatShown,
   METRIC,
@@ -42,6 +43,7 @@ describe('units of the reader', () => {
 
   it('hand values', () => {
     expect(format(25e6, 'MPa')).toBe('25.0 MPa');
+    expect([0.1234, -0.00001, 1e-18, -0.05].map(formatCoordinate)).toEqual(['123.4', '0.0', '0.0', '−50.0']);
     readIn(BAR);
     expect(format(25e6, 'MPa')).toBe('250 bar');
     expect(format(2e9, 'GPa', 2)).toBe('2.0 GPa');
@@ -55,6 +57,7 @@ describe('units of the reader', () => {
     expect(format(0.5, 's')).toBe('0.500 s');
     expect(formatPlace([0.0254, -0.0508, 0])).toBe('1.00, −2.00, 0 in');
     expect(formatShown(0.0127, 'mm')).toBe('0.500');
+    expect(formatCoordinate(0.0254)).toBe('1.000');
   });
 });
 

@@ -60,9 +60,19 @@ export function format(si: number, unit: Unit, digits = 3): string {
 /** A number without its unit, where that stands in a head or beside several of them. */
 export const formatShown = (si: number, unit: Unit, digits = 3): string => formatNumber(told(si, unit), digits);
 
+/** Coordinate without its unit, in steps of a tenth of a millimetre or a thousandth of an inch: none is written as tiny. */
+export function formatCoordinate(si: number): string {
+  const decimals = shownUnit('mm') === 'mm' ? 1 : 3;
+  const rounded = Math.round(told(si, 'mm') * 10 ** decimals) / 10 ** decimals;
+  return (rounded === 0 ? 0 : rounded).toFixed(decimals).replace('-', '−');
+}
+
+/** m; what is less is what rounding has left of nothing. */
+const DUST = 1e-9;
+
 /** Place with its unit. */
-export const formatPlace = (place: readonly number[], separator = ', '): string =>
-  `${place.map((x) => formatShown(x, 'mm')).join(separator)} ${shownUnit('mm')}`;
+export const formatPlace = (place: readonly number[], separator = ', ', digits = 3): string =>
+  `${place.map((x) => formatShown(Math.abs(x) < DUST ? 0 : x, 'mm', digits)).join(separator)} ${shownUnit('mm')}`;
 
 const FRACTION = /^([-−]?)(?:(\d+)[ -])?(\d+)\/(\d+)$/;
 

@@ -177,7 +177,7 @@ function Glance({
   onOpen: (id: AnswerId) => void;
 }) {
   return (
-    <nav aria-label="Verdicts" className="mb-4 grid gap-px border-b pb-3">
+    <nav aria-label="Verdicts" className="mb-4 grid grid-cols-[minmax(0,1fr)] gap-px border-b pb-3">
       {answers.map(({ id, question, verdict, key }) => {
         const { word, Icon, colour } = VERDICT_LOOKS[verdict];
         return (

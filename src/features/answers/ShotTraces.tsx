@@ -13,6 +13,10 @@ import { timeAxis } from './timeAxis';
 import { chartStyle, PLAIN_CHART } from '../ui/chartStyle';
 import { shownUnit, told } from '@/core/units/reader';
 
+/** Width of the traces from which instants and phases are named, px. */
+const LEAST_NAMED = 300;
+const NO_FLAGS: ReturnType<typeof flagsOf> = [];
+
 Chart.register(LineElement, PointElement, LinearScale, CategoryScale);
 
 /** Pressure and flow rate over the cycle, with its phases, the bars of the pins, flags and play head. */
@@ -103,6 +107,8 @@ export function ShotTraces({ manifest, scale }: { manifest: Manifest; scale: Str
   const pins = manifest.summary.feed?.pins ?? [];
   // Pins have a band of their own above the traces.
   const band = bandOf(pins);
+  // Names would lie over each other: the traces say enough, and where the head stands is told beside them.
+  const narrow = area !== null && area.right - area.left < LEAST_NAMED;
   const below = area && { ...area, top: area.top + band, bottom: area.bottom + band };
   return (
     <>
@@ -115,7 +121,7 @@ export function ShotTraces({ manifest, scale }: { manifest: Manifest; scale: Str
           aria-label={pressed ? 'Closing force and gap over time' : 'Pressure and flow rate over time'}
         />
       </div>
-      <div className="pointer-events-none absolute top-0.5 left-9 z-10 flex gap-2.5 text-[11px]">
+      <div className="pointer-events-none absolute top-0.5 left-9 z-10 flex gap-2.5 text-[11px] whitespace-nowrap">
         <span className="text-copper">
           {pressed ? '— force, kN' : `${withFeed ? '— nozzle, ┈ gate' : '— pressure'}, ${shownUnit('MPa')}`}
         </span>
@@ -131,9 +137,9 @@ export function ShotTraces({ manifest, scale }: { manifest: Manifest; scale: Str
           </button>
         )}
       </div>
-      {below && scale.phases.length > 1 && <Phases area={below} scale={scale} />}
+      {below && !narrow && scale.phases.length > 1 && <Phases area={below} scale={scale} />}
       {area && <PinBars area={area} scale={scale} pins={pins} />}
-      {below && <PlayHead area={below} scale={scale} flags={flags} />}
+      {below && <PlayHead area={below} scale={scale} flags={narrow ? NO_FLAGS : flags} />}
     </>
   );
 }

@@ -1,7 +1,7 @@
 import { Pencil, Trash2 } from 'lucide-react';
 import { linesOf, polylinesOfTrace } from '@/core/feed/polylines';
 import type { Feed, RunnerLine } from '@/core/model/feed';
-import { shownUnit, told } from '@/core/units/reader';
+import { formatCoordinate, shownUnit } from '@/core/units/reader';
 import { presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { Button, Row, Select } from '../ui/controls';
@@ -9,12 +9,6 @@ import { LineImport } from './LineImport';
 import { NumberField } from '../ui/NumberField';
 import { PlaceFields } from '../ui/PlaceFields';
 import { SectionFields, sizeOfSection } from './SectionFields';
-
-/** Tenths of a millimetre are enough to tell lines apart. */
-const mm = (x: number) => {
-  const digits = shownUnit('mm') === 'mm' ? 1 : 2;
-  return (Math.round(told(x, 'mm') * 10 ** digits) / 10 ** digits).toFixed(digits).replace('-', '−');
-};
 
 /** Runners as lines: drawn in their plane, typed, traced from a body or read from a file. */
 export function DrawnRunners({ feed, update }: { feed: Feed; update: (label: string, patch: Partial<Feed>) => void }) {
@@ -76,12 +70,12 @@ export function DrawnRunners({ feed, update }: { feed: Feed; update: (label: str
                   </button>
                 </td>
                 <td className="pl-2 text-right whitespace-nowrap">
-                  {mm(l.from[0])}, {mm(l.from[1])}
+                  {formatCoordinate(l.from[0])}, {formatCoordinate(l.from[1])}
                 </td>
                 <td className="pl-2 text-right whitespace-nowrap">
-                  {mm(l.to[0])}, {mm(l.to[1])}
+                  {formatCoordinate(l.to[0])}, {formatCoordinate(l.to[1])}
                 </td>
-                <td className="pl-2 text-right whitespace-nowrap">{mm(sizeOfSection(l.section))}</td>
+                <td className="pl-2 text-right whitespace-nowrap">{formatCoordinate(sizeOfSection(l.section))}</td>
               </tr>
             ))}
           </tbody>

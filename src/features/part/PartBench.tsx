@@ -155,4 +155,5 @@ export const sizeOf = ({ min, max }: { min: number[]; max: number[] }) =>
   formatPlace(
     max.map((m, d) => m - min[d]),
     ' × ',
+    4,
   );

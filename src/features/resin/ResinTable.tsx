@@ -54,9 +54,6 @@ export function ResinTable({ chosen, onChoose }: { chosen: string; onChoose: (re
         <div className="w-72">
           <SearchField label="Narrow the table" placeholder="Words in any column" value={asked} onChange={setAsked} />
         </div>
-        <p className="text-soft text-[12px]">
-          {rows.length} resins. A head sorts; a row chooses; the mark draws it beside the chosen one.
-        </p>
         <Button
           className="ml-auto"
           onClick={() =>
@@ -66,7 +63,10 @@ export function ResinTable({ chosen, onChoose }: { chosen: string; onChoose: (re
           <Download size={13} /> CSV
         </Button>
       </div>
-      <div className="mt-3 min-h-0 flex-1 overflow-auto rounded border">
+      <p className="text-soft mt-2 text-[12px]">
+        {rows.length} resins. A head sorts; a row chooses; the mark draws it beside the chosen one.
+      </p>
+      <div className="mt-2 min-h-0 flex-1 overflow-auto rounded border">
         <table className="num w-full text-[12.5px]" aria-label="Resins">
           <thead className="bg-sheet sticky top-0 z-10">
             {table.getHeaderGroups().map((group) => (
@@ -84,7 +84,7 @@ export function ResinTable({ chosen, onChoose }: { chosen: string; onChoose: (re
                     >
                       <button
                         type="button"
-                        className="text-soft hover:text-ink inline-flex items-center gap-1 px-2 py-1.5"
+                        className="text-soft hover:text-ink inline-flex items-center gap-1 px-2 py-1.5 whitespace-nowrap"
                         onClick={head.column.getToggleSortingHandler()}
                       >
                         {headOf(RESIN_COLUMNS.find((c) => c.id === head.id)!)}

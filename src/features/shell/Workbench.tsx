@@ -91,7 +91,8 @@ function Page() {
             id="bench"
             panelRef={bench}
             defaultSize={300}
-            minSize={264}
+            // All three have room at 1280 wide with text at 150 %.
+            minSize={240}
             maxSize={420}
             collapsible
             groupResizeBehavior="preserve-pixel-size"
@@ -101,7 +102,7 @@ function Page() {
             </div>
           </Panel>
           <Handle />
-          <Panel id="stage" minSize={320}>
+          <Panel id="stage" minSize={252}>
             <div className="grid h-full min-w-0 grid-rows-[1fr_auto]">
               <main
                 id="part-place"
@@ -123,7 +124,7 @@ function Page() {
                 id="reading"
                 panelRef={reading}
                 defaultSize={284}
-                minSize={248}
+                minSize={232}
                 maxSize={400}
                 collapsible
                 groupResizeBehavior="preserve-pixel-size"

@@ -10,7 +10,8 @@ import { HelpButton } from '../ui/HelpButton';
 import { useView } from './view';
 
 const BINS = 36;
-const HEIGHT = 208;
+/** Less where the window is low: the answers above it need room, too. */
+const HEIGHT = 'min(208px, 26vh)';
 const TICKS = 5;
 
 /** A tick that is nothing beside the range is 0. */

@@ -43,7 +43,7 @@ export function Row({
 }) {
   return (
     <div className="group/row flex items-start justify-between gap-3">
-      <label htmlFor={htmlFor} className="flex h-7 items-center gap-1.5">
+      <label htmlFor={htmlFor} className="flex min-h-7 items-center gap-1.5 leading-tight">
         {label}
         {marked && <span className="bg-copper size-1.5 rounded-full" title="Changed since the last run" />}
       </label>

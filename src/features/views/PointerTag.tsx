@@ -1,4 +1,4 @@
-import { format, formatPlace } from '@/core/units/reader';
+import { format, formatCoordinate, shownUnit } from '@/core/units/reader';
 import { type Unit } from '@/core/units/units';
 import type { SurfaceHit } from '@/viewer/PartSurface';
 
@@ -25,7 +25,13 @@ export function PointerTag({ hit, pointer, field, head, name }: Props) {
           {hit.value !== null && filled ? `${field.label} ${format(hit.value, field.unit)}` : 'not filled'}
         </div>
       )}
-      <div className="text-soft">{formatPlace(hit.point.toArray().map((x) => x / 1000))}</div>
+      <div className="text-soft">
+        {hit.point
+          .toArray()
+          .map((x) => formatCoordinate(x / 1000))
+          .join(', ')}{' '}
+        {shownUnit('mm')}
+      </div>
     </div>
   );
 }
