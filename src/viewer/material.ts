@@ -119,7 +119,9 @@ varying float vCore, vCoreTime;
 const vec3 LINE = vec3(0.13, 0.11, 0.09);
 // A line where the phase is whole. Where the surface is seen edge-on lines would merge into a blot: they fade there.
 float lineAt(float phase) {
-  float width = max(fwidth(phase), 1e-6);
+  float width = fwidth(phase);
+  // Where nothing changes there is no line, though all of it may lie on one.
+  if (width < 1e-5) return 0.0;
   float away = abs(fract(phase + 0.5) - 0.5) / width;
   return (1.0 - smoothstep(0.5, 1.3, away)) * (1.0 - smoothstep(0.25, 0.5, width));
 }

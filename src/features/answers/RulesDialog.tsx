@@ -1,3 +1,4 @@
+import { X } from 'lucide-react';
 import { Dialog } from 'radix-ui';
 import { VERDICT_RULES, type VerdictRule } from '@/core/results/rules';
 import { formatShown, shownUnit } from '@/core/units/reader';
@@ -31,7 +32,12 @@ export function RulesDialog() {
           aria-describedby={undefined}
           className="bg-sheet fixed top-1/2 left-1/2 z-50 max-h-[86vh] w-[52rem] max-w-[94vw] -translate-1/2 overflow-y-auto rounded-lg border p-5 shadow-xl"
         >
-          <Dialog.Title className="text-[15px] font-semibold">How verdicts are made</Dialog.Title>
+          <div className="flex items-center justify-between">
+            <Dialog.Title className="text-[15px] font-semibold">How verdicts are made</Dialog.Title>
+            <Dialog.Close aria-label="Close" className="text-soft hover:text-ink p-1">
+              <X size={15} />
+            </Dialog.Close>
+          </div>
           <p className="text-soft mt-1">The worst of its rules decides an answer.</p>
           <table className="num mt-3 w-full text-left text-[12.5px]">
             <thead className="text-soft text-[11px]">

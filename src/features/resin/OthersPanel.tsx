@@ -1,6 +1,7 @@
 'use client';
 
 import { Copy, Download, Pencil, Trash2 } from 'lucide-react';
+import { RadioGroup } from 'radix-ui';
 import { useState } from 'react';
 import { CONSTANTS, constantAt } from '@/core/material/constants';
 import { materialFileOf, type Material, type MaterialKind } from '@/core/model/material';
@@ -8,6 +9,7 @@ import { format } from '@/core/units/reader';
 import { formatNumber } from '@/core/units/units';
 import { download } from '../ui/download';
 import { Button, Choice, Fact, SectionTitle } from '../ui/controls';
+import { RadioItem } from '../ui/RadioItem';
 import { MaterialEditor } from './MaterialEditor';
 import { copyOf, othersOf, useMaterials } from './materials';
 
@@ -45,22 +47,23 @@ export function OthersPanel() {
         <Choice label="Kind" value={kind} options={KINDS} onChange={setKind} />
       </div>
       <div className="mt-3 grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-8">
-        <ul role="radiogroup" aria-label="Material" className="divide-y border-y">
+        <RadioGroup.Root
+          aria-label="Material"
+          value={material.id}
+          onValueChange={setChosen}
+          className="self-start divide-y border-y"
+        >
           {list.map((m) => (
-            <li key={m.id}>
-              <button
-                type="button"
-                role="radio"
-                aria-checked={m.id === material.id}
-                onClick={() => setChosen(m.id)}
-                className={`flex w-full items-baseline gap-2 px-1.5 py-1.5 text-left ${m.id === material.id ? 'bg-petrol-wash' : 'hover:bg-well'}`}
-              >
-                <span className="min-w-0 flex-1 truncate">{m.name}</span>
-                <span className="text-soft shrink-0 text-[11px]">{m.origin === 'sample' ? '' : m.origin}</span>
-              </button>
-            </li>
+            <RadioItem
+              key={m.id}
+              value={m.id}
+              className="hover:bg-well data-[state=checked]:bg-petrol-wash flex w-full items-baseline gap-2 px-1.5 py-1.5 text-left"
+            >
+              <span className="min-w-0 flex-1 truncate">{m.name}</span>
+              <span className="text-soft shrink-0 text-[11px]">{m.origin === 'sample' ? '' : m.origin}</span>
+            </RadioItem>
           ))}
-        </ul>
+        </RadioGroup.Root>
         <div>
           <h3 className="font-semibold">{material.name}</h3>
           {material.supplier && <p className="text-soft text-[12px]">{material.supplier}</p>}

@@ -71,7 +71,9 @@ export function ResinTable({ chosen, onChoose }: { chosen: string; onChoose: (re
           <thead className="bg-sheet sticky top-0 z-10">
             {table.getHeaderGroups().map((group) => (
               <tr key={group.id} className="border-b">
-                <th className="w-8" aria-label="Compared" />
+                <th scope="col" className="w-8">
+                  <span className="sr-only">Compared</span>
+                </th>
                 {group.headers.map((head) => {
                   const sorted = head.column.getIsSorted();
                   const Arrow = sorted === 'asc' ? ArrowUp : ArrowDown;

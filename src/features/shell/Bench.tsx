@@ -9,23 +9,23 @@ import { PartBench } from '../part/PartBench';
 import { ResinBench } from '../resin/ResinBench';
 import { Next, takesInputs } from '../study/Next';
 import { problemsOf, useStudy } from '../study/store';
-import { useBench, type Station } from '../study/bench';
+import { STATION_NAMES, useBench, type Station } from '../study/bench';
 import { ShotSwitch } from './ShotSwitch';
 
-const BENCHES: Record<Station, { title: string; Body: () => React.ReactNode }> = {
-  part: { title: 'Part', Body: PartBench },
-  resin: { title: 'Resin', Body: ResinBench },
-  feed: { title: 'Feed', Body: FeedBench },
-  cooling: { title: 'Cooling', Body: CoolingBench },
-  cycle: { title: 'Cycle', Body: CycleBench },
-  answers: { title: 'Answers', Body: AnswersBench },
-  compare: { title: 'Compare', Body: CompareBench },
+const BENCHES: Record<Station, () => React.ReactNode> = {
+  part: PartBench,
+  resin: ResinBench,
+  feed: FeedBench,
+  cooling: CoolingBench,
+  cycle: CycleBench,
+  answers: AnswersBench,
+  compare: CompareBench,
 };
 
 /** The station's inputs, with what it still misses on top. */
 export function Bench() {
   const station = useBench((s) => s.station);
-  const { title, Body } = BENCHES[station];
+  const [title, Body] = [STATION_NAMES[station], BENCHES[station]];
   const missing = useStudy((s) => {
     const problem = problemsOf(s).find((p) => p.station === station);
     return problem ? `${problem.message}\n${problem.remedy}` : '';

@@ -14,7 +14,7 @@ import { fieldInfo } from '../study/fields';
 import { awaitsFirstAnswer, firstAnswer } from '../study/firstAnswer';
 import { manifestOf } from '../study/runData';
 import { freshName, latestResult, presentInputs, useStudy, type StudyState } from '../study/store';
-import { STATIONS, useBench } from '../study/bench';
+import { STATION_NAMES, STATIONS, useBench } from '../study/bench';
 import { mainView, type ViewName } from '../study/view';
 import { toggleTheme } from './TopBar';
 import { startRunIfPossible } from './useKeyboard';
@@ -31,7 +31,6 @@ function actions(): Action[] {
   const view = mainView.getState();
   const bench = useBench.getState();
   const study = useStudy.getState();
-  const name = (s: string) => s[0].toUpperCase() + s.slice(1);
   return [
     { label: 'Run', keys: 'Ctrl Enter', run: startRunIfPossible },
     { label: 'Cancel the run', run: cancelRun },
@@ -57,7 +56,7 @@ function actions(): Action[] {
     { label: 'Undo', keys: 'Ctrl Z', run: study.undo },
     { label: 'Redo', keys: 'Shift Ctrl Z', run: study.redo },
     ...STATIONS.map((station, i) => ({
-      label: `Go to ${name(station)}`,
+      label: `Go to ${STATION_NAMES[station]}`,
       keys: String(i + 1),
       run: () => bench.goTo(station),
     })),

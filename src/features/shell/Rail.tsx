@@ -10,17 +10,17 @@ import {
   useStudy,
   type StudyState,
 } from '../study/store';
-import { STATIONS, useBench, type Station } from '../study/bench';
+import { STATION_NAMES, STATIONS, useBench, type Station } from '../study/bench';
 import { stationKey } from '@/core/model/inputKey';
 
-const LOOK: Record<Station, { label: string; Icon: typeof Box }> = {
-  part: { label: 'Part', Icon: Box },
-  resin: { label: 'Resin', Icon: Droplets },
-  feed: { label: 'Feed', Icon: Spline },
-  cooling: { label: 'Cooling', Icon: ThermometerSnowflake },
-  cycle: { label: 'Cycle', Icon: Gauge },
-  answers: { label: 'Answers', Icon: MessageCircleQuestionMark },
-  compare: { label: 'Compare', Icon: Columns3 },
+const ICONS: Record<Station, typeof Box> = {
+  part: Box,
+  resin: Droplets,
+  feed: Spline,
+  cooling: ThermometerSnowflake,
+  cycle: Gauge,
+  answers: MessageCircleQuestionMark,
+  compare: Columns3,
 };
 
 type Readiness = 'ready' | 'missing' | 'changed';
@@ -51,7 +51,7 @@ export function Rail() {
   return (
     <nav aria-label="Stations" className="bg-sheet flex flex-col border-r pt-1">
       {STATIONS.map((id, i) => {
-        const { label, Icon } = LOOK[id];
+        const [label, Icon] = [STATION_NAMES[id], ICONS[id]];
         const state = states.split(',')[i] as Readiness;
         const active = station === id;
         return (

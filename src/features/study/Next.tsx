@@ -2,23 +2,13 @@
 
 import { ArrowRight, CircleAlert } from 'lucide-react';
 import { byDefault, type InputStation } from '@/core/setup/byDefault';
-import { STATIONS, useBench, type Station } from './bench';
+import { STATION_NAMES, STATIONS, useBench, type Station } from './bench';
 import { presentInputs, presentPart, problemsOf, useStudy, type StudyState } from './store';
 import { Button, SectionTitle } from '../ui/controls';
 
 const INPUT_STATIONS: readonly InputStation[] = ['part', 'resin', 'feed', 'cooling', 'cycle'];
 export const takesInputs = (station: Station): station is InputStation =>
   INPUT_STATIONS.includes(station as InputStation);
-
-const NAMES: Record<Station, string> = {
-  part: 'Part',
-  resin: 'Resin',
-  feed: 'Feed',
-  cooling: 'Cooling',
-  cycle: 'Cycle',
-  answers: 'Answers',
-  compare: 'Compare',
-};
 
 /** Where to go on from a station: to what is missing before it, else to the next one. */
 export function nextStation(s: StudyState, station: Station): { to: Station; missing: boolean } {
@@ -54,11 +44,11 @@ export function Next({ station }: { station: InputStation }) {
       <Button className="mt-3 w-full" onClick={() => goTo(to)}>
         {missing === 'true' ? (
           <>
-            <CircleAlert size={13} className="text-problem" /> Missing: {NAMES[to]}
+            <CircleAlert size={13} className="text-problem" /> Missing: {STATION_NAMES[to]}
           </>
         ) : (
           <>
-            Next: {NAMES[to]} <ArrowRight size={13} />
+            Next: {STATION_NAMES[to]} <ArrowRight size={13} />
           </>
         )}
       </Button>

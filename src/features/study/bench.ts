@@ -5,6 +5,16 @@ import type { Measure } from '@/core/model/warpage';
 export type Station = 'part' | 'resin' | 'feed' | 'cooling' | 'cycle' | 'answers' | 'compare';
 export const STATIONS: readonly Station[] = ['part', 'resin', 'feed', 'cooling', 'cycle', 'answers', 'compare'];
 
+export const STATION_NAMES: Record<Station, string> = {
+  part: 'Part',
+  resin: 'Resin',
+  feed: 'Feed',
+  cooling: 'Cooling',
+  cycle: 'Cycle',
+  answers: 'Answers',
+  compare: 'Compare',
+};
+
 export type Point = [number, number, number];
 
 /** What the next clicks in a view are for: one thing at a time. Lengths and places in m. */
