@@ -1,5 +1,24 @@
-import { changeInputs } from '../study/store';
+import { closestPoint } from '@/core/geometry/closestPoint';
+import type { TriangleMesh } from '@/core/geometry/mesh';
+import { DEFAULT_GATE_DIAMETER, type Gate } from '@/core/model/study';
+import { freshGateId } from '@/core/results/answer';
+import { changeInputs, presentInputs, useStudy } from '../study/store';
 import { useBench } from '../study/bench';
+
+/** Puts a gate at a place, m, as wide as the one before, and chooses it. */
+export function placeGate(position: Gate['position']): void {
+  const { gates } = presentInputs(useStudy.getState());
+  const id = freshGateId(gates);
+  const diameter = gates.at(-1)?.diameter ?? DEFAULT_GATE_DIAMETER;
+  changeInputs(`Place gate ${id}`, (inputs) => ({ gates: [...inputs.gates, { id, position, diameter }] }));
+  useBench.getState().set({ selectedGate: id });
+}
+
+/** Puts a gate on the surface nearest to the middle of its box: from there it is typed to its place. */
+export function placeGateInMiddle(mesh: TriangleMesh, { min, max }: { min: number[]; max: number[] }): void {
+  const middle = min.map((m, d) => (m + max[d]) / 2) as Gate['position'];
+  placeGate([...closestPoint(mesh, middle).point] as Gate['position']);
+}
 
 export function deleteSelectedGate(): void {
   const { selectedGate, set } = useBench.getState();

@@ -136,7 +136,7 @@ function Limits({ input: { unit, min, max, above, otherwise } }: { input: NonNul
           Where it is left empty:{' '}
           {Number.isFinite(Number(otherwise))
             ? format(Number(otherwise), unit === '%' ? '%' : '')
-            : otherwise.replaceAll('`', '')}
+            : otherwise.replaceAll('`', '').replace(/, see docs\/\S+$/, '')}
           .
         </p>
       )}

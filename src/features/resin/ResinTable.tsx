@@ -15,7 +15,7 @@ import { Button } from '../ui/controls';
 import { download } from '../ui/download';
 import { SearchField } from '../ui/SearchField';
 import { allResins, useMaterials } from './materials';
-import { cellOf, headOf, inOrder, RESIN_COLUMNS, resinsCsv } from './resinColumns';
+import { cellOf, COMPARED_RATE, headOf, inOrder, RESIN_COLUMNS, resinsCsv } from './resinColumns';
 
 const features = tableFeatures({
   rowSortingFeature,
@@ -64,7 +64,8 @@ export function ResinTable({ chosen, onChoose }: { chosen: string; onChoose: (re
         </Button>
       </div>
       <p className="text-soft mt-2 text-[12px]">
-        {rows.length} resins. A head sorts; a row chooses; the mark draws it beside the chosen one.
+        {rows.length} resins, viscosity at {COMPARED_RATE} 1/s. A head sorts; a row chooses; the mark draws it beside
+        the chosen one.
       </p>
       <div className="mt-2 min-h-0 flex-1 overflow-auto rounded border">
         <table className="num w-full text-[12.5px]" aria-label="Resins">
@@ -77,6 +78,8 @@ export function ResinTable({ chosen, onChoose }: { chosen: string; onChoose: (re
                 {group.headers.map((head) => {
                   const sorted = head.column.getIsSorted();
                   const Arrow = sorted === 'asc' ? ArrowUp : ArrowDown;
+                  // Towards the middle of the column: heads of numbers end where the numbers do.
+                  const mark = <Arrow size={11} className={sorted ? '' : 'opacity-0'} />;
                   return (
                     <th
                       key={head.id}
@@ -86,11 +89,12 @@ export function ResinTable({ chosen, onChoose }: { chosen: string; onChoose: (re
                     >
                       <button
                         type="button"
-                        className="text-soft hover:text-ink inline-flex items-center gap-1 px-2 py-1.5 whitespace-nowrap"
+                        className="text-soft hover:text-ink inline-flex items-center gap-1 px-1.5 py-1.5 whitespace-nowrap"
                         onClick={head.column.getToggleSortingHandler()}
                       >
+                        {IS_NUMBER.has(head.id) && mark}
                         {headOf(RESIN_COLUMNS.find((c) => c.id === head.id)!)}
-                        <Arrow size={11} className={sorted ? '' : 'opacity-0'} />
+                        {!IS_NUMBER.has(head.id) && mark}
                       </button>
                     </th>
                   );
@@ -117,7 +121,7 @@ export function ResinTable({ chosen, onChoose }: { chosen: string; onChoose: (re
                   />
                 </td>
                 {RESIN_COLUMNS.map((c, k) => (
-                  <td key={c.id} className={`px-2 py-1 whitespace-nowrap ${IS_NUMBER.has(c.id) ? 'text-right' : ''}`}>
+                  <td key={c.id} className={`px-1.5 py-1 whitespace-nowrap ${IS_NUMBER.has(c.id) ? 'text-right' : ''}`}>
                     {k === 0 ? (
                       <button
                         type="button"

@@ -17,7 +17,7 @@ export interface ResinColumn {
 }
 
 /** Shear rate at which melts are compared, 1/s: usual in walls while they fill. */
-const COMPARED_RATE = 1000;
+export const COMPARED_RATE = 1000;
 
 export const fillerOf = ({ filler }: Resin): string =>
   filler ? `${Math.round(100 * filler.share)} % ${filler.kind}` : '';
@@ -25,14 +25,13 @@ export const fillerOf = ({ filler }: Resin): string =>
 export const RESIN_COLUMNS: readonly ResinColumn[] = [
   { id: 'name', title: 'Name', value: (r) => r.name },
   { id: 'family', title: 'Family', value: (r) => r.family },
-  { id: 'supplier', title: 'Supplier', value: (r) => r.supplier },
   { id: 'filler', title: 'Filler', value: fillerOf },
   { id: 'melt', title: 'Melt', unit: '°C', value: (r) => r.melt.recommended },
   { id: 'mould', title: 'Mould', unit: '°C', value: (r) => r.mould.recommended },
   { id: 'ejection', title: 'Ejection', unit: '°C', value: (r) => r.ejectionTemperature },
   {
     id: 'viscosity',
-    title: 'Viscosity at 1000 1/s',
+    title: 'Viscosity',
     unit: 'Pa·s',
     value: (r) => viscosity(r.viscosity, r.melt.recommended, 0, COMPARED_RATE),
   },
@@ -46,6 +45,7 @@ export const RESIN_COLUMNS: readonly ResinColumn[] = [
     value: (r) => r.expansion.along,
     text: (v) => formatNumber(1e6 * v, 3),
   },
+  { id: 'supplier', title: 'Supplier', value: (r) => r.supplier },
 ];
 
 /** Head of a column, with the reader's unit. */

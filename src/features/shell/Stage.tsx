@@ -4,8 +4,7 @@ import { Box } from 'lucide-react';
 import dynamic from 'next/dynamic';
 import { toast } from 'sonner';
 import { useCallback, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
-import { DEFAULT_GATE_DIAMETER, mouldedInserts, type Gate } from '@/core/model/study';
-import { freshGateId } from '@/core/results/answer';
+import { mouldedInserts, type Gate } from '@/core/model/study';
 import { MAPS } from '@/core/partmaps/mapKinds';
 import type { SurfaceHit } from '@/viewer/PartSurface';
 import { fieldInfo } from '../study/fields';
@@ -27,6 +26,7 @@ import { movePiece, layPiece, piecesOf } from '../cycle/pressActions';
 import { useCharges } from '../cycle/useCharges';
 import { moveNeedle, needlesOf, pickMeltPlace, placeNeedle } from '../feed/needleActions';
 import { useDrawPlan, useFeedMarks, useOutletMarks } from '../feed/useFeedMarks';
+import { placeGate } from '../feed/gateActions';
 import { PreviewNote, useCoarse } from '../feed/useCoarse';
 import { useFeedResult } from '../feed/useFeedResult';
 import { useFieldView, useShownField, useShownRun } from '../study/useShown';
@@ -151,7 +151,7 @@ export function Stage() {
       case 'charge':
         return layPiece(at);
       case 'gate':
-        return addGate(hit);
+        return placeGate(at);
       case 'probe':
         return dropProbe(at);
       case 'alignment':
@@ -344,19 +344,6 @@ function cutAlong(hit: SurfaceHit): void {
   const part = presentPart(useStudy.getState());
   if (!part) return;
   mainView.getState().set({ section: { on: true, ...sectionUnder(hit, part.bounds, 0.5 * part.size.wall) } });
-}
-
-function addGate(hit: SurfaceHit): void {
-  const study = useStudy.getState();
-  const inputs = presentInputs(study);
-  const id = freshGateId(inputs.gates);
-  const gate: Gate = {
-    id,
-    position: hit.point.toArray().map((x) => x / 1000) as Gate['position'],
-    diameter: inputs.gates.at(-1)?.diameter ?? DEFAULT_GATE_DIAMETER,
-  };
-  study.change(`Place gate ${id}`, { ...inputs, gates: [...inputs.gates, gate] });
-  useBench.getState().set({ selectedGate: id });
 }
 
 /** Box of the part and of the runners that are drawn, m. */
