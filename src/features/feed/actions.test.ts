@@ -47,7 +47,7 @@ describe('gates', () => {
     expect(view().selectedGate).toBe('G3');
     expect(closestPoint(part, gate.position).distance).toBeLessThan(1e-9);
     // Half a wall from the middle: on one of the large faces.
-    const middle = turn([0.03, 0, 0.002]);
+    const middle = turn([0.03, 0, 0]);
     expect(Math.hypot(...gate.position.map((x, d) => x - middle[d]))).toBeLessThan(0.0021);
     valid();
     undo();
