@@ -207,7 +207,7 @@ function ProjectRow({ project, onChanged }: { project: ProjectEntry; onChanged: 
           <PartPicture part={project.part} />
           <span className="min-w-0 flex-1">
             <span className="block truncate font-medium">{name}</span>
-            <span className="text-soft" suppressHydrationWarning>
+            <span className="text-soft block truncate" suppressHydrationWarning>
               {variants.length} {variants.length === 1 ? 'variant' : 'variants'}, changed{' '}
               {formatRelative(project.changedAt)}
             </span>
