@@ -1,4 +1,5 @@
 import { afterEach, describe, expect, it } from 'vitest';
+import { defaultCompression } from '../model/compression';
 import { emptyInputs, type Inputs } from '../model/study';
 import { METRIC, readIn } from '../units/reader';
 import { byDefault, type InputStation } from './byDefault';
@@ -35,6 +36,14 @@ describe('what stands at its default', () => {
       PART,
     );
     expect(one).toEqual(['Packed with the pressure of the family of the resin.']);
+  });
+
+  it('says nothing of packing where nothing is packed, nor of an axis that is not the one', () => {
+    const filled = byDefault({ ...fresh, upTo: 'fill' }, 'cycle', PART).join(' ');
+    expect(filled).toContain('Filled in');
+    expect(filled).not.toMatch(/Packed|Cooled/);
+    expect(byDefault({ ...fresh, compression: defaultCompression() }, 'cycle', PART).join(' ')).not.toContain('Packed');
+    expect(byDefault({ ...fresh, tool: { ...fresh.tool, opening: [1, 0, 0] } }, 'part', PART)).toEqual([]);
   });
 
   it('has its numbers in the units of the reader, and follows what was chosen', () => {

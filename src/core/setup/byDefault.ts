@@ -1,3 +1,4 @@
+import { chargeOf } from '../model/compression';
 import { emptyInputs, type Inputs } from '../model/study';
 import { format } from '../units/reader';
 import { resolveMachine, resolveResin, resolveSettings, type PartSize } from './settings';
@@ -18,7 +19,7 @@ const FRESH = emptyInputs();
 
 const SAID: Record<InputStation, (inputs: Inputs, part: PartSize) => string[]> = {
   part: ({ tool }) => [
-    ...(JSON.stringify(tool.placement) === JSON.stringify(FRESH.tool.placement)
+    ...(!tool.opening && JSON.stringify(tool.placement) === JSON.stringify(FRESH.tool.placement)
       ? ['The mould opens along the Z axis of the file.']
       : []),
   ],
@@ -39,7 +40,11 @@ const SAID: Record<InputStation, (inputs: Inputs, part: PartSize) => string[]> =
     const { cycle } = inputs;
     if (!resolveResin(inputs) || !resolveMachine(inputs, part)) return [];
     const settings = resolveSettings(inputs, part);
-    const open = cycle.injection.by === 'time' && cycle.injection.time === null;
+    // A charge is laid in, and what a fluid or the press packs has no pressure of the nozzle.
+    const injects = !chargeOf(inputs.compression);
+    const packs = !inputs.compression && (!inputs.core || inputs.core.fluid === 'melt') && inputs.upTo !== 'fill';
+    const packing = packs && cycle.packing.by === 'constant' ? cycle.packing : null;
+    const open = injects && cycle.injection.by === 'time' && cycle.injection.time === null;
     return [
       ...(cycle.machine === null ? [`${settings.machine.name}, the smallest machine that holds the shot.`] : []),
       ...(cycle.meltTemperature === null
@@ -51,13 +56,9 @@ const SAID: Record<InputStation, (inputs: Inputs, part: PartSize) => string[]> =
       ...(open
         ? [`Filled in ${format(settings.injectionTime, 's', 2)}: a fifth of the time in which the wall freezes.`]
         : []),
-      ...(cycle.packing.by === 'constant' && cycle.packing.pressure === null
-        ? ['Packed with the pressure of the family of the resin.']
-        : []),
-      ...(cycle.packing.by === 'constant' && cycle.packing.time === null
-        ? ['Packed until the gates have frozen.']
-        : []),
-      ...(cycle.coolingTime === null ? ['Cooled until the part can be ejected.'] : []),
+      ...(packing?.pressure === null ? ['Packed with the pressure of the family of the resin.'] : []),
+      ...(packing?.time === null ? ['Packed until the gates have frozen.'] : []),
+      ...(cycle.coolingTime === null && inputs.upTo !== 'fill' ? ['Cooled until the part can be ejected.'] : []),
     ];
   },
 };

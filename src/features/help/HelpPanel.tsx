@@ -17,7 +17,7 @@ const KINDS: { kind: HelpKind; title: string; one: string }[] = [
   { kind: 'term', title: 'Words', one: 'Word' },
 ];
 
-/** Every input, field and word with what it means and what to do about it; it stays beside the work. */
+/** Settings, fields and words with what each means and what to do about it; it stays beside the work. */
 export function HelpPanel() {
   const { open, id, asked } = useHelp();
   const entry = HELP.find((e) => e.id === id) ?? null;

@@ -71,7 +71,7 @@ export const GUIDE: readonly Step[] = [
   },
   {
     title: 'Fields',
-    text: 'Each field shows itself at the instant at which it says most. F1 explains the one that has the focus, and every input, too.',
+    text: 'Each field shows itself at the instant at which it says most. F1 explains the one that has the focus, and the settings of the cycle, too.',
     station: 'answers',
     at: '#bench-place',
     side: 'right',
