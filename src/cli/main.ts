@@ -12,7 +12,9 @@ import { writeVtu } from '../core/formats/vtu';
 import { RESINS, resinById } from '../core/material/library';
 import { viscosity } from '../core/material/viscosity';
 import { inputDifferences } from '../core/results/inputDifferences';
-import { describeIssues, studyFileSchema, takenOver, type StudyFile } from '../core/model/studyFile';
+import { inNames } from '../core/model/names';
+import { asShot } from '../core/model/shots';
+import { describeIssues, inputsOf, studyFileSchema, takenOver, type StudyFile } from '../core/model/studyFile';
 import { mendBody } from '../cad/mendBody';
 import { readFile } from '../cad/readFile';
 import { readGeometry } from '../cad/studyGeometry';
@@ -57,7 +59,7 @@ async function run(studyPath: string, options: { out: string; structure?: true }
   const outcome = await runPipeline(mesh, key, inputs, contextOfRun(), { bodies });
   process.stderr.write('\n');
   if (outcome.status === 'refused')
-    throw new UsageError(outcome.problems.map((p) => `${p.message} ${p.remedy}`).join('\n'));
+    throw new UsageError(inNames(inputs)(outcome.problems.map((p) => `${p.message} ${p.remedy}`).join('\n')));
   if (outcome.status === 'failed') throw new Error(`${outcome.message} ${outcome.likely}`);
   mkdirSync(options.out, { recursive: true });
   const shots = [outcome, ...outcome.later];
@@ -86,6 +88,7 @@ const markOf = ({ breaches }: ShotOutcome): string => (breaches.length ? 'failed
 
 /** Writes and tells what a shot came to; `number` null for the only one. Returns the names of its files. */
 function writeShot(outcome: ShotOutcome, study: StudyFile, out: string, number: number | null): string[] {
+  const named = inNames(asShot(inputsOf(study), number ?? 1));
   const mark = `${markOf(outcome)}${number && number > 1 ? `shot-${number}.` : ''}`;
   const write = (name: string, content: string | Uint8Array) =>
     writeFileSync(path.join(out, `${mark}${name}`), content);
@@ -100,7 +103,7 @@ function writeShot(outcome: ShotOutcome, study: StudyFile, out: string, number: 
     gateShares,
   };
   write('summary.json', `${JSON.stringify(summary, null, 2)}\n`);
-  write('history.csv', historyCsv(outcome.history, outcome.gateIds));
+  write('history.csv', historyCsv(outcome.history, outcome.gateIds.map(named)));
   const data = new Map(outcome.fields.map((f) => [f.id, Float32Array.from(f.data)]));
   const fibres = fibresCsv(outcome.gridResult.grid.centroid, data);
   if (fibres) write('fibres.csv', fibres);
@@ -108,9 +111,9 @@ function writeShot(outcome: ShotOutcome, study: StudyFile, out: string, number: 
   write('fields.vtu', writeVtu(outcome.gridResult.fine, outcome.gridResult.grid, outcome.fields));
   if (number) console.log(`Shot ${number}`);
   for (const answer of outcome.answers) {
-    console.log(`${answer.question} ${answer.verdict.toUpperCase()}: ${answer.headline}`);
-    console.log(`  ${answer.key.label}: ${answer.key.value} (${answer.key.note})`);
-    for (const reason of answer.why) console.log(`  ${reason}`);
+    console.log(`${answer.question} ${answer.verdict.toUpperCase()}: ${named(answer.headline)}`);
+    console.log(`  ${named(answer.key.label)}: ${answer.key.value} (${named(answer.key.note)})`);
+    for (const reason of answer.why) console.log(`  ${named(reason)}`);
   }
   const files = ['summary.json', 'findings.json', 'history.csv', 'fields.vtu', ...(fibres ? ['fibres.csv'] : [])];
   return files.map((n) => mark + n);

@@ -20,6 +20,7 @@ export const NAMES: Record<keyof Inputs, string> = {
   cycle: 'Cycle',
   probes: 'Probes',
   noGate: 'Places without gates',
+  names: 'Names',
   detail: 'Detail',
   upTo: 'Calculate',
   instants: 'Instants kept',

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { distinct, identifier, metres, reference } from './bounded';
+import { distinct, identifier, metres, reference, title } from './bounded';
 import { ruleChangesSchema } from '../partmaps/rules';
 import { axisTraceSchema, bodySchema, MOST_SHOTS, shotOf, toolSchema, UNTURNED, type Body } from './body';
 import { cavityLayoutSchema, copyPlacements } from './cavityLayout';
@@ -132,6 +132,10 @@ export const DEFAULT_TRANSFER: Transfer = { time: 4, on: 'lower-half' };
 export const laterShotSchema = shotSchema.extend({ transfer: transferSchema });
 export type LaterShot = z.infer<typeof laterShotSchema>;
 
+export const LONGEST_NAME = 40;
+/** Names by what they name: "gate G1", "gate G1 of shot 2" (see `names`). They change no number. */
+export const namesSchema = z.record(z.string().max(80), title(LONGEST_NAME));
+
 export const inputsSchema = z.strictObject({
   /** Everything that was brought in, with its role. */
   bodies: distinct(z.array(bodySchema).max(2000), 'bodies'),
@@ -158,6 +162,8 @@ export const inputsSchema = z.strictObject({
   shot: z.strictObject({ number: z.number().int().min(2).max(MOST_SHOTS), first: shotSchema }).optional(),
   probes: distinct(z.array(probeSchema).max(24), 'probes'),
   noGate: z.array(noGateSchema).max(3000),
+  /** What gates, probes, lines and the like are called besides their ids; absent where nothing has a name. */
+  names: namesSchema.optional(),
   detail: detailSchema,
   /** How many instants of a run are kept, against what is usual; absent: as many. */
   instants: z.enum(['few', 'many']).optional(),

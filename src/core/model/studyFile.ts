@@ -25,6 +25,7 @@ import {
   detailSchema,
   emptyInputs,
   movesSchema,
+  namesSchema,
   transferSchema,
   type Gate,
   type Injection,
@@ -149,6 +150,7 @@ export const studyFileSchema = z.strictObject({
     .array(z.strictObject({ id: identifier, position_mm: millimetres }))
     .max(24)
     .default([]),
+  names: namesSchema.optional(),
   detail: detailSchema.default('normal'),
   instants: z.enum(['few', 'normal', 'many']).default('normal'),
   stages: z
@@ -222,6 +224,7 @@ export function inputsOf(file: StudyFile): Inputs {
       id: p.id,
       position: p.position_mm.map((x) => toSi(x, 'mm')) as Probe['position'],
     })),
+    ...(file.names ? { names: file.names } : {}),
     detail: file.detail,
     ...(file.instants === 'normal' ? {} : { instants: file.instants }),
     ...upToOf(file.stages),
@@ -352,6 +355,7 @@ export function studyFileOf(
         }
       : {}),
     probes: inputs.probes.map((p) => ({ id: p.id, position_mm: inMillimetres(p.position) })),
+    ...(inputs.names ? { names: inputs.names } : {}),
     detail: inputs.detail,
     instants: inputs.instants ?? 'normal',
     stages: inputs.upTo === 'fill' ? ['fill'] : inputs.upTo === 'pack' ? ['fill', 'pack'] : ['fill', 'pack', 'warp'],

@@ -1,7 +1,7 @@
 import type { ShotHistory } from '../solvers/shot/history';
 
-/** History of a fill as CSV: one row per step, units in the column names. */
-export function historyCsv(history: ShotHistory, gateIds: string[]): string {
+/** History of a fill as CSV: one row per step, units in the column names; gates by what they are called. */
+export function historyCsv(history: ShotHistory, gateNames: readonly string[]): string {
   const cored = history.coreVolume.some((v) => v > 0);
   const head = [
     'time_s',
@@ -12,7 +12,7 @@ export function historyCsv(history: ShotHistory, gateIds: string[]): string {
     'clampForce_kN',
     'phase',
     ...(cored ? ['corePressure_MPa', 'coreVolume_cm3'] : []),
-    ...gateIds.map((g) => `flow_${g}_cm3_s`),
+    ...gateNames.map((g) => `flow_${g.replace(/[^\p{L}\p{N}]+/gu, '_')}_cm3_s`),
   ];
   const rows = history.time.map((t, i) =>
     [

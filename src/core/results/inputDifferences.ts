@@ -21,7 +21,7 @@ export interface InputDifference {
 }
 
 /** Of the page alone: they change no number. */
-const NOT_OF_RUNS: ReadonlySet<keyof Inputs> = new Set(['probes', 'noGate', 'rules', 'axes', 'shot']);
+const NOT_OF_RUNS: ReadonlySet<keyof Inputs> = new Set(['probes', 'noGate', 'rules', 'axes', 'names', 'shot']);
 
 /** What the second of two studies has otherwise than the first, in the order of the stations. */
 export function inputDifferences(first: Inputs, second: Inputs): InputDifference[] {

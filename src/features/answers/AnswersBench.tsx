@@ -18,6 +18,7 @@ import { FieldList } from './FieldList';
 import { OtherBodies } from './OtherBodies';
 import { ProbeList } from './ProbeList';
 import { ShapePanel } from './ShapePanel';
+import { useGatesOf } from '../study/NameField';
 
 const LAYERS: { id: Layer; label: string; hint: string }[] = [
   { id: 'isochrones', label: 'Isochrones', hint: 'Lines of equal fill time' },
@@ -74,6 +75,7 @@ interface OfRun {
 function Fields({ run, summary }: OfRun) {
   const field = useView((s) => s.field);
   const layers = useView((s) => s.layers);
+  const gates = useGatesOf(run);
   const set = useView((s) => s.set);
   return (
     <>
@@ -116,7 +118,7 @@ function Fields({ run, summary }: OfRun) {
       </div>
       {layers.tracers && run.inputs.gates.length > 1 && (
         <ul aria-label="Gates of the tracers" className="mt-1.5 flex flex-wrap gap-x-3 gap-y-0.5 text-[12px]">
-          {run.inputs.gates.map(({ id }, k) => (
+          {gates.map(({ id }, k) => (
             <li key={id} className="flex items-center gap-1.5">
               <span className="size-2 rounded-full" style={{ background: GATE_COLOURS[k % GATE_COLOURS.length] }} />
               {id}

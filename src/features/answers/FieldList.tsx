@@ -6,6 +6,7 @@ import { useState, type ReactNode } from 'react';
 import type { RunView } from '@/runtime/wire';
 import { chooseField, useRecentFields } from '../study/chooseField';
 import { fieldInfo, fieldsFound } from '../study/fields';
+import { useGatesOf } from '../study/NameField';
 import { mainView, useView, type FieldId } from '../study/view';
 import { SectionTitle } from '../ui/controls';
 import { RadioItem } from '../ui/RadioItem';
@@ -18,7 +19,7 @@ export function FieldList({ run, under }: { run: RunView; under: (ids: readonly 
   const groups = useFieldGroups(run);
   const recent = useRecentFields();
   const [asked, setAsked] = useState('');
-  const { gates } = run.inputs;
+  const gates = useGatesOf(run);
   const there = new Set(groups.flatMap((g) => g.ids));
   const found = asked.trim() ? fieldsFound(asked, [...there], gates) : null;
   const lately = recent.filter((id) => id !== field && there.has(id));

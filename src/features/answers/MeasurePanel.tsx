@@ -4,12 +4,13 @@ import { Crosshair, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { MEASURE_NAMES, PLACES, type Measured } from '@/core/results/measures';
 import { warpageOf, type Measure } from '@/core/model/warpage';
-import { shownUnit } from '@/core/units/reader';
+import { shownUnit, told } from '@/core/units/reader';
 import { presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { useView } from '../study/view';
 import { Button, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
+import { Called, NameField } from '../study/NameField';
 import { patchWarpage } from '../study/shapeActions';
 import { useShapeNow } from './useShapeNow';
 
@@ -83,7 +84,7 @@ export function MeasurePanel({ runId }: { runId: string }) {
 
 /** Both sides of a change are told to the micrometre, or to a hundredth of a degree. */
 const value = (kind: Measure['kind'], x: number) =>
-  kind === 'angle' ? ((180 * x) / Math.PI).toFixed(2) : (1000 * x).toFixed(3);
+  kind === 'angle' ? ((180 * x) / Math.PI).toFixed(2) : told(x, 'mm').toFixed(shownUnit('mm') === 'mm' ? 3 : 4);
 
 function Row({
   measure,
@@ -110,7 +111,7 @@ function Row({
           title="Show the place"
           onClick={() => flyTo(places[0], `${id}, ${MEASURE_NAMES[kind].toLowerCase()}`)}
         >
-          {id}
+          <Called kind="measure" id={id} className="block max-w-28" />
         </button>
         <span className="text-soft flex-1 truncate">{MEASURE_NAMES[kind]}</span>
         <span className={`num ${beyond ? 'text-problem font-medium' : ''}`}>
@@ -136,6 +137,7 @@ function Row({
             : 'Its place is gone. Pick it again.'}
         </p>
       )}
+      <NameField kind="measure" id={id} />
       <NumberField
         label={beyond ? 'May be off by, exceeded' : 'May be off by'}
         unit={kind === 'angle' ? '°' : 'mm'}

@@ -20,7 +20,6 @@ import type { RunView } from '@/runtime/wire';
 import { GATE_COLOURS } from '@/viewer/fieldView';
 import { useColours } from '../ui/useColours';
 import { DRAWN, MANIFEST, useRunData, type RunData } from '../study/runData';
-import { presentInputs, useStudy } from '../study/store';
 import { useBench } from '../study/bench';
 import { Select } from '../ui/controls';
 import { StripScale } from './stripScale';
@@ -29,12 +28,13 @@ import { ALL_QUANTITIES, HISTORIES, isThere, QUANTITIES, seriesOf, type Quantity
 import { isThroughWall, type WallQuantity } from './wallLines';
 import { WallProfile } from './WallProfile';
 import { chartStyle, PLAIN_CHART, sideLegend } from '../ui/chartStyle';
+import { useNamedProbes } from '../study/NameField';
 
 Chart.register(LineElement, PointElement, LinearScale, ChartLegend);
 
 /** Histories of the probes, with the transition temperature and the switchover as lines to judge by. */
 export function ProbeChart({ run }: { run: RunView }) {
-  const probes = useStudy((s) => presentInputs(s).probes);
+  const probes = useNamedProbes();
   const set = useBench((s) => s.set);
   const [chosen, setChosen] = useState<Quantity | WallQuantity>('pressure');
   const quantity: Quantity = isThroughWall(chosen) ? 'clampForce' : chosen;

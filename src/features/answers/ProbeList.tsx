@@ -3,6 +3,8 @@ import { presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { Button, SectionTitle } from '../ui/controls';
 import { deleteProbe } from './probeActions';
+import { Called, NameField } from '../study/NameField';
+import { formatPlace } from '@/core/units/reader';
 
 /** Probes of the study: placed by a click, kept, and followed over time in the chart. */
 export function ProbeList() {
@@ -43,10 +45,8 @@ export function ProbeList() {
                 onClick={() => set({ selectedProbe: p.id === selectedProbe ? null : p.id })}
                 className={`num -ml-2 flex flex-1 gap-2 rounded px-2 py-1 text-left ${p.id === selectedProbe ? 'bg-petrol-wash' : 'hover:bg-well'}`}
               >
-                <span className="w-7 font-semibold">{p.id}</span>
-                <span className="text-soft">
-                  {p.position.map((x) => (1000 * x).toFixed(1).replace('-', '−')).join(', ')} mm
-                </span>
+                <Called kind="probe" id={p.id} className="min-w-7 font-semibold" />
+                <span className="text-soft whitespace-nowrap">{formatPlace(p.position)}</span>
               </button>
               <button
                 type="button"
@@ -59,6 +59,11 @@ export function ProbeList() {
             </li>
           ))}
         </ul>
+      )}
+      {probes.some((p) => p.id === selectedProbe) && (
+        <div className="mt-1.5">
+          <NameField kind="probe" id={selectedProbe ?? ''} />
+        </div>
       )}
     </>
   );

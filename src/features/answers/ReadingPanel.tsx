@@ -4,10 +4,10 @@ import { MapPin, Wand } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { flushSync } from 'react-dom';
 import type { Answer, Suggestion } from '@/core/results/answer';
-import { reworded } from '@/core/units/reader';
 import { formatRelative } from '../ui/relativeTime';
 import { chooseField } from '../study/chooseField';
 import { freshName, latestResult, latestRun, useStudy } from '../study/store';
+import { useGatesOf, useTold } from '../study/NameField';
 import { answerTold } from '../study/reader';
 import { useEstimates } from './useEstimates';
 import { usePreview } from '../study/previewWork';
@@ -55,7 +55,9 @@ function RunReading() {
   const last = useStudy(latestRun);
   const coarse = usePreview((s) => s.drawn);
   const stored = useAnswersNow(live ? null : run);
-  const answers = useMemo(() => stored?.map(answerTold) ?? null, [stored]);
+  const tell = useTold();
+  const gates = useGatesOf(run);
+  const answers = useMemo(() => stored?.map((answer) => answerTold(answer, tell)) ?? null, [stored, tell]);
   const [open, setOpen] = useOpenAnswers(run?.id ?? null, answers);
   const show = (id: AnswerId) => {
     flushSync(() => setOpen(new Set([...open, id])));
@@ -65,11 +67,7 @@ function RunReading() {
   };
   const { body, against } = useView((s) => s.shape);
   const deviationOf = body === 'counter' ? 'cut' : against && against !== run?.id ? 'less' : 'own';
-  const label = !field
-    ? ''
-    : field.id === 'deviation'
-      ? DEVIATIONS[deviationOf]
-      : fieldInfo(field.id, run?.inputs.gates).label;
+  const label = !field ? '' : field.id === 'deviation' ? DEVIATIONS[deviationOf] : fieldInfo(field.id, gates).label;
   return (
     <aside aria-label="Reading" className="bg-sheet flex h-full flex-col overflow-hidden">
       <div className="min-h-0 flex-1 overflow-y-auto px-4 py-3.5">
@@ -100,8 +98,8 @@ function RunReading() {
             <h2 className="text-[15px] font-semibold">Will it fill?</h2>
             {last?.problems?.map((problem) => (
               <div key={problem.message} role="alert" className="border-problem mt-2 border-l-2 pl-2.5">
-                <p className="text-problem font-medium">{reworded(problem.message)}</p>
-                <p className="text-soft">{reworded(problem.remedy)}</p>
+                <p className="text-problem font-medium">{tell(problem.message)}</p>
+                <p className="text-soft">{tell(problem.remedy)}</p>
               </div>
             )) ?? <p className="text-soft mt-1.5">{NO_ANSWER[last?.status ?? 'none'] ?? NO_ANSWER.none}</p>}
           </>
@@ -112,12 +110,7 @@ function RunReading() {
       ) : (
         field &&
         data?.grid && (
-          <FieldLegend
-            label={label}
-            unit={fieldInfo(field.id, run?.inputs.gates).unit}
-            field={field}
-            volumes={data.grid.nodeVolume}
-          />
+          <FieldLegend label={label} unit={fieldInfo(field.id).unit} field={field} volumes={data.grid.nodeVolume} />
         )
       )}
     </aside>

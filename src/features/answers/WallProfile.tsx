@@ -8,15 +8,15 @@ import { shownUnit } from '@/core/units/reader';
 import type { RunView } from '@/runtime/wire';
 import { GATE_COLOURS } from '@/viewer/fieldView';
 import { DRAWN, useRunData } from '../study/runData';
-import { presentInputs, useStudy } from '../study/store';
 import { usePacedTime } from '../study/view';
 import { chartStyle, PLAIN_CHART, sideLegend } from '../ui/chartStyle';
 import { drawnWith, linesOf, WALL_QUANTITIES, type WallQuantity } from './wallLines';
+import { useNamedProbes } from '../study/NameField';
 
 /** What the layers at the probes have, from wall to wall; a temperature at the instant that is shown. */
 export function WallProfile({ run, quantity }: { run: RunView; quantity: WallQuantity }) {
   const time = usePacedTime(quantity === 'profile');
-  const probes = useStudy((s) => presentInputs(s).probes);
+  const probes = useNamedProbes();
   const drawn = useMemo(() => drawnWith(quantity), [quantity]);
   const data = useRunData(run.id, DRAWN, [...drawn.map((d) => d.field), 'thickness']);
   const { unit } = WALL_QUANTITIES.find((q) => q.value === quantity)!;

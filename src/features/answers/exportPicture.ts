@@ -9,6 +9,7 @@ import { isolinesText } from '../study/isolines';
 import { isochroneText } from './useOverlays';
 import { download } from '../ui/download';
 import { StripScale } from './stripScale';
+import { gatesOf } from '../study/NameField';
 
 const SCALE = 2;
 const STRIP = 132;
@@ -31,7 +32,7 @@ function captionOf(range: [number, number] | null): Caption {
   const study = useStudy.getState();
   const run = latestResult(study);
   const view = mainView.getState();
-  const info = fieldInfo(view.field, run?.inputs.gates ?? []);
+  const info = fieldInfo(view.field, gatesOf(run, study));
   const end = run ? (manifestOf(run.id)?.history.time.at(-1) ?? 0) : 0;
   const [low, high] = range ?? [0, 1];
   return {

@@ -20,6 +20,7 @@ import { usePacedTime, useView, type Layers } from '../study/view';
 import type { RunView } from '@/runtime/wire';
 import { isolinesOver, isolinesText } from '../study/isolines';
 import { fieldInfo } from '../study/fields';
+import { nameOf } from '@/core/model/names';
 
 type Point = [number, number, number];
 const mm = (p: readonly number[]) => p.map((x) => 1000 * x) as Point;
@@ -60,11 +61,11 @@ export function useOverlays(run: RunView | null, field: ShownField | null, input
         ? inputs.probes.map((p) => ({
             id: p.id,
             position: mm(p.position),
-            label: p.id,
+            label: nameOf(inputs, 'probe', p.id),
             kind: p.id === selectedProbe ? ('chosen' as const) : ('probe' as const),
           }))
         : [],
-    [inputs.probes, station, selectedProbe],
+    [inputs, station, selectedProbe],
   );
   const onShape = useShapeMarks(inputs);
   const tracers = useMemo(

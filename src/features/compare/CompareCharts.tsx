@@ -17,6 +17,7 @@ import { usePacedTime } from '../study/view';
 import { chartStyle, PLAIN_CHART, sideLegend } from '../ui/chartStyle';
 import { Choice, Select } from '../ui/controls';
 import type { ComparedRun } from './compared';
+import { useNameOf } from '../study/NameField';
 
 type History = Manifest['history'];
 
@@ -55,6 +56,7 @@ export function CompareCharts({ runs }: { runs: readonly ComparedRun[] }) {
   const [span, setSpan] = useState<'filling' | 'all'>('all');
   const [probeId, setProbe] = useState<string | null>(null);
   const probes = useStudy((s) => presentInputs(s).probes);
+  const nameOf = useNameOf();
   const chosen = useMemo(
     () => probes.filter((p, k) => (probeId && probes.some((q) => q.id === probeId) ? p.id === probeId : k === 0)),
     [probes, probeId],
@@ -117,7 +119,7 @@ export function CompareCharts({ runs }: { runs: readonly ComparedRun[] }) {
             <Select
               label="Probe"
               value={chosen[0].id}
-              options={probes.map((p) => ({ value: p.id, label: p.id }))}
+              options={probes.map((p) => ({ value: p.id, label: nameOf('probe', p.id) }))}
               onChange={setProbe}
             />
           </div>

@@ -15,6 +15,7 @@ import { RunViewer } from '../views/RunViewer';
 import { AS_DRAWN, useDifference, useLaying } from '../views/useDifference';
 import { useCompare, type ComparedRun } from './compared';
 import { PANE_VIEWS, useLinkedViews, usePaneScale, useShown, type PaneScale } from './panes';
+import { useGatesOf } from '../study/NameField';
 
 /** By then all viewers have their size, ms. */
 const SETTLED_MS = 250;
@@ -100,7 +101,8 @@ function Pane({ at, name, run, first, firstName, divided, inCorner, onReady }: P
     if (laying && laying !== AS_DRAWN) onReady();
   }, [laying, onReady]);
   const colours = useColours();
-  const info = fieldInfo(own?.field.id ?? '', run.inputs.gates);
+  const gates = useGatesOf(run);
+  const info = fieldInfo(own?.field.id ?? '', gates);
   const label = asDifference ? `${info.label}, difference` : info.label;
   const unit = asDifference ? differenceUnit(info.unit) : info.unit;
   const view = asDifference ? (difference?.view ?? null) : (own?.view ?? null);
@@ -208,6 +210,7 @@ function FreeTools({ run, links }: { run: ComparedRun['run']; links: readonly Li
   const time = usePacedTime(free('clock'));
   const set = useView((s) => s.set);
   const groups = useFieldGroups(run);
+  const gates = useGatesOf(run);
   const end = run.summary?.pack?.cycleTime_s ?? run.summary?.fillTime_s ?? 0;
   return (
     <div className="absolute top-2 right-2 flex w-52 flex-col gap-1">
@@ -215,9 +218,7 @@ function FreeTools({ run, links }: { run: ComparedRun['run']; links: readonly Li
         <Select
           label="Field of this view"
           value={field}
-          options={groups
-            .flatMap((g) => g.ids)
-            .map((value) => ({ value, label: fieldInfo(value, run.inputs.gates).label }))}
+          options={groups.flatMap((g) => g.ids).map((value) => ({ value, label: fieldInfo(value, gates).label }))}
           onChange={(next) => set({ field: next, brush: null })}
         />
       )}

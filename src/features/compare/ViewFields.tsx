@@ -10,6 +10,7 @@ import { mainView, useView, type Link } from '../study/view';
 import { Choice, SectionTitle, Select } from '../ui/controls';
 import { useCompare, type Arrangement, type ComparedRun } from './compared';
 import { commonRange, useScales, type PaneScale } from './panes';
+import { useGatesOf } from '../study/NameField';
 
 const LINKS: readonly { link: Exclude<Link, 'marks'>; label: string; Icon: typeof Camera }[] = [
   { link: 'camera', label: 'Camera', Icon: Camera },
@@ -30,7 +31,7 @@ export function ViewFields({ runs }: { runs: readonly ComparedRun[] }) {
   const field = useView((s) => s.field);
   const setView = useView((s) => s.set);
   const groups = useFieldGroups(runs[0].run);
-  const gates = runs[0].run.inputs.gates;
+  const gates = useGatesOf(runs[0].run);
   const arrangements = runs.length > 2 ? ARRANGEMENTS.slice(0, 2) : ARRANGEMENTS;
   const toggle = (link: Link) =>
     set({ links: links.includes(link) ? links.filter((l) => l !== link) : [...links, link] });

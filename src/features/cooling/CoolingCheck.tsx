@@ -1,6 +1,7 @@
 import { CircleAlert, CircleCheck, CircleX } from 'lucide-react';
 import { useBench } from '../study/bench';
 import { useView } from '../study/view';
+import { useTold } from '../study/NameField';
 import { SectionTitle } from '../ui/controls';
 import { useCoolingCheck } from './useCooling';
 
@@ -10,6 +11,7 @@ const SHOWN = 8;
 export function CoolingCheck() {
   const findings = useCoolingCheck();
   const set = useBench((s) => s.set);
+  const tell = useTold();
   const flyTo = useView((s) => s.flyTo);
   const list = [...findings].sort((a, b) => Number(b.severity === 'problem') - Number(a.severity === 'problem'));
   return (
@@ -35,10 +37,10 @@ export function CoolingCheck() {
                   disabled={!f.place && !f.line}
                   onClick={() => {
                     if (f.line) set({ selectedChannel: f.line });
-                    if (f.place) flyTo(f.place, f.message);
+                    if (f.place) flyTo(f.place, tell(f.message));
                   }}
                 >
-                  {f.message} <span className="text-soft">{f.remedy}</span>
+                  {tell(f.message)} <span className="text-soft">{tell(f.remedy)}</span>
                 </button>
               </li>
             );

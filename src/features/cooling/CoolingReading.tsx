@@ -10,6 +10,7 @@ import { useView } from '../study/view';
 import { Fact, SectionTitle } from '../ui/controls';
 import { mostAlong } from './useCoolingMarks';
 import { useNetwork } from './useCooling';
+import { Called, useNameOf } from '../study/NameField';
 
 const REGIME = { still: 'still', laminar: 'laminar', transition: 'in transition', turbulent: 'turbulent' } as const;
 
@@ -18,6 +19,7 @@ export function CoolingReading() {
   const inputs = useStudy((s) => presentInputs(s));
   const { run, live, outdated } = useShownRun();
   const network = useNetwork();
+  const nameOf = useNameOf();
   const seeThrough = useView((s) => s.seeThrough);
   const set = useView((s) => s.set);
   const settled = !live && run?.summary?.cool ? run.summary.cool : null;
@@ -45,7 +47,7 @@ export function CoolingReading() {
           {network?.coolant.supplies.map((s) => (
             <dl key={s.id} className="num grid grid-cols-[1fr_auto] gap-y-1" data-testid={`network-${s.id}`}>
               <Fact
-                label={`${s.id} pumps`}
+                label={`${nameOf('supply', s.id)} pumps`}
                 value={`${format(s.flow, 'l/min', 3)} at ${format(s.pressure, 'bar', 3)}`}
               />
               <Fact label="Sent, back" value={`${celsius(s.sent)} → ${format(s.returned, '°C', 3)}`} />
@@ -92,7 +94,9 @@ function LineTable({ lines }: { lines: (LineFlow & { id: string; heat_W: number 
                 className={`cursor-default border-b last:border-0 ${l.id === selected ? 'bg-petrol-wash' : 'hover:bg-well'}`}
                 onClick={() => set({ selectedChannel: l.id === selected ? null : l.id })}
               >
-                <td className="py-1 text-left font-semibold">{l.id}</td>
+                <td className="max-w-20 truncate py-1 text-left font-semibold">
+                  <Called kind="line" id={l.id} />
+                </td>
                 <td className="pl-1 text-right">
                   {l.regime === 'still' ? '–' : formatShown(l.velocity_m_s, 'm/s', 2)}
                 </td>
@@ -108,7 +112,9 @@ function LineTable({ lines }: { lines: (LineFlow & { id: string; heat_W: number 
       </div>
       {line && (
         <>
-          <SectionTitle>Line {line.id}</SectionTitle>
+          <SectionTitle>
+            Line <Called kind="line" id={line.id} />
+          </SectionTitle>
           <dl className="num grid grid-cols-[1fr_auto] gap-y-1" data-testid="line-facts">
             <Fact label="Flow" value={format(line.flow_m3_s, 'l/min', 3)} />
             <Fact label="Velocity" value={format(line.velocity_m_s, 'm/s', 3)} />
@@ -223,7 +229,7 @@ function HeatRow({ line, most }: { line: LineFacts; most: number }) {
       className="grid cursor-default grid-cols-[34px_1fr_78px] items-center gap-2"
       onClick={() => set({ selectedChannel: line.id })}
     >
-      <span className="font-semibold">{line.id}</span>
+      <Called kind="line" id={line.id} className="font-semibold" />
       <span className="bg-well h-2 overflow-hidden rounded-sm">
         <span className="bg-petrol block h-full" style={{ width: `${Math.max(0, (100 * line.share) / most)}%` }} />
       </span>

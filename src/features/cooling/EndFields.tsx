@@ -4,19 +4,22 @@ import { Button, SectionTitle, Select } from '../ui/controls';
 import { freeEnds, withEnd, type FreeEnd } from './ends';
 import { addHose } from './lineActions';
 import { patchCooling } from './useCooling';
+import { Called, useNameOf } from '../study/NameField';
+import { formatCoordinate } from '@/core/units/reader';
 
 const place = (p: readonly number[]) => p.map((x) => (1000 * x).toFixed(0).replace('-', '−')).join(', ');
 
 /** Where circuits begin and end, and hoses from one to the other. */
 export function EndFields({ cooling }: { cooling: Cooling }) {
   const ends = freeEnds(cooling);
+  const nameOf = useNameOf();
   const [first, setFirst] = useState<FreeEnd | null>(null);
   const chosen = first && ends.find((e) => place(e.at) === place(first.at));
   if (!ends.length) return null;
   const roles = [
     ...cooling.supplies.flatMap((s) => [
-      { value: `inlet:${s.id}`, label: `Inlet ${s.id}` },
-      { value: `outlet:${s.id}`, label: `Outlet ${s.id}` },
+      { value: `inlet:${s.id}`, label: `Inlet ${nameOf('supply', s.id)}` },
+      { value: `outlet:${s.id}`, label: `Outlet ${nameOf('supply', s.id)}` },
     ]),
     { value: 'plug:', label: 'Plug' },
     { value: 'open:', label: 'Open' },
@@ -30,7 +33,8 @@ export function EndFields({ cooling }: { cooling: Cooling }) {
         {ends.map((end) => (
           <li key={`${end.line} ${place(end.at)}`} className="flex items-center gap-1.5">
             <span className="num min-w-0 flex-1 truncate text-[12px]">
-              <b className="font-semibold">{end.line}</b> <span className="text-soft">{place(end.at)}</span>
+              <Called kind="line" id={end.line} className="font-semibold" />{' '}
+              <span className="text-soft">{end.at.map((x) => formatCoordinate(x)).join(', ')}</span>
             </span>
             <div className="w-[104px]">
               <Select

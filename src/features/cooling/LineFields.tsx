@@ -13,6 +13,7 @@ import { NumberField } from '../ui/NumberField';
 import { PlaceFields } from '../ui/PlaceFields';
 import { addWell, deleteLine } from './lineActions';
 import { patchCooling, useMouldSpace, useNetwork } from './useCooling';
+import { Called, NameField } from '../study/NameField';
 
 const KIND: Record<LineKind['as'], string> = { channel: 'Channel', baffle: 'Baffle', bubbler: 'Bubbler', hose: 'Hose' };
 
@@ -101,8 +102,8 @@ export function LineFields({ cooling }: { cooling: Cooling }) {
                   onClick={() => set({ selectedChannel: l.id === selected ? null : l.id })}
                 >
                   <td className="py-1 text-left">
-                    <button type="button" className="font-semibold">
-                      {l.id}
+                    <button type="button" className="flex max-w-24 font-semibold">
+                      <Called kind="line" id={l.id} />
                     </button>
                   </td>
                   <td className="text-left">{KIND[l.kind.as]}</td>
@@ -166,6 +167,7 @@ function LineForm({ line, onChange }: { line: CoolingLine; onChange: (next: Cool
           <Trash2 size={13} />
         </button>
       </div>
+      <NameField kind="line" id={line.id} />
       <NumberField
         label={well ? 'Bore' : 'Diameter'}
         unit="mm"

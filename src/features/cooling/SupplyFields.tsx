@@ -7,6 +7,7 @@ import { Button, Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { turnedRound } from './ends';
 import { patchCooling, useNetwork } from './useCooling';
+import { Called, NameField } from '../study/NameField';
 
 const PUMPS: Record<Pump['by'], Pump> = {
   'flow-rate': { by: 'flow-rate', flowRate: 10 / 60000 },
@@ -92,7 +93,7 @@ function SupplyForm({
     <div className="space-y-1.5">
       {!alone && (
         <div className="flex items-center justify-between">
-          <span className="font-semibold">{id}</span>
+          <Called kind="supply" id={id} className="font-semibold" />
           <button
             type="button"
             aria-label={`Delete supply ${id}`}
@@ -103,6 +104,7 @@ function SupplyForm({
           </button>
         </div>
       )}
+      <NameField kind="supply" id={id} />
       <Row label="Coolant">
         <Select
           label={`Coolant of ${id}`}

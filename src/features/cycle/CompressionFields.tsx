@@ -14,6 +14,7 @@ import { NumberField } from '../ui/NumberField';
 import { ParameterField } from '../ui/ParameterField';
 import { DeleteButton, PlacesList } from '../ui/PlacesList';
 import { changeCharge, changeCompression, deletePiece, movePiece, removeCompression } from './pressActions';
+import { NameField } from '../study/NameField';
 
 type Charge = ReturnType<typeof defaultCharge>;
 
@@ -142,6 +143,7 @@ function ChargeFields({ charge, settings, marked }: { charge: Charge; settings: 
           >
             Piece {piece.id}
           </SectionTitle>
+          <NameField kind="piece" id={piece.id} />
           <PositionFields position={piece.position} onChange={(position) => movePiece(piece.id, position)} />
         </>
       )}

@@ -20,6 +20,7 @@ import { Button, Choice, Fact, Row, SectionTitle, Select } from '../ui/controls'
 import { NumberField } from '../ui/NumberField';
 import { ParameterField } from '../ui/ParameterField';
 import { PairTable } from '../ui/PairTable';
+import { useNameOf } from '../study/NameField';
 
 const FLUIDS = [
   { value: 'none', label: 'None' },
@@ -114,6 +115,7 @@ interface Block {
 function SecondResin({ core: { second }, gates, settings, marked }: Block & { gates: readonly Gate[] }) {
   const options = RESINS.map((r) => ({ value: r.id, label: `${r.family} ${r.name}` }));
   const now = settings.second;
+  const nameOf = useNameOf();
   const put = (next: Partial<NonNullable<CoreChoice['second']>>) =>
     changeCore('Second melt', () => ({
       second: { resin: settings.resin.id, meltTemperature: null, ...second, ...next },
@@ -146,7 +148,7 @@ function SecondResin({ core: { second }, gates, settings, marked }: Block & { ga
             value={second?.gate ?? FIRST_WAY}
             options={[
               { value: FIRST_WAY, label: 'As the first' },
-              ...gates.map((g) => ({ value: g.id, label: `Gate ${g.id} alone` })),
+              ...gates.map((g) => ({ value: g.id, label: `Gate ${nameOf('gate', g.id)} alone` })),
             ]}
             onChange={(id) => put({ gate: id === FIRST_WAY ? undefined : id })}
           />

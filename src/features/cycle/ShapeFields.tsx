@@ -12,6 +12,7 @@ import { Button, Choice, Fold, Row, SectionTitle, Select } from '../ui/controls'
 import { NumberField } from '../ui/NumberField';
 import { ParameterField } from '../ui/ParameterField';
 import { PlaceFields } from '../ui/PlaceFields';
+import { Called, NameField } from '../study/NameField';
 
 const TOOL = [
   { value: 'larger', label: 'Tool scaled' },
@@ -135,7 +136,7 @@ function Supports({ supports, size }: { supports: readonly Support[]; size: numb
         return (
           <div key={id} className="space-y-1 border-t pt-1.5">
             <div className="flex items-center gap-1">
-              <span className="flex-1 font-semibold">{id}</span>
+              <Called kind="support" id={id} className="flex-1 font-semibold" />
               {AXES.map((axis) => (
                 <Button
                   key={axis}
@@ -158,6 +159,7 @@ function Supports({ supports, size }: { supports: readonly Support[]; size: numb
                 <Trash2 size={13} />
               </button>
             </div>
+            <NameField kind="support" id={id} />
             <PlaceFields
               name={id}
               place={position}

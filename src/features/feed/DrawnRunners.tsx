@@ -9,6 +9,7 @@ import { LineImport } from './LineImport';
 import { NumberField } from '../ui/NumberField';
 import { PlaceFields } from '../ui/PlaceFields';
 import { SectionFields, sizeOfSection } from './SectionFields';
+import { Called, NameField } from '../study/NameField';
 
 /** Runners as lines: drawn in their plane, typed, traced from a body or read from a file. */
 export function DrawnRunners({ feed, update }: { feed: Feed; update: (label: string, patch: Partial<Feed>) => void }) {
@@ -65,8 +66,8 @@ export function DrawnRunners({ feed, update }: { feed: Feed; update: (label: str
                 onClick={() => set({ selectedLine: l.id === selected ? null : l.id })}
               >
                 <td className="py-1 text-left">
-                  <button type="button" className="font-semibold">
-                    {l.id}
+                  <button type="button" className="flex max-w-24 font-semibold">
+                    <Called kind="runner" id={l.id} />
                   </button>
                 </td>
                 <td className="pl-2 text-right whitespace-nowrap">
@@ -131,6 +132,7 @@ function LineForm({
           <Trash2 size={13} />
         </button>
       </div>
+      <NameField kind="runner" id={line.id} />
       <PlaceFields name="From" place={line.from} onChange={(from) => onChange({ ...line, from })} />
       <PlaceFields name="To" place={line.to} onChange={(to) => onChange({ ...line, to })} />
       <SectionFields

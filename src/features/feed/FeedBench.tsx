@@ -18,6 +18,7 @@ import { NeedleFields } from './NeedleFields';
 import { OutletFields } from './OutletFields';
 import { RunnerFields } from './RunnerFields';
 import { useLooseGates } from './useLooseGates';
+import { Called } from '../study/NameField';
 
 const KIND = Object.fromEntries(GATE_KINDS.map(({ kind, label }) => [kind, label]));
 
@@ -63,8 +64,8 @@ export function FeedBench() {
                 onClick={() => set({ selectedGate: g.id === selected ? null : g.id })}
                 className={`num -mx-2 flex w-[calc(100%+1rem)] items-baseline gap-2 rounded px-2 py-1.5 text-left ${g.id === selected ? 'bg-petrol-wash' : 'hover:bg-well'}`}
               >
-                <span className="w-8 font-semibold">{g.id}</span>
-                <span className="flex-1">
+                <Called kind="gate" id={g.id} className="min-w-8 font-semibold" />
+                <span className="min-w-16 flex-1">
                   {g.form ? KIND[g.form.kind] : `⌀ ${format(g.diameter, 'mm')}`}
                   {g.pin && <span className="text-soft"> · pin</span>}
                 </span>

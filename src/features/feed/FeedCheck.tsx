@@ -2,6 +2,7 @@ import { Eye } from 'lucide-react';
 import { useShallow } from 'zustand/react/shallow';
 import { problemsOf, useStudy } from '../study/store';
 import { useView } from '../study/view';
+import { useTold } from '../study/NameField';
 import { SectionTitle } from '../ui/controls';
 
 /** Everything that is missing or contradictory in the feed, with place and remedy. */
@@ -14,6 +15,7 @@ export function FeedCheck() {
         .map((p) => JSON.stringify([p.message, p.remedy, p.place ?? null, p.target])),
     ),
   );
+  const tell = useTold();
   const flyTo = useView((s) => s.flyTo);
   if (texts.length < 2 && !texts.some((t) => (JSON.parse(t) as unknown[])[2])) return null;
   return (
@@ -30,8 +32,8 @@ export function FeedCheck() {
           return (
             <li key={text} className="flex items-start gap-2 py-1.5">
               <div className="flex-1">
-                <p className="text-problem">{message}</p>
-                <p className="text-soft text-[12px]">{remedy}</p>
+                <p className="text-problem">{tell(message)}</p>
+                <p className="text-soft text-[12px]">{tell(remedy)}</p>
               </div>
               {place && (
                 <button

@@ -11,6 +11,7 @@ import { Button, Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { PositionFields } from './PositionFields';
 import { PinFields } from './PinFields';
+import { NameField } from '../study/NameField';
 
 /** Dimensions of a form, as they are labelled. */
 const SIZES: { key: 'length' | 'wide' | 'width' | 'thickness'; label: string; step: number }[] = [
@@ -56,6 +57,7 @@ export function GateFields({ gate }: { gate: Gate }) {
         Gate {gate.id}
       </SectionTitle>
       <div className="space-y-1.5">
+        <NameField kind="gate" id={gate.id} />
         <PositionFields
           position={gate.position}
           onChange={(position) => update(`Move gate ${gate.id}`, { position })}

@@ -7,6 +7,7 @@ import { Button, Choice, SectionTitle } from '../ui/controls';
 import { DeleteButton, PlacesList } from '../ui/PlacesList';
 import { PositionFields } from './PositionFields';
 import { changeCore, deleteNeedle, moveNeedle } from './needleActions';
+import { NameField } from '../study/NameField';
 
 const THROUGH: { value: CoreChoice['through']; label: string }[] = [
   { value: 'needles', label: 'Needles' },
@@ -70,6 +71,7 @@ function NeedleForm({ needle }: { needle: Needle }) {
         Needle {needle.id}
       </SectionTitle>
       <div className="space-y-1.5">
+        <NameField kind="needle" id={needle.id} />
         <PositionFields position={needle.position} onChange={(position) => moveNeedle(needle.id, position)} />
       </div>
     </>

@@ -7,6 +7,7 @@ import { presentPart, presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { Button, Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
+import { Called, NameField } from '../study/NameField';
 
 /** Ways out for air, as both stations offer them. */
 export const VENTING: { value: Inputs['cycle']['venting']; label: string; note?: string }[] = [
@@ -79,12 +80,12 @@ export function OutletFields() {
       {(vents.length > 0 || tabs.length > 0) && (
         <ul className="mt-1.5 divide-y border-y" aria-label="Vents and tabs">
           {vents.map((v) => (
-            <Item key={v.id} id={v.id} on={v.id === selected} onClick={() => choose(v.id)}>
+            <Item key={v.id} kind="vent" id={v.id} on={v.id === selected} onClick={() => choose(v.id)}>
               {v.at.kind === 'rim' ? 'along the rim' : `${format(v.at.width, 'mm')} wide`}, gap {format(v.gap, 'mm')}
             </Item>
           ))}
           {tabs.map((t) => (
-            <Item key={t.id} id={t.id} on={t.id === selected} onClick={() => choose(t.id)}>
+            <Item key={t.id} kind="tab" id={t.id} on={t.id === selected} onClick={() => choose(t.id)}>
               tab of {format(t.size.length * t.size.width * t.size.thickness, 'cm³', 2)}
             </Item>
           ))}
@@ -119,11 +120,13 @@ export function OutletFields() {
 const pressed = (on: boolean) => (on ? 'border-petrol! bg-petrol-wash!' : '');
 
 function Item({
+  kind,
   id,
   on,
   onClick,
   children,
 }: {
+  kind: 'vent' | 'tab';
   id: string;
   on: boolean;
   onClick: () => void;
@@ -137,7 +140,7 @@ function Item({
         onClick={onClick}
         className={`num -mx-2 flex w-[calc(100%+1rem)] items-baseline gap-2 rounded px-2 py-1.5 text-left ${on ? 'bg-petrol-wash' : 'hover:bg-well'}`}
       >
-        <span className="w-8 font-semibold">{id}</span>
+        <Called kind={kind} id={id} className="min-w-8 font-semibold" />
         <span className="text-soft flex-1">{children}</span>
       </button>
     </li>
@@ -167,6 +170,7 @@ function VentForm({ vent, onChange }: { vent: VentInput; onChange: (label: strin
         Vent {vent.id}
       </Head>
       <div className="space-y-1.5">
+        <NameField kind="vent" id={vent.id} />
         {at.kind === 'place' && (
           <NumberField
             label="Width"
@@ -224,6 +228,7 @@ function TabForm({ tab, onChange }: { tab: Tab; onChange: (label: string, next: 
         Overflow tab {tab.id}
       </Head>
       <div className="space-y-1.5">
+        <NameField kind="tab" id={tab.id} />
         {(['land', 'size'] as const).flatMap((part) =>
           EDGES.map(({ key, label }) => (
             <NumberField

@@ -5,6 +5,7 @@ import { formatPlace } from '@/core/units/reader';
 import { useAim, useBench } from '../study/bench';
 import { Button, Row, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
+import { useNameOf } from '../study/NameField';
 
 type Choice = 'none' | PinEvent['by'] | `probe:${string}`;
 
@@ -172,6 +173,7 @@ function EventSelect({
   probes: readonly Probe[];
   onChange: (event: PinEvent | null) => void;
 }) {
+  const nameOf = useNameOf();
   const same = (p: Probe) =>
     event?.by === 'front' && event.position !== null && p.position.every((x, d) => x === event.position?.[d]);
   const atProbe = probes.find(same);
@@ -182,7 +184,7 @@ function EventSelect({
       value: by,
       label: by === 'front' && event?.by === 'front' && event.position && !atProbe ? 'Front at a place' : LABELS[by],
     })),
-    ...probes.map((p) => ({ value: `probe:${p.id}` as const, label: `Front at probe ${p.id}` })),
+    ...probes.map((p) => ({ value: `probe:${p.id}` as const, label: `Front at probe ${nameOf('probe', p.id)}` })),
   ];
   return (
     <Select

@@ -9,6 +9,7 @@ import { PartBench } from '../part/PartBench';
 import { ResinBench } from '../resin/ResinBench';
 import { Next, takesInputs } from '../study/Next';
 import { problemsOf, useStudy } from '../study/store';
+import { useTold } from '../study/NameField';
 import { STATION_NAMES, useBench, type Station } from '../study/bench';
 import { ShotSwitch } from './ShotSwitch';
 
@@ -30,7 +31,7 @@ export function Bench() {
     const problem = problemsOf(s).find((p) => p.station === station);
     return problem ? `${problem.message}\n${problem.remedy}` : '';
   });
-  const [message, remedy] = missing.split('\n');
+  const [message, remedy] = useTold()(missing).split('\n');
   return (
     <section aria-label={`${title} bench`} className="bg-sheet h-full overflow-y-auto px-4 py-3.5">
       <h2 className="mb-3 text-[15px] font-semibold">{title}</h2>

@@ -13,6 +13,7 @@ import { useFieldView, useShownField, useShownRun } from '../study/useShown';
 import { createView, linkViews, mainView, useView, ViewContext } from '../study/view';
 import { Select } from '../ui/controls';
 import { RunViewer } from '../views/RunViewer';
+import { useGatesOf } from '../study/NameField';
 
 /** By then both viewers have their new size, ms. */
 const SETTLED_MS = 250;
@@ -47,18 +48,12 @@ function SecondField() {
   const { run, live } = useShownRun();
   const { data, field } = useShownField(run, live);
   const view = useFieldView(run, data, field);
+  const gates = useGatesOf(run);
   const surface = data?.surface ?? null;
   const shown = useMemo(() => (surface && view ? { surface, view, field } : null), [surface, view, field]);
   return (
     <>
-      {run && (
-        <RunViewer
-          run={run}
-          shown={shown}
-          info={fieldInfo(field?.id ?? '', run.inputs.gates)}
-          testId="second-viewport"
-        />
-      )}
+      {run && <RunViewer run={run} shown={shown} info={fieldInfo(field?.id ?? '', gates)} testId="second-viewport" />}
       <Picker run={run} field={field} />
     </>
   );
@@ -68,7 +63,7 @@ function Picker({ run, field }: { run: RunView | null; field: ShownField | null 
   const id = useView((s) => s.field);
   const set = useView((s) => s.set);
   const groups = useFieldGroups(run);
-  const gates = run?.inputs.gates ?? [];
+  const gates = useGatesOf(run);
   const { unit } = fieldInfo(id, gates);
   const text = (value: number) => formatShown(value, unit);
 

@@ -18,6 +18,7 @@ import { STATION_NAMES, STATIONS, useBench } from '../study/bench';
 import { mainView, type ViewName } from '../study/view';
 import { toggleTheme } from './TopBar';
 import { startRunIfPossible } from './useKeyboard';
+import { gatesOf } from '../study/NameField';
 
 interface Action {
   label: string;
@@ -86,7 +87,7 @@ function actions(): Action[] {
 function fields(study: StudyState): { id: string; label: string }[] {
   const run = latestResult(study);
   const groups = groupsOf(run, run && manifestOf(run.id));
-  return groups.flatMap((g) => g.ids).map((id) => ({ id, label: fieldInfo(id, run?.inputs.gates).label }));
+  return groups.flatMap((g) => g.ids).map((id) => ({ id, label: fieldInfo(id, gatesOf(run, study)).label }));
 }
 
 export function CommandMenu({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {

@@ -41,6 +41,7 @@ import { ViewTools } from './ViewTools';
 
 import type { CoolingMarks } from '@/viewer/CoolingLayer';
 import type { DuctMark } from '@/viewer/FeedDucts';
+import { useGatesOf } from '../study/NameField';
 const Viewport = dynamic(() => import('@/viewer/Viewport'), { ssr: false });
 
 /** The part in 3D with what is asked of it: pick, drag, probe. */
@@ -94,6 +95,7 @@ export function Stage() {
   const coolingMarks = useCoolingMarks(inputs, live ? null : run);
   const block = useBlock(live ? null : run);
   const outlets = useOutletMarks(inputs);
+  const namedGates = useGatesOf(run);
   const own = useContext(ViewContext);
   const eye = useMemo(() => eyeOf(own), [own]);
   const playHead = useMemo(() => headOf(own), [own]);
@@ -269,7 +271,7 @@ export function Stage() {
                 : coarse
                   ? { label: 'Preview: fill time', unit: 's' }
                   : view && field
-                    ? fieldInfo(field.id, inputs.gates)
+                    ? fieldInfo(field.id, namedGates)
                     : null
           }
           head={view?.still ? Infinity : own.getState().time}

@@ -14,7 +14,7 @@ import {
   Trash2,
   Undo2,
 } from 'lucide-react';
-import { reworded } from '@/core/units/reader';
+import { useTold } from '../study/NameField';
 import Link from 'next/link';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
@@ -252,9 +252,10 @@ function RunControl() {
   const nWaiting = useStudy((s) => s.runs.filter((r) => r.status === 'queued').length);
   const progress = useLive((s) => (run ? s.progress[run.id] : undefined));
   const aside = useAside();
+  const tell = useTold();
   if (run) {
     const text =
-      (progress && reworded(progress.message)) ?? (run.status === 'queued' ? 'Waiting for the run before' : 'Starting');
+      (progress && tell(progress.message)) ?? (run.status === 'queued' ? 'Waiting for the run before' : 'Starting');
     return (
       <div id="run-place" className="flex items-center gap-2.5" role="status">
         <div className="num w-[210px] text-right text-[12px] leading-tight">
@@ -288,13 +289,13 @@ function RunControl() {
   return (
     <div id="run-place" className="flex items-center gap-2.5">
       <span className={`max-w-56 truncate text-[12px] ${problem ? 'text-problem' : 'text-soft'}`} role="status">
-        {problem ? problem.message : (aside ?? state)}
+        {problem ? tell(problem.message) : (aside ?? state)}
       </span>
       <Button
         look="primary"
         onClick={start}
         className="w-24"
-        title={problem ? `${problem.message} ${problem.remedy}` : 'Run (Ctrl Enter)'}
+        title={problem ? tell(`${problem.message} ${problem.remedy}`) : 'Run (Ctrl Enter)'}
       >
         <Play size={12} fill="currentColor" /> Run
       </Button>

@@ -1,7 +1,7 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import type { Answer } from '@/core/results/answer';
 import { emptyInputs } from '@/core/model/study';
-import { format, METRIC } from '@/core/units/reader';
+import { format, METRIC, reworded } from '@/core/units/reader';
 import { colourAt, SEQUENTIAL_NAMES } from '@/viewer/colour';
 import { answerTold, readerKey, setReader, useReader } from './reader';
 
@@ -48,9 +48,9 @@ describe('how whoever looks wants to be told', () => {
   });
 
   it('is told answers in those units, and tries keep their inputs', () => {
-    expect(answerTold(answer)).toEqual(answer);
+    expect(answerTold(answer, reworded)).toEqual(answer);
     setReader({ units: { length: 'in', pressure: 'psi', temperature: '°F', mass: 'oz' } });
-    const told = answerTold(answer);
+    const told = answerTold(answer, reworded);
     expect(told.headline).toBe('It fills with 2176 psi.');
     expect(told.key).toEqual({ label: 'Pressure', value: '2176 psi', note: '8 % of 29008 psi' });
     expect(told.where?.label).toBe('Last place, 5.75 in on');

@@ -3,7 +3,7 @@
 import { z } from 'zod';
 import { create } from 'zustand';
 import type { Answer } from '@/core/results/answer';
-import { METRIC, readIn, READER_UNITS, reworded } from '@/core/units/reader';
+import { METRIC, readIn, READER_UNITS } from '@/core/units/reader';
 import { drawIn, SEQUENTIAL_NAMES } from '@/viewer/colour';
 
 const readerSchema = z.object({
@@ -46,18 +46,18 @@ export function setReader(patch: Partial<Reader>): void {
   useReader.setState(apply(reader));
 }
 
-/** An answer as the reader is told it. */
-export const answerTold = (answer: Answer): Answer => ({
+/** An answer as the reader is told it: `tell` says a text in the units and by the names of the reader. */
+export const answerTold = (answer: Answer, tell: (text: string) => string): Answer => ({
   ...answer,
-  headline: reworded(answer.headline),
+  headline: tell(answer.headline),
   key: {
-    label: reworded(answer.key.label),
-    value: reworded(answer.key.value),
-    note: reworded(answer.key.note),
+    label: tell(answer.key.label),
+    value: tell(answer.key.value),
+    note: tell(answer.key.note),
   },
-  where: answer.where && { ...answer.where, label: reworded(answer.where.label) },
-  why: answer.why.map(reworded),
-  try: answer.try.map((t) => ({ ...t, label: reworded(t.label), why: reworded(t.why) })),
+  where: answer.where && { ...answer.where, label: tell(answer.where.label) },
+  why: answer.why.map(tell),
+  try: answer.try.map((t) => ({ ...t, label: tell(t.label), why: tell(t.why) })),
 });
 
 /** Another one where anything would be told or drawn in another way. */

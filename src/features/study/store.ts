@@ -4,6 +4,7 @@ import { rebased, same } from '@/core/model/mergeInputs';
 import { inputKey } from '@/core/model/inputKey';
 import type { Inputs } from '@/core/model/study';
 import { cavities } from '@/core/model/study';
+import { withoutLostNames } from '@/core/model/names';
 import { nShots, wholeOf } from '@/core/model/shots';
 import type { PartFacts, Problem } from '@/core/pipeline/checkRun';
 import { checkAllShots, factsOf } from '@/core/pipeline/partFacts';
@@ -200,7 +201,7 @@ export const useStudy = create<StudyState>((set, get) => {
     change(label, changed) {
       const variant = presentVariant(get());
       const before = variant.inputs;
-      const inputs = wholeOf(changed);
+      const inputs = withoutLostNames(wholeOf(changed));
       if (same(before, inputs)) return;
       // What another page has changed meanwhile stays, unless the step is about it.
       const apply = async (from: Inputs, to: Inputs, by?: Step) => {
