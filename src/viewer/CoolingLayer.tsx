@@ -9,6 +9,8 @@ type Point = [number, number, number];
 /** A line of the circuits, mm. */
 export interface ChannelMark {
   id: string;
+  /** What it is called. */
+  label: string;
   as: 'channel' | 'baffle' | 'bubbler' | 'hose';
   from: Point;
   to: Point;
@@ -85,7 +87,8 @@ export function CoolingLayer({ marks, colour, select, accent, ink, paper, cut, o
       {chosen && (
         <Label
           position={chosen.from.map((x, d) => (x + chosen.to[d]) / 2) as Point}
-          text={chosen.id}
+          text={chosen.label}
+          rank={0}
           ink={paper}
           ground={select}
         />

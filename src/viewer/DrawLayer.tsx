@@ -92,6 +92,7 @@ export function DrawLayer({
           ink={paper}
           ground={colour}
           anchor={[-0.12, 0.5]}
+          rank={0}
         />
       )}
     </>

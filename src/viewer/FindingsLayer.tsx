@@ -5,6 +5,7 @@ import { Line2 } from 'three/examples/jsm/lines/Line2.js';
 import { LineGeometry } from 'three/examples/jsm/lines/LineGeometry.js';
 import { LineMaterial } from 'three/examples/jsm/lines/LineMaterial.js';
 import { Label } from './Label';
+import { leaves } from './section';
 
 /** Curves and places drawn over the part. Lengths in mm. */
 export interface FindingMarks {
@@ -23,6 +24,19 @@ interface Props extends FindingMarks {
   /** What a section cuts away has no marks: n.x + w > 0, mm. */
   plane: THREE.Vector4 | null;
 }
+
+/** What was asked for is told before what was found. */
+const RANK: Record<PlaceKind, number> = {
+  chosen: 0,
+  'vent-chosen': 0,
+  probe: 1,
+  high: 2,
+  low: 2,
+  air: 5,
+  slow: 6,
+  jump: 6,
+  vent: 7,
+};
 
 export function FindingsLayer({ curves: allCurves, places: allPlaces, plane, ...look }: Props) {
   const { size, ink, paper, accent, select } = look;
@@ -46,32 +60,44 @@ export function FindingsLayer({ curves: allCurves, places: allPlaces, plane, ...
       {curves.map((c) => (
         <Curve key={c.id} points={c.points} ink={ink} paper={paper} />
       ))}
-      {curves.map((c) => (
-        <Label
-          key={`${c.id} label`}
-          position={c.points[Math.floor(c.points.length / 2)]}
-          text={c.label}
-          ink={paper}
-          ground={ink}
-        />
-      ))}
+      {curves
+        .filter((c) => c.label)
+        .map((c) => (
+          <Label
+            key={`${c.id} label`}
+            position={c.points[Math.floor(c.points.length / 2)]}
+            text={c.label}
+            ink={paper}
+            ground={ink}
+            rank={4}
+            group="curve"
+          />
+        ))}
       {places.map((p) => (
         <group key={p.id}>
           <mesh position={p.position} renderOrder={8} raycast={() => null}>
             <PlaceShape kind={p.kind} size={size} />
             <meshBasicMaterial color={colourOf[p.kind]} depthTest={false} transparent opacity={0.92} />
           </mesh>
-          <Label position={p.position} text={p.label} ink={paper} ground={colourOf[p.kind]} anchor={[0.5, -0.55]} />
+          <Label
+            position={p.position}
+            text={p.label}
+            ink={paper}
+            ground={colourOf[p.kind]}
+            anchor={[0.5, -0.55]}
+            rank={RANK[p.kind]}
+            group={p.kind}
+          />
         </group>
       ))}
     </>
   );
 }
 
-/** Marks on what a section leaves; of curves the pieces. Half a hundredth of a millimetre counts as on the plane. */
+/** Marks on what a section leaves; of curves the pieces. */
 export function leftStanding({ curves, places }: FindingMarks, plane: THREE.Vector4 | null): FindingMarks {
   if (!plane) return { curves, places };
-  const stands = ([x, y, z]: readonly number[]) => plane.x * x + plane.y * y + plane.z * z + plane.w <= ON_PLANE;
+  const stands = (p: readonly number[]) => leaves(plane, p);
   return {
     curves: curves.flatMap((curve) => {
       const pieces: FindingMarks['curves'][number]['points'][] = [[]];
@@ -85,9 +111,6 @@ export function leftStanding({ curves, places }: FindingMarks, plane: THREE.Vect
     places: places.filter((p) => stands(p.position)),
   };
 }
-
-/** mm */
-const ON_PLANE = 0.005;
 
 /** Bubbles are round, slow places blocks, extremes point up or down, probes are small diamonds. */
 function PlaceShape({ kind, size }: { kind: PlaceKind; size: number }) {

@@ -2,6 +2,7 @@ import { useThree, type ThreeEvent } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import type { MeshBVH } from 'three-mesh-bvh';
+import { Label } from './Label';
 
 export interface GateMark {
   id: string;
@@ -11,6 +12,8 @@ export interface GateMark {
   selected: boolean;
   /** Of a needle for a fluid in the core; absent: a gate's. */
   as?: 'needle';
+  /** Written beside it; absent: nothing. */
+  label?: string;
 }
 
 interface Props {
@@ -20,6 +23,7 @@ interface Props {
   size: number;
   colour: string;
   selectedColour: string;
+  paper: string;
   onGrab: (id: string) => void;
 }
 
@@ -27,7 +31,7 @@ const RIM = '#fbf8f2';
 const UP = new THREE.Vector3(0, 1, 0);
 
 /** A gate: a disc of its true diameter on the surface and a slim drop of melt standing on it. */
-export function GateMarkers({ gates, geometry, size, colour, selectedColour, onGrab }: Props) {
+export function GateMarkers({ gates, geometry, size, colour, selectedColour, paper, onGrab }: Props) {
   const invalidate = useThree((s) => s.invalidate);
   useEffect(() => invalidate(), [gates, invalidate]);
   return gates.map((gate) => (
@@ -37,6 +41,7 @@ export function GateMarkers({ gates, geometry, size, colour, selectedColour, onG
       normal={normalAt(geometry, gate.position)}
       size={size}
       colour={gate.selected ? selectedColour : colour}
+      paper={paper}
       onGrab={onGrab}
     />
   ));
@@ -47,10 +52,11 @@ interface MarkerProps {
   normal: THREE.Vector3;
   size: number;
   colour: string;
+  paper: string;
   onGrab: (id: string) => void;
 }
 
-function GateMarker({ gate, normal, size, colour, onGrab }: MarkerProps) {
+function GateMarker({ gate, normal, size, colour, paper, onGrab }: MarkerProps) {
   const turn = useMemo(() => new THREE.Quaternion().setFromUnitVectors(UP, normal), [normal]);
   const drop = useMemo(() => (gate.as === 'needle' ? needleGeometry(size) : dropGeometry(size)), [gate.as, size]);
   const grab = (event: ThreeEvent<PointerEvent>) => {
@@ -77,6 +83,17 @@ function GateMarker({ gate, normal, size, colour, onGrab }: MarkerProps) {
         <ringGeometry args={[gate.diameter / 2, gate.diameter / 2 + 0.09 * size, 40]} />
         <meshBasicMaterial color={colour} side={THREE.DoubleSide} />
       </mesh>
+      {gate.label && (
+        <Label
+          position={[0, size, 0]}
+          text={gate.label}
+          ink={paper}
+          ground={colour}
+          anchor={[0.5, -0.2]}
+          rank={gate.selected ? 0 : 3}
+          group="gate"
+        />
+      )}
     </group>
   );
 }

@@ -3,6 +3,7 @@ import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import type { Overlays } from './fieldView';
 import type { DrawMesh } from './PartSurface';
+import { reachAlong } from './section';
 
 /** The part as glass: its shape stays, what lies behind it is seen. */
 export function Ghost({ geometry, colour }: { geometry: THREE.BufferGeometry; colour: string }) {
@@ -67,15 +68,33 @@ export function Creases({ mesh, colour, plane }: { mesh: DrawMesh; colour: strin
   );
 }
 
-/** The parting plane as a pale sheet with a rim, somewhat larger than the part. */
-export function PartingPlane({ box, height, colour }: { box: THREE.Box3; height: number; colour: string }) {
-  const size = box.getSize(new THREE.Vector3());
+/** Height along the opening direction, mm, and that direction, of length 1. */
+export interface PartingMark {
+  height: number;
+  opening: readonly [number, number, number];
+}
+
+/** The parting plane, square to the way that the tool opens, as a pale sheet with a rim, somewhat larger than the part. */
+export function PartingPlane({
+  box,
+  plane: { height, opening },
+  colour,
+}: {
+  box: THREE.Box3;
+  plane: PartingMark;
+  colour: string;
+}) {
+  const way = useMemo(() => new THREE.Vector3(...opening), [opening]);
+  const turn = useMemo(() => new THREE.Quaternion().setFromUnitVectors(new THREE.Vector3(0, 0, 1), way), [way]);
   const centre = box.getCenter(new THREE.Vector3());
+  const across = (axis: THREE.Vector3) => 2 * reachAlong(box, axis.applyQuaternion(turn));
+  const size = { x: across(new THREE.Vector3(1, 0, 0)), y: across(new THREE.Vector3(0, 1, 0)) };
   const margin = 0.08 * Math.max(size.x, size.y);
   const [w, d] = [size.x + 2 * margin, size.y + 2 * margin];
+  const middle = centre.addScaledVector(way, height - way.dot(centre));
   const rim = useMemo(() => new THREE.EdgesGeometry(new THREE.PlaneGeometry(w, d)), [w, d]);
   return (
-    <group position={[centre.x, centre.y, height]}>
+    <group position={middle} quaternion={turn}>
       <mesh renderOrder={5} raycast={() => null}>
         <planeGeometry args={[w, d]} />
         <meshBasicMaterial color={colour} transparent opacity={0.13} side={THREE.DoubleSide} depthWrite={false} />

@@ -14,19 +14,21 @@ import { AxisLines, type AxisLine } from './AxisLines';
 import { BodySurface, type BodyDraw } from './BodySurface';
 import { GATE_COLOURS, type FieldView, type Overlays, type SectionView, type ViewportColours } from './fieldView';
 import { eyeThrough, planeMoved, type Lying } from './lying';
-import { sectionPlane } from './section';
+import { leaves, sectionPlane } from './section';
 import { SectionGrip } from './SectionGrip';
-import { Creases, Ghost, PartingPlane, Patches, PlaceMark } from './SceneMarks';
+import { Creases, Ghost, PartingPlane, Patches, PlaceMark, type PartingMark } from './SceneMarks';
 import { CameraRig, type CameraRequest, type Eye } from './camera';
 import { StandInDraft, type DraftShape } from './StandInDraft';
 import { FindingsLayer } from './FindingsLayer';
 import { Tracers, Vectors } from './FlowLayer';
 import { ChargeLayer, type ChargeMark } from './ChargeLayer';
 import { GateMarkers, type GateMark } from './GateMarkers';
+import { LabelBoard } from './Label';
 import type { ColourMap } from './colour';
 import { fieldUniforms, mapTextures, type FieldUniforms } from './material';
 import { geometryOf, PartSurface, type DrawMesh, type SurfaceHit } from './PartSurface';
 import { NO_VALUE } from './results';
+import { RulerLayer, type RulerMark } from './RulerLayer';
 import { SectionCap } from './SectionCap';
 import { useHead } from './useFrames';
 
@@ -40,8 +42,8 @@ export interface ViewportProps {
   onDraft: (next: DraftShape, done: boolean) => void;
   /** Spheres around places, mm. */
   marks: { position: [number, number, number]; radius: number; on: boolean }[];
-  /** Height of the parting plane, mm; null: not shown. */
-  parting: number | null;
+  /** null: not shown. */
+  parting: PartingMark | null;
   /** The mesh the outline is drawn from: its creases, not those of the refined surface. */
   outline: DrawMesh;
   /** What is framed, m: all bodies, shown or not, so that hiding one does not move the eye. */
@@ -71,6 +73,8 @@ export interface ViewportProps {
   charges?: ChargeMark[];
   overlays: Overlays;
   place: { position: [number, number, number]; label: string } | null;
+  /** What is measured; absent: nothing. */
+  ruler?: RulerMark | null;
   camera: CameraRequest;
   /** Keeps where the camera is; the same object for one viewer's life. */
   eye: Eye;
@@ -104,7 +108,9 @@ export default function Viewport(props: ViewportProps) {
         props.onMissed?.();
       }}
     >
-      <Scene {...props} />
+      <LabelBoard>
+        <Scene {...props} />
+      </LabelBoard>
     </Canvas>
   );
 }
@@ -131,6 +137,7 @@ function Scene(props: ViewportProps) {
   const lying = props.lying?.matrix ?? UNMOVED;
   const cut = useMemo(() => (section ? planeMoved(sectionPlane(section, led), lying) : null), [section, led, lying]);
   const eye = useMemo(() => (lying === UNMOVED ? props.eye : eyeThrough(props.eye, lying)), [props.eye, lying]);
+  const gates = useMemo(() => props.gates.filter((g) => leaves(cut, g.position)), [props.gates, cut]);
   const head = useMemo(() => headOn(props.head, field), [props.head, field]);
   useUniforms(uniforms, maps, field, cut, colours, props.overlays.isochrones);
   useHead(head, (time) => showMoment(uniforms, field, time), field);
@@ -230,7 +237,7 @@ function Scene(props: ViewportProps) {
           />
         </mesh>
       ))}
-      {props.parting !== null && <PartingPlane box={box} height={props.parting} colour={colours.select} />}
+      {props.parting && <PartingPlane box={box} plane={props.parting} colour={colours.select} />}
       {section && cut && (
         <SectionCap
           box={box}
@@ -258,11 +265,12 @@ function Scene(props: ViewportProps) {
       )}
       {outline.triangles.length / 3 < MAX_OUTLINE && <Creases mesh={outline} colour={colours.edge} plane={cut} />}
       <GateMarkers
-        gates={props.gates}
+        gates={gates}
         geometry={ground}
         size={0.075 * diagonal}
         colour={colours.accent}
         selectedColour={colours.select}
+        paper={colours.paper}
         onGrab={props.onGrab}
       />
       {props.charges && (
@@ -275,6 +283,9 @@ function Scene(props: ViewportProps) {
         />
       )}
       <OverlayLayers {...props} head={head} diagonal={diagonal} cut={cut} />
+      {props.ruler && (
+        <RulerLayer mark={props.ruler} size={0.006 * diagonal} colour={colours.select} paper={colours.paper} />
+      )}
       {props.place && <PlaceMark position={props.place.position} radius={0.012 * diagonal} colour={colours.select} />}
     </>
   );

@@ -24,6 +24,13 @@ export function sectionPlane(section: SectionView, box: THREE.Box3): THREE.Vecto
   return new THREE.Vector4(sign * normal.x, sign * normal.y, sign * normal.z, -sign * at);
 }
 
+/** Half a hundredth of a millimetre counts as on the plane. */
+const ON_PLANE = 0.005;
+
+/** Whether a section leaves a place standing, mm; without a section everything stands. */
+export const leaves = (plane: THREE.Vector4 | null, [x, y, z]: readonly number[]): boolean =>
+  !plane || plane.x * x + plane.y * y + plane.z * z + plane.w <= ON_PLANE;
+
 /** Half of how far a box reaches along a direction of length 1. */
 export function reachAlong(box: THREE.Box3, normal: THREE.Vector3): number {
   const half = box.getSize(new THREE.Vector3()).multiplyScalar(0.5);

@@ -1,6 +1,6 @@
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import { add, dot, frameOn, scale } from '../geometry/vec';
-import { moulding, SIDE, type Moulding } from '../partmaps/moulding';
+import { moulding, partingEdges, SIDE, type Moulding } from '../partmaps/moulding';
 import { mapSurface, type MapSurface } from '../partmaps/surface';
 import { PointMapper } from './surfaceMap';
 import { throughWalls, wallGrowth } from './throughWalls';
@@ -51,15 +51,11 @@ export function toolOnGrid(
 }
 
 /** Nodes along the edges at which the two halves of the mould meet. */
-function partingLine({ across, mesh }: MapSurface, { side }: Moulding, mapper: PointMapper, grid: PressureGrid) {
+function partingLine(surface: MapSurface, halves: Moulding, mapper: PointMapper, grid: PressureGrid) {
   const vented = new Uint8Array(grid.n);
   let partingLength = 0;
-  const { positions: p, triangles: t } = mesh;
-  for (let e = 0; e < across.length; e++) {
-    if (across[e] < e) continue;
-    const pair = [side[Math.floor(e / 3)], side[Math.floor(across[e] / 3)]];
-    if (!pair.includes(SIDE.upper) || !pair.includes(SIDE.lower)) continue;
-    const [a, b] = [3 * t[e], 3 * t[e % 3 === 2 ? e - 2 : e + 1]];
+  const { positions: p } = surface.mesh;
+  for (const [a, b] of partingEdges(surface, halves)) {
     const length = Math.hypot(p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]);
     partingLength += length;
     const steps = Math.max(1, Math.ceil((2 * length) / grid.spacing));

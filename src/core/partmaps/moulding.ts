@@ -58,6 +58,19 @@ export function moulding(surface: MapSurface, opening: Vec3, partingHeight: numb
   return { side, draft, undercutArea, parting };
 }
 
+/** Edges at which the two halves of the mould meet: places of their ends in `mesh.positions`, 2 an edge. */
+export function partingEdges({ across, mesh }: MapSurface, { side }: Moulding): [number, number][] {
+  const { triangles: t } = mesh;
+  const edges: [number, number][] = [];
+  for (let e = 0; e < across.length; e++) {
+    if (across[e] < e) continue;
+    const pair = [side[Math.floor(e / 3)], side[Math.floor(across[e] / 3)]];
+    if (pair.includes(SIDE.upper) && pair.includes(SIDE.lower))
+      edges.push([3 * t[e], 3 * t[e % 3 === 2 ? e - 2 : e + 1]]);
+  }
+  return edges;
+}
+
 const dotAt = (a: Float64Array, i: number, d: Vec3) => a[3 * i] * d[0] + a[3 * i + 1] * d[1] + a[3 * i + 2] * d[2];
 
 function blocked({ tree, centroids: c, normals: m, areas }: MapSurface, i: number, d: Vec3, sign: number): boolean {

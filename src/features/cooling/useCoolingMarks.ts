@@ -4,6 +4,7 @@ import { SurfaceTree } from '@/core/geometry/surfaceTree';
 import { frameOn, normalised } from '@/core/geometry/vec';
 import { format } from '@/core/units/reader';
 import type { Cooling } from '@/core/model/cooling';
+import { nameOf } from '@/core/model/names';
 import type { Inputs } from '@/core/model/study';
 import { alongLine, JOINED } from '@/core/solvers/cool/circuit';
 import { isWell } from '@/core/solvers/cool/passages';
@@ -40,6 +41,7 @@ export function useCoolingMarks(inputs: Inputs, run: RunView | null): CoolingMar
         const along = results?.get(line.id)?.along_W_m;
         return {
           id: line.id,
+          label: nameOf(inputs, 'line', line.id),
           as: line.kind.as,
           from: mm(line.from),
           to: mm(line.to),

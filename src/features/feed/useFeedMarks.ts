@@ -1,4 +1,11 @@
-import { useMemo } from 'react';
+import { useEffect, useMemo, useState } from 'react';
+import { boundsOf, type TriangleMesh, type Vec3 } from '@/core/geometry/mesh';
+import { add, dot } from '@/core/geometry/vec';
+import { chained } from '@/core/geometry/polyline';
+import { openingOf } from '@/core/model/body';
+import { nameOf } from '@/core/model/names';
+import { moulding, partingEdges } from '@/core/partmaps/moulding';
+import { mapSurface } from '@/core/partmaps/surface';
 import { lineGraph } from '@/core/feed/drawn';
 import type { LaidFeed } from '@/core/feed/layout';
 import { withTabs } from '@/core/feed/tabs';
@@ -9,6 +16,7 @@ import type { DrawPlan } from '@/viewer/DrawLayer';
 import type { DuctMark } from '@/viewer/FeedDucts';
 import type { FindingMarks } from '@/viewer/FindingsLayer';
 import { useAim, useBench } from '../study/bench';
+import { useCavity } from '../study/meshes';
 import { laidOut } from './laidOut';
 
 const ROUND = 24;
@@ -95,23 +103,65 @@ export function useDrawPlan(inputs: Inputs): DrawPlan | null {
   }, [drawing, feed, gates]);
 }
 
-/** Vents as marks on the part. */
-export function useOutletMarks({ vents = [] }: Inputs): FindingMarks['places'] {
+/** Vents at places of the part, as marks on it. */
+export function useOutletMarks(inputs: Inputs): FindingMarks['places'] {
+  const { vents } = inputs;
   const selected = useBench((s) => s.selectedOutlet);
   return useMemo(
     () =>
-      vents.flatMap((v) =>
+      (vents ?? []).flatMap((v) =>
         v.at.kind === 'place'
           ? [
               {
                 id: v.id,
                 position: mm(v.at.position),
-                label: v.id,
+                label: nameOf(inputs, 'vent', v.id),
                 kind: v.id === selected ? 'vent-chosen' : 'vent',
               } as const,
             ]
           : [],
       ),
-    [vents, selected],
+    [inputs, vents, selected],
   );
+}
+
+/** Facets a side of the part is looked at in, for where the halves of the tool meet. */
+const FACETS = 60;
+
+/** The line along which a vent of the rim lets air out; drawn a moment later, when the halves are known. */
+export function useRim(inputs: Inputs): FindingMarks['curves'] {
+  const { mesh } = useCavity(inputs);
+  const vent = inputs.vents?.find((v) => v.at.kind === 'rim') ?? null;
+  const shown = useBench((s) => s.station) === 'feed' && vent !== null;
+  const [lines, setLines] = useState<{ of: unknown; points: [number, number, number][][] } | null>(null);
+  const { tool } = inputs;
+  useEffect(() => {
+    if (!shown || !mesh) return;
+    // The page is drawn first: large parts take a while.
+    const later = setTimeout(() => setLines({ of: mesh, points: rimOf(mesh, tool) }), 50);
+    return () => clearTimeout(later);
+  }, [shown, mesh, tool]);
+  return useMemo(() => {
+    if (!shown || !vent || lines?.of !== mesh) return [];
+    const label = nameOf(inputs, 'vent', vent.id);
+    return lines.points.map((points, k) => ({ id: `rim ${k}`, points, label: k ? '' : label }));
+  }, [shown, vent, lines, mesh, inputs]);
+}
+
+/** mm */
+function rimOf(mesh: TriangleMesh, tool: Inputs['tool']): [number, number, number][][] {
+  const { min, max } = boundsOf(mesh.positions);
+  const facet = Math.hypot(...max.map((x, d) => x - min[d])) / FACETS;
+  const surface = mapSurface(mesh, facet);
+  const opening = openingOf(tool);
+  const halves = moulding(surface, opening, tool.partingHeight);
+  const { positions } = surface.mesh;
+  const paths = chained(partingEdges(surface, halves)).sort((a, b) => b.length - a.length);
+  const place = (k: number): Vec3 => {
+    const p: Vec3 = [positions[k], positions[k + 1], positions[k + 2]];
+    // On walls along the opening the halves meet in the parting plane, not along the edges of facets.
+    const off = halves.parting - dot(p, opening);
+    return Math.abs(off) < facet ? add(p, opening, off) : p;
+  };
+  return paths.map((path) => path.map((k) => mm(place(k))));
 }

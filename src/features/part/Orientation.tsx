@@ -25,6 +25,9 @@ const AXES = [
 ] as const;
 const NUMBER = { x: 0, y: 1, z: 2 } as const;
 
+/** m */
+const DUST = 1e-6;
+
 /** How the part lies in the tool. The mould opens upwards, along Z. */
 export function Orientation() {
   const inputs = useStudy((s) => presentInputs(s));
@@ -41,6 +44,11 @@ export function Orientation() {
   const middle = centre.reduce((s, x, d) => s + x * opening[d], 0);
   const half = part.bounds.max.reduce((s, m, d) => s + Math.abs(opening[d]) * (m - centre[d]), 0);
   const [bottom, top] = [middle - half, middle + half];
+  const set = inputs.tool.partingHeight;
+  const beyond =
+    set !== null && (set < bottom - DUST || set > top + DUST)
+      ? `Beyond the part, which lies between ${format(bottom, 'mm')} and ${format(top, 'mm')}: one half forms all of it.`
+      : null;
   const turn = (radians: number, label: string) => void turnPart(label, rotation(NUMBER[axis], radians, centre));
   const suggest = async () => {
     const bodies = cavities(inputs).map((b) => ({ id: b.id, mesh: b.mesh }));
@@ -123,6 +131,7 @@ export function Orientation() {
         min={bottom - 0.1}
         max={top + 0.1}
         step={1}
+        note={beyond}
         onChange={(partingHeight) =>
           change('Parting plane height', { ...inputs, tool: { ...inputs.tool, partingHeight } })
         }

@@ -1,12 +1,13 @@
 import { useMemo } from 'react';
 import { boundsOf, type Bounds, type TriangleMesh } from '@/core/geometry/mesh';
-import type { Body } from '@/core/model/body';
+import { openingOf, type Body } from '@/core/model/body';
 import { copyPlacements } from '@/core/model/cavityLayout';
 import { cavities, type Inputs } from '@/core/model/study';
 import { meshWithCopies, placedCopy } from '@/core/setup/copies';
 import type { MapId } from '@/core/partmaps/mapKinds';
 import type { BodyDraw } from '@/viewer/BodySurface';
 import type { DrawMesh } from '@/viewer/PartSurface';
+import type { PartingMark } from '@/viewer/SceneMarks';
 import { nodeFrames, stillFrames } from '@/viewer/frames';
 import { NO_VALUE } from '@/viewer/results';
 import type { FieldView } from '@/viewer/fieldView';
@@ -137,10 +138,11 @@ export function useMapView(): { id: MapId; mesh: DrawMesh; view: FieldView } | n
 }
 
 /** Height of the parting plane while the halves are shown, m. */
-export function useParting(): number | null {
+export function useParting(): PartingMark | null {
   const station = useBench((s) => s.station);
   const map = useView((s) => s.map);
-  const set = useStudy((s) => presentInputs(s).tool.partingHeight);
+  const tool = useStudy((s) => presentInputs(s).tool);
   const manifest = useMapsManifest();
-  return station === 'part' && map === 'side' ? (set ?? manifest?.parting ?? null) : null;
+  const height = station === 'part' && map === 'side' ? (tool.partingHeight ?? manifest?.parting ?? null) : null;
+  return useMemo(() => (height === null ? null : { height: 1000 * height, opening: openingOf(tool) }), [height, tool]);
 }

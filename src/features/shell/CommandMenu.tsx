@@ -51,6 +51,11 @@ function actions(): Action[] {
         }),
     })),
     { label: 'Place a probe', keys: 'P', run: () => bench.set({ station: 'answers', aim: { for: 'probe' } }) },
+    {
+      label: 'Measure a distance and the wall',
+      keys: 'D',
+      run: () => bench.set({ aim: { for: 'distance', ends: [] } }),
+    },
     { label: 'Place a gate', keys: 'G', run: () => bench.set({ station: 'feed', aim: { for: 'gate' } }) },
     { label: 'Branch a variant', keys: 'B', run: () => void study.branch(freshName(study.variants, 'Variant')) },
     { label: 'All variants as a tree', keys: 'V', run: () => window.dispatchEvent(new Event('bellows:variants')) },

@@ -25,7 +25,7 @@ import { drawTo, pickPinPlace, placeOutlet } from '../feed/placeActions';
 import { movePiece, layPiece, piecesOf } from '../cycle/pressActions';
 import { useCharges } from '../cycle/useCharges';
 import { moveNeedle, needlesOf, pickMeltPlace, placeNeedle } from '../feed/needleActions';
-import { useDrawPlan, useFeedMarks, useOutletMarks } from '../feed/useFeedMarks';
+import { useDrawPlan, useFeedMarks, useOutletMarks, useRim } from '../feed/useFeedMarks';
 import { placeGate } from '../feed/gateActions';
 import { PreviewNote, useCoarse } from '../feed/useCoarse';
 import { useFeedResult } from '../feed/useFeedResult';
@@ -37,11 +37,12 @@ import { ViewContext, eyeOf, headOf, mainView, useView } from '../study/view';
 import { Button } from '../ui/controls';
 import { useColours } from '../ui/useColours';
 import { PointerTag } from '../views/PointerTag';
+import { useRuler } from '../study/ruler';
 import { ViewTools } from './ViewTools';
 
 import type { CoolingMarks } from '@/viewer/CoolingLayer';
 import type { DuctMark } from '@/viewer/FeedDucts';
-import { useGatesOf } from '../study/NameField';
+import { gateLabel, useGatesOf } from '../study/NameField';
 const Viewport = dynamic(() => import('@/viewer/Viewport'), { ssr: false });
 
 /** The part in 3D with what is asked of it: pick, drag, probe. */
@@ -76,6 +77,7 @@ export function Stage() {
       position: placeOf(g),
       diameter: 1000 * g.diameter,
       selected: g.id === selectedGate,
+      label: gateLabel(inputs, g.id),
     }));
     const needles = needlesOf(inputs).map((x) => ({
       id: x.id,
@@ -95,6 +97,7 @@ export function Stage() {
   const coolingMarks = useCoolingMarks(inputs, live ? null : run);
   const block = useBlock(live ? null : run);
   const outlets = useOutletMarks(inputs);
+  const rim = useRim(inputs);
   const namedGates = useGatesOf(run);
   const own = useContext(ViewContext);
   const eye = useMemo(() => eyeOf(own), [own]);
@@ -107,6 +110,13 @@ export function Stage() {
   const coarse = useCoarse(inputs, moved, { live, outOfDate: outdated === 'inputs', station, result: stored !== null });
   const result = coarse?.view ?? stored;
   const overlays = useOverlays(run, field, inputs, station !== 'part' && !coarse && !live && stored !== null);
+  const withOutlets = useMemo(
+    () =>
+      station === 'feed'
+        ? { ...overlays, places: [...overlays.places, ...outlets], curves: [...overlays.curves, ...rim] }
+        : overlays,
+    [station, overlays, outlets, rim],
+  );
   const resultSurface = coarse ? coarse.surface : data?.surface && stored ? data.surface : null;
   const now = useScene(inputs, resultSurface, mapView?.mesh ?? null);
   // What was drawn stays until new surfaces are there: the eye must not jump at every turn or repair.
@@ -127,6 +137,7 @@ export function Stage() {
     [featureMarks],
   );
   const bonded = useMemo(() => new Set(mouldedInserts(inputs).map((b) => b.id)), [inputs]);
+  const ruler = useRuler(inputs);
   if (!inputs.bodies.length) return <Empty />;
   if (!scene.outline) return <div className="text-soft grid h-full place-items-center">Loading the part</div>;
 
@@ -160,6 +171,8 @@ export function Stage() {
       case 'support':
       case 'measure':
         return pickForShape(at);
+      case 'distance':
+        return ruler?.take(at, hit.normal.toArray());
       case 'section-face':
         return cutAlong(hit);
       case 'insert-face':
@@ -210,7 +223,7 @@ export function Stage() {
         draft={draft?.standIn ?? null}
         onDraft={(standIn) => draft && useBench.getState().set({ draft: { ...draft, standIn } })}
         marks={marksInMm}
-        parting={parting === null ? null : 1000 * parting}
+        parting={parting}
         outline={scene.outline}
         frame={withBlock(withFeed(scene.frame, feedShown === 'hidden' ? [] : ducts), coolingMarks)}
         cooling={coolingMarks}
@@ -234,8 +247,9 @@ export function Stage() {
         onSection={(at) => mainView.getState().set({ section: { ...mainView.getState().section, at } })}
         gates={marks}
         charges={station === 'part' || station === 'answers' ? undefined : charges}
-        overlays={station === 'feed' ? { ...overlays, places: [...overlays.places, ...outlets] } : overlays}
+        overlays={withOutlets}
         place={place && { ...place, position: inMillimetres(place.position) }}
+        ruler={ruler?.mark}
         camera={camera}
         eye={eye}
         head={playHead}
@@ -249,6 +263,11 @@ export function Stage() {
       />
       <div className="pointer-events-none absolute inset-x-10 bottom-2.5 flex flex-col items-center gap-1.5">
         {place && <p className="bg-petrol text-sheet rounded px-2.5 py-0.5 text-[12px]">{place.label}</p>}
+        {ruler && (
+          <p className="bg-petrol text-sheet num rounded px-2.5 py-0.5 text-[12px]" role="status">
+            {ruler.said}
+          </p>
+        )}
         {coarse && view && !mapView && <PreviewNote kind={coarse.kind} />}
         {outdated && !opened && view && !mapView && !coarse && <Note>{OUTDATED[outdated]}</Note>}
         <OpenedNote />

@@ -1,6 +1,6 @@
 'use client';
 
-import { Columns2, Maximize2, Scissors } from 'lucide-react';
+import { Columns2, Maximize2, Ruler, Scissors } from 'lucide-react';
 import { Slider } from 'radix-ui';
 import { useState } from 'react';
 import { useBench } from '../study/bench';
@@ -27,6 +27,7 @@ const AXES = [
 export function ViewTools() {
   const section = useView((s) => s.section);
   const { station, beside, aim } = useBench();
+  const measuring = aim?.for === 'distance';
   const picking = aim?.for === 'section-face';
   const { set, look } = mainView.getState();
   const [named, setNamed] = useState<ViewName>('iso');
@@ -60,6 +61,15 @@ export function ViewTools() {
           className={section.on ? 'border-petrol! bg-petrol-wash!' : 'bg-sheet/90'}
         >
           <Scissors size={13} /> Section
+        </Button>
+        <Button
+          onClick={() => useBench.getState().set({ aim: measuring ? null : { for: 'distance', ends: [] } })}
+          aria-pressed={measuring}
+          aria-label="Distance"
+          title="Distance between two places, and the wall at each (D)"
+          className={`px-1.5 ${measuring ? 'border-petrol! bg-petrol-wash!' : 'bg-sheet/90'}`}
+        >
+          <Ruler size={14} />
         </Button>
         {station === 'answers' && (
           <Button

@@ -17,6 +17,7 @@ export const SHORTCUTS: readonly [keys: string, what: string][] = [
   ['← →', 'Play head back and forth'],
   ['F', 'Fit the part to the view'],
   ['S', 'Section on or off'],
+  ['D', 'Measure a distance and the wall'],
   ['G', 'Place a gate'],
   ['P', 'Place a probe'],
   ['H', 'Hide the chosen bodies'],
@@ -76,6 +77,8 @@ export function onKey(event: KeyboardEvent): void {
   if (event.key === ' ' && !onControl) return act(() => window.dispatchEvent(new Event('bellows:play')));
   if (key === 'f') return act(() => view.look('fit'));
   if (key === 's') return act(() => view.set({ section: { ...view.section, on: !view.section.on } }));
+  if (key === 'd')
+    return act(() => bench.set({ aim: bench.aim?.for === 'distance' ? null : { for: 'distance', ends: [] } }));
   if (key === 'g') return act(() => bench.set({ station: 'feed', aim: { for: 'gate' } }));
   if (key === 'p')
     return act(() => bench.set({ station: 'answers', aim: bench.aim?.for === 'probe' ? null : { for: 'probe' } }));

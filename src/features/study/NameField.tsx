@@ -86,3 +86,9 @@ export function useNameOf(): (kind: NamedKind, id: string) => string {
   const inputs = useStudy((s) => presentInputs(s));
   return (kind, id) => nameOf(inputs, kind, id);
 }
+
+/** What stands beside a gate in the view: its name, and its id where there are others. */
+export function gateLabel(inputs: Inputs, id: string): string | undefined {
+  const name = nameOf(inputs, 'gate', id);
+  return name !== id || inputs.gates.length > 1 ? name : undefined;
+}

@@ -17,10 +17,18 @@ export const STATION_NAMES: Record<Station, string> = {
 
 export type Point = [number, number, number];
 
+/** A place that is measured from or to, and how thick the wall below it is, m; null on an edge, or where none is. */
+export interface RulerEnd {
+  at: Point;
+  wall: number | null;
+}
+
 /** What the next clicks in a view are for: one thing at a time. Lengths and places in m. */
 export type Aim =
   | { for: 'gate' }
   | { for: 'probe' }
+  /** Places between which a distance is measured. */
+  | { for: 'distance'; ends: RulerEnd[] }
   /** A face that the section is laid along. */
   | { for: 'section-face' }
   /** The face turned down. */

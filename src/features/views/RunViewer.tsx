@@ -18,6 +18,7 @@ import { colourOf } from '../part/bodyColours';
 import { useCavity, useJoined, useMeshes } from '../study/meshes';
 import type { ShownField } from '../study/shownField';
 import { eyeOf, headOf, useView, ViewContext } from '../study/view';
+import { gateLabel } from '../study/NameField';
 import { useColours } from '../ui/useColours';
 import { PointerTag } from './PointerTag';
 
@@ -95,8 +96,9 @@ export function RunViewer({
         position: mm(g.position),
         diameter: 1000 * g.diameter,
         selected: false,
+        label: gateLabel(inputs, g.id),
       })),
-    [inputs.gates],
+    [inputs],
   );
   const ducts = useFeedMarks(inputs, null);
   const inFeed = useFeedResult(run);
