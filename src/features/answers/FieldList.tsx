@@ -4,6 +4,7 @@ import { RadioGroup } from 'radix-ui';
 import { fieldHelpId } from '@/core/help/help';
 import { useState, type ReactNode } from 'react';
 import type { RunView } from '@/runtime/wire';
+import { useBench } from '../study/bench';
 import { chooseField, useRecentFields } from '../study/chooseField';
 import { fieldInfo, fieldsFound } from '../study/fields';
 import { useGatesOf } from '../study/NameField';
@@ -23,6 +24,12 @@ export function FieldList({ run, under }: { run: RunView; under: (ids: readonly 
   const there = new Set(groups.flatMap((g) => g.ids));
   const found = asked.trim() ? fieldsFound(asked, [...there], gates) : null;
   const lately = recent.filter((id) => id !== field && there.has(id));
+  const choose = (id: FieldId) => {
+    chooseField(mainView, id, run);
+    const question = groups.find((g) => g.ids.includes(id))?.title;
+    // Its answer stands beside it.
+    if (question) useBench.getState().set({ asked: { question } });
+  };
   const item = (id: FieldId) => (
     <RadioItem
       key={id}
@@ -41,7 +48,7 @@ export function FieldList({ run, under }: { run: RunView; under: (ids: readonly 
         placeholder="Find a field"
         value={asked}
         onChange={setAsked}
-        onEnter={() => found?.length && chooseField(mainView, found[0], run)}
+        onEnter={() => found?.length && choose(found[0])}
       />
       {!found && lately.length > 0 && (
         <div className="mt-1.5 flex flex-wrap gap-1" role="group" aria-label="Looked at lately">
@@ -51,7 +58,7 @@ export function FieldList({ run, under }: { run: RunView; under: (ids: readonly 
               type="button"
               title={`${fieldInfo(id, gates).label}: looked at lately`}
               className="bg-well hover:border-petrol max-w-full truncate rounded-full border px-2 py-px text-[12px]"
-              onClick={() => chooseField(mainView, id, run)}
+              onClick={() => choose(id)}
             >
               {fieldInfo(id, gates).label}
             </button>
@@ -60,7 +67,7 @@ export function FieldList({ run, under }: { run: RunView; under: (ids: readonly 
       )}
       <RadioGroup.Root
         value={field}
-        onValueChange={(id) => chooseField(mainView, id, run)}
+        onValueChange={(id) => choose(id)}
         aria-label="Field shown on the part"
         className="mt-3"
       >

@@ -1,7 +1,7 @@
 'use client';
 
 import { MapPin, Wand } from 'lucide-react';
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { flushSync } from 'react-dom';
 import type { Answer, Suggestion } from '@/core/results/answer';
 import { formatRelative } from '../ui/relativeTime';
@@ -65,6 +65,7 @@ function RunReading() {
     card?.scrollIntoView({ block: 'start' });
     card?.querySelector('button')?.focus({ preventScroll: true });
   };
+  useAskedAnswer(answers, open, setOpen);
   const { body, against } = useView((s) => s.shape);
   const deviationOf = body === 'counter' ? 'cut' : against && against !== run?.id ? 'less' : 'own';
   const label = !field ? '' : field.id === 'deviation' ? DEVIATIONS[deviationOf] : fieldInfo(field.id, gates).label;
@@ -157,6 +158,25 @@ function useOpenAnswers(runId: string | null, answers: readonly Answer[] | null)
   // As it was judged at first: a verdict that another tolerance makes good does not fold its answer.
   if (fresh) setState(now);
   return [now.open, (open: ReadonlySet<AnswerId>) => setState({ of: runId, open })] as const;
+}
+
+/** Opens the answer to the question of a field that is chosen, and folds the one that the field before had opened. */
+function useAskedAnswer(
+  answers: readonly Answer[] | null,
+  open: ReadonlySet<AnswerId>,
+  setOpen: (open: ReadonlySet<AnswerId>) => void,
+): void {
+  const asked = useBench((s) => s.asked);
+  const last = useRef<{ asked: typeof asked; opened: AnswerId | null }>({ asked, opened: null });
+  useEffect(() => {
+    const answer = answers?.find((a) => a.question === asked?.question);
+    if (!answer || last.current.asked === asked) return;
+    const { opened } = last.current;
+    const kept = [...open].filter((id) => id !== opened || id === answer.id);
+    last.current = { asked, opened: open.has(answer.id) && opened !== answer.id ? null : answer.id };
+    setOpen(new Set([...kept, answer.id]));
+    requestAnimationFrame(() => document.getElementById(cardId(answer.id))?.scrollIntoView({ block: 'start' }));
+  }, [asked, answers, open, setOpen]);
 }
 
 /** All verdicts at a glance; each leads to its answer. */

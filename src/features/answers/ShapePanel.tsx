@@ -62,6 +62,8 @@ export function ShapePanel({ facts, runId }: { facts: ShapeFacts; runId: string 
   const field = useView((s) => s.field);
   const picking = useAim('alignment') !== null;
   const set = useView((s) => s.set);
+  const brush = useView((s) => s.brush);
+  const outside = field === 'deviation' && brush !== null && brush[0] === facts.tolerance_m && shape.along === 'total';
   const others = useOthers(runId);
   const change = (patch: Partial<ShapeLook>) => set({ shape: { ...shape, ...patch }, field: 'deviation', brush: null });
   const draw = (patch: Partial<ShapeLook>) => set({ shape: { ...shape, ...patch } });
@@ -163,6 +165,23 @@ export function ShapePanel({ facts, runId }: { facts: ShapeFacts; runId: string 
         <Fact label="Mean along walls" value={`${formatNumber(100 * facts.meanShrinkage, 3)} %`} />
         <Fact label="Structure" value={`${facts.elements.toLocaleString('en-GB')} cells`} />
       </dl>
+      <Button
+        className="mt-1.5 w-full"
+        aria-pressed={outside}
+        onClick={() =>
+          set(
+            outside
+              ? { brush: null }
+              : {
+                  field: 'deviation',
+                  shape: { ...shape, cause: 'all', along: 'total' },
+                  brush: [facts.tolerance_m, 1e29],
+                },
+          )
+        }
+      >
+        {outside ? 'Show all of it again' : 'Only what is outside the tolerance'}
+      </Button>
       <MeasurePanel runId={runId} />
       <CorrectPanel facts={facts} runId={runId} />
     </>

@@ -1,11 +1,11 @@
 import { format, formatShown } from '@/core/units/reader';
 
-import { cssColour } from '@/viewer/colour';
+import { fieldEntry } from '@/core/fields/table';
+import { cssColour, type ColourMap } from '@/viewer/colour';
 import { latestResult, presentVariant, useStudy } from '../study/store';
 import { mainView } from '../study/view';
 import { FAILED_CHECKS, failsItsChecks, fileMark, manifestOf } from '../study/runData';
-import { fieldInfo } from '../study/fields';
-import { isolinesText } from '../study/isolines';
+import { fieldInfo, OF_SHAPE } from '../study/fields';
 import { isochroneText } from './useOverlays';
 import { download } from '../ui/download';
 import { StripScale } from './stripScale';
@@ -22,43 +22,55 @@ interface Caption {
   field: string;
   unit: string;
   ticks: { at: number; text: string }[];
+  /** Empty where it does not matter. */
   time: string;
+  map: ColourMap;
   note: string;
   /** Why the picture is not to be used; empty for a sound result. */
   warning: string;
 }
 
-function captionOf(range: [number, number] | null): Caption {
+function captionOf(legend: ShownLegend | null): Caption {
   const study = useStudy.getState();
   const run = latestResult(study);
   const view = mainView.getState();
   const info = fieldInfo(view.field, gatesOf(run, study));
   const end = run ? (manifestOf(run.id)?.history.time.at(-1) ?? 0) : 0;
-  const [low, high] = range ?? [0, 1];
+  const [low, high] = legend?.range ?? [0, 1];
+  const time = Math.min(view.time, end);
+  // Of the whole shot, or the front at its end: there is no instant to tell.
+  const still = !fieldEntry(view.field)?.overTime && (OF_SHAPE.includes(view.field) || time >= end);
   return {
     title: `${study.projectName}, ${presentVariant(study).name}`,
-    field: info.label,
+    field: legend?.label ?? info.label,
     unit: info.unit,
     ticks: [0, 0.25, 0.5, 0.75, 1].map((at) => ({
       at,
       text: formatShown(low + at * (high - low), info.unit),
     })),
-    time: `${format(Math.min(view.time, end), 's')} of ${format(end, 's')}`,
-    note: [
-      view.layers.isochrones ? `front: ${isochroneText(run?.summary?.fillTime_s ?? 0)}` : '',
-      view.layers.isolines ? isolinesText([low, high], info.unit) : '',
-    ]
+    time: still ? '' : `${format(time, 's')} of ${format(end, 's')}`,
+    map: legend?.map ?? 'sequential',
+    note: [view.layers.isochrones ? `front: ${isochroneText(run?.summary?.fillTime_s ?? 0)}` : '', legend?.note ?? '']
       .filter(Boolean)
       .join(', '),
     warning: failsItsChecks(run?.id ?? null) ? FAILED_CHECKS : '',
   };
 }
 
-/** Range of the legend as the page shows it. */
-function shownRange(): [number, number] | null {
-  const legend = document.querySelector<HTMLElement>('[data-legend-range]');
-  const values = legend?.dataset.legendRange?.split(',').map(Number);
-  return values?.length === 2 ? [values[0], values[1]] : null;
+/** What the legend beside the view says: a picture says the same. */
+interface ShownLegend {
+  label: string;
+  range: [number, number];
+  note?: string;
+  map?: ColourMap;
+}
+
+function shownLegend(): ShownLegend | null {
+  const { legend, legendRange } = document.querySelector<HTMLElement>('[data-legend]')?.dataset ?? {};
+  const ends = legendRange?.split(',').map(Number);
+  return legend && ends?.length === 2
+    ? { ...(JSON.parse(legend) as Omit<ShownLegend, 'range'>), range: [ends[0], ends[1]] }
+    : null;
 }
 
 /** The view with legend, title and time, drawn for a sheet of paper: dark on pale whatever the theme. */
@@ -75,7 +87,7 @@ export function compose(target: HTMLCanvasElement): void {
   ctx.fillStyle = colour('--sheet');
   ctx.fillRect(0, 0, target.width, target.height);
   ctx.drawImage(source, 0, 0, width, height);
-  drawCaption(ctx, captionOf(shownRange()), width, height, {
+  drawCaption(ctx, captionOf(shownLegend()), width, height, {
     ink: colour('--ink'),
     soft: colour('--ink-soft'),
     problem: colour('--problem'),
@@ -109,7 +121,7 @@ function drawCaption(
   text(c.unit, x0 + 6 * s, 36 * s, 11, 400, soft);
   const [top, bottom] = [52 * s, height - 20 * s];
   for (let y = top; y < bottom; y++) {
-    ctx.fillStyle = cssColour((bottom - y) / (bottom - top));
+    ctx.fillStyle = cssColour((bottom - y) / (bottom - top), c.map);
     ctx.fillRect(x0 + 8 * s, y, 16 * s, 1);
   }
   for (const { at, text: value } of c.ticks)

@@ -80,7 +80,10 @@ function Picker({ run, field }: { run: RunView | null; field: ShownField | null 
       {field && (
         <div className="bg-sheet/90 num flex h-7 items-center gap-1.5 rounded border px-2 text-[12px] whitespace-nowrap">
           <span>{text(field.range[0])}</span>
-          <span className="h-2.5 w-8 rounded-sm" style={{ background: cssBar('to right') }} />
+          <span
+            className="h-2.5 w-8 rounded-sm"
+            style={{ background: cssBar('to right', field.signed ? 'diverging' : 'sequential') }}
+          />
           <span>
             {text(field.range[1])} {unit}
           </span>

@@ -3,8 +3,10 @@ import { fieldHelpId } from '@/core/help/help';
 import type { Unit } from '@/core/units/units';
 import type { ColourMap } from '@/viewer/colour';
 import { nodesAt } from '@/viewer/frames';
+import { OF_SHAPE } from './fields';
 import { isolinesText } from './isolines';
 import { Legend } from './Legend';
+import { shapeSaid } from './shapeSaid';
 import type { ShownField } from './shownField';
 import { isOverTime, useScaleRange } from './scaleRange';
 import { usePacedTime, useView } from './view';
@@ -18,17 +20,18 @@ export function FieldLegend({ label, unit, field, volumes, range, map, fixed = f
   const rangeOf = useView((s) => s.rangeOf);
   const typed = useView((s) => s.typedRange?.field === field.id);
   const set = useView((s) => s.set);
+  const shape = useView((s) => (OF_SHAPE.includes(field.id) ? shapeSaid(field.id, s.shape) : ''));
   const lined = useView((s) => s.layers.isolines);
   return (
     <Legend
       label={label}
       unit={unit}
       range={range ?? own}
-      map={map}
+      map={map ?? (field.signed ? 'diverging' : undefined)}
       help={fieldHelpId(field.id)}
       {...bars}
       disabled={field.live}
-      note={lined ? isolinesText(range ?? own, unit) : ''}
+      note={[shape, lined ? isolinesText(range ?? own, unit) : ''].filter(Boolean).join('; ')}
       onRange={field.live || fixed ? undefined : (ends) => set({ typedRange: { field: field.id, ends }, brush: null })}
     >
       {fixed ? null : typed ? (

@@ -80,7 +80,12 @@ export function Legend(props: Props) {
   const shown = value.map((v) => Math.min(1000, Math.max(0, v)));
   const digits = digitsApart(told(low, unit), told(high, unit), TICKS - 1);
   return (
-    <section aria-label={`Legend: ${label}`} data-legend-range={`${low},${high}`} className="border-t px-4 pt-2.5 pb-3">
+    <section
+      aria-label={`Legend: ${label}`}
+      data-legend-range={`${low},${high}`}
+      data-legend={JSON.stringify({ label, note, map })}
+      className="border-t px-4 pt-2.5 pb-3"
+    >
       <div className="flex items-baseline justify-between gap-2">
         <h3 className="font-semibold">
           {label} <span className="text-soft font-normal">{shownUnit(unit)}</span>

@@ -74,6 +74,8 @@ export interface BenchState {
   preview: boolean;
   /** The strip shows the cycles of the start-up instead of the shot. */
   startUpShown: boolean;
+  /** Question whose answer was asked for by choosing one of its fields; another object each time. */
+  asked: { question: string } | null;
   /** Histories of the probes are shown. */
   chart: boolean;
   /** A second field of the result stands beside the first. */
@@ -99,6 +101,7 @@ export const useBench = create<BenchState>((set) => ({
   marks: [],
   preview: true,
   startUpShown: false,
+  asked: null,
   chart: false,
   beside: false,
 

@@ -7,6 +7,12 @@ import { usePacedTime, useView } from './view';
 /** Share of the part that the scale of an instant leaves out at either end. */
 const CUT = 0.005;
 
+/** The range around zero that holds another one. */
+export function aboutZero([low, high]: readonly [number, number]): [number, number] {
+  const most = Math.max(Math.abs(low), Math.abs(high));
+  return [-most, most];
+}
+
 /** Whether a field has more than one instant, so that its scale can be that of one. */
 export const isOverTime = (field: ShownField): boolean => !field.live && field.nodes.times.length > 1;
 
@@ -36,7 +42,7 @@ export function useScaleRange(field: ShownField | null, volumes: ArrayLike<numbe
   const time = usePacedTime(ofInstant);
   return useMemo(() => {
     if (!field) return null;
-    if (typed && !field.live) return typed.ends;
+    if (typed && !field.live) return field.signed ? aboutZero(typed.ends) : typed.ends;
     return ofInstant && volumes ? rangeAt(field, volumes, time) : field.range;
   }, [field, volumes, typed, ofInstant, time]);
 }

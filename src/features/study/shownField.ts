@@ -39,6 +39,8 @@ export interface ShownField {
   wallValues?: Float32Array | null;
   /** Values at the vertices of the drawn surface, with the part moved off its drawing. */
   atVertices?: { values: Float32Array; offset: Float32Array; counted: Counted } | null;
+  /** Values lie to both sides of a zero that means something: the scale has it in its middle. */
+  signed?: boolean;
   /** What inserts carry, where they are looked at, too. */
   inserts?: ShownInserts | null;
   /** Temperatures through the wall, `components` a node: a section shows them. */

@@ -11,6 +11,8 @@ import { timesToDraw, valuesAt } from '@/viewer/results';
 import { DRAWN, manifestOf, useRunData, type ResultPart, type RunData } from './runData';
 import { useStudy } from './store';
 import type { Counted } from './shownField';
+import { isSigned } from './shapeSaid';
+import { aboutZero } from './scaleRange';
 import type { ShownField } from './shownField';
 import type { ShownInserts } from './shownField';
 import { useView, type FieldId, type ShapeLook } from './view';
@@ -113,12 +115,14 @@ function shapeField(data: RunData, id: FieldId, look: Look, facts: ShapeFacts, o
   const inserts = insertsOf(data, id, look, displacement, facts);
   const counted = countedOf(surface, values, inserts);
   const range = weightedRange(counted.values, counted.areas, id === 'deviation' ? 0 : 0.005);
-  if (id === 'deviation' && look.along === 'total') range[0] = 0;
+  const signed = isSigned(id, look);
+  if (id === 'deviation' && !signed) range[0] = 0;
   return {
     ...rest,
     // The inside of the wall has no value of its own.
     nodes: nodeFrames(new Float32Array(grid.nNodes).fill(NaN), grid.nNodes, []),
-    range,
+    range: signed ? aboutZero(range) : range,
+    signed,
     atVertices: { values, offset, counted },
     inserts,
   };

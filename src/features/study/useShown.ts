@@ -112,6 +112,7 @@ export function useFieldView(run: RunView | null, data: RunData | null, field: S
       grid: data?.grid ?? null,
       range,
       profile: field.profile,
+      ...(field.signed ? { map: 'diverging' as const } : {}),
       bare: onSomeFaces(field.id),
       core,
       deformed,
