@@ -21,6 +21,7 @@ import {
 import { useReader, type Reader } from './reader';
 import { api, ApiError } from './api';
 import { announce } from './channel';
+import { keepSteps, recallSteps, type KeptStep } from './keptSteps';
 import { useBench } from './bench';
 import { Saves, type VariantChange } from './saves';
 import { inputsAs, runAs } from './shots';
@@ -31,6 +32,8 @@ interface Step {
   label: string;
   undo: () => Promise<void>;
   redo: () => Promise<void>;
+  /** Of a change of inputs: as it outlasts a reload. */
+  kept?: KeptStep;
 }
 
 export interface StudyState {
@@ -136,6 +139,17 @@ export const useStudy = create<StudyState>((set, get) => {
     }));
   };
 
+  const stepOf = (kept: KeptStep): Step => {
+    const { label, variantId, from, to } = kept;
+    // What another page has changed meanwhile stays, unless the step is about it.
+    const apply = async (was: Inputs, wanted: Inputs, by?: Step) => {
+      get().selectVariant(variantId);
+      await saves.save(variantId, { inputs: rebased(was, wanted, presentVariant(get()).inputs) }, by);
+    };
+    const step: Step = { label, kept, undo: () => apply(to, from), redo: () => apply(from, to, step) };
+    return step;
+  };
+
   /** Changes what a variant is called and marked with, as one step that is taken back whole. */
   const relabel = (id: string, label: string, change: Omit<VariantChange, 'inputs'>) => {
     const variant = get().variants.find((v) => v.id === id);
@@ -163,6 +177,7 @@ export const useStudy = create<StudyState>((set, get) => {
       const there = (id?: string | null) => view.variants.find((v) => v.id === id)?.id;
       const variantId = there(wanted) ?? there(remembered) ?? view.variants[0].id;
       if (wanted) localStorage.setItem(lastVariantKey(view.project.id), variantId);
+      const kept = recallSteps(view.project.id, view.variants);
       set({
         projectId: view.project.id,
         projectName: view.project.name,
@@ -172,8 +187,8 @@ export const useStudy = create<StudyState>((set, get) => {
         geometries: view.geometries,
         variantId,
         shot: 1,
-        done: [],
-        undone: [],
+        done: kept.done.map(stepOf),
+        undone: kept.undone.map(stepOf),
       });
       const answered = view.runs.some((r) => r.variantId === variantId && hasResults(r.status));
       useBench.getState().set({ station: answered ? 'answers' : 'part', selectedBodies: [], draft: null, marks: [] });
@@ -203,16 +218,7 @@ export const useStudy = create<StudyState>((set, get) => {
       const before = variant.inputs;
       const inputs = withoutLostNames(wholeOf(changed));
       if (same(before, inputs)) return;
-      // What another page has changed meanwhile stays, unless the step is about it.
-      const apply = async (from: Inputs, to: Inputs, by?: Step) => {
-        get().selectVariant(variant.id);
-        await saves.save(variant.id, { inputs: rebased(from, to, presentVariant(get()).inputs) }, by);
-      };
-      const step: Step = {
-        label,
-        undo: () => apply(inputs, before),
-        redo: () => apply(before, inputs, step),
-      };
+      const step = stepOf({ label, variantId: variant.id, from: before, to: inputs });
       record(step);
       void saves.save(variant.id, { inputs }, step);
     },
@@ -309,6 +315,15 @@ export const useStudy = create<StudyState>((set, get) => {
       }
     },
   };
+});
+
+useStudy.subscribe((state, before) => {
+  if (state.projectId && (state.done !== before.done || state.undone !== before.undone))
+    keepSteps(
+      state.projectId,
+      state.done.map((step) => step.kept ?? null),
+      state.undone.map((step) => step.kept ?? null),
+    );
 });
 
 export const presentVariant = (s: StudyState): VariantView => {
