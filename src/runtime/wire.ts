@@ -235,7 +235,13 @@ const done = z.object({});
 
 export const ROUTES = {
   projects: route('GET', '/api/projects', z.array(projectEntrySchema), nothing),
-  createProject: route('POST', '/api/projects', projectSchema, z.strictObject({ name: name.max(LONGEST_NAME) })),
+  /** `copyOf`: a project whose variants it begins with. */
+  createProject: route(
+    'POST',
+    '/api/projects',
+    projectSchema,
+    z.strictObject({ name: name.max(LONGEST_NAME), copyOf: z.string().max(80).optional() }),
+  ),
   project: route('GET', '/api/projects/:id', projectViewSchema, nothing),
   changeProject: route(
     'PATCH',

@@ -29,6 +29,7 @@ import { structureOfRun } from './trials';
 import {
   branchVariant,
   changeVariant,
+  copyProject,
   createProject,
   createRun,
   listProjects,
@@ -176,6 +177,31 @@ describe('variants', () => {
     for (const parentId of [gate.id, hot.id, other.id, 'nobody'])
       await expect(changeVariant(db, hot.id, { version: 2, parentId })).rejects.toThrow('another one of its project');
     expect((await changeVariant(db, gate.id, { version: 2, parentId: null })).parentId).toBeNull();
+  });
+
+  it('are copied with their project: the tree, notes and stars of those that are there, and no result', async () => {
+    const project = await createProject(db, 'Original', inputs);
+    const first = (await viewProject(db, project.id))!.variants[0];
+    const hot = await branchVariant(db, first.id, 'Hot');
+    const hotter = await branchVariant(db, hot.id, 'Hotter');
+    const gate = await branchVariant(db, first.id, 'Gate', { ...inputs, detail: 'fine' });
+    await changeVariant(db, gate.id, { version: 1, note: 'thin', starred: true });
+    await changeVariant(db, hot.id, { version: 1, deleted: true });
+    const copy = await copyProject(db, project.id, 'Copy');
+    const view = (await viewProject(db, copy!.id))!;
+    const named = (name: string) => view.variants.find((v) => v.name === name)!;
+    expect(view.project.name).toBe('Copy');
+    expect(view.variants.map((v) => v.name)).toEqual(['First', 'Hotter', 'Gate']);
+    expect(named('Gate')).toMatchObject({ parentId: named('First').id, note: 'thin', starred: true, version: 1 });
+    expect(named('Gate').inputs.detail).toBe('fine');
+    expect(named('Hotter').parentId).toBeNull();
+    expect(view.runs).toEqual([]);
+    const ids = view.variants.map((v) => v.id);
+    for (const id of [first.id, hot.id, hotter.id, gate.id]) expect(ids).not.toContain(id);
+    // What is changed in the copy stays there.
+    await changeVariant(db, named('Gate').id, { version: 1, name: 'Other' });
+    expect((await viewProject(db, project.id))!.variants.map((v) => v.name)).toEqual(['First', 'Hotter', 'Gate']);
+    expect(await copyProject(db, 'nobody', 'x')).toBeNull();
   });
 
   it('that was deleted is not run, branched or changed', async () => {

@@ -37,6 +37,26 @@ export async function createProject(db: Database, name: string, inputs: Inputs):
   return project;
 }
 
+/** A project with the variants of another one, in their tree; results stay with those they are of. null: there is none. */
+export async function copyProject(db: Database, id: string, name: string): Promise<ProjectRow | null> {
+  const view = await viewProject(db, id);
+  if (!view) return null;
+  const now = new Date();
+  const project: ProjectRow = { id: randomUUID(), name, createdAt: now, changedAt: now, deletedAt: null };
+  const idOf = new Map(view.variants.map((v) => [v.id, randomUUID()]));
+  const copies = view.variants.map((v) => ({
+    ...v,
+    id: idOf.get(v.id) as string,
+    projectId: project.id,
+    // Under a variant that is deleted it stands alone.
+    parentId: (v.parentId && idOf.get(v.parentId)) ?? null,
+    version: 1,
+  }));
+  // Both or none.
+  await db.batch([db.insert(projects).values(project), db.insert(variants).values(copies)]);
+  return project;
+}
+
 async function insertVariant(db: Database, projectId: string, parentId: string | null, name: string, inputs: Inputs) {
   const row: VariantRow = {
     id: randomUUID(),

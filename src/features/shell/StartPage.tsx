@@ -1,7 +1,7 @@
 'use client';
 
 import { formatRelative } from '../ui/relativeTime';
-import { ArrowRight, ChevronRight, LogOut, Pencil, Plus, Signpost, Star, Trash2 } from 'lucide-react';
+import { ArrowRight, ChevronRight, Copy, LogOut, Pencil, Plus, Signpost, Star, Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { DropdownMenu } from 'radix-ui';
@@ -171,6 +171,15 @@ function ProjectRow({ project, onChanged }: { project: ProjectEntry; onChanged: 
     await change({ deleted: true });
     toast(`“${name}” is deleted.`, { action: { label: 'Undo', onClick: () => void change({ deleted: false }) } });
   };
+  const copy = async () => {
+    try {
+      await api.createProject(`Copy of ${name}`.slice(0, LONGEST_NAME), id);
+      toast(`“${name}” is copied with its variants. Results stay with the original: press Run in the copy.`);
+      onChanged();
+    } catch (error) {
+      tell(error);
+    }
+  };
   if (renaming)
     return (
       <li className="py-3">
@@ -226,6 +235,9 @@ function ProjectRow({ project, onChanged }: { project: ProjectEntry; onChanged: 
             <DropdownMenu.Content sideOffset={2} align="end" className={MENU}>
               <DropdownMenu.Item className={MENU_ITEM} onSelect={() => setTimeout(() => setRenaming(true), 0)}>
                 <Pencil size={13} /> Rename
+              </DropdownMenu.Item>
+              <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void copy()}>
+                <Copy size={13} /> Duplicate
               </DropdownMenu.Item>
               <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void remove()}>
                 <Trash2 size={13} /> Delete

@@ -128,7 +128,7 @@ function brokenOff(error: Error): typeof BROKEN_OFF {
 
 export const api = {
   project: (id: string) => ask(ROUTES.project, undefined, id),
-  createProject: (name: string) => ask(ROUTES.createProject, { name }),
+  createProject: (name: string, copyOf?: string) => ask(ROUTES.createProject, { name, copyOf }),
   changeProject: (id: string, change: { name?: string; deleted?: boolean }) => ask(ROUTES.changeProject, change, id),
   branch: (parentId: string, name: string, inputs?: Inputs) => ask(ROUTES.branch, { parentId, name, inputs }),
   changeVariant: (id: string, change: VariantChange & { version: number; deleted?: boolean }) =>
