@@ -1,7 +1,6 @@
 import * as THREE from 'three';
 import type { Vec3 } from '@/core/geometry/mesh';
 import type { SectionView } from './fieldView';
-import type { SurfaceHit } from './PartSurface';
 
 const AXIS = { x: 0, y: 1, z: 2 } as const;
 
@@ -58,13 +57,15 @@ export function sectionThrough(point: THREE.Vector3, direction: THREE.Vector3, b
   return { axis: (['x', 'y', 'z'] as const)[k], at: Math.min(1, Math.max(0, at)), flipped, tilt, swing };
 }
 
-/** The section along a face that was hit, `below` it; box and depth in m. */
+/** The section along the face of a place, `below` it; place, box and depth in m. */
 export function sectionUnder(
-  hit: Pick<SurfaceHit, 'point' | 'normal'>,
+  at: Vec3,
+  normal: Vec3,
   { min, max }: { min: Vec3; max: Vec3 },
   below: number,
 ): SectionView {
   const corner = (p: Vec3) => new THREE.Vector3(...p).multiplyScalar(1000);
-  const inside = hit.point.clone().addScaledVector(hit.normal, -1000 * below);
-  return sectionThrough(inside, hit.normal, new THREE.Box3(corner(min), corner(max)));
+  const across = new THREE.Vector3(...normal);
+  const inside = corner(at).addScaledVector(across, -1000 * below);
+  return sectionThrough(inside, across, new THREE.Box3(corner(min), corner(max)));
 }

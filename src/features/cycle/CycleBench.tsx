@@ -2,13 +2,10 @@
 
 import type { CycleProps } from './cycleProps';
 import { chargeOf } from '@/core/model/compression';
-import type { Inputs } from '@/core/model/study';
 import { knownOf, resolveMachine, resolveResin, resolveSettings } from '@/core/setup/settings';
 import { format, formatShown } from '@/core/units/reader';
-
 import { latestResult, presentPart, presentInputs, useStudy } from '../study/store';
-import { VENTING } from '../feed/OutletFields';
-import { Choice, Fact, SectionTitle, Select } from '../ui/controls';
+import { Choice, Fact, SectionTitle } from '../ui/controls';
 import { CompressionFields } from './CompressionFields';
 import { CoolingTimeFields } from './CoolingTimeFields';
 import { CoreFields } from './CoreFields';
@@ -51,7 +48,6 @@ export function CycleBench() {
     update: (label, patch) => change(label, { ...inputs, cycle: { ...cycle, ...patch } }),
     marked: (...keys) => last !== null && keys.some((k) => JSON.stringify(last[k]) !== JSON.stringify(cycle[k])),
   };
-  const { update } = block;
   // While a fluid pushes, or the tool, the nozzle is shut; a second melt is packed like the first.
   const alone = !inputs.compression && (!inputs.core || inputs.core.fluid === 'melt');
   const injects = !chargeOf(inputs.compression);
@@ -96,13 +92,6 @@ export function CycleBench() {
       <CoolingTimeFields {...block} />
       <SuggestPanel />
       {!inputs.upTo && <ShapeFields />}
-      <SectionTitle>Air leaves at</SectionTitle>
-      <Select
-        label="Air leaves at"
-        value={cycle.venting}
-        options={VENTING}
-        onChange={(venting) => update('Venting', { venting: venting as Inputs['cycle']['venting'] })}
-      />
       {part && (
         <>
           <SectionTitle>What follows</SectionTitle>

@@ -1,14 +1,12 @@
 'use client';
 
-import { Crosshair, Keyboard } from 'lucide-react';
+import { Crosshair } from 'lucide-react';
 import { GATE_KINDS } from '@/core/model/gateForm';
 import { latestResult, presentPart, presentInputs, useStudy } from '../study/store';
-import { useCavity } from '../study/meshes';
 import { useAim, useBench } from '../study/bench';
 import { Button, SectionTitle } from '../ui/controls';
 import { format } from '@/core/units/reader';
 import { formatNumber } from '@/core/units/units';
-import { placeGateInMiddle } from './gateActions';
 import { GateFinder } from './GateFinder';
 import { BalancePanel } from './BalancePanel';
 import { CavityFields } from './CavityFields';
@@ -31,7 +29,6 @@ export function FeedBench() {
   const set = useBench((s) => s.set);
   const gate = inputs.gates.find((g) => g.id === selected);
   const loose = useLooseGates();
-  const { mesh } = useCavity(inputs);
   const shares = result?.summary?.gateShares ?? [];
   return (
     <>
@@ -43,14 +40,6 @@ export function FeedBench() {
         onClick={() => set({ aim: placing ? null : { for: 'gate' } })}
       >
         <Crosshair size={14} /> {placing ? 'Click on the part, Esc when done' : 'Place gate (G)'}
-      </Button>
-      <Button
-        className="mt-1.5 w-full"
-        disabled={!part || !mesh}
-        title="Puts a gate on the surface nearest to the middle; its place is typed below"
-        onClick={() => part && mesh && placeGateInMiddle(mesh, part.bounds)}
-      >
-        <Keyboard size={14} /> Place by coordinates
       </Button>
       <SectionTitle>Gates</SectionTitle>
       <ul className="divide-y border-y">

@@ -9,8 +9,8 @@ import { Button, Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { Called, NameField } from '../study/NameField';
 
-/** Ways out for air, as both stations offer them. */
-export const VENTING: { value: Inputs['cycle']['venting']; label: string; note?: string }[] = [
+/** Ways out for air. */
+const VENTING: { value: Inputs['cycle']['venting']; label: string; note?: string }[] = [
   { value: 'parting-line', label: 'Parting line', note: 'free, and vents' },
   { value: 'vents', label: 'Vents only' },
   { value: 'sealed', label: 'Nowhere' },

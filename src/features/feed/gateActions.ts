@@ -1,5 +1,3 @@
-import { closestPoint } from '@/core/geometry/closestPoint';
-import type { TriangleMesh } from '@/core/geometry/mesh';
 import { DEFAULT_GATE_DIAMETER, type Gate } from '@/core/model/study';
 import { freshGateId } from '@/core/results/answer';
 import { changeInputs, presentInputs, useStudy } from '../study/store';
@@ -12,12 +10,6 @@ export function placeGate(position: Gate['position']): void {
   const diameter = gates.at(-1)?.diameter ?? DEFAULT_GATE_DIAMETER;
   changeInputs(`Place gate ${id}`, (inputs) => ({ gates: [...inputs.gates, { id, position, diameter }] }));
   useBench.getState().set({ selectedGate: id });
-}
-
-/** Puts a gate on the surface nearest to the middle of its box: from there it is typed to its place. */
-export function placeGateInMiddle(mesh: TriangleMesh, { min, max }: { min: number[]; max: number[] }): void {
-  const middle = min.map((m, d) => (m + max[d]) / 2) as Gate['position'];
-  placeGate([...closestPoint(mesh, middle).point] as Gate['position']);
 }
 
 export function deleteSelectedGate(): void {

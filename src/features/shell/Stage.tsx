@@ -4,6 +4,7 @@ import { Box } from 'lucide-react';
 import dynamic from 'next/dynamic';
 import { toast } from 'sonner';
 import { useCallback, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
+import type { Vec3 } from '@/core/geometry/mesh';
 import { mouldedInserts, type Gate } from '@/core/model/study';
 import { MAPS } from '@/core/partmaps/mapKinds';
 import type { SurfaceHit } from '@/viewer/PartSurface';
@@ -11,22 +12,17 @@ import { fieldInfo } from '../study/fields';
 import { FAILED_CHECKS, failsItsChecks } from '../study/runData';
 import { ProbeChart } from '../answers/ProbeChart';
 import { useOverlays } from '../answers/useOverlays';
-import { dropProbe, stampNoGate } from '../answers/probeActions';
-import { pickForShape } from '../study/shapeActions';
-import { turnPart, turnTo } from '../part/bodyActions';
-import { holdFace } from '../part/InsertPanel';
+import { stampNoGate } from '../answers/probeActions';
 import { useMapView, useParting, useScene } from '../part/useScene';
-import { sectionUnder } from '@/viewer/section';
 import { presentPart, presentInputs, useStudy, wholeResult } from '../study/store';
 import { drawChannelTo } from '../cooling/lineActions';
 import { useBlock } from '../cooling/useBlock';
 import { useChannelPlan, useCoolingMarks } from '../cooling/useCoolingMarks';
-import { drawTo, pickPinPlace, placeOutlet } from '../feed/placeActions';
-import { movePiece, layPiece, piecesOf } from '../cycle/pressActions';
+import { drawTo } from '../feed/placeActions';
+import { movePiece, piecesOf } from '../cycle/pressActions';
 import { useCharges } from '../cycle/useCharges';
-import { moveNeedle, needlesOf, pickMeltPlace, placeNeedle } from '../feed/needleActions';
+import { moveNeedle, needlesOf } from '../feed/needleActions';
 import { useDrawPlan, useFeedMarks, useOutletMarks, useRim } from '../feed/useFeedMarks';
-import { placeGate } from '../feed/gateActions';
 import { PreviewNote, useCoarse } from '../feed/useCoarse';
 import { useFeedResult } from '../feed/useFeedResult';
 import { useFieldView, useShownField, useShownRun } from '../study/useShown';
@@ -38,6 +34,9 @@ import { Button } from '../ui/controls';
 import { useColours } from '../ui/useColours';
 import { PointerTag } from '../views/PointerTag';
 import { useRuler } from '../study/ruler';
+import { useCavity } from '../study/meshes';
+import { takePlace } from './takePlace';
+import { isTyped, TypedPlace } from './TypedPlace';
 import { ViewTools } from './ViewTools';
 
 import type { CoolingMarks } from '@/viewer/CoolingLayer';
@@ -138,6 +137,8 @@ export function Stage() {
   );
   const bonded = useMemo(() => new Set(mouldedInserts(inputs).map((b) => b.id)), [inputs]);
   const ruler = useRuler(inputs);
+  const { mesh: whole } = useCavity(inputs);
+  const part = useStudy(presentPart);
   if (!inputs.bodies.length) return <Empty />;
   if (!scene.outline) return <div className="text-soft grid h-full place-items-center">Loading the part</div>;
 
@@ -146,45 +147,10 @@ export function Stage() {
     if (hit && painting && brushing.current)
       stampNoGate(hit.point.toArray().map((x) => x / 1000) as [number, number, number]);
   };
+  const put = (at: Vec3, normal: Vec3) => takePlace(at, normal, ruler?.take);
   const pick = (hit: SurfaceHit, { add }: { add: boolean }) => {
     const { set, selectedBodies } = useBench.getState();
-    const at = hit.point.toArray().map((x) => x / 1000) as [number, number, number];
-    switch (aim?.for) {
-      case 'runner':
-      case 'channel':
-      // Drawn in their plane; painted while the pointer moves.
-      case 'no-gate':
-        return;
-      case 'pin':
-        return pickPinPlace(at);
-      case 'outlet':
-        return placeOutlet(aim.kind, at, hit.normal.toArray());
-      case 'core':
-        return aim.what === 'needle' ? placeNeedle(at) : pickMeltPlace(at);
-      case 'charge':
-        return layPiece(at);
-      case 'gate':
-        return placeGate(at);
-      case 'probe':
-        return dropProbe(at);
-      case 'alignment':
-      case 'support':
-      case 'measure':
-        return pickForShape(at);
-      case 'distance':
-        return ruler?.take(at, hit.normal.toArray());
-      case 'section-face':
-        return cutAlong(hit);
-      case 'insert-face':
-        return holdFace(aim.insert, at);
-    }
-    if (aim?.for === 'face') {
-      set({ aim: null });
-      const box = presentPart(useStudy.getState())?.bounds;
-      if (!box) return;
-      const centre = box.min.map((m, d) => (m + box.max[d]) / 2) as [number, number, number];
-      return void turnPart('Put a face down', turnTo(hit.normal.toArray(), -1, centre));
-    }
+    if (put(hit.point.toArray().map((x) => x / 1000) as Vec3, hit.normal.toArray())) return;
     if (station !== 'part' || !hit.body) return set({ selectedGate: null, selectedNeedle: null, selectedPiece: null });
     const on = selectedBodies.includes(hit.body);
     if (add)
@@ -263,6 +229,7 @@ export function Stage() {
       />
       <div className="pointer-events-none absolute inset-x-10 bottom-2.5 flex flex-col items-center gap-1.5">
         {place && <p className="bg-petrol text-sheet rounded px-2.5 py-0.5 text-[12px]">{place.label}</p>}
+        {isTyped(aim) && whole && part && <TypedPlace mesh={whole} bounds={part.bounds} onPlace={put} />}
         {ruler && (
           <p className="bg-petrol text-sheet num rounded px-2.5 py-0.5 text-[12px]" role="status">
             {ruler.said}
@@ -357,14 +324,6 @@ function tellMissed(): void {
   // Lines are drawn in their plane, beside the part as well.
   if (aim && aim.for !== 'runner' && aim.for !== 'channel' && aim.for !== 'no-gate')
     toast('Nothing is there. Click on the part, or leave with Esc.', { id: 'missed' });
-}
-
-/** Lays the section along the face that was hit, half a wall below it. */
-function cutAlong(hit: SurfaceHit): void {
-  useBench.getState().set({ aim: null });
-  const part = presentPart(useStudy.getState());
-  if (!part) return;
-  mainView.getState().set({ section: { on: true, ...sectionUnder(hit, part.bounds, 0.5 * part.size.wall) } });
 }
 
 /** Box of the part and of the runners that are drawn, m. */

@@ -7,6 +7,7 @@ import { deleteBodies, isolateBodies, showBodies } from '../part/bodyActions';
 import { freshName, presentInputs, problemsOf, askedUnderWay, useStudy } from '../study/store';
 import { STATIONS, useBench } from '../study/bench';
 import { mainView } from '../study/view';
+import { FIRST_COORDINATE } from './TypedPlace';
 
 export const SHORTCUTS: readonly [keys: string, what: string][] = [
   ['1 … 7', 'Go to a station'],
@@ -25,6 +26,7 @@ export const SHORTCUTS: readonly [keys: string, what: string][] = [
   ['Delete', 'Delete the chosen gate, line or bodies'],
   ['B', 'Branch a variant'],
   ['V', 'All variants as a tree'],
+  ['Enter', 'While placing: type where'],
   ['Esc', 'Leave placing, let go of a choice'],
   ['F1', 'Help, on the field or input that has the focus'],
   ['?', 'This list'],
@@ -74,6 +76,8 @@ export function onKey(event: KeyboardEvent): void {
   if (station) return act(() => bench.goTo(station));
   // A focused button keeps its Space, a slider its arrows.
   const onControl = event.target instanceof HTMLElement && event.target.closest('button, [role="slider"], a');
+  if (event.key === 'Enter' && bench.aim && !onControl)
+    return act(() => document.getElementById(FIRST_COORDINATE)?.querySelector('input')?.select());
   if (event.key === ' ' && !onControl) return act(() => window.dispatchEvent(new Event('bellows:play')));
   if (key === 'f') return act(() => view.look('fit'));
   if (key === 's') return act(() => view.set({ section: { ...view.section, on: !view.section.on } }));
