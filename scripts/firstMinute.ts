@@ -7,12 +7,14 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { freePort, openBrowser, openPage, press, sleep } from '../e2e/app';
+import { freePort, openBrowser, press, sleep } from '../e2e/app';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 const data = mkdtempSync(path.join(os.tmpdir(), 'bellows-first-'));
 rmSync(path.join(root, '.next'), { recursive: true, force: true });
 
+// Whoever starts it has a browser open.
+const browser = await openBrowser();
 for (const start of ['first start', 'second start']) {
   const port = await freePort();
   const url = `http://127.0.0.1:${port}`;
@@ -30,17 +32,19 @@ for (const start of ['first start', 'second start']) {
     );
   while (!(await open())) await sleep(200);
   tell('open');
-  const browser = await openBrowser();
-  const { page } = await openPage(browser, url);
+  const page = await browser.newPage();
+  await page.setViewport({ width: 1280, height: 800 });
+  await page.goto(url, { waitUntil: 'domcontentloaded' });
   await press(page, 'Feeder tray');
   await page.waitForSelector('canvas');
   tell('the tray is drawn');
   await page.keyboard.press('6');
   await page.waitForSelector('nav[aria-label="Verdicts"]', { timeout: 600_000 });
   tell('the first answers stand on the page');
-  await browser.close();
+  await page.close();
   const ended = new Promise((resolve) => demo.once('exit', resolve));
   demo.kill('SIGTERM');
   await ended;
 }
+await browser.close();
 rmSync(data, { recursive: true, force: true });
