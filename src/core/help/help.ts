@@ -3,6 +3,7 @@ import { CYCLE_NUMBERS } from '../model/parameters';
 import type { Parameter } from '../model/parameter';
 import { WAY_NUMBERS } from '../model/wayNumbers';
 import { fieldHelp } from './fieldHelp';
+import { INPUT_HELP, type InputHelp } from './inputHelp';
 import { TERMS } from './terms';
 
 export type HelpKind = 'input' | 'field' | 'term';
@@ -56,9 +57,20 @@ function fieldEntryOf(id: string): HelpEntry[] {
   ];
 }
 
+const otherInput = ({ title, means, use, source, also }: InputHelp): HelpEntry => ({
+  id: `input:${lower(title)}`,
+  kind: 'input',
+  title,
+  means,
+  use,
+  source,
+  also,
+});
+
 /** All there is to look up, by kind and in the order of the tables. */
 export const HELP: readonly HelpEntry[] = [
   ...[...Object.values(CYCLE_NUMBERS), ...Object.values(WAY_NUMBERS)].map(inputEntry),
+  ...Object.values(INPUT_HELP).map(otherInput),
   ...[...Object.keys(FIELD_TABLE), 'gateShare-1'].flatMap(fieldEntryOf),
   ...TERMS.map(({ name, also, means }): HelpEntry => ({
     id: termHelpId(name),
@@ -75,6 +87,7 @@ export function helpFound(asked: string): HelpEntry[] {
   if (!words.length) return [...HELP];
   const rank = ({ title, also = [], means, use = '' }: HelpEntry): number => {
     const names = [title, ...also].map(lower);
+    if (names.includes(words.join(' '))) return -1;
     if (names.some((n) => n.startsWith(words.join(' ')))) return 0;
     if (names.some((n) => words.every((w) => n.includes(w)))) return 1;
     const all = lower([...names, means, use].join(' '));

@@ -1,5 +1,6 @@
 'use client';
 
+import { helpOf } from '@/core/help/inputHelp';
 import { Crosshair, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { MEASURE_NAMES, PLACES, type Measured } from '@/core/results/measures';
@@ -140,6 +141,7 @@ function Row({
       <NameField kind="measure" id={id} />
       <NumberField
         label={beyond ? 'May be off by, exceeded' : 'May be off by'}
+        help={helpOf('tolerance')}
         unit={kind === 'angle' ? '°' : 'mm'}
         value={tolerance}
         emptyHint="not judged"

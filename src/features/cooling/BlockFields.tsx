@@ -1,3 +1,4 @@
+import { helpOf } from '@/core/help/inputHelp';
 import { METALS } from '@/core/material/others';
 import { FRICTION_LAWS, type Cooling, type FrictionLaw } from '@/core/model/cooling';
 import { DEFAULT_MOVES } from '@/core/setup/settings';
@@ -55,6 +56,7 @@ export function BlockFields({ cooling }: { cooling: Cooling }) {
                 <NumberField
                   key={end + axis}
                   label={`${axis} ${end === 'min' ? 'from' : 'to'}`}
+                  help={helpOf('blockCorner')}
                   unit="mm"
                   value={box[end][d]}
                   min={-5}
@@ -76,6 +78,7 @@ export function BlockFields({ cooling }: { cooling: Cooling }) {
         >
           <NumberField
             label="Air"
+            help={helpOf('air')}
             unit="°C"
             value={ambient.temperature}
             min={223.15}
@@ -87,6 +90,7 @@ export function BlockFields({ cooling }: { cooling: Cooling }) {
           />
           <NumberField
             label="Heat to the air"
+            help={helpOf('airTransfer')}
             unit="W/(m²·K)"
             value={ambient.transfer}
             min={0}
@@ -96,6 +100,7 @@ export function BlockFields({ cooling }: { cooling: Cooling }) {
           />
           <NumberField
             label="Plates of the press"
+            help={helpOf('air')}
             unit="°C"
             value={platens.temperature}
             min={223.15}
@@ -107,6 +112,7 @@ export function BlockFields({ cooling }: { cooling: Cooling }) {
           />
           <NumberField
             label="Heat to the plates"
+            help={helpOf('airTransfer')}
             unit="W/(m²·K)"
             value={platens.transfer}
             min={0}
@@ -120,6 +126,7 @@ export function BlockFields({ cooling }: { cooling: Cooling }) {
             <NumberField
               key={key}
               label={key === 'opening' ? 'Opening' : key === 'ejection' ? 'Ejection' : 'Closing'}
+              help={helpOf('moves')}
               unit="s"
               value={inputs.cycle.moves?.[key] ?? null}
               fallback={DEFAULT_MOVES[key]}
@@ -147,6 +154,7 @@ export function BlockFields({ cooling }: { cooling: Cooling }) {
           </Row>
           <NumberField
             label="Roughness"
+            help={helpOf('roughness')}
             unit="µm"
             value={cooling.roughness}
             min={0}
@@ -179,6 +187,7 @@ export function BlockFields({ cooling }: { cooling: Cooling }) {
           {startUp !== null && (
             <NumberField
               label="Cycles"
+              help={helpOf('startUp')}
               unit=""
               value={startUp}
               min={1}
@@ -207,6 +216,7 @@ function KeepOut({ cooling }: { cooling: Cooling }) {
               key={d}
               hideLabel
               label={`Spot ${k + 1} ${d ? 'Y' : 'X'}`}
+              help={helpOf('keepOut')}
               unit="mm"
               value={spot.at[d]}
               min={-5}
@@ -226,6 +236,7 @@ function KeepOut({ cooling }: { cooling: Cooling }) {
           <NumberField
             hideLabel
             label={`Spot ${k + 1} radius`}
+            help={helpOf('keepOut')}
             unit="mm"
             suffix="mm R"
             value={spot.radius}

@@ -1,3 +1,4 @@
+import { helpOf } from '@/core/help/inputHelp';
 import { Trash2 } from 'lucide-react';
 import { freshLineId } from '@/core/cooling/layout';
 import type { Cooling, MouldInsert } from '@/core/model/cooling';
@@ -152,6 +153,7 @@ function InsertForm({
           <NumberField
             key={key}
             label={key === 'diameter' ? 'Diameter' : 'Length'}
+            help={helpOf('metalPiece')}
             unit="mm"
             value={shape[key]}
             min={1e-3}
@@ -165,6 +167,7 @@ function InsertForm({
           <NumberField
             key={axis}
             label={`Size ${axis}`}
+            help={helpOf('metalPiece')}
             unit="mm"
             value={shape.size[d]}
             min={1e-3}

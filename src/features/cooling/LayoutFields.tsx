@@ -1,3 +1,4 @@
+import { helpOf } from '@/core/help/inputHelp';
 import { DEFAULT_PLAN, layOutChannels, withLayout } from '@/core/cooling/layout';
 import type { Cooling, LayoutPlan } from '@/core/model/cooling';
 import { presentInputs, useStudy } from '../study/store';
@@ -11,6 +12,8 @@ const SIDES = [
   { value: 'above', label: 'Above' },
   { value: 'below', label: 'Below' },
 ] as const;
+
+const LAYOUT_HELP = { diameter: 'channelDiameter', pitch: 'channelPitch', distance: 'channelDistance' } as const;
 
 /** Channels laid out from a few numbers; every change lays them out anew. */
 export function LayoutFields({ cooling }: { cooling: Cooling }) {
@@ -31,6 +34,7 @@ export function LayoutFields({ cooling }: { cooling: Cooling }) {
   const number = (label: string, key: 'diameter' | 'pitch' | 'distance', min: number, max: number) => (
     <NumberField
       label={label}
+      help={helpOf(LAYOUT_HELP[key])}
       unit="mm"
       value={plan[key]}
       min={min}
@@ -64,6 +68,7 @@ export function LayoutFields({ cooling }: { cooling: Cooling }) {
         </Row>
         <NumberField
           label="Channels a side"
+          help={helpOf('channelCount')}
           unit=""
           value={plan.count}
           min={1}

@@ -1,3 +1,4 @@
+import { helpOf } from '@/core/help/inputHelp';
 import { Pencil, Trash2 } from 'lucide-react';
 import { freshLineId } from '@/core/cooling/layout';
 import type { Polyline } from '@/core/formats/dxf';
@@ -47,6 +48,7 @@ export function LineFields({ cooling }: { cooling: Cooling }) {
           <div className="col-span-2">
             <NumberField
               label="Height they lie at"
+              help={helpOf('channelHeight')}
               unit="mm"
               value={drawing.height}
               min={-5}
@@ -170,6 +172,7 @@ function LineForm({ line, onChange }: { line: CoolingLine; onChange: (next: Cool
       <NameField kind="line" id={line.id} />
       <NumberField
         label={well ? 'Bore' : 'Diameter'}
+        help={helpOf('channelDiameter')}
         unit="mm"
         value={line.diameter}
         min={1e-3}
@@ -180,6 +183,7 @@ function LineForm({ line, onChange }: { line: CoolingLine; onChange: (next: Cool
       {well && (
         <NumberField
           label="Height"
+          help={helpOf('wellHeight')}
           unit="mm"
           value={Math.hypot(...line.to.map((x, d) => x - line.from[d]))}
           min={1e-3}
@@ -191,6 +195,7 @@ function LineForm({ line, onChange }: { line: CoolingLine; onChange: (next: Cool
       {kind.as === 'baffle' && (
         <NumberField
           label="Blade thickness"
+          help={helpOf('blade')}
           unit="mm"
           value={kind.blade}
           min={2e-4}
@@ -203,6 +208,7 @@ function LineForm({ line, onChange }: { line: CoolingLine; onChange: (next: Cool
         <>
           <NumberField
             label="Tube outside"
+            help={helpOf('tubeOutside')}
             unit="mm"
             value={kind.outer}
             min={1e-3}
@@ -212,6 +218,7 @@ function LineForm({ line, onChange }: { line: CoolingLine; onChange: (next: Cool
           />
           <NumberField
             label="Tube inside"
+            help={helpOf('tubeInside')}
             unit="mm"
             value={kind.inner}
             min={5e-4}
@@ -224,6 +231,7 @@ function LineForm({ line, onChange }: { line: CoolingLine; onChange: (next: Cool
       {kind.as === 'hose' && (
         <NumberField
           label="Length"
+          help={helpOf('hoseLength')}
           unit="m"
           value={kind.length}
           fallback={hoseLength({ ...line, kind: { as: 'hose', length: null } })}
@@ -235,6 +243,7 @@ function LineForm({ line, onChange }: { line: CoolingLine; onChange: (next: Cool
       )}
       <NumberField
         label="Loss coefficient"
+        help={helpOf('loss')}
         unit=""
         value={line.loss}
         emptyHint="from its shape"

@@ -1,3 +1,4 @@
+import { helpOf } from '@/core/help/inputHelp';
 import { ArrowLeftRight, Plus, Trash2 } from 'lucide-react';
 import { COOLANTS } from '@/core/material/others';
 import { coolantLaw } from '@/core/solvers/cool/circuit';
@@ -122,6 +123,7 @@ function SupplyForm({
       {typeof coolant !== 'string' && 'glycol' in coolant && (
         <NumberField
           label="Glycol by mass"
+          help={helpOf('glycol')}
           unit="%"
           value={coolant.glycol}
           min={0}
@@ -132,6 +134,7 @@ function SupplyForm({
       )}
       <NumberField
         label="Sent at"
+        help={helpOf('coolantSent')}
         unit="°C"
         value={supply.temperature}
         min={223.15}
@@ -155,6 +158,7 @@ function SupplyForm({
       {pump.by === 'flow-rate' && (
         <NumberField
           label="Flow"
+          help={helpOf('coolantFlow')}
           unit="l/min"
           value={pump.flowRate}
           min={0}
@@ -166,6 +170,7 @@ function SupplyForm({
       {pump.by === 'pressure' && (
         <NumberField
           label="Pressure"
+          help={helpOf('coolantPressure')}
           unit="bar"
           value={pump.pressure}
           min={0}
@@ -178,6 +183,7 @@ function SupplyForm({
         <>
           <NumberField
             label="At no flow"
+            help={helpOf('pumpShut')}
             unit="bar"
             value={pump.shutOff}
             min={1e3}
@@ -187,6 +193,7 @@ function SupplyForm({
           />
           <NumberField
             label="Flow at no pressure"
+            help={helpOf('pumpFree')}
             unit="l/min"
             value={pump.freeFlow}
             min={1e-6}
@@ -198,6 +205,7 @@ function SupplyForm({
       )}
       <NumberField
         label="Hose to the mould"
+        help={helpOf('supplyHose')}
         unit="m"
         value={hose.length}
         min={0}
@@ -207,6 +215,7 @@ function SupplyForm({
       />
       <NumberField
         label="Its inside"
+        help={helpOf('supplyBore')}
         unit="mm"
         value={hose.diameter}
         min={1e-3}

@@ -1,5 +1,6 @@
 'use client';
 
+import { helpOf } from '@/core/help/inputHelp';
 import { Crosshair } from 'lucide-react';
 import { defaultCharge, defaultCompression, type Compression } from '@/core/model/compression';
 import { WAY_NUMBERS } from '@/core/model/wayNumbers';
@@ -187,6 +188,7 @@ function ChargeFields({ charge, settings, marked }: { charge: Charge; settings: 
       )}
       <NumberField
         label="Temperature"
+        help={helpOf('fluidTemperature')}
         unit="°C"
         value={charge.temperature}
         fallback={settings.meltTemperature}

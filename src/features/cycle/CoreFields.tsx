@@ -1,3 +1,4 @@
+import { helpOf } from '@/core/help/inputHelp';
 import { Crosshair } from 'lucide-react';
 import { useMemo } from 'react';
 import { CORE_FLUIDS, fluidById } from '@/core/material/coreFluids';
@@ -76,6 +77,7 @@ export function CoreFields({
           {core.fluid !== 'melt' && (
             <NumberField
               label="Temperature"
+              help={helpOf('fluidTemperature')}
               unit="°C"
               value={core.temperature}
               fallback={fluidById(core.fluid)?.temperature}
@@ -132,6 +134,7 @@ function SecondResin({ core: { second }, gates, settings, marked }: Block & { ga
       </Row>
       <NumberField
         label="Second melt"
+        help={helpOf('fluidTemperature')}
         unit="°C"
         value={second?.meltTemperature ?? null}
         fallback={now?.resin.melt.recommended}

@@ -1,3 +1,4 @@
+import { helpOf } from '@/core/help/inputHelp';
 import { Plus, X } from 'lucide-react';
 import { WAY_NUMBERS } from '@/core/model/wayNumbers';
 import type { Injection, Inputs } from '@/core/model/study';
@@ -130,7 +131,8 @@ function ProfileSteps({
             <div className="flex-1 space-y-1">
               {k > 0 && (
                 <NumberField
-                  label={`From`}
+                  label="From"
+                  help={helpOf('profileFrom')}
                   unit={against === 'share' ? '%' : 'mm'}
                   value={point.at}
                   min={points[k - 1].at + 1e-4 * whole}

@@ -1,3 +1,4 @@
+import { helpOf } from '@/core/help/inputHelp';
 import { MACHINES } from '@/core/machine/library';
 import type { Machine } from '@/core/model/machine';
 import type { FillSettings } from '@/core/setup/settings';
@@ -48,6 +49,7 @@ export function MachineFields({
         <div className="mt-1.5 space-y-1.5">
           <NumberField
             label="Screw diameter"
+            help={helpOf('screw')}
             unit="mm"
             value={own.screwDiameter}
             min={5e-3}
@@ -57,6 +59,7 @@ export function MachineFields({
           />
           <NumberField
             label="Largest pressure"
+            help={helpOf('machinePressure')}
             unit="MPa"
             value={own.maxPressure}
             min={1e6}
@@ -66,6 +69,7 @@ export function MachineFields({
           />
           <NumberField
             label="Largest flow rate"
+            help={helpOf('machineFlow')}
             unit="cm³/s"
             value={own.maxFlowRate}
             min={1e-7}
@@ -75,6 +79,7 @@ export function MachineFields({
           />
           <NumberField
             label="Clamp force"
+            help={helpOf('machineClamp')}
             unit="kN"
             value={own.clampForce}
             min={1e3}
@@ -84,6 +89,7 @@ export function MachineFields({
           />
           <NumberField
             label="Shot"
+            help={helpOf('machineShot')}
             unit="cm³"
             value={own.shotVolume}
             min={1e-7}

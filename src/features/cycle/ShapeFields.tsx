@@ -1,5 +1,6 @@
 'use client';
 
+import { helpOf } from '@/core/help/inputHelp';
 import { Crosshair, Trash2 } from 'lucide-react';
 import { A_DAY, WAY_NUMBERS } from '@/core/model/wayNumbers';
 import { warpageOf, type HoldChoice, type LargeChoice, type Support } from '@/core/model/warpage';
@@ -53,6 +54,7 @@ export function ShapeFields() {
       <div className="space-y-1.5">
         <NumberField
           label="May be off by"
+          help={helpOf('tolerance')}
           unit="mm"
           value={tolerance}
           fallback={size === null ? undefined : usualTolerance(size)}

@@ -1,5 +1,6 @@
 'use client';
 
+import { helpOf } from '@/core/help/inputHelp';
 import { shotNumber } from '@/core/model/shots';
 import { DEFAULT_TRANSFER, type Inputs, type Transfer } from '@/core/model/study';
 import { changeInputs } from '../study/store';
@@ -26,6 +27,7 @@ export function TransferFields({ inputs }: { inputs: Inputs }) {
       <div className="space-y-1.5">
         <NumberField
           label="Takes"
+          help={helpOf('transfer')}
           unit="s"
           value={transfer.time}
           min={0}

@@ -1,3 +1,4 @@
+import { helpOf } from '@/core/help/inputHelp';
 import { toast } from 'sonner';
 import { Scale, X } from 'lucide-react';
 import { useMemo, useState } from 'react';
@@ -64,6 +65,7 @@ export function BalancePanel() {
         {goal === 'least-volume' && (
           <NumberField
             label="Nozzle pressure up to"
+            help={helpOf('balancePressure')}
             unit="MPa"
             value={pressure}
             min={1e6}
@@ -74,6 +76,7 @@ export function BalancePanel() {
         )}
         <NumberField
           label="Least diameter"
+          help={helpOf('balanceLeast')}
           unit="mm"
           value={bounds.min}
           min={2e-4}
@@ -83,6 +86,7 @@ export function BalancePanel() {
         />
         <NumberField
           label="Largest diameter"
+          help={helpOf('balanceLargest')}
           unit="mm"
           value={bounds.max}
           min={bounds.min}
@@ -120,6 +124,7 @@ export function BalancePanel() {
                     <NumberField
                       key={end}
                       label={end === 'min' ? 'Not below' : 'Not above'}
+                      help={helpOf(end === 'min' ? 'balanceLeast' : 'balanceLargest')}
                       unit="mm"
                       value={own[b.key][end]}
                       min={end === 'min' ? 2e-4 : own[b.key].min}

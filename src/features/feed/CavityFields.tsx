@@ -1,3 +1,4 @@
+import { helpOf } from '@/core/help/inputHelp';
 import { Plus, Trash2 } from 'lucide-react';
 import type { CavityLayout } from '@/core/model/cavityLayout';
 import { nCopies } from '@/core/model/study';
@@ -101,6 +102,7 @@ function PlaceFields({ places, onChange }: { places: Places; onChange: (label: s
           <NumberField
             key={key}
             label={key === 'columns' ? 'Columns' : 'Rows'}
+            help={helpOf('cavityCount')}
             unit="×"
             value={places[key]}
             min={1}
@@ -113,6 +115,7 @@ function PlaceFields({ places, onChange }: { places: Places; onChange: (label: s
           <NumberField
             key={axis}
             label={`Pitch along ${axis}`}
+            help={helpOf('cavityPitch')}
             unit="mm"
             value={places.pitch[d]}
             min={1e-3}
@@ -143,6 +146,7 @@ function PlaceFields({ places, onChange }: { places: Places; onChange: (label: s
       <>
         <NumberField
           label="Count"
+          help={helpOf('cavityCount')}
           unit="×"
           value={places.count}
           min={2}
@@ -154,6 +158,7 @@ function PlaceFields({ places, onChange }: { places: Places; onChange: (label: s
           <NumberField
             key={axis}
             label={`Centre ${axis}`}
+            help={helpOf('place')}
             unit="mm"
             value={places.centre[d]}
             min={-5}
@@ -203,6 +208,7 @@ function FreeCopies({
             <NumberField
               key={axis}
               label={`Moved along ${axis.toUpperCase()}`}
+              help={helpOf('place')}
               unit="mm"
               value={copy[axis]}
               min={-5}
@@ -213,6 +219,7 @@ function FreeCopies({
           ))}
           <NumberField
             label="Turned"
+            help={helpOf('cavityTurned')}
             unit="°"
             value={copy.turn}
             min={-7}

@@ -1,3 +1,4 @@
+import { helpOf } from '@/core/help/inputHelp';
 import { Pencil, Trash2 } from 'lucide-react';
 import { linesOf, polylinesOfTrace } from '@/core/feed/polylines';
 import type { Feed, RunnerLine } from '@/core/model/feed';
@@ -143,6 +144,7 @@ function LineForm({
       {line.section.shape === 'round' && (
         <NumberField
           label="Diameter at its end"
+          help={helpOf('runnerEnd')}
           unit="mm"
           value={line.endSection && 'diameter' in line.endSection ? line.endSection.diameter : null}
           emptyHint="the same"

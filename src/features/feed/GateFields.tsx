@@ -1,3 +1,6 @@
+import { inputHelpId } from '@/core/help/help';
+import { helpOf, type HelpedInput } from '@/core/help/inputHelp';
+import { WAY_NUMBERS } from '@/core/model/wayNumbers';
 import { Trash2 } from 'lucide-react';
 import { landOf } from '@/core/feed/land';
 import { ductOf } from '@/core/feed/section';
@@ -14,11 +17,11 @@ import { PinFields } from './PinFields';
 import { NameField } from '../study/NameField';
 
 /** Dimensions of a form, as they are labelled. */
-const SIZES: { key: 'length' | 'wide' | 'width' | 'thickness'; label: string; step: number }[] = [
-  { key: 'length', label: 'Length', step: 0.25 },
-  { key: 'wide', label: 'At the runner', step: 0.25 },
-  { key: 'width', label: 'Width', step: 0.5 },
-  { key: 'thickness', label: 'Thickness', step: 0.1 },
+const SIZES: { key: 'length' | 'wide' | 'width' | 'thickness'; label: string; step: number; help: HelpedInput }[] = [
+  { key: 'length', label: 'Length', step: 0.25, help: 'gateLength' },
+  { key: 'wide', label: 'At the runner', step: 0.25, help: 'gateWide' },
+  { key: 'width', label: 'Width', step: 0.5, help: 'gateWidth' },
+  { key: 'thickness', label: 'Thickness', step: 0.1, help: 'gateThickness' },
 ];
 
 /** Kinds that open into the part as a round hole. */
@@ -74,6 +77,7 @@ export function GateFields({ gate }: { gate: Gate }) {
         {round && (
           <NumberField
             label="Diameter"
+            help={inputHelpId(WAY_NUMBERS.gateDiameter)}
             unit="mm"
             value={gate.diameter}
             min={1e-4}
@@ -118,10 +122,11 @@ function FormFields({ gate, update }: { gate: Gate; update: (label: string, patc
         />
       </Row>
       {form &&
-        SIZES.filter(({ key }) => key in form).map(({ key, label, step }) => (
+        SIZES.filter(({ key }) => key in form).map(({ key, label, step, help }) => (
           <NumberField
             key={key}
             label={label}
+            help={helpOf(help)}
             unit="mm"
             value={(form as Record<typeof key, number>)[key]}
             min={key === 'length' ? 2e-4 : 1e-4}
@@ -133,6 +138,7 @@ function FormFields({ gate, update }: { gate: Gate; update: (label: string, patc
       {form?.kind === 'submarine' && (
         <NumberField
           label="Angle to the plane"
+          help={helpOf('gateAngle')}
           unit="°"
           value={form.angle}
           min={0.2}

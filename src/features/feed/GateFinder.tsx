@@ -1,3 +1,4 @@
+import { helpOf } from '@/core/help/inputHelp';
 import { Brush, Eraser, Search, X } from 'lucide-react';
 import { DEFAULT_GATE_DIAMETER, type Gate } from '@/core/model/study';
 import { freshGateId } from '@/core/results/answer';
@@ -79,6 +80,7 @@ export function GateFinder() {
         <div className="mt-1.5">
           <NumberField
             label="Brush"
+            help={helpOf('noGateBrush')}
             unit="mm"
             value={painting.radius}
             min={2e-4}

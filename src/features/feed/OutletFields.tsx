@@ -1,3 +1,4 @@
+import { helpOf } from '@/core/help/inputHelp';
 import { Crosshair, Trash2 } from 'lucide-react';
 import { defaultVent, type Tab, type VentInput } from '@/core/model/outlet';
 import { freshOutletId } from '@/core/results/answer';
@@ -174,6 +175,7 @@ function VentForm({ vent, onChange }: { vent: VentInput; onChange: (label: strin
         {at.kind === 'place' && (
           <NumberField
             label="Width"
+            help={helpOf('ventWidth')}
             unit="mm"
             value={at.width}
             min={1e-4}
@@ -184,6 +186,7 @@ function VentForm({ vent, onChange }: { vent: VentInput; onChange: (label: strin
         )}
         <NumberField
           label="Gap"
+          help={helpOf('ventGap')}
           unit="mm"
           value={vent.gap}
           min={2e-6}
@@ -193,6 +196,7 @@ function VentForm({ vent, onChange }: { vent: VentInput; onChange: (label: strin
         />
         <NumberField
           label="Land"
+          help={helpOf('ventLand')}
           unit="mm"
           value={vent.land}
           min={2e-4}
@@ -202,6 +206,7 @@ function VentForm({ vent, onChange }: { vent: VentInput; onChange: (label: strin
         />
         <NumberField
           label="Pressure behind it"
+          help={helpOf('ventPressure')}
           unit="kPa"
           value={vent.exitPressure}
           min={1000}
@@ -234,6 +239,7 @@ function TabForm({ tab, onChange }: { tab: Tab; onChange: (label: string, next: 
             <NumberField
               key={part + key}
               label={`${part === 'land' ? 'Land' : 'Tab'} ${label}`}
+              help={helpOf(part === 'land' ? 'tabLand' : 'tabSize')}
               unit="mm"
               value={tab[part][key]}
               min={1e-4}

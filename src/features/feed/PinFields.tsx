@@ -1,3 +1,4 @@
+import { helpOf } from '@/core/help/inputHelp';
 import { Crosshair } from 'lucide-react';
 import { DEFAULT_PIN, type Pin, type PinEvent } from '@/core/model/pin';
 import type { Gate, Probe } from '@/core/model/study';
@@ -67,6 +68,7 @@ export function PinFields({
           <FurtherMoves pin={pin} probes={probes} edit={edit} />
           <NumberField
             label="Takes"
+            help={helpOf('pinTakes')}
             unit="s"
             value={pin.over}
             min={0.001}
@@ -207,6 +209,7 @@ function EventValue({ event, name, onChange }: { event: PinEvent; name: string; 
     return (
       <NumberField
         label={`${name} at`}
+        help={helpOf('pinTime')}
         unit="s"
         value={event.time}
         min={0}
@@ -219,6 +222,7 @@ function EventValue({ event, name, onChange }: { event: PinEvent; name: string; 
     return (
       <NumberField
         label={`${name} at`}
+        help={helpOf('pinShare')}
         unit="%"
         value={event.share}
         min={0}
@@ -231,6 +235,7 @@ function EventValue({ event, name, onChange }: { event: PinEvent; name: string; 
     return (
       <NumberField
         label={`${name} at`}
+        help={helpOf('pinPressure')}
         unit="MPa"
         value={event.pressure}
         min={1e5}

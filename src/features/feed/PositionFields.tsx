@@ -1,5 +1,6 @@
 'use client';
 
+import { helpOf } from '@/core/help/inputHelp';
 import type { Point } from '../study/bench';
 import { presentPart, useStudy } from '../study/store';
 import { NumberField } from '../ui/NumberField';
@@ -16,6 +17,7 @@ export function PositionFields({ position, onChange }: { position: Point; onChan
     <NumberField
       key={axis}
       label={axis}
+      help={helpOf('place')}
       unit="mm"
       value={position[d]}
       min={bounds ? bounds.min[d] - BEYOND : -NO_PART}

@@ -1,3 +1,4 @@
+import { helpOf } from '@/core/help/inputHelp';
 import { linesOfNetwork } from '@/core/feed/polylines';
 import { coldVolume } from '@/core/feed/network';
 import { defaultFeed, type Feed, type FeedLayout } from '@/core/model/feed';
@@ -82,6 +83,7 @@ export function RunnerFields() {
           {feed.hot && (
             <NumberField
               label="Kept at"
+              help={helpOf('hotTemperature')}
               unit="°C"
               value={feed.hot.temperature}
               emptyHint="as the melt"
@@ -93,6 +95,7 @@ export function RunnerFields() {
           )}
           <NumberField
             label="Height of runners"
+            help={helpOf('runnerHeight')}
             unit="mm"
             value={feed.height}
             min={-5}
@@ -111,6 +114,7 @@ export function RunnerFields() {
           >
             <NumberField
               label="Sprue X"
+              help={helpOf('sprueAt')}
               unit="mm"
               value={feed.at?.[0] ?? null}
               emptyHint="centred"
@@ -123,6 +127,7 @@ export function RunnerFields() {
             />
             <NumberField
               label="Sprue Y"
+              help={helpOf('sprueAt')}
               unit="mm"
               value={feed.at?.[1] ?? null}
               emptyHint="centred"
@@ -135,6 +140,7 @@ export function RunnerFields() {
             />
             <NumberField
               label="Sprue length"
+              help={helpOf('sprueLength')}
               unit="mm"
               value={feed.sprue.length}
               min={1e-3}
@@ -144,6 +150,7 @@ export function RunnerFields() {
             />
             <NumberField
               label="Sprue at nozzle"
+              help={helpOf('sprueNozzle')}
               unit="mm"
               value={feed.sprue.nozzle}
               min={2e-4}
@@ -153,6 +160,7 @@ export function RunnerFields() {
             />
             <NumberField
               label="Sprue at runners"
+              help={helpOf('sprueRunner')}
               unit="mm"
               value={feed.sprue.runner}
               min={2e-4}
@@ -167,6 +175,7 @@ export function RunnerFields() {
           >
             <NumberField
               label="Drop at runner"
+              help={helpOf('dropRunner')}
               unit="mm"
               value={feed.drop.runner}
               min={2e-4}
@@ -176,6 +185,7 @@ export function RunnerFields() {
             />
             <NumberField
               label="Drop at gate"
+              help={helpOf('dropGate')}
               unit="mm"
               value={feed.drop.gate}
               min={2e-4}
@@ -185,6 +195,7 @@ export function RunnerFields() {
             />
             <NumberField
               label="Land length"
+              help={helpOf('landLength')}
               unit="mm"
               value={feed.land.length}
               min={2e-4}
@@ -194,6 +205,7 @@ export function RunnerFields() {
             />
             <NumberField
               label="Cold-slug ends"
+              help={helpOf('slug')}
               unit="mm"
               value={feed.slug ?? 0}
               min={0}

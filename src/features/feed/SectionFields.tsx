@@ -1,3 +1,4 @@
+import { helpOf } from '@/core/help/inputHelp';
 import type { Section } from '@/core/feed/section';
 import { Row, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
@@ -43,6 +44,7 @@ export function SectionFields({
       {'diameter' in section ? (
         <NumberField
           label={`${name} diameter`}
+          help={helpOf('runnerWidth')}
           unit="mm"
           value={section.diameter}
           min={2e-4}
@@ -54,6 +56,7 @@ export function SectionFields({
         <>
           <NumberField
             label={`${name} width`}
+            help={helpOf('runnerWidth')}
             unit="mm"
             value={section.width}
             min={2e-4}
@@ -63,6 +66,7 @@ export function SectionFields({
           />
           <NumberField
             label={`${name} height`}
+            help={helpOf('runnerDepth')}
             unit="mm"
             value={section.height}
             min={2e-4}

@@ -1,5 +1,6 @@
 'use client';
 
+import { helpOf } from '@/core/help/inputHelp';
 import { Bandage, Download, Focus, History, Layers, Scissors, Search, Shapes, Spline, Trash2 } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import { MOST_SHOTS, ROLE_LABELS, ROLES, shotOf, type Body, type Role } from '@/core/model/body';
@@ -218,6 +219,7 @@ function SelectTools({ bodies }: { bodies: readonly Body[] }) {
       <div className="mt-2 space-y-1.5">
         <NumberField
           label="Smaller than"
+          help={helpOf('smallFeatures')}
           unit="mm"
           value={limit}
           min={1e-4}

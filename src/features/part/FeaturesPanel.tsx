@@ -1,5 +1,6 @@
 'use client';
 
+import { helpOf } from '@/core/help/inputHelp';
 import { useState } from 'react';
 import type { Body } from '@/core/model/body';
 import type { FeatureView } from '@/core/model/geometryTask';
@@ -57,6 +58,7 @@ export function FeaturesPanel({ body }: { body: Body }) {
     <div className="bg-well/60 -mx-2 mt-3 space-y-1.5 rounded border p-2" role="group" aria-label="Small features">
       <NumberField
         label="Up to"
+        help={helpOf('smallFeatures')}
         unit="mm"
         value={limit}
         min={1e-4}

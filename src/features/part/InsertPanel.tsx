@@ -1,5 +1,6 @@
 'use client';
 
+import { helpOf } from '@/core/help/inputHelp';
 import { Crosshair, GitBranch, Trash2 } from 'lucide-react';
 import { RESINS } from '@/core/material/library';
 import { CERAMICS, METALS } from '@/core/material/others';
@@ -67,6 +68,7 @@ export function InsertPanel({ bodies }: { bodies: readonly Body[] }) {
         />
         <NumberField
           label="Laid in at"
+          help={helpOf('insertTemperature')}
           unit="°C"
           value={same('temperature') ? first.temperature : null}
           emptyHint="as the mould"

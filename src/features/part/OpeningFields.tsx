@@ -1,3 +1,4 @@
+import { helpOf } from '@/core/help/inputHelp';
 import { useState } from 'react';
 import type { Vec3 } from '@/core/geometry/mesh';
 import { openingOf } from '@/core/model/body';
@@ -48,6 +49,7 @@ export function OpeningFields() {
             <NumberField
               key={name}
               label={`Opening ${name}`}
+              help={helpOf('opening')}
               unit=""
               value={(inputs.tool.opening ?? direction)[d]}
               min={-1e3}

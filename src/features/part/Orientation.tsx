@@ -1,5 +1,8 @@
 'use client';
 
+import { inputHelpId } from '@/core/help/help';
+import { WAY_NUMBERS } from '@/core/model/wayNumbers';
+import { helpOf } from '@/core/help/inputHelp';
 import { MousePointerClick, RotateCcw, Wand } from 'lucide-react';
 import { useState } from 'react';
 import type { GeometryResults } from '@/core/model/geometryTask';
@@ -71,6 +74,7 @@ export function Orientation() {
       <div className="mt-2">
         <NumberField
           label="By angle"
+          help={helpOf('partAngle')}
           unit="°"
           value={angle}
           min={-Math.PI}
@@ -125,6 +129,7 @@ export function Orientation() {
       <SectionTitle>Parting plane</SectionTitle>
       <NumberField
         label="Height"
+        help={inputHelpId(WAY_NUMBERS.partingHeight)}
         unit="mm"
         value={inputs.tool.partingHeight}
         fallback={manifest?.parting ?? top}

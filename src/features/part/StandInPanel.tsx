@@ -1,5 +1,6 @@
 'use client';
 
+import { helpOf } from '@/core/help/inputHelp';
 import { useEffect, useState } from 'react';
 import type { Vec3 } from '@/core/geometry/mesh';
 import { standInVolume, type StandInShape } from '@/core/model/standIn';
@@ -86,6 +87,7 @@ function Numbers({ standIn, onChange }: { standIn: StandIn; onChange: (s: StandI
     <NumberField
       key={label}
       label={label}
+      help={helpOf('standIn')}
       unit="mm"
       value={value}
       min={1e-5}
@@ -98,6 +100,7 @@ function Numbers({ standIn, onChange }: { standIn: StandIn; onChange: (s: StandI
     <NumberField
       key={name}
       label={`Centre ${name}`}
+      help={helpOf('place')}
       unit="mm"
       value={standIn.centre[d]}
       min={-100}

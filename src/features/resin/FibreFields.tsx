@@ -1,5 +1,6 @@
 'use client';
 
+import { helpOf } from '@/core/help/inputHelp';
 import { meanLengths } from '@/core/material/fibres/breakage';
 import { granuleOf, hasFibres, turningOf, volumeShare } from '@/core/material/fibres/defaults';
 import {
@@ -156,6 +157,7 @@ function LoadFields({ fibres: { load }, put }: { fibres: FibreChoice; put: Put }
         <NumberField
           key={d}
           label={`Load ${LOAD_AXES[d]}`}
+          help={helpOf('load')}
           unit=""
           value={value}
           min={-1000}

@@ -100,7 +100,7 @@ export function Legend(props: Props) {
         )}
       </div>
       <div className="mt-2 flex" style={{ height: HEIGHT }}>
-        <div className="num text-soft relative w-12 text-right text-[11.5px]">
+        <div className="num text-soft relative w-13 text-right text-[11.5px]">
           {Array.from({ length: TICKS }, (_, i) => {
             const text = formatNumber(told(tick(low + (span * i) / (TICKS - 1), span), unit), digits);
             const end = i === 0 ? 0 : i === TICKS - 1 ? 1 : null;

@@ -1,3 +1,4 @@
+import { helpOf } from '@/core/help/inputHelp';
 import { NumberField } from './NumberField';
 
 type Place = [number, number, number];
@@ -16,6 +17,7 @@ export function PlaceFields({
     <NumberField
       key={axis}
       label={`${name} ${axis}`}
+      help={helpOf('place')}
       unit="mm"
       value={place[d]}
       min={-5}
