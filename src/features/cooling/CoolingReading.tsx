@@ -1,3 +1,4 @@
+import { useMemo } from 'react';
 import type { LineFacts, LineFlow } from '@/core/solvers/cool/lineResults';
 import type { CoolFacts } from '@/core/results/coolFacts';
 import type { PackSummary } from '@/core/results/packFacts';
@@ -11,6 +12,7 @@ import { Fact, SectionTitle } from '../ui/controls';
 import { mostAlong } from './useCoolingMarks';
 import { useNetwork } from './useCooling';
 import { Called, useNameOf } from '../study/NameField';
+import { SortedTable, type TableColumn } from '../ui/SortedTable';
 
 const REGIME = { still: 'still', laminar: 'laminar', transition: 'in transition', turbulent: 'turbulent' } as const;
 
@@ -68,47 +70,58 @@ const celsius = (T: number) => formatShown(T, '°C');
 const known = (value: number | null, unit: Unit, digits = 3) =>
   value === null || !Number.isFinite(value) ? '–' : format(value, unit, digits);
 
+type Line = LineFlow & { id: string; heat_W: number };
+const flows = ({ regime }: Line) => regime !== 'still';
+const lineColumns = (): TableColumn<Line>[] => [
+  { id: 'line', head: 'Line', value: (l) => l.id, cell: (l) => <Called kind="line" id={l.id} /> },
+  {
+    id: 'velocity',
+    head: shownUnit('m/s'),
+    number: true,
+    value: (l) => (flows(l) ? l.velocity_m_s : NaN),
+    cell: (l) => (flows(l) ? formatShown(l.velocity_m_s, 'm/s', 2) : '–'),
+  },
+  {
+    id: 'flow',
+    head: 'Flow',
+    number: true,
+    value: (l) => l.reynolds,
+    cell: (l) => REGIME[l.regime],
+    look: (l) => (l.regime === 'turbulent' ? '' : 'text-watch'),
+  },
+  {
+    id: 'pressure',
+    head: shownUnit('kPa'),
+    number: true,
+    value: (l) => l.pressureDrop_Pa,
+    cell: (l) => formatShown(l.pressureDrop_Pa, 'kPa', 2),
+  },
+  {
+    id: 'outlet',
+    head: `${shownUnit('°C')} out`,
+    number: true,
+    value: (l) => l.outlet_K,
+    cell: (l) => (Number.isFinite(l.outlet_K) ? celsius(l.outlet_K) : '–'),
+  },
+];
+
 /** All lines, and everything about the chosen one. */
-function LineTable({ lines }: { lines: (LineFlow & { id: string; heat_W: number })[] }) {
+function LineTable({ lines }: { lines: Line[] }) {
+  const columns = useMemo(lineColumns, []);
   const selected = useBench((s) => s.selectedChannel);
   const set = useBench((s) => s.set);
   const line = lines.find((l) => l.id === selected);
   return (
     <>
-      <div className="mt-3 max-h-60 overflow-y-auto">
-        <table className="num w-full text-[12px]" aria-label="Coolant in the lines">
-          <thead className="text-soft bg-sheet sticky top-0">
-            <tr className="border-b">
-              <th className="py-1 text-left font-normal">Line</th>
-              <th className="pl-1 text-right font-normal">{shownUnit('m/s')}</th>
-              <th className="pl-1 text-right font-normal">Flow</th>
-              <th className="pl-1 text-right font-normal">{shownUnit('kPa')}</th>
-              <th className="pl-1 text-right font-normal">{shownUnit('°C')} out</th>
-            </tr>
-          </thead>
-          <tbody>
-            {lines.map((l) => (
-              <tr
-                key={l.id}
-                aria-selected={l.id === selected}
-                className={`cursor-default border-b last:border-0 ${l.id === selected ? 'bg-petrol-wash' : 'hover:bg-well'}`}
-                onClick={() => set({ selectedChannel: l.id === selected ? null : l.id })}
-              >
-                <td className="max-w-20 truncate py-1 text-left font-semibold">
-                  <Called kind="line" id={l.id} />
-                </td>
-                <td className="pl-1 text-right">
-                  {l.regime === 'still' ? '–' : formatShown(l.velocity_m_s, 'm/s', 2)}
-                </td>
-                <td className={`pl-1 text-right ${l.regime === 'turbulent' ? '' : 'text-watch'}`}>
-                  {REGIME[l.regime]}
-                </td>
-                <td className="pl-1 text-right">{formatShown(l.pressureDrop_Pa, 'kPa', 2)}</td>
-                <td className="pl-1 text-right">{Number.isFinite(l.outlet_K) ? celsius(l.outlet_K) : '–'}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+      <div className="mt-3">
+        <SortedTable
+          label="Coolant in the lines"
+          rows={lines}
+          columns={columns}
+          selected={selected}
+          onSelect={(selectedChannel) => set({ selectedChannel })}
+          maxHeight={240}
+        />
       </div>
       {line && (
         <>

@@ -1,5 +1,6 @@
 import { helpOf } from '@/core/help/inputHelp';
 import { Pencil, Trash2 } from 'lucide-react';
+import { useMemo } from 'react';
 import { freshLineId } from '@/core/cooling/layout';
 import type { Polyline } from '@/core/formats/dxf';
 import { polylinesOfTrace } from '@/core/feed/polylines';
@@ -12,11 +13,43 @@ import { useAim, useBench } from '../study/bench';
 import { Button, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { PlaceFields } from '../ui/PlaceFields';
+import { SortedTable, type TableColumn } from '../ui/SortedTable';
 import { addWell, deleteLine } from './lineActions';
 import { patchCooling, useMouldSpace, useNetwork } from './useCooling';
 import { Called, NameField } from '../study/NameField';
 
 const KIND: Record<LineKind['as'], string> = { channel: 'Channel', baffle: 'Baffle', bubbler: 'Bubbler', hose: 'Hose' };
+
+/** Lines as they are listed, with what flows in them where a circuit is closed. */
+function lineColumns(network: ReturnType<typeof useNetwork>): TableColumn<CoolingLine>[] {
+  const flows = new Map(network?.lines.flatMap((l) => (l.regime === 'still' ? [] : [[l.id, l] as const])));
+  return [
+    { id: 'line', head: 'Line', value: (l) => l.id, cell: (l) => <Called kind="line" id={l.id} /> },
+    { id: 'kind', head: 'Kind', value: (l) => KIND[l.kind.as], cell: (l) => KIND[l.kind.as] },
+    {
+      id: 'bore',
+      head: `⌀ ${shownUnit('mm')}`,
+      number: true,
+      value: (l) => l.diameter,
+      cell: (l) => formatShown(l.diameter, 'mm'),
+    },
+    {
+      id: 'flow',
+      head: 'l/min',
+      number: true,
+      value: (l) => flows.get(l.id)?.flow_m3_s ?? NaN,
+      cell: (l) => (flows.has(l.id) ? formatShown(flows.get(l.id)!.flow_m3_s, 'l/min') : '–'),
+    },
+    {
+      id: 'reynolds',
+      head: 'Re',
+      number: true,
+      value: (l) => flows.get(l.id)?.reynolds ?? NaN,
+      cell: (l) => (flows.has(l.id) ? Math.round(flows.get(l.id)!.reynolds).toLocaleString('en-GB') : '–'),
+      look: (l) => (flows.get(l.id)?.regime === 'laminar' ? 'text-watch' : ''),
+    },
+  ];
+}
 
 /** Lines of the circuits: drawn, read, traced; wells on them. */
 export function LineFields({ cooling }: { cooling: Cooling }) {
@@ -30,7 +63,7 @@ export function LineFields({ cooling }: { cooling: Cooling }) {
   const setLines = (label: string, lines: CoolingLine[]) => patchCooling(label, { lines });
   const add = (label: string, polylines: Polyline[]) =>
     setLines(label, [...cooling.lines, ...channelsOf(polylines, cooling)]);
-  const flowOf = (id: string) => network?.lines.find((l) => l.id === id);
+  const columns = useMemo(() => lineColumns(network), [network]);
   const level = line?.from[2] ?? cooling.lines[0]?.from[2] ?? 0;
   return (
     <>
@@ -81,45 +114,17 @@ export function LineFields({ cooling }: { cooling: Cooling }) {
           </Button>
         ))}
       </div>
-      <div className="mt-2 max-h-56 overflow-y-auto">
-        <table className="num w-full text-[12px]" aria-label="Circuit lines">
-          <thead className="text-soft bg-sheet sticky top-0">
-            <tr className="border-b">
-              <th className="py-1 text-left font-normal">Line</th>
-              <th className="text-left font-normal">Kind</th>
-              <th className="pl-2 text-right font-normal">⌀ {shownUnit('mm')}</th>
-              <th className="pl-2 text-right font-normal">l/min</th>
-              <th className="pl-2 text-right font-normal">Re</th>
-            </tr>
-          </thead>
-          <tbody>
-            {cooling.lines.map((l) => {
-              const flow = flowOf(l.id);
-              const still = flow?.regime === 'still';
-              return (
-                <tr
-                  key={l.id}
-                  aria-selected={l.id === selected}
-                  className={`cursor-default border-b last:border-0 ${l.id === selected ? 'bg-petrol-wash' : 'hover:bg-well'}`}
-                  onClick={() => set({ selectedChannel: l.id === selected ? null : l.id })}
-                >
-                  <td className="py-1 text-left">
-                    <button type="button" className="flex max-w-24 font-semibold">
-                      <Called kind="line" id={l.id} />
-                    </button>
-                  </td>
-                  <td className="text-left">{KIND[l.kind.as]}</td>
-                  <td className="pl-2 text-right">{formatShown(l.diameter, 'mm')}</td>
-                  <td className="pl-2 text-right">{flow && !still ? formatShown(flow.flow_m3_s, 'l/min') : '–'}</td>
-                  <td className={`pl-2 text-right ${flow?.regime === 'laminar' ? 'text-watch' : ''}`}>
-                    {flow && !still ? Math.round(flow.reynolds).toLocaleString('en-GB') : '–'}
-                  </td>
-                </tr>
-              );
-            })}
-          </tbody>
-        </table>
-      </div>
+      {cooling.lines.length > 0 && (
+        <div className="mt-2">
+          <SortedTable
+            label="Circuit lines"
+            rows={cooling.lines}
+            columns={columns}
+            selected={selected}
+            onSelect={(selectedChannel) => set({ selectedChannel })}
+          />
+        </div>
+      )}
       {!cooling.lines.length && (
         <p className="text-soft mt-1 text-[12px]">No line yet: lay channels out above, or draw.</p>
       )}

@@ -1,5 +1,6 @@
 import { helpOf } from '@/core/help/inputHelp';
 import { Pencil, Trash2 } from 'lucide-react';
+import { useMemo } from 'react';
 import { linesOf, polylinesOfTrace } from '@/core/feed/polylines';
 import type { Feed, RunnerLine } from '@/core/model/feed';
 import { formatCoordinate, shownUnit } from '@/core/units/reader';
@@ -9,8 +10,23 @@ import { Button, Row, Select } from '../ui/controls';
 import { LineImport } from './LineImport';
 import { NumberField } from '../ui/NumberField';
 import { PlaceFields } from '../ui/PlaceFields';
+import { SortedTable, type TableColumn } from '../ui/SortedTable';
 import { SectionFields, sizeOfSection } from './SectionFields';
 import { Called, NameField } from '../study/NameField';
+
+const placeOf = ([x, y]: readonly number[]) => `${formatCoordinate(x)}, ${formatCoordinate(y)}`;
+const lineColumns = (): TableColumn<RunnerLine>[] => [
+  { id: 'line', head: 'Line', value: (l) => l.id, cell: (l) => <Called kind="runner" id={l.id} /> },
+  { id: 'from', head: 'From X, Y', number: true, value: (l) => l.from[0], cell: (l) => placeOf(l.from) },
+  { id: 'to', head: 'To X, Y', number: true, value: (l) => l.to[0], cell: (l) => placeOf(l.to) },
+  {
+    id: 'size',
+    head: `⌀ ${shownUnit('mm')}`,
+    number: true,
+    value: (l) => sizeOfSection(l.section),
+    cell: (l) => formatCoordinate(sizeOfSection(l.section)),
+  },
+];
 
 /** Runners as lines: drawn in their plane, typed, traced from a body or read from a file. */
 export function DrawnRunners({ feed, update }: { feed: Feed; update: (label: string, patch: Partial<Feed>) => void }) {
@@ -20,6 +36,7 @@ export function DrawnRunners({ feed, update }: { feed: Feed; update: (label: str
   const set = useBench((s) => s.set);
   const { lines = [] } = feed;
   const line = lines.find((l) => l.id === selected);
+  const columns = useMemo(lineColumns, []);
   const setLines = (label: string, next: RunnerLine[]) => update(label, { lines: next });
   return (
     <>
@@ -49,39 +66,13 @@ export function DrawnRunners({ feed, update }: { feed: Feed; update: (label: str
         </Button>
       ))}
       {lines.length > 0 ? (
-        <table className="num w-full text-[12px]" aria-label="Runner lines">
-          <thead className="text-soft">
-            <tr className="border-b">
-              <th className="py-1 text-left font-normal">Line</th>
-              <th className="pl-2 text-right font-normal whitespace-nowrap">From X, Y</th>
-              <th className="pl-2 text-right font-normal whitespace-nowrap">To X, Y</th>
-              <th className="pl-2 text-right font-normal whitespace-nowrap">⌀ {shownUnit('mm')}</th>
-            </tr>
-          </thead>
-          <tbody>
-            {lines.map((l) => (
-              <tr
-                key={l.id}
-                aria-selected={l.id === selected}
-                className={`cursor-default border-b last:border-0 ${l.id === selected ? 'bg-petrol-wash' : 'hover:bg-well'}`}
-                onClick={() => set({ selectedLine: l.id === selected ? null : l.id })}
-              >
-                <td className="py-1 text-left">
-                  <button type="button" className="flex max-w-24 font-semibold">
-                    <Called kind="runner" id={l.id} />
-                  </button>
-                </td>
-                <td className="pl-2 text-right whitespace-nowrap">
-                  {formatCoordinate(l.from[0])}, {formatCoordinate(l.from[1])}
-                </td>
-                <td className="pl-2 text-right whitespace-nowrap">
-                  {formatCoordinate(l.to[0])}, {formatCoordinate(l.to[1])}
-                </td>
-                <td className="pl-2 text-right whitespace-nowrap">{formatCoordinate(sizeOfSection(l.section))}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
+        <SortedTable
+          label="Runner lines"
+          rows={lines}
+          columns={columns}
+          selected={selected}
+          onSelect={(selectedLine) => set({ selectedLine })}
+        />
       ) : (
         <p className="text-soft text-[12px]">No runner yet: draw, read a file, or start from a layout above.</p>
       )}

@@ -15,7 +15,8 @@ import { Button } from '../ui/controls';
 import { download } from '../ui/download';
 import { SearchField } from '../ui/SearchField';
 import { allResins, useMaterials } from './materials';
-import { cellOf, COMPARED_RATE, headOf, inOrder, RESIN_COLUMNS, resinsCsv } from './resinColumns';
+import { inOrder } from '../ui/inOrder';
+import { cellOf, COMPARED_RATE, headOf, RESIN_COLUMNS, resinsCsv } from './resinColumns';
 
 const features = tableFeatures({
   rowSortingFeature,

@@ -1,7 +1,8 @@
 import { afterEach, describe, expect, it } from 'vitest';
 import { RESINS } from '@/core/material/library';
 import { METRIC, readIn } from '@/core/units/reader';
-import { cellOf, headOf, inOrder, RESIN_COLUMNS, resinsCsv } from './resinColumns';
+import { cellOf, headOf, RESIN_COLUMNS, resinsCsv } from './resinColumns';
+import { inOrder } from '../ui/inOrder';
 
 const column = (id: string) => RESIN_COLUMNS.find((c) => c.id === id)!;
 afterEach(() => readIn(METRIC));

@@ -57,13 +57,6 @@ export function cellOf({ unit, value, text }: ResinColumn, resin: Resin): string
   return text ? text(of) : formatShown(of, unit ?? '');
 }
 
-/** Order of two values: words by the alphabet, numbers by size, none last of all. */
-export function inOrder(a: string | number, b: string | number): number {
-  if (typeof a === 'string' || typeof b === 'string') return String(a).localeCompare(String(b), 'en');
-  if (a !== a || b !== b) return Number(a !== a) - Number(b !== b);
-  return a - b;
-}
-
 const quoted = (text: string) => (/[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
 
 /** The table as CSV, in the order given. */
