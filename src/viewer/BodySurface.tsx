@@ -1,6 +1,7 @@
 import { useThree, type ThreeEvent } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
+import { useCoarseWhileMoving } from './coarse';
 import { LIGHT, stencilMaterial, type FieldUniforms } from './material';
 import { clippedRaycast, geometryOf, type DrawMesh, type SurfaceHit } from './PartSurface';
 
@@ -52,6 +53,7 @@ void main() {
 export function BodySurface({ body, uniforms, section, select, onHover, onPick }: Props) {
   const invalidate = useThree((s) => s.invalidate);
   const geometry = useMemo(() => geometryOf(body.mesh), [body.mesh]);
+  useCoarseWhileMoving(geometry);
   const solid = body.opacity >= 1;
   const material = useMemo(
     () =>

@@ -124,7 +124,7 @@ function PlaceShape({ kind, size }: { kind: PlaceKind; size: number }) {
 }
 
 /** A line of constant width on the screen with a pale rim, seen through the part where it lies inside. */
-function Curve({ points, ink, paper }: { points: [number, number, number][]; ink: string; paper: string }) {
+export function Curve({ points, ink, paper }: { points: [number, number, number][]; ink: string; paper: string }) {
   const size = useThree((s) => s.size);
   const invalidate = useThree((s) => s.invalidate);
   const lines = useMemo(() => {

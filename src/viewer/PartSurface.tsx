@@ -2,6 +2,7 @@ import { useThree, type ThreeEvent } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh';
+import { useCoarseWhileMoving } from './coarse';
 import type { Head, ValueFrames } from './frames';
 import { stencilMaterial, type FieldUniforms } from './material';
 import { NO_VALUE } from './results';
@@ -70,6 +71,7 @@ interface Props {
 
 export function PartSurface({ geometry, uniforms, values, times, head, deformed, section, onHover, onPick }: Props) {
   const invalidate = useThree((s) => s.invalidate);
+  useCoarseWhileMoving(geometry);
   const frames = useFrames(values, geometry.getAttribute('position').count, head);
   const material = useFieldMaterial(uniforms, frames, 'surface');
   const back = useMemo(() => stencilMaterial(uniforms, THREE.BackSide), [uniforms]);
@@ -144,6 +146,8 @@ export function PartSurface({ geometry, uniforms, values, times, head, deformed,
 export function clippedRaycast(mesh: THREE.Mesh, uniforms: FieldUniforms): THREE.Mesh['raycast'] {
   return (raycaster, hits) => {
     const all: THREE.Intersection[] = [];
+    // Of what is whole the first hit is the one that is seen.
+    raycaster.firstHitOnly = !uniforms.uClipOn.value;
     acceleratedRaycast.call(mesh, raycaster, all);
     const plane = uniforms.uPlane.value;
     const seen = all

@@ -1,6 +1,6 @@
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
-import * as THREE from 'three';
+import { Curve } from './FindingsLayer';
 import { Label } from './Label';
 
 type Point = [number, number, number];
@@ -30,12 +30,7 @@ export function RulerLayer({
     invalidate();
     return () => invalidate();
   }, [ends, invalidate]);
-  const way = useMemo(
-    () =>
-      ends.length > 1 ? new THREE.BufferGeometry().setFromPoints(ends.map(({ at }) => new THREE.Vector3(...at))) : null,
-    [ends],
-  );
-  useEffect(() => () => way?.dispose(), [way]);
+  const way = useMemo(() => ends.map(({ at }) => at), [ends]);
   return (
     <>
       {ends.map(({ at, label }, k) => (
@@ -47,11 +42,7 @@ export function RulerLayer({
           {label && <Label position={at} text={label} ink={paper} ground={colour} rank={1} />}
         </group>
       ))}
-      {way && (
-        <lineSegments geometry={way} renderOrder={9} raycast={() => null}>
-          <lineBasicMaterial color={colour} depthTest={false} transparent />
-        </lineSegments>
-      )}
+      {way.length > 1 && <Curve points={way} ink={colour} paper={paper} />}
       {distance && ends.length > 1 && (
         <Label
           position={ends[0].at.map((x, d) => (x + ends[1].at[d]) / 2) as Point}

@@ -58,8 +58,10 @@ export function TypedPlace({
       }}
     >
       {(['X', 'Y', 'Z'] as const).map((axis, d) => (
-        <label key={axis} className="flex items-center gap-1">
-          <span className="text-soft">{axis}</span>
+        <span key={axis} className="flex items-center gap-1">
+          <span className="text-soft" aria-hidden>
+            {axis}
+          </span>
           <span className="w-22" id={d === 0 ? FIRST_COORDINATE : undefined}>
             <NumberField
               label={`Place ${axis}`}
@@ -72,7 +74,7 @@ export function TypedPlace({
               onChange={(v) => v !== null && setTyped(place.map((x, k) => (k === d ? v : x)) as Vec3)}
             />
           </span>
-        </label>
+        </span>
       ))}
       <Button type="submit" title="Puts it onto the surface nearest to these coordinates">
         Put it there

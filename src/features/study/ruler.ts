@@ -37,6 +37,9 @@ export function rulerEnd(mesh: TriangleMesh, at: Vec3, normal: Vec3): RulerEnd {
   return { at, wall: tree.distance < ON_FACE * reach ? throughWall(tree, at, normal) : null };
 }
 
+/** m; what is less is what rounding has left of nothing. */
+const DUST = 1e-9;
+
 const wallSaid = ({ wall }: RulerEnd): string => (wall === null ? '' : `wall ${format(wall, 'mm')}`);
 const between = ([a, b]: readonly RulerEnd[]): Vec3 => b.at.map((x, d) => x - a.at[d]) as Vec3;
 
@@ -46,8 +49,10 @@ export function rulerSaid(ends: readonly RulerEnd[]): string {
   const walls = ends.map(wallSaid).filter(Boolean);
   if (ends.length < 2) return [walls[0] ?? 'On an edge', 'click a second place for the distance'].join('; ');
   const way = between(ends);
-  const parts = ['X', 'Y', 'Z'].map((axis, d) => `${axis} ${format(Math.abs(way[d]), 'mm')}`);
-  return [format(Math.hypot(...way), 'mm', 4), parts.join(', '), walls.join(' and ')].filter(Boolean).join('; ');
+  const parts = ['X', 'Y', 'Z'].map(
+    (axis, d) => `${axis} ${format(Math.abs(way[d]) < DUST ? 0 : Math.abs(way[d]), 'mm')}`,
+  );
+  return [format(Math.hypot(...way), 'mm', 4), parts.join(', '), walls.join(', ')].filter(Boolean).join('; ');
 }
 
 /** Ends as they are drawn, with the wall at each and the distance between. */

@@ -1,0 +1,90 @@
+import type { Page } from 'puppeteer-core';
+import { describe, expect, it } from 'vitest';
+import { chord, pageKey, press, savedInputs, seeText, textOf, typeInto } from './app';
+import { opened } from './opened';
+import { openSmallBox } from './smallBox';
+import type { Inputs } from '../src/core/model/study';
+
+let page: Page;
+let errors: string[];
+const { server, folder } = opened((session) => ({ page, errors } = session));
+const saved = (check: (inputs: Inputs) => boolean) => savedInputs(page, server, check);
+
+/** Types a place while something is aimed at, with the keyboard alone, mm. */
+async function typePlace(x: string, y: string, z: string): Promise<void> {
+  await page.keyboard.press('Enter');
+  await page.waitForFunction(() => document.activeElement?.getAttribute('aria-label') === 'Place X');
+  for (const [k, at] of [x, y, z].entries()) {
+    await chord(page, 'Control', 'a');
+    await page.keyboard.type(at);
+    await page.keyboard.press('Tab');
+    if (k === 2) await page.keyboard.press('Enter');
+  }
+}
+const focusNowhere = () => page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+
+describe('places, names and distances by hand', () => {
+  it('a gate is placed by its coordinates without the pointer', async () => {
+    await openSmallBox(page, server, folder);
+    await pageKey(page, 'g');
+    await page.waitForSelector('form[aria-label="Place by its coordinates"]');
+    // Half a millimetre below the floor: it goes onto it.
+    await typePlace('-20', '10', '-0.5');
+    const { gates } = await saved(({ gates: now }) => now.length === 2);
+    const [x, y, z] = gates[1].position;
+    expect(Math.hypot(x + 0.02, y - 0.01, z)).toBeLessThan(1e-6);
+    await seeText(page, 'moved 0.50 mm to the surface');
+    await focusNowhere();
+    await page.keyboard.press('Escape');
+    await page.waitForFunction(() => !document.querySelector('form[aria-label="Place by its coordinates"]'));
+  });
+
+  it('it gets a name, which stands in the list and goes by undo, also after a reload', async () => {
+    await press(page, 'G2');
+    await typeInto(page, 'Name', 'Far foot');
+    await saved(({ names }) => names?.['gate G2'] === 'Far foot');
+    await seeText(page, 'Far foot');
+    await page.reload({ waitUntil: 'networkidle2' });
+    await pageKey(page, '3');
+    await seeText(page, 'Far foot');
+    await chord(page, 'Control', 'z');
+    await saved(({ names }) => names === undefined);
+    await chord(page, 'Control', 'z');
+    await saved(({ gates }) => gates.length === 1);
+    await chord(page, 'Control', 'Shift', 'z');
+    await chord(page, 'Control', 'Shift', 'z');
+    await saved(({ gates, names }) => gates.length === 2 && names?.['gate G2'] === 'Far foot');
+  });
+
+  it('a name goes with what it named', async () => {
+    await press(page, 'Far foot');
+    await press(page, 'Delete gate G2');
+    await saved(({ gates, names }) => gates.length === 1 && names === undefined);
+  });
+
+  it('the wall and a distance are measured by two places', async () => {
+    await focusNowhere();
+    await pageKey(page, 'd');
+    await typePlace('-20', '0', '0');
+    await seeText(page, 'wall 2.00 mm');
+    await focusNowhere();
+    await typePlace('20', '0', '0');
+    await seeText(page, '40.00 mm; X 40.0 mm, Y 0 mm, Z 0 mm');
+    await focusNowhere();
+    await page.keyboard.press('Escape');
+    await page.waitForFunction(() => !document.body.innerText.includes('X 40.0 mm'));
+  });
+
+  it('a project is copied with what it holds', async () => {
+    await page.goto(server.url, { waitUntil: 'networkidle2' });
+    await press(page, 'Actions of Small box');
+    await press(page, 'Duplicate');
+    await seeText(page, 'Copy of Small box');
+    await press(page, 'Copy of Small box');
+    await page.waitForSelector('[data-testid="viewport"][aria-busy="false"]');
+    const { gates, bodies } = await saved(() => true);
+    expect([gates.length, bodies.length]).toEqual([1, 1]);
+    expect(await textOf(page, 'header')).toContain('Copy of Small box');
+    expect(errors).toEqual([]);
+  });
+});
