@@ -1,6 +1,6 @@
 import type { Page } from 'puppeteer-core';
 import { describe, expect, it } from 'vitest';
-import { chord, pageKey, press, savedInputs, seeText, textOf, typeInto } from './app';
+import { choose, chord, pageKey, press, savedInputs, seeText, textOf, typeInto } from './app';
 import { opened } from './opened';
 import { openSmallBox } from './smallBox';
 import type { Inputs } from '../src/core/model/study';
@@ -60,6 +60,22 @@ describe('places, names and distances by hand', () => {
     await press(page, 'Far foot');
     await press(page, 'Delete gate G2');
     await saved(({ gates, names }) => gates.length === 1 && names === undefined);
+  });
+
+  it('runners are drawn point by point before there is any layout', async () => {
+    await focusNowhere();
+    await choose(page, 'Runner layout', 'Drawn');
+    await press(page, 'Draw runners');
+    await focusNowhere();
+    await typePlace('20', '-10', '-12');
+    await focusNowhere();
+    await typePlace('0', '-10', '-12');
+    const { feed } = await saved(({ feed: now }) => now?.lines?.length === 1);
+    expect(feed!.lines![0]).toMatchObject({ from: [0.02, -0.01, -0.012], to: [0, -0.01, -0.012] });
+    await focusNowhere();
+    await page.keyboard.press('Escape');
+    await choose(page, 'Runner layout', 'None');
+    await saved(({ feed: now }) => now === null);
   });
 
   it('the wall and a distance are measured by two places', async () => {

@@ -193,6 +193,10 @@ describe('packing', () => {
     await seeText(page, 'What shape comes out?');
     await press(page, 'Deviation');
     await seeShown(page, 'deviation');
+    // A field that is chosen opens the answer to its question.
+    await page.waitForFunction(() =>
+      document.querySelector('article[aria-label="What shape comes out?"]')?.textContent?.includes('Why'),
+    );
     const legend = () =>
       page.$eval('[data-legend-range]', (e) => e.getAttribute('data-legend-range')!.split(',').map(Number));
     const [, whole] = await legend();
@@ -204,6 +208,10 @@ describe('packing', () => {
     await page.waitForFunction(
       () => Number(document.querySelector('[data-legend-range]')?.getAttribute('data-legend-range')?.split(',')[0]) < 0,
     );
+    // To both sides of the drawing: its zero is in the middle of the scale.
+    const [low, high] = await legend();
+    expect(low).toBe(-high);
+    await seeText(page, 'square to the face');
     await press(page, 'Cause');
     await press(page, 'Spring-in of corners');
     await seeShown(page, 'deviation');

@@ -147,6 +147,7 @@ export function Stage() {
     if (hit && painting && brushing.current)
       stampNoGate(hit.point.toArray().map((x) => x / 1000) as [number, number, number]);
   };
+  const drawPoint = runnerPlan ? drawTo : drawChannelTo;
   const put = (at: Vec3, normal: Vec3) => takePlace(at, normal, ruler?.take);
   const pick = (hit: SurfaceHit, { add }: { add: boolean }) => {
     const { set, selectedBodies } = useBench.getState();
@@ -207,7 +208,7 @@ export function Stage() {
               }
         }
         draw={drawPlan}
-        onDraw={(p) => (runnerPlan ? drawTo : drawChannelTo)(p.map((x) => x / 1000) as [number, number, number])}
+        onDraw={(p) => drawPoint(p.map((x) => x / 1000) as Vec3)}
         field={view}
         section={section.on ? section : null}
         onSection={(at) => mainView.getState().set({ section: { ...mainView.getState().section, at } })}
@@ -229,7 +230,16 @@ export function Stage() {
       />
       <div className="pointer-events-none absolute inset-x-10 bottom-2.5 flex flex-col items-center gap-1.5">
         {place && <p className="bg-petrol text-sheet rounded px-2.5 py-0.5 text-[12px]">{place.label}</p>}
-        {isTyped(aim) && whole && part && <TypedPlace mesh={whole} bounds={part.bounds} onPlace={put} />}
+        {isTyped(aim) && whole && part && (
+          <TypedPlace
+            // Another thing begins in the middle again.
+            key={aim?.for}
+            mesh={whole}
+            bounds={part.bounds}
+            height={drawPlan ? drawPlan.height / 1000 : null}
+            onPlace={drawPlan ? (at) => drawPoint(at) : put}
+          />
+        )}
         {ruler && (
           <p className="bg-petrol text-sheet num rounded px-2.5 py-0.5 text-[12px]" role="status">
             {ruler.said}

@@ -51,10 +51,12 @@ describe('a place on the part', () => {
     expect(now()).toEqual(inputs);
   });
 
-  it('is typed for all that lies on the surface of the part', () => {
+  it('is typed for all that lies on the surface of the part or is drawn in a plane', () => {
     expect(isTyped({ for: 'gate' })).toBe(true);
     expect(isTyped({ for: 'measure', kind: 'distance', places: [] })).toBe(true);
-    expect(isTyped({ for: 'runner', from: null })).toBe(false);
+    // Lines are typed point by point; what is painted is not.
+    expect(isTyped({ for: 'runner', from: null })).toBe(true);
+    expect(isTyped({ for: 'no-gate', radius: 0.002, erase: false })).toBe(false);
     expect(isTyped(null)).toBe(false);
   });
 });
