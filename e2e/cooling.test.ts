@@ -33,6 +33,22 @@ describe('cooling of the tray, from nothing to the hot spot', () => {
     await press(page, 'Add a mould with channels');
     await seeText(page, 'Nothing crosses, every circuit is closed.');
     expect(await rowOf('A1')).toMatch(/Channel\s+8\.00/);
+    // A head sorts, numbers in names by size; arrow keys go from row to row.
+    const table = '[aria-label="Circuit lines"]';
+    const lines = () =>
+      page.$$eval(`${table} tbody tr:not([aria-hidden]) button`, (all) => all.map((e) => e.textContent ?? ''));
+    await press(page, 'Line', `${table} th button`);
+    const ascending = await lines();
+    expect(ascending[0]).toBe('A1');
+    await press(page, 'Line', `${table} th button`);
+    expect(await lines()).toEqual(ascending.toReversed());
+    await press(page, 'Line', `${table} th button`);
+    await press(page, ascending[0], `${table} button`);
+    await page.keyboard.press('ArrowDown');
+    await page.waitForFunction(
+      () => document.activeElement?.closest('[aria-label="Circuit lines"] [aria-selected="true"]') !== null,
+    );
+    await press(page, ascending[1], `${table} button`);
     const before = await pressureOf();
     expect(before).toBeGreaterThan(0.05);
     // Narrower bores need more pressure for the same flow.

@@ -230,16 +230,6 @@ export function Stage() {
       />
       <div className="pointer-events-none absolute inset-x-10 bottom-2.5 flex flex-col items-center gap-1.5">
         {place && <p className="bg-petrol text-sheet rounded px-2.5 py-0.5 text-[12px]">{place.label}</p>}
-        {isTyped(aim) && whole && part && (
-          <TypedPlace
-            // Another thing begins in the middle again.
-            key={aim?.for}
-            mesh={whole}
-            bounds={part.bounds}
-            height={drawPlan ? drawPlan.height / 1000 : null}
-            onPlace={drawPlan ? (at) => drawPoint(at) : put}
-          />
-        )}
         {ruler && (
           <p className="bg-petrol text-sheet num rounded px-2.5 py-0.5 text-[12px]" role="status">
             {ruler.said}
@@ -274,7 +264,18 @@ export function Stage() {
           name={hover.body ? (inputs.bodies.find((b) => b.id === hover.body)?.name ?? null) : null}
         />
       )}
-      <ViewTools />
+      <ViewTools>
+        {isTyped(aim) && whole && part && (
+          <TypedPlace
+            // Another thing begins in the middle again.
+            key={aim?.for}
+            mesh={whole}
+            bounds={part.bounds}
+            height={drawPlan ? drawPlan.height / 1000 : null}
+            onPlace={drawPlan ? (at) => drawPoint(at) : put}
+          />
+        )}
+      </ViewTools>
       {station === 'resin' && <ResinSheet />}
       {chart && station === 'answers' && run && !live && <ProbeChart run={run} />}
     </div>

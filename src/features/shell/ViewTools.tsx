@@ -2,7 +2,7 @@
 
 import { Columns2, Maximize2, Ruler, Scissors } from 'lucide-react';
 import { Slider } from 'radix-ui';
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import { useBench } from '../study/bench';
 import { mainView, useView, type Axis, type ViewName } from '../study/view';
 import { Button, Choice, Select } from '../ui/controls';
@@ -23,8 +23,8 @@ const AXES = [
   { value: 'z', label: 'Z' },
 ] as const;
 
-/** Fit, named views and the section, in the corner of the part. */
-export function ViewTools() {
+/** Fit, named views and the section, in the corner of the part; below them what the present work needs at hand. */
+export function ViewTools({ children }: { children?: ReactNode }) {
   const section = useView((s) => s.section);
   const { station, beside, aim } = useBench();
   const measuring = aim?.for === 'distance';
@@ -82,6 +82,7 @@ export function ViewTools() {
           </Button>
         )}
       </div>
+      {children}
       {section.on && (
         <div className="bg-sheet w-72 space-y-1 rounded border p-1.5">
           <div className="flex items-center gap-2">
