@@ -55,7 +55,7 @@ export function TypedPlace({
   return (
     <form
       aria-label="Place by its coordinates"
-      className="bg-sheet flex items-center gap-1.5 rounded border p-1 text-[12px] shadow-sm"
+      className="bg-sheet flex flex-wrap items-center gap-1.5 rounded border p-1 text-[12px] shadow-sm"
       onSubmit={(e) => {
         e.preventDefault();
         if (height !== null) return onPlace(place, [0, 0, 1]);

@@ -33,8 +33,8 @@ export function ViewTools({ children }: { children?: ReactNode }) {
   const [named, setNamed] = useState<ViewName>('iso');
   const update = (patch: Partial<typeof section>) => set({ section: { ...section, ...patch } });
   return (
-    <div className="absolute top-2 left-2 flex flex-col items-start gap-1.5">
-      <div className="flex gap-1.5">
+    <div className="pointer-events-none absolute top-2 right-2 left-2 flex flex-col items-start gap-1.5 *:pointer-events-auto">
+      <div className="flex flex-wrap gap-1.5">
         <Button
           onClick={() => look('fit')}
           title="Fit the part to the view (F)"
