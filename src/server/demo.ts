@@ -73,7 +73,7 @@ function fromBothEnds(lid: Inputs): Inputs {
     bodies: lid.bodies.map((b) => ({ ...b, name: 'Queen cage lid' })),
     resin: 'pa6-lowan-n30-g30',
     gates,
-    names: { 'gate G1': 'Hinge end', 'gate G2': 'Tongue end' },
+    names: { 'gate G1': 'Plain end', 'gate G2': 'Tongue end' },
     detail: 'quick',
   };
 }
