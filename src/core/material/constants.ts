@@ -161,14 +161,6 @@ export function constantAt(material: Material, path: string): number {
   return typeof at === 'number' ? at : NaN;
 }
 
-/** A copy with another number at a path, or none. */
-export function withConstant<M extends Material>(material: M, path: string, value: number | undefined): M {
-  const [key, ...rest] = path.split('.');
-  const at = (material as Record<string, unknown>)[key];
-  const inner = rest.length ? withConstant(at as M, rest.join('.'), value) : value;
-  return { ...material, [key]: inner };
-}
-
 /** What is unusual or does not go together: told, not refused. */
 export function materialWarnings(kind: MaterialKind, material: Material): { path: string; message: string }[] {
   const list: { path: string; message: string }[] = [];

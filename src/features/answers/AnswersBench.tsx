@@ -18,7 +18,7 @@ import { FieldList } from './FieldList';
 import { OtherBodies } from './OtherBodies';
 import { ProbeList } from './ProbeList';
 import { ShapePanel } from './ShapePanel';
-import { useGatesOf } from '../study/NameField';
+import { useGatesOf } from '../study/names';
 
 const LAYERS: { id: Layer; label: string; hint: string }[] = [
   { id: 'isochrones', label: 'Isochrones', hint: 'Lines of equal fill time' },

@@ -98,7 +98,7 @@ export function CorrectPanel({ facts, runId }: { facts: ShapeFacts; runId: strin
       <SectionTitle>Shape as a file</SectionTitle>
       <SaveRow
         label="As moulded"
-        disabled={!displacement}
+        off={displacement ? null : 'The shape is being read'}
         onSave={(as) => {
           const offset = moulded();
           if (offset) save('shape', offset, as);
@@ -106,14 +106,14 @@ export function CorrectPanel({ facts, runId }: { facts: ShapeFacts; runId: strin
       />
       <div className="mt-1 grid grid-cols-2 gap-1">
         <Button
-          disabled={running !== null}
+          off={running && 'Something is being worked out: wait, or stop it'}
           title="Tetrahedra, elastic constants and the stress that is frozen in, as a CalculiX deck in mm and MPa"
           onClick={() => work('deck')}
         >
           <FileDown size={13} /> Deck .inp
         </Button>
         <Button
-          disabled={running !== null}
+          off={running && 'Something is being worked out: wait, or stop it'}
           title="Displacement, strain, stress and directions across the wall on tetrahedra, in m and Pa"
           onClick={() => work('vtu')}
         >
@@ -133,18 +133,18 @@ function saveFrom(url: string, name: string): void {
 
 function SaveRow({
   label,
-  disabled = false,
+  off = null,
   onSave,
 }: {
   label: string;
-  disabled?: boolean;
+  off?: string | null;
   onSave: (as: 'stl' | '3mf') => void;
 }) {
   return (
     <div className="mt-1.5 flex items-center gap-1">
       <span className="flex-1">{label}</span>
       {(['stl', '3mf'] as const).map((as) => (
-        <Button key={as} disabled={disabled} title="Scale 1, millimetres" onClick={() => onSave(as)}>
+        <Button key={as} off={off} title="Scale 1, millimetres" onClick={() => onSave(as)}>
           {as.toUpperCase()}
         </Button>
       ))}

@@ -7,7 +7,7 @@ import type { RunView } from '@/runtime/wire';
 import { useBench } from '../study/bench';
 import { chooseField, useRecentFields } from '../study/chooseField';
 import { fieldInfo, fieldsFound } from '../study/fields';
-import { useGatesOf } from '../study/NameField';
+import { useGatesOf } from '../study/names';
 import { mainView, useView, type FieldId } from '../study/view';
 import { SectionTitle } from '../ui/controls';
 import { RadioItem } from '../ui/RadioItem';

@@ -11,7 +11,7 @@ import { useAim, useBench } from '../study/bench';
 import { useView } from '../study/view';
 import { Button, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
-import { Called, NameField } from '../study/NameField';
+import { Called, NameField } from '../study/names';
 import { patchWarpage } from '../study/shapeActions';
 import { useShapeNow } from './useShapeNow';
 

@@ -28,7 +28,7 @@ import { ALL_QUANTITIES, HISTORIES, isThere, QUANTITIES, seriesOf, type Quantity
 import { isThroughWall, type WallQuantity } from './wallLines';
 import { WallProfile } from './WallProfile';
 import { chartStyle, PLAIN_CHART, sideLegend } from '../ui/chartStyle';
-import { useNamedProbes } from '../study/NameField';
+import { useNamedProbes } from '../study/names';
 
 Chart.register(LineElement, PointElement, LinearScale, ChartLegend);
 

@@ -3,7 +3,7 @@ import { presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { Button, SectionTitle } from '../ui/controls';
 import { deleteProbe } from './probeActions';
-import { Called, NameField } from '../study/NameField';
+import { Called, NameField } from '../study/names';
 import { formatPlace } from '@/core/units/reader';
 
 /** Probes of the study: placed by a click, kept, and followed over time in the chart. */

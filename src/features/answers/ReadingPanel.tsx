@@ -7,7 +7,7 @@ import type { Answer, Suggestion } from '@/core/results/answer';
 import { formatRelative } from '../ui/relativeTime';
 import { chooseField } from '../study/chooseField';
 import { freshName, latestResult, latestRun, useStudy } from '../study/store';
-import { useGatesOf, useTold } from '../study/NameField';
+import { useGatesOf, useTold } from '../study/names';
 import { answerTold } from '../study/reader';
 import { useEstimates } from './useEstimates';
 import { usePreview } from '../study/previewWork';
@@ -239,7 +239,9 @@ function AnswerCard({ answer, open, onOpen }: { answer: Answer; open: boolean; o
           <Icon size={14} /> {word}
         </span>
       </button>
-      <p className="mt-1">{answer.headline}</p>
+      <p className="mt-1">
+        <Terms>{answer.headline}</Terms>
+      </p>
       {open && (
         <>
           <div className="mt-2.5">
@@ -301,7 +303,9 @@ function Try({ suggestion, expected }: { suggestion: Suggestion; expected: strin
       <Button className="w-full justify-start" disabled={busy} onClick={() => void go()}>
         <Wand size={13} className="text-copper shrink-0" /> <span className="truncate">{suggestion.label}</span>
       </Button>
-      <p className="text-soft mt-0.5 text-[12px]">{suggestion.why}</p>
+      <p className="text-soft mt-0.5 text-[12px]">
+        <Terms>{suggestion.why}</Terms>
+      </p>
       {expected && (
         <p className="num text-petrol mt-0.5 text-[12px]" data-testid="expected">
           {expected}

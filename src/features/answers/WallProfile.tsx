@@ -11,7 +11,7 @@ import { DRAWN, useRunData } from '../study/runData';
 import { usePacedTime } from '../study/view';
 import { chartStyle, PLAIN_CHART, sideLegend } from '../ui/chartStyle';
 import { drawnWith, linesOf, WALL_QUANTITIES, type WallQuantity } from './wallLines';
-import { useNamedProbes } from '../study/NameField';
+import { useNamedProbes } from '../study/names';
 
 /** What the layers at the probes have, from wall to wall; a temperature at the instant that is shown. */
 export function WallProfile({ run, quantity }: { run: RunView; quantity: WallQuantity }) {

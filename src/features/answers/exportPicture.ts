@@ -9,7 +9,7 @@ import { fieldInfo, OF_SHAPE } from '../study/fields';
 import { isochroneText } from './useOverlays';
 import { download } from '../ui/download';
 import { StripScale } from './stripScale';
-import { gatesOf } from '../study/NameField';
+import { gatesOf } from '../study/names';
 
 const SCALE = 2;
 const STRIP = 132;

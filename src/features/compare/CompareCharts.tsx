@@ -17,7 +17,7 @@ import { usePacedTime } from '../study/view';
 import { chartStyle, PLAIN_CHART, sideLegend } from '../ui/chartStyle';
 import { Choice, Select } from '../ui/controls';
 import type { ComparedRun } from './compared';
-import { useNameOf } from '../study/NameField';
+import { useNameOf } from '../study/names';
 
 type History = Manifest['history'];
 

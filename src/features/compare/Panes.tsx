@@ -15,7 +15,7 @@ import { RunViewer } from '../views/RunViewer';
 import { AS_DRAWN, useDifference, useLaying } from '../views/useDifference';
 import { useCompare, type ComparedRun } from './compared';
 import { PANE_VIEWS, useLinkedViews, usePaneScale, useShown, type PaneScale } from './panes';
-import { useGatesOf } from '../study/NameField';
+import { useGatesOf } from '../study/names';
 
 /** By then all viewers have their size, ms. */
 const SETTLED_MS = 250;

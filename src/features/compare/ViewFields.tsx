@@ -10,7 +10,7 @@ import { mainView, useView, type Link } from '../study/view';
 import { Choice, SectionTitle, Select } from '../ui/controls';
 import { useCompare, type Arrangement, type ComparedRun } from './compared';
 import { commonRange, useScales, type PaneScale } from './panes';
-import { useGatesOf } from '../study/NameField';
+import { useGatesOf } from '../study/names';
 
 const LINKS: readonly { link: Exclude<Link, 'marks'>; label: string; Icon: typeof Camera }[] = [
   { link: 'camera', label: 'Camera', Icon: Camera },

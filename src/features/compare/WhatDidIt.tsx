@@ -51,7 +51,11 @@ export function WhatDidIt({ first, other, shot }: Props) {
         <div className="w-56">
           <Choice label="Detail of the trials" value={detail} options={DETAILS} onChange={setDetail} />
         </div>
-        <Button look="primary" disabled={!causes.length || running !== null} onClick={go}>
+        <Button
+          look="primary"
+          off={running ? 'It is being worked out' : !causes.length && 'The inputs do not differ'}
+          onClick={go}
+        >
           <Split size={13} /> {found && !stale ? 'Try again' : 'Try them'}
         </Button>
       </div>

@@ -29,7 +29,7 @@ export function CoolingBench() {
         <Button
           look="primary"
           className="mt-3 w-full"
-          disabled={!space}
+          off={!space && 'Bring in a part first'}
           onClick={() => {
             if (!space) return;
             const fresh = defaultCooling();

@@ -1,7 +1,7 @@
 import { CircleAlert, CircleCheck, CircleX } from 'lucide-react';
 import { useBench } from '../study/bench';
 import { useView } from '../study/view';
-import { useTold } from '../study/NameField';
+import { useTold } from '../study/names';
 import { SectionTitle } from '../ui/controls';
 import { useCoolingCheck } from './useCooling';
 

@@ -11,7 +11,7 @@ import { useView } from '../study/view';
 import { Fact, SectionTitle } from '../ui/controls';
 import { mostAlong } from './useCoolingMarks';
 import { useNetwork } from './useCooling';
-import { Called, useNameOf } from '../study/NameField';
+import { Called, useNameOf } from '../study/names';
 import { SortedTable, type TableColumn } from '../ui/SortedTable';
 
 const REGIME = { still: 'still', laminar: 'laminar', transition: 'in transition', turbulent: 'turbulent' } as const;

@@ -4,7 +4,7 @@ import { Button, SectionTitle, Select } from '../ui/controls';
 import { freeEnds, withEnd, type FreeEnd } from './ends';
 import { addHose } from './lineActions';
 import { patchCooling } from './useCooling';
-import { Called, useNameOf } from '../study/NameField';
+import { Called, useNameOf } from '../study/names';
 import { formatCoordinate } from '@/core/units/reader';
 
 const place = (p: readonly number[]) => p.map((x) => (1000 * x).toFixed(0).replace('-', '−')).join(', ');

@@ -16,7 +16,7 @@ import { PlaceFields } from '../ui/PlaceFields';
 import { SortedTable, type TableColumn } from '../ui/SortedTable';
 import { addWell, deleteLine } from './lineActions';
 import { patchCooling, useMouldSpace, useNetwork } from './useCooling';
-import { Called, NameField } from '../study/NameField';
+import { Called, NameField } from '../study/names';
 
 const KIND: Record<LineKind['as'], string> = { channel: 'Channel', baffle: 'Baffle', bubbler: 'Bubbler', hose: 'Hose' };
 

@@ -8,7 +8,7 @@ import { Button, Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { turnedRound } from './ends';
 import { patchCooling, useNetwork } from './useCooling';
-import { Called, NameField } from '../study/NameField';
+import { Called, NameField } from '../study/names';
 
 const PUMPS: Record<Pump['by'], Pump> = {
   'flow-rate': { by: 'flow-rate', flowRate: 10 / 60000 },

@@ -15,7 +15,7 @@ import { NumberField } from '../ui/NumberField';
 import { ParameterField } from '../ui/ParameterField';
 import { DeleteButton, PlacesList } from '../ui/PlacesList';
 import { changeCharge, changeCompression, deletePiece, movePiece, removeCompression } from './pressActions';
-import { NameField } from '../study/NameField';
+import { NameField } from '../study/names';
 
 type Charge = ReturnType<typeof defaultCharge>;
 
@@ -124,7 +124,7 @@ function ChargeFields({ charge, settings, marked }: { charge: Charge; settings: 
       <Button
         className={`w-full ${laying ? 'border-petrol! bg-petrol-wash!' : ''}`}
         aria-pressed={laying}
-        disabled={!part}
+        off={!part && 'Bring in a part first'}
         onClick={() => set({ aim: laying ? null : { for: 'charge' } })}
       >
         <Crosshair size={13} /> {laying ? 'Click on the part, Esc when done' : 'Lay in a piece'}

@@ -21,7 +21,7 @@ import { Button, Choice, Fact, Row, SectionTitle, Select } from '../ui/controls'
 import { NumberField } from '../ui/NumberField';
 import { ParameterField } from '../ui/ParameterField';
 import { PairTable } from '../ui/PairTable';
-import { useNameOf } from '../study/NameField';
+import { useNameOf } from '../study/names';
 
 const FLUIDS = [
   { value: 'none', label: 'None' },

@@ -151,7 +151,7 @@ function ProfileSteps({
             <Button
               look="quiet"
               className="px-1"
-              disabled={k === 0}
+              off={k === 0 && 'A profile begins with this step'}
               aria-label={`Remove step ${k + 1}`}
               onClick={() => onChange({ ...profile, points: points.filter((_, i) => i !== k) })}
             >
@@ -160,7 +160,11 @@ function ProfileSteps({
           </li>
         ))}
       </ol>
-      <Button className="mt-2 w-full" disabled={points.length >= MOST_STEPS} onClick={add}>
+      <Button
+        className="mt-2 w-full"
+        off={points.length >= MOST_STEPS && `A profile has at most ${MOST_STEPS} steps`}
+        onClick={add}
+      >
         <Plus size={13} /> Add a step
       </Button>
     </div>

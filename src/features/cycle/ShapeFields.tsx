@@ -13,7 +13,7 @@ import { Button, Choice, Fold, Row, SectionTitle, Select } from '../ui/controls'
 import { NumberField } from '../ui/NumberField';
 import { ParameterField } from '../ui/ParameterField';
 import { PlaceFields } from '../ui/PlaceFields';
-import { Called, NameField } from '../study/NameField';
+import { Called, NameField } from '../study/names';
 
 const TOOL = [
   { value: 'larger', label: 'Tool scaled' },

@@ -240,7 +240,7 @@ function FreeCopies({
       ))}
       <Button
         className="w-full"
-        disabled={copies.length >= 47}
+        off={copies.length >= 47 && 'A tool has at most 48 cavities'}
         onClick={() => {
           const last = copies[copies.length - 1];
           onChange('Add a copy', { ...places, copies: [...copies, { ...last, y: last.y + 0.03 }] });

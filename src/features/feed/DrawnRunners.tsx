@@ -12,7 +12,7 @@ import { NumberField } from '../ui/NumberField';
 import { PlaceFields } from '../ui/PlaceFields';
 import { SortedTable, type TableColumn } from '../ui/SortedTable';
 import { SectionFields, sizeOfSection } from './SectionFields';
-import { Called, NameField } from '../study/NameField';
+import { Called, NameField } from '../study/names';
 
 const placeOf = ([x, y]: readonly number[]) => `${formatCoordinate(x)}, ${formatCoordinate(y)}`;
 const lineColumns = (): TableColumn<RunnerLine>[] => [

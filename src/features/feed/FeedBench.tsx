@@ -16,7 +16,7 @@ import { NeedleFields } from './NeedleFields';
 import { OutletFields } from './OutletFields';
 import { RunnerFields } from './RunnerFields';
 import { useLooseGates } from './useLooseGates';
-import { Called } from '../study/NameField';
+import { Called } from '../study/names';
 
 const KIND = Object.fromEntries(GATE_KINDS.map(({ kind, label }) => [kind, label]));
 
@@ -36,7 +36,7 @@ export function FeedBench() {
         look={placing ? 'primary' : 'plain'}
         className="w-full"
         aria-pressed={placing}
-        disabled={!part}
+        off={!part && 'Bring in a part first'}
         onClick={() => set({ aim: placing ? null : { for: 'gate' } })}
       >
         <Crosshair size={14} /> {placing ? 'Click on the part, Esc when done' : 'Place gate (G)'}

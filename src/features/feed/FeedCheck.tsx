@@ -2,8 +2,9 @@ import { Eye } from 'lucide-react';
 import { useShallow } from 'zustand/react/shallow';
 import { problemsOf, useStudy } from '../study/store';
 import { useView } from '../study/view';
-import { useTold } from '../study/NameField';
+import { useTold } from '../study/names';
 import { SectionTitle } from '../ui/controls';
+import { Terms } from '../ui/Terms';
 
 /** Everything that is missing or contradictory in the feed, with place and remedy. */
 export function FeedCheck() {
@@ -33,7 +34,9 @@ export function FeedCheck() {
             <li key={text} className="flex items-start gap-2 py-1.5">
               <div className="flex-1">
                 <p className="text-problem">{tell(message)}</p>
-                <p className="text-soft text-[12px]">{tell(remedy)}</p>
+                <p className="text-soft text-[12px]">
+                  <Terms>{tell(remedy)}</Terms>
+                </p>
               </div>
               {place && (
                 <button

@@ -14,7 +14,7 @@ import { Button, Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
 import { PositionFields } from './PositionFields';
 import { PinFields } from './PinFields';
-import { NameField } from '../study/NameField';
+import { NameField } from '../study/names';
 
 /** Dimensions of a form, as they are labelled. */
 const SIZES: { key: 'length' | 'wide' | 'width' | 'thickness'; label: string; step: number; help: HelpedInput }[] = [

@@ -68,7 +68,7 @@ export function GateFinder() {
         </Button>
         <Button
           aria-pressed={painting?.erase === true}
-          disabled={!inputs.noGate.length}
+          off={!inputs.noGate.length && 'Nothing is painted'}
           className={painting?.erase ? 'border-petrol! bg-petrol-wash!' : ''}
           onClick={() => brush(true)}
           title="Wipe painted places away"

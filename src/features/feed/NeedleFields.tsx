@@ -7,7 +7,7 @@ import { Button, Choice, SectionTitle } from '../ui/controls';
 import { DeleteButton, PlacesList } from '../ui/PlacesList';
 import { PositionFields } from './PositionFields';
 import { changeCore, deleteNeedle, moveNeedle } from './needleActions';
-import { NameField } from '../study/NameField';
+import { NameField } from '../study/names';
 
 const THROUGH: { value: CoreChoice['through']; label: string }[] = [
   { value: 'needles', label: 'Needles' },
@@ -38,7 +38,7 @@ export function NeedleFields() {
         <Button
           className={`mt-1.5 w-full ${placing ? 'border-petrol! bg-petrol-wash!' : ''}`}
           aria-pressed={placing}
-          disabled={!part}
+          off={!part && 'Bring in a part first'}
           onClick={() => set({ aim: placing ? null : { for: 'core', what: 'needle' } })}
         >
           <Crosshair size={13} /> {placing ? 'Click on the part, Esc when done' : 'Place needle'}

@@ -8,7 +8,7 @@ import { presentPart, presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { Button, Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
-import { Called, NameField } from '../study/NameField';
+import { Called, NameField } from '../study/names';
 
 /** Ways out for air. */
 const VENTING: { value: Inputs['cycle']['venting']; label: string; note?: string }[] = [
@@ -51,14 +51,20 @@ export function OutletFields() {
       <div className="mt-1.5 grid grid-cols-3 gap-1">
         <Button
           aria-pressed={placing === 'vent'}
-          disabled={!part}
+          off={!part && 'Bring in a part first'}
           onClick={() => place('vent')}
           className={pressed(placing === 'vent')}
         >
           <Crosshair size={13} /> Vent
         </Button>
         <Button
-          disabled={!part || vents.some((v) => v.at.kind === 'rim')}
+          off={
+            part
+              ? vents.some((v) => v.at.kind === 'rim')
+                ? 'The rim has its vent already'
+                : null
+              : 'Bring in a part first'
+          }
           title="A vent all along the parting line"
           onClick={() => {
             const id = freshOutletId('V', vents);
@@ -70,7 +76,7 @@ export function OutletFields() {
         </Button>
         <Button
           aria-pressed={placing === 'tab'}
-          disabled={!part}
+          off={!part && 'Bring in a part first'}
           onClick={() => place('tab')}
           className={pressed(placing === 'tab')}
         >

@@ -6,7 +6,7 @@ import { formatPlace } from '@/core/units/reader';
 import { useAim, useBench } from '../study/bench';
 import { Button, Row, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
-import { useNameOf } from '../study/NameField';
+import { useNameOf } from '../study/names';
 
 type Choice = 'none' | PinEvent['by'] | `probe:${string}`;
 

@@ -106,7 +106,7 @@ export function BodyTools() {
           <Tool
             icon={<Shapes size={14} />}
             pressed={open === 'stand-in'}
-            disabled={!one}
+            off={!one && 'Choose one body: its stand-in can be used for all of its copies'}
             onClick={() => toggle('stand-in')}
           >
             Stand-in
@@ -115,7 +115,7 @@ export function BodyTools() {
         <Tool
           icon={<Scissors size={14} />}
           pressed={open === 'features'}
-          disabled={!one}
+          off={one ? null : ONE}
           onClick={() => toggle('features')}
         >
           Small features
@@ -123,13 +123,13 @@ export function BodyTools() {
         <Tool icon={<Search size={14} />} pressed={open === 'overlaps'} onClick={() => toggle('overlaps')}>
           Overlaps
         </Tool>
-        <Tool icon={<Spline size={14} />} disabled={!one} onClick={() => one && void traceBody(one)}>
+        <Tool icon={<Spline size={14} />} off={one ? null : ONE} onClick={() => one && void traceBody(one)}>
           Axis trace
         </Tool>
-        <Tool icon={<Shapes size={14} />} disabled={!one} onClick={() => one && void selectCopies(one, bodies)}>
+        <Tool icon={<Shapes size={14} />} off={one ? null : ONE} onClick={() => one && void selectCopies(one, bodies)}>
           Find copies
         </Tool>
-        <Tool icon={<Scissors size={14} />} disabled={!one} onClick={() => one && void splitBody(one)}>
+        <Tool icon={<Scissors size={14} />} off={one ? null : ONE} onClick={() => one && void splitBody(one)}>
           Split pieces
         </Tool>
         <div className="grid grid-cols-2 gap-1.5">
@@ -154,14 +154,17 @@ interface ToolProps {
   children: ReactNode;
   onClick: () => void;
   pressed?: boolean;
-  disabled?: boolean;
+  /** Why it can not be used. */
+  off?: string | false | null;
 }
 
-function Tool({ icon, children, onClick, pressed, disabled }: ToolProps) {
+const ONE = 'Choose one body alone';
+
+function Tool({ icon, children, onClick, pressed, off }: ToolProps) {
   return (
     <Button
       onClick={onClick}
-      disabled={disabled}
+      off={off}
       aria-pressed={pressed}
       className={`justify-start px-2 ${pressed ? 'border-petrol! bg-petrol-wash!' : ''}`}
     >
@@ -229,7 +232,7 @@ function SelectTools({ bodies }: { bodies: readonly Body[] }) {
         />
         <Button
           className="w-full"
-          disabled={!small.length}
+          off={!small.length && 'No body is smaller than that'}
           onClick={() => useBench.getState().set({ selectedBodies: small.map((b) => b.id) })}
         >
           Choose {small.length} small {small.length === 1 ? 'body' : 'bodies'}

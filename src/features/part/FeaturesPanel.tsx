@@ -101,7 +101,12 @@ export function FeaturesPanel({ body }: { body: Body }) {
               </li>
             ))}
           </ul>
-          <Button look="primary" className="w-full" disabled={!chosen.length} onClick={() => void remove()}>
+          <Button
+            look="primary"
+            className="w-full"
+            off={!chosen.length && 'Tick what is to be removed'}
+            onClick={() => void remove()}
+          >
             Remove {chosen.length}
           </Button>
           <p className="text-soft num text-[11.5px]">

@@ -16,6 +16,7 @@ import { SectionTitle } from '../ui/controls';
 import { SEVERITY_LOOK } from './findings';
 import { useMapArrays, useMapsManifest } from './useMaps';
 import { useOverlapFindings } from './useOverlaps';
+import { Terms } from '../ui/Terms';
 
 interface BodyFinding {
   body: string;
@@ -67,7 +68,9 @@ export function PartReading() {
                   <li key={i} className="border-l-2 pl-2.5">
                     {used.length > 1 && <p className="text-soft text-[12px]">{f.body}</p>}
                     <p>{reworded(f.finding.message)}</p>
-                    <p className="text-soft text-[12px]">{reworded(f.finding.remedy)}</p>
+                    <p className="text-soft text-[12px]">
+                      <Terms>{reworded(f.finding.remedy)}</Terms>
+                    </p>
                     <Places places={f.finding.places} label={f.finding.message} />
                   </li>
                 ))}
@@ -95,7 +98,9 @@ export function PartReading() {
                     <CircleAlert size={14} className="text-watch mt-0.5 shrink-0" />
                     <span>{reworded(w.message)}</span>
                   </button>
-                  <p className="text-soft text-[12px]">{reworded(w.why)}</p>
+                  <p className="text-soft text-[12px]">
+                    <Terms>{reworded(w.why)}</Terms>
+                  </p>
                   <Places places={w.places} label={w.message} />
                 </li>
               ))}

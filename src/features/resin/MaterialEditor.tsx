@@ -1,11 +1,12 @@
 'use client';
 
-import { useMemo, useState } from 'react';
-import { CONSTANTS, constantAt, materialWarnings, withConstant, type Constant } from '@/core/material/constants';
+import { zodResolver } from '@hookform/resolvers/zod';
+import { useMemo, type ComponentProps } from 'react';
+import { useForm, useWatch, type FieldErrors, type FieldValues, type Resolver } from 'react-hook-form';
+import { CONSTANTS, constantAt, materialWarnings, type Constant } from '@/core/material/constants';
 import { solidLawOf, strengthOf } from '@/core/material/solid';
 import { MATERIAL_SCHEMAS, type Material, type MaterialKind } from '@/core/model/material';
 import type { Resin } from '@/core/model/resin';
-import { describeIssues } from '@/core/model/studyFile';
 import { ApiError } from '../study/api';
 import { Button, SectionTitle } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
@@ -24,26 +25,33 @@ export function MaterialEditor({
   /** With the saved material, or null when the work was dropped. */
   onDone: (saved: Material | null) => void;
 }) {
-  const [work, setWork] = useState(material);
-  const [refusal, setRefusal] = useState<string | null>(null);
   const save = useMaterials((s) => s.save);
-  const parsed = useMemo(() => MATERIAL_SCHEMAS[kind].safeParse(work), [kind, work]);
+  const form = useForm<FieldValues>({
+    defaultValues: material,
+    resolver: zodResolver(MATERIAL_SCHEMAS[kind] as Parameters<typeof zodResolver>[0]) as Resolver<FieldValues>,
+    mode: 'onChange',
+  });
+  const { errors, isSubmitting } = form.formState;
+  const work = useWatch({ control: form.control }) as Material;
   const warnings = useMemo(() => materialWarnings(kind, work), [kind, work]);
-  const set = (path: string, value: number | null) => setWork((w) => withConstant(w, path, value ?? undefined));
-  const store = async () => {
-    if (!parsed.success) return;
+  const set = (path: string, value: unknown) => form.setValue(path, value, { shouldValidate: true, shouldDirty: true });
+  const faults = faultsOf(errors);
+  const store = form.handleSubmit(async () => {
     try {
       await save(kind, work);
       onDone(work);
     } catch (error) {
-      setRefusal(error instanceof ApiError ? `${error.message} ${error.remedy}` : 'It could not be saved. Try again.');
+      const refusal =
+        error instanceof ApiError ? `${error.message} ${error.remedy}` : 'It could not be saved. Try again.';
+      form.setError('root', { message: refusal });
     }
-  };
+  });
   return (
-    <div className="flex min-h-0 flex-1 flex-col">
+    // A number is taken by Enter: that does not save the material.
+    <div role="form" aria-label={`Constants of ${material.name}`} className="flex min-h-0 flex-1 flex-col">
       <div className="grid grid-cols-2 gap-x-4 border-b px-5 py-2.5">
-        <Named label="Name" value={work.name} onChange={(name) => setWork({ ...work, name })} />
-        <Named label="Supplier" value={work.supplier} onChange={(supplier) => setWork({ ...work, supplier })} />
+        <Named label="Name" {...form.register('name')} />
+        <Named label="Supplier" {...form.register('supplier')} />
       </div>
       <div className="grid min-h-0 flex-1 content-start grid-cols-2 gap-x-6 overflow-y-auto px-5 py-3">
         {CONSTANTS[kind].map(({ title, constants }) => (
@@ -60,8 +68,10 @@ export function MaterialEditor({
                     fallback={
                       constant.optional && 'pvt' in work ? constantAt(withSolidLaw(work), constant.path) : undefined
                     }
-                    note={warnings.find((w) => w.path === constant.path)?.message ?? null}
-                    onChange={(value) => set(constant.path, value)}
+                    note={
+                      (faults.get(constant.path) ?? warnings.find((w) => w.path === constant.path)?.message) || null
+                    }
+                    onChange={(value) => set(constant.path, value ?? undefined)}
                   />
                 ))}
             </div>
@@ -73,27 +83,24 @@ export function MaterialEditor({
               title="Specific heat"
               unit="J/(kg·K)"
               curve={(work as Resin).specificHeat}
-              onChange={(specificHeat) => setWork({ ...work, specificHeat } as Material)}
+              onChange={(specificHeat) => set('specificHeat', specificHeat)}
             />
             <CurveTable
               title="Conductivity"
               unit="W/(m·K)"
               curve={(work as Resin).conductivity}
-              onChange={(conductivity) => setWork({ ...work, conductivity } as Material)}
+              onChange={(conductivity) => set('conductivity', conductivity)}
             />
-            <RelaxationFields
-              resin={work as Resin}
-              onChange={(relaxation) => setWork({ ...work, relaxation } as Material)}
-            />
+            <RelaxationFields resin={work as Resin} onChange={(relaxation) => set('relaxation', relaxation)} />
           </>
         )}
       </div>
       <footer className="flex items-center gap-3 border-t px-5 py-2.5">
         <div className="min-w-0 flex-1 text-[12px]" role="status">
-          {!parsed.success ? (
-            <p className="text-problem whitespace-pre-line">{describeIssues(parsed.error)}</p>
-          ) : refusal ? (
-            <p className="text-problem">{refusal}</p>
+          {faults.size > 0 ? (
+            <p className="text-problem whitespace-pre-line">
+              {[...faults].map(([path, message]) => (path === ROOT ? message : `${path}: ${message}`)).join('\n')}
+            </p>
           ) : warnings.length ? (
             <p className="text-watch truncate">
               {warnings.length === 1 ? warnings[0].message : `${warnings.length} remarks: ${warnings[0].message}`}
@@ -103,7 +110,14 @@ export function MaterialEditor({
           )}
         </div>
         <Button onClick={() => onDone(null)}>Drop</Button>
-        <Button look="primary" disabled={!parsed.success} onClick={() => void store()}>
+        <Button
+          look="primary"
+          off={
+            [...faults.keys()].some((path) => path !== ROOT) && 'Some values are impossible: they are told beside it'
+          }
+          disabled={isSubmitting}
+          onClick={() => void store()}
+        >
           Save
         </Button>
       </footer>
@@ -111,15 +125,31 @@ export function MaterialEditor({
   );
 }
 
-function Named({ label, value, onChange }: { label: string; value: string; onChange: (v: string) => void }) {
+/** Of what was refused as a whole. */
+const ROOT = 'root';
+const MOST_TOLD = 6;
+
+/** Messages by the paths of the values that they are about; the first few. */
+function faultsOf(errors: FieldErrors): Map<string, string> {
+  const found = new Map<string, string>();
+  const walk = (at: unknown, path: readonly string[]) => {
+    if (typeof at !== 'object' || at === null || found.size >= MOST_TOLD) return;
+    const { message } = at as { message?: unknown };
+    if (typeof message === 'string') found.set(path.join('.'), message);
+    else for (const [key, inner] of Object.entries(at)) if (key !== 'ref') walk(inner, [...path, key]);
+  };
+  walk(errors, []);
+  return found;
+}
+
+function Named({ label, ...field }: { label: string } & ComponentProps<'input'>) {
   return (
     <label className="flex items-center gap-2">
       <span className="text-soft">{label}</span>
       <input
         className="bg-sheet focus:border-petrol h-7 min-w-0 flex-1 rounded border px-2 outline-none"
-        value={value}
         maxLength={80}
-        onChange={(e) => onChange(e.target.value)}
+        {...field}
       />
     </label>
   );

@@ -9,7 +9,7 @@ import { PartBench } from '../part/PartBench';
 import { ResinBench } from '../resin/ResinBench';
 import { Next, takesInputs } from '../study/Next';
 import { problemsOf, useStudy } from '../study/store';
-import { useTold } from '../study/NameField';
+import { useTold } from '../study/names';
 import { STATION_NAMES, useBench, type Station } from '../study/bench';
 import { ShotSwitch } from './ShotSwitch';
 

@@ -13,7 +13,7 @@ import { useFieldView, useShownField, useShownRun } from '../study/useShown';
 import { createView, linkViews, mainView, useView, ViewContext } from '../study/view';
 import { Select } from '../ui/controls';
 import { RunViewer } from '../views/RunViewer';
-import { useGatesOf } from '../study/NameField';
+import { useGatesOf } from '../study/names';
 
 /** By then both viewers have their new size, ms. */
 const SETTLED_MS = 250;

@@ -18,7 +18,7 @@ import { STATION_NAMES, STATIONS, useBench } from '../study/bench';
 import { mainView, type ViewName } from '../study/view';
 import { toggleTheme } from './TopBar';
 import { startRunIfPossible } from './useKeyboard';
-import { gatesOf } from '../study/NameField';
+import { gatesOf } from '../study/names';
 
 interface Action {
   label: string;

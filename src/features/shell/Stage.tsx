@@ -41,7 +41,7 @@ import { ViewTools } from './ViewTools';
 
 import type { CoolingMarks } from '@/viewer/CoolingLayer';
 import type { DuctMark } from '@/viewer/FeedDucts';
-import { gateLabel, useGatesOf } from '../study/NameField';
+import { gateLabel, useGatesOf } from '../study/names';
 const Viewport = dynamic(() => import('@/viewer/Viewport'), { ssr: false });
 
 /** The part in 3D with what is asked of it: pick, drag, probe. */

@@ -103,6 +103,14 @@ describe('variants', () => {
     expect(useStudy.getState().variants.map((v) => v.name)).toEqual(['First', 'Better']);
   });
 
+  it('what is tried of an earlier run takes the names that were given since, and none of what it has not', async () => {
+    const probes = [{ id: 'P1', position: [0, 0, 0] as [number, number, number] }];
+    const names = { 'gate G1': 'Rim', 'probe P1': 'Corner' };
+    useStudy.getState().change('Names', { ...inputs, probes, names });
+    const made = await useStudy.getState().branch('Tried', { ...inputs, detail: 'fine' });
+    expect(made?.inputs).toEqual({ ...inputs, detail: 'fine', names: { 'gate G1': 'Rim' } });
+  });
+
   it('a refusal leaves everything as it was', async () => {
     server.failNext = true;
     expect(await useStudy.getState().branch('Second')).toBeNull();

@@ -239,7 +239,10 @@ export const useStudy = create<StudyState>((set, get) => {
     },
 
     async branch(name, changed) {
-      const inputs = changed && wholeOf(changed);
+      // What is tried is that of an earlier run: names that were given since stay.
+      const { names } = presentVariant(get()).inputs;
+      const whole = changed && wholeOf(changed);
+      const inputs = whole && withoutLostNames(names ? { ...whole, names: { ...whole.names, ...names } } : whole);
       try {
         await saves.idle;
         const variant = await api.branch(get().variantId, name, inputs);

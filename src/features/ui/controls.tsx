@@ -13,14 +13,20 @@ const LOOKS: Record<Look, string> = {
   quiet: 'border-transparent hover:bg-well',
 };
 
+/** `off`: why it can not be pressed; without a reason it can. */
 export function Button({
   look = 'plain',
   className = '',
+  off,
+  disabled,
+  title,
   ...rest
-}: ButtonHTMLAttributes<HTMLButtonElement> & { look?: Look }) {
+}: ButtonHTMLAttributes<HTMLButtonElement> & { look?: Look; off?: string | false | null }) {
   return (
     <button
       type="button"
+      disabled={disabled || Boolean(off)}
+      title={off || title}
       className={`inline-flex h-7 items-center justify-center gap-1.5 rounded border px-2.5 whitespace-nowrap disabled:opacity-45 ${LOOKS[look]} ${className}`}
       {...rest}
     />

@@ -18,7 +18,7 @@ import { colourOf } from '../part/bodyColours';
 import { useCavity, useJoined, useMeshes } from '../study/meshes';
 import type { ShownField } from '../study/shownField';
 import { eyeOf, headOf, useView, ViewContext } from '../study/view';
-import { gateLabel } from '../study/NameField';
+import { gateLabel } from '../study/names';
 import { useColours } from '../ui/useColours';
 import { PointerTag } from './PointerTag';
 
