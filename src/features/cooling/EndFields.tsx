@@ -5,9 +5,12 @@ import { freeEnds, withEnd, type FreeEnd } from './ends';
 import { addHose } from './lineActions';
 import { patchCooling } from './useCooling';
 import { Called, useNameOf } from '../study/names';
-import { formatCoordinate } from '@/core/units/reader';
+import { formatCoordinate, shownUnit } from '@/core/units/reader';
 
 const place = (p: readonly number[]) => p.map((x) => (1000 * x).toFixed(0).replace('-', '−')).join(', ');
+
+/** As the reader is told it, short: whole millimetres tell the ends of lines apart. */
+const placeOf = (p: readonly number[]) => (shownUnit('mm') === 'mm' ? place(p) : p.map(formatCoordinate).join(', '));
 
 /** Where circuits begin and end, and hoses from one to the other. */
 export function EndFields({ cooling }: { cooling: Cooling }) {
@@ -34,7 +37,7 @@ export function EndFields({ cooling }: { cooling: Cooling }) {
           <li key={`${end.line} ${place(end.at)}`} className="flex items-center gap-1.5">
             <span className="num min-w-0 flex-1 truncate text-[12px]">
               <Called kind="line" id={end.line} className="font-semibold" />{' '}
-              <span className="text-soft">{end.at.map((x) => formatCoordinate(x)).join(', ')}</span>
+              <span className="text-soft">{placeOf(end.at)}</span>
             </span>
             <div className="w-[104px]">
               <Select
