@@ -23,10 +23,12 @@ export interface Laid {
 
 /** Free room around a plate, px. */
 const MARGIN = 2;
+/** Points of one group nearer than this are one on the screen, px. */
+const TOGETHER = 24;
 /** A label stands for others of its group up to this far, px. */
 const REACH = 140;
 
-/** The places a plate may take about its point, best first: as it wants, then over, under, beside, and one row farther. */
+/** The places a plate may take about its point, best first: as it wants, then over, under, beside. Farther off it would not be known whose it is. */
 function placesOf({ w, anchor }: Plate): (readonly [number, number])[] {
   const aside = 9 / w;
   return [
@@ -39,8 +41,6 @@ function placesOf({ w, anchor }: Plate): (readonly [number, number])[] {
     [1 + aside, -0.3],
     [-aside, 1.3],
     [1 + aside, 1.3],
-    [0.5, -1.5],
-    [0.5, 2.5],
   ];
 }
 
@@ -60,9 +60,22 @@ const rectOf = ({ x, y, w, h }: Plate, [ax, ay]: readonly [number, number]): Rec
 const meet = (a: Rect, b: Rect): boolean =>
   a.left < b.right + MARGIN && b.left < a.right + MARGIN && a.top < b.bottom + MARGIN && b.top < a.bottom + MARGIN;
 
+/** The shown label of the same group whose point is nearest, and how far off that is, px. */
+function nearestOf(plate: Plate, shown: readonly number[], plates: readonly Plate[]) {
+  if (plate.group === null) return null;
+  let best: { at: number; away: number } | null = null;
+  for (const at of shown) {
+    if (plates[at].group !== plate.group) continue;
+    const away = Math.hypot(plates[at].x - plate.x, plates[at].y - plate.y);
+    if (!best || away < best.away) best = { at, away };
+  }
+  return best;
+}
+
 /**
- * Labels laid so that none covers another: each takes the first free place about its point, one for which there is
- * none goes into the nearest of its group, else it is not shown. Points outside of the view have no label.
+ * Labels laid so that none covers another: those of a group whose points
+ * fall together are one, each takes the first free place about its point, one for which there is none goes into the nearest
+ * of its group, else it is not shown. Points outside of the view have no label.
  * @param width Of the view, px.
  * @param height Of the view, px.
  */
@@ -74,6 +87,11 @@ export function layOutLabels(plates: readonly Plate[], width: number, height: nu
   for (const k of order) {
     const plate = plates[k];
     if (!(plate.x >= 0 && plate.x <= width && plate.y >= 0 && plate.y <= height)) continue;
+    const host = nearestOf(plate, shown, plates);
+    if (host && host.away < TOGETHER) {
+      laid[host.at] = { ...laid[host.at], more: laid[host.at].more + 1 };
+      continue;
+    }
     const free = placesOf(plate).filter((place) => !taken.some((rect) => meet(rect, rectOf(plate, place))));
     const inside = free.find((place) => {
       const { left, right, top, bottom } = rectOf(plate, place);
@@ -84,13 +102,7 @@ export function layOutLabels(plates: readonly Plate[], width: number, height: nu
       laid[k] = { anchor: place, more: 0 };
       taken.push(rectOf(plate, place));
       shown.push(k);
-    } else if (plate.group !== null) {
-      const away = (other: number) => Math.hypot(plates[other].x - plate.x, plates[other].y - plate.y);
-      const host = shown
-        .filter((other) => plates[other].group === plate.group && away(other) <= REACH)
-        .sort((a, b) => away(a) - away(b))[0];
-      if (host !== undefined) laid[host] = { ...laid[host], more: laid[host].more + 1 };
-    }
+    } else if (host && host.away <= REACH) laid[host.at] = { ...laid[host.at], more: laid[host.at].more + 1 };
   }
   return laid;
 }
