@@ -24,7 +24,7 @@ export interface Laid {
 /** Free room around a plate, px. */
 const MARGIN = 2;
 /** Points of one group nearer than this are one on the screen, px. */
-const TOGETHER = 24;
+const TOGETHER = 40;
 /** A label stands for others of its group up to this far, px. */
 const REACH = 140;
 
@@ -97,12 +97,14 @@ export function layOutLabels(plates: readonly Plate[], width: number, height: nu
       const { left, right, top, bottom } = rectOf(plate, place);
       return left >= 0 && right <= width && top >= 0 && bottom <= height;
     });
-    const place = inside ?? free[0];
+    const stoodFor = host !== null && host.away <= REACH;
+    // Cut off by the edge only where nothing else tells of it.
+    const place = inside ?? (stoodFor ? null : free[0]);
     if (place) {
       laid[k] = { anchor: place, more: 0 };
       taken.push(rectOf(plate, place));
       shown.push(k);
-    } else if (host && host.away <= REACH) laid[host.at] = { ...laid[host.at], more: laid[host.at].more + 1 };
+    } else if (host && stoodFor) laid[host.at] = { ...laid[host.at], more: laid[host.at].more + 1 };
   }
   return laid;
 }
