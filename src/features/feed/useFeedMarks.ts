@@ -125,10 +125,12 @@ export function useOutletMarks(inputs: Inputs): FindingMarks['places'] {
   );
 }
 
+/** Looking for the line on more would hold the page up for seconds. */
+const MOST_TRIANGLES = 200_000;
 /** Facets a side of the part is looked at in, for where the halves of the tool meet. */
 const FACETS = 60;
 
-/** The line along which a vent of the rim lets air out; drawn a moment later, when the halves are known. */
+/** The line along which a vent of the rim lets air out; drawn a moment later, when the halves are known, and not on very large parts. */
 export function useRim(inputs: Inputs): FindingMarks['curves'] {
   const { mesh } = useCavity(inputs);
   const vent = inputs.vents?.find((v) => v.at.kind === 'rim') ?? null;
@@ -136,7 +138,7 @@ export function useRim(inputs: Inputs): FindingMarks['curves'] {
   const [lines, setLines] = useState<{ of: unknown; points: [number, number, number][][] } | null>(null);
   const { tool } = inputs;
   useEffect(() => {
-    if (!shown || !mesh) return;
+    if (!shown || !mesh || mesh.triangles.length / 3 > MOST_TRIANGLES) return;
     // The page is drawn first: large parts take a while.
     const later = setTimeout(() => setLines({ of: mesh, points: rimOf(mesh, tool) }), 50);
     return () => clearTimeout(later);

@@ -92,7 +92,8 @@ function actions(): Action[] {
 function fields(study: StudyState): { id: string; label: string }[] {
   const run = latestResult(study);
   const groups = groupsOf(run, run && manifestOf(run.id));
-  return groups.flatMap((g) => g.ids).map((id) => ({ id, label: fieldInfo(id, gatesOf(run, study)).label }));
+  const gates = gatesOf(run, study);
+  return groups.flatMap((g) => g.ids).map((id) => ({ id, label: fieldInfo(id, gates).label }));
 }
 
 export function CommandMenu({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {

@@ -5,6 +5,7 @@ import dynamic from 'next/dynamic';
 import { toast } from 'sonner';
 import { useCallback, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from 'react';
 import type { Vec3 } from '@/core/geometry/mesh';
+import { nameOf } from '@/core/model/names';
 import { mouldedInserts, type Gate } from '@/core/model/study';
 import { MAPS } from '@/core/partmaps/mapKinds';
 import type { SurfaceHit } from '@/viewer/PartSurface';
@@ -41,7 +42,7 @@ import { ViewTools } from './ViewTools';
 
 import type { CoolingMarks } from '@/viewer/CoolingLayer';
 import type { DuctMark } from '@/viewer/FeedDucts';
-import { gateLabel, useGatesOf } from '../study/names';
+import { labelled, useGatesOf } from '../study/names';
 const Viewport = dynamic(() => import('@/viewer/Viewport'), { ssr: false });
 
 /** The part in 3D with what is asked of it: pick, drag, probe. */
@@ -76,7 +77,7 @@ export function Stage() {
       position: placeOf(g),
       diameter: 1000 * g.diameter,
       selected: g.id === selectedGate,
-      label: gateLabel(inputs, g.id),
+      label: labelled(nameOf(inputs, 'gate', g.id), g.id, inputs.gates.length),
     }));
     const needles = needlesOf(inputs).map((x) => ({
       id: x.id,

@@ -87,8 +87,6 @@ export function useNameOf(): (kind: NamedKind, id: string) => string {
   return (kind, id) => nameOf(inputs, kind, id);
 }
 
-/** What stands beside a gate in the view: its name, and its id where there are others. */
-export function gateLabel(inputs: Inputs, id: string): string | undefined {
-  const name = nameOf(inputs, 'gate', id);
-  return name !== id || inputs.gates.length > 1 ? name : undefined;
-}
+/** What stands beside one of so many gates in the view: its name, and its id where there are others. */
+export const labelled = (name: string, id: string, n: number): string | undefined =>
+  name !== id || n > 1 ? name : undefined;

@@ -18,7 +18,7 @@ import { colourOf } from '../part/bodyColours';
 import { useCavity, useJoined, useMeshes } from '../study/meshes';
 import type { ShownField } from '../study/shownField';
 import { eyeOf, headOf, useView, ViewContext } from '../study/view';
-import { gateLabel } from '../study/names';
+import { labelled, useGatesOf } from '../study/names';
 import { useColours } from '../ui/useColours';
 import { PointerTag } from './PointerTag';
 
@@ -89,16 +89,17 @@ export function RunViewer({
     () => led && leader && { matrix: inMillimetres(led.laying.matrix), frame: boundsOf(leader.positions) },
     [led, leader],
   );
+  const named = useGatesOf(run);
   const gates = useMemo(
     () =>
-      inputs.gates.map((g) => ({
+      inputs.gates.map((g, k) => ({
         id: g.id,
         position: mm(g.position),
         diameter: 1000 * g.diameter,
         selected: false,
-        label: gateLabel(inputs, g.id),
+        label: labelled(named[k].id, g.id, inputs.gates.length),
       })),
-    [inputs],
+    [inputs, named],
   );
   const ducts = useFeedMarks(inputs, null);
   const inFeed = useFeedResult(run);
