@@ -10,6 +10,8 @@ export interface ValueFrames {
   times: readonly number[];
   /** Puts the values of a frame into `out`; NO_VALUE where there is none. */
   write: (frame: number, out: Float32Array) => void;
+  /** What they are means of: another thread can make them. */
+  of?: { map: PointMap; nodes: NodeFrames };
 }
 
 /** Values of nodes, frame by frame, `components` a node; NaN where there is none. */
@@ -65,6 +67,7 @@ export const onPoints = (map: PointMap, nodes: NodeFrames, n: number): ValueFram
   n,
   times: nodes.times,
   write: (frame, out) => valuesAt(map, nodes.at(frame), out),
+  of: { map, nodes },
 });
 
 /** Values that are the same at all times. */
@@ -186,15 +189,31 @@ export class FrameTexture {
     return false;
   }
 
+  /** The frame that is missing next, from the play head on and round; null when all of them stand. */
+  missing(): number | null {
+    const n = this.written.length;
+    const from = Math.floor(this.uniforms.uPlace.value);
+    for (let k = 0; k < n; k++) if (!this.written[(from + k) % n]) return (from + k) % n;
+    return null;
+  }
+
+  /** Takes a frame that was made elsewhere, unless it stands by now. */
+  take(frame: number, values: Float32Array): void {
+    if (!this.written[frame]) this.put(frame, (layer) => layer.set(values));
+  }
+
   dispose(): void {
     this.uniforms.uFrames.value.dispose();
   }
 
   private need(frame: number): void {
-    if (this.written[frame]) return;
+    if (!this.written[frame]) this.put(frame, (layer) => this.frames.write(frame, layer));
+  }
+
+  private put(frame: number, write: (layer: Float32Array) => void): void {
     this.written[frame] = true;
     const from = frame * this.layer;
-    this.frames.write(frame, this.data.subarray(from, from + this.frames.n));
+    write(this.data.subarray(from, from + this.frames.n));
     const texture = this.uniforms.uFrames.value;
     texture.addLayerUpdate(frame);
     texture.needsUpdate = true;

@@ -4,7 +4,7 @@ import { WEIGHTS, type PointMap } from '@/core/grid/surfaceMap';
 export const NO_VALUE = 1e30;
 
 /** The weights of a map that are not 0, those of point p from `start[p]` to `start[p + 1]`, adding up to 1. */
-interface Sparse {
+export interface Sparse {
   start: Uint32Array;
   nodes: Uint32Array;
   weights: Float32Array;
@@ -12,7 +12,7 @@ interface Sparse {
 
 /** Worked out once a map: it is read at every frame. */
 const sparse = new WeakMap<PointMap, Sparse>();
-function sparseOf(map: PointMap): Sparse {
+export function sparseOf(map: PointMap): Sparse {
   let known = sparse.get(map);
   if (known) return known;
   const n = map.weights.length / WEIGHTS;
@@ -36,8 +36,11 @@ function sparseOf(map: PointMap): Sparse {
 }
 
 /** Node values at the points of a map: weighted mean over nodes with a value; NO_VALUE where most have none. */
-export function valuesAt(map: PointMap, values: Float32Array, out: Float32Array): Float32Array {
-  const { start, nodes, weights } = sparseOf(map);
+export const valuesAt = (map: PointMap, values: Float32Array, out: Float32Array): Float32Array =>
+  meansAt(sparseOf(map), values, out);
+
+/** The same from the weights themselves. */
+export function meansAt({ start, nodes, weights }: Sparse, values: Float32Array, out: Float32Array): Float32Array {
   for (let p = 0; p < out.length; p++) {
     let sum = 0;
     let valid = 0;

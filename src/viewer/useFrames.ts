@@ -3,6 +3,7 @@ import { useEffect, useLayoutEffect, useMemo, useRef } from 'react';
 import type * as THREE from 'three';
 import { FrameTexture, stillFrames, type Head, type ValueFrames } from './frames';
 import { inPauses } from './idle';
+import { canMakeLayers, makeLayers } from './layers';
 import { surfaceMaterial, type Drawn, type FieldUniforms } from './material';
 import { NO_VALUE } from './results';
 
@@ -12,11 +13,20 @@ export function useFrames(values: ValueFrames | null, n: number, head: Head): Fr
     () => new FrameTexture(values?.n === n ? values : stillFrames(new Float32Array(n).fill(NO_VALUE))),
     [values, n],
   );
+  const elsewhere = values?.n === n && values.of !== undefined && values.times.length > 1 && canMakeLayers();
+  useEffect(() => {
+    if (!elsewhere || !values?.of) return;
+    return makeLayers(values.of, n, {
+      next: () => frames.missing(),
+      take: (frame, layer) => frames.take(frame, layer),
+    });
+  }, [elsewhere, values, n, frames]);
   const ahead = useRef<(() => void) | null>(null);
   useHead(
     head,
     (time) => {
       frames.show(time);
+      if (elsewhere) return;
       ahead.current?.();
       ahead.current = inPauses(() => frames.writeAhead());
     },
