@@ -46,8 +46,8 @@ export function Panes({ runs }: { runs: readonly ComparedRun[] }) {
           <section
             aria-label={`View of ${r.name}`}
             className={arrangement === 'divider' ? 'absolute inset-0' : `relative min-h-0 min-w-0 ${EDGES}`}
-            // The second lies over the first, and is cut at the divider: clicks to its left reach the first.
-            style={arrangement === 'divider' && k ? { clipPath: `inset(0 0 0 ${100 * divider}%)` } : undefined}
+            // Either is cut at the divider: where nothing is drawn the one below would be seen, labels above all.
+            style={arrangement === 'divider' ? { clipPath: cutAt(divider, k) } : undefined}
           >
             <Pane
               at={k}
@@ -178,6 +178,10 @@ function Pane({ at, name, run, first, firstName, divided, inCorner, onReady }: P
     </>
   );
 }
+
+/** What of the first and of the second pane is left of a divider, and right of it. */
+const cutAt = (divider: number, k: number): string =>
+  k ? `inset(0 0 0 ${100 * divider}%)` : `inset(0 ${100 * (1 - divider)}% 0 0)`;
 
 /** A short legend in the corner of a pane. */
 function Scale({ scale: { label, unit, map }, range }: { scale: PaneScale; range: readonly [number, number] }) {

@@ -54,7 +54,10 @@ function actions(): Action[] {
     {
       label: 'Measure a distance and the wall',
       keys: 'D',
-      run: () => bench.set({ aim: { for: 'distance', ends: [] } }),
+      run: () => {
+        if (bench.station === 'compare') bench.goTo('answers');
+        bench.set({ aim: { for: 'distance', ends: [] } });
+      },
     },
     { label: 'Place a gate', keys: 'G', run: () => bench.set({ station: 'feed', aim: { for: 'gate' } }) },
     { label: 'Branch a variant', keys: 'B', run: () => void study.branch(freshName(study.variants, 'Variant')) },

@@ -62,15 +62,18 @@ export function ViewTools({ children }: { children?: ReactNode }) {
         >
           <Scissors size={13} /> Section
         </Button>
-        <Button
-          onClick={() => useBench.getState().set({ aim: measuring ? null : { for: 'distance', ends: [] } })}
-          aria-pressed={measuring}
-          aria-label="Distance"
-          title="Distance between two places, and the wall at each (D)"
-          className={`px-1.5 ${measuring ? 'border-petrol! bg-petrol-wash!' : 'bg-sheet/90'}`}
-        >
-          <Ruler size={14} />
-        </Button>
+        {/* Compared parts have a view each. */}
+        {station !== 'compare' && (
+          <Button
+            onClick={() => useBench.getState().set({ aim: measuring ? null : { for: 'distance', ends: [] } })}
+            aria-pressed={measuring}
+            aria-label="Distance"
+            title="Distance between two places, and the wall at each (D)"
+            className={`px-1.5 ${measuring ? 'border-petrol! bg-petrol-wash!' : 'bg-sheet/90'}`}
+          >
+            <Ruler size={14} />
+          </Button>
+        )}
         {station === 'answers' && (
           <Button
             onClick={() => useBench.getState().set({ beside: !beside })}

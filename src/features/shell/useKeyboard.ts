@@ -81,7 +81,8 @@ export function onKey(event: KeyboardEvent): void {
   if (event.key === ' ' && !onControl) return act(() => window.dispatchEvent(new Event('bellows:play')));
   if (key === 'f') return act(() => view.look('fit'));
   if (key === 's') return act(() => view.set({ section: { ...view.section, on: !view.section.on } }));
-  if (key === 'd')
+  // Each compared part has a view of its own.
+  if (key === 'd' && bench.station !== 'compare')
     return act(() => bench.set({ aim: bench.aim?.for === 'distance' ? null : { for: 'distance', ends: [] } }));
   if (key === 'g') return act(() => bench.set({ station: 'feed', aim: { for: 'gate' } }));
   if (key === 'p')

@@ -79,6 +79,9 @@ export function Legend(props: Props) {
   };
   const shown = value.map((v) => Math.min(1000, Math.max(0, v)));
   const digits = digitsApart(told(low, unit), told(high, unit), TICKS - 1);
+  const texts = Array.from({ length: TICKS }, (_, i) =>
+    formatNumber(told(tick(low + (span * i) / (TICKS - 1), span), unit), digits),
+  );
   return (
     <section
       aria-label={`Legend: ${label}`}
@@ -100,9 +103,11 @@ export function Legend(props: Props) {
         )}
       </div>
       <div className="mt-2 flex" style={{ height: HEIGHT }}>
-        <div className="num text-soft relative w-13 text-right text-[11.5px]">
-          {Array.from({ length: TICKS }, (_, i) => {
-            const text = formatNumber(told(tick(low + (span * i) / (TICKS - 1), span), unit), digits);
+        <div
+          className="num text-soft relative shrink-0 text-right text-[11.5px]"
+          style={{ width: Math.max(52, 14 + 7.2 * Math.max(...texts.map((t) => t.length))) }}
+        >
+          {texts.map((text, i) => {
             const end = i === 0 ? 0 : i === TICKS - 1 ? 1 : null;
             return (
               <span
