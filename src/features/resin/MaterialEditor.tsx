@@ -34,7 +34,11 @@ export function MaterialEditor({
   const { errors, isSubmitting } = form.formState;
   const work = useWatch({ control: form.control }) as Material;
   const warnings = useMemo(() => materialWarnings(kind, work), [kind, work]);
-  const set = (path: string, value: unknown) => form.setValue(path, value, { shouldValidate: true, shouldDirty: true });
+  const set = (path: string, value: unknown) => {
+    form.setValue(path, value);
+    // All of it: what is wrong with one value may be mended by another.
+    void form.trigger();
+  };
   const faults = faultsOf(errors);
   const store = form.handleSubmit(async () => {
     try {

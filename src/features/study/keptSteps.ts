@@ -29,23 +29,32 @@ const MOST_TEXT = 1_500_000;
 
 const keyOf = (projectId: string) => `bellows.undo.${projectId}`;
 
+/** A step is written once: all but the newest were written when the one before was kept. */
+const texts = new WeakMap<KeptStep, string>();
+function textOf(step: KeptStep): string {
+  let text = texts.get(step);
+  if (text === undefined) texts.set(step, (text = JSON.stringify(step)));
+  return text;
+}
+
 /**
  * Writes down the latest steps of this tab, as many as there is room for. Steps that are no change of inputs (`null`) end
  * what is kept: those before them can not be taken back without them.
  */
 export function keepSteps(projectId: string, done: readonly (KeptStep | null)[], undone: readonly (KeptStep | null)[]) {
-  const latest = (steps: readonly (KeptStep | null)[]): KeptStep[] => {
-    const kept = steps.slice(-MOST);
-    return kept.slice(kept.lastIndexOf(null) + 1) as KeptStep[];
-  };
-  const steps: KeptSteps = { done: latest(done), undone: latest(undone) };
-  try {
-    let text = JSON.stringify(steps);
-    while (text.length > MOST_TEXT && steps.done.length + steps.undone.length) {
-      (steps.done.length >= steps.undone.length ? steps.done : steps.undone).shift();
-      text = JSON.stringify(steps);
+  let room = MOST_TEXT;
+  const latest = (steps: readonly (KeptStep | null)[]): string => {
+    const kept: string[] = [];
+    for (const step of steps.slice(-MOST).reverse()) {
+      const text = step && textOf(step);
+      if (!text || text.length > room) break;
+      room -= text.length;
+      kept.unshift(text);
     }
-    sessionStorage.setItem(keyOf(projectId), text);
+    return `[${kept.join()}]`;
+  };
+  try {
+    sessionStorage.setItem(keyOf(projectId), `{"done":${latest(done)},"undone":${latest(undone)}}`);
   } catch {
     // Without storage, or a full one, undo ends at a reload.
   }

@@ -52,7 +52,7 @@ export function NameField({ kind, id }: { kind: NamedKind; id: string }) {
 }
 
 /** Texts of the core as the reader is told them: in the units of the reader, by the names of these inputs. */
-export const tellsOf = (inputs: Inputs): ((text: string) => string) => {
+const tellsOf = (inputs: Inputs): ((text: string) => string) => {
   const named = inNames(inputs);
   return (text) => named(reworded(text));
 };
