@@ -19,7 +19,7 @@ scope.onmessage = ({ data }) => {
 };
 
 async function answerTo(request: LayingRequest): Promise<LayingAnswer> {
-  if (request.type === 'lay') return { type: 'laid', laying: layOnto(request.from, request.onto) };
+  if (request.type === 'lay') return { type: 'laid', laying: layOnto(request.from, request.onto, request.marks) };
   if (request.type === 'apart') {
     const { first, second, matrix, apart } = request;
     const added = apartFrom(second, new SurfaceTree(first), inverse(matrix), apart).outside;

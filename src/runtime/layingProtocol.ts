@@ -1,10 +1,11 @@
 import type { Laying } from '../core/geometry/laying';
-import type { TriangleMesh } from '../core/geometry/mesh';
+import type { TriangleMesh, Vec3 } from '../core/geometry/mesh';
 import type { PlacesThere } from '../core/grid/placesThere';
 
 /** What the page asks of its worker for parts that differ. */
 export type LayingRequest =
-  | { type: 'lay'; from: TriangleMesh; onto: TriangleMesh }
+  /** `marks`: places of the gates of either, m. */
+  | { type: 'lay'; from: TriangleMesh; onto: TriangleMesh; marks: { from: Vec3[]; onto: Vec3[] } }
   /** `matrix`: how the first lies on the second; `apart`: what is nearer lies alike, m. */
   | { type: 'apart'; first: TriangleMesh; second: TriangleMesh; matrix: readonly number[]; apart: number }
   /** Stored surface and grids, by where they are served; how the first part lies on the second. */

@@ -3,7 +3,8 @@ import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import { useCoarseWhileMoving } from './coarse';
 import { LIGHT, stencilMaterial, type FieldUniforms } from './material';
-import { clippedRaycast, geometryOf, type DrawMesh, type SurfaceHit } from './PartSurface';
+import { clippedRaycast, type SurfaceHit } from './PartSurface';
+import { useGeometryOf, type DrawMesh } from './surfaceGeometry';
 
 /** One body as it is drawn. */
 export interface BodyDraw {
@@ -52,7 +53,7 @@ void main() {
 
 export function BodySurface({ body, uniforms, section, select, onHover, onPick }: Props) {
   const invalidate = useThree((s) => s.invalidate);
-  const geometry = useMemo(() => geometryOf(body.mesh), [body.mesh]);
+  const geometry = useGeometryOf(body.mesh);
   useCoarseWhileMoving(geometry);
   const solid = body.opacity >= 1;
   const material = useMemo(
@@ -92,7 +93,6 @@ export function BodySurface({ body, uniforms, section, select, onHover, onPick }
     material.uniforms.uChosen.value = body.selected ? 1 : 0;
     invalidate();
   }, [material, body.colour, body.opacity, body.selected, select, invalidate]);
-  useEffect(() => () => geometry.dispose(), [geometry]);
   const hitOf = (event: ThreeEvent<PointerEvent | MouseEvent>): SurfaceHit => ({
     point: event.point.clone(),
     normal: event.face?.normal.clone() ?? new THREE.Vector3(0, 0, 1),

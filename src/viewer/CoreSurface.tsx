@@ -3,7 +3,8 @@ import * as THREE from 'three';
 import type { CoreDraw } from './fieldView';
 import { stillFrames, type Head } from './frames';
 import type { FieldUniforms } from './material';
-import { geometryOf, PartSurface, type SurfaceHit } from './PartSurface';
+import { PartSurface, type SurfaceHit } from './PartSurface';
+import { useGeometryOf } from './surfaceGeometry';
 
 /** Of the fluid where no field colours it. */
 const FLUID = '#7d66a3';
@@ -18,7 +19,7 @@ interface Props {
 
 /** The fluid in the core as a body: as far as it has come. */
 export function CoreSurface({ core, uniforms, head, onHover, onPick }: Props) {
-  const geometry = useMemo(() => geometryOf(core.mesh), [core.mesh]);
+  const geometry = useGeometryOf(core.mesh);
   const values = useMemo(
     () => stillFrames(core.values ?? new Float32Array(core.times.length)),
     [core.values, core.times],

@@ -1,5 +1,5 @@
 import { useThree } from '@react-three/fiber';
-import { useEffect, useMemo } from 'react';
+import { useEffect, useLayoutEffect, useMemo } from 'react';
 import type * as THREE from 'three';
 import { Line2 } from 'three/examples/jsm/lines/Line2.js';
 import { LineGeometry } from 'three/examples/jsm/lines/LineGeometry.js';
@@ -40,6 +40,7 @@ const RANK: Record<PlaceKind, number> = {
 
 export function FindingsLayer({ curves: allCurves, places: allPlaces, plane, ...look }: Props) {
   const { size, ink, paper, accent, select } = look;
+  const curveLook = useCurveLook(ink, paper);
   const { curves, places } = useMemo(
     () => leftStanding({ curves: allCurves, places: allPlaces }, plane),
     [allCurves, allPlaces, plane],
@@ -58,7 +59,7 @@ export function FindingsLayer({ curves: allCurves, places: allPlaces, plane, ...
   return (
     <>
       {curves.map((c) => (
-        <Curve key={c.id} points={c.points} ink={ink} paper={paper} />
+        <Curve key={c.id} points={c.points} look={curveLook} />
       ))}
       {curves
         .filter((c) => c.label)
@@ -123,33 +124,38 @@ function PlaceShape({ kind, size }: { kind: PlaceKind; size: number }) {
   return <octahedronGeometry args={[0.75 * size]} />;
 }
 
-/** A line of constant width on the screen with a pale rim, seen through the part where it lies inside. */
-export function Curve({ points, ink, paper }: { points: [number, number, number][]; ink: string; paper: string }) {
+/** The line and its rim: made once for all curves and kept, for their program takes long to make. */
+export function useCurveLook(ink: string, paper: string): readonly [rim: LineMaterial, line: LineMaterial] {
   const size = useThree((s) => s.size);
+  const look = useMemo(() => {
+    const of = (linewidth: number) => new LineMaterial({ linewidth, depthTest: false, transparent: true });
+    return [of(5.5), of(2.6)] as const;
+  }, []);
+  useLayoutEffect(() => {
+    [paper, ink].forEach((colour, k) => look[k].color.set(colour));
+    for (const material of look) material.resolution.set(size.width, size.height);
+  }, [look, size, ink, paper]);
+  useEffect(() => () => look.forEach((material) => material.dispose()), [look]);
+  return look;
+}
+
+/** A line of constant width on the screen with a pale rim, seen through the part where it lies inside. */
+export function Curve({ points, look }: { points: [number, number, number][]; look: ReturnType<typeof useCurveLook> }) {
   const invalidate = useThree((s) => s.invalidate);
   const lines = useMemo(() => {
     const geometry = new LineGeometry();
     geometry.setPositions(points.flat());
-    const line = (color: string, linewidth: number, order: number) => {
-      const material = new LineMaterial({ color, linewidth, depthTest: false, transparent: true });
+    return look.map((material, k) => {
       const made = new Line2(geometry, material);
-      made.renderOrder = order;
+      made.renderOrder = 8 + k;
       made.raycast = () => {};
       return made;
-    };
-    return [line(paper, 5.5, 8), line(ink, 2.6, 9)];
-  }, [points, ink, paper]);
+    });
+  }, [points, look]);
   useEffect(() => {
-    for (const line of lines) line.material.resolution.set(size.width, size.height);
     invalidate();
-  }, [lines, size, invalidate]);
-  useEffect(
-    () => () => {
-      lines[0].geometry.dispose();
-      lines.forEach((l) => l.material.dispose());
-    },
-    [lines],
-  );
+    return () => lines[0].geometry.dispose();
+  }, [lines, invalidate]);
   return lines.map((line, i) => <primitive key={i} object={line} />);
 }
 

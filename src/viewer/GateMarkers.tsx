@@ -18,7 +18,7 @@ export interface GateMark {
 
 interface Props {
   gates: GateMark[];
-  geometry: THREE.BufferGeometry;
+  geometry: THREE.BufferGeometry | null;
   /** Length of a marker, mm */
   size: number;
   colour: string;
@@ -127,9 +127,9 @@ function needleGeometry(size: number): THREE.BufferGeometry {
 }
 
 /** Outward normal of the surface nearest to a point. */
-export function normalAt(geometry: THREE.BufferGeometry, point: [number, number, number]): THREE.Vector3 {
-  const found = (geometry.boundsTree as MeshBVH | undefined)?.closestPointToPoint(new THREE.Vector3(...point));
-  if (!found || found.faceIndex === undefined) return UP.clone();
+export function normalAt(geometry: THREE.BufferGeometry | null, point: [number, number, number]): THREE.Vector3 {
+  const found = (geometry?.boundsTree as MeshBVH | undefined)?.closestPointToPoint(new THREE.Vector3(...point));
+  if (!geometry || !found || found.faceIndex === undefined) return UP.clone();
   const index = geometry.getIndex() as THREE.BufferAttribute;
   const position = geometry.getAttribute('position');
   const [a, b, c] = [0, 1, 2].map((i) =>

@@ -1,18 +1,12 @@
 import { useThree, type ThreeEvent } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
-import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh';
+import { acceleratedRaycast } from 'three-mesh-bvh';
 import { useCoarseWhileMoving } from './coarse';
 import type { Head, ValueFrames } from './frames';
 import { stencilMaterial, type FieldUniforms } from './material';
 import { NO_VALUE } from './results';
 import { useFieldMaterial, useFrames } from './useFrames';
-
-export interface DrawMesh {
-  /** m, 3 per vertex */
-  positions: ArrayLike<number>;
-  triangles: Uint32Array;
-}
 
 /** A place on the surface under the pointer. */
 export interface SurfaceHit {
@@ -26,21 +20,6 @@ export interface SurfaceHit {
   value: number | null;
   /** Time the front passed; null where not filled. */
   time: number | null;
-}
-
-/** Buffer geometry in millimetres with a bounding volume hierarchy for picking. */
-export function geometryOf(mesh: DrawMesh): THREE.BufferGeometry {
-  const geometry = new THREE.BufferGeometry();
-  const positions = Float32Array.from(mesh.positions, (x) => 1000 * x);
-  geometry.setAttribute('position', new THREE.BufferAttribute(positions, 3));
-  geometry.setIndex(new THREE.BufferAttribute(mesh.triangles.slice(), 1));
-  const n = positions.length / 3;
-  geometry.setAttribute('aOffset', new THREE.BufferAttribute(new Float32Array(3 * n), 3));
-  geometry.setAttribute('aTime', new THREE.BufferAttribute(new Float32Array(n).fill(NO_VALUE), 1));
-  geometry.computeBoundingBox();
-  geometry.computeBoundingSphere();
-  geometry.boundsTree = new MeshBVH(geometry);
-  return geometry;
 }
 
 /** How the vertices are moved off the drawing. */
@@ -115,8 +94,6 @@ export function PartSurface({ geometry, uniforms, values, times, head, deformed,
     return () => cancelAnimationFrame(frame);
   }, [uniforms, scale, moving, invalidate]);
 
-  useEffect(() => () => geometry.dispose(), [geometry]);
-
   const hitOf = (event: ThreeEvent<PointerEvent | MouseEvent>): SurfaceHit => ({
     point: event.point.clone(),
     normal: event.face?.normal.clone() ?? new THREE.Vector3(0, 0, 1),
@@ -145,6 +122,8 @@ export function PartSurface({ geometry, uniforms, values, times, head, deformed,
 /** Picks the nearest point that the section leaves standing. */
 export function clippedRaycast(mesh: THREE.Mesh, uniforms: FieldUniforms): THREE.Mesh['raycast'] {
   return (raycaster, hits) => {
+    // A large surface without its tree yet would hold the page at every move of the pointer.
+    if (!mesh.geometry.boundsTree) return;
     const all: THREE.Intersection[] = [];
     // Of what is whole the first hit is the one that is seen.
     raycaster.firstHitOnly = !uniforms.uClipOn.value;

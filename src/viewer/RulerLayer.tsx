@@ -1,6 +1,6 @@
 import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
-import { Curve } from './FindingsLayer';
+import { Curve, useCurveLook } from './FindingsLayer';
 import { Label } from './Label';
 
 type Point = [number, number, number];
@@ -30,6 +30,7 @@ export function RulerLayer({
     invalidate();
     return () => invalidate();
   }, [ends, invalidate]);
+  const look = useCurveLook(colour, paper);
   const way = useMemo(() => ends.map(({ at }) => at), [ends]);
   return (
     <>
@@ -42,7 +43,7 @@ export function RulerLayer({
           {label && <Label position={at} text={label} ink={paper} ground={colour} rank={1} />}
         </group>
       ))}
-      {way.length > 1 && <Curve points={way} ink={colour} paper={paper} />}
+      {way.length > 1 && <Curve points={way} look={look} />}
       {distance && ends.length > 1 && (
         <Label
           position={ends[0].at.map((x, d) => (x + ends[1].at[d]) / 2) as Point}

@@ -2,7 +2,7 @@ import { useThree } from '@react-three/fiber';
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import type { Overlays } from './fieldView';
-import type { DrawMesh } from './PartSurface';
+import type { DrawMesh } from './surfaceGeometry';
 import { reachAlong } from './section';
 
 /** The part as glass: its shape stays, what lies behind it is seen. */

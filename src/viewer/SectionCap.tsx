@@ -48,9 +48,10 @@ export function SectionCap({ box, plane, uniforms, grid, nodes, nodeTimes, profi
   );
   const map = useMemo(() => (grid ? capMap(geometry, grid) : null), [geometry, grid]);
   const layered = profile !== null || core !== null;
+  const tree = (surface?.boundsTree as MeshBVH | undefined) ?? null;
   const depths = useMemo(
-    () => (layered && grid && map && surface ? wallPlaces(geometry, surface, grid, map) : null),
-    [geometry, surface, grid, map, layered],
+    () => (layered && grid && map && surface && tree ? wallPlaces(geometry, surface, tree, grid, map) : null),
+    [geometry, surface, tree, grid, map, layered],
   );
 
   const n = geometry.getAttribute('position').count;
@@ -174,11 +175,11 @@ function capMap(geometry: THREE.BufferGeometry, grid: ViewGrid): PointMap {
 function wallPlaces(
   cap: THREE.BufferGeometry,
   surface: THREE.BufferGeometry,
+  tree: MeshBVH,
   grid: ViewGrid,
   map: PointMap,
 ): Float32Array {
   const position = cap.getAttribute('position');
-  const tree = surface.boundsTree as MeshBVH;
   const index = surface.getIndex() as THREE.BufferAttribute;
   const corners = surface.getAttribute('position');
   const out = new Float32Array(position.count);

@@ -26,10 +26,11 @@ import { GateMarkers, type GateMark } from './GateMarkers';
 import { LabelBoard } from './Label';
 import type { ColourMap } from './colour';
 import { fieldUniforms, mapTextures, type FieldUniforms } from './material';
-import { geometryOf, PartSurface, type DrawMesh, type SurfaceHit } from './PartSurface';
+import { PartSurface, type SurfaceHit } from './PartSurface';
 import { NO_VALUE } from './results';
 import { RulerLayer, type RulerMark } from './RulerLayer';
 import { SectionCap } from './SectionCap';
+import { useGeometryOf, type DrawMesh } from './surfaceGeometry';
 import { useHead } from './useFrames';
 
 export interface ViewportProps {
@@ -119,10 +120,10 @@ function Scene(props: ViewportProps) {
   const { mesh, outline, field, section, colours } = props;
   const maps = useMemo(mapTextures, []);
   const uniforms = useMemo(() => fieldUniforms(maps.sequential), [maps]);
-  const geometry = useMemo(() => (mesh ? geometryOf(mesh) : null), [mesh]);
+  const geometry = useGeometryOf(mesh);
   const inserts = field?.inserts ?? null;
   const insertMesh = inserts?.mesh ?? null;
-  const insertGeometry = useMemo(() => (insertMesh ? geometryOf(insertMesh) : null), [insertMesh]);
+  const insertGeometry = useGeometryOf(insertMesh);
   // Inserts lie there from the start.
   const always = useMemo(() => (insertMesh ? new Float32Array(insertMesh.positions.length / 3) : null), [insertMesh]);
   const insertValues = useMemo(() => inserts && stillFrames(inserts.values), [inserts]);
@@ -130,7 +131,8 @@ function Scene(props: ViewportProps) {
   // The core that a field colours is seen through the part.
   const faint = props.faint || inserts?.alone === true || (core?.values ?? null) !== null;
   // Gates stand on what is drawn.
-  const ground = useMemo(() => geometry ?? geometryOf(outline), [geometry, outline]);
+  const bare = useGeometryOf(mesh ? null : outline);
+  const ground = geometry ?? bare;
   const box = useBox(props.frame);
   const diagonal = box.getSize(new THREE.Vector3()).length();
   const led = useBox(props.lying?.frame ?? props.frame);
@@ -142,10 +144,12 @@ function Scene(props: ViewportProps) {
   useUniforms(uniforms, maps, field, cut, colours, props.overlays.isochrones);
   useHead(head, (time) => showMoment(uniforms, field, time), field);
   const { onReady } = props;
+  const pickable = !geometry || geometry.boundsTree !== undefined;
   useEffect(() => {
+    if (!pickable) return;
     const frame = requestAnimationFrame(onReady);
     return () => cancelAnimationFrame(frame);
-  }, [geometry, props.bodies, onReady]);
+  }, [pickable, geometry, props.bodies, onReady]);
 
   return (
     <>

@@ -69,6 +69,22 @@ export function fitDistance(camera: THREE.PerspectiveCamera, box: THREE.Box3, di
   return distance;
 }
 
+/** How much farther off the eye has to be, along `direction`, to see as much of the box in a window of aspect `to` as in one of `from`. */
+export function refit(
+  camera: THREE.PerspectiveCamera,
+  box: THREE.Box3,
+  direction: THREE.Vector3,
+  from: number,
+  to: number,
+): number {
+  const at = (aspect: number) => {
+    const seen = camera.clone();
+    seen.aspect = aspect;
+    return fitDistance(seen, box, direction);
+  };
+  return at(to) / at(from);
+}
+
 interface RigProps {
   box: THREE.Box3;
   request: CameraRequest;
@@ -168,6 +184,23 @@ export function CameraRig({ box, request, locked, eye, lying }: RigProps) {
     invalidate();
   });
   useEffect(() => place(), [box, request.n, camera, invalidate]);
+
+  // A window that gets narrower would cut the part off. Viewers that are linked keep the eye that they share.
+  const aspect = useThree((s) => s.size.width / Math.max(1, s.size.height));
+  const before = useRef(aspect);
+  const keepInSight = useEffectEvent(() => {
+    const orbit = controls.current;
+    const from = before.current;
+    before.current = aspect;
+    if (!orbit || eye.takesOver || !framed.current || box.isEmpty() || !(from > 0)) return;
+    const away = camera.position.clone().sub(orbit.target);
+    const ratio = refit(camera, box, away.clone().normalize(), from, aspect);
+    if (Math.abs(ratio - 1) < 1e-3) return;
+    camera.position.copy(orbit.target).addScaledVector(away, ratio);
+    orbit.update();
+    invalidate();
+  });
+  useEffect(() => keepInSight(), [aspect]);
 
   return null;
 }

@@ -19,15 +19,23 @@ const REST = 160;
  * The index of a geometry with a coarse one behind it: what is drawn is a range of it, and whatever reads the fine one,
  * picking above all, finds it where it was.
  */
-export function withCoarse(geometry: THREE.BufferGeometry, coarse: Uint32Array): { fine: number; coarse: number } {
+export function withCoarse(geometry: THREE.BufferGeometry, coarse: Uint32Array): Ranges {
   const fine = geometry.index!.array as Uint32Array;
   const both = new Uint32Array(fine.length + coarse.length);
   both.set(fine);
   both.set(coarse, fine.length);
   geometry.setIndex(new THREE.BufferAttribute(both, 1));
   geometry.setDrawRange(0, fine.length);
-  return { fine: fine.length, coarse: coarse.length };
+  return (geometry.userData.ranges = { fine: fine.length, coarse: coarse.length });
 }
+
+/** Lengths of the two parts of an index, the fine one first. */
+interface Ranges {
+  fine: number;
+  coarse: number;
+}
+
+const rangesOf = (geometry: THREE.BufferGeometry) => geometry.userData.ranges as Ranges | undefined;
 
 /** Whether the eye stands where it stood at the frame before; keeps where it stands now. */
 export function hasMoved(camera: THREE.Camera, before: THREE.Matrix4): boolean {
@@ -39,18 +47,17 @@ export function hasMoved(camera: THREE.Camera, before: THREE.Matrix4): boolean {
 /** Draws a large surface with fewer triangles while the eye moves, and whole where it rests. */
 export function useCoarseWhileMoving(geometry: THREE.BufferGeometry): void {
   const invalidate = useThree((s) => s.invalidate);
-  const sizes = useRef<{ fine: number; coarse: number } | null>(null);
   const before = useRef(new THREE.Matrix4());
   const rest = useRef<ReturnType<typeof setTimeout>>(undefined);
   useEffect(() => {
-    sizes.current = null;
     const fine = geometry.index?.array as Uint32Array | undefined;
-    if (!fine || fine.length / 3 < LARGE) return;
+    // A surface may be put back as it was left, its coarse triangles with it.
+    if (!fine || fine.length / 3 < LARGE || rangesOf(geometry)) return;
     const worker = new Worker(new URL('./coarse.worker.ts', import.meta.url), { type: 'module' });
     worker.onmessage = ({ data }: MessageEvent<Uint32Array>) => {
       worker.terminate();
       // A surface that can not be made simpler is drawn as it is.
-      if (data.length < fine.length / 2) sizes.current = withCoarse(geometry, data);
+      if (data.length < fine.length / 2) withCoarse(geometry, data);
     };
     const positions = (geometry.getAttribute('position').array as Float32Array).slice();
     const task: CoarseTask = { positions, triangles: fine.slice(), target: WHILE_MOVING };
@@ -62,7 +69,7 @@ export function useCoarseWhileMoving(geometry: THREE.BufferGeometry): void {
   }, [geometry]);
   useFrame(({ camera }) => {
     const moved = hasMoved(camera, before.current);
-    const known = sizes.current;
+    const known = rangesOf(geometry);
     if (!known || !moved) return;
     geometry.setDrawRange(known.fine, known.coarse);
     clearTimeout(rest.current);

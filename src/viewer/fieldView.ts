@@ -2,7 +2,8 @@ import type { ColourMap } from './colour';
 import type { FindingMarks } from './FindingsLayer';
 import type { VectorSet } from './FlowLayer';
 import type { NodeFrames, ValueFrames } from './frames';
-import type { Deformed, DrawMesh } from './PartSurface';
+import type { Deformed } from './PartSurface';
+import type { DrawMesh } from './surfaceGeometry';
 import type { ViewGrid } from '@/core/formats/viewGrid';
 import type { TracerPaths } from './tracers';
 

@@ -1,6 +1,6 @@
 import * as THREE from 'three';
 import { describe, expect, it } from 'vitest';
-import { fitDistance } from './camera';
+import { fitDistance, refit } from './camera';
 import { extremesOf } from './FindingsLayer';
 import type { ViewGrid } from '@/core/formats/viewGrid';
 import { tracerPaths, velocityAt } from './tracers';
@@ -108,5 +108,11 @@ describe('the distance from which all is seen', () => {
     // Nothing is cut off, and no more than a margin is given away.
     expect(seen(distance)).toBeLessThan(1);
     expect(seen(distance)).toBeGreaterThan(0.85);
+    // A window that becomes another is looked into from where all is seen again; back in the first, from the same place.
+    const other = refit(camera, box, direction, aspect, 0.6);
+    camera.aspect = 0.6;
+    expect(seen(other * distance)).toBeLessThan(1);
+    expect(seen(other * distance)).toBeGreaterThan(0.85);
+    expect(other * refit(camera, box, direction, 0.6, aspect)).toBeCloseTo(1, 12);
   });
 });

@@ -139,13 +139,22 @@ const WIDTH = 1024;
 /** Layers that are written before they are shown: all of them are handed to the GPU with the next picture. */
 const AHEAD = 6;
 
+/** What a shader reads the frames from. */
+interface FrameUniforms {
+  uFrames: THREE.IUniform<THREE.DataArrayTexture | null>;
+  uPlace: THREE.IUniform<number>;
+}
+
+/** Where there are none yet. */
+export const NO_FRAMES: Readonly<FrameUniforms> = { uFrames: { value: null }, uPlace: { value: 0 } };
+
 /**
  * Frames as the layers of a texture, a texel a point (point p at column p % WIDTH, row p / WIDTH): the shader mixes the
  * two around a place in time, so that a moment later takes a new uniform and nothing else. A layer is written when it
  * is shown for the first time, or ahead of that when there is nothing else to do.
  */
 export class FrameTexture {
-  readonly uniforms: { uFrames: THREE.IUniform<THREE.DataArrayTexture>; uPlace: THREE.IUniform<number> };
+  readonly uniforms: FrameUniforms & { uFrames: { value: THREE.DataArrayTexture } };
   private readonly data: Float32Array;
   private readonly layer: number;
   private readonly written: boolean[];

@@ -1,6 +1,6 @@
 import * as THREE from 'three';
 import { mapTexels, type ColourMap } from './colour';
-import { FRAME_VALUE, type FrameTexture } from './frames';
+import { FRAME_VALUE, NO_FRAMES } from './frames';
 import { NO_VALUE } from './results';
 
 /** Uniforms shared by the part's surface and the section's cap: one change recolours both. */
@@ -157,11 +157,11 @@ void main() {
 /** What is drawn: the surface itself, the face a section cuts, or lengths of runner. */
 export type Drawn = 'surface' | 'cap' | 'rings';
 
-/** Material of something drawn in the colours of a field. */
-export function surfaceMaterial(uniforms: FieldUniforms, frames: FrameTexture, drawn: Drawn): THREE.ShaderMaterial {
+/** Material of something drawn in the colours of a field; the frames that it reads are put in from outside. */
+export function surfaceMaterial(uniforms: FieldUniforms, drawn: Drawn): THREE.ShaderMaterial {
   const cap = drawn === 'cap';
   return new THREE.ShaderMaterial({
-    uniforms: { ...uniforms, ...frames.uniforms, uCap: { value: cap } },
+    uniforms: { ...uniforms, ...NO_FRAMES, uCap: { value: cap } },
     defines: drawn === 'rings' ? { RINGS: '' } : cap ? { CAP: '' } : {},
     vertexShader: VERTEX,
     fragmentShader: FRAGMENT,

@@ -1,6 +1,6 @@
 import * as THREE from 'three';
 import { fitDistance } from './camera';
-import type { DrawMesh } from './PartSurface';
+import type { DrawMesh } from './surfaceGeometry';
 
 /** Pixels a pixel of the page: sharp on fine screens, too. */
 const SCALE = 2;

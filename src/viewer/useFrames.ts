@@ -42,9 +42,10 @@ export function useFrames(values: ValueFrames | null, n: number, head: Head): Fr
   return frames;
 }
 
-/** Material of what is drawn with these values, gone when they are. */
+/** Material of what is drawn with these values; it stays when they change, for its program takes long to make. */
 export function useFieldMaterial(uniforms: FieldUniforms, frames: FrameTexture, drawn: Drawn): THREE.ShaderMaterial {
-  const material = useMemo(() => surfaceMaterial(uniforms, frames, drawn), [uniforms, frames, drawn]);
+  const material = useMemo(() => surfaceMaterial(uniforms, drawn), [uniforms, drawn]);
+  useLayoutEffect(() => void Object.assign(material.uniforms, frames.uniforms), [material, frames]);
   useEffect(() => () => material.dispose(), [material]);
   return material;
 }

@@ -32,6 +32,22 @@ describe('laying a part onto another', () => {
     expect(farthest(withBoss, back.matrix, (v) => v)).toBe(0);
   });
 
+  it.each(Object.entries(TURNS))('of a part that fits several ways round goes by its gates, %s', (name, turn) => {
+    const gates: Vec3[] = [[0.02, -0.01, 0]];
+    const across: Vec3[] = [[-0.02, 0.01, 0]];
+    // Where a part lies as drawn a gate elsewhere is a gate that was moved.
+    for (const onto of name === 'as drawn' ? [gates] : [gates, across]) {
+      const { matrix } = layOnto(tray, mapVertices(tray, turn), { from: gates, onto: onto.map(turn) });
+      expect(distance(placed(matrix, gates[0]), turn(onto[0]))).toBeLessThan(1e-4);
+    }
+  });
+
+  it('without gates turns it as little as it has to', () => {
+    const [c, s] = [Math.cos(0.4), Math.sin(0.4)];
+    const turn = ([x, y, z]: Vec3): Vec3 => [c * x - s * y, s * x + c * y, z];
+    expect(farthest(tray, layOnto(tray, mapVertices(tray, turn)).matrix, turn)).toBeLessThan(1e-4);
+  });
+
   it('is not pulled aside by what was added', () => {
     const turn = TURNS['turned 30° about x, then 17° about z'];
     const { matrix } = layOnto(tray, mapVertices(withBoss, turn));

@@ -2,7 +2,7 @@ import { Matrix, SingularValueDecomposition, solve } from 'ml-matrix';
 import type { TriangleMesh, Vec3 } from './mesh';
 import { after, placed, UNMOVED } from './placement';
 import { SurfaceTree } from './surfaceTree';
-import { cross, dot, eigen, normalised, sub, vertexAt } from './vec';
+import { cross, distance, dot, eigen, normalised, sub, vertexAt } from './vec';
 
 /** How one part lies on another of the same or nearly the same shape. */
 export interface Laying {
@@ -30,16 +30,17 @@ const CLEARLY = 0.5;
 /**
  * The rigid motion that lays a part onto another one: none where they lie on each other as drawn, else the nearest that
  * is found from their principal axes by iterated closest points (Besl & McKay 1992, towards planes as Chen & Medioni 1992, trimmed as
- * Chetverikov et al. 2002).
+ * Chetverikov et al. 2002). A part that fits several ways round lies so that its marks [m], its gates, come nearest to
+ * those of the other, and without such the way that turns it least.
  */
-export function layOnto(from: TriangleMesh, onto: TriangleMesh): Laying {
+export function layOnto(from: TriangleMesh, onto: TriangleMesh, marks: Marks = NO_MARKS): Laying {
   const tree = new SurfaceTree(onto);
   const points = surfacePoints(from, SAMPLES);
   const few = surfacePoints(from, FEW);
-  const { distance, whole } = closest(points, tree, UNMOVED);
-  const drawn: Laying = { matrix: UNMOVED, distance, whole };
+  const { distance: apart, whole } = closest(points, tree, UNMOVED);
+  const drawn: Laying = { matrix: UNMOVED, distance: apart, whole };
   const [own, other] = [axesOf(points), axesOf(surfacePoints(onto, SAMPLES))];
-  if (distance <= NEAR * own.size) return drawn;
+  if (apart <= NEAR * own.size) return drawn;
   const ends = [UNMOVED, ...WAYS.map((way) => motionBetween(own, other, way))]
     // All are judged after a few steps, the best goes on to its end.
     .map((start) => settled(few, tree, start, STEPS / 8))
@@ -48,9 +49,31 @@ export function layOnto(from: TriangleMesh, onto: TriangleMesh): Laying {
     .map(({ matrix }) => settled(points, tree, matrix, STEPS, (pairs, from) => slidMotion(pairs, from, onto)));
   const least = Math.min(...ends.map((e) => e.distance));
   // Of those that lie alike the one that brings most of what stands out of the part onto the other, too.
-  const best = ends.filter((e) => e.distance <= least + ALIKE * own.size).reduce((a, b) => (b.whole < a.whole ? b : a));
-  return best.distance < CLEARLY * distance ? best : drawn;
+  const near = ends.filter((e) => e.distance <= least + ALIKE * own.size);
+  const wholly = Math.min(...near.map((e) => e.whole));
+  const [best] = near
+    .filter((e) => e.whole <= wholly + ALIKE * own.size)
+    .map((end) => ({ end, apart: marksApart(marks, end.matrix), turn: angleOf(end.matrix) }))
+    .sort((a, b) => (Math.abs(a.apart - b.apart) > ALIKE * own.size ? a.apart - b.apart : a.turn - b.turn));
+  return best.end.distance < CLEARLY * apart ? best.end : drawn;
 }
+
+/** Places that go with a part: of the one that is laid, and of the one it is laid onto, m. */
+interface Marks {
+  from: readonly Vec3[];
+  onto: readonly Vec3[];
+}
+const NO_MARKS: Marks = { from: [], onto: [] };
+
+/** Mean distance of the moved marks of the first from the nearest of the second; 0 where either has none. */
+function marksApart({ from, onto }: Marks, matrix: readonly number[]): number {
+  if (!from.length || !onto.length) return 0;
+  const least = from.map((p) => Math.min(...onto.map((q) => distance(placed(matrix, p), q))));
+  return least.reduce((s, x) => s + x, 0) / least.length;
+}
+
+/** Angle by which a motion turns, from the trace of its rotation. */
+const angleOf = (m: readonly number[]): number => Math.acos(Math.max(-1, Math.min(1, (m[0] + m[5] + m[10] - 1) / 2)));
 
 /** Points spread evenly over a surface, about `n` of them; the same ones for the same surface. */
 export function surfacePoints({ positions, triangles }: TriangleMesh, n: number): Vec3[] {

@@ -54,7 +54,8 @@ export const told = (si: number, unit: Unit): number => fromSi(si, shownUnit(uni
 /** A number in the reader's unit for `unit` with a sensible count of significant digits and a real minus sign. */
 export function format(si: number, unit: Unit, digits = 3): string {
   const text = formatNumber(told(si, unit), digits);
-  return unit === '' ? text : `${text} ${shownUnit(unit)}`;
+  // The sign of degrees of an angle stands at its number.
+  return unit === '' || unit === '°' ? text + unit : `${text} ${shownUnit(unit)}`;
 }
 
 /** A number without its unit, where that stands in a head or beside several of them. */

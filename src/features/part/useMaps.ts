@@ -3,7 +3,7 @@ import { unpackArrays } from '@/core/formats/arrays';
 import type { MapsManifest } from '@/core/model/geometryTask';
 import { cavities, type Inputs } from '@/core/model/study';
 import type { MapId } from '@/core/partmaps/mapKinds';
-import type { DrawMesh } from '@/viewer/PartSurface';
+import type { DrawMesh } from '@/viewer/surfaceGeometry';
 import { api } from '../study/api';
 import { presentInputs, useStudy } from '../study/store';
 import { create } from 'zustand';

@@ -6,7 +6,7 @@ import { cavities, type Inputs } from '@/core/model/study';
 import { meshWithCopies, placedCopy } from '@/core/setup/copies';
 import type { MapId } from '@/core/partmaps/mapKinds';
 import type { BodyDraw } from '@/viewer/BodySurface';
-import type { DrawMesh } from '@/viewer/PartSurface';
+import type { DrawMesh } from '@/viewer/surfaceGeometry';
 import type { PartingMark } from '@/viewer/SceneMarks';
 import { nodeFrames, stillFrames } from '@/viewer/frames';
 import { NO_VALUE } from '@/viewer/results';

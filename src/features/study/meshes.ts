@@ -49,6 +49,8 @@ export function useJoined(meshes: ReadonlyMap<string, TriangleMesh>, hashes: rea
   const asked = hashes.join();
   return useMemo(() => {
     const list = (asked ? asked.split(',') : []).map((hash) => meshes.get(hash));
-    return list.length && list.every((m) => m !== undefined) ? joined(list) : null;
+    if (!list.length || !list.every((m) => m !== undefined)) return null;
+    // The stored one itself where there is one: what is drawn of it is made once, in however many views.
+    return list.length > 1 ? joined(list) : list[0];
   }, [meshes, asked]);
 }

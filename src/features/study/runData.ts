@@ -4,7 +4,7 @@ import { unpackArrays } from '@/core/formats/arrays';
 import type { SurfaceMap } from '@/core/grid/surfaceMap';
 import { manifestSchema, type Manifest } from '@/runtime/manifest';
 import type { BlockCells } from '@/viewer/BlockSlice';
-import type { DrawMesh } from '@/viewer/PartSurface';
+import type { DrawMesh } from '@/viewer/surfaceGeometry';
 import { readGrid, readSurface, type ViewGrid } from '@/core/formats/viewGrid';
 import { queries, runBlob, runKey } from './queries';
 import type { FieldId } from './view';

@@ -3,7 +3,7 @@ import { weightedRange } from '@/core/numerics/weighted';
 import { feedFieldId } from '@/core/results/feedFields';
 import { sideOfNormal } from '@/core/grid/wallSides';
 import { vertexNormals, WEIGHTS, type PointMap, type SurfaceMap } from '@/core/grid/surfaceMap';
-import type { DrawMesh } from '@/viewer/PartSurface';
+import type { DrawMesh } from '@/viewer/surfaceGeometry';
 import { derived, nodeFrames, type NodeFrames } from '@/viewer/frames';
 import type { ViewGrid } from '@/core/formats/viewGrid';
 import { timesToDraw } from '@/viewer/results';
@@ -159,4 +159,9 @@ const atDepth = (profile: NodeFrames, n: number, depth: number): NodeFrames =>
   });
 
 /** Ahead of the front the pressure is that of the air, from which it rises. */
-const overAir = (pressure: NodeFrames): NodeFrames => derived(pressure, 1, (all) => all.map((p) => (p === p ? p : 0)));
+const overAir = (pressure: NodeFrames): NodeFrames =>
+  derived(pressure, 1, (all) => {
+    const out = all.slice();
+    for (let i = 0; i < out.length; i++) if (out[i] !== out[i]) out[i] = 0;
+    return out;
+  });

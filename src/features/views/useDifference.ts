@@ -21,7 +21,7 @@ import {
   type NodeFrames,
   type ValueFrames,
 } from '@/viewer/frames';
-import type { DrawMesh } from '@/viewer/PartSurface';
+import type { DrawMesh } from '@/viewer/surfaceGeometry';
 import type { ViewGrid } from '@/core/formats/viewGrid';
 import { NO_VALUE } from '@/viewer/results';
 import { useCavity } from '../study/meshes';
@@ -63,13 +63,17 @@ const LOOKED_AT = 12;
 /** How the part of one run lies on that of another; null while that is worked out. */
 export function useLaying(first: RunView | null, second: RunView | null): Laying | null {
   const [a, b] = [useCavity(first?.inputs ?? NO_PART), useCavity(second?.inputs ?? NO_PART)];
+  const marks = useMemo(() => {
+    const [from, onto] = [first, second].map((run) => run?.inputs.gates.map((g) => g.position) ?? []);
+    return { from, onto };
+  }, [first, second]);
   const alike = first !== null && second !== null && geometryKey(first.inputs) === geometryKey(second.inputs);
   const { data } = useQuery(
     queryOptions({
-      queryKey: ['laying', a.key, b.key],
+      queryKey: ['laying', a.key, b.key, marks],
       enabled: !alike && a.mesh !== null && b.mesh !== null,
       queryFn: async ({ signal }) => {
-        const request = { type: 'lay' as const, from: a.mesh as TriangleMesh, onto: b.mesh as TriangleMesh };
+        const request = { type: 'lay' as const, from: a.mesh as TriangleMesh, onto: b.mesh as TriangleMesh, marks };
         return (await askLaying<'laid'>(request, signal)).laying;
       },
     }),
