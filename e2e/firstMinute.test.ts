@@ -393,6 +393,20 @@ describe('the first minute', () => {
     await seeShown(page, 'clay');
     const back = await projectOf(page, server);
     expect(back.variants[0].inputs.bodies[0].mesh).toBe(variants[0].inputs.bodies[0].mesh);
+    // A project with a branch goes out by its menu and comes back as its tree.
+    await pageKey(page, 'b');
+    await savedIn(page, server, (v) => v.variants.length === 2);
+    await page.goto(server.url, { waitUntil: 'networkidle2' });
+    await press(page, 'Actions of small-box, First');
+    const way = await page.waitForSelector('[role="menuitem"][href$="/export"]');
+    const whole = await (await fetch(await way!.evaluate((a) => (a as HTMLAnchorElement).href))).arrayBuffer();
+    await page.keyboard.press('Escape');
+    await drop('small-box-first.zip', new Uint8Array(whole));
+    await page.waitForFunction(() => window.location.pathname.startsWith('/project/'));
+    await seeShown(page, 'clay');
+    const tree = await projectOf(page, server);
+    expect(tree.project.name).toBe('small-box, First');
+    expect(tree.variants.map((v) => v.parentId)).toEqual([null, tree.variants[0].id]);
     await page.goto(server.url, { waitUntil: 'networkidle2' });
     await drop('broken.zip', new Uint8Array([1, 2, 3]));
     await seeText(page, 'The file is no whole zip archive.');

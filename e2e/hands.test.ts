@@ -1,6 +1,6 @@
 import type { Page } from 'puppeteer-core';
 import { describe, expect, it } from 'vitest';
-import { choose, chord, pageKey, press, savedInputs, seeText, textOf, typeInto } from './app';
+import { choose, chord, pageKey, press, savedInputs, seeText, sleep, textOf, typeInto } from './app';
 import { opened } from './opened';
 import { openSmallBox } from './smallBox';
 import type { Inputs } from '../src/core/model/study';
@@ -89,6 +89,39 @@ describe('places, names and distances by hand', () => {
     await focusNowhere();
     await page.keyboard.press('Escape');
     await page.waitForFunction(() => !document.body.innerText.includes('X 40.0 mm'));
+  });
+
+  it('a window that gets narrow keeps the part in sight, and gives the room back when it is wide again', async () => {
+    await focusNowhere();
+    await pageKey(page, '1');
+    /** Left and right end of what is drawn, as shares of the view's width. */
+    const ends = () =>
+      page.evaluate(() => {
+        const canvas = document.querySelector<HTMLCanvasElement>('[data-testid="viewport"] canvas')!;
+        const copy = document.createElement('canvas');
+        [copy.width, copy.height] = [canvas.width, canvas.height];
+        const drawing = copy.getContext('2d')!;
+        drawing.drawImage(canvas, 0, 0);
+        const { data, width } = drawing.getImageData(0, 0, copy.width, copy.height);
+        let [left, right] = [width, 0];
+        for (let k = 3; k < data.length; k += 4) {
+          if (!data[k]) continue;
+          left = Math.min(left, ((k - 3) / 4) % width);
+          right = Math.max(right, ((k - 3) / 4) % width);
+        }
+        return [left / width, right / width];
+      });
+    await press(page, 'Fit');
+    await sleep(300);
+    const wide = await ends();
+    for (const width of [1024, 1280]) {
+      await page.setViewport({ width, height: 800 });
+      await sleep(600);
+      const [left, right] = await ends();
+      expect(left).toBeGreaterThan(0.01);
+      expect(right).toBeLessThan(0.99);
+      if (width === 1280) expect([left, right].map((x) => x.toFixed(2))).toEqual(wide.map((x) => x.toFixed(2)));
+    }
   });
 
   it('a project is copied with what it holds', async () => {

@@ -22,8 +22,24 @@ export interface StudyGeometry {
 /** Content of a file that a study names, by the path that it has there. */
 export type FileBeside = (path: string) => Uint8Array;
 
-/** Surface of a file beside the study, m, and the hash that names it. @throws FormatError when it can not be filled. */
-async function surfaceOf(beside: FileBeside, { path: file, unit }: StudyFile['geometry']) {
+/** A surface, m, and the hash that names it. */
+interface NamedSurface {
+  mesh: TriangleMesh;
+  hash: string;
+}
+
+/** Surfaces that were read, by path and unit: several studies may name the same. */
+export type KnownSurfaces = Map<string, Promise<NamedSurface>>;
+
+/** Surface of a file beside the study. @throws FormatError when it can not be filled. */
+function surfaceOf(beside: FileBeside, file: StudyFile['geometry'], known: KnownSurfaces): Promise<NamedSurface> {
+  const key = `${file.unit} ${file.path}`;
+  let found = known.get(key);
+  if (!found) known.set(key, (found = readSurface(beside, file)));
+  return found;
+}
+
+async function readSurface(beside: FileBeside, { path: file, unit }: StudyFile['geometry']): Promise<NamedSurface> {
   const { bodies, metresPerUnit } = await readFile(file, beside(file));
   const checked = bodies.map((b) => checkBody(b.mesh, b.nDropped));
   const blocking = checked.flatMap((c) => c.findings.filter((f) => f.severity === 'blocks'));
@@ -37,12 +53,16 @@ async function surfaceOf(beside: FileBeside, { path: file, unit }: StudyFile['ge
 }
 
 /** Everything that a study file names beside itself. */
-export async function readGeometry(study: StudyFile, beside: FileBeside): Promise<StudyGeometry> {
-  const { mesh, hash } = await surfaceOf(beside, study.geometry);
+export async function readGeometry(
+  study: StudyFile,
+  beside: FileBeside,
+  known: KnownSurfaces = new Map(),
+): Promise<StudyGeometry> {
+  const { mesh, hash } = await surfaceOf(beside, study.geometry, known);
   const bodies = new Map<string, TriangleMesh>();
   const others: Body[] = [];
   for (const { id, name, shot, ...file } of study.bodies) {
-    const other = await surfaceOf(beside, file);
+    const other = await surfaceOf(beside, file, known);
     bodies.set(id, other.mesh);
     others.push({ ...cavityBody(other.hash, name), id, ...(shot ? { shot } : { role: 'insert' as const }) });
   }

@@ -2,6 +2,7 @@ import type { MeshReport } from '../core/geometry/meshReport';
 import type { Finding } from '../core/geometry/finding';
 import type { GeometryResults, GeometryTask } from '../core/model/geometryTask';
 import type { BalanceAsk } from '../core/model/balanceAsk';
+import type { ProjectFile } from '../core/model/projectFile';
 import type { Inputs } from '../core/model/study';
 import type { BalanceReport } from '../core/pipeline/balanceStudy';
 import type { CoolingAim } from '../core/model/coolingAsk';
@@ -80,7 +81,13 @@ export interface StudyTask {
   outDir: string;
 }
 
-export type StudyMessage = TaskProgress | { type: 'done'; name: string; inputs: Inputs; nMeshes: number } | TaskFailed;
+export type StudyMessage =
+  TaskProgress | { type: 'done'; name: string; variants: NewVariant[]; nMeshes: number } | TaskFailed;
+
+/** A variant that a project begins with; `parent`: place of the one that it hangs under among those before it. */
+export interface NewVariant extends Omit<ProjectFile['variants'][number], 'study'> {
+  inputs: Inputs;
+}
 
 export interface GeometryWork {
   task: GeometryTask;

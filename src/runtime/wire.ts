@@ -8,6 +8,7 @@ import { coolingAimSchema } from '../core/model/coolingAsk';
 import { geometryTaskSchema } from '../core/model/geometryTask';
 import { MATERIAL_SCHEMAS } from '../core/model/material';
 import { inputsSchema } from '../core/model/study';
+import { LONGEST_NAME, noteSchema, variantColourSchema } from '../core/model/variantMarks';
 import { real } from '../core/numerics/real';
 import { balanceReportSchema } from '../core/pipeline/balanceStudy';
 import { coolingReportSchema } from '../core/pipeline/coolingStudy';
@@ -36,14 +37,6 @@ export const isUnderWay = (status: RunStatus): boolean => status === 'queued' ||
 
 const date = z.iso.datetime();
 const name = z.string().trim().min(1);
-/** Letters of the name of a project, at most. */
-export const LONGEST_NAME = 80;
-
-/** Colours a variant can be marked with. */
-export const VARIANT_COLOURS = ['copper', 'petrol', 'moss', 'straw', 'plum', 'ink'] as const;
-const variantColourSchema = z.enum(VARIANT_COLOURS);
-export type VariantColour = z.infer<typeof variantColourSchema>;
-const note = z.string().max(2000);
 
 const variantSchema = z.object({
   id: z.string(),
@@ -51,7 +44,7 @@ const variantSchema = z.object({
   parentId: z.string().nullable(),
   name: z.string(),
   /** What its maker says of it. */
-  note,
+  note: noteSchema,
   starred: z.boolean(),
   colour: variantColourSchema.nullable(),
   inputs: inputsSchema,
@@ -263,7 +256,7 @@ export const ROUTES = {
       /** The one that the change was made on: a stale one is refused. */
       version: z.number().int(),
       name: name.max(60).optional(),
-      note: note.optional(),
+      note: noteSchema.optional(),
       starred: z.boolean().optional(),
       colour: variantColourSchema.nullable().optional(),
       /** Another one of its project, or none, that it is shown under. */

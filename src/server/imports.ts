@@ -6,17 +6,18 @@ import { pipeline } from 'node:stream/promises';
 import type { ReadableStream } from 'node:stream/web';
 import { unpackMesh } from '../core/formats/meshBlob';
 import { UNTURNED } from '../core/model/body';
+import { LONGEST_NAME } from '../core/model/variantMarks';
 import { placedMesh } from '../core/geometry/placement';
 import { scaled } from '../core/pipeline/importPart';
 import { toSi, type LengthUnit } from '../core/units/units';
 import type { ImportMessage, ImportTask, StudyMessage, StudyTask } from '../runtime/protocol';
-import { LONGEST_NAME, type AcceptedImport, type ImportPreview } from '../runtime/wire';
+import type { AcceptedImport, ImportPreview } from '../runtime/wire';
 import type { Database } from '../store/db/client';
 import type { ProjectRow } from '../store/db/schema';
 import { saveGeometry } from './geometry';
 import { importPath } from '../store/paths';
 import { RequestError } from './requestError';
-import { createProject } from './studies';
+import { insertProject } from './studies';
 import { workInWorker, type Report } from './workers';
 
 export const MAX_UPLOAD_BYTES = 200 * 1024 * 1024;
@@ -59,7 +60,7 @@ async function received<T>(
   }
 }
 
-/** Receives a study with its surfaces, as it was exported, and makes a project of it. */
+/** Receives a study or a project with its surfaces, as it was exported, and makes a project of it. */
 export async function receiveStudy(
   db: Database,
   body: ReadableStream<Uint8Array> | null,
@@ -68,14 +69,14 @@ export async function receiveStudy(
 ): Promise<ProjectRow> {
   return received(body, randomUUID(), async (filePath, folder) => {
     const task: StudyTask = { filePath, outDir: folder };
-    const { name, inputs, nMeshes } = await workInWorker<StudyMessage>('study', task, report, signal);
+    const { name, variants, nMeshes } = await workInWorker<StudyMessage>('study', task, report, signal);
     for (let k = 0; k < nMeshes; k++) {
       // What it was checked for has been found whole: a study with a surface that can not be filled is refused.
       const mesh = unpackMesh(readFileSync(path.join(folder, `${k}.mesh`)));
       await saveGeometry(db, mesh, { findings: [], factor: 1, placement: UNTURNED });
     }
     rmSync(folder, { recursive: true, force: true });
-    return createProject(db, name.slice(0, LONGEST_NAME), inputs);
+    return insertProject(db, name.slice(0, LONGEST_NAME), variants);
   });
 }
 

@@ -19,7 +19,7 @@ import { openDatabase, type Database } from '../store/db/client';
 import { runs } from '../store/db/schema';
 import { seedDemo } from './demo';
 import { DEFAULT_INSERT } from '../core/model/insert';
-import { exportStudy } from './exportStudy';
+import { exportProject, exportStudy } from './exportStudy';
 import { exportBodies, runGeometryTask, saveGeometry } from './geometry';
 import { acceptImport, receiveImport, receiveStudy } from './imports';
 import type { StructureAsk } from '../core/model/structureAsk';
@@ -280,6 +280,51 @@ describe('a study that comes in as it was exported', () => {
     const { name: _, geometry: __, ...before } = json(unzipSync(bytes)['study.json']);
     const { name: ___, geometry: ____, ...after } = json(study);
     expect(after).toEqual(before);
+  });
+
+  it('is a project with its tree where a project went out, and the surfaces that its variants share are there once', async () => {
+    const project = await createProject(db, 'Whole tree', inputs);
+    const [first] = (await viewProject(db, project.id))!.variants;
+    const hotter = { ...inputs, cycle: { ...inputs.cycle, meltTemperature: 540 } };
+    const a = await branchVariant(db, first.id, 'Hotter', hotter);
+    const b = await branchVariant(db, a.id, 'Hotter still', inputs);
+    await branchVariant(db, first.id, 'Bare', { ...inputs, bodies: [] });
+    await changeVariant(db, a.id, { version: 1, note: 'Watch the cycle', starred: true, colour: 'plum' });
+    await changeVariant(db, b.id, { version: 1, note: 'Too hot' });
+    const { fileName, bytes } = await exportProject(db, project.id);
+    expect(fileName).toBe('whole-tree.zip');
+    expect(Object.keys(unzipSync(bytes)).filter((file) => file.endsWith('.stl'))).toHaveLength(1);
+    const made = await bring(bytes);
+    expect(made.name).toBe('Whole tree');
+    const back = (await viewProject(db, made.id))!.variants;
+    // One without a part is no study, and stays behind.
+    expect(back.map((v) => v.name)).toEqual(['First', 'Hotter', 'Hotter still']);
+    expect(back.map((v) => v.parentId)).toEqual([null, back[0].id, back[1].id]);
+    expect(back[1]).toMatchObject({ note: 'Watch the cycle', starred: true, colour: 'plum' });
+    expect(back[1].inputs.cycle.meltTemperature).toBeCloseTo(540, 9);
+    expect(back.map((v) => v.inputs.bodies[0].mesh)).toEqual(back.map(() => inputs.bodies[0].mesh));
+  });
+
+  it.each<[string, object, RegExp]>([
+    ['another version', { version: 2 }, /can not be taken: .*version/s],
+    ['no variant', { variants: [] }, /at least one variant/],
+    ['a study that is not there', { variants: [{ name: 'A', study: 'b.json', parent: null }] }, /names “b.json”/],
+    ['a ring', { variants: [{ name: 'A', study: 'a/study.json', parent: 0 }] }, /hangs under one that stands before/],
+    ['what it does not know', { owner: 'x' }, /owner/],
+  ])('is refused with a project of %s', async (_, change, message) => {
+    const whole = {
+      format: 'bellows-project',
+      version: 1,
+      name: 'P',
+      variants: [{ name: 'A', study: 'a/study.json', parent: null }],
+    };
+    const files = {
+      'project.json': strToU8(JSON.stringify({ ...whole, ...change })),
+      'a/study.json': strToU8(STUDY_ALONE),
+    };
+    const before = (await listProjects(db)).length;
+    await expect(bring(zipSync(files))).rejects.toMatchObject({ message: expect.stringMatching(message) });
+    expect(await listProjects(db)).toHaveLength(before);
   });
 
   it.each<[string, Record<string, string | Uint8Array>, RegExp]>([

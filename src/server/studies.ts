@@ -17,6 +17,7 @@ import {
 import { mayStandUnder } from '../core/model/variantTree';
 import { wholeOf } from '../core/model/shots';
 import { checkAllShots } from '../core/pipeline/partFacts';
+import type { NewVariant } from '../runtime/protocol';
 import { hasResults, isUnderWay, type GeometryView } from '../runtime/wire';
 import { geometriesOf } from './geometry';
 import { RequestError } from './requestError';
@@ -29,11 +30,32 @@ export interface ProjectView {
   geometries: GeometryView[];
 }
 
-export async function createProject(db: Database, name: string, inputs: Inputs): Promise<ProjectRow> {
-  const now = new Date();
-  const project: ProjectRow = { id: randomUUID(), name, createdAt: now, changedAt: now, deletedAt: null };
-  await db.insert(projects).values(project);
-  await insertVariant(db, project.id, null, 'First', inputs);
+export const createProject = (db: Database, name: string, inputs: Inputs): Promise<ProjectRow> =>
+  insertProject(db, name, [{ name: 'First', parent: null, note: '', starred: false, colour: null, inputs }]);
+
+/** A project that begins with these variants, in their tree. */
+export async function insertProject(db: Database, name: string, begun: readonly NewVariant[]): Promise<ProjectRow> {
+  const now = Date.now();
+  const project: ProjectRow = {
+    id: randomUUID(),
+    name,
+    createdAt: new Date(now),
+    changedAt: new Date(now),
+    deletedAt: null,
+  };
+  const ids = begun.map(() => randomUUID());
+  const rows = begun.map(({ parent, ...said }, k): VariantRow => ({
+    ...said,
+    id: ids[k],
+    projectId: project.id,
+    parentId: parent === null ? null : ids[parent],
+    version: 1,
+    // They are listed by it.
+    createdAt: new Date(now + k),
+    deletedAt: null,
+  }));
+  // All of it or nothing.
+  await db.batch([db.insert(projects).values(project), db.insert(variants).values(rows)]);
   return project;
 }
 

@@ -1,14 +1,15 @@
 'use client';
 
 import { formatRelative } from '../ui/relativeTime';
-import { ArrowRight, ChevronRight, Copy, LogOut, Pencil, Plus, Signpost, Star, Trash2 } from 'lucide-react';
+import { ArrowRight, ChevronRight, Copy, Download, LogOut, Pencil, Plus, Signpost, Star, Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { treeRows } from '@/core/model/variantTree';
-import { LONGEST_NAME, type ProjectEntry, type Usage } from '@/runtime/wire';
+import { LONGEST_NAME } from '@/core/model/variantMarks';
+import type { ProjectEntry, Usage } from '@/runtime/wire';
 import { api } from '../study/api';
 import { tell } from '../study/store';
 import { TrialProgress } from '../study/useTrials';
@@ -123,8 +124,8 @@ export function StartPage({
             </Button>
           </form>
           <p className="text-soft mt-2 text-[12px]">
-            Or drop a STEP, 3MF, STL or OBJ file anywhere on this page, or a study that was exported: it becomes a
-            project of its own.
+            Or drop a STEP, 3MF, STL or OBJ file anywhere on this page, or a project or study that was exported: it
+            becomes a project of its own.
           </p>
           {arriving && (
             <div className="mt-3">
@@ -238,6 +239,11 @@ function ProjectRow({ project, onChanged }: { project: ProjectEntry; onChanged: 
               </DropdownMenu.Item>
               <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void copy()}>
                 <Copy size={13} /> Duplicate
+              </DropdownMenu.Item>
+              <DropdownMenu.Item className={MENU_ITEM} asChild>
+                <a href={`/api/projects/${id}/export`} download>
+                  <Download size={13} /> Export project (.zip)
+                </a>
               </DropdownMenu.Item>
               <DropdownMenu.Item className={MENU_ITEM} onSelect={() => void remove()}>
                 <Trash2 size={13} /> Delete

@@ -4,7 +4,8 @@ import { FolderOpen, GitBranch, Pencil, RotateCcw, Star, StickyNote, Trash2, X }
 import { Dialog, DropdownMenu } from 'radix-ui';
 import { useEffect, useRef, useState } from 'react';
 import { mayStandUnder, treeRows } from '@/core/model/variantTree';
-import { VARIANT_COLOURS, type Usage, type VariantColour, type VariantView } from '@/runtime/wire';
+import { VARIANT_COLOURS, type VariantColour } from '@/core/model/variantMarks';
+import type { Usage, VariantView } from '@/runtime/wire';
 import { toggle, useChoices, useCompare } from '../compare/compared';
 import { useBench } from '../study/bench';
 import { api } from '../study/api';

@@ -6,7 +6,8 @@ import type { Inputs } from '../../core/model/study';
 import type { Problem } from '../../core/pipeline/checkRun';
 import type { Summary } from '../../core/results/summary';
 import type { Answer } from '../../core/results/answer';
-import type { RunStatus, VariantColour } from '../../runtime/wire';
+import type { VariantColour } from '../../core/model/variantMarks';
+import type { RunStatus } from '../../runtime/wire';
 
 const json = <T>(name: string) => text(name, { mode: 'json' }).$type<T>();
 const time = (name: string) => integer(name, { mode: 'timestamp_ms' });

@@ -1,11 +1,5 @@
-import { app } from '@/server/app';
 import { exportStudy } from '@/server/exportStudy';
-import { respond } from '../../../respond';
+import { archive } from '../../../archive';
 
-export const GET = (request: Request, { params }: { params: Promise<{ id: string }> }) =>
-  respond(request, async () => {
-    const { fileName, bytes } = await exportStudy((await app()).db, (await params).id);
-    return new Response(bytes, {
-      headers: { 'Content-Type': 'application/zip', 'Content-Disposition': `attachment; filename="${fileName}"` },
-    });
-  });
+/** A variant as a study with its surfaces. */
+export const GET = archive(exportStudy);
