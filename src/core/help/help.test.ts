@@ -2,8 +2,11 @@ import { describe, expect, it } from 'vitest';
 import { FIELD_TABLE } from '../fields/table';
 import { CYCLE_NUMBERS } from '../model/parameters';
 import { WAY_NUMBERS } from '../model/wayNumbers';
+import { CONSTANTS } from '../material/constants';
+import { DESIGN_RULES } from '../partmaps/rules';
+import { helpOfConstant } from './constantHelp';
 import { fieldHelp } from './fieldHelp';
-import { fieldHelpId, HELP, helpFound, inputHelpId, withTerms } from './help';
+import { fieldHelpId, HELP, helpFound, inputHelpId, ruleHelpId, withTerms } from './help';
 
 const SENTENCES = /^[A-ZÄÖÜ“].*[.)]$/;
 
@@ -22,6 +25,16 @@ describe('help', () => {
     // Another name in a single form, or other limits, is still the same input.
     expect(there.has(inputHelpId({ ...WAY_NUMBERS.fibreInteraction }))).toBe(true);
     expect(there.has(fieldHelpId('gateShare-3'))).toBe(true);
+  });
+
+  it('has every constant of every kind of material, and every rule of good design', () => {
+    const there = new Map(HELP.map((e) => [e.id, e]));
+    for (const groups of Object.values(CONSTANTS))
+      for (const { title, constants } of groups)
+        for (const { label, path } of constants)
+          expect(there.get(helpOfConstant(label, title))?.means, path).toBeTruthy();
+    for (const { label, why } of Object.values(DESIGN_RULES)) expect(there.get(ruleHelpId(label))?.use).toBe(why);
+    expect(there.get(helpOfConstant('tau*', 'Viscosity, Cross-WLF'))?.formula).toContain('τ*');
   });
 
   it('calls no two things by one name, and says whole sentences', () => {

@@ -2,13 +2,15 @@ import { fieldEntry, FIELD_TABLE } from '../fields/table';
 import { CYCLE_NUMBERS } from '../model/parameters';
 import type { Parameter } from '../model/parameter';
 import { WAY_NUMBERS } from '../model/wayNumbers';
+import { DESIGN_RULES, type DesignRule } from '../partmaps/rules';
+import { CONSTANT_HELP, TABLE_HELP } from './constantHelp';
 import { fieldHelp } from './fieldHelp';
 import { INPUT_HELP, type InputHelp } from './inputHelp';
 import { TERMS } from './terms';
 
-export type HelpKind = 'input' | 'field' | 'term';
+export type HelpKind = 'input' | 'field' | 'constant' | 'term';
 
-/** One thing that can be looked up: an input, a field or a word. */
+/** One thing that can be looked up: an input, a field, a constant of a material or a word. */
 export interface HelpEntry {
   id: string;
   kind: HelpKind;
@@ -19,7 +21,7 @@ export interface HelpEntry {
   formula?: string;
   source?: string;
   /** Limits and default of an input, SI. */
-  input?: Pick<Parameter, 'unit' | 'min' | 'max' | 'above' | 'otherwise'>;
+  input?: Pick<Parameter, 'unit' | 'min' | 'max' | 'above'> & Partial<Pick<Parameter, 'otherwise'>>;
   /** Other words by which it is found. */
   also?: readonly string[];
 }
@@ -57,21 +59,37 @@ function fieldEntryOf(id: string): HelpEntry[] {
   ];
 }
 
-const otherInput = ({ title, means, use, source, also }: InputHelp): HelpEntry => ({
+const otherInput = ({ title, means, use, formula, source, also }: InputHelp): HelpEntry => ({
   id: `input:${lower(title)}`,
   kind: 'input',
   title,
   means,
   use,
+  formula,
   source,
   also,
+});
+
+/** Under which a rule of good design is looked up. */
+export const ruleHelpId = (label: string): string => `input:rule: ${lower(label)}`;
+
+const ruleEntry = ({ label, of, why, unit, min, max }: DesignRule): HelpEntry => ({
+  id: ruleHelpId(label),
+  kind: 'input',
+  title: `Rule: ${lower(label)}`,
+  means: `${label} this much ${of}: places that break it are told on the part.`,
+  use: why,
+  input: { unit, min, max },
 });
 
 /** All there is to look up, by kind and in the order of the tables. */
 export const HELP: readonly HelpEntry[] = [
   ...[...Object.values(CYCLE_NUMBERS), ...Object.values(WAY_NUMBERS)].map(inputEntry),
   ...Object.values(INPUT_HELP).map(otherInput),
+  ...Object.values(TABLE_HELP).map(otherInput),
+  ...Object.values(DESIGN_RULES).map(ruleEntry),
   ...[...Object.keys(FIELD_TABLE), 'gateShare-1'].flatMap(fieldEntryOf),
+  ...CONSTANT_HELP.map((entry): HelpEntry => ({ ...otherInput(entry), kind: 'constant' })),
   ...TERMS.map(({ name, also, means }): HelpEntry => ({
     id: termHelpId(name),
     kind: 'term',

@@ -4,6 +4,7 @@ export interface InputHelp {
   means: string;
   /** What to do about it. */
   use: string;
+  formula?: string;
   source?: string;
   also?: readonly string[];
 }

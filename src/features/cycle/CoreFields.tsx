@@ -1,3 +1,4 @@
+import { helpOfTable } from '@/core/help/constantHelp';
 import { helpOf } from '@/core/help/inputHelp';
 import { Crosshair } from 'lucide-react';
 import { useMemo } from 'react';
@@ -247,6 +248,7 @@ function Drive({ core: { drive }, settings, marked }: Block) {
       {drive.by === 'profile' && (
         <PairTable
           title="core pressure"
+          help={helpOfTable('corePoints')}
           columns={[
             { label: 'Time', head: 's from its start', unit: 's', min: 0, max: 600, step: 0.5 },
             { label: 'Pressure', head: 'MPa', unit: 'MPa', min: 0, max: 1e8, step: 1 },

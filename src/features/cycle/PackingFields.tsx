@@ -1,5 +1,6 @@
 'use client';
 
+import { helpOfTable } from '@/core/help/constantHelp';
 import { CategoryScale, Chart, LinearScale, LineElement, PointElement, type ChartOptions } from 'chart.js';
 import { useMemo } from 'react';
 import { Line } from 'react-chartjs-2';
@@ -132,6 +133,7 @@ function ProfilePoints({
       <ProfileCurve profile={profile} />
       <PairTable
         title="packing profile"
+        help={helpOfTable('packingPoints')}
         columns={[
           { label: 'Time', head: 's from switchover', unit: 's', min: 0, max: 600, step: 0.5 },
           as === 'share'

@@ -14,6 +14,7 @@ import { Terms } from '../ui/Terms';
 const KINDS: { kind: HelpKind; title: string; one: string }[] = [
   { kind: 'input', title: 'Inputs', one: 'Input' },
   { kind: 'field', title: 'Fields of a result', one: 'Field' },
+  { kind: 'constant', title: 'Constants of materials', one: 'Constant' },
   { kind: 'term', title: 'Words', one: 'Word' },
 ];
 
@@ -56,7 +57,7 @@ export function HelpPanel() {
           <div className="border-b px-4 pb-3">
             <SearchField
               label="Search the help"
-              placeholder="Input, field or word"
+              placeholder="Input, field, constant or word"
               value={asked}
               onChange={(next) => useHelp.setState({ asked: next, id: null })}
               onEnter={() => {

@@ -5,16 +5,6 @@ import { describe, expect, it } from 'vitest';
 
 const features = fileURLToPath(new URL('..', import.meta.url));
 
-/** Fields whose help is not an entry: constants of materials are explained where they stand, tables by their heads. */
-const ELSEWHERE = new Set([
-  'resin/MaterialEditor.tsx',
-  'resin/RelaxationFields.tsx',
-  'part/MapsAndRules.tsx',
-  'part/AxisTable.tsx',
-  'ui/PairTable.tsx',
-  'shell/TypedPlace.tsx',
-]);
-
 /** The opening tags of an element in a source. */
 function tagsOf(source: string, element: string): string[] {
   const tags: string[] = [];
@@ -40,7 +30,6 @@ describe('every number that is asked for', () => {
     const bare: string[] = [];
     let n = 0;
     for (const file of files) {
-      if (ELSEWHERE.has(file)) continue;
       for (const tag of tagsOf(readFileSync(path.join(features, file), 'utf8'), 'NumberField')) {
         n++;
         if (!/\bhelp=/.test(tag)) bare.push(`${file}: ${/label=(\S+)/.exec(tag)?.[1]}`);

@@ -1,6 +1,7 @@
 'use client';
 
 import { Trash2 } from 'lucide-react';
+import { helpOfTable } from '@/core/help/constantHelp';
 import { distance } from '@/core/geometry/vec';
 import type { AxisTrace, Body } from '@/core/model/body';
 import { format } from '@/core/units/reader';
@@ -61,6 +62,7 @@ export function AxisTable({ body }: { body: Body }) {
               </div>
               <NumberField
                 label="Diameter"
+                help={helpOfTable('axisPoint')}
                 unit="mm"
                 value={node.diameter}
                 min={1e-4}
@@ -78,6 +80,7 @@ export function AxisTable({ body }: { body: Body }) {
                 <NumberField
                   key={name}
                   label={name}
+                  help={helpOfTable('axisPoint')}
                   unit="mm"
                   value={node.position[d]}
                   min={-100}

@@ -12,6 +12,7 @@ import { format } from '@/core/units/reader';
 import { presentPart, presentInputs, useStudy } from '../study/store';
 import { mainView, useView } from '../study/view';
 import { Button, Fact, SectionTitle } from '../ui/controls';
+import { ruleHelpId } from '@/core/help/help';
 import { NumberField } from '../ui/NumberField';
 import { computeMaps, mapsKey, useMapsManifest } from './useMaps';
 
@@ -107,6 +108,7 @@ export function MapsAndRules() {
             <div key={id} title={rule.why}>
               <NumberField
                 label={rule.label}
+                help={ruleHelpId(rule.label)}
                 unit={rule.unit}
                 value={inputs.rules[id] ?? null}
                 fallback={rule.usual}

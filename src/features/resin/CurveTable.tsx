@@ -1,3 +1,4 @@
+import { helpOfTable } from '@/core/help/constantHelp';
 import type { Resin } from '@/core/model/resin';
 import { SectionTitle } from '../ui/controls';
 import { PairTable } from '../ui/PairTable';
@@ -19,6 +20,7 @@ export function CurveTable({
       <SectionTitle>{title} against temperature</SectionTitle>
       <PairTable
         title={title}
+        help={helpOfTable(title === 'Conductivity' ? 'conductivity' : 'specificHeat')}
         columns={[
           { label: 'Temperature', unit: '°C', min: 100, max: 900, step: 5 },
           { label: 'Value', unit, min: 1e-6, max: 1e6, step: unit === 'W/(m·K)' ? 0.01 : 50 },

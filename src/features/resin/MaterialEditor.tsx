@@ -3,6 +3,7 @@
 import { zodResolver } from '@hookform/resolvers/zod';
 import { useMemo, type ComponentProps } from 'react';
 import { useForm, useWatch, type FieldErrors, type FieldValues, type Resolver } from 'react-hook-form';
+import { helpOfConstant } from '@/core/help/constantHelp';
 import { CONSTANTS, constantAt, materialWarnings, type Constant } from '@/core/material/constants';
 import { solidLawOf, strengthOf } from '@/core/material/solid';
 import { MATERIAL_SCHEMAS, type Material, type MaterialKind } from '@/core/model/material';
@@ -68,6 +69,7 @@ export function MaterialEditor({
                   <ConstantField
                     key={constant.path}
                     constant={constant}
+                    help={helpOfConstant(constant.label, title)}
                     value={constantAt(work, constant.path)}
                     fallback={
                       constant.optional && 'pvt' in work ? constantAt(withSolidLaw(work), constant.path) : undefined
@@ -161,12 +163,14 @@ function Named({ label, ...field }: { label: string } & ComponentProps<'input'>)
 
 function ConstantField({
   constant,
+  help,
   value,
   fallback,
   note,
   onChange,
 }: {
   constant: Constant;
+  help: string;
   value: number;
   fallback?: number;
   note: string | null;
@@ -176,6 +180,7 @@ function ConstantField({
   return (
     <NumberField
       label={label}
+      help={help}
       unit={unit ?? ''}
       suffix={si}
       value={Number.isNaN(value) ? null : value}

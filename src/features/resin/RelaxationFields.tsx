@@ -1,3 +1,4 @@
+import { helpOfTable } from '@/core/help/constantHelp';
 import { solidLawOf } from '@/core/material/solid';
 import type { Relaxation } from '@/core/material/relaxation';
 import type { Resin } from '@/core/model/resin';
@@ -18,9 +19,17 @@ export function RelaxationFields({
 }) {
   const law = resin.relaxation ?? solidLawOf(resin).relaxation;
   const set = (patch: Partial<Relaxation>) => onChange({ ...law, ...patch });
-  const constant = (label: string, suffix: string, value: number, most: number, to: (v: number) => void) => (
+  const constant = (
+    id: 'c1' | 'c2' | 'activation',
+    label: string,
+    suffix: string,
+    value: number,
+    most: number,
+    to: (v: number) => void,
+  ) => (
     <NumberField
       label={label}
+      help={helpOfTable(id)}
       unit=""
       suffix={suffix}
       value={value}
@@ -37,6 +46,7 @@ export function RelaxationFields({
         <div className="space-y-1.5">
           <NumberField
             label="Times hold at"
+            help={helpOfTable('reference')}
             unit="°C"
             value={law.reference}
             min={200}
@@ -44,9 +54,11 @@ export function RelaxationFields({
             step={1}
             onChange={(reference) => reference !== null && set({ reference })}
           />
-          {constant('Above it, WLF c1', '', law.wlf.c1, 100, (c1) => set({ wlf: { ...law.wlf, c1 } }))}
-          {constant('WLF c2', 'K', law.wlf.c2, 500, (c2) => set({ wlf: { ...law.wlf, c2 } }))}
-          {constant('Below it, activation', 'J/mol', law.activation, 5e6, (activation) => set({ activation }))}
+          {constant('c1', 'Above it, WLF c1', '', law.wlf.c1, 100, (c1) => set({ wlf: { ...law.wlf, c1 } }))}
+          {constant('c2', 'WLF c2', 'K', law.wlf.c2, 500, (c2) => set({ wlf: { ...law.wlf, c2 } }))}
+          {constant('activation', 'Below it, activation', 'J/mol', law.activation, 5e6, (activation) =>
+            set({ activation }),
+          )}
         </div>
         <p className="text-soft pt-2 text-[12px]" data-testid="relaxation-origin">
           {resin.relaxation
@@ -63,6 +75,7 @@ export function RelaxationFields({
         <SectionTitle>Spectrum: time and share</SectionTitle>
         <PairTable
           title="Spectrum"
+          help={helpOfTable('spectrum')}
           columns={[
             { label: 'Time', unit: 's', min: 1e-12, max: 1e15, step: 1 },
             { label: 'Share', unit: '%', min: 0, max: 1, step: 1 },

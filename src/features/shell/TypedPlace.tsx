@@ -1,5 +1,6 @@
 'use client';
 
+import { helpOf } from '@/core/help/inputHelp';
 import { useState } from 'react';
 import { closestPoint } from '@/core/geometry/closestPoint';
 import type { TriangleMesh, Vec3 } from '@/core/geometry/mesh';
@@ -72,6 +73,7 @@ export function TypedPlace({
           <span className="w-22" id={d === 0 ? FIRST_COORDINATE : undefined}>
             <NumberField
               label={`Place ${axis}`}
+              help={helpOf('place')}
               hideLabel
               unit="mm"
               value={place[d]}

@@ -18,6 +18,7 @@ type Pair = readonly [number, number];
 /** Points given by two numbers each, one a row, that can be changed, added and taken away. */
 export function PairTable({
   title,
+  help,
   columns,
   pairs,
   least = 1,
@@ -27,6 +28,8 @@ export function PairTable({
   onChange,
 }: {
   title: string;
+  /** Entry of the help that explains the table. */
+  help: string;
   columns: readonly [Column, Column];
   pairs: readonly Pair[];
   /** How many points there are at least and at most. */
@@ -62,6 +65,7 @@ export function PairTable({
                 <td key={label} className={column === 0 ? 'w-2/5 py-0.5 pr-1' : 'py-0.5'}>
                   <NumberField
                     label={`${label} of point ${row + 1}, ${title}`}
+                    help={help}
                     hideLabel
                     value={pair[column]}
                     {...field}
