@@ -4,9 +4,11 @@ import * as THREE from 'three';
 import type { MeshBVH } from 'three-mesh-bvh';
 import { WEIGHTS, type PointMap } from '@/core/grid/surfaceMap';
 import { PROFILE_PLACES } from '@/core/solvers/melt/profilePlaces';
-import { onPoints, type Head, type NodeFrames, type ValueFrames } from './frames';
+import { acrossWall, readAcross } from './acrossWall';
+import { onPoints, stillFrames, type Head, type NodeFrames, type ValueFrames } from './frames';
 import type { CoreDraw } from './fieldView';
 import type { FieldUniforms } from './material';
+import type { Deformed } from './PartSurface';
 import type { ViewGrid } from '@/core/formats/viewGrid';
 import { NO_VALUE, valuesAt } from './results';
 import { useFieldMaterial, useFrames } from './useFrames';
@@ -30,13 +32,18 @@ interface Props {
   profile: NodeFrames | null;
   /** Fluid in the core: there the cut is open. */
   core: CoreDraw | null;
+  /** Of the surface: the cut face goes with it. */
+  deformed: Deformed | null;
+  /** Values at the vertices of the surface that hold between its faces as well; null: those of the nodes count. */
+  through: ValueFrames | null;
   head: Head;
   /** Surface of the part, mm, to know how far a point is from the wall. */
   surface: THREE.BufferGeometry | null;
 }
 
 /** The cut face: a lattice of points in the plane, coloured through the grid, shown where the solid is cut. */
-export function SectionCap({ box, plane, uniforms, grid, nodes, nodeTimes, profile, core, surface, head }: Props) {
+export function SectionCap(props: Props) {
+  const { box, plane, uniforms, grid, nodes, nodeTimes, profile, core, deformed, through, surface, head } = props;
   const invalidate = useThree((s) => s.invalidate);
   const renderer = useThree((s) => s.gl);
   // A dragged plane must not wait for its cap: steps in between are skipped.
@@ -54,12 +61,23 @@ export function SectionCap({ box, plane, uniforms, grid, nodes, nodeTimes, profi
     [geometry, surface, tree, grid, map, layered],
   );
 
+  const offset = deformed?.offset ?? null;
+  const between = useMemo(
+    () =>
+      surface && tree && (offset || through)
+        ? acrossWall(geometry.getAttribute('position') as THREE.BufferAttribute, surface, tree)
+        : null,
+    [geometry, surface, tree, offset, through],
+  );
+
   const n = geometry.getAttribute('position').count;
   const values = useMemo((): ValueFrames | null => {
+    if (through && surface && through.n === surface.getAttribute('position').count)
+      return between && stillFrames(readAcross(between, atStill(through)));
     if (!map) return null;
     if (!profile || !depths) return nodes && onPoints(map, nodes, n);
     return { n, times: profile.times, write: (frame, out) => profileAt(map, profile, frame, depths, out) };
-  }, [map, nodes, profile, depths, n]);
+  }, [map, nodes, profile, depths, n, through, between, surface]);
   const frames = useFrames(values, n, head);
   const material = useFieldMaterial(uniforms, frames, 'cap');
 
@@ -69,6 +87,13 @@ export function SectionCap({ box, plane, uniforms, grid, nodes, nodeTimes, profi
     geometry.setAttribute('aTime', new THREE.BufferAttribute(times, 1));
     invalidate();
   }, [geometry, map, n, nodeTimes, invalidate]);
+
+  useEffect(() => {
+    const moved = between && offset ? readAcross(between, offset, 3) : new Float32Array(3 * n);
+    for (let k = 0; k < moved.length; k++) moved[k] = moved[k] < NO_VALUE / 2 ? 1000 * moved[k] : 0;
+    geometry.setAttribute('aOffset', new THREE.BufferAttribute(moved, 3));
+    invalidate();
+  }, [geometry, n, between, offset, invalidate]);
 
   useEffect(() => {
     const inCore = new Float32Array(n).fill(-1);
@@ -96,6 +121,13 @@ export function SectionCap({ box, plane, uniforms, grid, nodes, nodeTimes, profi
       onAfterRender={() => renderer.clearStencil()}
     />
   );
+}
+
+/** Values of what stays the same. */
+function atStill({ n, write }: ValueFrames): Float32Array {
+  const out = new Float32Array(n);
+  write(0, out);
+  return out;
 }
 
 /**

@@ -252,6 +252,8 @@ function Scene(props: ViewportProps) {
           nodeTimes={field?.nodeTimes ?? null}
           profile={field?.profile ?? null}
           core={core}
+          deformed={field?.deformed ?? null}
+          through={field?.through ? field.values : null}
           surface={geometry}
           head={head}
         />

@@ -38,6 +38,8 @@ export interface FieldView {
   still: 'front' | 'whole' | null;
   /** The part is drawn off its drawing. */
   deformed?: Deformed | null;
+  /** What the vertices have holds between the faces of a wall as well, straight from one to the other. */
+  through?: boolean;
   /** Inserts that carry values of their own; with `alone` the part stands faintly around them. */
   inserts?: { mesh: DrawMesh; values: Float32Array; offset: Float32Array; alone: boolean } | null;
   /** Fluid in the core; null where there is none. */

@@ -75,7 +75,7 @@ attribute vec3 aOffset;
 uniform float uDeform;
 varying float vValue;
 varying float vTime;
-varying vec3 vPlace;
+varying vec3 vDrawn;
 varying vec3 vView;
 void main() {
 #ifdef RINGS
@@ -88,8 +88,9 @@ void main() {
   vCoreTime = aCoreTime;
 #endif
   vTime = aTime;
-  vPlace = position + uDeform * aOffset;
-  vec4 seen = modelViewMatrix * vec4(vPlace, 1.0);
+  // What is cut is the drawing: a section that stays at its places goes with them to where the shape has them.
+  vDrawn = position;
+  vec4 seen = modelViewMatrix * vec4(position + uDeform * aOffset, 1.0);
   vView = seen.xyz;
   gl_Position = projectionMatrix * seen;
 }`;
@@ -112,7 +113,7 @@ uniform vec4 uPlane;
 uniform vec3 uClay, uAccent;
 uniform sampler2D uMap;
 varying float vValue, vTime;
-varying vec3 vPlace, vView;
+varying vec3 vDrawn, vView;
 #ifdef CAP
 varying float vCore, vCoreTime;
 #endif
@@ -130,7 +131,7 @@ void main() {
   // Where a fluid has come into the core the cut is open.
   if (vCore > 0.0 && vCoreTime <= uTime) discard;
 #endif
-  if (uClipOn && !uCap && dot(uPlane.xyz, vPlace) + uPlane.w > 0.0) discard;
+  if (uClipOn && !uCap && dot(uPlane.xyz, vDrawn) + uPlane.w > 0.0) discard;
   float lit = lightOn(vView);
   bool filled = uField && vValue < 1e29 && vTime <= uTime;
   if (uBare && !uCap && !filled) discard;
@@ -186,9 +187,9 @@ export function surfaceMaterial(uniforms: FieldUniforms, drawn: Drawn): THREE.Sh
 export function stencilMaterial(uniforms: FieldUniforms, side: THREE.Side): THREE.ShaderMaterial {
   const op = side === THREE.BackSide ? THREE.IncrementWrapStencilOp : THREE.DecrementWrapStencilOp;
   return new THREE.ShaderMaterial({
-    uniforms: { uPlane: uniforms.uPlane },
-    vertexShader: `varying vec3 vPlace; void main() { vPlace = position; gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }`,
-    fragmentShader: `uniform vec4 uPlane; varying vec3 vPlace; void main() { if (dot(uPlane.xyz, vPlace) + uPlane.w > 0.0) discard; gl_FragColor = vec4(1.0); }`,
+    uniforms: { uPlane: uniforms.uPlane, uDeform: uniforms.uDeform },
+    vertexShader: `attribute vec3 aOffset; uniform float uDeform; varying vec3 vDrawn; void main() { vDrawn = position; gl_Position = projectionMatrix * modelViewMatrix * vec4(position + uDeform * aOffset, 1.0); }`,
+    fragmentShader: `uniform vec4 uPlane; varying vec3 vDrawn; void main() { if (dot(uPlane.xyz, vDrawn) + uPlane.w > 0.0) discard; gl_FragColor = vec4(1.0); }`,
     side,
     colorWrite: false,
     depthWrite: false,

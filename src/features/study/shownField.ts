@@ -38,7 +38,13 @@ export interface ShownField {
   /** Values at both sides of every wall, first side first: the surface shows the side it lies on. */
   wallValues?: Float32Array | null;
   /** Values at the vertices of the drawn surface, with the part moved off its drawing. */
-  atVertices?: { values: Float32Array; offset: Float32Array; counted: Counted } | null;
+  atVertices?: {
+    values: Float32Array;
+    offset: Float32Array;
+    counted: Counted;
+    /** They hold between the faces of a wall as well, straight from one to the other. */
+    through?: boolean;
+  } | null;
   /** Values lie to both sides of a zero that means something: the scale has it in its middle. */
   signed?: boolean;
   /** What inserts carry, where they are looked at, too. */

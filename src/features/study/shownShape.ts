@@ -119,11 +119,11 @@ function shapeField(data: RunData, id: FieldId, look: Look, facts: ShapeFacts, o
   if (id === 'deviation' && !signed) range[0] = 0;
   return {
     ...rest,
-    // The inside of the wall has no value of its own.
+    // Of stresses at the surface the inside of the wall has none; a displacement goes straight from face to face.
     nodes: nodeFrames(new Float32Array(grid.nNodes).fill(NaN), grid.nNodes, []),
     range: signed ? aboutZero(range) : range,
     signed,
-    atVertices: { values, offset, counted },
+    atVertices: { values, offset, counted, through: id === 'deviation' && look.along !== 'normal' },
     inserts,
   };
 }

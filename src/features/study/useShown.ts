@@ -116,6 +116,7 @@ export function useFieldView(run: RunView | null, data: RunData | null, field: S
       bare: onSomeFaces(field.id),
       core,
       deformed,
+      through: field.atVertices?.through,
       brush: field.live ? null : brush,
       lines: withLines ? isolinesOver(range, fieldInfo(field.id).unit) : null,
       end: field.end,
