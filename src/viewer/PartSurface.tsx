@@ -5,6 +5,7 @@ import { acceleratedRaycast } from 'three-mesh-bvh';
 import { useCoarseWhileMoving } from './coarse';
 import type { Head, ValueFrames } from './frames';
 import { stencilMaterial, type FieldUniforms } from './material';
+import { PieceFaces, type Pieces } from './PieceFaces';
 import { NO_VALUE } from './results';
 import { useFieldMaterial, useFrames } from './useFrames';
 
@@ -43,12 +44,15 @@ interface Props {
   times: Float32Array | null;
   head: Head;
   deformed: Deformed | null;
+  /** Closes what a range of values leaves of the part; absent: nothing does. */
+  pieces?: Pieces | null;
   section: boolean;
   onHover: (hit: SurfaceHit | null) => void;
   onPick: (hit: SurfaceHit, event: { add: boolean }) => void;
 }
 
-export function PartSurface({ geometry, uniforms, values, times, head, deformed, section, onHover, onPick }: Props) {
+export function PartSurface(props: Props) {
+  const { geometry, uniforms, values, times, head, deformed, pieces, section, onHover, onPick } = props;
   const invalidate = useThree((s) => s.invalidate);
   useCoarseWhileMoving(geometry);
   const frames = useFrames(values, geometry.getAttribute('position').count, head);
@@ -106,6 +110,17 @@ export function PartSurface({ geometry, uniforms, values, times, head, deformed,
     <>
       {section && <mesh geometry={geometry} material={back} renderOrder={1} raycast={() => null} />}
       {section && <mesh geometry={geometry} material={front} renderOrder={1} raycast={() => null} />}
+      {pieces && times && pieces.walls.length === times.length && (
+        <PieceFaces
+          geometry={geometry}
+          frames={frames}
+          times={times}
+          offset={offset}
+          uniforms={uniforms}
+          head={head}
+          pieces={pieces}
+        />
+      )}
       <primitive
         object={mesh}
         renderOrder={3}

@@ -128,6 +128,8 @@ function Scene(props: ViewportProps) {
   const always = useMemo(() => (insertMesh ? new Float32Array(insertMesh.positions.length / 3) : null), [insertMesh]);
   const insertValues = useMemo(() => inserts && stillFrames(inserts.values), [inserts]);
   const core = field?.core ?? null;
+  const [walls, brush] = [field?.walls ?? null, field?.brush ?? null];
+  const pieces = useMemo(() => (walls && brush ? { walls, brush } : null), [walls, brush]);
   // The core that a field colours is seen through the part.
   const faint = props.faint || inserts?.alone === true || (core?.values ?? null) !== null;
   // Gates stand on what is drawn.
@@ -189,6 +191,7 @@ function Scene(props: ViewportProps) {
           times={field?.times ?? null}
           head={head}
           deformed={field?.deformed ?? null}
+          pieces={pieces}
           section={cut !== null}
           onHover={props.onHover}
           onPick={props.onPick}

@@ -30,6 +30,8 @@ export interface FieldView {
   /** Absent: sequential. */
   map?: ColourMap;
   brush: [number, number] | null;
+  /** Wall behind each vertex, mm: what the brush leaves is closed by it; absent: it is not. */
+  walls?: Float32Array | null;
   /** Lines of equal value: step and one value that has a line; absent: none. */
   lines?: { step: number; from: number } | null;
   /** Last instant, s: the play head stands no later. Before it a line marks the front. */

@@ -185,6 +185,18 @@ export class FrameTexture {
     return between(low, high, place % 1);
   }
 
+  /** Values of all points where the frames stand now. */
+  now(): Float32Array {
+    const place = this.uniforms.uPlace.value;
+    const [low, high] = [Math.floor(place), Math.ceil(place)].map((frame) =>
+      this.data.subarray(frame * this.layer, frame * this.layer + this.frames.n),
+    );
+    const share = place % 1;
+    const out = low.slice();
+    if (share) for (let p = 0; p < out.length; p++) out[p] = between(low[p], high[p], share);
+    return out;
+  }
+
   /** Writes the next layer of those that are shown soon; false when all of them stand. */
   writeAhead(): boolean {
     const from = Math.floor(this.uniforms.uPlace.value);

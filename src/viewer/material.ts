@@ -104,14 +104,23 @@ float lightOn(vec3 seen) {
   return max(dot(n, light), 0.0) * 0.34 + (n.y * 0.5 + 0.5) * 0.22 + 0.5;
 }`;
 
+/** Colour of a value on the scale. */
+const COLOUR = /* glsl */ `
+uniform vec2 uRange;
+uniform sampler2D uMap;
+vec3 colourOf(float value) {
+  float t = clamp((value - uRange.x) / max(uRange.y - uRange.x, 1e-30), 0.0, 1.0);
+  return texture2D(uMap, vec2(t * 0.996 + 0.002, 0.5)).rgb;
+}`;
+
 const FRAGMENT = /* glsl */ `
 ${LIGHT}
+${COLOUR}
 uniform bool uField, uFront, uClipOn, uCap, uBare;
-uniform vec2 uRange, uBrush, uLines;
+uniform vec2 uBrush, uLines;
 uniform float uTime, uIso;
 uniform vec4 uPlane;
 uniform vec3 uClay, uAccent;
-uniform sampler2D uMap;
 varying float vValue, vTime;
 varying vec3 vDrawn, vView;
 #ifdef CAP
@@ -138,8 +147,7 @@ void main() {
   vec3 base = uClay;
   if (filled) {
     if (vValue < uBrush.x || vValue > uBrush.y) discard;
-    float t = clamp((vValue - uRange.x) / max(uRange.y - uRange.x, 1e-30), 0.0, 1.0);
-    base = texture2D(uMap, vec2(t * 0.996 + 0.002, 0.5)).rgb;
+    base = colourOf(vValue);
     lit = 0.5 + 0.52 * lit;
   } else if (!gl_FrontFacing && !uCap) {
     base *= 0.78;
@@ -180,6 +188,39 @@ export function surfaceMaterial(uniforms: FieldUniforms, drawn: Drawn): THREE.Sh
           stencilZPass: THREE.ReplaceStencilOp,
         }
       : {}),
+  });
+}
+
+/** Material of the faces that close pieces, in the colour of the value that they lie on. */
+export function closingMaterial(uniforms: FieldUniforms): THREE.ShaderMaterial {
+  const { uRange, uMap, uDeform, uClipOn, uPlane } = uniforms;
+  return new THREE.ShaderMaterial({
+    uniforms: { uRange, uMap, uDeform, uClipOn, uPlane },
+    vertexShader: /* glsl */ `
+attribute vec3 aOffset;
+attribute float aLevel;
+uniform float uDeform;
+varying vec3 vDrawn, vView;
+varying float vLevel;
+void main() {
+  vDrawn = position;
+  vLevel = aLevel;
+  vec4 seen = modelViewMatrix * vec4(position + uDeform * aOffset, 1.0);
+  vView = seen.xyz;
+  gl_Position = projectionMatrix * seen;
+}`,
+    fragmentShader: /* glsl */ `
+${LIGHT}
+${COLOUR}
+uniform bool uClipOn;
+uniform vec4 uPlane;
+varying vec3 vDrawn, vView;
+varying float vLevel;
+void main() {
+  if (uClipOn && dot(uPlane.xyz, vDrawn) + uPlane.w > 0.0) discard;
+  gl_FragColor = vec4(colourOf(vLevel) * (0.5 + 0.52 * lightOn(vView)), 1.0);
+}`,
+    side: THREE.DoubleSide,
   });
 }
 

@@ -1,5 +1,7 @@
 import { fieldEntry } from '@/core/fields/table';
 import { useMemo } from 'react';
+import type { ViewGrid } from '@/core/formats/viewGrid';
+import type { SurfaceMap } from '@/core/grid/surfaceMap';
 import { geometryKey } from '@/core/model/study';
 import type { RunView } from '@/runtime/wire';
 import { nodeFrames, onPoints, stillFrames } from '@/viewer/frames';
@@ -71,6 +73,12 @@ function coreDrawn({ core, fields }: RunData, id: string, melt: boolean): CoreDr
   return { mesh: core.mesh, times: core.times, values, skin: melt ? skin.map(() => NaN) : skin, nodeTimes };
 }
 
+/** Wall behind each vertex of a surface, mm. */
+function wallsOf(surface: SurfaceMap, { thickness }: ViewGrid): Float32Array {
+  const walls = valuesAt(surface, thickness, new Float32Array(surface.positions.length / 3));
+  return walls.map((t) => (t < NO_VALUE / 2 ? 1000 * t : 0));
+}
+
 const drawn = (values: Float32Array): Float32Array => values.map((v) => (v === v ? v : NO_VALUE));
 
 /** What the viewer needs, per vertex. */
@@ -102,6 +110,7 @@ export function useFieldView(run: RunView | null, data: RunData | null, field: S
       ? { offset: new Float32Array(surface.positions.length), scale, moving: false }
       : null;
   }, [field, surface, scale, moving]);
+  const walls = useMemo(() => (surface && data?.grid ? wallsOf(surface, data.grid) : null), [surface, data?.grid]);
   const range = useScaleRange(field, data?.grid?.nodeVolume ?? null);
   return useMemo(() => {
     if (!perVertex || !field || !range) return null;
@@ -118,10 +127,12 @@ export function useFieldView(run: RunView | null, data: RunData | null, field: S
       deformed,
       through: field.atVertices?.through,
       brush: field.live ? null : brush,
+      // Of what is seen on some faces alone no pieces are left.
+      walls: onSomeFaces(field.id) ? null : walls,
       lines: withLines ? isolinesOver(range, fieldInfo(field.id).unit) : null,
       end: field.end,
       still: field.live ? 'front' : null,
       inserts: field.inserts && { ...field.inserts, values: drawn(field.inserts.values) },
     };
-  }, [perVertex, field, range, data, brush, deformed, core, withLines]);
+  }, [perVertex, field, range, data, brush, walls, deformed, core, withLines]);
 }
