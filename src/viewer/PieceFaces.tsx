@@ -1,6 +1,7 @@
 import { useEffect, useMemo } from 'react';
 import * as THREE from 'three';
 import { NO_VALUE } from './results';
+import { fineTriangles } from './coarse';
 import type { FrameTexture, Head } from './frames';
 import { closingMaterial, type FieldUniforms } from './material';
 import { facesAt, type Faces } from './pieces';
@@ -45,11 +46,8 @@ export function PieceFaces({ geometry, frames, times, offset, uniforms, head, pi
   );
   const surface = useMemo(() => {
     const positions = geometry.getAttribute('position').array;
-    const { count } = geometry.drawRange;
-    // A large surface has coarse triangles behind its own.
-    const triangles = geometry.index!.array.subarray(0, Math.min(count, geometry.index!.count));
     const offsets = offset?.length === positions.length ? offset.map((u) => (u === u ? 1000 * u : 0)) : null;
-    return { positions, triangles, offsets: offsets ?? new Float32Array(positions.length) };
+    return { positions, triangles: fineTriangles(geometry), offsets: offsets ?? new Float32Array(positions.length) };
   }, [geometry, offset]);
   const show = (time: number) => {
     frames.show(time);

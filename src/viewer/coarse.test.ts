@@ -2,7 +2,7 @@ import { MeshoptSimplifier } from 'meshoptimizer';
 import * as THREE from 'three';
 import { MeshBVH } from 'three-mesh-bvh';
 import { describe, expect, it } from 'vitest';
-import { hasMoved, withCoarse } from './coarse';
+import { fineTriangles, hasMoved, withCoarse } from './coarse';
 
 /** A ball of many triangles. */
 function ball() {
@@ -46,7 +46,11 @@ describe('a large surface while the eye moves', () => {
     expect(coarse.length).toBeLessThan(fine / 3);
     const sizes = withCoarse(geometry, coarse);
     expect(sizes).toEqual({ fine, coarse: coarse.length });
+    const own = geometry.index!.array;
     expect(geometry.index!.count).toBe(fine + coarse.length);
+    geometry.setDrawRange(fine, coarse.length);
+    expect(fineTriangles(geometry)).toEqual(own.slice(0, fine));
+    geometry.setDrawRange(0, fine);
     expect(geometry.drawRange).toMatchObject({ start: 0, count: fine });
     // Where the ray met the fine surface it still meets it.
     const after = bvh.raycastFirst(ray);

@@ -37,6 +37,10 @@ interface Ranges {
 
 const rangesOf = (geometry: THREE.BufferGeometry) => geometry.userData.ranges as Ranges | undefined;
 
+/** Corners of the fine triangles of a surface, whatever is drawn of it just now. */
+export const fineTriangles = (geometry: THREE.BufferGeometry): Uint32Array =>
+  (geometry.index!.array as Uint32Array).subarray(0, rangesOf(geometry)?.fine);
+
 /** Whether the eye stands where it stood at the frame before; keeps where it stands now. */
 export function hasMoved(camera: THREE.Camera, before: THREE.Matrix4): boolean {
   const moved = !camera.matrixWorld.equals(before);

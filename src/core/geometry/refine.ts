@@ -2,17 +2,23 @@ import type { TriangleMesh } from './mesh';
 
 /**
  * Splits edges longer than `maxEdge` [m] at their middle until none is left, the same on both sides
- * of every edge, so the surface stays closed. Stops early when `maxTriangles` would be passed.
+ * of every edge, so the surface stays closed. Stops early when `maxTriangles` would be passed. Where it is not the same
+ * everywhere the length allowed is that at the edge's middle.
  */
-export function refine(mesh: TriangleMesh, maxEdge: number, maxTriangles = 400_000): TriangleMesh {
+export function refine(
+  mesh: TriangleMesh,
+  maxEdge: number | ((x: number, y: number, z: number) => number),
+  maxTriangles = 400_000,
+): TriangleMesh {
   const positions = Array.from(mesh.positions);
   let triangles = Array.from(mesh.triangles);
-  const limit = maxEdge * maxEdge;
   const isLong = (a: number, b: number) => {
-    const dx = positions[3 * a] - positions[3 * b];
-    const dy = positions[3 * a + 1] - positions[3 * b + 1];
-    const dz = positions[3 * a + 2] - positions[3 * b + 2];
-    return dx * dx + dy * dy + dz * dz > limit;
+    const [x, y, z] = [positions[3 * a], positions[3 * a + 1], positions[3 * a + 2]];
+    const dx = positions[3 * b] - x;
+    const dy = positions[3 * b + 1] - y;
+    const dz = positions[3 * b + 2] - z;
+    const limit = typeof maxEdge === 'number' ? maxEdge : maxEdge(x + dx / 2, y + dy / 2, z + dz / 2);
+    return dx * dx + dy * dy + dz * dz > limit * limit;
   };
   for (let pass = 0; pass < 16; pass++) {
     const middles = new Map<number, number>();

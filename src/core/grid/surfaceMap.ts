@@ -1,5 +1,5 @@
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
-import { refine } from '../geometry/refine';
+import { drawnSurface } from './drawnSurface';
 import { cross, dot, eigen, normalised, sub, vertexAt } from '../geometry/vec';
 import type { FineGrid } from './grid';
 import type { Lattice } from './lattice';
@@ -127,12 +127,9 @@ export class PointMapper {
   }
 }
 
-/** Longest edge of the drawn surface over the spacing of the nodes. */
-export const SURFACE_EDGE = 2.6;
-
 /** The drawing surface of a mesh with its map to the nodes. */
 export function surfaceMap(mesh: TriangleMesh, fine: FineGrid, grid: PressureGrid): SurfaceMap {
-  const dense = refine(mesh, SURFACE_EDGE * grid.spacing);
+  const dense = drawnSurface(mesh, grid.spacing);
   const mapper = new PointMapper(fine, grid);
   const n = dense.positions.length / 3;
   const normals = vertexNormals(dense);

@@ -6,11 +6,10 @@ import { packArrays, unpackArrays } from '../formats/arrays';
 import type { TriangleMesh, Vec3 } from '../geometry/mesh';
 import { standInMesh } from '../model/standIn';
 import { distance } from '../geometry/vec';
-import { refine } from '../geometry/refine';
 import { joined } from '../geometry/shells';
 import { warpageOf } from '../model/warpage';
 import type { Inputs } from '../model/study';
-import { SURFACE_EDGE } from '../grid/surfaceMap';
+import { drawnSurface } from '../grid/drawnSurface';
 import { corePlace } from '../results/coreFacts';
 import type { CoreFound, FibresFound } from '../results/shotFound';
 import { fibreStrains } from '../solvers/warp/orientedStrain';
@@ -192,7 +191,7 @@ export function warpInputOf(
     ),
     detail: detail ?? inputs.detail,
     large,
-    surface: refine(mesh, SURFACE_EDGE * grid.spacing),
+    surface: drawnSurface(mesh, grid.spacing),
   };
 }
 
@@ -226,7 +225,7 @@ export function earlierPlastic({ number, run, gridResult, shot, mould }: ShotRun
       grid,
       frozen: strain.frozen,
       volumetric: strain.volumetric,
-      surface: refine(mesh, SURFACE_EDGE * grid.spacing),
+      surface: drawnSurface(mesh, grid.spacing),
       already: mean - stillToCome(grid, shot.left.temperature, settings.resin),
     },
   };
