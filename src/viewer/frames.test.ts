@@ -70,7 +70,11 @@ describe('frames as a texture', () => {
     for (const t of [0, 0.1, 0.5, 0.8, 1.9, 2, 3]) {
       texture.show(t);
       const now = nodesAt(nodes, t);
-      [2, 0, 1, 1].forEach((node, point) => expect(texture.at(point)).toBeCloseTo(now[node], 6));
+      const all = texture.now();
+      [2, 0, 1, 1].forEach((node, point) => {
+        expect(texture.at(point)).toBeCloseTo(now[node], 6);
+        expect(all[point]).toBeCloseTo(now[node], 5);
+      });
     }
   });
 
@@ -79,6 +83,7 @@ describe('frames as a texture', () => {
     const texture = new FrameTexture(onPoints(map([0, 1, 2]), nodes, 3));
     texture.show(0.25);
     expect([0, 1, 2].map((p) => Math.fround(texture.at(p)))).toEqual([3.5, 7, NONE]);
+    expect([...texture.now()]).toEqual([3.5, 7, NONE]);
     texture.show(0);
     expect([0, 1, 2].map((p) => Math.fround(texture.at(p)))).toEqual([3, NONE, NONE]);
   });

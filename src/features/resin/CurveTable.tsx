@@ -5,11 +5,13 @@ import { PairTable } from '../ui/PairTable';
 
 /** A property of a resin at temperatures. */
 export function CurveTable({
+  property,
   title,
   unit,
   curve,
   onChange,
 }: {
+  property: 'specificHeat' | 'conductivity';
   title: string;
   unit: 'J/(kg·K)' | 'W/(m·K)';
   curve: Resin['specificHeat'];
@@ -20,7 +22,7 @@ export function CurveTable({
       <SectionTitle>{title} against temperature</SectionTitle>
       <PairTable
         title={title}
-        help={helpOfTable(title === 'Conductivity' ? 'conductivity' : 'specificHeat')}
+        help={helpOfTable(property)}
         columns={[
           { label: 'Temperature', unit: '°C', min: 100, max: 900, step: 5 },
           { label: 'Value', unit, min: 1e-6, max: 1e6, step: unit === 'W/(m·K)' ? 0.01 : 50 },

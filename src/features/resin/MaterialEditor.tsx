@@ -86,12 +86,14 @@ export function MaterialEditor({
         {kind === 'resin' && (
           <>
             <CurveTable
+              property="specificHeat"
               title="Specific heat"
               unit="J/(kg·K)"
               curve={(work as Resin).specificHeat}
               onChange={(specificHeat) => set('specificHeat', specificHeat)}
             />
             <CurveTable
+              property="conductivity"
               title="Conductivity"
               unit="W/(m·K)"
               curve={(work as Resin).conductivity}
