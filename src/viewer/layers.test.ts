@@ -2,6 +2,7 @@ import { afterEach, describe, expect, it, vi } from 'vitest';
 import { WEIGHTS } from '@/core/grid/surfaceMap';
 import { FrameTexture, nodeFrames, onPoints } from './frames';
 import type { LayerMade, LayerTask } from './layers';
+import { workerHere } from './testWorker';
 
 /** Points that show one node each. */
 const map = (nodes: number[]) => ({
@@ -14,38 +15,11 @@ const nodes = nodeFrames(
   [0, 1, 2, 3],
 );
 
-/** A thread in the page: the real worker's answers to what is posted, given when asked for. */
+/** The thread in the page, its answers given when asked for. */
 async function threadHere() {
-  const answers: LayerMade[] = [];
-  const self = {
-    onmessage: null as ((e: { data: LayerTask }) => void) | null,
-    postMessage: (m: LayerMade) => answers.push(m),
-  };
-  vi.stubGlobal('self', self);
-  await import('./layers.worker');
-  const workers: { onmessage: (e: { data: LayerMade }) => void }[] = [];
-  vi.stubGlobal(
-    'Worker',
-    class {
-      onmessage = () => {};
-      constructor() {
-        workers.push(this);
-      }
-      postMessage(data: LayerTask) {
-        self.onmessage?.({ data });
-      }
-    },
-  );
+  const give = await workerHere<LayerTask, LayerMade>(() => import('./layers.worker'));
   const { makeLayers } = await import('./layers');
-  return {
-    makeLayers,
-    /** Gives the page one answer; false where there is none. */
-    give: () => {
-      const made = answers.shift();
-      if (made) workers[0].onmessage({ data: made });
-      return made !== undefined;
-    },
-  };
+  return { makeLayers, give };
 }
 
 afterEach(() => {

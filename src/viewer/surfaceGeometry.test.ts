@@ -2,6 +2,7 @@ import * as THREE from 'three';
 import type { MeshBVH } from 'three-mesh-bvh';
 import { afterEach, describe, expect, it, vi } from 'vitest';
 import type { DrawMesh, TreeTask } from './surfaceGeometry';
+import { workerHere } from './testWorker';
 
 /** A wavy sheet of 2 n² triangles over 1 m × 1 m. */
 function sheet(n: number): DrawMesh {
@@ -18,32 +19,6 @@ function sheet(n: number): DrawMesh {
 
 const ray = new THREE.Ray(new THREE.Vector3(413, 287, 500), new THREE.Vector3(0, 0, -1));
 const hit = (geometry: THREE.BufferGeometry) => (geometry.boundsTree as MeshBVH).raycastFirst(ray, THREE.DoubleSide)!;
-
-/** The real worker in the page; what it answers is handed on when asked for. */
-async function workerHere() {
-  const answers: unknown[] = [];
-  const self = {
-    onmessage: null as ((e: { data: TreeTask }) => void) | null,
-    postMessage: (m: unknown) => answers.push(m),
-  };
-  vi.stubGlobal('self', self);
-  await import('./surfaceTree.worker');
-  const workers: { onmessage: (e: { data: unknown }) => void }[] = [];
-  vi.stubGlobal(
-    'Worker',
-    class {
-      onmessage = () => {};
-      constructor() {
-        workers.push(this);
-      }
-      postMessage(data: TreeTask) {
-        self.onmessage?.({ data });
-      }
-      terminate() {}
-    },
-  );
-  return () => answers.splice(0).forEach((data, k) => workers[k].onmessage({ data }));
-}
 
 afterEach(() => {
   vi.unstubAllGlobals();
@@ -69,7 +44,7 @@ describe('the geometry of a surface', () => {
   it('of many triangles is picked once another thread has made its tree, where a tree made here picks it', async () => {
     const here = (await import('./surfaceGeometry')).geometryOf(sheet(180));
     vi.resetModules();
-    const give = await workerHere();
+    const give = await workerHere<TreeTask, unknown>(() => import('./surfaceTree.worker'));
     const { geometryOf, whenTreeIsThere } = await import('./surfaceGeometry');
     const mesh = sheet(180);
     const geometry = geometryOf(mesh);

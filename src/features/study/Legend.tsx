@@ -91,8 +91,12 @@ export function Legend(props: Props) {
     >
       <div className="flex items-baseline justify-between gap-2">
         <h3 className="font-semibold">
-          {label} <span className="text-soft font-normal">{shownUnit(unit)}</span>
-          {help && <HelpButton of={label} id={help} className="ml-1.5 align-[-1px]" />}
+          {label}{' '}
+          {/* One piece: a mark alone on a line of its own would look lost. */}
+          <span className="whitespace-nowrap">
+            <span className="text-soft font-normal">{shownUnit(unit)}</span>
+            {help && <HelpButton of={label} id={help} className="ml-1 align-[-1px]" />}
+          </span>
         </h3>
         {brush ? (
           <button type="button" className="text-petrol text-[12px] underline" onClick={() => set({ brush: null })}>
