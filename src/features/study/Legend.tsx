@@ -91,8 +91,7 @@ export function Legend(props: Props) {
     >
       <div className="flex items-baseline justify-between gap-2">
         <h3 className="font-semibold">
-          {label}{' '}
-          {/* One piece: a mark alone on a line of its own would look lost. */}
+          {label} {/* One piece: a mark alone on a line of its own would look lost. */}
           <span className="whitespace-nowrap">
             <span className="text-soft font-normal">{shownUnit(unit)}</span>
             {help && <HelpButton of={label} id={help} className="ml-1 align-[-1px]" />}
