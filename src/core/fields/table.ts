@@ -39,6 +39,8 @@ export interface FieldEntry {
   overTime: boolean;
   /** The instant at which one over time says most. */
   saysMost: Instant;
+  /** What a place without a value says of itself. */
+  none: string;
 }
 
 const entry = (
@@ -58,6 +60,7 @@ const entry = (
   means,
   range: 'from-zero',
   overTime: false,
+  none: 'no value',
   saysMost: 'full',
   ...more,
 });
@@ -168,7 +171,10 @@ export const FIELD_TABLE = {
     CUT,
   ),
   voidRisk: entry('Missing in the core', SHARE, 'packing', 'What the skin is too stiff to follow, over the wall.', CUT),
-  frozenAt: entry('Frozen at', TIME, 'packing', 'When the middle of the wall fell below the transition.', CUT),
+  frozenAt: entry('Frozen at', TIME, 'packing', 'When the middle of the wall fell below the transition.', {
+    ...CUT,
+    none: 'not frozen by the end',
+  }),
   heldShare: entry(
     'Held by steel',
     SHARE,
@@ -190,13 +196,10 @@ export const FIELD_TABLE = {
     'When no pressure pressed the wall on any more: from then on only steel that the part closes around holds it at its length.',
     CUT,
   ),
-  ejectableAt: entry(
-    'Ejectable time',
-    TIME,
-    'packing',
-    'When enough of the wall was below the ejection temperature.',
-    CUT,
-  ),
+  ejectableAt: entry('Ejectable time', TIME, 'packing', 'When enough of the wall was below the ejection temperature.', {
+    ...CUT,
+    none: 'not ejectable by the end',
+  }),
   density: entry(
     'Density when ejected',
     ['kg/m³', 'kg/m³'],

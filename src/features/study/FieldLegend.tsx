@@ -7,8 +7,8 @@ import { OF_SHAPE } from './fields';
 import { isolinesText } from './isolines';
 import { Legend } from './Legend';
 import { shapeSaid } from './shapeSaid';
-import type { ShownField } from './shownField';
 import { isOverTime, useScaleRange } from './scaleRange';
+import { bareSaid, type ShownField } from './shownField';
 import { usePacedTime, useView } from './view';
 import { Button, Choice } from '../ui/controls';
 
@@ -17,6 +17,7 @@ export function FieldLegend({ label, unit, field, volumes, range, map, fixed = f
   const head = usePacedTime(!field.live);
   const bars = useMemo(() => barsOf(field, volumes, head), [field, volumes, head]);
   const own = useScaleRange(field, volumes) ?? field.range;
+  const bare = useMemo(() => bareSaid(field, volumes), [field, volumes]);
   const rangeOf = useView((s) => s.rangeOf);
   const typed = useView((s) => s.typedRange?.field === field.id);
   const set = useView((s) => s.set);
@@ -31,7 +32,7 @@ export function FieldLegend({ label, unit, field, volumes, range, map, fixed = f
       help={fieldHelpId(field.id)}
       {...bars}
       disabled={field.live}
-      note={[shape, lined ? isolinesText(range ?? own, unit) : ''].filter(Boolean).join('; ')}
+      note={[shape, bare, lined ? isolinesText(range ?? own, unit) : ''].filter(Boolean).join('; ')}
       onRange={field.live || fixed ? undefined : (ends) => set({ typedRange: { field: field.id, ends }, brush: null })}
     >
       {fixed ? null : typed ? (

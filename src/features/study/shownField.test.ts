@@ -6,7 +6,7 @@ import type { Manifest } from '@/runtime/manifest';
 import { nodesAt } from '@/viewer/frames';
 import type { ViewGrid } from '@/core/formats/viewGrid';
 import type { RunData } from './runData';
-import { liveField, mapToSides, storedField } from './shownField';
+import { bareSaid, liveField, mapToSides, storedField } from './shownField';
 
 type FieldMeta = Manifest['fields'][number];
 const N = 4;
@@ -49,6 +49,17 @@ describe('the field that is shown', () => {
     expect([...(shown?.nodes.at(0) ?? [])].slice(0, 3)).toEqual([0.5, 1, 1.5]);
     expect(shown?.nodes.at(0)[3]).toBeGreaterThan(END);
     expect(shown?.end).toBe(END);
+  });
+
+  it('says what places of the filled part without a value mean, and nothing of those that were never filled', () => {
+    const volumes = new Float32Array(N).fill(1e-9);
+    const said = (id: string, values: number[], more?: Partial<FieldMeta>) =>
+      bareSaid(storedField(runOf(meta(id, values, more)), id, false)!, volumes);
+    expect(said('frozenAt', [1, NaN, 1.2, NaN])).toBe('plain: not frozen by the end (33 %)');
+    expect(said('sinkDepth', [1, 2, NaN, NaN])).toBe('plain: no value (33 %)');
+    expect(said('frozenAt', [1, 1.1, 1.2, NaN])).toBe('');
+    // Before its time one over the shot has no values: that says nothing.
+    expect(said('pressure', [NaN, NaN, NaN, NaN, 1, 1, 1, 1], { times: [0, 2] })).toBe('');
   });
 
   it('has the pressure of the air ahead of the front, and lies between the frames', () => {

@@ -1,13 +1,15 @@
 import { PROFILE_PLACES } from '@/core/solvers/melt/profilePlaces';
 import { weightedRange } from '@/core/numerics/weighted';
+import { fieldEntry } from '@/core/fields/table';
 import { feedFieldId } from '@/core/results/feedFields';
+import { format } from '@/core/units/reader';
 import { sideOfNormal } from '@/core/grid/wallSides';
 import { vertexNormals, WEIGHTS, type PointMap, type SurfaceMap } from '@/core/grid/surfaceMap';
 import type { DrawMesh } from '@/viewer/surfaceGeometry';
 import { derived, nodeFrames, type NodeFrames } from '@/viewer/frames';
 import type { ViewGrid } from '@/core/formats/viewGrid';
 import { timesToDraw } from '@/viewer/results';
-import { rangeRule } from './fields';
+import { onSomeFaces, rangeRule } from './fields';
 import type { LiveFront } from './liveRun';
 import type { RunData } from './runData';
 import type { FieldId } from './view';
@@ -163,6 +165,26 @@ const atDepth = (profile: NodeFrames, n: number, depth: number): NodeFrames =>
     for (let i = 0; i < n; i++) out[i] = all[(i + 1) * profile.components - 1 - inwards];
     return out;
   });
+
+/** Of places that are less than this share nothing is told. */
+const LEAST_BARE = 1e-3;
+
+/**
+ * Which share of the filled part has no value in a field that is one for the whole shot, and what that says; '' where
+ * that is next to nothing.
+ */
+export function bareSaid({ id, nodes, nodeTimes, end, live, atVertices }: ShownField, volumes: Float32Array): string {
+  if (live || atVertices || nodes.times.length > 1 || onSomeFaces(id)) return '';
+  const values = nodes.at(0);
+  let [bare, whole] = [0, 0];
+  for (let i = 0; i < volumes.length; i++) {
+    if (!(nodeTimes[i] <= end)) continue;
+    whole += volumes[i];
+    if (values[i] !== values[i]) bare += volumes[i];
+  }
+  const share = bare / whole;
+  return share >= LEAST_BARE ? `plain: ${fieldEntry(id)?.none ?? 'no value'} (${format(share, '%', 2)})` : '';
+}
 
 /** Ahead of the front the pressure is that of the air, from which it rises. */
 const overAir = (pressure: NodeFrames): NodeFrames =>
