@@ -189,9 +189,19 @@ describe('variants side by side', () => {
     });
     expect(other).toBe('Run of Variant');
     await page.keyboard.press('Enter');
-    await page.waitForSelector('[role="option"]');
-    await seeText(page, 'Melt temperature 275');
+    /** Waits until the option that an arrow key leads on from is this one. */
+    const onOption = (text: string) =>
+      page.waitForFunction(
+        (wanted: string) => {
+          const { activeElement: e } = document;
+          return e?.getAttribute('role') === 'option' && (e as HTMLElement).innerText.includes(wanted);
+        },
+        {},
+        text,
+      );
+    await onOption('Newest result');
     await page.keyboard.press('ArrowDown');
+    await onOption('Melt temperature 275');
     await page.keyboard.press('Enter');
     await page.waitForFunction(
       (before: string) => {
