@@ -4,7 +4,7 @@ import * as THREE from 'three';
 import type { MeshBVH } from 'three-mesh-bvh';
 import { WEIGHTS, type PointMap } from '@/core/grid/surfaceMap';
 import { PROFILE_PLACES } from '@/core/solvers/melt/profilePlaces';
-import { acrossWall, readAcross } from './acrossWall';
+import { betweenFaces, readBetween } from './betweenFaces';
 import { onPoints, stillFrames, type Head, type NodeFrames, type ValueFrames } from './frames';
 import type { CoreDraw } from './fieldView';
 import type { FieldUniforms } from './material';
@@ -65,7 +65,7 @@ export function SectionCap(props: Props) {
   const between = useMemo(
     () =>
       surface && tree && (offset || through)
-        ? acrossWall(geometry.getAttribute('position') as THREE.BufferAttribute, surface, tree)
+        ? betweenFaces(geometry.getAttribute('position') as THREE.BufferAttribute, surface, tree)
         : null,
     [geometry, surface, tree, offset, through],
   );
@@ -73,7 +73,7 @@ export function SectionCap(props: Props) {
   const n = geometry.getAttribute('position').count;
   const values = useMemo((): ValueFrames | null => {
     if (through && surface && through.n === surface.getAttribute('position').count)
-      return between && stillFrames(readAcross(between, atStill(through)));
+      return between && stillFrames(readBetween(between, atStill(through)));
     if (!map) return null;
     if (!profile || !depths) return nodes && onPoints(map, nodes, n);
     return { n, times: profile.times, write: (frame, out) => profileAt(map, profile, frame, depths, out) };
@@ -89,7 +89,7 @@ export function SectionCap(props: Props) {
   }, [geometry, map, n, nodeTimes, invalidate]);
 
   useEffect(() => {
-    const moved = between && offset ? readAcross(between, offset, 3) : new Float32Array(3 * n);
+    const moved = between && offset ? readBetween(between, offset, 3) : new Float32Array(3 * n);
     for (let k = 0; k < moved.length; k++) moved[k] = moved[k] < NO_VALUE / 2 ? 1000 * moved[k] : 0;
     geometry.setAttribute('aOffset', new THREE.BufferAttribute(moved, 3));
     invalidate();

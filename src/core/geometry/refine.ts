@@ -13,7 +13,9 @@ export function refine(
   const positions = Array.from(mesh.positions);
   let triangles = Array.from(mesh.triangles);
   const isLong = (a: number, b: number) => {
-    const [x, y, z] = [positions[3 * a], positions[3 * a + 1], positions[3 * a + 2]];
+    const x = positions[3 * a];
+    const y = positions[3 * a + 1];
+    const z = positions[3 * a + 2];
     const dx = positions[3 * b] - x;
     const dy = positions[3 * b + 1] - y;
     const dz = positions[3 * b + 2] - z;

@@ -110,7 +110,8 @@ export function useFieldView(run: RunView | null, data: RunData | null, field: S
       ? { offset: new Float32Array(surface.positions.length), scale, moving: false }
       : null;
   }, [field, surface, scale, moving]);
-  const walls = useMemo(() => (surface && data?.grid ? wallsOf(surface, data.grid) : null), [surface, data?.grid]);
+  const [grid, brushed] = [data?.grid ?? null, brush !== null];
+  const walls = useMemo(() => (brushed && surface && grid ? wallsOf(surface, grid) : null), [brushed, surface, grid]);
   const range = useScaleRange(field, data?.grid?.nodeVolume ?? null);
   return useMemo(() => {
     if (!perVertex || !field || !range) return null;

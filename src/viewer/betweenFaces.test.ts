@@ -3,7 +3,7 @@ import type { MeshBVH } from 'three-mesh-bvh';
 import { describe, expect, it } from 'vitest';
 import { openBox, TURNS } from '../../verification/solids';
 import { mapVertices } from '../core/geometry/mesh';
-import { acrossWall, readAcross } from './acrossWall';
+import { betweenFaces, readBetween } from './betweenFaces';
 import { NO_VALUE } from './results';
 import { geometryOf } from './surfaceGeometry';
 
@@ -31,8 +31,8 @@ describe('what is read across a wall', () => {
     }
     const places = [...INSIDE, OUTSIDE].map((p) => turn(p).map((x) => 1000 * x) as Place);
     const points = new THREE.BufferAttribute(Float32Array.from(places.flat()), 3);
-    const map = acrossWall(points, geometry, geometry.boundsTree as MeshBVH);
-    const read = readAcross(map, values, 2);
+    const map = betweenFaces(points, geometry, geometry.boundsTree as MeshBVH);
+    const read = readBetween(map, values, 2);
     INSIDE.forEach((_, k) => {
       expect(read[2 * k]).toBeCloseTo(linear(...places[k]), 3);
       expect(read[2 * k + 1]).toBeCloseTo(-2 * linear(...places[k]), 3);
@@ -46,8 +46,8 @@ describe('what is read across a wall', () => {
 
   it('is nothing where a corner has none', () => {
     const map = { vertices: Uint32Array.of(0, 1, 2, 3, 3, 3), weights: Float32Array.of(0.2, 0.3, 0.5, 0, 0, 0) };
-    expect(readAcross(map, Float32Array.of(1, 2, 3, NaN))[0]).toBeCloseTo(2.3, 6);
+    expect(readBetween(map, Float32Array.of(1, 2, 3, NaN))[0]).toBeCloseTo(2.3, 6);
     for (const none of [NaN, NO_VALUE])
-      expect(readAcross(map, Float32Array.of(1, none, 3, 0))[0]).toBeCloseTo(NO_VALUE, -25);
+      expect(readBetween(map, Float32Array.of(1, none, 3, 0))[0]).toBeCloseTo(NO_VALUE, -25);
   });
 });

@@ -3,7 +3,7 @@ import type { MeshBVH } from 'three-mesh-bvh';
 import { NO_VALUE } from './results';
 
 /** Corners of the triangles on either face of a wall that a point between them is read from, and their weights. */
-export interface AcrossWall {
+export interface BetweenFaces {
   /** 6 a point: 3 of the nearest face, 3 of the one opposite. */
   vertices: Uint32Array;
   /** The same; they add up to 1. */
@@ -14,9 +14,13 @@ export interface AcrossWall {
  * How points in a body [mm] are read from values at the vertices of its surface: straight from face to face, so exact
  * for what is linear through the wall. Points outside take what the nearest place has.
  */
-export function acrossWall(points: THREE.BufferAttribute, surface: THREE.BufferGeometry, tree: MeshBVH): AcrossWall {
+export function betweenFaces(
+  points: THREE.BufferAttribute,
+  surface: THREE.BufferGeometry,
+  tree: MeshBVH,
+): BetweenFaces {
   const n = points.count;
-  const map: AcrossWall = { vertices: new Uint32Array(6 * n), weights: new Float32Array(6 * n) };
+  const map: BetweenFaces = { vertices: new Uint32Array(6 * n), weights: new Float32Array(6 * n) };
   const index = surface.index as THREE.BufferAttribute;
   const corners = surface.getAttribute('position') as THREE.BufferAttribute;
   const [triangle, weights] = [new THREE.Triangle(), new THREE.Vector3()];
@@ -52,7 +56,7 @@ export function acrossWall(points: THREE.BufferAttribute, surface: THREE.BufferG
 }
 
 /** Values at the points, of `components` numbers a vertex; what has no value at a corner has none at the point. */
-export function readAcross({ vertices, weights }: AcrossWall, values: Float32Array, components = 1): Float32Array {
+export function readBetween({ vertices, weights }: BetweenFaces, values: Float32Array, components = 1): Float32Array {
   const n = weights.length / 6;
   const out = new Float32Array(components * n);
   for (let k = 0; k < n; k++)
