@@ -268,12 +268,13 @@ describe('a lid that two fronts fill', () => {
     expect(without).toMatchObject({ status: 'refused', message: 'The study follows no fibres.' });
   });
 
-  // What it costs is spent above, on tabs that are looked for.
-  it.runIf(ALL)('a tab beside its weld line draws melt through it, and more fibres cross it', async () => {
+  it('a tab beside its weld line draws melt through it, and more fibres cross it', async () => {
     const before = await asItIs();
     const { weld: line } = before.summary.strength!;
     const { position, direction, wall } = line!.tab!;
     const after = await run({ tabs: [defaultTab('T1', position, direction, wall)] });
+    // Its mouth holds next to nothing of what flows through it: its balance closes all the same.
+    expect(after.pack!.halvings).toBeLessThan(3);
     const through = (o: typeof before) => Math.max(...o.findings.weldLines.map((w) => w.flowedThrough!));
     expect(through(after)).toBeGreaterThan(4 * through(before));
     // Modulus square to the line, along it and on both sides.
