@@ -58,11 +58,9 @@ const SLIVER = 0.08;
 const SHORTEST = 3;
 const CLEAR = 22;
 const SHORT = 1;
-/** A short line closes its section when its nodes are this share of those within so many blocks. */
-const AROUND = 2;
-const ITS_SHARE = 0.45;
-/** In a narrow section fronts meet head on; in the last corner of a plate they do not. */
-const HEAD_ON = (80 * Math.PI) / 180;
+/** A section is narrow when nothing of it is farther from its middle than so many blocks; what lies beside it is looked at as far as. */
+const SECTION = 2;
+const BESIDE_SECTION = 4;
 
 interface Meeting {
   position: Vec3;
@@ -77,8 +75,9 @@ interface Meeting {
 export function weldLines(input: WeldInput): WeldLine[] {
   const { grid } = input;
   const meetings = findMeetings(input);
-  const groups = connected(meetings, grid);
+  const groups = connected(meetings, grid).sort((a, b) => b.length - a.length);
   const lines: WeldLine[] = [];
+  const closed: Vec3[] = [];
   for (const group of groups) {
     const curves = curvesThrough(
       group.map((m) => m.position),
@@ -94,7 +93,10 @@ export function weldLines(input: WeldInput): WeldLine[] {
         ),
       );
     // A rod, a ring or a rib is narrower than three blocks, and its weld line goes right through.
-    if (!curves.length && fillsSection(group, input)) {
+    const middle = middleOf(group);
+    const again = closed.some((c) => distance(c, middle) < SECTION * grid.spacing);
+    if (!curves.length && !again && closesSection(group, middle, input)) {
+      closed.push(middle);
       const points = across(group);
       lines.push(
         describe(group, points, Math.max(grid.spacing, distance(points[0], points[points.length - 1])), input),
@@ -159,18 +161,44 @@ function neighboursOf(grid: PressureGrid, i: number): { node: number; way: Vec3 
   return found;
 }
 
-/** Whether the nodes of a group are a good part of all that lie around: the section there is hardly wider than they. */
-function fillsSection(group: readonly Meeting[], { grid, frontDirection }: WeldInput): boolean {
-  const nodes = new Set(group.flatMap((m) => (m.middle >= 0 ? [...m.nodes, m.middle] : m.nodes)));
-  const centre = [0, 1, 2].map((k) => group.reduce((s, m) => s + m.position[k], 0) / group.length);
-  const around = new Set(nodes);
-  for (const i of around)
-    for (const { node } of neighboursOf(grid, i)) {
-      const away = Math.hypot(...centre.map((x, k) => grid.centroid[3 * node + k] - x));
-      if (away < AROUND * grid.spacing && isWhole(grid, frontDirection, node)) around.add(node);
+/**
+ * Whether a group lies right across a narrow section: taken out with what is near, it leaves parts of the body that hang
+ * together no more, and melt came out of every one of them.
+ */
+function closesSection(group: readonly Meeting[], middle: Vec3, { grid, fillTime, frontDirection }: WeldInput): boolean {
+  const nodes = [...new Set(group.flatMap((m) => (m.middle >= 0 ? [...m.nodes, m.middle] : m.nodes)))];
+  const away = (i: number) => Math.hypot(...middle.map((x, k) => grid.centroid[3 * i + k] - x)) / grid.spacing;
+  const near = new Set(nodes);
+  for (const i of near)
+    for (const { node } of neighboursOf(grid, i))
+      if (away(node) < BESIDE_SECTION && isWhole(grid, frontDirection, node)) near.add(node);
+  const beyond = [...near].filter((i) => away(i) >= SECTION);
+  /** Mean time at which a part filled, of those that hang together beyond the section. */
+  const filled: number[] = [];
+  const seen = new Set<number>();
+  for (const start of beyond) {
+    if (seen.has(start)) continue;
+    const part = new Set([start]);
+    for (const i of part) {
+      seen.add(i);
+      for (const { node } of neighboursOf(grid, i)) if (near.has(node) && away(node) >= SECTION) part.add(node);
     }
-  const angle = group.reduce((s, m) => s + m.angle, 0) / group.length;
-  return angle < HEAD_ON && nodes.size >= ITS_SHARE * around.size;
+    filled.push(meanOf(part, (i) => fillTime[i]));
+  }
+  const met = meanOf(nodes, (i) => fillTime[i]);
+  return filled.length > 1 && filled.every((t) => t < met);
+}
+
+const middleOf = (group: readonly Meeting[]) =>
+  [0, 1, 2].map((k) => group.reduce((s, m) => s + m.position[k], 0) / group.length) as Vec3;
+
+function meanOf(nodes: Iterable<number>, value: (i: number) => number): number {
+  let [sum, count] = [0, 0];
+  for (const i of nodes) {
+    sum += value(i);
+    count++;
+  }
+  return sum / count;
 }
 
 /** The two meetings of a group farthest apart, as the ends of a straight line. */
