@@ -1,3 +1,4 @@
+import FlatQueue from 'flatqueue';
 import type { Vec3 } from '../geometry/mesh';
 import { UnionFind } from '../numerics/unionFind';
 import { weightedMean, weightedQuantile } from '../numerics/weighted';
@@ -26,8 +27,8 @@ const CANDIDATES = 7;
 /**
  * Map of single-gate quality. Resistance of a wall to a front of one speed: dp/ds ~ H^-(1+n) (power-law
  * flow in a gap, Bird, Armstrong & Hassager 1987, section 4.2), so the pressure a gate needs is the
- * largest of the shortest ways to every node with that length (Dijkstra 1959). The best places are
- * then filled once on the coarse grid, which settles their order.
+ * largest of the shortest ways to every node with that length. The best places are then filled once on the coarse grid,
+ * which settles their order.
  */
 export async function findGates(
   coarse: PreviewGrid,
@@ -127,49 +128,71 @@ function flowEnds({ grid }: PreviewGrid): number[] {
   return list.filter((_, k) => away[k] >= limit);
 }
 
-/** Shortest ways from one node to all others: Dijkstra with a binary heap. */
+/**
+ * Shortest ways from one node to all others through the body, in any direction: the front of |grad t| = resistance,
+ * marched from its earliest node on (Sethian, Proc. Natl. Acad. Sci. 93 (1996) 1591). Along the links alone a way across
+ * the grid would be longer by up to the square root of three, so another place would be best where a part is turned.
+ * `lengths` [n of links] of the links. Infinity where no way leads.
+ */
 export function distances({ grid }: PreviewGrid, lengths: Float64Array, start: number): Float64Array {
   const away = new Float64Array(grid.n).fill(Infinity);
-  const heap: number[] = [start];
-  const keys: number[] = [0];
+  const done = new Uint8Array(grid.n);
+  const queue = new FlatQueue<number>();
   away[start] = 0;
-  const swap = (a: number, b: number) => {
-    [heap[a], heap[b]] = [heap[b], heap[a]];
-    [keys[a], keys[b]] = [keys[b], keys[a]];
-  };
-  while (heap.length) {
-    const node = heap[0];
-    const key = keys[0];
-    const [lastNode, lastKey] = [heap.pop() as number, keys.pop() as number];
-    if (heap.length) {
-      heap[0] = lastNode;
-      keys[0] = lastKey;
-      for (let p = 0; ;) {
-        let c = 2 * p + 1;
-        if (c >= heap.length) break;
-        if (c + 1 < heap.length && keys[c + 1] < keys[c]) c++;
-        if (keys[c] >= keys[p]) break;
-        swap(p, c);
-        p = c;
-      }
-    }
-    if (key > away[node]) continue;
+  queue.push(start, 0);
+  while (queue.length) {
+    const node = queue.pop()!;
+    if (done[node]) continue;
+    done[node] = 1;
     for (let k = grid.rowStart[node]; k < grid.rowStart[node + 1]; k++) {
       const next = grid.rowNode[k];
-      const d = key + lengths[grid.rowLink[k]];
-      if (d >= away[next]) continue;
-      away[next] = d;
-      heap.push(next);
-      keys.push(d);
-      for (let c = heap.length - 1; c > 0;) {
-        const p = (c - 1) >> 1;
-        if (keys[p] <= keys[c]) break;
-        swap(p, c);
-        c = p;
-      }
+      if (done[next]) continue;
+      const t = arrival(grid, lengths, away, done, next);
+      if (t >= away[next]) continue;
+      away[next] = t;
+      queue.push(next, t);
     }
   }
   return away;
+}
+
+const AXES = 3;
+const from = new Float64Array(AXES);
+const over = new Float64Array(AXES);
+
+/** When the front comes to a node from those it has come to: along one link, or askew between links of two or three axes. */
+function arrival(
+  grid: PreviewGrid['grid'],
+  lengths: Float64Array,
+  away: Float64Array,
+  done: Uint8Array,
+  node: number,
+): number {
+  from.fill(Infinity);
+  let along = Infinity;
+  for (let k = grid.rowStart[node]; k < grid.rowStart[node + 1]; k++) {
+    const [j, link] = [grid.rowNode[k], grid.rowLink[k]];
+    if (!done[j]) continue;
+    const axis = grid.linkAxis[link];
+    along = Math.min(along, away[j] + lengths[link]);
+    if (axis >= AXES || away[j] + lengths[link] >= from[axis] + over[axis]) continue;
+    from[axis] = away[j];
+    over[axis] = lengths[link];
+  }
+  // The sum of ((t - from) / over)^2 over the axes is one; only axes that the front comes from count.
+  const order = [0, 1, 2].filter((a) => from[a] < Infinity).sort((a, b) => from[a] - from[b]);
+  let [a, b, c] = [0, 0, -1];
+  let t = along;
+  for (const axis of order) {
+    if (from[axis] >= t) break;
+    const w = 1 / over[axis] ** 2;
+    a += w;
+    b += w * from[axis];
+    c += w * from[axis] ** 2;
+    const root = b * b - a * c;
+    if (root >= 0) t = Math.min(along, (b + Math.sqrt(root)) / a);
+  }
+  return t;
 }
 
 async function fillBest(

@@ -1,12 +1,15 @@
 import { describe, expect, it } from 'vitest';
 import { box, disc } from '../../../verification/shapes';
+import { turnOf } from '../../../verification/storm/parts';
+import { mapVertices, type Vec3 } from '../geometry/mesh';
 import { resinById } from '../material/library';
 import { plainContext } from '../stage/context';
-import { distances, findGates } from './gateFinder';
+import { distances, findGates, type GateMap } from './gateFinder';
 import { previewFill, previewGrid } from './preview';
 
 const resin = resinById('pp-hollin-h14')!;
 const melt = { viscosity: resin.viscosity, temperature: 503, flowRate: 2e-5 };
+const TURNS = [(v: Vec3) => v, ...[1, 2, 3, 4].map((seed) => turnOf(seed).apply)];
 const plate = box(0.09, 0.03, 0.002);
 
 describe('preview', () => {
@@ -52,17 +55,36 @@ describe('gate finder', () => {
     for (const b of found.best) expect(Math.hypot(b.position[0], b.position[1])).toBeGreaterThan(0.018);
   });
 
-  it('distances along a plate are its lengths', () => {
-    const coarse = previewGrid(plate);
+  it.each(TURNS)('distances along a plate are straight, as drawn and turned (%#)', (turn) => {
+    const coarse = previewGrid(mapVertices(plate, turn));
     const { grid } = coarse;
     const unit = Float64Array.from(grid.linkFrom, (a, l) =>
       Math.hypot(...[0, 1, 2].map((d) => grid.centroid[3 * a + d] - grid.centroid[3 * grid.linkTo[l] + d])),
     );
-    const start = [...Array(grid.n).keys()].reduce((b, i) => (grid.position[3 * i] < grid.position[3 * b] ? i : b));
+    const corner = turn([0, -0.015, 0]);
+    const from = (p: Vec3, i: number) => Math.hypot(...[0, 1, 2].map((d) => grid.centroid[3 * i + d] - p[d]));
+    const start = [...Array(grid.n).keys()].reduce((b, i) => (from(corner, i) < from(corner, b) ? i : b));
     const away = distances(coarse, unit, start);
-    const end = away.reduce((m, d) => (Number.isFinite(d) && d > m ? d : m), 0);
-    // Ways along the grid: never shorter than straight, at most the sum of the sides.
-    expect(end).toBeGreaterThan(0.08);
-    expect(end).toBeLessThan(0.09 + 0.03 + 0.01);
+    const straight = (i: number) => from([0, 1, 2].map((d) => grid.centroid[3 * start + d]) as Vec3, i);
+    // Far from the start, where a few cells count for little; slivers at the faces lie aside of every way.
+    const far = [...away.keys()].filter((i) => straight(i) > 0.03 && grid.volume[i] > 0.2 * grid.spacing ** 3);
+    expect(far.length).toBeGreaterThan(100);
+    for (const i of far) {
+      expect(away[i]).toBeGreaterThan(0.97 * straight(i));
+      expect(away[i]).toBeLessThan(1.15 * straight(i));
+    }
+  });
+
+  it('finds the same place of a plate in every turn', async () => {
+    const best: GateMap['best'] = [];
+    for (const turn of TURNS) {
+      const coarse = previewGrid(mapVertices(plate, turn));
+      const [first] = (await findGates(coarse, () => false, melt, 0.002, plainContext())).best;
+      const middle = turn([0.045, 0, 0.001]);
+      expect(Math.hypot(...middle.map((x, d) => x - first.position[d]))).toBeLessThan(0.006);
+      best.push(first);
+    }
+    const pressures = best.map((b) => b.pressure);
+    expect(Math.max(...pressures)).toBeLessThan(1.08 * Math.min(...pressures));
   });
 });

@@ -165,7 +165,11 @@ function neighboursOf(grid: PressureGrid, i: number): { node: number; way: Vec3 
  * Whether a group lies right across a narrow section: taken out with what is near, it leaves parts of the body that hang
  * together no more, and melt came out of every one of them.
  */
-function closesSection(group: readonly Meeting[], middle: Vec3, { grid, fillTime, frontDirection }: WeldInput): boolean {
+function closesSection(
+  group: readonly Meeting[],
+  middle: Vec3,
+  { grid, fillTime, frontDirection }: WeldInput,
+): boolean {
   const nodes = [...new Set(group.flatMap((m) => (m.middle >= 0 ? [...m.nodes, m.middle] : m.nodes)))];
   const away = (i: number) => Math.hypot(...middle.map((x, k) => grid.centroid[3 * i + k] - x)) / grid.spacing;
   const near = new Set(nodes);
