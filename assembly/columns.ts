@@ -578,10 +578,15 @@ export function restingNode(
   return solveColumn(node, volume, dt, 0, first, last, wall0, wall1, filling, 1);
 }
 
+/** What of a layer counts as still there at the end of a step, m3/s. */
+function stored(perStep: f64, enters: f64, replaces: bool): f64 {
+  return replaces ? max(0, perStep - enters) : perStep;
+}
+
 /**
  * Carries `components` values a layer into a full node by the flow that `gather` has just found: see Carrier.rows, of
  * which this is the twin. `perStep`: volume held over the step, m3/s of the reference density; `fresh`: what melt from
- * the inlet brings, times its flow; `right`: work space, nLayers x components.
+ * the inlet brings, times its flow; `right`: work space, nLayers x components; `replaces`: what comes pushes out what was there.
  */
 export function carryNode(
   node: i32,
@@ -591,11 +596,12 @@ export function carryNode(
   carrying: f64,
   fresh: usize,
   right: usize,
+  replaces: bool,
 ): void {
   const share = <usize>int(shapeOf, node) + (SHARE << 3);
   const at = node * nLayers;
   for (let t = 0; t < nLayers; t++) {
-    const storage = perStep * get(share, t);
+    const storage = stored(perStep * get(share, t), carrying * get(inflow, t), replaces);
     const enters = carrying * get(flowShare, at + t);
     for (let c = 0; c < components; c++)
       set(right, t * components + c, storage * get(values, (at + t) * components + c) + enters * get(fresh, c));
@@ -620,7 +626,8 @@ export function carryNode(
   let arriving: f64 = 0;
   for (let t = 0; t <= last; t++) {
     arriving *= carrying;
-    let diagonal = perStep * get(share, t) + arriving + carrying * get(inflow, t);
+    const enters = carrying * get(inflow, t);
+    let diagonal = stored(perStep * get(share, t), enters, replaces) + arriving + enters;
     let upper: f64 = 0;
     let leaving: f64 = 0;
     across += get(inflow, t) - leave * get(flowShare, at + t) - stays * get(share, t);

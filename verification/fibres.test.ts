@@ -144,7 +144,7 @@ it.runIf(ALL)('a finer grid follows the fibres of a disc from nearer to where th
   const turn = ORIENTATIONS.flat;
   const fine = await roundFlow(turn, 'fine');
   for (const { at, zeta, a } of reference.radial.points)
-    expect(off(measured(fine, turn, outward, at, zeta), a), `${at} m, ${zeta}`).toBeLessThan(at < 0.01 ? 0.05 : 0.04);
+    expect(off(measured(fine, turn, outward, at, zeta), a), `${at} m, ${zeta}`).toBeLessThan(0.035);
 });
 
 describe.each(Object.entries(ORIENTATIONS).filter(([name]) => !name.includes('17° about z') || name.includes('30°')))(
@@ -175,15 +175,15 @@ describe.each(Object.entries(ORIENTATIONS).filter(([name]) => !name.includes('17
     it('spreading from a gate the core turns across the flow, the skin along it', () => {
       for (const { at, zeta, a } of reference.radial.points) {
         const found = measured(round, turn, outward, at, zeta);
-        // Two nodes after the start the transport smears what fifteen nodes on it follows.
-        expect(off(found, a), `${at} m, ${zeta}`).toBeLessThan(at < 0.01 ? 0.085 : at < 0.03 ? 0.065 : 0.02);
+        // Two nodes after the start, where a node already has what leaves it, counts what fifteen nodes on is nothing.
+        expect(off(found, a), `${at} m, ${zeta}`).toBeLessThan(at < 0.01 ? 0.1 : at < 0.03 ? 0.055 : 0.02);
       }
     });
 
     it('between walls it shears layer by layer', () => {
       for (const { at, zeta, a } of reference.straight.points) {
         if (at > 0.05) continue;
-        expect(off(measured(strip, turn, onward, at, zeta), a), `${at} m, ${zeta}`).toBeLessThan(0.05);
+        expect(off(measured(strip, turn, onward, at, zeta), a), `${at} m, ${zeta}`).toBeLessThan(0.035);
       }
     });
 

@@ -59,6 +59,7 @@ const LEAST_SPAN = 1e-6;
 export class OrientationField extends Resident {
   readonly name = 'orientation';
   readonly components = SIX;
+  readonly replaces = true;
   /** As the melt leaves the node. Length n * nLayers * 6. */
   readonly values: Float64Array;
   private readonly follow: Orientation;
@@ -178,7 +179,7 @@ export class OrientationField extends Resident {
       const relative = flowShare[i * nLayers + t] / share[t];
       faster[t] = relative;
       shear[t] = this.sideOf(i, t) * columns.shearRateOf(i, t);
-      stay[t] = 1 / (1 / dt + renewal * relative);
+      stay[t] = Math.min(dt, 1 / (renewal * relative));
     }
     const from = i * nLayers * SIX;
     const end = from + nLayers * SIX;

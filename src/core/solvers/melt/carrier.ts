@@ -33,6 +33,11 @@ export interface Carried {
   beside?: Float64Array[];
   /** Its faces stay sharp along the stream: see `Sharpener`. */
   sharp?: boolean;
+  /**
+   * What comes into a layer pushes out what was there, and the values are those of melt that leaves: nothing is smeared where a
+   * step takes the melt through a node, but what is carried is not kept to the bit. Absent: it mixes, and all of it is kept.
+   */
+  replaces?: boolean;
   /** Takes the flow of a step, before anything moves in it; `full` (1) are the nodes that it was solved for. */
   look?(solver: FlowSolver, full: Uint8Array): void;
   /**
@@ -182,6 +187,7 @@ export class Carrier {
         carrying,
         at(this.fresh),
         at(this.right),
+        field.replaces === true,
       );
     } else this.rows(field, i, dt, solver, pinned, fresh, filling, carrying);
     field.change?.(i, dt);
@@ -207,9 +213,7 @@ export class Carrier {
     let [enter, leave] = [freshFlow, Math.max(0, -solver.attachedFlow[i])];
     for (let t = 0; t < nLayers; t++) {
       inflow[t] = freshFlow * flowShare[at + t];
-      for (let c = 0; c < components; c++)
-        right[t * components + c] =
-          perStep * share[t] * values[(at + t) * components + c] + carrying * flowShare[at + t] * fresh[c];
+      for (let c = 0; c < components; c++) right[t * components + c] = carrying * flowShare[at + t] * fresh[c];
     }
     for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++) {
       const j = grid.rowNode[k];
@@ -229,7 +233,9 @@ export class Carrier {
     let [pivot, across, arriving] = [0, 0, 0];
     for (let t = 0; t < nLayers; t++) {
       arriving *= carrying;
-      let diagonal = perStep * share[t] + arriving + carrying * inflow[t];
+      const enters = carrying * inflow[t];
+      const stored = Math.max(0, perStep * share[t] - (field.replaces ? enters : 0));
+      let diagonal = stored + arriving + enters;
       let [upper, leaving] = [0, 0];
       across += inflow[t] - leave * flowShare[at + t] - stays * share[t];
       if (t < nLayers - 1 && across > 0) leaving = across;
@@ -241,7 +247,8 @@ export class Carrier {
       const inverse = 1 / diagonal;
       for (let c = 0; c < components; c++) {
         const below = t > 0 ? arriving * right[(t - 1) * components + c] : 0;
-        right[t * components + c] = (right[t * components + c] + below) * inverse;
+        const own = right[t * components + c] + stored * values[(at + t) * components + c];
+        right[t * components + c] = (own + below) * inverse;
       }
       pivot = upper * inverse;
       eliminated[t] = pivot;

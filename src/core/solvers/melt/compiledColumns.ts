@@ -42,6 +42,7 @@ interface Kernel {
     carrying: number,
     fresh: number,
     right: number,
+    replaces: boolean,
   ): void;
   restingNode(
     node: number,
