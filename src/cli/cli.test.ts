@@ -5,6 +5,7 @@ import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { z } from 'zod';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { caseFileSchema, kindOf } from '../../verification/runner';
 import { box } from '../../verification/shapes';
 import { writeStl } from '../core/formats/stl';
 import { mapVertices } from '../core/geometry/mesh';
@@ -193,7 +194,7 @@ describe('bellows verify', () => {
         inputs: { alpha: 8e-5, dT: 10, h: 0.002, E: 2e9, nu: 0.35, L: 0.1, B: 0.05 },
         expected: [{ q: 'curvature_free', at: null, value, unit: '1/m', tol: { rel: 1e-6 } }],
       },
-      { id: 'later', case: 19, inputs: {}, expected: [{ q: 'x', at: null, value: 1, unit: 'm', tol: {} }] },
+      { id: 'later', case: 99, inputs: {}, expected: [{ q: 'x', at: null, value: 1, unit: 'm', tol: {} }] },
     ],
   });
 
@@ -209,6 +210,17 @@ describe('bellows verify', () => {
     const bad = bellows('verify', 'cases.json');
     expect(bad.stdout).toContain('FAILS  curvature_free: 0.4, expected 0.5');
     expect(bad.status).toBe(1);
+  });
+
+  it('cases of fibres along streams are read as a row for each component', () => {
+    const place = { zeta: 0.5, at_m: 0.01, a11: 0.6, a22: 0.3, a33: 0.1, a13: -0.1 };
+    const stream = { id: 'R', flow: 'radial', n: 0.4, start_m: 0.004, tolerance: 0.04, expected: [place] };
+    const [read] = caseFileSchema.parse({ cases: [stream] }).cases;
+    expect(read).toMatchObject({ id: 'R', inputs: { flow: 'radial', n: 0.4, start_m: 0.004 } });
+    expect(kindOf(read)?.turns).toBe(true);
+    expect(read.expected.map(({ q, value, tol, at }) => [q, value, tol.abs, at])).toEqual(
+      (['a11', 'a22', 'a33', 'a13'] as const).map((q) => [q, place[q], 0.04, { at_m: 0.01, zeta: 0.5 }]),
+    );
   });
 
   it('a file that is none is refused with what is missing', () => {

@@ -14,17 +14,40 @@ const rowSchema = z.looseObject({
   unit: z.string().default(''),
   tol: z.object({ rel: number.optional(), abs: number.optional() }).default({}),
 });
-export const caseFileSchema = z.looseObject({
-  cases: z.array(
-    z.looseObject({
-      id: z.string().min(1),
-      /** Kind of the case: see docs/verification.md. */
-      case: z.number().int(),
-      inputs: z.record(z.string(), z.unknown()),
-      expected: z.array(rowSchema),
-    }),
-  ),
+const caseSchema = z.looseObject({
+  id: z.string().min(1),
+  /** Kind of the case: see docs/verification.md. */
+  case: z.number().int(),
+  inputs: z.record(z.string(), z.unknown()),
+  expected: z.array(rowSchema),
 });
+export const caseFileSchema = z.looseObject({ cases: z.array(z.preprocess(plainCase, caseSchema)) });
+
+/** Number of the kind that follows fibres along the streams of a filling. */
+export const STREAMS = 19;
+const COMPONENTS = ['a11', 'a22', 'a33', 'a13'] as const;
+const streamSchema = z.looseObject({
+  flow: z.enum(['radial', 'straight']),
+  tolerance: number,
+  expected: z.array(z.looseObject({ zeta: number, at_m: number, a11: number, a22: number, a33: number, a13: number })),
+});
+
+/** Cases of fibres along streams say all components of a place in one row: one row each of them here. */
+function plainCase(given: unknown): unknown {
+  const found = streamSchema.safeParse(given);
+  if (!found.success) return given;
+  const { id, expected, tolerance, ...inputs } = found.data;
+  const rows = expected.flatMap((row) =>
+    COMPONENTS.map((q) => ({
+      q,
+      at: { at_m: row.at_m, zeta: row.zeta },
+      value: row[q],
+      unit: '1',
+      tol: { abs: tolerance },
+    })),
+  );
+  return { id, case: STREAMS, inputs, expected: rows };
+}
 export type ReferenceCase = z.infer<typeof caseFileSchema>['cases'][number];
 export type Row = ReferenceCase['expected'][number];
 

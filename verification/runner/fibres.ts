@@ -13,7 +13,8 @@ import {
   type Aligned,
 } from '../../src/core/material/fibres/stiffness';
 import { COLUMNS, isotropic, PLACE, ROWS, type Sym } from '../../src/core/material/fibres/tensor';
-import { byFunction, num, numbers, type Kind, type ReferenceCase } from './cases';
+import { flowFibres } from '../fibreFlow';
+import { byFunction, onGrid, num, numbers, type Kind, type ReferenceCase } from './cases';
 
 const CLOSURE: Record<string, Closure> = {
   hybrid: 'hybrid',
@@ -172,4 +173,34 @@ export const breakingFibres: Kind = ({ inputs }) => {
     };
     return byFunction(values[q]?.());
   };
+};
+
+/** Share of the mean velocity over which a layer leads, 0 at the wall: power-law flow between two walls. */
+const speedAt = (n: number, zeta: number) => ((2 * n + 1) / (n + 1)) * (1 - zeta ** (1 + 1 / n));
+/** The front is so much farther than melt that has come along its own layer needs it to be. */
+const BEYOND = 1.15;
+
+/** Case 19: fibres along the streams of a disc that is filled from its middle, or of a strip: the filling stage on the grid. */
+export const streams: Kind = async ({ inputs: i, expected }, lie) => {
+  const flow = i.flow === 'radial' ? 'radial' : 'straight';
+  const n = num(i, 'n');
+  const ways = expected.map((row) => {
+    const [at, speed] = [num(row.at, 'at_m'), speedAt(n, num(row.at, 'zeta'))];
+    return flow === 'radial' ? at / Math.sqrt(speed) : at / speed;
+  });
+  const flown = await flowFibres(
+    {
+      flow,
+      n,
+      halfGap: num(i, 'half_gap_m'),
+      start: num(i, 'start_m'),
+      aspect: num(i, 'aspect'),
+      CI: num(i, 'Ci'),
+      reach: BEYOND * Math.max(...ways),
+    },
+    lie.turn,
+    'fine',
+  );
+  const component = ['a11', 'a22', 'a33', 'a13'];
+  return ({ q, at }) => onGrid(flown.at(num(at, 'at_m'), num(at, 'zeta'))[component.indexOf(q)]);
 };

@@ -1,4 +1,14 @@
-import { FLAT, limitOf, TILTED, type Kind, type Lie, type Measured, type ReferenceCase, type Row } from './cases';
+import {
+  FLAT,
+  limitOf,
+  STREAMS,
+  TILTED,
+  type Kind,
+  type Lie,
+  type Measured,
+  type ReferenceCase,
+  type Row,
+} from './cases';
 import * as cores from './cores';
 import * as fibres from './fibres';
 import * as formulas from './formulas';
@@ -54,6 +64,8 @@ export function kindOf(c: ReferenceCase): { run: Kind; turns: boolean } | null {
       return turned(grid.discForce);
     case 18:
       return plain(formulas.runnerBalance);
+    case STREAMS:
+      return turned(fibres.streams);
     default:
       return null;
   }

@@ -65,6 +65,8 @@ export class OrientationField extends Resident {
   private readonly follow: Orientation;
   private readonly velocity: Float64Array;
   private readonly known: Uint8Array;
+  /** Logarithm of every node's wall. */
+  private readonly wallLog: Float64Array;
   private readonly stencil: Stencil;
   private readonly gradient = new Float64Array(9);
   private readonly turnGradient = new Float64Array(9);
@@ -94,6 +96,7 @@ export class OrientationField extends Resident {
     else for (let k = 0; k < values.length; k++) values[k] = input.fresh[k % SIX];
     this.velocity = new Float64Array(3 * grid.n);
     this.known = new Uint8Array(grid.n);
+    this.wallLog = Float64Array.from(grid.thickness, Math.log);
     // Phases of a shot share the directions across: what follows from them is worked out once.
     this.stencil = stencils.get(input.across) ?? stencilOf(grid, input.across);
     stencils.set(input.across, this.stencil);
@@ -210,10 +213,12 @@ export class OrientationField extends Resident {
 
   /**
    * Gradient of the mean velocity in the plane of the wall, by least squares over the neighbours and theirs, with what
-   * the melt then does across the wall.
+   * the melt then does across the wall. Melt keeps its volume: it only gets thinner where the wall does, and what it spreads
+   * across the stream it is held up along it. A plane through values that fall as 1/r does not know that: near a gate the
+   * melt would be flattened.
    */
   private gradientAt(i: number): void {
-    const { velocity, gradient, known, stencil } = this;
+    const { velocity, gradient, known, stencil, wallLog } = this;
     gradient.fill(0);
     const from = stencil.start[i];
     const end = stencil.start[i + 1];
@@ -222,19 +227,27 @@ export class OrientationField extends Resident {
     const weights = all ? stencil.weight : this.partial(i);
     if (!weights) return;
     const offset = all ? 3 * from : 0;
+    let thins = 0;
     for (let k = from; k < end; k++) {
       const j = stencil.node[k];
       if (!known[j]) continue;
       const at = offset + 3 * (k - from);
+      const wall = wallLog[j] - wallLog[i];
       for (let a = 0; a < 3; a++) {
         const du = velocity[3 * j + a] - velocity[3 * i + a];
         for (let b = 0; b < 3; b++) gradient[3 * a + b] += du * weights[at + b];
+        thins += velocity[3 * i + a] * wall * weights[at + a];
       }
     }
+    const [u, v, w] = [velocity[3 * i], velocity[3 * i + 1], velocity[3 * i + 2]];
+    const squared = u * u + v * v + w * w;
     const spread = gradient[0] + gradient[4] + gradient[8];
+    const held = squared > 0 ? (-thins - spread) / squared : 0;
     const { across } = this.input;
+    const along = [u, v, w];
     for (let a = 0; a < 3; a++)
-      for (let b = 0; b < 3; b++) gradient[3 * a + b] -= spread * across[3 * i + a] * across[3 * i + b];
+      for (let b = 0; b < 3; b++)
+        gradient[3 * a + b] += held * along[a] * along[b] + thins * across[3 * i + a] * across[3 * i + b];
   }
 
   /** Weights of the neighbours that are known; null where they do not span the plane. */
