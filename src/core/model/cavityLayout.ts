@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { coordinate, planar } from './bounded';
+import { within } from './quantity';
 
-const pitch = z.number().min(1e-3, 'At least 1 mm.').max(5, 'At most 5 m.');
+const pitch = within('cavityPitch');
 
 /** Where copies of the cavities lie in the parting plane. Metres and rad. */
 export const cavityLayoutSchema = z.strictObject({
@@ -11,22 +12,22 @@ export const cavityLayoutSchema = z.strictObject({
     /** Columns along x, rows along y. `facing`: every second one is mirrored, so that gates look at each other. */
     z.strictObject({
       by: z.literal('row'),
-      columns: z.number().int().min(1).max(32),
-      rows: z.number().int().min(1).max(32),
+      columns: within('cavityColumns'),
+      rows: within('cavityColumns'),
       pitch: z.tuple([pitch, pitch]),
       facing: z.boolean(),
     }),
     /** Turned about a point in even steps. */
     z.strictObject({
       by: z.literal('circle'),
-      count: z.number().int().min(2).max(48),
+      count: within('cavityRing'),
       centre: planar,
     }),
     /** Each where it is put: mirrored (left to right) and turned about the middle, then moved. */
     z.strictObject({
       by: z.literal('free'),
       copies: z
-        .array(z.strictObject({ x: coordinate, y: coordinate, turn: z.number().min(-7).max(7), mirrored: z.boolean() }))
+        .array(z.strictObject({ x: coordinate, y: coordinate, turn: within('cavityTurned'), mirrored: z.boolean() }))
         .min(1)
         .max(47),
     }),

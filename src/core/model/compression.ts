@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { distinct, identifier, metres } from './bounded';
 import { numberSchema } from './parameter';
 import { WAY_NUMBERS } from './wayNumbers';
+import { within } from './quantity';
 
 /** A piece of melt that lies in the open tool: its middle, on the surface of the part, m. */
 export const chargeSchema = z.strictObject({ id: identifier, position: metres });
@@ -29,7 +30,7 @@ export const compressionSchema = z.strictObject({
       ]),
       pieces: distinct(z.array(chargeSchema).max(12), 'pieces of the charge'),
       /** K; null: that of the melt. */
-      temperature: z.number().min(273.15).max(773.15).nullable(),
+      temperature: within('meltLetIn').nullable(),
     }),
   ]),
   /** Volume of the melt over that of the closed cavity. */

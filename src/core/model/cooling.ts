@@ -2,23 +2,24 @@ import { z } from 'zod';
 import { distinct, identifier, metres, planar, reference, title } from './bounded';
 import { standInSchema } from './body';
 import { coolantSchema, metalSchema } from './material';
+import { within } from './quantity';
 
 const id = identifier;
-const bore = z.number().min(1e-3, 'A bore is at least 1 mm wide.').max(0.06, 'A bore is at most 60 mm wide.');
+const bore = within('channelDiameter');
 
 /** What a line of the circuit is. A well (baffle, bubbler) stands on a channel with `from` and ends at `to`. */
 export const lineKindSchema = z.discriminatedUnion('as', [
   z.strictObject({ as: z.literal('channel') }),
   /** A blade of this thickness divides the bore: up on one side, down on the other. */
-  z.strictObject({ as: z.literal('baffle'), blade: z.number().min(2e-4).max(0.02) }),
+  z.strictObject({ as: z.literal('baffle'), blade: within('blade') }),
   /** Up through a tube of these diameters, back down around it. */
   z.strictObject({
     as: z.literal('bubbler'),
-    outer: z.number().min(1e-3).max(0.05),
-    inner: z.number().min(5e-4).max(0.05),
+    outer: within('tubeOutside'),
+    inner: within('tubeInside'),
   }),
   /** Outside the mould; its length is that of a loose loop when null. */
-  z.strictObject({ as: z.literal('hose'), length: z.number().min(0.01).max(50).nullable() }),
+  z.strictObject({ as: z.literal('hose'), length: within('hoseLength').nullable() }),
 ]);
 
 export const coolingLineSchema = z
@@ -29,27 +30,27 @@ export const coolingLineSchema = z
     diameter: bore,
     kind: lineKindSchema,
     /** Loss coefficient of bends, fittings and turns along it; null: from its shape. */
-    loss: z.number().min(0).max(100).nullable(),
+    loss: within('loss').nullable(),
   })
   .refine((l) => l.kind.as !== 'bubbler' || l.kind.inner < l.kind.outer, {
     message: 'The inside of the tube must be narrower than its outside.',
   });
 
 export const pumpSchema = z.discriminatedUnion('by', [
-  z.strictObject({ by: z.literal('flow-rate'), flowRate: z.number().min(0).max(0.05) }),
-  z.strictObject({ by: z.literal('pressure'), pressure: z.number().min(0).max(5e6) }),
+  z.strictObject({ by: z.literal('flow-rate'), flowRate: within('coolantFlow') }),
+  z.strictObject({ by: z.literal('pressure'), pressure: within('coolantPressure') }),
   /** Pressure = shutOff (1 - (Q / freeFlow)^2). */
   z.strictObject({
     by: z.literal('curve'),
-    shutOff: z.number().positive().max(5e6),
-    freeFlow: z.number().positive().max(0.05),
+    shutOff: within('pumpShut'),
+    freeFlow: within('pumpFree'),
   }),
 ]);
 
 export const coolantChoiceSchema = z.union([
   reference,
   /** Water with this share of glycol by mass. */
-  z.strictObject({ glycol: z.number().min(0).max(0.6) }),
+  z.strictObject({ glycol: within('glycol') }),
   coolantSchema,
 ]);
 
@@ -58,9 +59,9 @@ export const supplySchema = z.strictObject({
   id,
   coolant: coolantChoiceSchema,
   /** As it comes, K. */
-  temperature: z.number().min(223.15).max(573.15),
+  temperature: within('coolantSent'),
   pump: pumpSchema,
-  hose: z.strictObject({ length: z.number().min(0).max(50), diameter: bore }),
+  hose: z.strictObject({ length: within('supplyHose'), diameter: within('supplyBore') }),
 });
 
 /** What closes an end of a line that meets no other. */
@@ -82,11 +83,11 @@ export const mouldInsertSchema = z.strictObject({
 
 export const layoutPlanSchema = z.strictObject({
   /** Channels per side. */
-  count: z.number().int().min(1).max(24),
+  count: within('channelCount'),
   diameter: bore,
-  pitch: z.number().min(3e-3).max(0.5),
+  pitch: within('channelPitch'),
   /** From the part to the middle of the channel. */
-  distance: z.number().min(2e-3).max(0.5),
+  distance: within('channelDistance'),
   direction: z.enum(['x', 'y']),
   above: z.boolean(),
   below: z.boolean(),
@@ -102,23 +103,23 @@ export const coolingSchema = z.strictObject({
   block: z.strictObject({ min: metres, max: metres }).nullable(),
   steel: z.union([reference, metalSchema]),
   inserts: distinct(z.array(mouldInsertSchema).max(40), 'inserts'),
-  ambient: z.strictObject({ temperature: z.number().min(223.15).max(373.15), transfer: z.number().min(0).max(500) }),
+  ambient: z.strictObject({ temperature: within('air'), transfer: within('airTransfer') }),
   /** Plates of the press on top and bottom; transfer is that of the contact. */
-  platens: z.strictObject({ temperature: z.number().min(223.15).max(573.15), transfer: z.number().min(0).max(1e4) }),
+  platens: z.strictObject({ temperature: within('platens'), transfer: within('platenTransfer') }),
   lines: distinct(z.array(coolingLineSchema).max(400), 'lines'),
   ends: z.array(circuitEndSchema).max(200),
   supplies: distinct(z.array(supplySchema).min(1).max(12), 'supplies'),
   friction: z.enum(FRICTION_LAWS),
   /** Of the drilled bores, m. */
-  roughness: z.number().min(0).max(1e-3),
+  roughness: within('roughness'),
   /** Which way is down in the press. */
   down: z.enum(['-x', '+x', '-y', '+y', '-z', '+z']),
   /** Spots where ejectors or screws sit: no channel within the radius of their axis along z. */
-  keepOut: z.array(z.strictObject({ at: planar, radius: z.number().positive().max(0.5) })).max(200),
+  keepOut: z.array(z.strictObject({ at: planar, radius: within('keepOut') })).max(200),
   /** Last layout that was generated. */
   plan: layoutPlanSchema.nullable(),
   /** Cycles of the start-up that are followed; null: only the settled mould. */
-  startUp: z.number().int().min(1).max(200).nullable(),
+  startUp: within('startUp').nullable(),
 });
 
 export type Cooling = z.infer<typeof coolingSchema>;

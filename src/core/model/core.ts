@@ -3,6 +3,7 @@ import { distinct, identifier, metres, reference } from './bounded';
 import { numberSchema } from './parameter';
 import { WAY_NUMBERS } from './wayNumbers';
 import { resinSchema } from './resin';
+import { within } from './quantity';
 
 /** A needle that brings a fluid into the core of the melt: a place on the surface, like a gate's. */
 export const needleSchema = z.strictObject({
@@ -19,13 +20,13 @@ export const coreSchema = z.strictObject({
   /** `melt`: a second one, which follows the first through the nozzle. */
   fluid: z.enum(['nitrogen', 'air', 'water', 'melt']),
   /** K; null: as the library has it. */
-  temperature: z.number().min(250).max(480).nullable(),
+  temperature: within('coreTemperature').nullable(),
   /** What the second melt is; absent: the resin of the first at its temperature. Read for `melt` alone. */
   second: z
     .strictObject({
       resin: z.union([reference, resinSchema]),
       /** K; null: the resin's recommended one. */
-      meltTemperature: z.number().min(273.15).max(773.15).nullable(),
+      meltTemperature: within('meltLetIn').nullable(),
       /** The gate that it alone comes in through; absent: the way of the first. */
       gate: identifier.optional(),
     })

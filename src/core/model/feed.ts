@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { distinct, identifier, metres, planar, reference } from './bounded';
+import { within } from './quantity';
 
-const size = z.number().min(2e-4, 'A section is at least 0.2 mm wide.').max(0.06, 'A section is at most 60 mm wide.');
+const size = within('runnerWidth');
 
 export const sectionSchema = z.discriminatedUnion('shape', [
   z.strictObject({ shape: z.literal('round'), diameter: size }),
@@ -37,20 +38,24 @@ export const feedSchema = z.strictObject({
   /** Place of the sprue; null: in the middle of the gates. */
   at: planar.nullable(),
   /** Height (z) of the runners, and whether the nozzle is above it. */
-  height: z.number().min(-5).max(5),
+  height: within('runnerHeight'),
   nozzleAbove: z.boolean(),
-  sprue: z.strictObject({ length: z.number().min(1e-3).max(1), nozzle: size, runner: size }),
+  sprue: z.strictObject({
+    length: within('sprueLength'),
+    nozzle: within('sprueNozzle'),
+    runner: within('sprueRunner'),
+  }),
   runner: sectionSchema,
   /** From the runners down to the gates, where they are at another height. */
   drop: z.strictObject({ runner: size, gate: size }),
   /** The gate itself; its section is null for a round one as wide as the gate. */
-  land: z.strictObject({ length: z.number().min(2e-4).max(0.05), section: sectionSchema.nullable() }),
+  land: z.strictObject({ length: within('landLength'), section: sectionSchema.nullable() }),
   /** Hot sprue, runners and drops, full of melt at this temperature [K], null: the melt's. Lands stay cold. */
-  hot: z.strictObject({ temperature: z.number().min(273.15).max(773.15).nullable() }).nullable(),
+  hot: z.strictObject({ temperature: within('hotTemperature').nullable() }).nullable(),
   /** The runners, where they are drawn. */
   lines: distinct(z.array(runnerLineSchema).max(400), 'runners').optional(),
   /** Runners go on past bends and junctions by this much, to catch the cold tip of the melt, m; 0 for none. */
-  slug: z.number().min(0).max(0.05).optional(),
+  slug: within('slug').optional(),
   /**
    * Diameters of single branches: round sections instead of the runner's and the drop's. By the gates that
    * hang on them, joined by '+' in the order of the gates.

@@ -1,7 +1,8 @@
 import { z } from 'zod';
+import { within } from './quantity';
 
-const size = z.number().min(1e-4, 'At least 0.1 mm.').max(0.5, 'At most 500 mm.');
-const length = z.number().min(2e-4, 'A gate is at least 0.2 mm long.').max(0.05, 'A gate is at most 50 mm long.');
+const [length, wide, width] = [within('gateLength'), within('gateWide'), within('gateWidth')];
+const thickness = within('gateThickness');
 
 /**
  * Kinds of gates and their dimensions, m; `thickness` is across the wall it opens into, `wide` the end at
@@ -9,15 +10,15 @@ const length = z.number().min(2e-4, 'A gate is at least 0.2 mm long.').max(0.05,
  */
 export const gateFormSchema = z.discriminatedUnion('kind', [
   /** Rectangular land into the edge of the part. */
-  z.strictObject({ kind: z.literal('edge'), length, width: size, thickness: size }),
+  z.strictObject({ kind: z.literal('edge'), length, width, thickness }),
   /** Widens from the runner to the part. */
-  z.strictObject({ kind: z.literal('fan'), length, wide: size, width: size, thickness: size }),
+  z.strictObject({ kind: z.literal('fan'), length, wide, width, thickness }),
   /** A thin land along the whole edge. */
-  z.strictObject({ kind: z.literal('film'), length, width: size, thickness: size }),
+  z.strictObject({ kind: z.literal('film'), length, width, thickness }),
   /** A cone onto a point of the part; its small end has the gate's diameter. */
-  z.strictObject({ kind: z.literal('pin'), length, wide: size }),
+  z.strictObject({ kind: z.literal('pin'), length, wide }),
   /** A cone that dives below the parting plane and shears off at ejection; `angle` to the plane. */
-  z.strictObject({ kind: z.literal('submarine'), length, wide: size, angle: z.number().min(0.2).max(1.4) }),
+  z.strictObject({ kind: z.literal('submarine'), length, wide, angle: within('gateAngle') }),
   /** The sprue itself ends on the part with the gate's diameter. */
   z.strictObject({ kind: z.literal('sprue') }),
 ]);

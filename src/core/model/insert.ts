@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { metres, reference } from './bounded';
 import { metalSchema } from './material';
+import { within } from './quantity';
 
 /** How plastic lies against an insert: it sticks, or slides along it. */
 export const CONTACTS = ['bonded', 'sliding'] as const;
@@ -13,7 +14,7 @@ export const insertSchema = z.strictObject({
   /** Metal or ceramic of the library or one's own, or a resin of the library. */
   material: z.union([reference, metalSchema]),
   /** When the mould closes, K; null: that of the mould. */
-  temperature: z.number().min(223.15).max(573.15).nullable(),
+  temperature: within('insertTemperature').nullable(),
   contact: z.enum(CONTACTS),
   /** Places on it that the tool holds, m; none: where it reaches out of the plastic. */
   held: z.array(metres).max(20),

@@ -1,6 +1,5 @@
 import { z } from 'zod';
-
-const positive = z.number().positive();
+import { within } from './quantity';
 
 /** An injection moulding machine, as far as the melt notices it. SI. */
 export const machineSchema = z.strictObject({
@@ -9,15 +8,15 @@ export const machineSchema = z.strictObject({
   maker: z.string().max(120),
   origin: z.enum(['sample', 'typed in']),
   /** m */
-  screwDiameter: positive.max(0.5),
+  screwDiameter: within('screw'),
   /** Largest pressure on the melt in front of the screw, Pa. */
-  maxPressure: positive.max(5e8),
+  maxPressure: within('machinePressure'),
   /** m3/s */
-  maxFlowRate: positive.max(0.05),
+  maxFlowRate: within('machineFlow'),
   /** N */
-  clampForce: positive.max(1e8),
+  clampForce: within('machineClamp'),
   /** m3 of melt */
-  shotVolume: positive.max(0.2),
+  shotVolume: within('machineShot'),
 });
 export type Machine = z.infer<typeof machineSchema>;
 

@@ -1,20 +1,21 @@
 import { z } from 'zod';
 import { identifier, metres } from './bounded';
+import { within } from './quantity';
 
-const size = z.number().min(1e-4, 'At least 0.1 mm.').max(0.3, 'At most 300 mm.');
+const size = within('tabSize');
 
 /** A thin gap through which air leaves the mould. SI. */
 export const ventSchema = z.strictObject({
   id: identifier,
   /** One vent at a place of the part, or all along the parting line. */
   at: z.discriminatedUnion('kind', [
-    z.strictObject({ kind: z.literal('place'), position: metres, width: size }),
+    z.strictObject({ kind: z.literal('place'), position: metres, width: within('ventWidth') }),
     z.strictObject({ kind: z.literal('rim') }),
   ]),
-  gap: z.number().min(2e-6, 'At least 0.002 mm.').max(5e-4, 'A vent is at most 0.5 mm thick: the melt would enter.'),
-  land: z.number().min(2e-4, 'At least 0.2 mm.').max(0.05, 'At most 50 mm.'),
+  gap: within('ventGap'),
+  land: within('ventLand'),
   /** Behind the land, absolute: the atmosphere, or less where the mould is evacuated. */
-  exitPressure: z.number().min(1000).max(101325),
+  exitPressure: within('ventPressure'),
 });
 export type VentInput = z.infer<typeof ventSchema>;
 

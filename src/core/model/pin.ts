@@ -1,14 +1,15 @@
 import { z } from 'zod';
+import { within } from './quantity';
 
 const metres = z.tuple([z.number(), z.number(), z.number()]);
 
 /** When a valve pin moves. */
 export const pinEventSchema = z.discriminatedUnion('by', [
   z.strictObject({ by: z.literal('start') }),
-  z.strictObject({ by: z.literal('time'), time: z.number().min(0).max(600) }),
-  z.strictObject({ by: z.literal('share'), share: z.number().min(0).max(1) }),
+  z.strictObject({ by: z.literal('time'), time: within('pinTime') }),
+  z.strictObject({ by: z.literal('share'), share: within('pinShare') }),
   /** Pressure at the nozzle, Pa. */
-  z.strictObject({ by: z.literal('pressure'), pressure: z.number().positive().max(5e8) }),
+  z.strictObject({ by: z.literal('pressure'), pressure: within('pinPressure') }),
   /** When the front passes a place on the part, m; null: the gate's own. */
   z.strictObject({ by: z.literal('front'), position: metres.nullable() }),
 ]);
@@ -22,7 +23,7 @@ export const pinSchema = z.strictObject({
     .array(z.strictObject({ open: pinEventSchema, close: pinEventSchema.nullable() }))
     .max(12)
     .optional(),
-  over: z.number().min(0.001).max(10),
+  over: within('pinTakes'),
 });
 
 export type PinEvent = z.infer<typeof pinEventSchema>;

@@ -19,6 +19,7 @@ import { numberSchema } from './parameter';
 import { WAY_NUMBERS } from './wayNumbers';
 import { pinSchema } from './pin';
 import { resinSchema, type Resin } from './resin';
+import { within } from './quantity';
 
 /** Model description of one variant, SI. null means "the default", which follows from resin and part. */
 
@@ -77,9 +78,9 @@ export const detailSchema = z.enum(['quick', 'normal', 'fine']);
 
 /** Times of the press besides the shot, s. */
 export const movesSchema = z.strictObject({
-  opening: z.number().min(0).max(200),
-  ejection: z.number().min(0).max(200),
-  closing: z.number().min(0).max(200),
+  opening: within('moves'),
+  ejection: within('moves'),
+  closing: within('moves'),
 });
 
 const cycleSchema = z.strictObject({
@@ -121,7 +122,7 @@ export type ShotInputs = z.infer<typeof shotSchema>;
 /** From the opening of the mould after one shot to its closing for the next. */
 export const transferSchema = z.strictObject({
   /** s */
-  time: z.number().min(0).max(600),
+  time: within('transfer'),
   /** Where the part lies meanwhile: on the lower half of the mould, or free in the air. */
   on: z.enum(['lower-half', 'air']),
 });

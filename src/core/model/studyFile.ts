@@ -18,6 +18,7 @@ import { CYCLE_NUMBER_IDS, CYCLE_NUMBERS, type CycleFileKey, type CycleNumber } 
 import { fileNumberSchema, fromFile, toFile } from './parameter';
 import { WAY_NUMBERS } from './wayNumbers';
 import { pinSchema } from './pin';
+import { within } from './quantity';
 import { resinSchema } from './resin';
 import { wholeOf } from './shots';
 import {
@@ -139,7 +140,7 @@ export const studyFileSchema = z.strictObject({
     .array(
       z.strictObject({
         ...ofShot,
-        transfer_s: z.number().min(0).max(600).default(DEFAULT_TRANSFER.time),
+        transfer_s: within('transfer').default(DEFAULT_TRANSFER.time),
         transferOn: transferSchema.shape.on.default(DEFAULT_TRANSFER.on),
       }),
     )

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { distinct, identifier, metres } from './bounded';
 import { A_DAY, WAY_NUMBERS } from './wayNumbers';
 import { numberSchema } from './parameter';
+import { within } from './quantity';
 
 /**
  * What holds walls in the closed mould: pressure, and steel that the part closes around; pressure alone; everything until
@@ -28,13 +29,13 @@ export const measureSchema = z.strictObject({
   kind: z.enum(['distance', 'angle', 'flatness', 'roundness', 'face']),
   places: z.array(metres).min(1).max(2),
   /** m, for angles rad; null: told, not judged. */
-  tolerance: z.number().positive().max(3).nullable(),
+  tolerance: within('angleTolerance').nullable(),
 });
 
 /** What the shape is judged by. */
 export const warpageSchema = z.strictObject({
   /** Largest deviation from the drawing after alignment [m]; null: by the size of the part, unless measures have theirs. */
-  tolerance: z.number().positive().max(0.1).nullable(),
+  tolerance: within('tolerance').nullable(),
   /** The tool is cut larger by the mean shrinkage before the shape is compared. */
   toolScaled: z.boolean(),
   supports: distinct(z.array(supportSchema).max(40), 'places that hold'),

@@ -1,6 +1,5 @@
 'use client';
 
-import { helpOf } from '@/core/help/inputHelp';
 import { Crosshair, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { MEASURE_NAMES, PLACES, type Measured } from '@/core/results/measures';
@@ -10,7 +9,7 @@ import { presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { useView } from '../study/view';
 import { Button, SectionTitle, Select } from '../ui/controls';
-import { NumberField } from '../ui/NumberField';
+import { QuantityField } from '../ui/QuantityField';
 import { Called, NameField } from '../study/names';
 import { patchWarpage } from '../study/shapeActions';
 import { useShapeNow } from './useShapeNow';
@@ -139,15 +138,12 @@ function Row({
         </p>
       )}
       <NameField kind="measure" id={id} />
-      <NumberField
+      <QuantityField
+        of={kind === 'angle' ? 'angleTolerance' : 'tolerance'}
+        help="tolerance"
         label={beyond ? 'May be off by, exceeded' : 'May be off by'}
-        help={helpOf('tolerance')}
-        unit={kind === 'angle' ? '°' : 'mm'}
         value={tolerance}
         emptyHint="not judged"
-        min={kind === 'angle' ? 1e-4 : 1e-6}
-        max={kind === 'angle' ? 3 : 0.1}
-        step={kind === 'angle' ? 0.1 : 0.05}
         onChange={onTolerance}
       />
     </li>

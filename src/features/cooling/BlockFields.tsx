@@ -7,6 +7,7 @@ import { format, formatPlace } from '@/core/units/reader';
 import { presentInputs, useStudy } from '../study/store';
 import { Button, Choice, Fold, Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
+import { QuantityField } from '../ui/QuantityField';
 import { patchCooling, useMouldSpace } from './useCooling';
 
 const FRICTION: Record<FrictionLaw, string> = {
@@ -76,63 +77,45 @@ export function BlockFields({ cooling }: { cooling: Cooling }) {
           title="Air and press"
           said={`${format(ambient.temperature, '°C', 3)}, ${format(platens.temperature, '°C', 3)}`}
         >
-          <NumberField
+          <QuantityField
+            of="air"
             label="Air"
-            help={helpOf('air')}
-            unit="°C"
             value={ambient.temperature}
-            min={223.15}
-            max={373.15}
-            step={1}
             onChange={(temperature) =>
               temperature !== null && patchCooling('Air', { ambient: { ...ambient, temperature } })
             }
           />
-          <NumberField
+          <QuantityField
+            of="airTransfer"
             label="Heat to the air"
-            help={helpOf('airTransfer')}
-            unit="W/(m²·K)"
             value={ambient.transfer}
-            min={0}
-            max={500}
-            step={1}
             onChange={(transfer) => transfer !== null && patchCooling('Air', { ambient: { ...ambient, transfer } })}
           />
-          <NumberField
+          <QuantityField
+            of="platens"
+            help="air"
             label="Plates of the press"
-            help={helpOf('air')}
-            unit="°C"
             value={platens.temperature}
-            min={223.15}
-            max={573.15}
-            step={5}
             onChange={(temperature) =>
               temperature !== null && patchCooling('Plates', { platens: { ...platens, temperature } })
             }
           />
-          <NumberField
+          <QuantityField
+            of="platenTransfer"
+            help="airTransfer"
             label="Heat to the plates"
-            help={helpOf('airTransfer')}
-            unit="W/(m²·K)"
             value={platens.transfer}
-            min={0}
-            max={1e4}
-            step={10}
             onChange={(transfer) => transfer !== null && patchCooling('Plates', { platens: { ...platens, transfer } })}
           />
         </Fold>
         <Fold title="Moves of the press" said={format(total, 's', 3)}>
           {(['opening', 'ejection', 'closing'] as const).map((key) => (
-            <NumberField
+            <QuantityField
+              of="moves"
               key={key}
               label={key === 'opening' ? 'Opening' : key === 'ejection' ? 'Ejection' : 'Closing'}
-              help={helpOf('moves')}
-              unit="s"
               value={inputs.cycle.moves?.[key] ?? null}
               fallback={DEFAULT_MOVES[key]}
-              min={0}
-              max={200}
-              step={0.1}
               note={inputs.cycle.openTime === null ? null : 'The time set at the Cycle station counts.'}
               onChange={(v) =>
                 change('Moves of the press', {
@@ -152,14 +135,10 @@ export function BlockFields({ cooling }: { cooling: Cooling }) {
               onChange={(friction) => patchCooling('Friction formula', { friction: friction as FrictionLaw })}
             />
           </Row>
-          <NumberField
+          <QuantityField
+            of="roughness"
             label="Roughness"
-            help={helpOf('roughness')}
-            unit="µm"
             value={cooling.roughness}
-            min={0}
-            max={1e-3}
-            step={5}
             onChange={(roughness) => roughness !== null && patchCooling('Roughness', { roughness })}
           />
           <Row label="Down is">
@@ -185,14 +164,10 @@ export function BlockFields({ cooling }: { cooling: Cooling }) {
             onChange={(v) => patchCooling('Start-up', { startUp: v === 'yes' ? 20 : null })}
           />
           {startUp !== null && (
-            <NumberField
+            <QuantityField
+              of="startUp"
               label="Cycles"
-              help={helpOf('startUp')}
-              unit=""
               value={startUp}
-              min={1}
-              max={200}
-              step={5}
               onChange={(v) => v !== null && patchCooling('Start-up', { startUp: Math.round(v) })}
             />
           )}
@@ -233,16 +208,12 @@ function KeepOut({ cooling }: { cooling: Cooling }) {
               }
             />
           ))}
-          <NumberField
+          <QuantityField
+            of="keepOut"
             hideLabel
             label={`Spot ${k + 1} radius`}
-            help={helpOf('keepOut')}
-            unit="mm"
             suffix="mm R"
             value={spot.radius}
-            min={1e-3}
-            max={0.5}
-            step={1}
             onChange={(radius) =>
               radius !== null &&
               set(

@@ -1,11 +1,10 @@
-import { helpOf } from '@/core/help/inputHelp';
 import { Trash2 } from 'lucide-react';
 import { freshLineId } from '@/core/cooling/layout';
 import type { Cooling, MouldInsert } from '@/core/model/cooling';
 import { presentInputs, useStudy } from '../study/store';
 import { useBench } from '../study/bench';
 import { Button, Row, SectionTitle, Select } from '../ui/controls';
-import { NumberField } from '../ui/NumberField';
+import { QuantityField } from '../ui/QuantityField';
 import { PlaceFields } from '../ui/PlaceFields';
 import { metalOptions } from './BlockFields';
 import { patchCooling, useMouldSpace } from './useCooling';
@@ -150,29 +149,21 @@ function InsertForm({
       )}
       {shape.shape === 'cylinder' &&
         (['diameter', 'length'] as const).map((key) => (
-          <NumberField
+          <QuantityField
             key={key}
+            of="metalPiece"
             label={key === 'diameter' ? 'Diameter' : 'Length'}
-            help={helpOf('metalPiece')}
-            unit="mm"
             value={shape[key]}
-            min={1e-3}
-            max={2}
-            step={1}
             onChange={(v) => v !== null && onChange({ ...insert, shape: { ...shape, [key]: v } })}
           />
         ))}
       {shape.shape === 'box' &&
         (['X', 'Y', 'Z'] as const).map((axis, d) => (
-          <NumberField
+          <QuantityField
             key={axis}
+            of="metalPiece"
             label={`Size ${axis}`}
-            help={helpOf('metalPiece')}
-            unit="mm"
             value={shape.size[d]}
-            min={1e-3}
-            max={2}
-            step={1}
             onChange={(v) =>
               v !== null &&
               onChange({

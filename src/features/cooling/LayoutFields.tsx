@@ -1,9 +1,8 @@
-import { helpOf } from '@/core/help/inputHelp';
 import { DEFAULT_PLAN, layOutChannels, withLayout } from '@/core/cooling/layout';
 import type { Cooling, LayoutPlan } from '@/core/model/cooling';
 import { presentInputs, useStudy } from '../study/store';
 import { Choice, Row, SectionTitle, Select } from '../ui/controls';
-import { NumberField } from '../ui/NumberField';
+import { QuantityField } from '../ui/QuantityField';
 import { EvenPanel } from './EvenPanel';
 import { blockAround, changeCooling, useMouldSpace } from './useCooling';
 
@@ -13,7 +12,7 @@ const SIDES = [
   { value: 'below', label: 'Below' },
 ] as const;
 
-const LAYOUT_HELP = { diameter: 'channelDiameter', pitch: 'channelPitch', distance: 'channelDistance' } as const;
+const LAYOUT = { diameter: 'channelDiameter', pitch: 'channelPitch', distance: 'channelDistance' } as const;
 
 /** Channels laid out from a few numbers; every change lays them out anew. */
 export function LayoutFields({ cooling }: { cooling: Cooling }) {
@@ -31,15 +30,11 @@ export function LayoutFields({ cooling }: { cooling: Cooling }) {
       ),
     );
   };
-  const number = (label: string, key: 'diameter' | 'pitch' | 'distance', min: number, max: number) => (
-    <NumberField
+  const number = (label: string, key: keyof typeof LAYOUT) => (
+    <QuantityField
+      of={LAYOUT[key]}
       label={label}
-      help={helpOf(LAYOUT_HELP[key])}
-      unit="mm"
       value={plan[key]}
-      min={min}
-      max={max}
-      step={1}
       onChange={(v) => v !== null && lay(`Layout, ${label.toLowerCase()}`, { [key]: v })}
     />
   );
@@ -66,19 +61,15 @@ export function LayoutFields({ cooling }: { cooling: Cooling }) {
             onChange={(direction) => lay('Layout, direction', { direction })}
           />
         </Row>
-        <NumberField
+        <QuantityField
+          of="channelCount"
           label="Channels a side"
-          help={helpOf('channelCount')}
-          unit=""
           value={plan.count}
-          min={1}
-          max={24}
-          step={1}
           onChange={(v) => v !== null && lay('Layout, count', { count: Math.round(v) })}
         />
-        {number('Diameter', 'diameter', 1e-3, 0.06)}
-        {number('Pitch', 'pitch', 3e-3, 0.5)}
-        {number('From the part', 'distance', 2e-3, 0.5)}
+        {number('Diameter', 'diameter')}
+        {number('Pitch', 'pitch')}
+        {number('From the part', 'distance')}
         <Row label="Course">
           <Select
             label="Course of the channels"

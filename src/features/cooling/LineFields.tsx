@@ -1,4 +1,3 @@
-import { helpOf } from '@/core/help/inputHelp';
 import { Pencil, Trash2 } from 'lucide-react';
 import { useMemo } from 'react';
 import { freshLineId } from '@/core/cooling/layout';
@@ -11,7 +10,7 @@ import { LineImport } from '../feed/LineImport';
 import { presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { Button, SectionTitle } from '../ui/controls';
-import { NumberField } from '../ui/NumberField';
+import { QuantityField } from '../ui/QuantityField';
 import { PlaceFields } from '../ui/PlaceFields';
 import { SortedTable, type TableColumn } from '../ui/SortedTable';
 import { addWell, deleteLine } from './lineActions';
@@ -79,14 +78,10 @@ export function LineFields({ cooling }: { cooling: Cooling }) {
         </Button>
         {drawing && (
           <div className="col-span-2">
-            <NumberField
+            <QuantityField
+              of="channelHeight"
               label="Height they lie at"
-              help={helpOf('channelHeight')}
-              unit="mm"
               value={drawing.height}
-              min={-5}
-              max={5}
-              step={1}
               onChange={(height) => height !== null && set({ aim: { for: 'channel', height, from: null } })}
             />
           </div>
@@ -175,86 +170,58 @@ function LineForm({ line, onChange }: { line: CoolingLine; onChange: (next: Cool
         </button>
       </div>
       <NameField kind="line" id={line.id} />
-      <NumberField
+      <QuantityField
+        of="channelDiameter"
         label={well ? 'Bore' : 'Diameter'}
-        help={helpOf('channelDiameter')}
-        unit="mm"
         value={line.diameter}
-        min={1e-3}
-        max={0.06}
-        step={1}
         onChange={(diameter) => diameter !== null && onChange({ ...line, diameter })}
       />
       {well && (
-        <NumberField
+        <QuantityField
+          of="wellHeight"
           label="Height"
-          help={helpOf('wellHeight')}
-          unit="mm"
           value={Math.hypot(...line.to.map((x, d) => x - line.from[d]))}
-          min={1e-3}
-          max={1}
-          step={1}
           onChange={(height) => height !== null && onChange({ ...line, to: tipAt(line, height) })}
         />
       )}
       {kind.as === 'baffle' && (
-        <NumberField
+        <QuantityField
+          of="blade"
           label="Blade thickness"
-          help={helpOf('blade')}
-          unit="mm"
           value={kind.blade}
-          min={2e-4}
-          max={0.02}
-          step={0.1}
           onChange={(blade) => blade !== null && onChange({ ...line, kind: { ...kind, blade } })}
         />
       )}
       {kind.as === 'bubbler' && (
         <>
-          <NumberField
+          <QuantityField
+            of="tubeOutside"
             label="Tube outside"
-            help={helpOf('tubeOutside')}
-            unit="mm"
             value={kind.outer}
-            min={1e-3}
-            max={0.05}
-            step={0.5}
             onChange={(outer) => outer !== null && onChange({ ...line, kind: { ...kind, outer } })}
           />
-          <NumberField
+          <QuantityField
+            of="tubeInside"
             label="Tube inside"
-            help={helpOf('tubeInside')}
-            unit="mm"
             value={kind.inner}
-            min={5e-4}
-            max={0.05}
-            step={0.5}
             onChange={(inner) => inner !== null && onChange({ ...line, kind: { ...kind, inner } })}
           />
         </>
       )}
       {kind.as === 'hose' && (
-        <NumberField
+        <QuantityField
+          of="hoseLength"
           label="Length"
-          help={helpOf('hoseLength')}
-          unit="m"
           value={kind.length}
           fallback={hoseLength({ ...line, kind: { as: 'hose', length: null } })}
-          min={0.01}
-          max={50}
-          step={0.1}
           onChange={(length) => onChange({ ...line, kind: { ...kind, length } })}
         />
       )}
-      <NumberField
+      <QuantityField
+        of="loss"
         label="Loss coefficient"
-        help={helpOf('loss')}
-        unit=""
         value={line.loss}
         emptyHint="from its shape"
-        min={0}
-        max={100}
-        step={0.1}
         onChange={(loss) => onChange({ ...line, loss })}
       />
       {kind.as !== 'hose' && (

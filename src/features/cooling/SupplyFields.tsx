@@ -1,11 +1,10 @@
-import { helpOf } from '@/core/help/inputHelp';
 import { ArrowLeftRight, Plus, Trash2 } from 'lucide-react';
 import { COOLANTS } from '@/core/material/others';
 import { coolantLaw } from '@/core/solvers/cool/circuit';
 import { DEFAULT_SUPPLY, type Cooling, type Pump, type Supply } from '@/core/model/cooling';
 import { format } from '@/core/units/reader';
 import { Button, Row, SectionTitle, Select } from '../ui/controls';
-import { NumberField } from '../ui/NumberField';
+import { QuantityField } from '../ui/QuantityField';
 import { turnedRound } from './ends';
 import { patchCooling, useNetwork } from './useCooling';
 import { Called, NameField } from '../study/names';
@@ -121,25 +120,17 @@ function SupplyForm({
         />
       </Row>
       {typeof coolant !== 'string' && 'glycol' in coolant && (
-        <NumberField
+        <QuantityField
+          of="glycol"
           label="Glycol by mass"
-          help={helpOf('glycol')}
-          unit="%"
           value={coolant.glycol}
-          min={0}
-          max={0.6}
-          step={5}
           onChange={(glycol) => glycol !== null && onChange({ coolant: { glycol } })}
         />
       )}
-      <NumberField
+      <QuantityField
+        of="coolantSent"
         label="Sent at"
-        help={helpOf('coolantSent')}
-        unit="°C"
         value={supply.temperature}
-        min={223.15}
-        max={573.15}
-        step={5}
         note={cold}
         onChange={(temperature) => temperature !== null && onChange({ temperature })}
       />
@@ -156,71 +147,47 @@ function SupplyForm({
         />
       </Row>
       {pump.by === 'flow-rate' && (
-        <NumberField
+        <QuantityField
+          of="coolantFlow"
           label="Flow"
-          help={helpOf('coolantFlow')}
-          unit="l/min"
           value={pump.flowRate}
-          min={0}
-          max={0.05}
-          step={1}
           onChange={(flowRate) => flowRate !== null && onChange({ pump: { by: 'flow-rate', flowRate } })}
         />
       )}
       {pump.by === 'pressure' && (
-        <NumberField
+        <QuantityField
+          of="coolantPressure"
           label="Pressure"
-          help={helpOf('coolantPressure')}
-          unit="bar"
           value={pump.pressure}
-          min={0}
-          max={5e6}
-          step={0.5}
           onChange={(pressure) => pressure !== null && onChange({ pump: { by: 'pressure', pressure } })}
         />
       )}
       {pump.by === 'curve' && (
         <>
-          <NumberField
+          <QuantityField
+            of="pumpShut"
             label="At no flow"
-            help={helpOf('pumpShut')}
-            unit="bar"
             value={pump.shutOff}
-            min={1e3}
-            max={5e6}
-            step={0.5}
             onChange={(shutOff) => shutOff !== null && onChange({ pump: { ...pump, shutOff } })}
           />
-          <NumberField
+          <QuantityField
+            of="pumpFree"
             label="Flow at no pressure"
-            help={helpOf('pumpFree')}
-            unit="l/min"
             value={pump.freeFlow}
-            min={1e-6}
-            max={0.05}
-            step={5}
             onChange={(freeFlow) => freeFlow !== null && onChange({ pump: { ...pump, freeFlow } })}
           />
         </>
       )}
-      <NumberField
+      <QuantityField
+        of="supplyHose"
         label="Hose to the mould"
-        help={helpOf('supplyHose')}
-        unit="m"
         value={hose.length}
-        min={0}
-        max={50}
-        step={0.5}
         onChange={(length) => length !== null && onChange({ hose: { ...hose, length } })}
       />
-      <NumberField
+      <QuantityField
+        of="supplyBore"
         label="Its inside"
-        help={helpOf('supplyBore')}
-        unit="mm"
         value={hose.diameter}
-        min={1e-3}
-        max={0.06}
-        step={1}
         onChange={(diameter) => diameter !== null && onChange({ hose: { ...hose, diameter } })}
       />
       {state && (

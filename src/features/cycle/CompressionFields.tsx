@@ -1,6 +1,5 @@
 'use client';
 
-import { helpOf } from '@/core/help/inputHelp';
 import { Crosshair } from 'lucide-react';
 import { defaultCharge, defaultCompression, type Compression } from '@/core/model/compression';
 import { WAY_NUMBERS } from '@/core/model/wayNumbers';
@@ -11,7 +10,7 @@ import { PositionFields } from '../feed/PositionFields';
 import { useAim, useBench } from '../study/bench';
 import { presentPart, useStudy } from '../study/store';
 import { Button, Choice, SectionTitle, Select } from '../ui/controls';
-import { NumberField } from '../ui/NumberField';
+import { QuantityField } from '../ui/QuantityField';
 import { ParameterField } from '../ui/ParameterField';
 import { DeleteButton, PlacesList } from '../ui/PlacesList';
 import { changeCharge, changeCompression, deletePiece, movePiece, removeCompression } from './pressActions';
@@ -186,15 +185,12 @@ function ChargeFields({ charge, settings, marked }: { charge: Charge; settings: 
           />
         </>
       )}
-      <NumberField
+      <QuantityField
+        of="meltLetIn"
+        help="fluidTemperature"
         label="Temperature"
-        help={helpOf('fluidTemperature')}
-        unit="°C"
         value={charge.temperature}
         fallback={settings.meltTemperature}
-        min={273.15}
-        max={773.15}
-        step={5}
         marked={marked}
         onChange={(temperature) => changeCharge('Temperature of the charge', () => ({ temperature }))}
       />

@@ -1,5 +1,4 @@
 import { helpOfTable } from '@/core/help/constantHelp';
-import { helpOf } from '@/core/help/inputHelp';
 import { Crosshair } from 'lucide-react';
 import { useMemo } from 'react';
 import { CORE_FLUIDS, fluidById } from '@/core/material/coreFluids';
@@ -19,7 +18,7 @@ import { presentPart, useStudy } from '../study/store';
 import { changeCore, removeCore } from '../feed/needleActions';
 import { useAim, useBench } from '../study/bench';
 import { Button, Choice, Fact, Row, SectionTitle, Select } from '../ui/controls';
-import { NumberField } from '../ui/NumberField';
+import { QuantityField } from '../ui/QuantityField';
 import { ParameterField } from '../ui/ParameterField';
 import { PairTable } from '../ui/PairTable';
 import { useNameOf } from '../study/names';
@@ -76,15 +75,12 @@ export function CoreFields({
             <SecondResin core={core} gates={inputs.gates} settings={settings} marked={marked('second')} />
           )}
           {core.fluid !== 'melt' && (
-            <NumberField
+            <QuantityField
+              of="coreTemperature"
+              help="fluidTemperature"
               label="Temperature"
-              help={helpOf('fluidTemperature')}
-              unit="°C"
               value={core.temperature}
               fallback={fluidById(core.fluid)?.temperature}
-              min={250}
-              max={480}
-              step={5}
               marked={marked('temperature')}
               onChange={(temperature) => changeCore('Temperature of the fluid', () => ({ temperature }))}
             />
@@ -133,15 +129,12 @@ function SecondResin({ core: { second }, gates, settings, marked }: Block & { ga
           onChange={(id) => put({ resin: id })}
         />
       </Row>
-      <NumberField
+      <QuantityField
+        of="meltLetIn"
+        help="fluidTemperature"
         label="Second melt"
-        help={helpOf('fluidTemperature')}
-        unit="°C"
         value={second?.meltTemperature ?? null}
         fallback={now?.resin.melt.recommended}
-        min={273.15}
-        max={773.15}
-        step={5}
         marked={marked}
         onChange={(meltTemperature) => put({ meltTemperature })}
       />

@@ -1,11 +1,10 @@
-import { helpOf } from '@/core/help/inputHelp';
 import { MACHINES } from '@/core/machine/library';
 import type { Machine } from '@/core/model/machine';
 import type { FillSettings } from '@/core/setup/settings';
 import { format } from '@/core/units/reader';
 import { formatNumber } from '@/core/units/units';
 import { Button, Fact, SectionTitle, Select } from '../ui/controls';
-import { NumberField } from '../ui/NumberField';
+import { QuantityField } from '../ui/QuantityField';
 import { CycleNumberField } from './CycleNumberField';
 import type { CycleProps } from './cycleProps';
 
@@ -47,54 +46,34 @@ export function MachineFields({
       <Select label="Machine" value={value} options={options} onChange={choose} />
       {own ? (
         <div className="mt-1.5 space-y-1.5">
-          <NumberField
+          <QuantityField
+            of="screw"
             label="Screw diameter"
-            help={helpOf('screw')}
-            unit="mm"
             value={own.screwDiameter}
-            min={5e-3}
-            max={0.5}
-            step={1}
             onChange={(v) => v !== null && edit({ screwDiameter: v })}
           />
-          <NumberField
+          <QuantityField
+            of="machinePressure"
             label="Largest pressure"
-            help={helpOf('machinePressure')}
-            unit="MPa"
             value={own.maxPressure}
-            min={1e6}
-            max={5e8}
-            step={5}
             onChange={(v) => v !== null && edit({ maxPressure: v })}
           />
-          <NumberField
+          <QuantityField
+            of="machineFlow"
             label="Largest flow rate"
-            help={helpOf('machineFlow')}
-            unit="cm³/s"
             value={own.maxFlowRate}
-            min={1e-7}
-            max={0.05}
-            step={5}
             onChange={(v) => v !== null && edit({ maxFlowRate: v })}
           />
-          <NumberField
+          <QuantityField
+            of="machineClamp"
             label="Clamp force"
-            help={helpOf('machineClamp')}
-            unit="kN"
             value={own.clampForce}
-            min={1e3}
-            max={1e8}
-            step={50}
             onChange={(v) => v !== null && edit({ clampForce: v })}
           />
-          <NumberField
+          <QuantityField
+            of="machineShot"
             label="Shot"
-            help={helpOf('machineShot')}
-            unit="cm³"
             value={own.shotVolume}
-            min={1e-7}
-            max={0.2}
-            step={5}
             onChange={(v) => v !== null && edit({ shotVolume: v })}
           />
         </div>

@@ -1,6 +1,5 @@
 'use client';
 
-import { helpOf } from '@/core/help/inputHelp';
 import { Crosshair, Trash2 } from 'lucide-react';
 import { A_DAY, WAY_NUMBERS } from '@/core/model/wayNumbers';
 import { warpageOf, type HoldChoice, type LargeChoice, type Support } from '@/core/model/warpage';
@@ -10,7 +9,7 @@ import { patchWarpage } from '../study/shapeActions';
 import { presentPart, presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { Button, Choice, Fold, Row, SectionTitle, Select } from '../ui/controls';
-import { NumberField } from '../ui/NumberField';
+import { QuantityField } from '../ui/QuantityField';
 import { ParameterField } from '../ui/ParameterField';
 import { PlaceFields } from '../ui/PlaceFields';
 import { Called, NameField } from '../study/names';
@@ -52,16 +51,12 @@ export function ShapeFields() {
     <>
       <SectionTitle>Shape</SectionTitle>
       <div className="space-y-1.5">
-        <NumberField
+        <QuantityField
+          of="tolerance"
           label="May be off by"
-          help={helpOf('tolerance')}
-          unit="mm"
           value={tolerance}
           fallback={size === null ? undefined : usualTolerance(size)}
           emptyHint="by the size"
-          min={1e-6}
-          max={0.1}
-          step={0.05}
           onChange={(value) => patchWarpage('Tolerance of the shape', () => ({ tolerance: value }))}
         />
         <Choice

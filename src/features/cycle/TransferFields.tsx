@@ -1,11 +1,10 @@
 'use client';
 
-import { helpOf } from '@/core/help/inputHelp';
 import { shotNumber } from '@/core/model/shots';
 import { DEFAULT_TRANSFER, type Inputs, type Transfer } from '@/core/model/study';
 import { changeInputs } from '../study/store';
 import { Choice, SectionTitle } from '../ui/controls';
-import { NumberField } from '../ui/NumberField';
+import { QuantityField } from '../ui/QuantityField';
 
 const ON = [
   { value: 'lower-half', label: 'On the lower half' },
@@ -25,14 +24,10 @@ export function TransferFields({ inputs }: { inputs: Inputs }) {
     <>
       <SectionTitle>Transfer from shot {number - 1}</SectionTitle>
       <div className="space-y-1.5">
-        <NumberField
+        <QuantityField
+          of="transfer"
           label="Takes"
-          help={helpOf('transfer')}
-          unit="s"
           value={transfer.time}
-          min={0}
-          max={600}
-          step={0.5}
           onChange={(time) => put('Transfer time', { time: time ?? DEFAULT_TRANSFER.time })}
         />
         <Choice

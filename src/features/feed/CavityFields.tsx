@@ -1,11 +1,10 @@
-import { helpOf } from '@/core/help/inputHelp';
 import { Plus, Trash2 } from 'lucide-react';
 import type { CavityLayout } from '@/core/model/cavityLayout';
 import { nCopies } from '@/core/model/study';
 import { solvedOnce } from '@/core/setup/feedOf';
 import { presentPart, presentInputs, useStudy } from '../study/store';
 import { Button, SectionTitle, Select } from '../ui/controls';
-import { NumberField } from '../ui/NumberField';
+import { QuantityField } from '../ui/QuantityField';
 
 type Places = CavityLayout['places'];
 type Kind = Places['by'] | 'one';
@@ -99,28 +98,21 @@ function PlaceFields({ places, onChange }: { places: Places; onChange: (label: s
     return (
       <>
         {(['columns', 'rows'] as const).map((key) => (
-          <NumberField
+          <QuantityField
+            of="cavityColumns"
+            help="cavityCount"
             key={key}
             label={key === 'columns' ? 'Columns' : 'Rows'}
-            help={helpOf('cavityCount')}
-            unit="×"
             value={places[key]}
-            min={1}
-            max={32}
-            step={1}
             onChange={(v) => v !== null && onChange('Number of cavities', { ...places, [key]: Math.round(v) })}
           />
         ))}
         {(['X', 'Y'] as const).map((axis, d) => (
-          <NumberField
+          <QuantityField
+            of="cavityPitch"
             key={axis}
             label={`Pitch along ${axis}`}
-            help={helpOf('cavityPitch')}
-            unit="mm"
             value={places.pitch[d]}
-            min={1e-3}
-            max={5}
-            step={1}
             onChange={(v) =>
               v !== null &&
               onChange('Pitch of the cavities', {
@@ -144,26 +136,20 @@ function PlaceFields({ places, onChange }: { places: Places; onChange: (label: s
   if (places.by === 'circle')
     return (
       <>
-        <NumberField
+        <QuantityField
+          of="cavityRing"
+          help="cavityCount"
           label="Count"
-          help={helpOf('cavityCount')}
-          unit="×"
           value={places.count}
-          min={2}
-          max={48}
-          step={1}
           onChange={(v) => v !== null && onChange('Number of cavities', { ...places, count: Math.round(v) })}
         />
         {(['X', 'Y'] as const).map((axis, d) => (
-          <NumberField
+          <QuantityField
+            of="cavityAt"
+            help="place"
             key={axis}
             label={`Centre ${axis}`}
-            help={helpOf('place')}
-            unit="mm"
             value={places.centre[d]}
-            min={-5}
-            max={5}
-            step={1}
             onChange={(v) =>
               v !== null &&
               onChange('Centre of the circle', {
@@ -205,26 +191,19 @@ function FreeCopies({
             </button>
           </legend>
           {(['x', 'y'] as const).map((axis) => (
-            <NumberField
+            <QuantityField
+              of="cavityAt"
+              help="place"
               key={axis}
               label={`Moved along ${axis.toUpperCase()}`}
-              help={helpOf('place')}
-              unit="mm"
               value={copy[axis]}
-              min={-5}
-              max={5}
-              step={1}
               onChange={(v) => v !== null && edit(k, { [axis]: v })}
             />
           ))}
-          <NumberField
+          <QuantityField
+            of="cavityTurned"
             label="Turned"
-            help={helpOf('cavityTurned')}
-            unit="°"
             value={copy.turn}
-            min={-7}
-            max={7}
-            step={15}
             onChange={(v) => v !== null && edit(k, { turn: v })}
           />
           <label className="flex items-center gap-2">

@@ -1,4 +1,3 @@
-import { helpOf } from '@/core/help/inputHelp';
 import { Pencil, Trash2 } from 'lucide-react';
 import { useMemo } from 'react';
 import { linesOf, polylinesOfTrace } from '@/core/feed/polylines';
@@ -8,7 +7,7 @@ import { presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { Button, Row, Select } from '../ui/controls';
 import { LineImport } from './LineImport';
-import { NumberField } from '../ui/NumberField';
+import { QuantityField } from '../ui/QuantityField';
 import { PlaceFields } from '../ui/PlaceFields';
 import { SortedTable, type TableColumn } from '../ui/SortedTable';
 import { SectionFields, sizeOfSection } from './SectionFields';
@@ -133,15 +132,11 @@ function LineForm({
         onChange={(section) => onChange({ ...line, section, endSection: null })}
       />
       {line.section.shape === 'round' && (
-        <NumberField
+        <QuantityField
+          of="runnerEnd"
           label="Diameter at its end"
-          help={helpOf('runnerEnd')}
-          unit="mm"
           value={line.endSection && 'diameter' in line.endSection ? line.endSection.diameter : null}
           emptyHint="the same"
-          min={2e-4}
-          max={0.06}
-          step={0.5}
           onChange={(diameter) =>
             onChange({ ...line, endSection: diameter === null ? null : { shape: 'round', diameter } })
           }

@@ -1,5 +1,4 @@
 import { inputHelpId } from '@/core/help/help';
-import { helpOf, type HelpedInput } from '@/core/help/inputHelp';
 import { WAY_NUMBERS } from '@/core/model/wayNumbers';
 import { Trash2 } from 'lucide-react';
 import { landOf } from '@/core/feed/land';
@@ -12,17 +11,18 @@ import { presentPart, presentInputs, useStudy } from '../study/store';
 import { useCavity } from '../study/meshes';
 import { Button, Row, SectionTitle, Select } from '../ui/controls';
 import { NumberField } from '../ui/NumberField';
+import { QuantityField } from '../ui/QuantityField';
 import { PositionFields } from './PositionFields';
 import { PinFields } from './PinFields';
 import { NameField } from '../study/names';
 
 /** Dimensions of a form, as they are labelled. */
-const SIZES: { key: 'length' | 'wide' | 'width' | 'thickness'; label: string; step: number; help: HelpedInput }[] = [
-  { key: 'length', label: 'Length', step: 0.25, help: 'gateLength' },
-  { key: 'wide', label: 'At the runner', step: 0.25, help: 'gateWide' },
-  { key: 'width', label: 'Width', step: 0.5, help: 'gateWidth' },
-  { key: 'thickness', label: 'Thickness', step: 0.1, help: 'gateThickness' },
-];
+const SIZES = [
+  { key: 'length', label: 'Length', of: 'gateLength' },
+  { key: 'wide', label: 'At the runner', of: 'gateWide' },
+  { key: 'width', label: 'Width', of: 'gateWidth' },
+  { key: 'thickness', label: 'Thickness', of: 'gateThickness' },
+] as const;
 
 /** Kinds that open into the part as a round hole. */
 const ROUND: GateKind[] = ['pin', 'submarine', 'sprue'];
@@ -122,28 +122,20 @@ function FormFields({ gate, update }: { gate: Gate; update: (label: string, patc
         />
       </Row>
       {form &&
-        SIZES.filter(({ key }) => key in form).map(({ key, label, step, help }) => (
-          <NumberField
+        SIZES.filter(({ key }) => key in form).map(({ key, label, of }) => (
+          <QuantityField
             key={key}
+            of={of}
             label={label}
-            help={helpOf(help)}
-            unit="mm"
             value={(form as Record<typeof key, number>)[key]}
-            min={key === 'length' ? 2e-4 : 1e-4}
-            max={key === 'length' ? 0.05 : 0.5}
-            step={step}
             onChange={(v) => v !== null && edit({ [key]: v } as Partial<GateForm>)}
           />
         ))}
       {form?.kind === 'submarine' && (
-        <NumberField
+        <QuantityField
+          of="gateAngle"
           label="Angle to the plane"
-          help={helpOf('gateAngle')}
-          unit="°"
           value={form.angle}
-          min={0.2}
-          max={1.4}
-          step={5}
           onChange={(v) => v !== null && edit({ angle: v })}
         />
       )}

@@ -1,4 +1,3 @@
-import { helpOf } from '@/core/help/inputHelp';
 import { Crosshair, Trash2 } from 'lucide-react';
 import { defaultVent, type Tab, type VentInput } from '@/core/model/outlet';
 import { freshOutletId } from '@/core/results/answer';
@@ -7,7 +6,7 @@ import { format } from '@/core/units/reader';
 import { presentPart, presentInputs, useStudy } from '../study/store';
 import { useAim, useBench } from '../study/bench';
 import { Button, Row, SectionTitle, Select } from '../ui/controls';
-import { NumberField } from '../ui/NumberField';
+import { QuantityField } from '../ui/QuantityField';
 import { Called, NameField } from '../study/names';
 
 /** Ways out for air. */
@@ -179,45 +178,24 @@ function VentForm({ vent, onChange }: { vent: VentInput; onChange: (label: strin
       <div className="space-y-1.5">
         <NameField kind="vent" id={vent.id} />
         {at.kind === 'place' && (
-          <NumberField
+          <QuantityField
+            of="ventWidth"
             label="Width"
-            help={helpOf('ventWidth')}
-            unit="mm"
             value={at.width}
-            min={1e-4}
-            max={0.3}
-            step={1}
             onChange={(width) => width !== null && edit({ at: { ...at, width } })}
           />
         )}
-        <NumberField
-          label="Gap"
-          help={helpOf('ventGap')}
-          unit="mm"
-          value={vent.gap}
-          min={2e-6}
-          max={5e-4}
-          step={0.005}
-          onChange={(gap) => gap !== null && edit({ gap })}
-        />
-        <NumberField
+        <QuantityField of="ventGap" label="Gap" value={vent.gap} onChange={(gap) => gap !== null && edit({ gap })} />
+        <QuantityField
+          of="ventLand"
           label="Land"
-          help={helpOf('ventLand')}
-          unit="mm"
           value={vent.land}
-          min={2e-4}
-          max={0.05}
-          step={0.25}
           onChange={(land) => land !== null && edit({ land })}
         />
-        <NumberField
+        <QuantityField
+          of="ventPressure"
           label="Pressure behind it"
-          help={helpOf('ventPressure')}
-          unit="kPa"
           value={vent.exitPressure}
-          min={1000}
-          max={101325}
-          step={5}
           onChange={(exitPressure) => exitPressure !== null && edit({ exitPressure })}
         />
       </div>
@@ -242,15 +220,12 @@ function TabForm({ tab, onChange }: { tab: Tab; onChange: (label: string, next: 
         <NameField kind="tab" id={tab.id} />
         {(['land', 'size'] as const).flatMap((part) =>
           EDGES.map(({ key, label }) => (
-            <NumberField
+            <QuantityField
               key={part + key}
+              of="tabSize"
+              help={part === 'land' ? 'tabLand' : 'tabSize'}
               label={`${part === 'land' ? 'Land' : 'Tab'} ${label}`}
-              help={helpOf(part === 'land' ? 'tabLand' : 'tabSize')}
-              unit="mm"
               value={tab[part][key]}
-              min={1e-4}
-              max={0.3}
-              step={0.25}
               onChange={(v) => v !== null && edit({ [part]: { ...tab[part], [key]: v } })}
             />
           )),

@@ -1,11 +1,10 @@
-import { helpOf } from '@/core/help/inputHelp';
 import { Crosshair } from 'lucide-react';
 import { DEFAULT_PIN, type Pin, type PinEvent } from '@/core/model/pin';
 import type { Gate, Probe } from '@/core/model/study';
 import { formatPlace } from '@/core/units/reader';
 import { useAim, useBench } from '../study/bench';
 import { Button, Row, Select } from '../ui/controls';
-import { NumberField } from '../ui/NumberField';
+import { QuantityField } from '../ui/QuantityField';
 import { useNameOf } from '../study/names';
 
 type Choice = 'none' | PinEvent['by'] | `probe:${string}`;
@@ -66,14 +65,10 @@ export function PinFields({
           {pin.close && <EventValue event={pin.close} name="Closes" onChange={(close) => edit({ close })} />}
           {pin.close?.by === 'front' && <PickPlace gate={gate.id} move="close" event={pin.close} />}
           <FurtherMoves pin={pin} probes={probes} edit={edit} />
-          <NumberField
+          <QuantityField
+            of="pinTakes"
             label="Takes"
-            help={helpOf('pinTakes')}
-            unit="s"
             value={pin.over}
-            min={0.001}
-            max={10}
-            step={0.01}
             onChange={(v) => v !== null && edit({ over: v })}
           />
         </>
@@ -207,40 +202,28 @@ function EventSelect({
 function EventValue({ event, name, onChange }: { event: PinEvent; name: string; onChange: (event: PinEvent) => void }) {
   if (event.by === 'time')
     return (
-      <NumberField
+      <QuantityField
+        of="pinTime"
         label={`${name} at`}
-        help={helpOf('pinTime')}
-        unit="s"
         value={event.time}
-        min={0}
-        max={600}
-        step={0.1}
         onChange={(time) => time !== null && onChange({ by: 'time', time })}
       />
     );
   if (event.by === 'share')
     return (
-      <NumberField
+      <QuantityField
+        of="pinShare"
         label={`${name} at`}
-        help={helpOf('pinShare')}
-        unit="%"
         value={event.share}
-        min={0}
-        max={1}
-        step={5}
         onChange={(share) => share !== null && onChange({ by: 'share', share })}
       />
     );
   if (event.by === 'pressure')
     return (
-      <NumberField
+      <QuantityField
+        of="pinPressure"
         label={`${name} at`}
-        help={helpOf('pinPressure')}
-        unit="MPa"
         value={event.pressure}
-        min={1e5}
-        max={5e8}
-        step={5}
         onChange={(pressure) => pressure !== null && onChange({ by: 'pressure', pressure })}
       />
     );

@@ -1,4 +1,3 @@
-import { helpOf } from '@/core/help/inputHelp';
 import { linesOfNetwork } from '@/core/feed/polylines';
 import { coldVolume } from '@/core/feed/network';
 import { defaultFeed, type Feed, type FeedLayout } from '@/core/model/feed';
@@ -9,7 +8,7 @@ import { formatNumber } from '@/core/units/units';
 import { latestResult, presentPart, presentInputs, useStudy } from '../study/store';
 import { useView } from '../study/view';
 import { Choice, Fact, Fold, SectionTitle, Select } from '../ui/controls';
-import { NumberField } from '../ui/NumberField';
+import { QuantityField } from '../ui/QuantityField';
 import { DrawnRunners } from './DrawnRunners';
 import { laidOut } from './laidOut';
 import { SectionFields } from './SectionFields';
@@ -81,26 +80,18 @@ export function RunnerFields() {
             }
           />
           {feed.hot && (
-            <NumberField
+            <QuantityField
+              of="hotTemperature"
               label="Kept at"
-              help={helpOf('hotTemperature')}
-              unit="°C"
               value={feed.hot.temperature}
               emptyHint="as the melt"
-              min={273.15}
-              max={773.15}
-              step={5}
               onChange={(temperature) => update('Temperature of the hot runners', { hot: { temperature } })}
             />
           )}
-          <NumberField
+          <QuantityField
+            of="runnerHeight"
             label="Height of runners"
-            help={helpOf('runnerHeight')}
-            unit="mm"
             value={feed.height}
-            min={-5}
-            max={5}
-            step={1}
             onChange={(v) => v !== null && update('Height of the runners', { height: v })}
           />
           <SectionFields
@@ -112,60 +103,40 @@ export function RunnerFields() {
             title="Sprue"
             said={`${mm(feed.sprue.nozzle)} to ${mm(feed.sprue.runner)}, ${format(feed.sprue.length, 'mm')}`}
           >
-            <NumberField
+            <QuantityField
+              of="sprueAt"
               label="Sprue X"
-              help={helpOf('sprueAt')}
-              unit="mm"
               value={feed.at?.[0] ?? null}
               emptyHint="centred"
-              min={-5}
-              max={5}
-              step={1}
               onChange={(v) =>
                 update('Place of the sprue', { at: v === null ? null : [v, feed.at?.[1] ?? spruePlace(network)[1]] })
               }
             />
-            <NumberField
+            <QuantityField
+              of="sprueAt"
               label="Sprue Y"
-              help={helpOf('sprueAt')}
-              unit="mm"
               value={feed.at?.[1] ?? null}
               emptyHint="centred"
-              min={-5}
-              max={5}
-              step={1}
               onChange={(v) =>
                 update('Place of the sprue', { at: v === null ? null : [feed.at?.[0] ?? spruePlace(network)[0], v] })
               }
             />
-            <NumberField
+            <QuantityField
+              of="sprueLength"
               label="Sprue length"
-              help={helpOf('sprueLength')}
-              unit="mm"
               value={feed.sprue.length}
-              min={1e-3}
-              max={1}
-              step={5}
               onChange={(v) => v !== null && update('Length of the sprue', { sprue: { ...feed.sprue, length: v } })}
             />
-            <NumberField
+            <QuantityField
+              of="sprueNozzle"
               label="Sprue at nozzle"
-              help={helpOf('sprueNozzle')}
-              unit="mm"
               value={feed.sprue.nozzle}
-              min={2e-4}
-              max={0.06}
-              step={0.5}
               onChange={(v) => v !== null && update('Sprue at the nozzle', { sprue: { ...feed.sprue, nozzle: v } })}
             />
-            <NumberField
+            <QuantityField
+              of="sprueRunner"
               label="Sprue at runners"
-              help={helpOf('sprueRunner')}
-              unit="mm"
               value={feed.sprue.runner}
-              min={2e-4}
-              max={0.06}
-              step={0.5}
               onChange={(v) => v !== null && update('Sprue at the runners', { sprue: { ...feed.sprue, runner: v } })}
             />
           </Fold>
@@ -173,44 +144,28 @@ export function RunnerFields() {
             title="Drops, lands, slugs"
             said={`${mm(feed.drop.runner)} to ${mm(feed.drop.gate)}, ${format(feed.land.length, 'mm')}`}
           >
-            <NumberField
+            <QuantityField
+              of="dropRunner"
               label="Drop at runner"
-              help={helpOf('dropRunner')}
-              unit="mm"
               value={feed.drop.runner}
-              min={2e-4}
-              max={0.06}
-              step={0.5}
               onChange={(v) => v !== null && update('Drop at the runner', { drop: { ...feed.drop, runner: v } })}
             />
-            <NumberField
+            <QuantityField
+              of="dropGate"
               label="Drop at gate"
-              help={helpOf('dropGate')}
-              unit="mm"
               value={feed.drop.gate}
-              min={2e-4}
-              max={0.06}
-              step={0.25}
               onChange={(v) => v !== null && update('Drop at the gate', { drop: { ...feed.drop, gate: v } })}
             />
-            <NumberField
+            <QuantityField
+              of="landLength"
               label="Land length"
-              help={helpOf('landLength')}
-              unit="mm"
               value={feed.land.length}
-              min={2e-4}
-              max={0.05}
-              step={0.25}
               onChange={(v) => v !== null && update('Length of the lands', { land: { ...feed.land, length: v } })}
             />
-            <NumberField
+            <QuantityField
+              of="slug"
               label="Cold-slug ends"
-              help={helpOf('slug')}
-              unit="mm"
               value={feed.slug ?? 0}
-              min={0}
-              max={0.05}
-              step={1}
               note={feed.hot && feed.slug ? 'Hot runners have none.' : null}
               onChange={(slug) => slug !== null && update('Cold-slug ends', { slug })}
             />

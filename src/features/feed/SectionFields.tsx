@@ -1,7 +1,6 @@
-import { helpOf } from '@/core/help/inputHelp';
 import type { Section } from '@/core/feed/section';
 import { Row, Select } from '../ui/controls';
-import { NumberField } from '../ui/NumberField';
+import { QuantityField } from '../ui/QuantityField';
 
 const SHAPES: { value: Section['shape']; label: string }[] = [
   { value: 'round', label: 'Round' },
@@ -42,36 +41,24 @@ export function SectionFields({
         />
       </Row>
       {'diameter' in section ? (
-        <NumberField
+        <QuantityField
+          of="runnerWidth"
           label={`${name} diameter`}
-          help={helpOf('runnerWidth')}
-          unit="mm"
           value={section.diameter}
-          min={2e-4}
-          max={0.06}
-          step={0.5}
           onChange={(v) => v !== null && onChange({ ...section, diameter: v })}
         />
       ) : (
         <>
-          <NumberField
+          <QuantityField
+            of="runnerWidth"
             label={`${name} width`}
-            help={helpOf('runnerWidth')}
-            unit="mm"
             value={section.width}
-            min={2e-4}
-            max={0.06}
-            step={0.5}
             onChange={(v) => v !== null && onChange({ ...section, width: v })}
           />
-          <NumberField
+          <QuantityField
+            of="runnerDepth"
             label={`${name} height`}
-            help={helpOf('runnerDepth')}
-            unit="mm"
             value={section.height}
-            min={2e-4}
-            max={0.06}
-            step={0.5}
             onChange={(v) => v !== null && onChange({ ...section, height: v })}
           />
         </>

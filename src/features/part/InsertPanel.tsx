@@ -1,6 +1,5 @@
 'use client';
 
-import { helpOf } from '@/core/help/inputHelp';
 import { Crosshair, GitBranch, Trash2 } from 'lucide-react';
 import { RESINS } from '@/core/material/library';
 import { CERAMICS, METALS } from '@/core/material/others';
@@ -9,11 +8,10 @@ import { insertChoice } from '@/core/model/shots';
 import type { Body } from '@/core/model/body';
 import { insertMaterial } from '@/core/setup/insertMaterial';
 import { format } from '@/core/units/reader';
-import { toSi } from '@/core/units/units';
 import { useAim, useBench } from '../study/bench';
 import { changeInputs, freshName, presentInputs, presentVariant, useStudy } from '../study/store';
 import { Button, Choice, Fact, Row, SectionTitle, Select } from '../ui/controls';
-import { NumberField } from '../ui/NumberField';
+import { QuantityField } from '../ui/QuantityField';
 
 const CONTACT = [
   { value: 'bonded', label: 'Bonded' },
@@ -66,15 +64,11 @@ export function InsertPanel({ bodies }: { bodies: readonly Body[] }) {
           ]}
           onChange={(value) => value !== OWN && put(`Material of ${named}`, ids, { material: value })}
         />
-        <NumberField
+        <QuantityField
+          of="insertTemperature"
           label="Laid in at"
-          help={helpOf('insertTemperature')}
-          unit="°C"
           value={same('temperature') ? first.temperature : null}
           emptyHint="as the mould"
-          min={toSi(-50, '°C')}
-          max={toSi(300, '°C')}
-          step={5}
           onChange={(temperature) => put(`Start temperature of ${named}`, ids, { temperature })}
         />
         <Choice

@@ -1,5 +1,4 @@
-import { helpOf } from '@/core/help/inputHelp';
-import { NumberField } from './NumberField';
+import { QuantityField } from './QuantityField';
 
 type Place = [number, number, number];
 
@@ -14,15 +13,11 @@ export function PlaceFields({
   onChange: (place: Place) => void;
 }) {
   return (['X', 'Y', 'Z'] as const).map((axis, d) => (
-    <NumberField
+    <QuantityField
       key={axis}
+      of="place"
       label={`${name} ${axis}`}
-      help={helpOf('place')}
-      unit="mm"
       value={place[d]}
-      min={-5}
-      max={5}
-      step={1}
       onChange={(v) => v !== null && onChange(place.map((x, k) => (k === d ? v : x)) as Place)}
     />
   ));
