@@ -1,6 +1,6 @@
 import { mkdirSync, readdirSync, readFileSync, rmSync, statSync, utimesSync } from 'node:fs';
 import path from 'node:path';
-import type { PhaseStore } from '../core/pipeline/process';
+import type { PhaseStore } from '../core/formats/phaseStore';
 import { writeFileAtomic } from './files';
 
 /** Room for the outcomes of phases, bytes: some twenty fillings of a part at Detail normal. */

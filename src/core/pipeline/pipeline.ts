@@ -32,7 +32,7 @@ import { checkShots, type ShotSurfaces } from './checkShots';
 import { behindFields, fieldsOf } from './fields';
 import { gridErrorOf, tellMargins, type GridError } from './gridError';
 import { holdFacts, slowestOver } from './holdFacts';
-import type { PhaseStore } from './process';
+import type { PhaseStore } from '../formats/phaseStore';
 import { planOf, RunProgress } from './progress';
 import { earlierPlastic, earlierShape, shapeOf, shotStrainOf, warpInputOf, type OwnShape, type Shape } from './shape';
 import { calculateShot, type NoShotRun, type ShotRun } from './shotRun';

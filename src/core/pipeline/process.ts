@@ -1,7 +1,8 @@
-import { packTree, treeKey, unpackTree } from '../formats/tree';
+import { packTree, treeKey } from '../formats/tree';
 import type { FillSoFar } from '../solvers/fill/outcome';
 import type { Packed } from '../solvers/pack/outcome';
 import type { StageName } from '../stage/context';
+import { AS_BEFORE, kept, type PhaseStore } from '../formats/phaseStore';
 import type { PhaseContext, PhaseFailure } from '../solvers/shot/phase';
 import type { ShotState } from '../solvers/shot/state';
 import type { Warmth } from '../solvers/shot/transfer';
@@ -35,12 +36,6 @@ export interface ShotPlan {
   phases: readonly PhaseStep[];
 }
 
-/** Outcomes of phases by their keys; what is not there is calculated. */
-export interface PhaseStore {
-  get(key: string): Promise<Uint8Array | null>;
-  put(key: string, bytes: Uint8Array): Promise<void>;
-}
-
 export interface ProcessOutcome {
   status: 'done';
   stand: Stand;
@@ -69,11 +64,11 @@ export async function runProcess(
     const reads = input(stand);
     if (reads === null) continue;
     if (store) key = await treeKey([key, name, reads]);
-    const stored = store ? await standFrom(store, key) : null;
+    const stored = store ? ((await kept(store, key)) as Stand | null) : null;
     if (stored) {
       stand = stored;
       reused.push(name);
-      ctx.report({ stage, fraction: 1, message: 'As in an earlier run: nothing that it reads has changed' });
+      ctx.report({ stage, fraction: 1, message: AS_BEFORE });
       continue;
     }
     const next = await run(stand, reads, ctx);
@@ -82,15 +77,4 @@ export async function runProcess(
     if (store) await store.put(key, packTree(stand));
   }
   return { status: 'done', stand, reused };
-}
-
-/** A stored stand; null where there is none or it can not be read: it is then calculated again. */
-async function standFrom(store: PhaseStore, key: string): Promise<Stand | null> {
-  const bytes = await store.get(key);
-  if (!bytes) return null;
-  try {
-    return unpackTree(bytes) as Stand;
-  } catch {
-    return null;
-  }
 }

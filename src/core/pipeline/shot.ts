@@ -11,7 +11,8 @@ import type { PhaseContext, PhaseFailure } from '../solvers/shot/phase';
 import { emptyState } from '../solvers/shot/state';
 import { transfer, type TransferInput } from '../solvers/shot/transfer';
 import { coreOnPart, fibresOnPart, fillOnPart, packOnPart, passedOnPart, warmthOnPart } from './onPart';
-import { phaseStep, runProcess, type PhaseStore, type ShotPlan, type Stand } from './process';
+import type { PhaseStore } from '../formats/phaseStore';
+import { phaseStep, runProcess, type ShotPlan, type Stand } from './process';
 import {
   closingOf,
   coreOfShot,

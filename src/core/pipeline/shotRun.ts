@@ -21,10 +21,11 @@ import { settleMould, type Mould } from '../setup/mould';
 import { resolve, type Resolved } from '../setup/resolve';
 import { thermalTables } from '../solvers/melt/thermalTables';
 import type { StageContext } from '../stage/context';
+import type { PhaseStore } from '../formats/phaseStore';
 import { doseProblem } from './checkCompression';
 import { checkRun, type Problem } from './checkRun';
 import { insertLoads, type InsertLoads } from './insertLoads';
-import type { PhaseStore } from './process';
+
 import { shoot } from './shot';
 import { mouldAtSides } from './shotInput';
 
@@ -103,7 +104,7 @@ export async function calculateShot(input: ShotRunInput, ctx: StageContext): Pro
   if (unfit) return { status: 'failed', ...unfit };
   let mould: Mould | null = null;
   if (inputs.cooling) {
-    const settled = await settleMould(run, gridResult, bodies, ctx);
+    const settled = await settleMould(run, gridResult, bodies, ctx, store);
     if (settled.status === 'failed') return settled;
     mould = settled.mould;
   }
@@ -133,7 +134,7 @@ export async function calculateShot(input: ShotRunInput, ctx: StageContext): Pro
     number: shotNumber(study),
     run,
     gridResult,
-    shot,
+    shot: mould?.reused ? { ...shot, reused: ['mould', ...shot.reused] } : shot,
     behind,
     mould,
     steel,

@@ -1,6 +1,7 @@
 import { blockOf } from '../cooling/block';
 import { metalsOnGrid } from '../cooling/metals';
 import { cutSegments } from '../feed/network';
+import { packTree, treeKey } from '../formats/tree';
 import { boundsOf, type Bounds, type TriangleMesh, type Vec3 } from '../geometry/mesh';
 import { BlockError, buildMouldGrid } from '../grid/mouldGrid';
 import { wallSides } from '../grid/wallSides';
@@ -11,14 +12,25 @@ import type { Cooling } from '../model/cooling';
 import type { Inputs } from '../model/study';
 import { circuitOf, type Circuit } from '../solvers/cool/circuit';
 import { facetsOf, type FaceContact } from '../solvers/cool/mouldField';
-import { PartSource, type FeedPiece } from '../solvers/cool/partSource';
-import { runCool, surfaceRange, type CoolInput, type CoolResult } from '../solvers/cool/stage';
+import { PartSource, type FeedPiece, type SourceMemory } from '../solvers/cool/partSource';
+import {
+  coolMemory,
+  recallCool,
+  runCool,
+  surfaceRange,
+  type CoolInput,
+  type CoolMemory,
+  type CoolOutcome,
+  type CoolResult,
+} from '../solvers/cool/stage';
 import { thermalTables } from '../solvers/melt/thermalTables';
 import type { LaidFeed } from '../feed/layout';
 import { feedOf } from './feedOf';
 import type { GridResult } from './grids';
 import type { Resolved } from './resolve';
 import type { StageContext } from '../stage/context';
+import { AS_BEFORE, kept, type PhaseStore } from '../formats/phaseStore';
+import { SOLVER_VERSION } from './version';
 
 /** The settled mould of a run. */
 export interface Mould {
@@ -29,6 +41,14 @@ export interface Mould {
   circuit: Circuit;
   result: CoolResult;
   source: PartSource;
+  /** Not settled, but taken from the store. */
+  reused: boolean;
+}
+
+/** What is stored of a settled mould. */
+interface MouldMemory {
+  cool: CoolMemory;
+  source: SourceMemory;
 }
 
 export type MouldOutcome = { status: 'settled'; mould: Mould } | { status: 'failed'; message: string; likely: string };
@@ -46,12 +66,16 @@ const placesIn = ({ points, segments }: LaidFeed): Vec3[] =>
 
 const LEAST_START = 5;
 
-/** Mould, coolant and part brought into balance over the cycle; the inputs must have a cooling. */
+/**
+ * Mould, coolant and part brought into balance over the cycle; the inputs must have a cooling. With a store a mould that
+ * reads the same is not settled again.
+ */
 export async function settleMould(
   { mesh, inputs, settings, feed }: Resolved,
   { fine, grid }: GridResult,
   bodies: ReadonlyMap<string, TriangleMesh>,
   ctx: StageContext,
+  store?: PhaseStore,
 ): Promise<MouldOutcome> {
   const cooling = inputs.cooling as Cooling;
   const part = boundsOf(mesh.positions);
@@ -74,9 +98,7 @@ export async function settleMould(
   const { resin } = settings;
   const density = 1 / specificVolume(resin.pvt, resin.transitionTemperature, ATMOSPHERE);
   const thermal = { ...meltThermal(resin, settings.meltTemperature), density };
-  const source = new PartSource({
-    grid,
-    sides,
+  const sourceInput = {
     thermal: { ...thermal, tables: thermalTables(resin.specificHeat, resin.conductivity, thermal) },
     form: stressForm(resin.viscosity, resin.noFlowTemperature),
     meltTemperature: settings.meltTemperature,
@@ -90,7 +112,8 @@ export async function settleMould(
     openTime: settings.openTime,
     feed: inputs.feed && feed ? coldFeed(feed) : [],
     start: coolest + LEAST_START,
-  });
+  };
+  const source = new PartSource({ ...sourceInput, grid, sides });
   const circuit = circuitOf(cooling);
   const input: CoolInput = {
     mould,
@@ -104,7 +127,28 @@ export async function settleMould(
     startUp: cooling.startUp,
     coldStart: cooling.ambient.temperature,
   };
-  const outcome = await runCool(input, ctx);
+  const { positions, triangles } = mesh;
+  const pieces = cooling.inserts.flatMap(({ shape }) => (shape.shape === 'body' ? (bodies.get(shape.body) ?? []) : []));
+  const reads = { positions, triangles, lattice: fine.lattice, block, cooling, pieces, source: sourceInput };
+  const key = store ? await treeKey([SOLVER_VERSION, 'mould', reads]) : '';
+  /** The settled mould of a key, from the store or by settling it. */
+  const settle = async (
+    name: string,
+    toSettle: CoolInput,
+    on: StageContext,
+  ): Promise<CoolOutcome & { kept?: true }> => {
+    const memory = store ? ((await kept(store, name)) as MouldMemory | null) : null;
+    if (memory) {
+      on.report({ stage: 'cool', fraction: 1, message: AS_BEFORE });
+      source.goOn(memory.source);
+      return { status: 'settled', result: recallCool(toSettle, memory.cool), kept: true };
+    }
+    const outcome = await runCool(toSettle, on);
+    if (store && outcome.status === 'settled')
+      await store.put(name, packTree({ cool: coolMemory(outcome.result), source: source.memory }));
+    return outcome;
+  };
+  const outcome = await settle(key, input, ctx);
   if (outcome.status === 'failed') return outcome;
   const settled: Mould = {
     cooling,
@@ -112,10 +156,12 @@ export async function settleMould(
     circuit,
     result: outcome.result,
     source,
+    reused: outcome.kept === true,
     async resettle(ejectableAt, again) {
       const before = settled.result;
       source.correct(ejectableAt);
-      const next = await runCool({ ...input, start: before.field.temperature, startUp: null }, again);
+      const name = store ? await treeKey([key, Float64Array.from(ejectableAt)]) : '';
+      const next = await settle(name, { ...input, start: before.field.temperature, startUp: null }, again);
       if (next.status === 'failed') return 0;
       settled.result = { ...next.result, startUp: before.startUp };
       return surfaceRange(next.result.field)[0] - surfaceRange(before.field)[0];

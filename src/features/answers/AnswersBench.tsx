@@ -163,11 +163,14 @@ function Facts({ run, summary, data }: OfRun & { data: RunData | null }) {
   );
 }
 
-/** What a run did not have to calculate, by the last phase that was there already. */
+/** What a run did not have to calculate: the mould, and the shot by the last phase that was there already. */
 function reusedWords(reused: readonly string[]): string | null {
-  if (reused.includes('pack')) return 'filling, packing';
-  if (reused.includes('fill-up')) return 'filling';
-  return reused.includes('fill') ? 'filling to switchover' : null;
+  const shot = [
+    ['pack', 'filling, packing'],
+    ['fill-up', 'filling'],
+    ['fill', 'filling to switchover'],
+  ].find(([phase]) => reused.includes(phase))?.[1];
+  return [reused.includes('mould') ? 'mould' : null, shot].filter(Boolean).join(', ') || null;
 }
 
 function PackedFacts({ pack }: { pack: NonNullable<RunSummary['pack']> }) {

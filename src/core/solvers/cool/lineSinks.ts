@@ -36,6 +36,8 @@ const COS = Array.from({ length: RING_POINTS }, (_, j) => Math.cos((2 * Math.PI 
 const SIN = Array.from({ length: RING_POINTS }, (_, j) => Math.sin((2 * Math.PI * (j + 0.5)) / RING_POINTS));
 /** Length of a station over the width of the cells around the part. */
 const STEP = 0.5;
+/** Numbers of a station that follow from mould and coolant. */
+const STATE = ['mean', 'cos', 'sin', 'coolant', 'transfer', 'film', 'heat'] as const;
 /** W/(m2 K): a film that may be divided by. */
 const LEAST_FILM = 1e-3;
 
@@ -56,6 +58,16 @@ export class LineSinks {
     conductivity: Float64Array,
   ) {
     this.ofElement = circuit.elements.map((element, e) => (element.wet ? this.place(element, e, conductivity) : []));
+  }
+
+  /** All that changes while the mould settles, STATE numbers a station. */
+  get memory(): Float64Array {
+    return Float64Array.from(this.stations.flatMap((s) => STATE.map((key) => s[key])));
+  }
+
+  /** Goes on from what was kept of sinks of the same circuit in the same grid. */
+  goOn(memory: Float64Array): void {
+    this.stations.forEach((s, k) => STATE.forEach((key, m) => (s[key] = memory[k * STATE.length + m])));
   }
 
   private place({ wet }: CircuitElement, e: number, conductivity: Float64Array): Station[] {

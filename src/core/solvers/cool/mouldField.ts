@@ -84,6 +84,11 @@ export class MouldField {
   private diagonalUsed: Float64Array | null = null;
   iterations = 0;
 
+  /** All that changes while the mould settles. */
+  get memory(): Float64Array[] {
+    return [this.temperature, this.facetTemperature, this.facetHeat, this.slopes, this.extra];
+  }
+
   constructor(
     readonly grid: MouldGrid,
     readonly metals: MouldMetals,

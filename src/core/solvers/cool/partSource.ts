@@ -37,6 +37,20 @@ export interface PartSourceInput {
   start: number;
 }
 
+/** What a settled mould leaves in its source: plain data. */
+export interface SourceMemory {
+  wallTemperature: Float64Array;
+  ejectableAt: Float64Array;
+  later: Float64Array;
+  answer: WallHeat | null;
+  /** Temperature of the walls for which the cooling of the part was followed last, K. */
+  wall: number;
+  openAt: number;
+  cycleTime: number;
+  cycleHeat: number;
+  feedHeat: number;
+}
+
 /** The cooling of the part is followed anew when the mould's mean has moved by this, K. */
 const MOVED = 6;
 /** A place is ready at most this many times later than conduction alone says. */
@@ -68,6 +82,32 @@ export class PartSource implements CoolSource {
     this.ejectableAt = new Float64Array(grid.n);
     this.later = new Float64Array(grid.n).fill(1);
     this.heat = this.follow(input.start);
+  }
+
+  /** All that changes while the mould settles. */
+  get memory(): SourceMemory {
+    const { wallTemperature, ejectableAt, later, answer, openAt, cycleTime, cycleHeat, feedHeat } = this;
+    return {
+      wallTemperature,
+      ejectableAt,
+      later,
+      answer,
+      wall: this.heat.wall,
+      openAt,
+      cycleTime,
+      cycleHeat,
+      feedHeat,
+    };
+  }
+
+  /** Goes on from what was kept of a source of the same input. */
+  goOn({ wallTemperature, ejectableAt, later, answer, wall, ...numbers }: SourceMemory): void {
+    this.wallTemperature.set(wallTemperature);
+    this.ejectableAt.set(ejectableAt);
+    this.later.set(later);
+    this.answer = answer;
+    if (wall !== this.heat.wall) this.heat = this.follow(wall);
+    Object.assign(this, numbers);
   }
 
   private follow(wall: number): PartHeat {

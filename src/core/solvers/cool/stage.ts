@@ -52,6 +52,27 @@ export interface CoolResult {
   converged: boolean;
 }
 
+/** What a settled mould leaves: plain data from which one of the same input goes on. */
+export interface CoolMemory {
+  field: Float64Array[];
+  sinks: Float64Array;
+  found: Omit<CoolResult, 'field' | 'sinks'>;
+}
+
+export function coolMemory({ field, sinks, ...found }: CoolResult): CoolMemory {
+  return { field: field.memory, sinks: sinks.memory, found };
+}
+
+/** The settled mould of an input from what was kept of it; the source goes on by itself. */
+export function recallCool(input: CoolInput, { field: kept, sinks: stations, found }: CoolMemory): CoolResult {
+  const { mould, metals, circuit } = input;
+  const field = new MouldField(mould, metals, input.contacts, input.facets, input.coldStart);
+  field.memory.forEach((values, k) => values.set(kept[k]));
+  const sinks = new LineSinks(mould, circuit, metals.conductivity);
+  sinks.goOn(stations);
+  return { field, sinks, ...found };
+}
+
 export type CoolOutcome =
   { status: 'settled'; result: CoolResult } | { status: 'failed'; message: string; likely: string };
 
