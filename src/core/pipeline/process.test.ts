@@ -2,6 +2,7 @@ import { Worker } from 'node:worker_threads';
 import { resolve } from '../setup/resolve';
 import { build } from 'esbuild';
 import { describe, expect, it } from 'vitest';
+import { memoryStore } from '../../../verification/memoryStore';
 import { ALL } from '../../../verification/extent';
 import { box, ORIENTATIONS } from '../../../verification/shapes';
 import { packTree, unpackTree } from '../formats/tree';
@@ -73,15 +74,6 @@ async function through(shot: ShotInput, store?: PhaseStore, between: PhaseStep[]
   const outcome = await runProcess([{ phases }], start, ctx, { version: 'test', store });
   if (outcome.status === 'failed') throw new Error(outcome.message);
   return outcome;
-}
-
-function memoryStore() {
-  const kept = new Map<string, Uint8Array>();
-  const store: PhaseStore = {
-    get: (key) => Promise.resolve(kept.get(key) ?? null),
-    put: (key, bytes) => Promise.resolve(void kept.set(key, bytes)),
-  };
-  return { kept, store };
 }
 
 const same = (a: unknown, b: unknown) => expect(Buffer.compare(packTree(a), packTree(b))).toBe(0);

@@ -1,4 +1,5 @@
 import { beforeAll, describe, expect, it } from 'vitest';
+import { memoryStore } from '../../../verification/memoryStore';
 import { box } from '../../../verification/shapes';
 import { turnOf } from '../../../verification/storm/parts';
 import { blockOf } from '../cooling/block';
@@ -13,15 +14,6 @@ import { plainContext } from '../stage/context';
 import { makeGrid } from './grids';
 import { settleMould, type Mould } from './mould';
 import { resolve } from './resolve';
-
-function memoryStore() {
-  const bytes = new Map<string, Uint8Array>();
-  const store: PhaseStore = {
-    get: (key) => Promise.resolve(bytes.get(key) ?? null),
-    put: (key, value) => Promise.resolve(void bytes.set(key, value)),
-  };
-  return { bytes, store };
-}
 
 /** Channels above and below a box, in a block of their own. */
 function cooled(mesh: TriangleMesh, patch: Partial<Inputs> = {}): Inputs {
@@ -42,7 +34,7 @@ describe.each([
   ['as drawn', drawn],
   ['turned', mapVertices(drawn, turnOf(2).apply)],
 ])('a mould that is kept, %s', (_, mesh) => {
-  const { bytes, store } = memoryStore();
+  const { kept, store } = memoryStore();
   const settle = async (inputs: Inputs, from?: PhaseStore): Promise<Mould> => {
     const run = resolve(mesh, inputs);
     const grid = await makeGrid(mesh, 'box', inputs, plainContext());
@@ -87,7 +79,7 @@ describe.each([
   });
 
   it('is settled anew when what was kept can not be read', async () => {
-    for (const key of bytes.keys()) bytes.set(key, Uint8Array.of(1, 2, 3));
+    for (const key of kept.keys()) kept.set(key, Uint8Array.of(1, 2, 3));
     expect((await settle(inputs, store)).reused).toBe(false);
   });
 });

@@ -123,7 +123,7 @@ export class CorePush implements Push {
     const { core, cavity } = this;
     const air = moment.air.slice();
     core.bound(moment.active, air, core.pressureAt(moment.time));
-    cavity.solver.placeFrontAt(core);
+    cavity.solver.front.placeAt(core);
     return settleFlow(cavity.solver, SHUT, { ...moment, air }, following);
   }
 

@@ -341,7 +341,7 @@ class FillRun {
     this.lastPlaces.update(front.full);
     const { active } = this.lastPlaces;
     const air = this.air ? this.lastPlaces.airAround(this.air.pressure, front.full) : this.noAir;
-    solver.placeFront(front.held, front.full);
+    solver.front.place(front.held, front.full);
     const moment = { active, air, injected, time, first: this.steps === 0 };
     if (!push.settle(moment, this.input)) this.unsettled++;
   }

@@ -1,9 +1,7 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
-import { CompiledMultigrid } from '../../numerics/compiledMultigrid';
+import { FrontWays } from './frontWays';
 import type { Gating, Rim } from './gating';
-
-/** Shortest way to a front that has just come into a runner, over the way from cell to cell. */
-const LEAST_WAY = 0.05;
+import { PressureRows, type PinnedLink } from './pressureRows';
 
 /** Fluidity of a way that is shut, 1/(Pa s): nothing for all practical purposes, and still solvable. */
 const CLOSED = 1e-14;
@@ -54,8 +52,12 @@ export class FlowSolver {
   /** Pressure at the inlet, Pa, and flow through all gates, m3/s. */
   inletPressure = 0;
   inletFlow = 0;
-  iterations = 0;
   solves = 0;
+
+  /** Of all solves together. */
+  get iterations(): number {
+    return this.rows.iterations;
+  }
   /**
    * Pressure that each node's is counted from while it is solved for, Pa; null: none. The tolerance goes by the right-hand
    * side: where all of the melt has nearly the pressure of a boundary, what flows is lost in it unless that is nothing.
@@ -64,22 +66,11 @@ export class FlowSolver {
   /** The same for the inlet. */
   inletDatum = 0;
 
-  /** Share of each node that holds melt, as the front stood at the last `placeFront`; 0.5 before. Length n. */
-  private readonly frontShare: Float64Array;
-  private readonly frontFlow: Float64Array;
+  /** Where the front stands: whoever moves it places it anew. */
+  readonly front: FrontWays;
   /** Transmissibility x factor x fluidity of every link that touches melt [m3/(Pa s)]. */
   private readonly conductance: Float64Array;
-  private readonly unknown: Int32Array;
-  private readonly nodeOfUnknown: Int32Array;
-  private readonly rowStart: Int32Array;
-  private readonly rowSplit: Int32Array;
-  private readonly columns: Int32Array;
-  private readonly values: Float64Array;
-  private readonly diagonal: Float64Array;
-  private readonly right: Float64Array;
-  private readonly solution: Float64Array;
-  /** Links between nodes that are the inlet themselves and the rest; `sign` 1 where they lead out of the inlet. */
-  private readonly pinnedLinks: { link: number; gate: number; outer: number; sign: number }[] = [];
+  private readonly pinnedLinks: PinnedLink[] = [];
   /** Links of stars on a grid with a feed; `sign` 1 where they lead into the part. */
   private readonly starLinks: (Rim & { sign: number })[];
   /** Fluidity of every star and of its entry alone, 1/(Pa s); 0 before they are known. */
@@ -89,9 +80,7 @@ export class FlowSolver {
   private readonly leastRate: Float64Array;
   /** Flow from the inlet straight into nodes, m3/s. Length n. */
   readonly attachedFlow: Float64Array;
-  private readonly multigrid = new CompiledMultigrid();
-  /** Whether melt can come in at all. */
-  private readonly hasInlet: boolean;
+  private readonly rows: PressureRows;
 
   constructor(
     private readonly grid: PressureGrid,
@@ -99,31 +88,20 @@ export class FlowSolver {
     private readonly rheology: Rheology,
   ) {
     const nLinks = grid.linkFrom.length;
-    // One more: a row keeps room for the inlet before it is known whether it leads there.
-    const size = 2 * nLinks + 2 * gating.attached.length + 1;
     this.pressure = new Float64Array(grid.n);
     this.fluidity = new Float64Array(grid.n);
     this.shearRate = new Float64Array(grid.n);
     this.linkFlow = new Float64Array(nLinks);
-    this.frontShare = new Float64Array(grid.n).fill(0.5);
-    this.frontFlow = new Float64Array(grid.n);
+    this.front = new FrontWays(grid);
     this.conductance = new Float64Array(nLinks);
-    this.unknown = new Int32Array(grid.n);
-    this.nodeOfUnknown = new Int32Array(grid.n + 1);
-    this.rowStart = new Int32Array(grid.n + 2);
-    this.rowSplit = new Int32Array(grid.n + 1);
-    this.columns = new Int32Array(size);
-    this.values = new Float64Array(size);
-    this.diagonal = new Float64Array(grid.n + 1);
-    this.right = new Float64Array(grid.n + 1);
-    this.solution = new Float64Array(grid.n + 1);
     for (let link = 0; link < nLinks; link++) {
       const [from, to] = [grid.linkFrom[link], grid.linkTo[link]];
       const [a, b] = [gating.gateOfNode[from], gating.gateOfNode[to]];
       if (a >= 0 && b < 0) this.pinnedLinks.push({ link, gate: a, outer: to, sign: 1 });
       if (b >= 0 && a < 0) this.pinnedLinks.push({ link, gate: b, outer: from, sign: -1 });
     }
-    this.hasInlet = gating.attached.length > 0 || this.pinnedLinks.length > 0;
+    const hasInlet = gating.attached.length > 0 || this.pinnedLinks.length > 0;
+    this.rows = new PressureRows(grid, gating, this.pinnedLinks, hasInlet);
     this.starLinks = (gating.rims ?? []).map((rim) => ({ ...rim, sign: grid.linkTo[rim.link] === rim.outer ? 1 : -1 }));
     this.starFluidity = new Float64Array(gating.stars.length);
     this.entryFluidity = new Float64Array(gating.stars.length);
@@ -131,56 +109,9 @@ export class FlowSolver {
     this.attachedFlow = new Float64Array(grid.n);
   }
 
-  /**
-   * Where the front stands in nodes that are not full, from the melt `held` [m3] in each: the way of a
-   * link to the front is half a node and what the front has gone beyond the face, not a whole node.
-   */
-  placeFront(held: Float64Array, full: Uint8Array): void {
-    const { frontShare, grid } = this;
-    for (let i = 0; i < grid.n; i++) frontShare[i] = full[i] || !(grid.volume[i] > 0) ? 1 : held[i] / grid.volume[i];
-  }
-
-  /** The same for nodes with a fluid in their core: the way of a link is to where it stands. */
-  placeFrontAt(core: { standInto(share: Float64Array): void }): void {
-    core.standInto(this.frontShare);
-  }
-
-  /**
-   * Way from the middle of the full node behind a link to the front in `node`, over the way from node to
-   * node. A node cut by the part's rim reaches as far as its volume fills the passage of the link.
-   */
-  private frontWay(node: number, link: number): number {
-    const { grid, frontShare } = this;
-    if (grid.ducts && grid.linkShare && grid.ducts.rate[node] > 0) {
-      const behind = grid.linkTo[link] === node ? grid.linkShare[link] : 1 - grid.linkShare[link];
-      return Math.max(LEAST_WAY, behind + 2 * (1 - behind) * frontShare[node]);
-    }
-    const passage = (3 * grid.transmissibility[link] * grid.spacing ** 2) / grid.wallGap[node] ** 2;
-    return 0.5 + frontShare[node] * Math.min(1, grid.volume[node] / passage);
-  }
-
-  /**
-   * Adds to `mean` (length n) the pressure above the air's [Pa] in nodes the front stands in, mean over the
-   * whole node: it falls to none at the front. Neighbours speak by what they pass on.
-   */
+  /** Adds to `mean` (length n) the pressure above the air's [Pa] in nodes that the front stands in: see FrontWays. */
   addFrontPressure(full: Uint8Array, mean: Float64Array): void {
-    const { grid, pressure, conductance, frontShare, frontFlow } = this;
-    frontFlow.fill(0);
-    for (let pass = 0; pass < 2; pass++)
-      for (let l = 0; l < conductance.length; l++) {
-        const c = conductance[l];
-        if (!(c > 0) || full[grid.linkFrom[l]] === full[grid.linkTo[l]]) continue;
-        const [behind, node] = full[grid.linkFrom[l]]
-          ? [grid.linkFrom[l], grid.linkTo[l]]
-          : [grid.linkTo[l], grid.linkFrom[l]];
-        if (pass === 0) {
-          frontFlow[node] += c;
-          continue;
-        }
-        const way = this.frontWay(node, l);
-        const atFace = ((pressure[behind] - pressure[node]) * (way - 0.5)) / way;
-        mean[node] += (c / frontFlow[node]) * 0.5 * frontShare[node] * atFace;
-      }
+    this.front.addPressure(full, this.pressure, this.conductance, mean);
   }
 
   private linkFluidity(link: number, full: Uint8Array): number {
@@ -208,7 +139,7 @@ export class FlowSolver {
         conductance[l] = 0;
         continue;
       }
-      const way = full[a] && full[b] ? 1 : this.frontWay(full[a] ? b : a, l);
+      const way = full[a] && full[b] ? 1 : this.front.to(full[a] ? b : a, l);
       conductance[l] = (grid.transmissibility[l] * gating.linkFactor[l] * this.linkFluidity(l, full)) / way;
     }
     for (const { link, outer, star } of starLinks) {
@@ -242,22 +173,15 @@ export class FlowSolver {
     sameRegion = false,
     storage: Storage | null = null,
   ): void {
-    const { grid, gating, unknown, nodeOfUnknown, pressure } = this;
+    const { grid, gating, pressure, conductance, rows, datum, inletDatum } = this;
     this.updateConductances(full);
     if (storage) this.weigh(storage.density, 1);
-    // Where nothing leads in, a shut inlet is no unknown.
-    const atInlet = 'flow' in drive && this.hasInlet ? 0 : -1;
-    let n = atInlet + 1;
-    for (let i = 0; i < grid.n; i++) {
-      unknown[i] = -1;
-      if (gating.gateOfNode[i] >= 0) unknown[i] = atInlet;
-      else if (full[i]) {
-        unknown[i] = n;
-        nodeOfUnknown[n++] = i;
-      } else pressure[i] = air[i];
-    }
+    const n = rows.number(full, air, pressure, drive);
     if ('pressure' in drive) this.inletPressure = drive.pressure;
-    if (n > 0) this.solveUnknowns(n, drive, tolerance, sameRegion, storage);
+    const { inletPressure } = this;
+    const attached = this.attachedConductances(storage?.density);
+    const flow = { pressure, inletPressure, conductance, attached, datum, inletDatum, storage };
+    if (n > 0) this.inletPressure = rows.solve(n, flow, drive, tolerance, sameRegion);
     if (storage) this.weigh(storage.density, -1);
     for (let i = 0; i < grid.n; i++) if (gating.gateOfNode[i] >= 0) pressure[i] = this.inletPressure;
     this.updateFlows();
@@ -297,111 +221,6 @@ export class FlowSolver {
     }
     for (let i = 0; i < grid.n; i++) if (gating.gateOfNode[i] >= 0) fromGates -= into[i];
     return fromGates;
-  }
-
-  private solveUnknowns(
-    n: number,
-    drive: Drive,
-    tolerance: number,
-    sameRegion: boolean,
-    storage: Storage | null,
-  ): void {
-    const { grid, gating, unknown, nodeOfUnknown, pressure, conductance, rowStart, rowSplit, columns, values } = this;
-    const { datum, inletDatum } = this;
-    const diagonal = this.diagonal.subarray(0, n);
-    const b = this.right.subarray(0, n).fill(0);
-    const x = this.solution.subarray(0, n);
-    let nnz = 0;
-    let first = 0;
-    if ('flow' in drive && this.hasInlet) {
-      nnz = this.inletRow(diagonal, b, drive.flow, storage?.density);
-      x[0] = this.inletPressure - inletDatum;
-      first = 1;
-    }
-    const attached = this.attachedConductances(storage?.density);
-    for (let u = first; u < n; u++) {
-      const i = nodeOfUnknown[u];
-      let diag = attached.get(i) ?? 0;
-      rowSplit[u] = nnz;
-      const own = datum ? datum[i] : 0;
-      x[u] = pressure[i] - own;
-      let inletSum = diag;
-      const inletSlot = first ? nnz++ : -1;
-      const firstSlot = nnz;
-      for (let k = grid.rowStart[i], end = grid.rowStart[i + 1]; k < end; k++) {
-        const j = grid.rowNode[k];
-        const c = conductance[grid.rowLink[k]];
-        diag += c;
-        if (gating.gateOfNode[j] >= 0) inletSum += c;
-        else if (unknown[j] >= 0) {
-          // Two rims of one gate may lead to the same node.
-          if (nnz > firstSlot && columns[nnz - 1] === unknown[j]) values[nnz - 1] -= c;
-          else {
-            columns[nnz] = unknown[j];
-            values[nnz++] = -c;
-          }
-          // The grid's rows ascend, so the lower entries come first.
-          if (j < i) rowSplit[u] = nnz;
-          if (datum) b[u] += c * (datum[j] - own);
-        } else b[u] += c * (pressure[j] - own);
-      }
-      if (first && inletSum > 0) {
-        if (datum) b[u] += inletSum * (inletDatum - own);
-        columns[inletSlot] = 0;
-        values[inletSlot] = -inletSum;
-        rowSplit[u] = Math.max(rowSplit[u], inletSlot + 1);
-      } else if (first) {
-        // No link to the inlet: close the gap that was kept for it.
-        for (let k = inletSlot; k < nnz - 1; k++) {
-          columns[k] = columns[k + 1];
-          values[k] = values[k + 1];
-        }
-        nnz--;
-        rowSplit[u] = Math.max(inletSlot, rowSplit[u] - 1);
-      } else b[u] += inletSum * (this.inletPressure - own);
-      if (storage) {
-        diag += storage.diagonal[i];
-        b[u] += storage.right[i] - storage.diagonal[i] * own;
-      }
-      diagonal[u] = diag;
-      rowStart[u + 1] = nnz;
-    }
-    for (let u = 0; u < n; u++) if (!(diagonal[u] > 0)) diagonal[u] = 1;
-    const A = { n, rowStart, rowSplit, columns, values, diagonal };
-    if (!sameRegion) this.multigrid.setMatrix(A);
-    this.iterations += this.multigrid.solve(A, b, x, tolerance).iterations;
-    if (first) this.inletPressure = x[0] + inletDatum;
-    for (let u = first; u < n; u++) {
-      const i = nodeOfUnknown[u];
-      pressure[i] = datum ? x[u] + datum[i] : x[u];
-    }
-  }
-
-  /** Row of the inlet: what flows through the rims is the set flow. Returns the number of entries. */
-  private inletRow(diagonal: Float64Array, b: Float64Array, flow: number, density?: Float64Array): number {
-    const { unknown, conductance, columns, values, pressure } = this;
-    const sums = new Map<number, number>();
-    b[0] = flow;
-    diagonal[0] = 0;
-    const add = (outer: number, c: number) => {
-      if (!(c > 0)) return;
-      diagonal[0] += c;
-      if (unknown[outer] > 0) {
-        sums.set(unknown[outer], (sums.get(unknown[outer]) ?? 0) + c);
-        if (this.datum) b[0] += c * (this.datum[outer] - this.inletDatum);
-      } else b[0] += c * (pressure[outer] - this.inletDatum);
-    };
-    for (const { link, outer } of this.pinnedLinks) add(outer, conductance[link]);
-    for (const [node, c] of this.attachedConductances(density)) add(node, c);
-    let nnz = 0;
-    this.rowStart[0] = 0;
-    this.rowSplit[0] = 0;
-    for (const [u, c] of [...sums].sort((p, q) => p[0] - q[0])) {
-      columns[nnz] = u;
-      values[nnz++] = -c;
-    }
-    this.rowStart[1] = nnz;
-    return nnz;
   }
 
   private attachedConductances(density?: Float64Array): Map<number, number> {

@@ -44,7 +44,7 @@ export class PackedCore {
     active.set(full);
     core.bound(active, air, p);
     for (const i of core.nodes) solver.pressure[i] = p;
-    solver.placeFrontAt(core);
+    solver.front.placeAt(core);
     return p;
   }
 
