@@ -13,7 +13,7 @@ import { openingOf } from '../model/body';
 import { CLAMP_SHARE } from '../model/packing';
 import { warpageOf } from '../model/warpage';
 import { nCopies, type Inputs, type Transfer } from '../model/study';
-import { NOT_FOLLOWED } from '../solvers/melt/heat';
+import { NOT_FOLLOWED } from '../solvers/melt/heatRows';
 import type { CoreInput } from '../solvers/core/core';
 import type { PressInput } from '../solvers/press/openTool';
 import type { Switchover } from '../solvers/melt/drive';

@@ -12,6 +12,7 @@ import { LastPlaces } from '../melt/lastPlaces';
 import { downstream, reachableFrom } from '../melt/order';
 import { GateShares } from './gateShares';
 import type { Filled, FillInput, FillOutcome, FillResult, StallReason } from './outcome';
+import { fillHot, startFlowing } from './firstMelt';
 import { Peaks } from './peaks';
 import { CorePush, LEAST_ADVANCE, MachinePush, ToolPush, WAITING_STEPS, type Push } from './push';
 import { TrappedAir } from '../melt/trappedAir';
@@ -110,7 +111,7 @@ class FillRun {
     const laid = [...(press?.charge?.share ?? []).keys()].filter((i) => press!.charge!.share[i] > 0);
     this.reachable = reachableFrom(grid, gating, laid);
     this.lastPlaces = new LastPlaces(grid, this.reachable, front?.places);
-    this.hotVolume = this.fillHot(!front);
+    this.hotVolume = fillHot(this.cavity, input.hot ?? [], this.reachable, !front);
     this.volume = this.reachable.reduce((s, v) => s + v, 0);
     if (tool && press?.closing) {
       const onTool = (active: Uint8Array) => this.lookAtTool(active);
@@ -154,24 +155,6 @@ class FillRun {
     this.injected = volume;
     this.enter(filled);
     this.look();
-  }
-
-  /** Hot sections of the feed are full before the shot, at their own temperature. Returns their volume. */
-  private fillHot(first: boolean): number {
-    const { hot = [] } = this.input;
-    const { front, columns, heat, grid } = this.cavity;
-    let sum = 0;
-    for (const { node, temperature } of hot) {
-      this.reachable[node] = 0;
-      sum += grid.volume[node];
-      if (!first) continue;
-      front.held[node] = grid.volume[node];
-      front.full[node] = 1;
-      front.fillTime[node] = 0;
-      columns?.temperature.fill(temperature, node * columns.nLayers, (node + 1) * columns.nLayers);
-      heat?.admit(grid.volume[node], temperature);
-    }
-    return sum;
   }
 
   /** Where the melt starts: nodes that are the inlet and the first ones of a feed are full of it at once. */
@@ -371,32 +354,9 @@ class FillRun {
     return { volume, dt: volume / flow };
   }
 
-  /** A node that has just become full starts with the fluidity of the flow that filled it. */
-  private enter(filled: number[]): void {
-    const { columns, rheology, grid } = this.cavity;
-    const { fluidity } = this.cavity.solver;
-    for (const i of filled) {
-      let sum = 0;
-      let weight = 0;
-      for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++) {
-        const j = grid.rowNode[k];
-        const w = grid.transmissibility[grid.rowLink[k]];
-        if (fluidity[j] > 0) {
-          sum += w * fluidity[j];
-          weight += w;
-        }
-      }
-      // First nodes of all: the mean shear rate of the set flow through the gate's neighbourhood.
-      if (weight > 0) fluidity[i] = sum / weight;
-      else {
-        const perFlow = grid.ducts?.rate[i] || 1 / (grid.wallGap[i] * grid.spacing ** 2 + 1e-30);
-        const rate = Math.min(this.drive.setFlow(0) * perFlow, 1e4);
-        const guess = 1e-3;
-        columns?.prepare(i, 0);
-        fluidity[i] = rheology.fluidityAt(i, rate, 0, guess);
-      }
-      this.reported.push(i);
-    }
+  private enter(filled: readonly number[]): void {
+    startFlowing(this.cavity, filled, () => this.drive.setFlow(0));
+    for (const i of filled) this.reported.push(i);
   }
 
   progress() {

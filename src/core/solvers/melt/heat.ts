@@ -1,9 +1,9 @@
 import type { PressureGrid } from '../../grid/pressureGrid';
 import { fluxToWall, type Behind } from './behind';
 import type { Columns, Thermal } from './columns';
-import { CENTRES, HALF_LAYERS } from './layers';
+import { HeatRows, type Densities } from './heatRows';
 import type { FlowSolver } from './pressure';
-import { tableSlope, tableValue, temperatureFor } from './thermalTables';
+import { tableValue, temperatureFor } from './thermalTables';
 
 /** Where the heat of the melt went, J, all counted above `reference`. */
 export interface HeatBalance {
@@ -15,13 +15,8 @@ export interface HeatBalance {
   lost: number;
 }
 
-/** A layer that changes by less keeps the specific heat of its temperature, K. */
-const LEAST_CHANGE = 1e-3;
-/** Most passes of a step in which the specific heat follows the temperature, and the change that is let be. */
-const HEAT_PASSES = 8;
-const HEAT_CHANGE = 0.1;
-/** From here on nothing is followed: one pass a step. */
-export const NOT_FOLLOWED = 1000;
+/** Precision to which the temperature after a share of a step is found, K. */
+const FOUND = 1e-4;
 
 const NONE: number[] = [];
 
@@ -37,20 +32,7 @@ export class Heat {
   /** Densities of what each node holds and of what flows there, over the reference; null: 1. Length n. */
   private filling: Float64Array | null = null;
   private carrying: Float64Array | null = null;
-  /** Of the column being solved: the upper entries after elimination. */
-  private readonly eliminated: Float64Array;
-  private readonly inflow: Float64Array;
-  private readonly inflowHeat: Float64Array;
-  /** Conduction between layers and to the walls of the node at hand, W/K per m3. Length nLayers + 1. */
-  protected readonly conduction: Float64Array;
-  /** Heat made by shear in each layer over the capacity, K m3/s. */
-  private readonly made: Float64Array;
-  /** Specific heat of each layer over the reference: 1 unless the melt's tables say otherwise. */
-  private readonly relative: Float64Array;
-  private readonly start: Float64Array;
-  /** Capacities of a hollow column, and what the fluid in its core takes up in each layer, 1/s. */
-  private readonly left: Float64Array;
-  private readonly exchange: Float64Array;
+  protected readonly rows: HeatRows;
   /** Temperatures before a step at rest, and between its two stages, K. */
   private readonly rested: Float64Array;
   private readonly between: Float64Array;
@@ -67,18 +49,10 @@ export class Heat {
   ) {
     const { nLayers } = columns;
     const work = () => new Float64Array(nLayers + 1);
-    this.eliminated = work();
-    this.inflow = work();
-    this.inflowHeat = work();
-    this.conduction = work();
-    this.left = new Float64Array(nLayers);
-    this.exchange = work();
     this.rested = work();
     this.between = work();
-    this.made = work();
-    this.relative = work().fill(1);
-    this.start = work();
     this.capacity = thermal.density * thermal.specificHeat;
+    this.rows = new HeatRows(columns, thermal, this.capacity);
   }
 
   /** Counts `volume` m3 of fresh melt that came in outside a step. */
@@ -86,11 +60,9 @@ export class Heat {
     this.balance.carriedIn += volume * this.capacity * this.content(temperature);
   }
 
-  private heatChange = HEAT_CHANGE;
-
   /** How closely the specific heat follows the temperature in a step: closer where steps are long. */
   followHeat(change: number): void {
-    this.heatChange = change;
+    this.rows.followHeat(change);
   }
 
   /** From now on every node holds this mass [kg], whatever its volume is, and what flows has this density [kg/m3]. */
@@ -100,7 +72,7 @@ export class Heat {
     this.carrying ??= new Float64Array(grid.n).fill(1);
     for (let i = 0; i < grid.n; i++) {
       if (!(mass[i] > 0)) continue;
-      const plastic = this.columns.isHollow(i) ? this.capacities(i).reduce((s, w) => s + w, 0) : 1;
+      const plastic = this.columns.isHollow(i) ? this.rows.capacities(i).reduce((s, w) => s + w, 0) : 1;
       this.filling[i] = mass[i] / (grid.volume[i] * plastic * thermal.density);
       this.carrying[i] = flowing[i] / thermal.density;
     }
@@ -125,6 +97,10 @@ export class Heat {
     return this.carrying ? this.carrying[i] : 1;
   }
 
+  private densitiesOf(i: number): Densities {
+    return { filling: this.fillingOf(i), carrying: this.carryingOf(i) };
+  }
+
   /** Heat above the reference over the heat capacity, K. */
   private content(temperature: number): number {
     const { tables } = this.thermal;
@@ -142,7 +118,7 @@ export class Heat {
         sum += held[i] * (columns.meanTemperature(i) - this.reference);
         continue;
       }
-      const share = this.capacities(i);
+      const share = this.rows.capacities(i);
       const whole = columns.isHollow(i) ? share.reduce((s, w) => s + w, 0) : 1;
       const at = i * columns.nLayers;
       for (let t = 0; t < columns.nLayers; t++)
@@ -197,7 +173,7 @@ export class Heat {
 
   /** Conductance of the column's edge at the wall of a half, in the step just made, 1/s. */
   protected wallEdge(half: number, _node: number): number {
-    return this.conduction[half === 0 ? 0 : this.columns.nLayers];
+    return this.rows.conduction[half === 0 ? 0 : this.columns.nLayers];
   }
 
   /** Through a joint of the feed the layers go on as they come. */
@@ -233,7 +209,8 @@ export class Heat {
 
   /** Step of a full node; adds to the balance. */
   protected fullNode(i: number, dt: number, solver: FlowSolver, pinned: Uint8Array): void {
-    const { grid, columns, inflow, inflowHeat } = this;
+    const { grid, columns } = this;
+    const { inflow, inflowHeat, made } = this.rows;
     const { nLayers, temperature, flowShare, shearHeat } = columns;
     const { linkFlow } = solver;
     const { linkFrom, rowStart, rowNode, rowLink } = grid;
@@ -245,7 +222,7 @@ export class Heat {
       const heat = heating * shearHeat[at + t];
       inflow[t] = 0;
       inflowHeat[t] = 0;
-      this.made[t] = heat;
+      made[t] = heat;
       sheared += heat;
     }
     this.balance.sheared += dt * sheared * this.capacity;
@@ -274,14 +251,15 @@ export class Heat {
       enter += attached;
       this.fromGate(at, attached, dt);
     } else leave -= attached;
-    this.setConduction(i);
-    this.solveColumn(i, volume, dt, enter, leave);
+    this.rows.setConduction(i);
+    this.rows.solve(i, volume, dt, this.densitiesOf(i), enter, leave);
     this.countLoss(i, volume, dt);
   }
 
   /** Fresh melt enters as the node's own flow is laid out: it has no history of layers. */
   private fromGate(at: number, flow: number, dt: number): void {
-    const { columns, inflow, inflowHeat, meltTemperature } = this;
+    const { columns, meltTemperature } = this;
+    const { inflow, inflowHeat } = this.rows;
     for (let t = 0; t < columns.nLayers; t++) {
       const q = flow * columns.flowShare[at + t];
       inflow[t] += q;
@@ -290,161 +268,8 @@ export class Heat {
     this.admit(flow * dt * this.carryingOf(at / columns.nLayers));
   }
 
-  /** W/K per m3 of column over the heat capacity: 1/s. Edge t lies between layers t - 1 and t. */
-  protected setConduction(i: number): void {
-    const { columns, conduction, thermal } = this;
-    const { nLayers, nHalves } = columns;
-    const { edgeFactor } = columns.layersOf(i);
-    const reach = columns.reach[i];
-    const scale = thermal.conductivity / (reach * reach * this.capacity);
-    for (let t = 0; t <= nLayers; t++) conduction[t] = scale * edgeFactor[t];
-    const inside = 1 - CENTRES[HALF_LAYERS - 1];
-    conduction[nLayers] /= inside + thermal.conductivity / (columns.side(i, nHalves - 1).transfer * reach);
-    if (nHalves === 2) conduction[0] /= inside + thermal.conductivity / (columns.side(i, 0).transfer * reach);
-  }
-
-  /** Heat capacity of each layer over that of the whole column, without a core; what is gone in a hollow one is missing. */
-  protected capacities(i: number): Float64Array {
-    const { columns, left } = this;
-    const { share } = columns.layersOf(i);
-    if (!columns.isHollow(i)) return share;
-    const plastic = columns.hollow!.plastic(i);
-    for (let t = 0; t < columns.nLayers; t++) left[t] = share[t] * plastic[t];
-    return left;
-  }
-
-  /**
-   * One implicit step of the column of node i, which holds `volume` m3. Where the melt's properties
-   * change with temperature the step is repeated with the specific heat that carries each layer from
-   * where it was to where the pass before has put it, so that latent heat is not stepped over. Needs `setConduction`.
-   */
-  private solveColumn(i: number, volume: number, dt: number, enter = 0, leave = 0): void {
-    const { tables } = this.thermal;
-    if (!tables) return this.solveRows(i, volume, dt, enter, leave);
-    const { columns, relative, start } = this;
-    const { nLayers, temperature } = columns;
-    const at = i * nLayers;
-    for (let t = 0; t < nLayers; t++) {
-      start[t] = temperature[at + t];
-      relative[t] = tableSlope(tables.heat, start[t]);
-    }
-    this.scaleConduction(i, tables.conduct);
-    this.solveRows(i, volume, dt, enter, leave);
-    for (let pass = 1; pass < HEAT_PASSES && this.heatChange < NOT_FOLLOWED; pass++) {
-      let most = 0;
-      for (let t = 0; t < nLayers; t++) {
-        const end = temperature[at + t];
-        if (!(Math.abs(end - start[t]) > LEAST_CHANGE)) continue;
-        const c = (tableValue(tables.heat, end) - tableValue(tables.heat, start[t])) / (end - start[t]);
-        most = Math.max(most, Math.abs(c / relative[t] - 1));
-        relative[t] = c;
-      }
-      if (most < this.heatChange) return;
-      for (let t = 0; t < nLayers; t++) temperature[at + t] = start[t];
-      this.solveRows(i, volume, dt, enter, leave);
-    }
-  }
-
-  /** Conductances at the present temperatures of the layers, from those of the reference. */
-  private scaleConduction(i: number, conduct: Float64Array): void {
-    const { columns, conduction, thermal } = this;
-    const { nLayers, nHalves, temperature } = columns;
-    const at = i * nLayers;
-    const inside = 1 - CENTRES[HALF_LAYERS - 1];
-    const wall = (half: number, k: number) => {
-      const film = thermal.conductivity / (columns.side(i, half).transfer * columns.reach[i]);
-      return (inside + film) / (inside / k + film);
-    };
-    let before = tableValue(conduct, temperature[at]);
-    if (nHalves === 2) conduction[0] *= wall(0, before);
-    for (let t = 1; t < nLayers; t++) {
-      const k = tableValue(conduct, temperature[at + t]);
-      conduction[t] *= 0.5 * (before + k);
-      before = k;
-    }
-    conduction[nLayers] *= wall(nHalves - 1, before);
-  }
-
-  /**
-   * Rows of a column: storage, conduction and, where `enter` m3/s flow in and `leave` m3/s out,
-   * what `inflow`, `inflowHeat` and `made` say. A layer that gets more than it passes on gives the
-   * rest to its neighbour, upwind. Rows are made as the Thomas algorithm eats them; all are divided by the
-   * reference heat capacity: m3/s and K m3/s.
-   */
-  private solveRows(i: number, volume: number, dt: number, enter: number, leave: number): void {
-    const { columns, eliminated, inflow, inflowHeat, conduction, relative, made } = this;
-    const { nLayers, nHalves, temperature, flowShare } = columns;
-    const share = this.capacities(i);
-    const at = i * nLayers;
-    const last = nLayers - 1;
-    const perStep = volume / dt;
-    const filling = this.fillingOf(i);
-    const carrying = this.carryingOf(i);
-    const flows = enter > 0 || leave > 0;
-    // What stays is spread over the whole section, what goes on takes the layers of the flow.
-    const stays = enter - leave;
-    const core = columns.hollow?.inner.temperature ?? 0;
-    let below = volume * conduction[0];
-    // The walls are boundary values. A half column has no flux through the middle.
-    let value = nHalves === 2 ? below * columns.side(i, 0).temperature : 0;
-    let lower = 0;
-    let pivot = 0;
-    let across = 0;
-    let arriving = 0;
-    for (let t = 0; t <= last; t++) {
-      const c = carrying * relative[t];
-      const above = volume * conduction[t + 1];
-      const storage = perStep * share[t] * filling * relative[t];
-      arriving *= c;
-      lower -= arriving;
-      const taken = volume * this.exchange[t];
-      let diagonal = storage + below + above + arriving + taken;
-      let right = value + storage * temperature[at + t] + taken * core;
-      let upper = -above;
-      let leaving = 0;
-      if (flows) {
-        diagonal += c * inflow[t];
-        right += c * inflowHeat[t] + made[t];
-        across += inflow[t] - leave * flowShare[at + t] - stays * share[t];
-        if (t < last && across > 0) leaving = across;
-        else if (t < last) {
-          diagonal -= c * across;
-          upper += c * across;
-        }
-      }
-      if (t === last) right += above * columns.side(i, nHalves - 1).temperature;
-      if (t > 0) {
-        diagonal -= lower * pivot;
-        right -= lower * temperature[at + t - 1];
-      }
-      const inverse = 1 / diagonal;
-      pivot = upper * inverse;
-      eliminated[t] = pivot;
-      temperature[at + t] = right * inverse;
-      lower = -above;
-      arriving = leaving;
-      below = above;
-      value = 0;
-    }
-    for (let t = last - 1; t >= 0; t--) temperature[at + t] -= eliminated[t] * temperature[at + t + 1];
-  }
-
   private countLoss(i: number, volume: number, dt: number): void {
-    this.balance.lost += dt * volume * this.capacity * this.lossRate(i);
-  }
-
-  /** Heat to both walls and to a fluid in the core, per volume and capacity, K/s, at the present temperatures. Needs `setConduction`. */
-  private lossRate(i: number): number {
-    const { columns, conduction } = this;
-    const { nLayers, nHalves, temperature } = columns;
-    const at = i * nLayers;
-    const last = nLayers - 1;
-    let rate = conduction[nLayers] * (temperature[at + last] - columns.side(i, nHalves - 1).temperature);
-    if (nHalves === 2) rate += conduction[0] * (temperature[at] - columns.side(i, 0).temperature);
-    if (!columns.isHollow(i)) return rate;
-    const { inner } = columns.hollow!;
-    for (let t = 0; t < nLayers; t++) rate += this.exchange[t] * (temperature[at + t] - inner.temperature);
-    return rate;
+    this.balance.lost += dt * volume * this.capacity * this.rows.lossRate(i);
   }
 
   /**
@@ -500,21 +325,13 @@ export class Heat {
 
   /** Step of a column that holds `volume` m3 and nothing flows through; adds to the balance. */
   protected atRest(i: number, volume: number, dt: number): void {
-    this.setConduction(i);
-    if (this.columns.isHollow(i)) this.openCore(i);
-    this.solveColumn(i, volume, dt);
+    this.rows.setConduction(i);
+    if (this.columns.isHollow(i)) this.rows.openCore(i);
+    this.rows.solve(i, volume, dt, this.densitiesOf(i));
     this.countLoss(i, volume, dt);
     if (!this.columns.isHollow(i)) return;
-    this.exchange.fill(0);
+    this.rows.exchange.fill(0);
     this.columns.hollow!.follow(i, this.columns.temperature);
-  }
-
-  /** Nothing is conducted in the fluid of a core; what it takes up, it takes up at the skin's inner face. */
-  private openCore(i: number): void {
-    const hollow = this.columns.hollow!;
-    hollow.openEdges(i, this.conduction);
-    const rate = hollow.exchange(i, this.columns.reach[i], this.thermal.conductivity, this.capacity);
-    for (const t of hollow.faces(i)) this.exchange[t] = rate;
   }
 
   private meanAround(i: number, after: Float64Array): number {
@@ -581,6 +398,6 @@ export class Heat {
     if (!tables) return even;
     const { heat } = tables;
     const first = tableValue(heat, T0);
-    return temperatureFor(heat, first + times * (tableValue(heat, T1) - first), even, LEAST_CHANGE / 10);
+    return temperatureFor(heat, first + times * (tableValue(heat, T1) - first), even, FOUND);
   }
 }

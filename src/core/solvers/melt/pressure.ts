@@ -176,7 +176,7 @@ export class FlowSolver {
     const { grid, gating, pressure, conductance, rows, datum, inletDatum } = this;
     this.updateConductances(full);
     if (storage) this.weigh(storage.density, 1);
-    const n = rows.number(full, air, pressure, drive);
+    const n = rows.unknowns(full, air, pressure, drive);
     if ('pressure' in drive) this.inletPressure = drive.pressure;
     const { inletPressure } = this;
     const attached = this.attachedConductances(storage?.density);

@@ -62,8 +62,8 @@ export class PressureRows {
     this.solution = new Float64Array(grid.n + 1);
   }
 
-  /** Numbers the unknowns: the full nodes, and the inlet where its flow is set. Nodes that are not full take the pressure of the `air`. */
-  number(full: Uint8Array, air: Float64Array, pressure: Float64Array, drive: Drive): number {
+  /** How many unknowns there are: the full nodes, and the inlet where its flow is set. Nodes that are not full take the pressure of the `air`. */
+  unknowns(full: Uint8Array, air: Float64Array, pressure: Float64Array, drive: Drive): number {
     const { grid, gating, unknown, nodeOfUnknown } = this;
     // Where nothing leads in, a shut inlet is no unknown.
     const atInlet = 'flow' in drive && this.hasInlet ? 0 : -1;
@@ -80,7 +80,7 @@ export class PressureRows {
   }
 
   /**
-   * Pressures of the unknowns of a flow, in place, and that of the inlet, Pa. `n` unknowns as `number` has found them.
+   * Pressures of the unknowns of a flow, in place, and that of the inlet, Pa. `n` unknowns as `unknowns` has found them.
    * `sameRegion`: the hierarchy of the last solve serves on.
    */
   solve(n: number, flow: RowsOfFlow, drive: Drive, tolerance: number, sameRegion: boolean): number {
