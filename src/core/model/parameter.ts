@@ -1,6 +1,7 @@
 import { z } from 'zod';
-import { formatNumber, fromSi, tidy, toSi, type Unit } from '../units/units';
+import { fromSi, tidy, toSi, type Unit } from '../units/units';
 import type { Machine } from './machine';
+import { limited } from './quantity';
 import type { Resin } from './resin';
 
 /** What defaults follow from. SI. */
@@ -46,15 +47,8 @@ export interface Parameter<Key extends string = string> {
 /** Entry of a table of parameters, with the type of its key. */
 export const parameter = <const Key extends string>(p: Parameter<Key>): Parameter<Key> => p;
 
-const said = ({ label, unit }: Parameter, si: number) =>
-  `${label}: ${formatNumber(fromSi(si, unit), 4)}${unit ? ` ${unit}` : ''}`;
-
 /** Schema of a parameter, SI. */
-export function numberSchema(p: Parameter) {
-  const { min, max, above } = p;
-  const base = z.number().max(max, `${said(p, max)} at most.`);
-  return above ? base.gt(min, `${said(p, min)} is too little.`) : base.min(min, `${said(p, min)} at least.`);
-}
+export const numberSchema = (p: Parameter) => limited(p, p.label);
 
 /** Schema of a parameter as the study file writes it. */
 export function fileNumberSchema({ min, max, above, file }: Parameter) {

@@ -121,12 +121,21 @@ export const QUANTITIES: Readonly<Record<QuantityName, Quantity>> = TABLE;
 
 const said = (si: number, unit: Unit) => `${tidy(fromSi(si, unit), 4)}${unit === '' ? '' : ` ${unit}`}`;
 
+/** Schema of a number within limits, SI; its faults say what they are, and what is `named` so. */
+export function limited(
+  { unit, min, max, above: open }: Pick<Quantity, 'unit' | 'min' | 'max' | 'above'>,
+  named?: string,
+): z.ZodNumber {
+  const fault = (words: string, si: number) =>
+    named ? `${named}: ${words} ${said(si, unit)}.` : `${words[0].toUpperCase()}${words.slice(1)} ${said(si, unit)}.`;
+  const most = z.number().max(max, fault('at most', max));
+  return open ? most.gt(min, fault('more than', min)) : most.min(min, fault('at least', min));
+}
+
 /** Schema of a quantity, SI. */
 export function within(name: QuantityName): z.ZodNumber {
-  const { unit, min, max, above: open, whole: integer } = QUANTITIES[name];
-  const most = z.number().max(max, `At most ${said(max, unit)}.`);
-  const both = open ? most.gt(min, `More than ${said(min, unit)}.`) : most.min(min, `At least ${said(min, unit)}.`);
-  return integer ? both.int('A whole number.') : both;
+  const q = QUANTITIES[name];
+  return q.whole ? limited(q).int('A whole number.') : limited(q);
 }
 
 /** Smallest value that counts where the lower limit itself is not allowed, as a share of the largest. */

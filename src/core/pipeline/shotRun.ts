@@ -25,7 +25,6 @@ import type { PhaseStore } from '../formats/phaseStore';
 import { doseProblem } from './checkCompression';
 import { checkRun, type Problem } from './checkRun';
 import { insertLoads, type InsertLoads } from './insertLoads';
-
 import { shoot } from './shot';
 import { mouldAtSides } from './shotInput';
 
