@@ -578,6 +578,91 @@ export function restingNode(
   return solveColumn(node, volume, dt, 0, first, last, wall0, wall1, filling, 1);
 }
 
+// Turning a symmetric tensor from the frame of one stream into that of another: the twin of streamFrame.ts, which tells it.
+const TURNED: f64 = 0.8660254037844387;
+const APART: f64 = 0.5;
+const ALONG: f64 = 1 - 1e-9;
+const UPSTREAM = memory.data(24, 16);
+const ROTATION = memory.data(72, 16);
+const FRAME_MAP = memory.data(288, 16);
+
+/** Sets the direction of what flows into a node from its neighbours. */
+function setUpstream(node: i32, stream: usize): void {
+  for (let d: i32 = 0; d < 3; d++) set(UPSTREAM, d, 0);
+  for (let k = int(rowStart, node), end = int(rowStart, node + 1); k < end; k++) {
+    const link = int(rowLink, k);
+    const flow = int(linkFrom, link) == node ? -get(linkFlow, link) : get(linkFlow, link);
+    const j = int(rowNode, k);
+    if (!(flow > 0) || load<u8>(pinned + j)) continue;
+    const v = stream + (<usize>(3 * j) << 3);
+    const speed = sqrt(get(v, 0) * get(v, 0) + get(v, 1) * get(v, 1) + get(v, 2) * get(v, 2));
+    if (speed > 0) for (let d: i32 = 0; d < 3; d++) set(UPSTREAM, d, get(UPSTREAM, d) + (flow * get(v, d)) / speed);
+  }
+  const x = get(UPSTREAM, 0);
+  const y = get(UPSTREAM, 1);
+  const z = get(UPSTREAM, 2);
+  const length = sqrt(x * x + y * y + z * z);
+  if (length > 0) for (let d: i32 = 0; d < 3; d++) set(UPSTREAM, d, get(UPSTREAM, d) / length);
+}
+
+/** Sets the map from the frame of a stream into that of what flows in; false where it turns nothing. */
+function intoStream(velocity: usize): bool {
+  const u = get(velocity, 0);
+  const v = get(velocity, 1);
+  const w = get(velocity, 2);
+  const speed = sqrt(u * u + v * v + w * w);
+  if (!(speed > 0)) return false;
+  const p = get(UPSTREAM, 0);
+  const q = get(UPSTREAM, 1);
+  const r = get(UPSTREAM, 2);
+  const cos = (u * p + v * q + w * r) / speed;
+  const share = min<f64>(1, (cos - APART) / (TURNED - APART));
+  if (!(share > 0) || cos > ALONG) return false;
+  setRotation((v * r - w * q) / speed, (w * p - u * r) / speed, (u * q - v * p) / speed, cos);
+  for (let row: i32 = 0; row < 6; row++)
+    for (let c: i32 = 0; c < 6; c++) {
+      const k = firstOf(c);
+      const l = secondOf(c);
+      let turned = get(ROTATION, 3 * firstOf(row) + k) * get(ROTATION, 3 * secondOf(row) + l);
+      if (k != l) turned += get(ROTATION, 3 * firstOf(row) + l) * get(ROTATION, 3 * secondOf(row) + k);
+      set(FRAME_MAP, 6 * row + c, share * turned + (row == c ? 1 - share : 0));
+    }
+  return true;
+}
+
+/** Row and column of a component: 11, 22, 33, 12, 23, 13. */
+// @ts-ignore: decorator
+@inline
+function firstOf(c: i32): i32 {
+  return c < 3 ? c : c == 4 ? 1 : 0;
+}
+// @ts-ignore: decorator
+@inline
+function secondOf(c: i32): i32 {
+  return c < 3 ? c : c == 3 ? 1 : 2;
+}
+
+function setRotation(x: f64, y: f64, z: f64, cos: f64): void {
+  const f = 1 / (1 + cos);
+  set(ROTATION, 0, cos + f * x * x);
+  set(ROTATION, 1, f * x * y - z);
+  set(ROTATION, 2, f * x * z + y);
+  set(ROTATION, 3, f * x * y + z);
+  set(ROTATION, 4, cos + f * y * y);
+  set(ROTATION, 5, f * y * z - x);
+  set(ROTATION, 6, f * x * z - y);
+  set(ROTATION, 7, f * y * z + x);
+  set(ROTATION, 8, cos + f * z * z);
+}
+
+// @ts-ignore: decorator
+@inline
+function mapped(tensor: usize, c: i32): f64 {
+  let value: f64 = 0;
+  for (let m: i32 = 0; m < 6; m++) value += get(FRAME_MAP, 6 * c + m) * get(tensor, m);
+  return value;
+}
+
 /** What of a layer counts as still there at the end of a step, m3/s. */
 function stored(perStep: f64, enters: f64, replaces: bool): f64 {
   return replaces ? max(0, perStep - enters) : perStep;
@@ -586,7 +671,8 @@ function stored(perStep: f64, enters: f64, replaces: bool): f64 {
 /**
  * Carries `components` values a layer into a full node by the flow that `gather` has just found: see Carrier.rows, of
  * which this is the twin. `perStep`: volume held over the step, m3/s of the reference density; `fresh`: what melt from
- * the inlet brings, times its flow; `right`: work space, nLayers x components; `replaces`: what comes pushes out what was there.
+ * the inlet brings, times its flow; `right`: work space, nLayers x components; `replaces`: what comes pushes out what was there;
+ * `stream`: velocities, 3 a node, where symmetric tensors are handed on in the frame of the stream, else 0.
  */
 export function carryNode(
   node: i32,
@@ -597,7 +683,9 @@ export function carryNode(
   fresh: usize,
   right: usize,
   replaces: bool,
+  stream: usize,
 ): void {
+  if (stream) setUpstream(node, stream);
   const share = <usize>int(shapeOf, node) + (SHARE << 3);
   const at = node * nLayers;
   for (let t = 0; t < nLayers; t++) {
@@ -611,11 +699,13 @@ export function carryNode(
     const flow = int(linkFrom, link) == node ? -get(linkFlow, link) : get(linkFlow, link);
     const j = int(rowNode, k);
     if (!(flow > 0) || load<u8>(pinned + j)) continue;
+    const turned = stream != 0 && intoStream(stream + (<usize>(3 * j) << 3));
     for (let t = 0; t < nLayers; t++) {
       const q = carrying * flow * get(flowShare, j * nLayers + t);
+      const from = values + (<usize>((j * nLayers + t) * components) << 3);
       for (let c = 0; c < components; c++) {
         const place = t * components + c;
-        set(right, place, get(right, place) + q * get(values, (j * nLayers + t) * components + c));
+        set(right, place, get(right, place) + q * (turned ? mapped(from, c) : get(from, c)));
       }
     }
   }

@@ -134,10 +134,13 @@ function read(
   let all = 0;
   for (let i = 0; i < grid.n; i++) {
     const found = wayOf(i);
-    const near = found ? 1 - Math.abs(found.way - at) / (0.7 * grid.spacing) : 0;
-    if (!found || !(near > 0)) continue;
+    if (!found) continue;
     // A half column is that of the first wall: outwards is against the way across.
     const [e1, e3] = [turn(found.along), turn([0, 0, -1])];
+    // Fibres of a node are those that leave it: by half of its stay further on.
+    const further = grid.spacing / 2 / e1.reduce((s, x) => s + Math.abs(x), 0);
+    const near = 1 - Math.abs(found.way + further - at) / (0.7 * grid.spacing);
+    if (!(near > 0)) continue;
     const e2 = cross(e3, e1);
     for (const [layer, weight, shear] of layers) {
       const from = (i * HALF_LAYERS + layer) * 6;

@@ -82,7 +82,9 @@ export class OrientationField extends Resident {
     grid: PressureGrid,
     private readonly columns: Columns,
     private readonly input: FibreInput,
+    /** Where the columns lie, like the velocities, 3 a node. */
     values: Float64Array,
+    velocity: Float64Array,
     before?: Float64Array,
     /** Share of the volume that is fibres, of every layer; null: the same everywhere. */
     private readonly shares: Float64Array | null = null,
@@ -94,12 +96,16 @@ export class OrientationField extends Resident {
     this.overturn = new Orientation({ aspect, interaction, slowing: 1 }, input.closure, TOLERANCE);
     if (before?.length) values.set(before);
     else for (let k = 0; k < values.length; k++) values[k] = input.fresh[k % SIX];
-    this.velocity = new Float64Array(3 * grid.n);
+    this.velocity = velocity;
     this.known = new Uint8Array(grid.n);
     this.wallLog = Float64Array.from(grid.thickness, Math.log);
     // Phases of a shot share the directions across: what follows from them is worked out once.
     this.stencil = stencils.get(input.across) ?? stencilOf(grid, input.across);
     stencils.set(input.across, this.stencil);
+  }
+
+  get stream(): Float64Array {
+    return this.velocity;
   }
 
   freshOf(): ArrayLike<number> {

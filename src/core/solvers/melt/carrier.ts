@@ -4,6 +4,11 @@ import type { Heat } from './heat';
 import type { Gating } from './gating';
 import type { FlowSolver } from './pressure';
 import { Sharpener } from './sharpener';
+import { intoStream } from './streamFrame';
+
+/** Components of a symmetric tensor. */
+const SIX = 6;
+const frameMap = new Float64Array(SIX * SIX);
 
 /** Layers that melt flows in: a column's, or one alone where the melt has one temperature. */
 export interface FlowingLayers {
@@ -38,6 +43,11 @@ export interface Carried {
    * step takes the melt through a node, but what is carried is not kept to the bit. Absent: it mixes, and all of it is kept.
    */
   replaces?: boolean;
+  /**
+   * Velocity of every node [m/s], 3 each, in the memory of the columns: six components that are a symmetric tensor are handed on in
+   * the frame of the stream (see `intoStream`). Absent: as they are.
+   */
+  stream?: Float64Array;
   /** Takes the flow of a step, before anything moves in it; `full` (1) are the nodes that it was solved for. */
   look?(solver: FlowSolver, full: Uint8Array): void;
   /**
@@ -65,6 +75,7 @@ export class Carrier {
   private readonly eliminated: Float64Array;
   private right: Float64Array = new Float64Array(0);
   private fresh: Float64Array = new Float64Array(0);
+  private readonly upstream = new Float64Array(3);
   private sharpener: Sharpener | null = null;
   /** Links from the inlet straight into each node: their numbers in its list. */
   private readonly attachedTo = new Map<number, number[]>();
@@ -188,6 +199,7 @@ export class Carrier {
         at(this.fresh),
         at(this.right),
         field.replaces === true,
+        field.stream?.byteOffset ?? 0,
       );
     } else this.rows(field, i, dt, solver, pinned, fresh, filling, carrying);
     field.change?.(i, dt);
@@ -215,17 +227,23 @@ export class Carrier {
       inflow[t] = freshFlow * flowShare[at + t];
       for (let c = 0; c < components; c++) right[t * components + c] = carrying * flowShare[at + t] * fresh[c];
     }
+    if (field.stream) this.meanStream(field.stream, i, solver, pinned);
     for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++) {
       const j = grid.rowNode[k];
       const flow = inward(grid, solver, grid.rowLink[k], i);
       if (!(flow > 0)) leave -= flow;
       else if (!pinned[j]) {
         enter += flow;
+        const turned = field.stream !== undefined && intoStream(frameMap, field.stream, 3 * j, this.upstream);
         for (let t = 0; t < nLayers; t++) {
           const q = flow * flowShare[j * nLayers + t];
           inflow[t] += q;
-          for (let c = 0; c < components; c++)
-            right[t * components + c] += carrying * q * values[(j * nLayers + t) * components + c];
+          const from = (j * nLayers + t) * components;
+          for (let c = 0; c < components; c++) {
+            let value = turned ? 0 : values[from + c];
+            if (turned) for (let m = 0; m < SIX; m++) value += frameMap[SIX * c + m] * values[from + m];
+            right[t * components + c] += carrying * q * value;
+          }
         }
       }
     }
@@ -257,6 +275,21 @@ export class Carrier {
     for (let t = nLayers - 2; t >= 0; t--)
       for (let c = 0; c < components; c++) right[t * components + c] -= eliminated[t] * right[(t + 1) * components + c];
     values.set(right.subarray(0, nLayers * components), at * components);
+  }
+
+  /** Sets `upstream` to the direction of what flows into a node from its neighbours, a unit vector; 0 where none has one. */
+  private meanStream(stream: Float64Array, i: number, solver: FlowSolver, pinned: Uint8Array): void {
+    const { grid, upstream } = this;
+    upstream.fill(0);
+    for (let k = grid.rowStart[i]; k < grid.rowStart[i + 1]; k++) {
+      const j = grid.rowNode[k];
+      const flow = inward(grid, solver, grid.rowLink[k], i);
+      if (!(flow > 0) || pinned[j]) continue;
+      const speed = Math.sqrt(stream[3 * j] ** 2 + stream[3 * j + 1] ** 2 + stream[3 * j + 2] ** 2);
+      if (speed > 0) for (let d = 0; d < 3; d++) upstream[d] += (flow * stream[3 * j + d]) / speed;
+    }
+    const length = Math.sqrt(upstream[0] ** 2 + upstream[1] ** 2 + upstream[2] ** 2);
+    if (length > 0) for (let d = 0; d < 3; d++) upstream[d] /= length;
   }
 
   /** Melt at the front has come through the core and is laid out over the whole wall: every layer gets the mean by flow. */

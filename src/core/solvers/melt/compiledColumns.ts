@@ -43,6 +43,7 @@ interface Kernel {
     fresh: number,
     right: number,
     replaces: boolean,
+    stream: number,
   ): void;
   restingNode(
     node: number,
@@ -108,13 +109,15 @@ const inOrder = <Entry extends string>(layout: Record<Entry, number>, values: Re
     .sort(([a], [b]) => layout[a as Entry] - layout[b as Entry])
     .map(([, value]) => value);
 
+/** Numbers of a velocity. */
+const VELOCITY = 3;
 /** Room for the tables of one pvT model, bytes. */
 const DENSITY_ROOM = 200_000;
 /** Two values and a place in a list. */
 const DENSITY_PER_NODE = 20;
 
 function bytesFor(grid: PressureGrid, form: StressForm, halves: number, components: number): number {
-  const perNode = 8 * ((6 + components) * HALF_LAYERS * halves + 3) + 4 * 2 + 1;
+  const perNode = 8 * ((6 + components) * HALF_LAYERS * halves + 3 + VELOCITY) + 4 * 2 + 1;
   const links = grid.linkFrom.length;
   const tables = 8 * (form.table.length + form.zeroFluidity.length + 40 * Shape.size);
   return (

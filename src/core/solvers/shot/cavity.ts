@@ -149,7 +149,8 @@ export class Cavity {
         columns.relativeFluidity.set(start.layer.relativeFluidity);
       const shares = this.fibreShares?.values ?? null;
       const { orientation } = start.layer;
-      this.fibres = new OrientationField(grid, columns, fibres, columns.layered(SIX), orientation, shares);
+      const [values, velocity] = [columns.layered(SIX), columns.work(3 * grid.n)];
+      this.fibres = new OrientationField(grid, columns, fibres, values, velocity, orientation, shares);
       this.carrier.follow(this.fibres);
       if (fibres.lengths) {
         this.fibreLengths = new FibreLengths(grid, columns, fibres.lengths, start.ofWall.fibreLengths);
