@@ -47,7 +47,7 @@ const OVERTURNED = 1;
 /** What comes from two sides at a right angle cancels out by so much, and meets nothing. */
 const CORNER = 0.3;
 /** Error of a step of a layer: the transport is not as exact as the law. */
-const TOLERANCE = 5e-3;
+const TOLERANCE = 1e-2;
 /** Neighbours that lie in a line tell no gradient across it. */
 const LEAST_SPAN = 1e-6;
 
