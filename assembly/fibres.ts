@@ -243,7 +243,7 @@ function turn(a: usize, out: usize, into: bool): void {
   const a3 = get(a, 3);
   const a4 = get(a, 4);
   const a5 = get(a, 5);
-  // Written out: it is most of what a rate costs that is worked out in its own frame.
+  // Written out: a rate in a frame of its own asks for it four times, and loops over memory are slower.
   const x0 = get(V, 0);
   const y0 = get(V, into ? 3 : 1);
   const z0 = get(V, into ? 6 : 2);

@@ -4,11 +4,9 @@ import type { Heat } from './heat';
 import type { Gating } from './gating';
 import type { FlowSolver } from './pressure';
 import { Sharpener } from './sharpener';
-import { intoStream } from './streamFrame';
+import { intoStream, TENSOR } from './streamFrame';
 
-/** Components of a symmetric tensor. */
-const SIX = 6;
-const frameMap = new Float64Array(SIX * SIX);
+const frameMap = new Float64Array(TENSOR * TENSOR);
 
 /** Layers that melt flows in: a column's, or one alone where the melt has one temperature. */
 export interface FlowingLayers {
@@ -99,6 +97,7 @@ export class Carrier {
     const { nLayers } = this.layers;
     if (field.values.length !== this.grid.n * nLayers * field.components)
       throw new RangeError(`${field.name} does not lie on the layers of this grid`);
+    if (field.stream && field.components !== TENSOR) throw new RangeError(`${field.name} is no symmetric tensor`);
     this.carried.push(field);
     const most = Math.max(...this.carried.map((f) => f.components));
     const room = (length: number) => this.compiled?.work(length) ?? new Float64Array(length);
@@ -241,7 +240,7 @@ export class Carrier {
           const from = (j * nLayers + t) * components;
           for (let c = 0; c < components; c++) {
             let value = turned ? 0 : values[from + c];
-            if (turned) for (let m = 0; m < SIX; m++) value += frameMap[SIX * c + m] * values[from + m];
+            if (turned) for (let m = 0; m < TENSOR; m++) value += frameMap[TENSOR * c + m] * values[from + m];
             right[t * components + c] += carrying * q * value;
           }
         }

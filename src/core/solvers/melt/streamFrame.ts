@@ -7,6 +7,8 @@ const APART = Math.cos(Math.PI / 3);
 const ALONG = 1 - 1e-9;
 
 const ROTATION = new Float64Array(9);
+/** Components of a symmetric tensor. */
+export const TENSOR = SYMMETRIC.length;
 
 /**
  * Map of the six components of a symmetric tensor (rows as SYMMETRIC orders them) that turns it from the frame of a stream along
@@ -27,12 +29,12 @@ export function intoStream(map: Float64Array, velocity: Float64Array, at: number
     (u * to[1] - v * to[0]) / speed,
     cos,
   );
-  for (let row = 0; row < 6; row++) {
+  for (let row = 0; row < TENSOR; row++) {
     const [p, q] = SYMMETRIC[row];
-    for (let c = 0; c < 6; c++) {
+    for (let c = 0; c < TENSOR; c++) {
       const [k, l] = SYMMETRIC[c];
       const turned = r[3 * p + k] * r[3 * q + l] + (k === l ? 0 : r[3 * p + l] * r[3 * q + k]);
-      map[6 * row + c] = share * turned + (row === c ? 1 - share : 0);
+      map[TENSOR * row + c] = share * turned + (row === c ? 1 - share : 0);
     }
   }
   return true;
